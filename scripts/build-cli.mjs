@@ -1,0 +1,30 @@
+import { build } from 'esbuild';
+import { chmodSync, readFileSync, rmSync } from 'node:fs';
+import { nodeWorkerEsbuild } from './node-worker.mjs';
+import { root } from './setup.mjs';
+
+// The command and the stand-ins: small entries, everything heavy in chunks that are loaded when needed.
+const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8'));
+rmSync(`${root}/dist`, { recursive: true, force: true });
+await build({
+	absWorkingDir: root,
+	entryPoints: { cli: 'src/cli/main.ts', standins: 'standins/main.ts' },
+	outdir: 'dist',
+	chunkNames: 'chunks/[name]-[hash]',
+	bundle: true,
+	splitting: true,
+	plugins: [nodeWorkerEsbuild()],
+	platform: 'node',
+	target: 'node20.19',
+	format: 'esm',
+	minify: true,
+	keepNames: true,
+	legalComments: 'none',
+	define: { __APP_VERSION__: JSON.stringify(version) },
+	external: ['sqlite3', 'fastify', '@fastify/multipart', 'sequelize'],
+	banner: {
+		js: "#!/usr/bin/env node\nimport { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);"
+	},
+	logLevel: 'warning'
+});
+chmodSync(`${root}/dist/cli.js`, 0o755);

@@ -1,0 +1,12 @@
+import { file } from './file.ts';
+import { form } from './form.ts';
+import { json } from './json.ts';
+import type { BodyKind } from './kind.ts';
+import { multipart } from './multipart.ts';
+import { text, xml } from './text.ts';
+
+export type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
+
+export const bodyKinds: readonly BodyKind[] = [json, xml, text, form, multipart, file];
+const byKey = new Map(bodyKinds.map((kind) => [kind.key, kind]));
+export const bodyKind = (key: string): BodyKind | undefined => byKey.get(key);

@@ -1,0 +1,34 @@
+import type { Json } from '../model/json.ts';
+import type { Evaluator, Scope } from '../values/index.ts';
+
+/** A body as it will be sent. */
+export interface BuiltBody {
+	bytes: Uint8Array;
+	/** The Content-Type that goes with it, unless the step gives one. */
+	contentType: string;
+}
+
+export interface BodyTools {
+	evaluator: Evaluator;
+	scope: Scope;
+	/** @throws HeronError file.missing */
+	readFile(path: string): Uint8Array;
+	randomBytes(n: number): Uint8Array;
+}
+
+/** One kind of request body. */
+export interface BodyKind {
+	/** The key that names the kind in a file. */
+	key: string;
+	label: string;
+	doc: string;
+	example: Json;
+	/** JSON Schema of the key's value. */
+	schema: Json;
+	/** The Content-Type unless `type` gives another; undefined where it depends on the value. */
+	contentType?: string;
+	/** Reports what is wrong with the value; `at` is the path below the key. */
+	check(value: unknown, report: (at: (string | number)[], message: string) => void): void;
+	/** @throws HeronError value.* and file.missing */
+	build(value: Json, tools: BodyTools): Promise<BuiltBody>;
+}

@@ -1,0 +1,28 @@
+import { escapeXml, utf8 } from '../values/index.ts';
+import type { BodyKind } from './kind.ts';
+
+const textual = (key: string, label: string, contentType: string, doc: string, example: string, escape?: (t: string) => string): BodyKind => ({
+	key,
+	label,
+	doc,
+	example,
+	schema: { type: 'string' },
+	contentType,
+	check(value, report) {
+		if (typeof value !== 'string') report([], 'a text is wanted');
+	},
+	build: async (value, { evaluator, scope }) => ({
+		bytes: utf8(await evaluator.text(String(value), scope, escape)),
+		contentType
+	})
+});
+
+export const text = textual('text', 'text', 'text/plain; charset=utf-8', 'Any text.', 'Mooring {$row.mooring} is free.');
+export const xml = textual(
+	'xml',
+	'XML',
+	'application/xml; charset=utf-8',
+	'XML text; values are escaped where they stand.',
+	'<mooring name="{$row.mooring}"/>',
+	escapeXml
+);

@@ -1,0 +1,38 @@
+import { isObject } from '../model/json.ts';
+import { showDuration, showSize } from '../model/units.ts';
+import type { CheckKind } from './kind.ts';
+import { relationsProblem } from './relations.ts';
+
+const bounds = ['below', 'above', 'atMost', 'atLeast'] as const;
+
+const problem = (unit: string) => (value: unknown) => {
+	if (!isObject(value)) return `relations are wanted, such as { below: ${unit} }`;
+	const odd = Object.keys(value).find((key) => !bounds.includes(key as 'below'));
+	return odd ? `"${odd}" does not fit here: ${bounds.join(', ')} do` : relationsProblem(value);
+};
+
+export const time: CheckKind = {
+	key: 'time',
+	label: 'time',
+	doc: 'How long the whole exchange took, connecting included.',
+	example: { time: { below: '800 ms' } },
+	form: 'relations',
+	relations: bounds,
+	problem: problem('800 ms'),
+	look: ({ view }) => ({ found: true, value: view.reply.phases.total })
+};
+
+export const size: CheckKind = {
+	key: 'size',
+	label: 'size',
+	doc: 'The size of the body after decoding.',
+	example: { size: { atMost: '20 kB' } },
+	form: 'relations',
+	relations: bounds,
+	problem: problem('20 kB'),
+	look: ({ view }) => ({ found: true, value: view.reply.body.length })
+};
+
+/** How a measured value reads. */
+export const showMeasure = (kind: string, value: number): string =>
+	kind === 'time' ? showDuration(value) : showSize(value);

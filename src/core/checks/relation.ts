@@ -1,0 +1,42 @@
+import type { Json } from '../model/json.ts';
+
+export interface Verdict {
+	holds: boolean;
+	/** In place of the value, where it says more: the first item that does not fit, a count. */
+	received?: string;
+}
+
+export interface RelationTools {
+	now(): number;
+	/** Judges a relation given as `{ name: expected }` on a value. */
+	inner(relation: Json, value: unknown): Verdict;
+}
+
+/** One way to compare what was received with what is expected. */
+export interface RelationKind {
+	name: string;
+	/** How it reads in a sentence: body $.nights … 3. */
+	label: string;
+	doc: string;
+	/** JSON Schema of what may be expected. */
+	schema: Json;
+	example: { value: Json; expected: Json };
+	/** Holds or fails even where nothing was found. */
+	nothing?: boolean;
+	/** What is wrong with the expected value as written, or undefined. Expressions are not looked into. */
+	problem?(expected: unknown): string | undefined;
+	/** @throws Error when the two cannot be compared, with the reason */
+	judge(value: unknown, expected: Json, tools: RelationTools): Verdict;
+}
+
+/** A value for people: JSON on one line, cut when it is long. */
+export function show(value: unknown, limit = 400): string {
+	if (value === undefined) return 'nothing';
+	let text: string;
+	try {
+		text = JSON.stringify(value);
+	} catch {
+		text = 'a value nested too deep to show';
+	}
+	return text.length > limit ? `${text.slice(0, limit)}… (${text.length} characters)` : text;
+}

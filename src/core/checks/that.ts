@@ -1,0 +1,22 @@
+import { templateProblem } from '../values/evaluator.ts';
+import type { CheckKind } from './kind.ts';
+import { show } from './relation.ts';
+
+const bare = (value: unknown): string => String(value).trim().replace(/^\{(\$[\s\S]*)\}$/, '$1');
+
+export const that: CheckKind = {
+	key: 'that',
+	label: 'that',
+	doc: 'An expression over $request, $response and all other names that must be true.',
+	example: { that: '$count($response.body.items) = $steps.all.total' },
+	form: 'value',
+	problem(value) {
+		if (typeof value !== 'string' || !value.trim()) return 'an expression is wanted';
+		return templateProblem(bare(value), true)?.message;
+	},
+	look: () => ({ found: true, value: undefined }),
+	async judge(_, expected, tools) {
+		const value = await tools.expression(bare(expected));
+		return { holds: value === true, received: show(value) };
+	}
+};

@@ -1,0 +1,47 @@
+import { messageOf, type MessageCode } from './messages.ts';
+
+/** Where in a project something stands. `line` and `column` count from 1. */
+export interface Place {
+	file: string;
+	line?: number;
+	column?: number;
+}
+
+/** One thing that is wrong in a project's files. */
+export interface Problem extends Place {
+	code: MessageCode;
+	message: string;
+	/** Keys and indexes from the document's root to the value. */
+	path: (string | number)[];
+}
+
+/**
+ * What could not be judged or carried out. The code is stable; the wording comes from one table.
+ * `values` hold what the wording names, and are safe to send over the wire once redacted.
+ */
+export class HeronError extends Error {
+	readonly code: MessageCode;
+	readonly values: Record<string, string | number>;
+	readonly problems: Problem[];
+
+	constructor(
+		code: MessageCode,
+		values: Record<string, string | number> = {},
+		options: { cause?: unknown; problems?: Problem[] } = {}
+	) {
+		super(messageOf(code, values), options.cause === undefined ? undefined : { cause: options.cause });
+		this.name = 'HeronError';
+		this.code = code;
+		this.values = values;
+		this.problems = options.problems ?? [];
+	}
+}
+
+/** The message of anything that was thrown. */
+export const textOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
+
+/** `file:line:column: message`, the form that editors and terminals can jump to. */
+export function problemLine(problem: Problem): string {
+	const at = problem.line ? `:${problem.line}:${problem.column ?? 1}` : '';
+	return `${problem.file}${at}: ${problem.message}`;
+}

@@ -1,0 +1,107 @@
+type Values = Record<string, string | number>;
+type Wording = string;
+
+// One line a code: what is wrong, and what would be right. {name} is filled from the error's values.
+const table = {
+	// files
+	'yaml.syntax': '{detail}',
+	'yaml.tooLarge': 'the file has {size}; a project file may have up to {limit}',
+	'file.kind': 'no such kind of file: a project holds heron.yaml and the folders {folders}',
+	'file.missing': 'there is no file {file} in the project',
+	'model.unknownKey': 'unknown key "{key}"{nearest}',
+	'model.required': '{key} is missing{hint}',
+	'model.wrong': '{detail}',
+	'model.version': 'format version {version} is not known: this program reads version 1',
+	'model.duplicate': 'the id "{id}" is used twice; first in line {line}',
+	'model.reference': 'there is no {kind} "{name}"{nearest}',
+	'lint.unusedOutput': '"{name}" is kept but nobody uses it',
+	'project.invalid': 'the project has {count}',
+	'project.empty': 'there is nothing to run: no scenario is chosen',
+	'project.none': 'there is no project in {dir}: heron.yaml is missing',
+	// values
+	'value.syntax': 'in {expression}: {detail}',
+	'value.unclosed': 'the expression that starts with "{start}" is not closed: a "}" is missing',
+	'value.missing': '{name} is not set{hint}',
+	'value.cycle': 'variables refer to each other in a circle: {circle}',
+	'value.type': '{expression} gives {type}, which cannot stand inside a text',
+	'value.failed': '{expression} could not be computed: {detail}',
+	'value.timeout': '{expression} took longer than {limit} and was cut off',
+	'value.path': 'the path asks for {name}, and the step gives it no value: add it as a path parameter',
+	'value.header': '{where} "{name}" would hold a line break or control character, which HTTP does not allow',
+	'value.address': '{address} is not an address: it should look like https://host/path',
+	'value.body': 'the body is not valid {kind} once its values are filled in: {detail}',
+	// sending
+	'send.refused': 'nothing listens at {host}:{port} (connection refused): check the port, and that the service runs',
+	'send.name': 'the name {host} does not resolve: check the spelling, the VPN, or the hosts file',
+	'send.unreachable': 'there is no route to {host}:{port}: check the network, VPN or proxy',
+	'send.timeout': '{phase} took longer than {limit}',
+	'send.reset': '{host}:{port} closed the connection {phase}',
+	'send.notHttp': 'the reply is not HTTP; it starts with: {start}',
+	'send.headersTooLarge': 'the header of the reply is larger than {limit}',
+	'send.tls': 'TLS with {host}:{port} failed: {detail}',
+	'send.protocol': 'an address starts with http:// or https://, this one with {protocol}',
+	'send.redirects': 'more than {limit} redirects; the last one led to {address}',
+	'send.cancelled': 'stopped before it was finished',
+	'send.failed': 'the call could not be carried out: {detail}',
+	'step.timeout': 'the step took longer than {limit}',
+	'run.crashed': 'the run was ended because it did not answer any more: {detail}',
+	'run.interrupted': 'the server was stopped while this ran',
+	// selectors and checks
+	'selector.syntax': 'the selector {selector} cannot be read: {detail}',
+	'selector.body': 'the body is not JSON: {detail}',
+	'selector.nothing': 'nothing in the reply matches {selector}',
+	'pattern.syntax': 'the pattern {pattern} cannot be read: {detail}',
+	'check.judge': 'the check could not be judged: {detail}',
+	// command and server
+	'usage': '{detail}',
+	'store.failed': 'the database could not be used: {detail}',
+	'store.readOnly': 'the database cannot be written: {detail}. What you see is not lost; free the file or the disk and try again',
+	'store.conflict': 'this was changed elsewhere in the meantime (revision {current}, yours was based on {base})',
+	'request.wrong': '{detail}',
+	'request.notFound': '{what} was not found',
+	'request.forbidden': '{detail}',
+	'server.failed': 'something went wrong inside: {detail}'
+} satisfies Record<string, Wording>;
+
+export type MessageCode = keyof typeof table;
+export const messageCodes = Object.keys(table) as MessageCode[];
+
+/** The wording of a code with its values filled in. */
+export function messageOf(code: MessageCode, values: Values = {}): string {
+	return table[code].replace(/\{(\w+)\}/g, (_, name: string) => String(values[name] ?? ''));
+}
+
+/** `; did you mean "x"?` when a known name is one or two slips away, else the list when it is short. */
+export function nearest(name: string, known: readonly string[]): string {
+	const limit = name.length <= 4 ? 1 : 2;
+	let best: { name: string; distance: number } | undefined;
+	for (const candidate of known) {
+		const distance = slips(name.toLowerCase(), candidate.toLowerCase());
+		if (distance <= limit && (!best || distance < best.distance)) best = { name: candidate, distance };
+	}
+	if (best) return `: did you mean "${best.name}"?`;
+	if (known.length > 0 && known.length <= 24) return `; known are ${[...known].sort().join(', ')}`;
+	return '';
+}
+
+/** Optimal string alignment distance: inserted, lost, changed and swapped letters. */
+function slips(a: string, b: string): number {
+	if (Math.abs(a.length - b.length) > 2) return 3;
+	let before: number[] = [];
+	let previous = Array.from({ length: b.length + 1 }, (_, i) => i);
+	for (let i = 1; i <= a.length; i++) {
+		const row = [i];
+		for (let j = 1; j <= b.length; j++) {
+			const cost = a[i - 1] === b[j - 1] ? 0 : 1;
+			let d = Math.min(previous[j]! + 1, row[j - 1]! + 1, previous[j - 1]! + cost);
+			if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1]) d = Math.min(d, before[j - 2]! + 1);
+			row.push(d);
+		}
+		before = previous;
+		previous = row;
+	}
+	return previous[b.length]!;
+}
+
+/** `1 step`, `2 steps`. */
+export const counted = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;

@@ -1,0 +1,260 @@
+import { checkKind, relationNames, type Check } from '../checks/index.ts';
+import { parseSend, stepKinds } from '../steps/index.ts';
+import { templateProblem } from '../values/index.ts';
+import { isObject, type Json, type JsonObject } from './json.ts';
+import type { DocumentKind } from './kind.ts';
+import { parseParams, type Param } from './params.ts';
+import { duration, flag, listOf, names, record, shaped, text, version, type Report } from './shape.ts';
+import { parseDuration } from './units.ts';
+
+export interface Body {
+	kind: string;
+	value: Json;
+	/** A Content-Type other than the kind's own. */
+	type?: string;
+}
+
+/** What a `send` step sends and looks at. */
+export interface SendSpec {
+	method: string;
+	/** A path below the connection's base, or an absolute address. */
+	target: string;
+	connection: string;
+	path: Param[];
+	query: Param[];
+	headers: Param[];
+	cookies: Param[];
+	body?: Body;
+	checks: Check[];
+	keep: { name: string; selector: string }[];
+}
+
+export interface Step {
+	id: string;
+	title: string;
+	kind: string;
+	off: boolean;
+	/** A bare expression; the step is skipped unless it is true. */
+	when: string;
+	/** Runs whatever happened above. */
+	cleanup: boolean;
+	retry: { times: number; every: number };
+	/** Milliseconds for all attempts; 0 for no limit of its own. */
+	timeout: number;
+	send?: SendSpec;
+	set?: JsonObject;
+	wait?: string;
+}
+
+export interface Scenario {
+	id: string;
+	title: string;
+	tags: string[];
+	off: boolean;
+	connection: string;
+	steps: Step[];
+}
+
+export interface Collection {
+	name: string;
+	title: string;
+	connection: string;
+	scenarios: Scenario[];
+}
+
+const ID = /^[A-Za-z0-9_][\w.-]*$/;
+
+const id = shaped({ type: 'string', pattern: ID.source, description: 'The name by which others speak of it.' }, (value, report) => {
+	if (typeof value !== 'string' || !ID.test(value)) report([], 'an id is made of letters, digits, _ . and -');
+});
+
+const RETRY: Json = {
+	anyOf: [
+		{ type: 'integer', minimum: 0, maximum: 100 },
+		{
+			type: 'object',
+			properties: { times: { type: 'integer', minimum: 0, maximum: 100 }, every: { type: 'string' } },
+			required: ['times'],
+			additionalProperties: false
+		}
+	]
+};
+
+function checkRetry(value: unknown, report: Report): void {
+	const times = isObject(value) ? value.times : value;
+	if (!Number.isInteger(times) || (times as number) < 0 || (times as number) > 100) {
+		report(isObject(value) ? ['times'] : [], 'a whole number from 0 to 100 is wanted');
+	}
+	if (!isObject(value)) return;
+	for (const key of Object.keys(value)) if (key !== 'times' && key !== 'every') report([key], `unknown key "${key}"; known are every, times`);
+	if (value.every !== undefined && parseDuration(value.every) === undefined) report(['every'], 'a duration is wanted, such as 500 ms');
+}
+
+const step = record(
+	{
+		id,
+		title: text('The name that people read.'),
+		...Object.fromEntries(stepKinds.flatMap((kind) => kind.fields.map((field) => [field.name, shaped({ description: field.doc, ...(field.schema as JsonObject) }, field.check)]))),
+		when: text('An expression; the step is skipped unless it is true.'),
+		cleanup: flag('Runs whatever happened above.'),
+		retry: shaped(RETRY, checkRetry),
+		timeout: duration('The longest time for all attempts.'),
+		off: flag('Left out of runs.')
+	},
+	{ id: 'later steps and reports speak of the step by it' },
+	(value, report) => {
+		const kinds = stepKinds.filter((kind) => Object.hasOwn(value, kind.key));
+		if (kinds.length !== 1) return report([], `a step has exactly one of ${stepKinds.map((kind) => kind.key).join(', ')}`);
+		const own = new Set(kinds[0]!.fields.map((field) => field.name));
+		for (const other of stepKinds.flatMap((kind) => kind.fields)) {
+			if (Object.hasOwn(value, other.name) && !own.has(other.name)) report([other.name], `"${other.name}" does not fit a step of ${kinds[0]!.key}`);
+		}
+	}
+);
+
+const scenario = record(
+	{
+		id,
+		title: text('The name that people read.'),
+		tags: names('Words by which suites choose.'),
+		connection: text('Another connection than the collection’s.'),
+		off: flag('Left out of runs.'),
+		steps: listOf(step, 'What happens, in order.')
+	},
+	{ id: 'suites and the command speak of the scenario by it' }
+);
+
+export const collection: DocumentKind = {
+	name: 'collection',
+	folder: 'collections',
+	doc: 'A titled document of scenarios about one subject.',
+	schema: record(
+		{
+			heron: version,
+			title: text('The name that people read.'),
+			connection: text('The connection of all steps that name no other.'),
+			scenarios: listOf(scenario, 'The scenarios.')
+		},
+		{ heron: 'the version of the format, heron: 1' }
+	),
+	example: {
+		heron: 1,
+		title: 'Mooring bookings',
+		connection: 'reedmere',
+		scenarios: [{ id: 'look', title: 'Look at the moorings', steps: [{ id: 'list', send: 'GET /moorings', checks: [{ status: 200 }] }] }]
+	},
+	check(value, report) {
+		if (!isObject(value) || !Array.isArray(value.scenarios)) return;
+		unique(value.scenarios, ['scenarios'], report);
+		value.scenarios.forEach((one: unknown, index: number) => {
+			if (!isObject(one) || !Array.isArray(one.steps)) return;
+			unique(one.steps, ['scenarios', index, 'steps'], report);
+			one.steps.forEach((s: unknown, at: number) => {
+				if (isObject(s) && typeof s.when === 'string') {
+					const problem = templateProblem(s.when.replace(/^\{(\$[\s\S]*)\}$/, '$1'), true);
+					if (problem) report(['scenarios', index, 'steps', at, 'when'], problem.message);
+				}
+			});
+		});
+	}
+};
+
+function unique(list: unknown[], path: (string | number)[], report: Report): void {
+	const seen = new Map<unknown, number>();
+	list.forEach((item, index) => {
+		const own = isObject(item) ? item.id : undefined;
+		if (own === undefined) return;
+		const first = seen.get(own);
+		if (first === undefined) seen.set(own, index);
+		else report([...path, index, 'id'], `the id "${String(own)}" is used twice here: entry ${first + 1} has it already`);
+	});
+}
+
+/** A check in full; undefined when no kind of check is named. */
+export function parseCheck(value: Json): Check | undefined {
+	if (!isObject(value)) return undefined;
+	const key = Object.keys(value).find((name) => checkKind(name));
+	if (!key) return undefined;
+	const { form } = checkKind(key)!;
+	const given = value[key] as Json;
+	const off = value.off === true;
+	if (form === 'value') return { kind: key, relations: [{ name: key, expected: given }], off };
+	const source = form === 'relations' ? (isObject(given) ? given : {}) : value;
+	const relations = Object.keys(source)
+		.filter((name) => relationNames.includes(name))
+		.map((name) => ({ name, expected: source[name] as Json }));
+	const selector = form === 'selector' && given ? String(given) : undefined;
+	return { kind: key, relations, off, ...(selector === undefined ? {} : { selector }) };
+}
+
+/** The text as a file may hold it for a name. */
+const str = (value: unknown, otherwise = ''): string => (value === undefined || value === null ? otherwise : String(value));
+const list = (value: unknown): unknown[] => (Array.isArray(value) ? value : []);
+
+/** A step in full, defaults filled in; what is wrong in it is reported by the schema, not here. */
+export function parseStep(value: unknown): Step {
+	const given = isObject(value) ? value : {};
+	const kind = stepKinds.find((one) => Object.hasOwn(given, one.key))?.key ?? 'send';
+	const retry = isObject(given.retry) ? given.retry : { times: given.retry };
+	const parsed: Step = {
+		id: str(given.id),
+		title: str(given.title),
+		kind,
+		off: given.off === true,
+		when: str(given.when),
+		cleanup: given.cleanup === true,
+		retry: { times: Number(retry.times ?? 0) || 0, every: parseDuration(retry.every) ?? 0 },
+		timeout: parseDuration(given.timeout) ?? 0
+	};
+	if (kind === 'set') parsed.set = (isObject(given.set) ? given.set : {}) as JsonObject;
+	else if (kind === 'wait') parsed.wait = str(given.wait);
+	else parsed.send = parseSendSpec(given);
+	return parsed;
+}
+
+function parseSendSpec(given: Record<string, unknown>): SendSpec {
+	const { method, target } = parseSend(str(given.send)) ?? { method: str(given.send) || 'GET', target: '' };
+	const spec: SendSpec = {
+		method,
+		target,
+		connection: str(given.connection),
+		path: parseParams(given.path),
+		query: parseParams(given.query),
+		headers: parseParams(given.headers),
+		cookies: parseParams(given.cookies),
+		checks: list(given.checks).flatMap((check) => parseCheck(check as Json) ?? []),
+		keep: isObject(given.keep) ? Object.entries(given.keep).map(([name, selector]) => ({ name, selector: str(selector) })) : []
+	};
+	if (isObject(given.body)) {
+		const key = Object.keys(given.body).find((name) => name !== 'type');
+		if (key) {
+			spec.body = { kind: key, value: given.body[key] as Json };
+			if (given.body.type !== undefined) spec.body.type = str(given.body.type);
+		}
+	}
+	return spec;
+}
+
+/** A scenario in full, defaults filled in. */
+export function parseScenario(value: unknown): Scenario {
+	const given = isObject(value) ? value : {};
+	return {
+		id: str(given.id),
+		title: str(given.title, str(given.id)),
+		tags: list(given.tags).map(String),
+		off: given.off === true,
+		connection: str(given.connection),
+		steps: list(given.steps).map(parseStep)
+	};
+}
+
+/** A collection in full, defaults filled in. */
+export function parseCollection(name: string, value: Json): Collection {
+	const given = isObject(value) ? value : {};
+	return {
+		name,
+		title: str(given.title, name),
+		connection: str(given.connection),
+		scenarios: list(given.scenarios).map(parseScenario)
+	};
+}

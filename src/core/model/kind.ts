@@ -1,0 +1,15 @@
+import type { AnySchema } from 'yup';
+import type { Json } from './json.ts';
+import type { Report } from './shape.ts';
+
+/** One kind of file in a project. */
+export interface DocumentKind {
+	name: string;
+	/** The folder it lives in; empty for the project's own file. */
+	folder: string;
+	doc: string;
+	schema: AnySchema;
+	example: Json;
+	/** What a schema cannot say: ids that must differ, expressions that must be readable. */
+	check?(value: Json, report: Report): void;
+}

@@ -1,0 +1,41 @@
+import { collection } from './collection.ts';
+import { connection } from './connection.ts';
+import { environment } from './environment.ts';
+import type { Json } from './json.ts';
+import type { DocumentKind } from './kind.ts';
+import { project } from './project.ts';
+import { relationNames, relationOf } from '../checks/index.ts';
+import { jsonSchemaOf } from './shape.ts';
+import { suite } from './suite.ts';
+
+/** Every kind of file that a project holds as YAML. */
+export const documentKinds: readonly DocumentKind[] = [project, connection, environment, collection, suite];
+
+/** Folders whose files are kept as they are. */
+export const PLAIN_FOLDERS = ['datasets', 'definitions', 'schemas', 'baselines', 'files', 'credentials'] as const;
+
+/** The kind of a file by its path in the project, and the name by which others speak of it. */
+export function kindOfFile(path: string): { kind: DocumentKind; name: string } | undefined {
+	if (path === 'heron.yaml') return { kind: project, name: '' };
+	const match = /^([a-z]+)\/([^/]+)\.yaml$/.exec(path);
+	const kind = match && documentKinds.find((one) => one.folder === match[1]);
+	return kind ? { kind, name: match[2]! } : undefined;
+}
+
+/** The path of a document in the project. */
+export const fileOf = (kind: string, name: string): string => {
+	const { folder } = documentKinds.find((one) => one.name === kind)!;
+	return folder ? `${folder}/${name}.yaml` : 'heron.yaml';
+};
+
+/** The JSON Schema (2020-12) of a kind of file. */
+export function schemaOfKind(kind: DocumentKind): Json {
+	const relations = Object.fromEntries(relationNames.map((name) => [name, relationOf(name)!.schema]));
+	return {
+		$schema: 'https://json-schema.org/draft/2020-12/schema',
+		title: `Loyal Heron: ${kind.name}`,
+		description: kind.doc,
+		...(jsonSchemaOf(kind.schema) as object),
+		$defs: { relations: { type: 'object', properties: relations, minProperties: 1 } }
+	} as Json;
+}

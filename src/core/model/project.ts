@@ -1,0 +1,33 @@
+import type { Json, JsonObject } from './json.ts';
+import type { DocumentKind } from './kind.ts';
+import { mapOf, record, text, version } from './shape.ts';
+
+export interface Project {
+	title: string;
+	environment: string;
+	variables: JsonObject;
+}
+
+export const VARIABLE_NAME = /^[A-Za-z_]\w*$/;
+
+export const project: DocumentKind = {
+	name: 'project',
+	folder: '',
+	doc: 'The project itself: heron.yaml.',
+	schema: record(
+		{
+			heron: version,
+			title: text('The name that people read.'),
+			environment: text('The environment that is chosen when none is named.'),
+			variables: mapOf('Variables of all environments.', VARIABLE_NAME)
+		},
+		{ heron: 'the version of the format, heron: 1' }
+	),
+	example: { heron: 1, title: 'Reedmere Waterways', environment: 'local', variables: { timeZone: 'Europe/London' } }
+};
+
+/** A project's own file in full, defaults filled in. */
+export function parseProject(value: Json): Project {
+	const given = (value ?? {}) as Partial<Project>;
+	return { title: String(given.title ?? ''), environment: String(given.environment ?? ''), variables: given.variables ?? {} };
+}

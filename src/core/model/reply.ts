@@ -1,0 +1,54 @@
+/** How long each phase took, in milliseconds; a phase that was not needed (a kept connection) is 0. */
+export interface Phases {
+	name: number;
+	connect: number;
+	tls: number;
+	send: number;
+	wait: number;
+	body: number;
+	total: number;
+}
+export const PHASES = ['name', 'connect', 'tls', 'send', 'wait', 'body'] as const;
+
+/** Header fields in the order, case and number in which they crossed the wire. */
+export type HeaderList = [name: string, value: string][];
+
+/** A reply as it came, decoded from its content codings. */
+export interface Reply {
+	status: number;
+	reason: string;
+	version: string;
+	headers: HeaderList;
+	body: Uint8Array;
+	/** Bytes of the body on the wire, before decoding. */
+	wireSize: number;
+	/** Set when the body was cut: at which size, and why. */
+	cut?: string;
+	phases: Phases;
+	/** A kept connection was used again. */
+	reused: boolean;
+	/** What could not be decoded, in words. */
+	note?: string;
+}
+
+/** All values of a header field, case-insensitive (RFC 9110 section 5.1). */
+export function headerValues(headers: HeaderList, name: string): string[] {
+	const wanted = name.toLowerCase();
+	return headers.filter(([n]) => n.toLowerCase() === wanted).map(([, value]) => value);
+}
+
+/** The value of a header field; several are joined by a comma (RFC 9110 section 5.3). */
+export function headerValue(headers: HeaderList, name: string): string | undefined {
+	const values = headerValues(headers, name);
+	return values.length > 0 ? values.join(', ') : undefined;
+}
+
+/** The media type in small letters, and its charset parameter (RFC 9110 section 8.3). */
+export function mediaType(headers: HeaderList): { type: string; charset?: string } {
+	const value = headerValues(headers, 'content-type')[0] ?? '';
+	const charset = /;\s*charset\s*=\s*"?([^\s";]+)/i.exec(value)?.[1];
+	return { type: value.split(';')[0]!.trim().toLowerCase(), ...(charset ? { charset } : {}) };
+}
+
+export const isJsonType = (type: string): boolean => /^application\/(?:.+\+)?json$|^text\/json$/.test(type);
+export const isXmlType = (type: string): boolean => /^(?:application|text)\/(?:.+\+)?xml$/.test(type);

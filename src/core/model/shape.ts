@@ -1,0 +1,157 @@
+import * as yup from 'yup';
+import { nearest } from '../messages.ts';
+import { isObject, type Json } from './json.ts';
+import { parseDuration } from './units.ts';
+
+/** A way to report what is wrong at a path below the value that is looked at. */
+export type Report = (at: (string | number)[], message: string) => void;
+
+
+/** Yup joins paths into text; ours are kept whole in the error's type, so that any key survives. */
+const errorAt = (base: string, at: (string | number)[], message: string): yup.ValidationError =>
+	new yup.ValidationError(message, undefined, base, JSON.stringify(at));
+
+export interface Found {
+	path: (string | number)[];
+	message: string;
+}
+
+/** A Yup schema with the JSON Schema of the same thing. */
+export function shaped(schema: Json, check: (value: unknown, report: Report) => void) {
+	return yup
+		.mixed()
+		.nullable()
+		.meta({ schema } as never)
+		.test('shape', '', (value, context) => {
+			if (value === undefined) return true;
+			const errors: yup.ValidationError[] = [];
+			check(value, (at, message) => errors.push(errorAt(context.path, at, message)));
+			return errors.length === 0 || (new yup.ValidationError(errors) as never);
+		});
+}
+
+export const text = (doc: string, hint = 'a text is wanted') =>
+	shaped({ type: 'string', description: doc }, (value, report) => {
+		if (typeof value !== 'string') report([], hint);
+	});
+
+/** Text that may be a number or true/false in the file, because a value needs no quotes there. */
+export const scalar = (doc: string) =>
+	shaped({ type: ['string', 'number', 'boolean'], description: doc }, (value, report) => {
+		if (typeof value === 'object') report([], 'a text, number or true/false is wanted');
+	});
+
+export const flag = (doc: string) =>
+	shaped({ type: 'boolean', description: doc }, (value, report) => {
+		if (typeof value !== 'boolean') report([], 'true or false is wanted');
+	});
+
+export const whole = (doc: string, least = 0, most = Number.MAX_SAFE_INTEGER) =>
+	shaped({ type: 'integer', minimum: least, maximum: most, description: doc }, (value, report) => {
+		if (!Number.isInteger(value) || (value as number) < least || (value as number) > most) {
+			report([], `a whole number from ${least} to ${most} is wanted`);
+		}
+	});
+
+export const duration = (doc: string) =>
+	shaped({ type: 'string', description: doc, pattern: '^\\s*\\d+(\\.\\d+)?\\s*(ms|s|min)\\s*$' }, (value, report) => {
+		if (parseDuration(value) === undefined) report([], 'a duration is wanted, such as 500 ms, 2 s or 1 min');
+	});
+
+export const names = (doc: string) =>
+	shaped({ type: 'array', items: { type: 'string' }, description: doc }, (value, report) => {
+		if (!Array.isArray(value)) return report([], 'a list of names is wanted');
+		value.forEach((name, index) => {
+			if (typeof name !== 'string') report([index], 'a name is wanted');
+		});
+	});
+
+/** Any plain data under free names, such as variables. */
+export const mapOf = (doc: string, pattern?: RegExp) =>
+	shaped({ type: 'object', description: doc }, (value, report) => {
+		if (!isObject(value)) return report([], 'names with values are wanted');
+		for (const name of Object.keys(value)) {
+			if (pattern && !pattern.test(name)) report([name], `"${name}" cannot be a name: letters, digits and _ can`);
+		}
+	});
+
+/** `heron: 1`, the version of the format. */
+export const version = shaped({ const: 1, description: 'The version of the format.' }, (value, report) => {
+	if (value !== 1) report([], `format version ${String(value)} is not known: this program reads version 1`);
+});
+
+type Fields = Record<string, yup.AnySchema>;
+
+/** An object with known keys; unknown ones are reported with the nearest known one. */
+export function record(fields: Fields, required: Record<string, string> = {}, also?: (value: Record<string, unknown>, report: Report) => void) {
+	const known = Object.keys(fields);
+	return yup
+		.object(fields)
+		.default(undefined)
+		.meta({ required: Object.keys(required) } as never)
+		.test('keys', '', (value: unknown, context) => {
+			if (value === undefined || value === null) return true;
+			const errors: yup.ValidationError[] = [];
+			const report: Report = (at, message) => errors.push(errorAt(context.path, at, message));
+			for (const key of Object.keys(value)) {
+				if (!known.includes(key)) report([key], `unknown key "${key}"${nearest(key, known)}`);
+			}
+			for (const [key, hint] of Object.entries(required)) {
+				if (!Object.hasOwn(value, key)) report([], `${key} is missing${hint && `: ${hint}`}`);
+			}
+			also?.(value as Record<string, unknown>, report);
+			return errors.length === 0 || (new yup.ValidationError(errors) as never);
+		});
+}
+
+export const listOf = (item: yup.AnySchema, doc: string) => yup.array(item).meta({ doc } as never);
+
+/** Everything that is wrong with a value, with the path to each place. */
+export function findProblems(schema: yup.AnySchema, value: unknown): Found[] {
+	try {
+		schema.validateSync(value, { strict: true, abortEarly: false });
+		return [];
+	} catch (error) {
+		if (!(error instanceof yup.ValidationError)) throw error;
+		const leaves = error.inner.length > 0 ? error.inner : [error];
+		return leaves.map((leaf) => ({
+			path: [...splitPath(leaf.path ?? ''), ...(leaf.type?.startsWith('[') ? (JSON.parse(leaf.type) as string[]) : [])],
+			message: leaf.type?.startsWith('[') ? leaf.message : wording(leaf)
+		}));
+	}
+}
+
+function wording(error: yup.ValidationError): string {
+	if (error.type === 'typeError' || error.type === 'optionality' || error.type === 'nullable') {
+		const wanted = String((error.params as { type?: string } | undefined)?.type ?? 'value');
+		return wanted === 'array' ? 'a list is wanted' : wanted === 'object' ? 'keys with values are wanted' : `a ${wanted} is wanted`;
+	}
+	return error.message;
+}
+
+function splitPath(path: string): (string | number)[] {
+	const parts: (string | number)[] = [];
+	for (const match of path.matchAll(/\["((?:[^"\\]|\\.)*)"\]|\[(\d+)\]|([^.[\]]+)/g)) {
+		parts.push(match[2] !== undefined ? Number(match[2]) : (match[1] ?? match[3] ?? ''));
+	}
+	return parts;
+}
+
+/** The JSON Schema (2020-12) of a Yup schema made here. */
+export function jsonSchemaOf(schema: yup.AnySchema): Json {
+	const meta = (schema.spec.meta ?? {}) as { schema?: Json; required?: string[]; doc?: string };
+	if (meta.schema) return meta.schema;
+	if (schema instanceof yup.ArraySchema) {
+		return { type: 'array', items: jsonSchemaOf(schema.innerType as yup.AnySchema), ...(meta.doc ? { description: meta.doc } : {}) };
+	}
+	if (schema instanceof yup.ObjectSchema) {
+		const fields = schema.fields as Fields;
+		return {
+			type: 'object',
+			properties: Object.fromEntries(Object.entries(fields).map(([key, field]) => [key, jsonSchemaOf(field)])),
+			required: meta.required ?? [],
+			additionalProperties: false
+		};
+	}
+	return {};
+}

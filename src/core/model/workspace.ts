@@ -1,0 +1,227 @@
+import type { Problem } from '../errors.ts';
+import { messageOf, nearest, type MessageCode } from '../messages.ts';
+import { referencesIn, templateProblem } from '../values/index.ts';
+import { parseCollection, type Collection, type Scenario, type Step } from './collection.ts';
+import { parseConnection, type Connection } from './connection.ts';
+import { parseEnvironment, type Environment } from './environment.ts';
+import { isObject, type Json } from './json.ts';
+import type { DocumentKind } from './kind.ts';
+import { kindOfFile, PLAIN_FOLDERS } from './kinds.ts';
+import { parseProject, type Project } from './project.ts';
+import { findProblems } from './shape.ts';
+import { parseSuite, type Suite } from './suite.ts';
+import { parseYaml, type ParsedYaml } from './yaml.ts';
+
+/** A document as it was read: data, problems with their place, and its kind. */
+export interface LoadedDocument {
+	path: string;
+	kind: DocumentKind;
+	name: string;
+	value: Json;
+	problems: Problem[];
+}
+
+/** A whole project in full, ready to be run. */
+export interface Workspace {
+	project: Project;
+	connections: Map<string, Connection>;
+	environments: Map<string, Environment>;
+	collections: Map<string, Collection>;
+	suites: Map<string, Suite>;
+	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
+	problems: Problem[];
+	warnings: Problem[];
+}
+
+interface Source {
+	path: string;
+	text: string;
+}
+
+/** Problems of one document by itself: syntax, unknown keys, wrong values, unreadable expressions. */
+export function loadDocument(path: string, text: string): LoadedDocument | undefined {
+	const found = kindOfFile(path);
+	if (!found) return undefined;
+	const parsed = parseYaml(path, text);
+	return { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed) };
+}
+
+/** Problems of a document whose data is at hand; places are only known when `placeOf` is given. */
+export function documentProblems(kind: DocumentKind, path: string, parsed: Pick<ParsedYaml, 'value' | 'problems'> & Partial<ParsedYaml>): Problem[] {
+	if (parsed.problems.length > 0) return parsed.problems;
+	const problems: Problem[] = [];
+	const add = (at: (string | number)[], message: string, code: MessageCode = 'model.wrong') =>
+		problems.push({ code, message, file: path, path: at, ...(parsed.placeOf?.(at) ?? {}) });
+	if (!isObject(parsed.value)) {
+		add([], 'keys with values are wanted; a file starts with heron: 1');
+		return problems;
+	}
+	for (const found of findProblems(kind.schema, parsed.value)) {
+		add(found.path, found.message, found.message.startsWith('unknown key') ? 'model.unknownKey' : 'model.wrong');
+	}
+	kind.check?.(parsed.value, (at, message) => add(at, message));
+	for (const { at, text } of textsIn(parsed.value, [])) {
+		const problem = templateProblem(text);
+		if (problem) add(at, problem.message, 'value.syntax');
+	}
+	return problems.sort((a, b) => (a.line ?? 0) - (b.line ?? 0));
+}
+
+function* textsIn(value: unknown, at: (string | number)[]): Generator<{ at: (string | number)[]; text: string }> {
+	if (typeof value === 'string') {
+		if (value.includes('{$')) yield { at, text: value };
+	} else if (Array.isArray(value)) {
+		for (const [index, item] of value.entries()) yield* textsIn(item, [...at, index]);
+	} else if (isObject(value)) {
+		for (const [key, item] of Object.entries(value)) yield* textsIn(item, [...at, key]);
+	}
+}
+
+/** Puts documents together to a workspace and looks at what they say of each other. */
+export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<string>, placeOf?: (path: string, at: (string | number)[]) => object): Workspace {
+	const workspace: Workspace = {
+		project: parseProject(null),
+		connections: new Map(),
+		environments: new Map(),
+		collections: new Map(),
+		suites: new Map(),
+		problems: documents.flatMap((document) => document.problems),
+		warnings: []
+	};
+	for (const { kind, name, value } of documents) {
+		if (kind.name === 'project') workspace.project = parseProject(value);
+		else if (kind.name === 'connection') workspace.connections.set(name, parseConnection(name, value));
+		else if (kind.name === 'environment') workspace.environments.set(name, parseEnvironment(name, value));
+		else if (kind.name === 'collection') workspace.collections.set(name, parseCollection(name, value));
+		else if (kind.name === 'suite') workspace.suites.set(name, parseSuite(name, value));
+	}
+	const report = (list: Problem[]) => (file: string, at: (string | number)[], code: MessageCode, values: Record<string, string>) => {
+		list.push({ code, message: messageOf(code, values), file, path: at, ...(placeOf?.(file, at) ?? {}) });
+	};
+	crossCheck(workspace, files, report(workspace.problems), report(workspace.warnings));
+	return workspace;
+}
+
+type ReportCross = (file: string, at: (string | number)[], code: MessageCode, values: Record<string, string>) => void;
+
+function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: ReportCross, warn: ReportCross): void {
+	const refer = (file: string, at: (string | number)[], kind: string, name: string, known: Iterable<string>) => {
+		const names = [...known];
+		if (name && !names.includes(name)) wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, names) });
+	};
+	const { project, connections, environments, collections, suites } = workspace;
+	refer('heron.yaml', ['environment'], 'environment', project.environment, environments.keys());
+	for (const suite of suites.values()) {
+		const file = `suites/${suite.name}.yaml`;
+		refer(file, ['environment'], 'environment', suite.environment, environments.keys());
+		suite.scenarios.forEach((entry, index) => {
+			if ('tag' in entry) return;
+			const known = [...collections.values()].flatMap((c) => [c.name, ...c.scenarios.map((s) => `${c.name}/${s.id}`)]);
+			refer(file, ['scenarios', index], 'collection or scenario', entry.target, known);
+		});
+	}
+	for (const collection of collections.values()) {
+		const file = `collections/${collection.name}.yaml`;
+		refer(file, ['connection'], 'connection', collection.connection, connections.keys());
+		collection.scenarios.forEach((scenario, at) => {
+			refer(file, ['scenarios', at, 'connection'], 'connection', scenario.connection, connections.keys());
+			scenario.steps.forEach((step, index) => {
+				const path = ['scenarios', at, 'steps', index];
+				refer(file, [...path, 'connection'], 'connection', step.send?.connection ?? '', connections.keys());
+				for (const name of filesOf(step)) {
+					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
+				}
+			});
+			crossScenario(file, at, scenario, wrong, warn);
+		});
+	}
+}
+
+/** Files that a step's body is read from, as written. */
+function filesOf(step: Step): string[] {
+	const body = step.send?.body;
+	if (!body) return [];
+	if (body.kind === 'file') return [String(body.value)];
+	if (body.kind !== 'multipart' || !Array.isArray(body.value)) return [];
+	return body.value.flatMap((part) => (isObject(part) && typeof part.file === 'string' ? [part.file] : []));
+}
+
+/** Uses of outputs before they are kept, of steps that are not there, and outputs that nobody uses. */
+function crossScenario(file: string, at: number, scenario: Scenario, wrong: ReportCross, warn: ReportCross): void {
+	const used = new Set<string>();
+	const before = new Map<string, Set<string>>();
+	scenario.steps.forEach((step, index) => {
+		const path = ['scenarios', at, 'steps', index];
+		const own = new Set(step.send?.keep.map((keep) => keep.name));
+		for (const { name, rest, optional } of stepReferences(step)) {
+			const output = rest[0] ?? '';
+			used.add(`${name}.${output}`);
+			if (optional) continue;
+			const outputs = name === step.id ? own : before.get(name);
+			if (!outputs) {
+				const later = scenario.steps.some((other) => other.id === name);
+				const message = later ? `$steps.${name} is used before step ${name} has run` : '';
+				if (later) wrong(file, path, 'model.wrong', { detail: message });
+				else wrong(file, path, 'model.reference', { kind: 'step', name, nearest: nearest(name, [...before.keys()]) });
+			} else if (output && !outputs.has(output)) {
+				wrong(file, path, 'model.reference', { kind: `value kept by ${name} as`, name: output, nearest: nearest(output, [...outputs]) });
+			}
+		}
+		before.set(step.id, own);
+	});
+	scenario.steps.forEach((step, index) => {
+		step.send?.keep.forEach((keep) => {
+			if (!used.has(`${step.id}.${keep.name}`)) {
+				warn(file, ['scenarios', at, 'steps', index, 'keep', keep.name], 'lint.unusedOutput', { name: keep.name });
+			}
+		});
+	});
+}
+
+/** The outputs of other steps that a step asks for. */
+export const stepReferences = (step: Step) => stepNames(step).filter((reference) => reference.root === 'steps');
+
+/** All names that a step asks for. */
+export function stepNames(step: Step) {
+	const { send } = step;
+	const bare = step.when ? referencesIn(step.when.replace(/^\{(\$[\s\S]*)\}$/, '$1'), true) : [];
+	const that = (send?.checks ?? []).flatMap((check) => (check.kind === 'that' ? referencesIn(String(check.relations[0]?.expected), true) : []));
+	const checks = (send?.checks ?? []).filter((check) => check.kind !== 'that' && !check.off);
+	const on = <T extends { off: boolean }>(list: T[] = []) => list.filter((item) => !item.off);
+	const sent = send ? [send.target, on(send.path), on(send.query), on(send.headers), on(send.cookies), send.body?.value, send.body?.type] : [];
+	return [...bare, ...referencesIn(sent), ...referencesIn(checks), ...that, ...referencesIn([step.set, step.wait])];
+}
+
+/** Whether a path may be a file of a project; everything else is left alone. */
+export const isProjectFile = (path: string): boolean =>
+	path === 'heron.yaml' || kindOfFile(path) !== undefined || PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
+
+export interface LoadedProject {
+	workspace: Workspace;
+	documents: Map<string, LoadedDocument>;
+}
+
+/** Reads all files of a project: path → text for documents, and the paths of all files there are. */
+export function loadProject(sources: Source[], files: ReadonlySet<string>): LoadedProject {
+	const documents = new Map<string, LoadedDocument>();
+	const places = new Map<string, ParsedYaml>();
+	const strange: Problem[] = [];
+	for (const { path, text } of sources) {
+		const found = kindOfFile(path);
+		if (!found) {
+			if (/\.ya?ml$/.test(path) && !PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`))) {
+				const folders = 'connections, environments, collections, suites';
+				strange.push({ code: 'file.kind', message: messageOf('file.kind', { folders }), file: path, path: [] });
+			}
+			continue;
+		}
+		const parsed = parseYaml(path, text);
+		places.set(path, parsed);
+		documents.set(path, { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed) });
+	}
+	const workspace = createWorkspace([...documents.values()], files, (path, at) => places.get(path)?.placeOf(at) ?? {});
+	workspace.warnings.push(...strange);
+	const order = (a: Problem, b: Problem) => a.file.localeCompare(b.file) || (a.line ?? 0) - (b.line ?? 0);
+	workspace.problems.sort(order);
+	return { workspace, documents };
+}

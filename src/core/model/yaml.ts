@@ -1,0 +1,80 @@
+import { isMap, isScalar, isSeq, LineCounter, parseDocument, type Document, type Node } from 'yaml';
+import { HeronError, type Problem } from '../errors.ts';
+import type { Json } from './json.ts';
+import { showSize } from './units.ts';
+
+export const FILE_LIMIT = 20_000_000;
+
+/** A YAML file that was read: its data, and where each value stands. */
+export interface ParsedYaml {
+	value: Json;
+	problems: Problem[];
+	/** Line and column (from 1) of the value at a path, or of the nearest one above it. */
+	placeOf(path: readonly (string | number)[]): { line: number; column: number };
+}
+
+export const readDocument = (text: string, lineCounter?: LineCounter): Document =>
+	parseDocument(text, { version: '1.2', prettyErrors: false, ...(lineCounter ? { lineCounter } : {}) });
+
+/** Reads YAML 1.2. Never throws for what a text holds: problems come back with their place. */
+export function parseYaml(file: string, text: string): ParsedYaml {
+	const problem = (code: 'yaml.syntax' | 'yaml.tooLarge', message: string, line = 1, column = 1): Problem => ({
+		code,
+		message,
+		file,
+		line,
+		column,
+		path: []
+	});
+	const nothing = { value: null, placeOf: () => ({ line: 1, column: 1 }) };
+	if (text.length > FILE_LIMIT) {
+		const error = new HeronError('yaml.tooLarge', { size: showSize(text.length), limit: showSize(FILE_LIMIT) });
+		return { ...nothing, problems: [problem('yaml.tooLarge', error.message)] };
+	}
+	const lines = new LineCounter();
+	let document: Document;
+	let value: Json;
+	try {
+		document = readDocument(text, lines);
+		value = document.errors.length > 0 ? null : (document.toJS() as Json);
+	} catch (error) {
+		const deep = error instanceof RangeError && /call stack/i.test(error.message);
+		const message = deep ? 'the file is nested too deep' : error instanceof Error ? error.message : String(error);
+		return { ...nothing, problems: [problem('yaml.syntax', message)] };
+	}
+	const at = (offset: number) => {
+		const { line, col } = lines.linePos(offset);
+		return { line: line || 1, column: col || 1 };
+	};
+	const problems = document.errors.map((error) => {
+		const { line, column } = at(error.pos[0]);
+		return problem('yaml.syntax', syntaxMessage(error.code, error.message), line, column);
+	});
+	return {
+		value,
+		problems,
+		placeOf(path) {
+			let node: unknown = document.contents;
+			let offset = 0;
+			for (const key of path) {
+				if (isMap(node)) {
+					const pair = node.items.find((item) => String(isScalar(item.key) ? item.key.value : item.key) === String(key));
+					if (!pair) break;
+					offset = (pair.key as Node | null)?.range?.[0] ?? offset;
+					node = pair.value;
+				} else if (isSeq(node)) {
+					node = node.items[Number(key)];
+					if (!node) break;
+					offset = (node as Node).range?.[0] ?? offset;
+				} else break;
+			}
+			return at(offset);
+		}
+	};
+}
+
+function syntaxMessage(code: string, message: string): string {
+	if (code === 'DUPLICATE_KEY') return 'this key stands here twice: one of them has to go';
+	if (code === 'TAB_AS_INDENT') return 'a tab cannot indent in YAML: use spaces';
+	return `this is not YAML: ${message.replace(/ at line \d+, column \d+:?/, '')}`;
+}

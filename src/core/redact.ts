@@ -1,0 +1,85 @@
+import { bytesToBase64 } from './values/bytes.ts';
+
+/** Replaces the values of secrets in all that leaves a run: plain, percent-encoded, base64 and JSON-escaped. */
+export interface Redactor {
+	text(text: string): string;
+	/** A copy with every text in it redacted; the same object when there is nothing to hide. */
+	deep<T>(value: T): T;
+	bytes(bytes: Uint8Array): Uint8Array;
+	readonly active: boolean;
+}
+
+/** How a secret is shown in place of its value. */
+export const maskOf = (name: string): string => `‹${name}›`;
+
+const percent = (text: string): string[] => {
+	const upper = encodeURIComponent(text);
+	const strict = upper.replace(/[!'()*]/g, (c) => '%' + c.charCodeAt(0).toString(16).toUpperCase());
+	const form = strict.replace(/%20/g, '+');
+	return [upper, strict, form, ...[upper, strict, form].map((t) => t.replace(/%[0-9A-F]{2}/g, (h) => h.toLowerCase()))];
+};
+
+/**
+ * The stretch of base64 that a text gives wherever it stands in a longer text (three alignments), so that
+ * `user:password` in one base64 word is found too. The letters that depend on neighbours are left off.
+ */
+function base64Forms(text: string): string[] {
+	const bytes = new TextEncoder().encode(text);
+	const forms: string[] = [];
+	for (const lead of [0, 1, 2]) {
+		const padded = new Uint8Array(lead + bytes.length);
+		padded.set(bytes, lead);
+		const whole = bytesToBase64(padded).replace(/=+$/, '');
+		const from = lead === 0 ? 0 : lead + 1;
+		const to = (lead + bytes.length) % 3 === 0 ? whole.length : whole.length - 1;
+		const core = whole.slice(from, to);
+		if (core.length >= 4) forms.push(core, core.replace(/\+/g, '-').replace(/\//g, '_'));
+	}
+	return forms;
+}
+
+/** Makes a redactor for secrets: name → value. Empty values are not secrets. */
+export function createRedactor(secrets: Record<string, string>): Redactor {
+	const forms = new Map<string, string>();
+	for (const [name, value] of Object.entries(secrets)) {
+		if (!value) continue;
+		const json = JSON.stringify(value).slice(1, -1);
+		const all = [value, json, json.replace(/\//g, '\\/'), ...percent(value), ...base64Forms(value)];
+		const xml = value.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;');
+		for (const form of [...all, xml]) if (form && !forms.has(form)) forms.set(form, maskOf(name));
+	}
+	// longest first, so that a secret that contains another is hidden whole
+	const list = [...forms].sort((a, b) => b[0].length - a[0].length);
+	const text = (input: string): string => {
+		let out = input;
+		for (const [form, mask] of list) if (out.includes(form)) out = out.split(form).join(mask);
+		return out;
+	};
+	const deep = (value: unknown): unknown => {
+		if (typeof value === 'string') return text(value);
+		if (value instanceof Uint8Array) return bytes(value);
+		if (Array.isArray(value)) return value.map(deep);
+		if (value && typeof value === 'object') {
+			return Object.fromEntries(Object.entries(value).map(([key, v]) => [text(key), deep(v)]));
+		}
+		return value;
+	};
+	const bytes = (input: Uint8Array): Uint8Array => {
+		// bytes that are not UTF-8 keep every byte: one character a byte
+		let plain: string;
+		try {
+			plain = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(input);
+		} catch {
+			return input;
+		}
+		const hidden = text(plain);
+		return hidden === plain ? input : new TextEncoder().encode(hidden);
+	};
+	const active = list.length > 0;
+	return {
+		active,
+		text: active ? text : (input) => input,
+		deep: <T>(value: T): T => (active ? (deep(value) as T) : value),
+		bytes: active ? bytes : (input) => input
+	};
+}

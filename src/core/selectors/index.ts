@@ -1,0 +1,43 @@
+import { HeronError } from '../errors.ts';
+import type { ReplyView } from '../model/view.ts';
+import { cookie } from './cookie.ts';
+import { header } from './header.ts';
+import { jsonpath } from './jsonpath.ts';
+import type { Selected, SelectorKind } from './kind.ts';
+import { regex } from './regex.ts';
+
+export type { Selected } from './kind.ts';
+export { singularPath } from './jsonpath.ts';
+
+export const selectorKinds: readonly SelectorKind[] = [jsonpath, header, cookie, regex];
+
+const kindOf = (selector: string): SelectorKind | undefined => selectorKinds.find((kind) => kind.fits(selector));
+
+/** What is wrong with a selector, or undefined. */
+export function selectorProblem(selector: string): string | undefined {
+	const kind = kindOf(selector);
+	if (kind) return kind.problem(selector);
+	return `"${selector}" is not a selector: it should look like ${selectorKinds.map((k) => k.example).join(', ')}`;
+}
+
+/**
+ * Finds a value in a reply.
+ * @throws HeronError selector.*
+ */
+export function select(selector: string, view: ReplyView): Selected {
+	const kind = kindOf(selector);
+	if (!kind) throw new HeronError('selector.syntax', { selector, detail: selectorProblem(selector) ?? '' });
+	return kind.select(selector, view);
+}
+
+const BARE = /^[A-Za-z_]\w*$/;
+
+/** The JSONPath of a place: `['items', 0, 'unit price']` is `$.items[0]['unit price']`. */
+export const jsonPathOf = (path: readonly (string | number)[]): string =>
+	'$' +
+	path
+		.map((key) => {
+			if (typeof key === 'number') return `[${key}]`;
+			return BARE.test(key) ? `.${key}` : `['${key.replace(/[\\']/g, (c) => '\\' + c)}']`;
+		})
+		.join('');

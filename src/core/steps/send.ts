@@ -1,0 +1,144 @@
+import { bodyKind, bodyKinds } from '../bodies/index.ts';
+import { checkKind, checkKinds, relationNames, relationOf } from '../checks/index.ts';
+import { nearest } from '../messages.ts';
+import { isObject, type Json } from '../model/json.ts';
+import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
+import { selectorProblem } from '../selectors/index.ts';
+import type { StepField, StepKind } from './kind.ts';
+
+type Report = Parameters<StepField['check']>[1];
+
+/** `METHOD target` taken apart; undefined when it is not of that form. RFC 9110 section 9.1: a method is a token. */
+export function parseSend(text: string): { method: string; target: string } | undefined {
+	const match = /^\s*([!#$%&'*+.^_`|~0-9A-Za-z-]+)\s+(\S[\s\S]*?)\s*$/.exec(text);
+	return match ? { method: match[1]!, target: match[2]! } : undefined;
+}
+
+const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS', 'TRACE'];
+
+function checkSend(value: unknown, report: Report): void {
+	const send = typeof value === 'string' ? parseSend(value) : undefined;
+	if (!send) {
+		const hint = typeof value === 'string' && /^[/h]/.test(value.trim()) ? `: "GET ${value.trim()}" perhaps` : '';
+		return report([], `a method and a path are wanted, such as GET /bookings${hint}`);
+	}
+	if (METHODS.includes(send.method.toUpperCase()) && send.method !== send.method.toUpperCase()) {
+		report([], `methods are case-sensitive: ${send.method.toUpperCase()}, not ${send.method}`);
+	}
+	if (!/^(\/|https?:\/\/|\{)/i.test(send.target)) report([], `the path starts with a slash, or the address with http:// or https://: /${send.target} perhaps`);
+}
+
+function checkBody(value: unknown, report: Report): void {
+	if (!isObject(value)) return report([], `a kind of body is wanted: ${bodyKinds.map((k) => k.key).join(', ')}`);
+	const keys = Object.keys(value).filter((key) => key !== 'type');
+	for (const key of keys) {
+		if (!bodyKind(key)) report([key], `unknown kind of body "${key}"${nearest(key, [...bodyKinds.map((k) => k.key), 'type'])}`);
+	}
+	if (keys.length !== 1) report([], `a body has exactly one of ${bodyKinds.map((k) => k.key).join(', ')}`);
+	for (const key of keys) bodyKind(key)?.check(value[key], (at, message) => report([key, ...at], message));
+	if (value.type !== undefined && typeof value.type !== 'string') report(['type'], 'a media type is wanted');
+}
+
+function checkCheck(value: unknown, at: number, report: Report): void {
+	if (!isObject(value)) return report([at], 'a check is wanted, such as status: 200');
+	const subjects = Object.keys(value).filter((key) => checkKind(key));
+	const known = [...checkKinds.map((k) => k.key), ...relationNames, 'off'];
+	for (const key of Object.keys(value)) {
+		if (!known.includes(key)) report([at, key], `unknown key "${key}"${nearest(key, known)}`);
+	}
+	if (subjects.length !== 1) {
+		return report([at], `a check looks at exactly one of ${checkKinds.map((k) => k.key).join(', ')}`);
+	}
+	const subject = subjects[0]!;
+	const kind = checkKind(subject)!;
+	const problem = kind.problem(value[subject]);
+	if (problem) report([at, subject], problem);
+	const relations = Object.keys(value).filter((key) => relationNames.includes(key));
+	if (kind.form !== 'selector') {
+		for (const name of relations) report([at, name], `"${name}" does not fit a check of ${subject}`);
+		return;
+	}
+	if (relations.length === 0) {
+		report([at], `the check says where to look but not what must hold: ${relationNames.slice(0, 6).join(', ')} …`);
+	}
+	for (const name of relations) {
+		const wrong = relationOf(name)!.problem?.(value[name]);
+		if (wrong) report([at, name], wrong);
+	}
+}
+
+function checkKeep(value: unknown, report: Report): void {
+	if (!isObject(value)) return report([], 'names with selectors are wanted, such as reference: $.reference');
+	for (const [name, selector] of Object.entries(value)) {
+		if (!/^[A-Za-z_]\w*$/.test(name)) report([name], `"${name}" cannot be a name: letters, digits and _ can`);
+		const problem = typeof selector === 'string' ? selectorProblem(selector) : 'a selector is wanted';
+		if (problem) report([name], problem);
+	}
+}
+
+const params = (name: string, doc: string): StepField => ({ name, doc, schema: PARAMS_SCHEMA, check: checkParams });
+
+const relationSchemas = (): Record<string, Json> =>
+	Object.fromEntries(relationNames.map((name) => [name, relationOf(name)!.schema]));
+
+const checkSchema = (): Json => ({
+	type: 'array',
+	items: {
+		type: 'object',
+		properties: {
+			...Object.fromEntries(checkKinds.map((kind) => [kind.key, { description: kind.doc }])),
+			...relationSchemas(),
+			off: { type: 'boolean' }
+		},
+		additionalProperties: false,
+		oneOf: checkKinds.map((kind) => ({ required: [kind.key] }))
+	}
+});
+
+export const send: StepKind = {
+	key: 'send',
+	label: 'send',
+	doc: 'Sends one request and judges the reply.',
+	example: { send: 'GET /moorings', checks: [{ status: 200 }] },
+	fields: [
+		{ name: 'send', doc: 'METHOD path, relative to the connection’s base address, or METHOD and an absolute address.', schema: { type: 'string' }, check: checkSend },
+		{
+			name: 'connection',
+			doc: 'Another connection than the collection’s.',
+			schema: { type: 'string' },
+			check(value, report) {
+				if (typeof value !== 'string') report([], 'the name of a connection is wanted');
+			}
+		},
+		params('path', 'Values of the {names} in the path.'),
+		params('query', 'Parameters behind the question mark.'),
+		params('headers', 'Header fields.'),
+		params('cookies', 'Cookies sent beside those that earlier replies set.'),
+		{
+			name: 'body',
+			doc: 'What is sent: exactly one kind, and `type` for another Content-Type than the kind’s own.',
+			schema: {
+				type: 'object',
+				properties: { ...Object.fromEntries(bodyKinds.map((kind) => [kind.key, kind.schema])), type: { type: 'string' } },
+				additionalProperties: false,
+				oneOf: bodyKinds.map((kind) => ({ required: [kind.key] }))
+			},
+			check: checkBody
+		},
+		{
+			name: 'checks',
+			doc: 'What must hold.',
+			schema: checkSchema(),
+			check(value, report) {
+				if (!Array.isArray(value)) return report([], 'a list of checks is wanted');
+				value.forEach((item, index) => checkCheck(item, index, report));
+			}
+		},
+		{
+			name: 'keep',
+			doc: 'Values kept for later steps: name and selector.',
+			schema: { type: 'object', additionalProperties: { type: 'string' } },
+			check: checkKeep
+		}
+	]
+};

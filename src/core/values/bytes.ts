@@ -1,0 +1,38 @@
+const ALPHABET = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+
+/** Base64 with padding (RFC 4648 section 4). */
+export function bytesToBase64(bytes: Uint8Array): string {
+	let out = '';
+	for (let i = 0; i < bytes.length; i += 3) {
+		const n = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0);
+		out += ALPHABET[n >> 18]! + ALPHABET[(n >> 12) & 63]!;
+		out += i + 1 < bytes.length ? ALPHABET[(n >> 6) & 63]! : '=';
+		out += i + 2 < bytes.length ? ALPHABET[n & 63]! : '=';
+	}
+	return out;
+}
+
+/** Bytes of base64 or base64url text, padding optional; throws when another letter stands in it. */
+export function base64ToBytes(text: string): Uint8Array {
+	const plain = atob(text.replace(/-/g, '+').replace(/_/g, '/').replace(/\s/g, ''));
+	return Uint8Array.from(plain, (c) => c.charCodeAt(0));
+}
+
+export const bytesToHex = (bytes: Uint8Array): string => Array.from(bytes, (b) => b.toString(16).padStart(2, '0')).join('');
+
+export const utf8 = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
+
+/** Text of bytes, with U+FFFD where they are not in the charset; `valid` says whether there was such a place. */
+export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string; valid: boolean; charset: string } {
+	let label = charset;
+	try {
+		new TextDecoder(label);
+	} catch {
+		label = 'utf-8';
+	}
+	try {
+		return { text: new TextDecoder(label, { fatal: true }).decode(bytes), valid: true, charset: label };
+	} catch {
+		return { text: new TextDecoder(label).decode(bytes), valid: false, charset: label };
+	}
+}

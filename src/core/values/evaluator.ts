@@ -1,0 +1,167 @@
+import { HeronError } from '../errors.ts';
+import { isObject, typeName, type Json } from '../model/json.ts';
+import { compileExpression, type Expression, type Reference } from './expression.ts';
+import { Raw, type Result, type Scope } from './scope.ts';
+import { hasExpression, parseTemplate } from './template.ts';
+
+type Compiled = ({ text: string } | Expression)[];
+
+// Compiled texts are kept per evaluator, and an evaluator lives as long as a run: nothing is shared between runs.
+const KEPT = 5000;
+
+/** How a value is written where it stands inside a text. */
+export type Escape = (text: string) => string;
+const asIs: Escape = (text) => text;
+
+export interface Evaluator {
+	/** A text with its expressions filled in; a text that is nothing but one expression keeps the value's type. */
+	value(text: string, scope: Scope): Promise<Exclude<Result, undefined>>;
+	/** A text with its expressions filled in, as text; each value escaped for its place. */
+	text(text: string, scope: Scope, escape?: Escape): Promise<string>;
+	/** Every text inside plain data resolved, types kept. */
+	deep(value: Json, scope: Scope): Promise<Json>;
+	/** A bare expression (`when`, `that`): undefined counts as a value. */
+	expression(source: string, scope: Scope): Promise<Result>;
+	/** JSON text whose expressions are written as JSON outside quotes, and JSON-escaped inside them. */
+	jsonText(text: string, scope: Scope): Promise<string>;
+}
+
+/** Makes an evaluator with a store of compiled expressions of its own. */
+export function createEvaluator(): Evaluator {
+	const templates = new Map<string, Compiled>();
+	const expressions = new Map<string, Expression>();
+
+	const template = (text: string): Compiled => {
+		let compiled = templates.get(text);
+		if (!compiled) {
+			compiled = parseTemplate(text).map((part) => ('text' in part ? part : compileExpression(part.source)));
+			if (templates.size >= KEPT) templates.clear();
+			templates.set(text, compiled);
+		}
+		return compiled;
+	};
+
+	const one = async (expression: Expression, scope: Scope): Promise<Exclude<Result, undefined>> => {
+		const value = await expression.evaluate(scope);
+		if (value === undefined) throw new HeronError('value.missing', { name: expression.source, hint: '' });
+		return value;
+	};
+
+	const text: Evaluator['text'] = async (input, scope, escape = asIs) => {
+		if (!hasExpression(input)) return input;
+		let out = '';
+		for (const part of template(input)) {
+			if ('text' in part) out += part.text;
+			else {
+				const value = await one(part, scope);
+				out += value instanceof Raw ? value.text : escape(plain(value, part.source));
+			}
+		}
+		return out;
+	};
+
+	const value: Evaluator['value'] = async (input, scope) => {
+		if (!hasExpression(input)) return input;
+		const compiled = template(input);
+		const only = compiled[0];
+		if (compiled.length === 1 && only && 'source' in only) {
+			const result = await one(only, scope);
+			return result instanceof Raw ? result.text : result;
+		}
+		return text(input, scope);
+	};
+
+	const deep: Evaluator['deep'] = async (input, scope) => {
+		if (typeof input === 'string') return (await value(input, scope)) as Json;
+		if (Array.isArray(input)) {
+			const out: Json[] = [];
+			for (const item of input) out.push(await deep(item, scope));
+			return out;
+		}
+		if (!isObject(input)) return input;
+		const out: { [key: string]: Json } = {};
+		for (const key of Object.keys(input)) {
+			const resolved = await deep(input[key] as Json, scope);
+			const name = hasExpression(key) ? await text(key, scope) : key;
+			Object.defineProperty(out, name, { value: resolved, enumerable: true, writable: true, configurable: true });
+		}
+		return out;
+	};
+
+	return {
+		value,
+		text,
+		deep,
+		async expression(source, scope) {
+			const bare = /^\{(\$[\s\S]*)\}$/.exec(source.trim())?.[1] ?? source;
+			let compiled = expressions.get(bare);
+			if (!compiled) {
+				compiled = compileExpression(bare);
+				if (expressions.size >= KEPT) expressions.clear();
+				expressions.set(bare, compiled);
+			}
+			return compiled.evaluate(scope);
+		},
+		async jsonText(input, scope) {
+			let out = '';
+			let quoted = false;
+			for (const part of template(input)) {
+				if ('text' in part) {
+					out += part.text;
+					quoted = endsQuoted(part.text, quoted);
+				} else {
+					const result = await one(part, scope);
+					if (result instanceof Raw) out += result.text;
+					else if (quoted) out += JSON.stringify(plain(result, part.source)).slice(1, -1);
+					else out += JSON.stringify(result);
+				}
+			}
+			return out;
+		}
+	};
+}
+
+function endsQuoted(text: string, quoted: boolean): boolean {
+	for (let i = 0; i < text.length; i++) {
+		if (text[i] === '\\' && quoted) i++;
+		else if (text[i] === '"') quoted = !quoted;
+	}
+	return quoted;
+}
+
+function plain(value: Exclude<Result, undefined | Raw>, source: string): string {
+	if (typeof value === 'string') return value;
+	if (typeof value === 'number' || typeof value === 'boolean') return String(value);
+	if (value === null) return 'null';
+	throw new HeronError('value.type', { expression: source, type: typeName(value) });
+}
+
+/** Every name that the texts inside plain data ask for; what cannot be read is left out (a parser reports it). */
+export function referencesIn(value: unknown, bare = false): Reference[] {
+	if (typeof value === 'string') {
+		try {
+			if (bare) return compileExpression(value).references;
+			if (!hasExpression(value)) return [];
+			return parseTemplate(value).flatMap((part) => ('source' in part ? compileExpression(part.source).references : []));
+		} catch {
+			return [];
+		}
+	}
+	if (Array.isArray(value)) return value.flatMap((item) => referencesIn(item));
+	if (isObject(value)) return Object.entries(value).flatMap(([key, item]) => [...referencesIn(key), ...referencesIn(item)]);
+	return [];
+}
+
+/** What is wrong with the expressions of a text, or undefined. */
+export function templateProblem(text: string, bare = false): HeronError | undefined {
+	try {
+		if (bare) compileExpression(text);
+		else if (hasExpression(text)) {
+			for (const part of parseTemplate(text)) if ('source' in part) compileExpression(part.source);
+		}
+		return undefined;
+	} catch (error) {
+		if (error instanceof HeronError) return error;
+		throw error;
+	}
+}

@@ -1,0 +1,146 @@
+import jsonata from 'jsonata';
+import { HeronError, textOf } from '../errors.ts';
+import { functions } from './functions/index.ts';
+import { LinearRegExp } from './pattern.ts';
+import { Raw, type Result, type Scope } from './scope.ts';
+
+/** A name that an expression asks for: `$env.host` is `{ root: 'env', name: 'host', rest: [] }`. */
+export interface Reference {
+	root: string;
+	name: string;
+	rest: string[];
+	/** Whether the expression only asks if it is there. */
+	optional: boolean;
+}
+
+export interface Expression {
+	source: string;
+	references: Reference[];
+	/** The value at once for a plain path, a promise for everything else; undefined when it gives nothing. */
+	evaluate(scope: Scope): Result | Promise<Result>;
+}
+
+/** Roots whose names must be there before anything is sent. */
+const NAMED = new Set(['env', 'secret', 'row', 'steps', 'run']);
+export const TIME_LIMIT_MS = 1000;
+const LIMITS = { timeout: TIME_LIMIT_MS, stack: 400, sequence: 200_000, RegexEngine: LinearRegExp as unknown as RegExp };
+const PLAIN = /^\$([A-Za-z]\w*)((?:\.[A-Za-z_]\w*|\[\d+\])+)$/;
+
+/**
+ * Reads an expression (JSONata; plain paths take a quick way of their own that gives the same result).
+ * @throws HeronError value.syntax
+ */
+export function compileExpression(source: string): Expression {
+	const plain = PLAIN.exec(source);
+	if (plain && (NAMED.has(plain[1]!) || plain[1] === 'request' || plain[1] === 'response')) {
+		return plainPath(source, plain[1]!, plain[2]!);
+	}
+	return computed(source);
+}
+
+function plainPath(source: string, root: string, rest: string): Expression {
+	const keys = [...rest.matchAll(/\.(\w+)|\[(\d+)\]/g)].map((m) => (m[1] !== undefined ? m[1] : Number(m[2])));
+	const reference = referenceOf(
+		root,
+		keys.filter((key) => typeof key === 'string')
+	);
+	const references = NAMED.has(root) && typeof keys[0] === 'string' ? [reference] : [];
+	let slow: Expression | undefined;
+	return {
+		source,
+		references,
+		evaluate(scope) {
+			if (references.length > 0) demand(references, scope);
+			let value: unknown = (scope.names as unknown as Record<string, unknown>)[root];
+			for (const key of keys) {
+				if (typeof key === 'string' ? Array.isArray(value) : !Array.isArray(value)) {
+					// a name asked of a list, or an index of something else: the full language knows what that means
+					if (value === undefined || value === null) return undefined;
+					return (slow ??= computed(source)).evaluate(scope);
+				}
+				if (typeof value !== 'object' || value === null || !Object.hasOwn(value, key)) return undefined;
+				value = (value as Record<string | number, unknown>)[key];
+			}
+			return value as Result;
+		}
+	};
+}
+
+function computed(source: string): Expression {
+	let compiled: jsonata.Expression;
+	try {
+		compiled = jsonata(source, LIMITS as unknown as jsonata.JsonataOptions);
+	} catch (cause) {
+		throw new HeronError('value.syntax', { expression: source, detail: textOf(cause) }, { cause });
+	}
+	const references: Reference[] = [];
+	collect(compiled.ast(), false, references);
+	return {
+		source,
+		references,
+		async evaluate(scope) {
+			demand(references, scope);
+			try {
+				const value: unknown = await compiled.evaluate({}, { ...scope.names, ...functions.bind(scope.ports) });
+				if (typeof value === 'function') return undefined;
+				// results of the language are lists with extra marks on them: plain data goes on
+				return value instanceof Raw || typeof value !== 'object' ? (value as Result) : plainData(value);
+			} catch (cause) {
+				if (cause instanceof HeronError) throw cause;
+				const code = (cause as { code?: string }).code;
+				if (code === 'D1012') {
+					throw new HeronError('value.timeout', { expression: source, limit: `${TIME_LIMIT_MS} ms` }, { cause });
+				}
+				throw new HeronError('value.failed', { expression: source, detail: textOf(cause) }, { cause });
+			}
+		}
+	};
+}
+
+const plainData = (value: unknown): Result => (value === null ? null : (JSON.parse(JSON.stringify(value)) as Result));
+
+const referenceOf = (root: string, path: string[], optional = false): Reference => ({
+	root,
+	name: path[0] ?? '',
+	rest: path.slice(1),
+	optional
+});
+
+/** Walks the language's syntax tree for `$env.NAME` and the like. */
+function collect(node: unknown, optional: boolean, into: Reference[]): void {
+	if (Array.isArray(node)) {
+		for (const item of node) collect(item, optional, into);
+		return;
+	}
+	if (typeof node !== 'object' || node === null) return;
+	const { type, steps, procedure } = node as { type?: string; steps?: unknown[]; procedure?: { value?: string } };
+	if (type === 'path' && steps) {
+		const [first, ...rest] = steps as { type: string; value: string }[];
+		if (first?.type === 'variable' && NAMED.has(first.value)) {
+			const names: string[] = [];
+			for (const step of rest) {
+				if (step.type !== 'name') break;
+				names.push(step.value);
+			}
+			if (names.length > 0) into.push(referenceOf(first.value, names, optional));
+		}
+	}
+	const inside = optional || (type === 'function' && procedure?.value === 'exists');
+	for (const value of Object.values(node)) collect(value, inside, into);
+}
+
+/** Refuses an expression when a name it needs is not there, and says where the name could be set. */
+function demand(references: Reference[], scope: Scope): void {
+	for (const { root, name, rest, optional } of references) {
+		if (optional) continue;
+		const broken = scope.broken?.get(`${root}.${name}`);
+		if (broken) throw broken;
+		const owner = (scope.names as unknown as Record<string, Record<string, unknown> | undefined>)[root];
+		const there = owner !== undefined && Object.hasOwn(owner, name);
+		const output = rest[0];
+		const outputs = there && root === 'steps' ? (owner[name] as Record<string, unknown>) : undefined;
+		if (there && (outputs === undefined || output === undefined || Object.hasOwn(outputs, output))) continue;
+		const full = ['$' + root, name, ...(root === 'steps' && output ? [output] : [])].join('.');
+		throw new HeronError('value.missing', { name: full, hint: scope.hint?.(root, name) ?? '' });
+	}
+}

@@ -1,0 +1,53 @@
+import type { Faker } from '@faker-js/faker';
+import type { FunctionPorts } from '../scope.ts';
+
+type Maker = (faker: Faker, ...args: unknown[]) => unknown;
+
+const HULLS = ['narrowboat', 'barge', 'dinghy', 'cruiser', 'tender'];
+
+// KIND → maker. Each is one word that a tester would look for.
+const kinds: Record<string, Maker> = {
+	boat: (f) => `${f.word.adjective({ length: { min: 4, max: 8 } })} ${f.helpers.arrayElement(HULLS)}`.replace(/^./, (c) => c.toUpperCase()),
+	person: (f) => f.person.fullName(),
+	firstName: (f) => f.person.firstName(),
+	lastName: (f) => f.person.lastName(),
+	email: (f) => `${f.internet.username().toLowerCase().replace(/[^a-z0-9.]/g, '')}@reedmere.example`,
+	phone: (f) => f.string.numeric({ length: 11, allowLeadingZeros: false }),
+	company: (f) => `${f.person.lastName()} ${f.helpers.arrayElement(['and Sons', 'Boats', 'Carriers', 'Locks'])}`,
+	street: (f) => f.location.streetAddress(),
+	city: (f) => f.location.city(),
+	postcode: (f) => f.location.zipCode(),
+	country: (f) => f.location.countryCode(),
+	latitude: (f) => f.location.latitude(),
+	longitude: (f) => f.location.longitude(),
+	word: (f) => f.word.noun(),
+	sentence: (f) => f.lorem.sentence(),
+	text: (f) => f.lorem.paragraph(),
+	integer: (f, min = 0, max = 9999) => f.number.int({ min: Number(min), max: Number(max) }),
+	decimal: (f, min = 0, max = 100) => f.number.float({ min: Number(min), max: Number(max), fractionDigits: 2 }),
+	boolean: (f) => f.datatype.boolean(),
+	date: (f) => f.date.soon({ days: 365, refDate: '2027-01-01' }).toISOString().slice(0, 10),
+	pastDate: (f) => f.date.past({ years: 2, refDate: '2026-01-01' }).toISOString().slice(0, 10),
+	uuid: (f) => f.string.uuid(),
+	colour: (f) => f.color.human()
+};
+
+export const fakeKinds = Object.keys(kinds);
+
+/** `$fake`: made-up data, the same for the same seed and order of calls. The library is loaded at the first call. */
+export function makeFake(ports: FunctionPorts): Record<string, (...args: unknown[]) => Promise<unknown>> {
+	let faker: Promise<Faker> | undefined;
+	const load = async () => {
+		const { faker: shared } = await import('@faker-js/faker/locale/en');
+		// the class is taken from the instance: importing it by name would load every language
+		const own = new (shared.constructor as typeof Faker)({ locale: shared.rawDefinitions });
+		own.seed(ports.seed);
+		return own;
+	};
+	return Object.fromEntries(
+		Object.entries(kinds).map(([name, make]) => [
+			name,
+			async (...args: unknown[]) => make(await (faker ??= load()), ...args)
+		])
+	);
+}

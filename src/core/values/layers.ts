@@ -1,0 +1,66 @@
+import { HeronError } from '../errors.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { createEvaluator, referencesIn } from './evaluator.ts';
+import { hasExpression } from './template.ts';
+import type { FunctionPorts, Names, Scope } from './scope.ts';
+
+/** Variables from the outermost layer in: later ones win. */
+export interface Layers {
+	project: JsonObject;
+	environment: JsonObject;
+	local: JsonObject;
+	set: JsonObject;
+	row: JsonObject;
+}
+
+/**
+ * Computes the variables of a run once, in whatever order they refer to each other.
+ * What cannot be computed is in `broken`, and is only an error for those who ask for it.
+ */
+export async function resolveVariables(
+	layers: Layers,
+	outer: Pick<Names, 'secret' | 'run'>,
+	ports: FunctionPorts,
+	hint?: Scope['hint']
+): Promise<{ env: JsonObject; broken: Map<string, Error> }> {
+	const raw: JsonObject = { ...layers.project, ...layers.environment, ...layers.local, ...layers.set, ...layers.row };
+	const env: JsonObject = {};
+	const broken = new Map<string, Error>();
+	const scope: Scope = { names: { ...outer, env, row: layers.row, steps: {} }, ports, broken, hint };
+	const evaluator = createEvaluator();
+	const open: string[] = [];
+
+	const settle = async (name: string): Promise<void> => {
+		if (Object.hasOwn(env, name) || broken.has(`env.${name}`) || !Object.hasOwn(raw, name)) return;
+		const value = raw[name] as Json;
+		if (!holdsExpression(value)) {
+			env[name] = value;
+			return;
+		}
+		if (open.includes(name)) {
+			const circle = [...open.slice(open.indexOf(name)), name].map((n) => `$env.${n}`).join(' → ');
+			for (const member of open.slice(open.indexOf(name))) {
+				broken.set(`env.${member}`, new HeronError('value.cycle', { circle }));
+			}
+			return;
+		}
+		open.push(name);
+		for (const reference of referencesIn(value)) if (reference.root === 'env') await settle(reference.name);
+		open.pop();
+		if (broken.has(`env.${name}`)) return;
+		try {
+			env[name] = await evaluator.deep(value, scope);
+		} catch (error) {
+			if (!(error instanceof HeronError)) throw error;
+			broken.set(`env.${name}`, error);
+		}
+	};
+	for (const name of Object.keys(raw)) await settle(name);
+	return { env, broken };
+}
+
+function holdsExpression(value: unknown): boolean {
+	if (typeof value === 'string') return hasExpression(value);
+	if (Array.isArray(value)) return value.some(holdsExpression);
+	return isObject(value) && Object.entries(value).some(([key, item]) => hasExpression(key) || holdsExpression(item));
+}

@@ -1,0 +1,43 @@
+import type { Json, JsonObject } from '../model/json.ts';
+
+/** A value that is written as it is, whatever place it stands in. */
+export class Raw {
+	readonly text: string;
+	constructor(text: string) {
+		this.text = text;
+	}
+}
+
+/** What expressions can see. */
+export interface Names {
+	env: JsonObject;
+	secret: Record<string, string>;
+	row: JsonObject;
+	steps: Record<string, JsonObject>;
+	run: JsonObject;
+	request?: JsonObject;
+	response?: Record<string, unknown>;
+}
+
+/** What functions may use of the outside; nothing else reaches them. */
+export interface FunctionPorts {
+	/** Milliseconds since 1970. */
+	now(): number;
+	randomBytes(n: number): Uint8Array;
+	/** A file of the project, by its path from the project's root. */
+	readFile?(path: string): Uint8Array | undefined;
+	/** The seed of made-up data, and a counter within the run so that values never collide. */
+	seed: number;
+	next(): number;
+}
+
+export interface Scope {
+	names: Names;
+	ports: FunctionPorts;
+	/** Names that could not be computed, with the reason that is given when somebody asks for them: `env.NAME` → error. */
+	broken?: ReadonlyMap<string, Error>;
+	/** Where a name could be set, as the end of a sentence. */
+	hint?(root: string, name: string): string;
+}
+
+export type Result = Json | Raw | undefined;

@@ -1,0 +1,14 @@
+import { defineConfig } from 'vitest/config';
+import { nodeWorkerVite } from './scripts/node-worker.mjs';
+
+export default defineConfig({
+	plugins: [nodeWorkerVite()],
+	define: { __APP_VERSION__: JSON.stringify('0.0.0-test') },
+	test: {
+		environment: 'node',
+		include: ['src/**/*.test.ts', 'tests/{rules,engine,cli,store}/**/*.test.ts'],
+		testTimeout: 30_000,
+		hookTimeout: 60_000,
+		pool: 'threads'
+	}
+});
