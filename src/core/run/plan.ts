@@ -1,0 +1,171 @@
+import { HeronError, type Problem } from '../errors.ts';
+import { counted, nearest } from '../messages.ts';
+import type { Scenario } from '../model/collection.ts';
+import type { JsonObject } from '../model/json.ts';
+import type { Suite, SuiteEntry } from '../model/suite.ts';
+import { stepNames, type Workspace } from '../model/workspace.ts';
+import { resolveVariables, type FunctionPorts, type Names, type Scope } from '../values/index.ts';
+import { referencesIn } from '../values/index.ts';
+import type { RunInfo } from './events.ts';
+
+/** A scenario that will run, with the collection it comes from. */
+export interface Chosen {
+	/** `collection/scenario`. */
+	key: string;
+	collection: string;
+	collectionTitle: string;
+	/** The connection by name, as the scenario or its collection says. */
+	connection: string;
+	scenario: Scenario;
+}
+
+export interface Choice {
+	/** Suites, collections or `collection/scenario`; none for the whole project. */
+	targets: string[];
+	/** Only scenarios with this tag; `a,b` for either, `!a` for none with it. */
+	tag?: string;
+}
+
+/** All scenarios of a workspace, in order. */
+export function allScenarios(workspace: Workspace): Chosen[] {
+	return [...workspace.collections.values()].flatMap((collection) =>
+		collection.scenarios.map((scenario) => ({
+			key: `${collection.name}/${scenario.id}`,
+			collection: collection.name,
+			collectionTitle: collection.title,
+			connection: scenario.connection || collection.connection,
+			scenario
+		}))
+	);
+}
+
+const entryFits = (entry: SuiteEntry, { key, collection, scenario }: Chosen): boolean =>
+	'tag' in entry ? scenario.tags.includes(entry.tag) : entry.target === key || entry.target === collection;
+
+function tagFits(tag: string, tags: string[]): boolean {
+	const words = tag.split(',').map((word) => word.trim());
+	const wanted = words.filter((word) => word && !word.startsWith('!'));
+	const barred = words.filter((word) => word.startsWith('!')).map((word) => word.slice(1));
+	return !barred.some((word) => tags.includes(word)) && (wanted.length === 0 || wanted.some((word) => tags.includes(word)));
+}
+
+/**
+ * The scenarios that a choice names, each once, in the order of the project. A scenario that is off only runs when named itself.
+ * @throws HeronError request.wrong for a name that is nothing
+ */
+export function choose(workspace: Workspace, choice: Choice): { scenarios: Chosen[]; suite?: Suite } {
+	const all = allScenarios(workspace);
+	const entries: SuiteEntry[] = [];
+	let suite: Suite | undefined;
+	for (const target of choice.targets) {
+		const named = workspace.suites.get(target);
+		if (named && !all.some((one) => one.collection === target)) {
+			suite ??= named;
+			entries.push(...named.scenarios);
+		} else if (all.some((one) => entryFits({ target }, one)) || workspace.collections.has(target)) {
+			entries.push({ target });
+		} else {
+			const known = [...workspace.suites.keys(), ...workspace.collections.keys(), ...all.map((one) => one.key)];
+			throw new HeronError('request.wrong', {
+				detail: `there is no suite, collection or collection/scenario "${target}"${nearest(target, known)}`
+			});
+		}
+	}
+	const scenarios = all.filter((one) => {
+		const fits = choice.targets.length === 0 || entries.some((entry) => entryFits(entry, one));
+		const named = entries.some((entry) => 'target' in entry && entry.target === one.key);
+		return fits && (!one.scenario.off || named) && (!choice.tag || tagFits(choice.tag, one.scenario.tags));
+	});
+	return { scenarios, ...(suite ? { suite } : {}) };
+}
+
+/** The names a run starts with. */
+export interface StartNames {
+	names: Omit<Names, 'steps'>;
+	broken: Map<string, Error>;
+	hint: NonNullable<Scope['hint']>;
+}
+
+/** `clerkPassword` → `HERON_SECRET_CLERK_PASSWORD`. */
+export const secretVariable = (name: string): string =>
+	`HERON_SECRET_${name.replace(/([a-z0-9])([A-Z])/g, '$1_$2').replace(/[^A-Za-z0-9]+/g, '_').toUpperCase()}`;
+
+/** Computes the variables of an environment for a run. */
+export async function startNames(
+	workspace: Workspace,
+	environment: string,
+	given: { set: JsonObject; secrets: Record<string, string>; run: RunInfo },
+	ports: FunctionPorts
+): Promise<StartNames> {
+	const { id, startedAt, job, build, commit, branch } = given.run;
+	const run: JsonObject = { id, startedAt: new Date(startedAt).toISOString(), job, build, commit, branch };
+	const hint = (root: string, name: string): string => {
+		if (root === 'secret') return `: give it as ${secretVariable(name)}, or in a secrets file`;
+		if (root === 'env') {
+			const where = environment ? `environments/${environment}.yaml` : 'heron.yaml';
+			const known = Object.keys(names.env);
+			const guess = nearest(name, known);
+			return guess.startsWith(': did') ? guess : `: set it in ${where}, in heron.yaml, or with --set ${name}=…`;
+		}
+		if (root === 'row') return ': no row is chosen';
+		if (root === 'steps') return ': that step has not kept it';
+		return '';
+	};
+	const layers = {
+		project: workspace.project.variables,
+		environment: workspace.environments.get(environment)?.variables ?? {},
+		local: {},
+		set: given.set,
+		row: {}
+	};
+	const { env, broken } = await resolveVariables(layers, { secret: given.secrets, run }, ports, hint);
+	const names = { env, secret: given.secrets, row: {}, run };
+	return { names, broken, hint };
+}
+
+/** Names that are asked for before anything is sent and that are not there, each with its place. */
+export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start: StartNames): Problem[] {
+	const problems: Problem[] = [];
+	const seen = new Set<string>();
+	const missing = (root: string, name: string): string | undefined => {
+		const broken = start.broken.get(`${root}.${name}`);
+		if (broken) return broken.message;
+		const owner = (start.names as unknown as Record<string, object>)[root];
+		if (owner && Object.hasOwn(owner, name)) return undefined;
+		return `$${root}.${name} is not set${start.hint(root, name)}`;
+	};
+	const report = (file: string, path: (string | number)[], root: string, name: string) => {
+		const message = missing(root, name);
+		const key = `${file} ${message}`;
+		if (!message || seen.has(key)) return;
+		seen.add(key);
+		problems.push({ code: 'value.missing', message, file, path });
+	};
+	const usedConnections = new Set<string>();
+	for (const chosen of scenarios) {
+		const set = new Set<string>();
+		const at = workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
+		chosen.scenario.steps.forEach((step, index) => {
+			if (step.off) return;
+			if (step.send) usedConnections.add(step.send.connection || chosen.connection);
+			for (const reference of stepNames(step)) {
+				if (reference.optional || reference.root === 'steps' || (reference.root === 'env' && set.has(reference.name))) continue;
+				report(`collections/${chosen.collection}.yaml`, ['scenarios', at, 'steps', index], reference.root, reference.name);
+			}
+			for (const name of Object.keys(step.set ?? {})) set.add(name);
+		});
+	}
+	for (const name of usedConnections) {
+		const connection = workspace.connections.get(name);
+		if (!connection) continue;
+		for (const reference of referencesIn([connection.base, connection.headers.filter((h) => !h.off)])) {
+			if (!reference.optional && reference.root !== 'steps') report(`connections/${name}.yaml`, [], reference.root, reference.name);
+		}
+	}
+	return problems;
+}
+
+/** @throws HeronError project.invalid with all problems when there are any */
+export function refuseProblems(problems: Problem[]): void {
+	if (problems.length > 0) throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+}
