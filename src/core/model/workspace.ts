@@ -19,6 +19,7 @@ export interface LoadedDocument {
 	name: string;
 	value: Json;
 	problems: Problem[];
+	placeOf: ParsedYaml['placeOf'];
 }
 
 /** A whole project in full, ready to be run. */
@@ -43,7 +44,7 @@ export function loadDocument(path: string, text: string): LoadedDocument | undef
 	const found = kindOfFile(path);
 	if (!found) return undefined;
 	const parsed = parseYaml(path, text);
-	return { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed) };
+	return { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed), placeOf: parsed.placeOf };
 }
 
 /** Problems of a document whose data is at hand; places are only known when `placeOf` is given. */
@@ -78,7 +79,8 @@ function* textsIn(value: unknown, at: (string | number)[]): Generator<{ at: (str
 }
 
 /** Puts documents together to a workspace and looks at what they say of each other. */
-export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<string>, placeOf?: (path: string, at: (string | number)[]) => object): Workspace {
+export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<string>): Workspace {
+	const places = new Map(documents.map((document) => [document.path, document.placeOf]));
 	const workspace: Workspace = {
 		project: parseProject(null),
 		connections: new Map(),
@@ -96,7 +98,7 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 		else if (kind.name === 'suite') workspace.suites.set(name, parseSuite(name, value));
 	}
 	const report = (list: Problem[]) => (file: string, at: (string | number)[], code: MessageCode, values: Record<string, string>) => {
-		list.push({ code, message: messageOf(code, values), file, path: at, ...(placeOf?.(file, at) ?? {}) });
+		list.push({ code, message: messageOf(code, values), file, path: at, ...(places.get(file)?.(at) ?? {}) });
 	};
 	crossCheck(workspace, files, report(workspace.problems), report(workspace.warnings));
 	return workspace;
@@ -204,7 +206,6 @@ export interface LoadedProject {
 /** Reads all files of a project: path → text for documents, and the paths of all files there are. */
 export function loadProject(sources: Source[], files: ReadonlySet<string>): LoadedProject {
 	const documents = new Map<string, LoadedDocument>();
-	const places = new Map<string, ParsedYaml>();
 	const strange: Problem[] = [];
 	for (const { path, text } of sources) {
 		const found = kindOfFile(path);
@@ -216,10 +217,9 @@ export function loadProject(sources: Source[], files: ReadonlySet<string>): Load
 			continue;
 		}
 		const parsed = parseYaml(path, text);
-		places.set(path, parsed);
-		documents.set(path, { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed) });
+		documents.set(path, { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed), placeOf: parsed.placeOf });
 	}
-	const workspace = createWorkspace([...documents.values()], files, (path, at) => places.get(path)?.placeOf(at) ?? {});
+	const workspace = createWorkspace([...documents.values()], files);
 	workspace.warnings.push(...strange);
 	const order = (a: Problem, b: Problem) => a.file.localeCompare(b.file) || (a.line ?? 0) - (b.line ?? 0);
 	workspace.problems.sort(order);

@@ -1,0 +1,78 @@
+import type { Command } from './command.ts';
+
+const project = { value: 'DIR', doc: 'the project’s folder (default: here)' };
+const server = { value: 'URL', doc: 'a running server (default: http://127.0.0.1:4680)' };
+
+export const commands: readonly Command[] = [
+	{
+		name: 'run',
+		takes: '[NAME…]',
+		doc: 'suites, collections or collection/scenario; none: the whole project',
+		options: {
+			project,
+			env: { value: 'NAME', doc: 'the environment' },
+			set: { value: 'NAME=VALUE', many: true, doc: 'a variable, over the environment’s; repeatable' },
+			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
+			tag: { value: 'EXPR', doc: 'only scenarios with this tag; a,b for either, !a for none with it' },
+			parallel: { value: 'N', doc: 'how many scenarios run at the same time' },
+			'stop-after': { value: 'N', doc: 'stop after so many steps that did not pass' },
+			timeout: { value: 'DURATION', doc: 'stop after so long, such as 10 min; clean-up steps still run' },
+			report: { value: 'KIND=FILE', many: true, doc: 'junit or json to a file, - for standard output; repeatable' },
+			job: { value: 'NAME', doc: 'the pipeline’s job, kept with the result' },
+			build: { value: 'NUMBER', doc: 'the build' },
+			commit: { value: 'HASH', doc: 'the commit' },
+			branch: { value: 'NAME', doc: 'the branch' },
+			seed: { value: 'N', doc: 'the seed of made-up data' },
+			quiet: { doc: 'only what needs a look, and the summary' },
+			verbose: { doc: 'every step' },
+			'no-color': { doc: 'no colours' }
+		},
+		load: async () => (await import('./run.ts')).run
+	},
+	{
+		name: 'check',
+		takes: '',
+		doc: 'validate the project and lint it; nothing is sent',
+		options: { project, env: { value: 'NAME', doc: 'also look whether everything resolves there' }, secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' } },
+		load: async () => (await import('./check.ts')).check
+	},
+	{
+		name: 'import',
+		takes: 'FOLDER',
+		doc: 'a project folder into a server',
+		options: { server, name: { value: 'PROJECT', doc: 'its name on the server (default: the folder’s)' }, replace: { doc: 'replace what the server has under that name' } },
+		load: async () => (await import('./import.ts')).importFolder
+	},
+	{
+		name: 'export',
+		takes: 'PROJECT FOLDER',
+		doc: 'a project of a server as a folder',
+		options: { server, replace: { doc: 'write over files that are there' } },
+		load: async () => (await import('./export.ts')).exportProject
+	},
+	{
+		name: 'standins',
+		takes: '',
+		doc: 'start the simulated services',
+		options: { port: { value: 'N', doc: 'the first port (default: 4681)' } },
+		load: async () => (await import('./standins.ts')).standins
+	},
+	{
+		name: 'serve',
+		takes: '',
+		doc: 'the web application',
+		options: {
+			port: { value: 'N', doc: 'the port (default: 4680)' },
+			host: { value: 'ADDRESS', doc: 'the address to listen at (default: 127.0.0.1)' },
+			data: { value: 'DIR', doc: 'where the database lives (default: ./data)' }
+		},
+		load: async () => (await import('./serve.ts')).serve
+	},
+	{
+		name: 'schema',
+		takes: 'KIND',
+		doc: 'the JSON Schema of a file kind',
+		options: {},
+		load: async () => (await import('./schema.ts')).schema
+	}
+];

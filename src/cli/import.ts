@@ -1,0 +1,1 @@
+export async function importFolder() { return 0; }

@@ -1,0 +1,20 @@
+import type { Problem } from '#core/errors.ts';
+import { HeronError, problemLine } from '#core/errors.ts';
+import { counted } from '#core/messages.ts';
+import { readFolder, type ProjectFolder } from '#server/engine/index.ts';
+import { resolve } from 'node:path';
+import type { Flags, Io } from './command.ts';
+import { one } from './command.ts';
+
+/** Opens the project that the options name. */
+export const openProject = (flags: Flags): ProjectFolder => readFolder(resolve(one(flags, 'project') ?? '.'));
+
+export const listProblems = (io: Io, problems: Problem[], word = ''): void => {
+	for (const problem of problems) io.err(`${word}${problemLine(problem)}\n`);
+};
+
+/** @throws HeronError project.invalid when files are wrong */
+export function demandValid(folder: ProjectFolder): void {
+	const { problems } = folder.workspace;
+	if (problems.length > 0) throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+}

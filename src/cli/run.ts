@@ -1,0 +1,183 @@
+import { HeronError, type Problem } from '#core/errors.ts';
+import { nearest } from '#core/messages.ts';
+import type { JsonObject } from '#core/model/json.ts';
+import { parseDuration } from '#core/model/units.ts';
+import { createRedactor } from '#core/redact.ts';
+import { consoleReport, reportKind, reportKinds, type ReportSink } from '#core/reports/index.ts';
+import { choose, exitCodeOf, findUnresolved, reduceRun, refuseProblems, runPlan, startNames, startState, type RunInfo, type RunState } from '#core/run/index.ts';
+import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
+import { randomInt, randomUUID } from 'node:crypto';
+import { one, type Flags, type Io } from './command.ts';
+import { openOutput, type Output } from './output.ts';
+import { demandValid, openProject } from './project.ts';
+
+const INTERRUPTED = 130;
+const NOT_DELIVERED = 4;
+
+/** `heron run`: exit codes are in the manual, docs/command.md. */
+export async function run(io: Io, names: string[], flags: Flags): Promise<number> {
+	const folder = openProject(flags);
+	const { workspace } = folder;
+	demandValid(folder);
+	const { scenarios, suite } = choose(workspace, { targets: names, ...(one(flags, 'tag') === undefined ? {} : { tag: one(flags, 'tag')! }) });
+	if (scenarios.length === 0) throw new HeronError('project.empty');
+	const environment = environmentOf(folder, one(flags, 'env') ?? (suite?.environment || workspace.project.environment));
+	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
+	const info: RunInfo = {
+		id: randomUUID(),
+		startedAt: Date.now(),
+		title: suite?.title ?? (names.length === 1 && scenarios.length === 1 ? scenarios[0]!.scenario.title : workspace.project.title),
+		project: workspace.project.title,
+		environment,
+		suite: suite?.name ?? '',
+		job: one(flags, 'job') ?? '',
+		build: one(flags, 'build') ?? '',
+		commit: one(flags, 'commit') ?? '',
+		branch: one(flags, 'branch') ?? '',
+		seed
+	};
+	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
+	const redactor = createRedactor(secrets);
+	const engine = createEngine();
+	const ports = engine.ports({ seed, readFile: folder.readFile });
+	const start = await startNames(workspace, environment, { set: setOf(flags), secrets, run: info }, ports);
+	refuseProblems(findUnresolved(workspace, scenarios, start).map((problem) => placed(folder, problem)));
+	const timeout = durationOf(flags, 'timeout');
+	const parallel = numberOf(flags, 'parallel', 1) ?? suite?.parallel ?? 1;
+	const stopAfter = numberOf(flags, 'stop-after', 1) ?? 0;
+	const outputs = openReports(io, flags);
+
+	const stop = new AbortController();
+	let interrupted = false;
+	const onSignal = () => {
+		if (interrupted) process.exit(INTERRUPTED);
+		interrupted = true;
+		io.err('\nstopping: clean-up steps still run; once more ends at once\n');
+		stop.abort(new HeronError('send.cancelled'));
+	};
+	process.on('SIGINT', onSignal).on('SIGTERM', onSignal);
+	const timer = timeout === undefined ? undefined : setTimeout(() => stop.abort(new HeronError('step.timeout', { limit: one(flags, 'timeout')! })), timeout);
+
+	const progress = createProgress(io, flags.quiet === true);
+	const state = startState();
+	try {
+		const plan = { run: info, workspace, scenarios, start, redactor, parallel, stopAfter, only: [], agent: `loyal-heron/${io.version}` };
+		for await (const batch of runPlan(plan, ports, stop.signal)) {
+			for (const event of batch) {
+				reduceRun(state, event);
+				for (const output of outputs) output.write(output.sink.event(event));
+			}
+			progress.show(state);
+			// a slow disk holds the run back instead of filling the memory
+			for (const output of outputs) await output.drained();
+		}
+	} finally {
+		clearTimeout(timer);
+		process.off('SIGINT', onSignal).off('SIGTERM', onSignal);
+		progress.clear();
+		engine.close();
+	}
+	const verdict = interrupted ? INTERRUPTED : exitCodeOf(state.summary, suite?.gate);
+	return (await deliver(io, outputs, state, verdict)) ? verdict : NOT_DELIVERED;
+}
+
+type Delivery = Output & { sink: ReportSink };
+
+async function deliver(io: Io, outputs: Delivery[], state: RunState, verdict: number): Promise<boolean> {
+	let delivered = true;
+	for (const output of outputs) {
+		output.write(output.sink.end(state, verdict));
+		const problem = await output.close();
+		if (!problem) continue;
+		delivered = false;
+		io.err(`heron run: ${problem}\n`);
+	}
+	return delivered;
+}
+
+/** Opens all reports before anything is sent, so that a wrong path is found out in time. */
+function openReports(io: Io, flags: Flags): Delivery[] {
+	const tty = process.stdout.isTTY === true && !io.env.NO_COLOR;
+	const options = {
+		color: tty && flags['no-color'] !== true,
+		detail: flags.quiet ? ('quiet' as const) : flags.verbose ? ('verbose' as const) : ('normal' as const),
+		version: io.version
+	};
+	const wanted = ((flags.report as string[] | undefined) ?? []).map((text) => {
+		const [key = '', ...rest] = text.split('=');
+		const kind = reportKind(key);
+		if (!kind) throw new HeronError('usage', { detail: `there is no report "${key}"${nearest(key, reportKinds.map((k) => k.key))}` });
+		const file = rest.join('=');
+		if (!file) throw new HeronError('usage', { detail: `--report ${key} wants a file: --report ${key}=out.${key === 'junit' ? 'xml' : key}` });
+		return { kind, file };
+	});
+	const toStdout = wanted.filter((one) => one.file === '-').length;
+	if (toStdout > 1) throw new HeronError('usage', { detail: 'only one report can go to standard output' });
+	const reports = wanted.map(({ kind, file }) => ({ ...openOutput(io, file), sink: kind.open(options) }));
+	// where a report takes standard output, what people read goes to standard error
+	const people = { ...openOutput(toStdout ? { ...io, out: io.err } : io, '-'), sink: consoleReport.open(options) };
+	return [...reports, people];
+}
+
+function environmentOf({ workspace }: ProjectFolder, name: string): string {
+	const known = [...workspace.environments.keys()];
+	if (name && !known.includes(name)) {
+		throw new HeronError('request.wrong', { detail: `there is no environment "${name}"${nearest(name, known)}` });
+	}
+	return name;
+}
+
+const placed = ({ documents }: ProjectFolder, problem: Problem): Problem => ({
+	...problem,
+	...documents.get(problem.file)?.placeOf(problem.path)
+});
+
+/** `--set NAME=VALUE`: a number, true, false or null keeps its type, everything else is text. */
+function setOf(flags: Flags): JsonObject {
+	const set: JsonObject = {};
+	for (const text of (flags.set as string[] | undefined) ?? []) {
+		const at = text.indexOf('=');
+		if (at < 1) throw new HeronError('usage', { detail: `--set wants NAME=VALUE, this is "${text}"` });
+		const value = text.slice(at + 1);
+		const typed = /^-?(0|[1-9]\d{0,14})(\.\d+)?$/.test(value) ? Number(value) : { true: true, false: false, null: null }[value];
+		set[text.slice(0, at)] = typed === undefined ? value : typed;
+	}
+	return set;
+}
+
+function numberOf(flags: Flags, name: string, least: number): number | undefined {
+	const text = one(flags, name);
+	if (text === undefined) return undefined;
+	const n = Number(text);
+	if (!Number.isInteger(n) || n < least) throw new HeronError('usage', { detail: `--${name} wants a whole number from ${least}, this is "${text}"` });
+	return n;
+}
+
+function durationOf(flags: Flags, name: string): number | undefined {
+	const text = one(flags, name);
+	if (text === undefined) return undefined;
+	const ms = parseDuration(text);
+	if (ms === undefined) throw new HeronError('usage', { detail: `--${name} wants a duration such as "30 s" or "10min", this is "${text}"` });
+	return ms;
+}
+
+/** One line on standard error that is written over, on a terminal only. */
+function createProgress(io: Io, quiet: boolean) {
+	const on = !quiet && process.stderr.isTTY === true;
+	let last = 0;
+	return {
+		show(state: RunState) {
+			if (!on || Date.now() - last < 80) return;
+			last = Date.now();
+			const width = 24;
+			const full = state.total ? Math.round((state.done / state.total) * width) : 0;
+			const { failed, errors } = state.summary;
+			const under = [...state.under][0];
+			const line = `${'━'.repeat(full)}${'─'.repeat(width - full)} ${state.done} of ${state.total}${failed + errors ? `, ${failed} failed, ${errors} errors` : ''}${under ? `  ${under[0]} › ${under[1]}` : ''}`;
+			io.err(`\r\u001b[2K${line.slice(0, (process.stderr.columns ?? 80) - 1)}`);
+		},
+		clear() {
+			if (on) io.err('\r\u001b[2K');
+		}
+	};
+}

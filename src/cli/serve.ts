@@ -1,0 +1,1 @@
+export async function serve() { return 0; }

@@ -1,0 +1,69 @@
+import { sentenceOfResult } from './sentence.ts';
+import type { StepResult } from '../run/index.ts';
+import { escapeXml } from '../values/index.ts';
+import type { ReportKind } from './kind.ts';
+
+// XML 1.0 section 2.2: what is not a character cannot stand in a document, not even escaped
+// eslint-disable-next-line no-control-regex
+const NOT_XML = /[^\t\n\r\x20-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu;
+const text = (value: string): string => escapeXml(value.toWellFormed().replace(NOT_XML, '\uFFFD')).replace(/\n/g, '&#10;');
+const seconds = (ms: number): string => (ms / 1000).toFixed(3);
+
+function testcase(result: StepResult): string {
+	const name = result.title ? `${result.step}: ${result.title}` : result.step;
+	const open = `    <testcase classname="${text(result.scenario)}" name="${text(name)}" time="${seconds(result.ms)}"`;
+	const last = result.exchanges.at(-1);
+	const call = last ? `${last.method} ${last.url} → ${last.reply ? `${last.reply.status} ${last.reply.reason}` : 'no answer'}` : '';
+	if (result.outcome === 'skipped') return `${open}>\n      <skipped message="${text(result.reason ?? '')}"/>\n    </testcase>\n`;
+	if (result.outcome === 'error') {
+		const { code, message } = result.error!;
+		return `${open}>\n      <error message="${text(message)}" type="${text(code)}">${text(call)}</error>\n    </testcase>\n`;
+	}
+	if (result.outcome === 'passed') return `${open}/>\n`;
+	const failed = result.checks.filter((check) => !check.holds);
+	const lines = failed.map(sentenceOfResult);
+	const message = lines.length === 1 ? lines[0]! : `${failed.length} checks do not hold: ${lines.join('; ')}`;
+	return `${open}>\n      <failure message="${text(message)}" type="check">${text([call, ...lines].join('\n'))}</failure>\n    </testcase>\n`;
+}
+
+/** JUnit XML as build servers read it: a testsuite for each scenario, a testcase for each step. */
+export const junit: ReportKind = {
+	key: 'junit',
+	label: 'JUnit XML',
+	doc: 'One testsuite for each scenario, one testcase for each step.',
+	open() {
+		const suites = new Map<string, { cases: string; tests: number; failures: number; errors: number; skipped: number; title: string; startedAt: number }>();
+		return {
+			event(event) {
+				if (event.type === 'run') {
+					for (const { scenario, title } of event.scenarios) {
+						suites.set(scenario, { cases: '', tests: 0, failures: 0, errors: 0, skipped: 0, title, startedAt: event.run.startedAt });
+					}
+				} else if (event.type === 'scenario') {
+					suites.get(event.scenario)!.startedAt = event.startedAt;
+				} else if (event.type === 'step') {
+					const suite = suites.get(event.result.scenario)!;
+					suite.cases += testcase(event.result);
+					suite.tests++;
+					if (event.result.outcome === 'failed') suite.failures++;
+					if (event.result.outcome === 'error') suite.errors++;
+					if (event.result.outcome === 'skipped') suite.skipped++;
+				}
+				return '';
+			},
+			end(state) {
+				const { passed, failed, errors, skipped } = state.summary;
+				const total = passed + failed + errors + skipped;
+				let out = '<?xml version="1.0" encoding="UTF-8"?>\n';
+				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors}" skipped="${skipped}" time="${seconds(state.ms)}">\n`;
+				for (const [key, suite] of suites) {
+					const ms = state.scenarios.get(key)?.ms ?? 0;
+					const stamp = new Date(suite.startedAt).toISOString().slice(0, 19);
+					out += `  <testsuite name="${text(`${key}: ${suite.title}`)}" tests="${suite.tests}" failures="${suite.failures}" errors="${suite.errors}" skipped="${suite.skipped}" time="${seconds(ms)}" timestamp="${stamp}">\n`;
+					out += `${suite.cases}  </testsuite>\n`;
+				}
+				return `${out}</testsuites>\n`;
+			}
+		};
+	}
+};

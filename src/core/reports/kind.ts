@@ -1,0 +1,24 @@
+import type { RunEvent } from '../run/events.ts';
+import type { RunState } from '../run/reduce.ts';
+
+export interface ReportOptions {
+	color: boolean;
+	/** `normal` shows what needs a look; `verbose` every step; `quiet` only the summary and what needs a look. */
+	detail: 'quiet' | 'normal' | 'verbose';
+	version: string;
+}
+
+/** What a report writes while a run goes on, and at its end. */
+export interface ReportSink {
+	event(event: RunEvent): string;
+	/** @param exitCode the code that the command will end with */
+	end(state: RunState, exitCode: number): string;
+}
+
+/** One form in which a run is told. */
+export interface ReportKind {
+	key: string;
+	label: string;
+	doc: string;
+	open(options: ReportOptions): ReportSink;
+}

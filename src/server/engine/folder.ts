@@ -1,0 +1,69 @@
+import { HeronError, type Problem } from '#core/errors.ts';
+import { nearest } from '#core/messages.ts';
+import { documentKinds, PLAIN_FOLDERS } from '#core/model/kinds.ts';
+import { isProjectFile, loadProject, type LoadedProject } from '#core/model/workspace.ts';
+import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import { join, relative, resolve, sep } from 'node:path';
+
+export interface ProjectFolder extends LoadedProject {
+	dir: string;
+	/** Paths of all its files, with slashes, sorted. */
+	paths: string[];
+	readFile(path: string): Uint8Array | undefined;
+}
+
+const LIMIT = 20_000;
+const FOLDERS = [...documentKinds.map((kind) => kind.folder).filter(Boolean), ...PLAIN_FOLDERS];
+
+/** Paths of the files in a project's own folders; whatever else lies beside them is not looked into. */
+function listFiles(dir: string): string[] {
+	const out: string[] = [];
+	const walk = (at: string) => {
+		for (const entry of readdirSync(at, { withFileTypes: true })) {
+			if (entry.name.startsWith('.') || entry.name === 'node_modules') continue;
+			const full = join(at, entry.name);
+			if (entry.isDirectory()) walk(full);
+			else if (entry.isFile()) out.push(relative(dir, full).split(sep).join('/'));
+			if (out.length > LIMIT) throw new HeronError('usage', { detail: `${dir} has more than ${LIMIT} files: is it a project?` });
+		}
+	};
+	for (const folder of FOLDERS) if (existsSync(join(dir, folder))) walk(join(dir, folder));
+	return ['heron.yaml', ...out.sort()];
+}
+
+/** Folders that are one slip away from a project's own. */
+function misspelt(dir: string): Problem[] {
+	const folders = readdirSync(dir, { withFileTypes: true }).filter((entry) => entry.isDirectory() && !FOLDERS.includes(entry.name));
+	return folders.flatMap(({ name }) => {
+		const guess = nearest(name, FOLDERS);
+		if (!guess.startsWith(': did')) return [];
+		return [{ code: 'file.kind' as const, message: `the folder is not read${guess}`, file: `${name}/`, path: [] }];
+	});
+}
+
+/** Reads files below a folder and nowhere else, links resolved. */
+export function folderReader(dir: string): (path: string) => Uint8Array | undefined {
+	const root = realpathSync(dir);
+	return (path) => {
+		const full = resolve(root, path);
+		if (!existsSync(full) || !statSync(full).isFile()) return undefined;
+		const real = realpathSync(full);
+		return real.startsWith(root + sep) ? readFileSync(real) : undefined;
+	};
+}
+
+/**
+ * Reads a project's folder; what is wrong in its files is in the result.
+ * @throws HeronError project.none when it is no project
+ */
+export function readFolder(dir: string): ProjectFolder {
+	if (!existsSync(join(dir, 'heron.yaml'))) throw new HeronError('project.none', { dir });
+	const readFile = folderReader(dir);
+	const paths = listFiles(dir).filter(isProjectFile);
+	const sources = listFiles(dir)
+		.filter((path) => /\.ya?ml$/.test(path))
+		.map((path) => ({ path, text: Buffer.from(readFile(path) ?? []).toString('utf8') }));
+	const loaded = loadProject(sources, new Set(paths));
+	loaded.workspace.warnings.push(...misspelt(dir));
+	return { dir, paths, readFile, ...loaded };
+}

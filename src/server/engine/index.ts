@@ -1,0 +1,69 @@
+import type { Ports } from '#core/run/index.ts';
+import { randomBytes } from 'node:crypto';
+import { createSender, openSession, type Caps } from './send/index.ts';
+
+export { readFolder, folderReader, type ProjectFolder } from './folder.ts';
+export { readSecrets } from './secrets.ts';
+
+export const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000 };
+
+export interface Engine {
+	/** The ports of one run. */
+	ports(options: { seed: number; readFile?: (path: string) => Uint8Array | undefined }): Ports;
+	close(): void;
+}
+
+/** Makes an engine: connections are kept as long as it lives. It needs no database. */
+export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
+	const sender = createSender(caps);
+	return {
+		ports({ seed, readFile }) {
+			let counter = 0;
+			// bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step
+			let pool = new Uint8Array(0);
+			let used = 0;
+			return {
+				now: () => performance.timeOrigin + performance.now(),
+				randomBytes(n) {
+					if (n > 1024) return randomBytes(n);
+					if (used + n > pool.length) {
+						pool = randomBytes(4096);
+						used = 0;
+					}
+					return pool.subarray(used, (used += n));
+				},
+				...(readFile ? { readFile } : {}),
+				seed,
+				next: () => ++counter,
+				openSession,
+				send: sender.send,
+				sleep: (ms, signal) =>
+					new Promise((resolve) => {
+						if (signal?.aborted || ms <= 0) return resolve();
+						const finish = () => {
+							clearTimeout(timer);
+							signal?.removeEventListener('abort', finish);
+							resolve();
+						};
+						const timer = setTimeout(finish, ms);
+						signal?.addEventListener('abort', finish, { once: true });
+					}),
+				deadline(ms, outer) {
+					const controller = new AbortController();
+					const pass = () => controller.abort(outer?.reason);
+					if (outer?.aborted) pass();
+					outer?.addEventListener('abort', pass, { once: true });
+					const timer = setTimeout(() => controller.abort(), ms);
+					return {
+						signal: controller.signal,
+						clear() {
+							clearTimeout(timer);
+							outer?.removeEventListener('abort', pass);
+						}
+					};
+				}
+			};
+		},
+		close: () => sender.close()
+	};
+}
