@@ -1,0 +1,115 @@
+import { HeronError } from '#core/errors.ts';
+import { editYaml } from '#core/model/edit.ts';
+import { same, type Json } from '#core/model/json.ts';
+import { kindOfFile } from '#core/model/kinds.ts';
+import { createWorkspace, documentProblems, isProjectFile, loadDocument, type LoadedDocument, type Workspace } from '#core/model/workspace.ts';
+import type { Snapshot } from '#server/engine/protocol.ts';
+import type { FileStore, StoredFile } from '#server/store/index.ts';
+
+/** A project as the server holds it: the stored files, and what they say. */
+export interface OpenProject {
+	name: string;
+	files: Map<string, StoredFile>;
+	documents: Map<string, LoadedDocument>;
+	workspace: Workspace;
+}
+
+export interface Projects {
+	names(): Promise<string[]>;
+	/** @throws HeronError request.notFound */
+	open(name: string): Promise<OpenProject>;
+	/** Gives a document another value; its comments and untouched lines stay. */
+	writeValue(name: string, path: string, value: Json, base: number): Promise<StoredFile>;
+	writeBytes(name: string, path: string, bytes: Uint8Array, base: number): Promise<StoredFile>;
+	remove(name: string, path: string, base: number): Promise<void>;
+	replace(name: string, files: { path: string; bytes: Uint8Array }[]): Promise<void>;
+	snapshot(project: OpenProject): Snapshot;
+}
+
+export const NAME = /^[a-z0-9][a-z0-9-]*$/;
+
+function demandPath(path: string): void {
+	const tidy = path.split('/').every((part) => part && part !== '.' && part !== '..' && !/[\\\0]/.test(part));
+	if (!tidy || !isProjectFile(path)) {
+		throw new HeronError('file.kind', { folders: 'connections, environments, collections, suites, files, datasets, schemas' });
+	}
+}
+
+/** Projects are read once and kept; what is written goes to the store first. */
+export function createProjects(store: FileStore): Projects {
+	const open = new Map<string, Promise<OpenProject>>();
+
+	const assemble = (project: OpenProject): OpenProject => {
+		project.workspace = createWorkspace([...project.documents.values()], new Set(project.files.keys()));
+		return project;
+	};
+	const load = async (name: string): Promise<OpenProject> => {
+		const stored = await store.list(name);
+		if (stored.length === 0) throw new HeronError('request.notFound', { what: `the project "${name}"` });
+		const documents = new Map<string, LoadedDocument>();
+		for (const { path, bytes } of stored) {
+			const document = loadDocument(path, bytes.toString('utf8'));
+			if (document) documents.set(path, document);
+		}
+		return assemble({ name, files: new Map(stored.map((file) => [file.path, file])), documents, workspace: undefined as never });
+	};
+	const get = (name: string): Promise<OpenProject> => {
+		let project = open.get(name);
+		if (!project) {
+			project = load(name);
+			open.set(name, project);
+			project.catch(() => open.delete(name));
+		}
+		return project;
+	};
+	const put = async (name: string, path: string, bytes: Buffer, base: number, document?: LoadedDocument): Promise<StoredFile> => {
+		const project = await get(name);
+		const revision = await store.write(name, path, bytes, base);
+		const file = { path, bytes, revision };
+		project.files.set(path, file);
+		const loaded = document ?? loadDocument(path, bytes.toString('utf8'));
+		if (loaded) project.documents.set(path, loaded);
+		assemble(project);
+		return file;
+	};
+
+	return {
+		names: () => store.projects(),
+		open: get,
+		async writeValue(name, path, value, base) {
+			demandPath(path);
+			const found = kindOfFile(path);
+			if (!found) throw new HeronError('request.wrong', { detail: `${path} is not a document` });
+			const project = await get(name);
+			const before = project.files.get(path);
+			if (before && before.revision === base && same(project.documents.get(path)?.value, value)) return before;
+			const text = editYaml(before?.bytes.toString('utf8') ?? '', value);
+			const parsed = { value, problems: [] };
+			const document = { path, ...found, value, problems: documentProblems(found.kind, path, parsed), placeOf: () => ({ line: 1, column: 1 }) };
+			return put(name, path, Buffer.from(text), base, document);
+		},
+		async writeBytes(name, path, bytes, base) {
+			demandPath(path);
+			return put(name, path, Buffer.from(bytes), base);
+		},
+		async remove(name, path, base) {
+			const project = await get(name);
+			await store.remove(name, path, base);
+			project.files.delete(path);
+			project.documents.delete(path);
+			assemble(project);
+		},
+		async replace(name, files) {
+			if (!NAME.test(name)) throw new HeronError('request.wrong', { detail: `"${name}" cannot be a project's name: small letters, digits and - can` });
+			for (const { path } of files) demandPath(path);
+			if (!files.some((file) => file.path === 'heron.yaml')) throw new HeronError('project.none', { dir: 'what was sent' });
+			await store.replaceProject(name, files);
+			open.delete(name);
+		},
+		snapshot: ({ name, documents, files }) => ({
+			project: name,
+			documents: [...documents.values()].map(({ path, value }) => ({ path, value })),
+			files: [...files.values()].filter((file) => !documents.has(file.path)).map(({ path, bytes }) => ({ path, bytes }))
+		})
+	};
+}

@@ -1,0 +1,55 @@
+import { HeronError, textOf } from '#core/errors.ts';
+import type { MessageCode } from '#core/messages.ts';
+import { json, type RequestEvent } from '@sveltejs/kit';
+import * as yup from 'yup';
+
+const STATUS: Partial<Record<MessageCode, number>> = {
+	'request.notFound': 404,
+	'request.forbidden': 403,
+	'store.conflict': 409,
+	'store.readOnly': 503,
+	'store.failed': 500,
+	'run.crashed': 500,
+	'server.failed': 500,
+	'project.invalid': 422
+};
+
+/** Problem details (RFC 9457) of anything that was thrown; never a stack. */
+export function problemResponse(thrown: unknown): Response {
+	const error = thrown instanceof HeronError ? thrown : new HeronError('server.failed', { detail: textOf(thrown) });
+	if (!(thrown instanceof HeronError)) console.error(thrown);
+	const status = STATUS[error.code] ?? 400;
+	const { code, message, values, problems } = error;
+	return json(
+		{ type: 'about:blank', title: message, status, detail: message, code, values, problems },
+		{ status, headers: { 'content-type': 'application/problem+json' } }
+	);
+}
+
+/** An endpoint whose answer is data or a response, and whose errors are problem details. */
+export const endpoint =
+	<E extends RequestEvent>(handle: (event: E) => Promise<unknown>) =>
+	async (event: E): Promise<Response> => {
+		try {
+			const result = await handle(event);
+			return result instanceof Response ? result : result === undefined ? new Response(null, { status: 204 }) : json(result);
+		} catch (error) {
+			return problemResponse(error);
+		}
+	};
+
+/** The body of a request as data of a shape. @throws HeronError request.wrong with everything that is wrong */
+export async function readBody<T>(request: Request, schema: yup.Schema<T>): Promise<T> {
+	let value: unknown;
+	try {
+		value = await request.json();
+	} catch {
+		throw new HeronError('request.wrong', { detail: 'the body is not JSON' });
+	}
+	try {
+		return await schema.validate(value, { strict: true, abortEarly: false });
+	} catch (error) {
+		if (!(error instanceof yup.ValidationError)) throw error;
+		throw new HeronError('request.wrong', { detail: error.errors.join('; ') });
+	}
+}

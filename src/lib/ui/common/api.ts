@@ -1,0 +1,57 @@
+import type { Problem } from '#core/errors.ts';
+
+/** What the server refused, in its words. */
+export class ApiError extends Error {
+	readonly status: number;
+	readonly code: string;
+	readonly problems: Problem[];
+
+	constructor(status: number, message: string, code = '', problems: Problem[] = []) {
+		super(message);
+		this.status = status;
+		this.code = code;
+		this.problems = problems;
+	}
+}
+
+async function refused(response: Response): Promise<ApiError> {
+	try {
+		const body = (await response.json()) as { title: string; code: string; problems: Problem[] };
+		return new ApiError(response.status, body.title, body.code, body.problems);
+	} catch {
+		return new ApiError(response.status, `the server answered ${response.status} ${response.statusText}`);
+	}
+}
+
+async function call(path: string, init: RequestInit = {}): Promise<Response> {
+	let response: Response;
+	try {
+		response = await fetch(`/api${path}`, init);
+	} catch {
+		throw new ApiError(0, 'the server does not answer: is it still running?', 'offline');
+	}
+	if (!response.ok) throw await refused(response);
+	return response;
+}
+
+const json = (method: string, body: unknown): RequestInit => ({
+	method,
+	headers: { 'content-type': 'application/json' },
+	body: JSON.stringify(body)
+});
+
+/** The server's endpoints, by what is done. @throws ApiError */
+export const api = {
+	get: async <T>(path: string): Promise<T> => (await call(path)).json() as Promise<T>,
+	put: async <T>(path: string, body: unknown): Promise<T> => (await call(path, json('PUT', body))).json() as Promise<T>,
+	post: async <T>(path: string, body: unknown = {}): Promise<T> => {
+		const response = await call(path, json('POST', body));
+		return (response.status === 204 ? undefined : await response.json()) as T;
+	},
+	remove: async (path: string): Promise<void> => void (await call(path, { method: 'DELETE' })),
+	upload: async <T>(path: string, bytes: Blob): Promise<T> =>
+		(await call(path, { method: 'PUT', headers: { 'content-type': 'application/octet-stream' }, body: bytes })).json() as Promise<T>,
+	bytes: async (path: string): Promise<Uint8Array> => new Uint8Array(await (await call(path)).arrayBuffer())
+};
+
+export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));

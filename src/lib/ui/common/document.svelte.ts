@@ -1,0 +1,151 @@
+import type { Problem } from '#core/errors.ts';
+import { same, type Json } from '#core/model/json.ts';
+import { api, ApiError, messageOf } from './api.ts';
+import { setIn, type Path } from './edit.ts';
+
+interface Stored {
+	revision: number;
+	value: Json;
+	problems: Problem[];
+}
+type Step = { before: Json; label: string; at: string; time: number };
+
+const SAVE_AFTER_MS = 350;
+const STEPS_KEPT = 300;
+
+/** A document on the screen: edits are made on a copy that shares what did not change, saved by themselves, and can be taken back. */
+export class DocumentState {
+	readonly project: string;
+	readonly path: string;
+	value: Json = $state.raw(null);
+	problems: Problem[] = $state.raw([]);
+	status: 'saved' | 'waiting' | 'saving' | 'conflict' | 'trouble' = $state('saved');
+	trouble = $state('');
+	#revision = 0;
+	#saved: Json = null;
+	#undo: Step[] = $state.raw([]);
+	#redo: Step[] = $state.raw([]);
+	#timer: ReturnType<typeof setTimeout> | undefined;
+	#working: Promise<void> | undefined;
+	onSaved: (() => void) | undefined;
+
+	constructor(project: string, path: string, stored: Stored) {
+		this.project = project;
+		this.path = path;
+		this.#take(stored);
+	}
+
+	get canUndo(): boolean {
+		return this.#undo.length > 0;
+	}
+	get canRedo(): boolean {
+		return this.#redo.length > 0;
+	}
+	get undoLabel(): string {
+		return this.#undo.at(-1)?.label ?? '';
+	}
+	get url(): string {
+		return `/projects/${this.project}/files/${this.path}`;
+	}
+
+	#take({ revision, value, problems }: Stored): void {
+		this.#revision = revision;
+		this.#saved = value;
+		this.value = value;
+		this.problems = problems;
+	}
+
+	/** Gives a place another value; undefined takes it away. Typing in one place is one step of undo. */
+	set(path: Path, next: Json | undefined, label = 'the change'): void {
+		this.replace(setIn(this.value, path, next), label, path.join('/'));
+	}
+
+	replace(next: Json, label: string, at = ''): void {
+		if (same(this.value, next)) return;
+		const last = this.#undo.at(-1);
+		const now = Date.now();
+		if (last && at && last.at === at && now - last.time < 1500) last.time = now;
+		else this.#undo = [...this.#undo.slice(-STEPS_KEPT), { before: this.value, label, at, time: now }];
+		this.#redo = [];
+		this.value = next;
+		this.#later();
+	}
+
+	undo(): void {
+		const step = this.#undo.at(-1);
+		if (!step) return;
+		this.#undo = this.#undo.slice(0, -1);
+		this.#redo = [...this.#redo, { ...step, before: this.value }];
+		this.value = step.before;
+		this.#later();
+	}
+
+	redo(): void {
+		const step = this.#redo.at(-1);
+		if (!step) return;
+		this.#redo = this.#redo.slice(0, -1);
+		this.#undo = [...this.#undo, { ...step, before: this.value, at: '' }];
+		this.value = step.before;
+		this.#later();
+	}
+
+	#later(): void {
+		if (this.status === 'conflict') return;
+		this.status = 'waiting';
+		clearTimeout(this.#timer);
+		this.#timer = setTimeout(() => void this.save(), SAVE_AFTER_MS);
+	}
+
+	/** Saves what is not saved yet; resolves when the server has it. */
+	async save(): Promise<void> {
+		clearTimeout(this.#timer);
+		while (this.#working) await this.#working;
+		if (this.status === 'conflict' || this.value === this.#saved) {
+			if (this.status === 'waiting') this.status = 'saved';
+			return;
+		}
+		this.#working = this.#put().finally(() => (this.#working = undefined));
+		return this.#working;
+	}
+
+	async #put(): Promise<void> {
+		const sent = this.value;
+		this.status = 'saving';
+		try {
+			const stored = await api.put<Omit<Stored, 'value'>>(this.url, { value: sent, revision: this.#revision });
+			this.#revision = stored.revision;
+			this.#saved = sent;
+			this.problems = stored.problems;
+			this.trouble = '';
+			if (this.value === sent) this.status = 'saved';
+			else this.#later();
+			this.onSaved?.();
+		} catch (error) {
+			this.trouble = messageOf(error);
+			if (error instanceof ApiError && error.code === 'store.conflict') this.status = 'conflict';
+			else {
+				this.status = 'trouble';
+				// nothing that was typed is lost: it is tried again until the server has it
+				this.#timer = setTimeout(() => void this.save(), 3000);
+			}
+		}
+	}
+
+	/** After a conflict: what the other page wrote, or what stands here. */
+	async settle(choice: 'theirs' | 'mine'): Promise<void> {
+		const theirs = await api.get<Stored>(this.url);
+		const mine = this.value;
+		this.status = 'saved';
+		this.trouble = '';
+		this.#take(theirs);
+		if (choice === 'mine') this.replace(mine, 'taking mine over theirs');
+		else this.#undo = [...this.#undo, { before: mine, label: 'taking theirs', at: '', time: 0 }];
+	}
+
+	/** Whether another page has saved since; what is here is brought up to date when nothing waits. */
+	async refresh(): Promise<void> {
+		if (this.status !== 'saved') return;
+		const stored = await api.get<Stored>(this.url);
+		if (this.status === 'saved' && stored.revision !== this.#revision) this.#take(stored);
+	}
+}

@@ -1,0 +1,116 @@
+<script lang="ts">
+	import { autocompletion, closeBrackets, completionKeymap, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
+	import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
+	import { json } from '@codemirror/lang-json';
+	import { xml } from '@codemirror/lang-xml';
+	import { bracketMatching, HighlightStyle, indentOnInput, syntaxHighlighting } from '@codemirror/language';
+	import { Compartment, EditorState, type Extension } from '@codemirror/state';
+	import { EditorView, keymap, placeholder as placeholderOf } from '@codemirror/view';
+	import { tags } from '@lezer/highlight';
+	import { untrack } from 'svelte';
+	import { expressionMarks } from './marks.ts';
+	import { useNames, type NameHint } from './names.svelte.ts';
+
+	let {
+		value,
+		onchange,
+		label,
+		language = 'text',
+		lines = false,
+		readonly = false,
+		placeholder = '',
+		problem = ''
+	}: {
+		value: string;
+		onchange?: (value: string) => void;
+		label: string;
+		language?: 'json' | 'xml' | 'text';
+		/** Many lines; otherwise a field of one. */
+		lines?: boolean;
+		readonly?: boolean;
+		placeholder?: string;
+		problem?: string;
+	} = $props();
+
+	const names = useNames();
+	let view: EditorView | undefined; // plain, never state: a deep proxy breaks the editor
+	const lang = new Compartment();
+	const languageOf = (name: string): Extension => (name === 'json' ? json() : name === 'xml' ? xml() : []);
+
+	const look = EditorView.theme({
+		'&': { backgroundColor: 'transparent', fontSize: '13px' },
+		'&.cm-focused': { outline: 'none' },
+		'.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.5', fontVariantLigatures: 'none' },
+		'.cm-content': { padding: '1px 0', caretColor: 'var(--color-ink)' },
+		'.cm-line': { padding: '0 2px' },
+		'.cm-cursor': { borderLeftColor: 'var(--color-ink)' },
+		'&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { background: 'var(--chip) !important' },
+		'.cm-placeholder': { color: 'var(--quiet)' },
+		'.cm-tooltip': { background: 'var(--sheet)', border: '1px solid var(--color-base-300)', color: 'var(--color-ink)' },
+		'.cm-tooltip-autocomplete ul li[aria-selected]': { background: 'var(--color-base-200)', color: 'var(--color-ink)' },
+		'.cm-completionDetail': { color: 'var(--quiet)', fontStyle: 'normal' },
+		'.cm-matchingBracket': { background: 'var(--chip)', outline: 'none' }
+	});
+	const colours = HighlightStyle.define([
+		{ tag: tags.propertyName, color: 'var(--color-ink)' },
+		{ tag: tags.string, color: 'var(--color-ink)' },
+		{ tag: [tags.number, tags.bool, tags.null], color: 'var(--color-info)' },
+		{ tag: [tags.tagName, tags.attributeName], color: 'var(--quiet)' },
+		{ tag: tags.comment, color: 'var(--quiet)' }
+	]);
+
+	function complete(context: CompletionContext): CompletionResult | null {
+		const opened = context.matchBefore(/\{\$[\w.]*/);
+		if (!opened) return null;
+		const options = names().map(({ name, detail }: NameHint) => ({ label: `$${name}`, detail, apply: `$${name}}` }));
+		return { from: opened.from + 1, options, validFor: /^\$[\w.]*$/ };
+	}
+
+	function mount(node: HTMLElement) {
+		untrack(() => {
+			const oneLine: Extension = lines
+				? [indentOnInput(), bracketMatching(), closeBrackets()]
+				: [EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [] : tr)), keymap.of([{ key: 'Enter', run: (v) => (v.contentDOM.blur(), true) }])];
+			view = new EditorView({
+				parent: node,
+				state: EditorState.create({
+					doc: value,
+					extensions: [
+						// sending is the page's key
+						keymap.of([{ key: 'Ctrl-Enter', run: () => false }, { key: 'Escape', run: (v) => (v.contentDOM.blur(), false) }]),
+						history(),
+						lang.of(languageOf(language)),
+						EditorState.languageData.of(() => [{ autocomplete: complete }]),
+						autocompletion({ icons: false }),
+						keymap.of([...completionKeymap, ...historyKeymap, ...(lines ? defaultKeymap.filter((k) => k.key !== 'Mod-Enter') : [])]),
+						oneLine,
+						lines ? EditorView.lineWrapping : [],
+						expressionMarks(names),
+						syntaxHighlighting(colours),
+						look,
+						placeholderOf(placeholder),
+						EditorState.readOnly.of(readonly),
+						EditorView.editable.of(true),
+						EditorView.contentAttributes.of({ 'aria-label': label, 'aria-multiline': String(lines) }),
+						EditorView.updateListener.of((update) => {
+							if (update.docChanged) onchange?.(update.state.doc.toString());
+						})
+					]
+				})
+			});
+		});
+		return () => view?.destroy();
+	}
+	$effect(() => {
+		const next = value;
+		const current = view?.state.doc.toString();
+		if (view && next !== current) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } });
+	});
+	$effect(() => {
+		const next = language;
+		view?.dispatch({ effects: lang.reconfigure(languageOf(next)) });
+	});
+</script>
+
+<div class="min-w-0 rounded-sm {lines ? 'border-rule bg-paper border' : 'focus-within:border-act border-b border-transparent hover:border-rule'}" {@attach mount}></div>
+{#if problem}<p class="text-fail text-xs" role="alert">{problem}</p>{/if}

@@ -1,0 +1,89 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { api } from '../common/api.ts';
+	import type { StoredRun } from '$lib/wire.ts';
+	import { useProject } from './project.svelte.ts';
+
+	let { open = $bindable(false) }: { open?: boolean } = $props();
+	interface Entry {
+		kind: string;
+		text: string;
+		more: string;
+		href: string;
+	}
+	const project = useProject();
+	let dialog: HTMLDialogElement | undefined = $state();
+	let query = $state('');
+	let chosen = $state(0);
+	let runs: StoredRun[] = $state.raw([]);
+
+	$effect(() => {
+		if (!dialog) return;
+		if (open && !dialog.open) {
+			query = '';
+			chosen = 0;
+			dialog.showModal();
+			void api.get<StoredRun[]>(`/projects/${project().name}/runs?limit=50`).then((found) => (runs = found));
+		} else if (!open && dialog.open) dialog.close();
+	});
+
+	const entries = $derived.by((): Entry[] => {
+		const { name, collections, connections, suites } = project().overview;
+		const at = `/${name}`;
+		return [
+			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'].map((place) => ({ kind: 'place', text: place, more: '', href: `${at}/${place}` })),
+			...collections.flatMap((c) => [
+				{ kind: 'collection', text: c.title, more: c.name, href: `${at}/collections/${c.name}` },
+				...c.scenarios.flatMap((s) => [
+					{ kind: 'scenario', text: s.title, more: `${c.name}/${s.id}`, href: `${at}/collections/${c.name}#${s.id}` },
+					...s.steps.map((step) => ({ kind: 'step', text: step.title || step.id, more: step.call, href: `${at}/collections/${c.name}#${s.id}/${step.id}` }))
+				])
+			]),
+			...connections.map((c) => ({ kind: 'connection', text: c.title, more: c.base, href: `${at}/connections#${c.name}` })),
+			...Object.keys(project().values).map((v) => ({ kind: 'variable', text: v, more: String(project().values[v]), href: `${at}/values#${v}` })),
+			...suites.map((s) => ({ kind: 'suite', text: s.title, more: s.name, href: `${at}/suites#${s.name}` })),
+			...runs.map((r) => ({ kind: 'run', text: `run ${r.number}: ${r.info.title}`, more: new Date(r.startedAt).toLocaleString(), href: `${at}/runs/${r.id}` }))
+		];
+	});
+	const found = $derived.by(() => {
+		const words = query.toLowerCase().split(/\s+/).filter(Boolean);
+		return entries.filter((entry) => words.every((word) => `${entry.kind} ${entry.text} ${entry.more}`.toLowerCase().includes(word))).slice(0, 12);
+	});
+
+	function go(entry: Entry | undefined) {
+		if (!entry) return;
+		open = false;
+		void goto(entry.href);
+	}
+	function keys(event: KeyboardEvent) {
+		if (event.key === 'ArrowDown') chosen = Math.min(found.length - 1, chosen + 1);
+		else if (event.key === 'ArrowUp') chosen = Math.max(0, chosen - 1);
+		else if (event.key === 'Enter') go(found[chosen]);
+		else return;
+		event.preventDefault();
+	}
+</script>
+
+<dialog class="plain" bind:this={dialog} onclose={() => (open = false)} aria-label="Find anything">
+	<input
+		class="border-rule w-full border-b bg-transparent px-4 py-3 text-base focus:outline-none"
+		placeholder="A collection, scenario, step, connection, variable, run"
+		aria-label="Find"
+		role="combobox"
+		aria-expanded="true"
+		aria-controls="find-list"
+		aria-activedescendant={found.length ? `find-${chosen}` : undefined}
+		bind:value={query}
+		oninput={() => (chosen = 0)}
+		onkeydown={keys}
+	/>
+	<ul id="find-list" role="listbox" aria-label="Found" class="max-h-[50vh] overflow-auto py-1">
+		{#each found as entry, index (entry.href + entry.text)}
+			<!-- svelte-ignore a11y_click_events_have_key_events -->
+			<li id="find-{index}" role="option" aria-selected={index === chosen} class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5 {index === chosen ? 'bg-mist' : ''}" onclick={() => go(entry)} onmousemove={() => (chosen = index)}>
+				<span class="text-quiet w-20 shrink-0 text-xs">{entry.kind}</span><span class="truncate">{entry.text}</span><span class="data text-quiet ml-auto truncate">{entry.more}</span>
+			</li>
+		{/each}
+	</ul>
+	{#if found.length === 0}<p class="text-quiet px-4 pb-3">Nothing is called “{query}”.</p>{/if}
+</dialog>

@@ -1,0 +1,81 @@
+import type { Problem } from '#core/errors.ts';
+import type { Json } from '#core/model/json.ts';
+import type { Suite } from '#core/model/suite.ts';
+import type { Summary } from '#core/run/index.ts';
+import { getContext, setContext } from 'svelte';
+import { api } from '../common/api.ts';
+
+export interface Overview {
+	name: string;
+	title: string;
+	environment: string;
+	environments: { name: string; title: string; production: boolean }[];
+	connections: { name: string; title: string; base: string }[];
+	suites: Suite[];
+	collections: {
+		name: string;
+		title: string;
+		connection: string;
+		scenarios: { id: string; title: string; tags: string[]; off: boolean; count: number; steps: { id: string; title: string; call: string }[] }[];
+	}[];
+	files: string[];
+	problems: Problem[];
+}
+
+/** What all pages of a project share: its outline, the chosen environment, and what does not resolve there. */
+export class ProjectState {
+	overview: Overview = $state.raw({} as Overview);
+	environment = $state('');
+	unresolved: Problem[] = $state.raw([]);
+	/** Values of variables as they resolve in the environment, for hints. */
+	values: Record<string, Json> = $state.raw({});
+	secrets: string[] = $state.raw([]);
+	resolveTrouble = $state('');
+	lastRun: { id: string; number: number; summary: Summary } | undefined = $state.raw();
+
+	constructor(overview: Overview) {
+		this.overview = overview;
+		const chosen = localStorage.getItem(`heron.environment.${overview.name}`);
+		const known = overview.environments.map((environment) => environment.name);
+		this.environment = chosen && known.includes(chosen) ? chosen : overview.environment || known[0] || '';
+	}
+
+	get name(): string {
+		return this.overview.name;
+	}
+	get production(): boolean {
+		return this.overview.environments.find((one) => one.name === this.environment)?.production ?? false;
+	}
+
+	choose(environment: string): void {
+		this.environment = environment;
+		localStorage.setItem(`heron.environment.${this.name}`, environment);
+	}
+
+	async reload(): Promise<void> {
+		this.overview = await api.get<Overview>(`/projects/${this.name}`);
+		await this.resolve();
+	}
+
+	async resolve(): Promise<void> {
+		try {
+			const found = await api.get<{ problems: Problem[]; values: Record<string, Json>; secrets: string[] }>(`/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`);
+			this.unresolved = found.problems;
+			this.values = found.values;
+			this.secrets = found.secrets;
+			this.resolveTrouble = '';
+		} catch (error) {
+			this.resolveTrouble = error instanceof Error ? error.message : String(error);
+		}
+	}
+
+	async loadLastRun(): Promise<void> {
+		const [last] = await api.get<{ id: string; number: number; summary: Summary }[]>(`/projects/${this.name}/runs?limit=1`);
+		this.lastRun = last;
+	}
+}
+
+const KEY = Symbol('project');
+export const provideProject = (state: () => ProjectState): void => void setContext(KEY, state);
+/** The project of the page. */
+export const useProject = (): (() => ProjectState) => getContext<() => ProjectState>(KEY);

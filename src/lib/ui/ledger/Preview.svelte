@@ -1,0 +1,57 @@
+<script lang="ts">
+	import type { HeaderList } from '#core/model/reply.ts';
+	import { showSize } from '#core/model/units.ts';
+	import { api, messageOf } from '../common/api.ts';
+	import type { Ledger, StepView } from './ledger.svelte.ts';
+
+	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
+	interface Shown {
+		method: string;
+		url: string;
+		headers: HeaderList;
+		origins: string[];
+		body: string;
+		bodySize: number;
+		binary: boolean;
+	}
+	let shown: Shown | undefined = $state.raw();
+	let trouble = $state('');
+	const words: Record<string, string> = { step: '', connection: 'from the connection', cookies: 'kept cookies', added: 'added for you' };
+
+	$effect(() => {
+		const order = { collection: ledger.name, scenario: view.scenarioId, step: view.raw, environment: ledger.project.environment };
+		// results change what the expressions give
+		void ledger.results.size;
+		let current = true;
+		const timer = setTimeout(async () => {
+			try {
+				const found = await api.post<Shown>(`/projects/${ledger.project.name}/preview`, order);
+				if (!current) return;
+				shown = found;
+				trouble = '';
+			} catch (error) {
+				if (current) trouble = messageOf(error);
+			}
+		}, 150);
+		return () => {
+			current = false;
+			clearTimeout(timer);
+		};
+	});
+	const target = $derived(shown ? new URL(shown.url) : undefined);
+	const wire = $derived(shown ? [`${shown.method} ${target!.pathname}${target!.search} HTTP/1.1`, ...shown.headers.map(([n, v]) => `${n}: ${v}`), '', shown.body].join('\n') : '');
+</script>
+
+{#if trouble}
+	<p class="note mt-2" role="alert">It cannot be sent like this: {trouble}</p>
+{:else if shown}
+	<div class="data mt-2" role="region" aria-label="As it will be sent">
+		<p class="text-quiet border-line flex border-b pb-1 text-xs" style="font-family: var(--font-sans)">to {target!.origin}, nothing is sent yet <button class="word ml-auto" onclick={() => navigator.clipboard.writeText(wire)}>copy</button></p>
+		<p class="py-1 break-all"><b>{shown.method}</b> {target!.pathname}{target!.search} HTTP/1.1</p>
+		{#each shown.headers as [name, value], index (index)}
+			<p class="break-all" class:text-quiet={shown.origins[index] !== 'step'}>{name}: {value}{#if words[shown.origins[index]!]}<span class="text-quiet ml-3 text-[11px]" style="font-family: var(--font-sans)">{words[shown.origins[index]!]}</span>{/if}</p>
+		{/each}
+		{#if shown.binary}<p class="text-quiet mt-2">{showSize(shown.bodySize)} that are not text</p>
+		{:else if shown.body}<pre class="border-line mt-2 max-h-64 overflow-auto border-t pt-2 break-all whitespace-pre-wrap">{shown.body}</pre>{/if}
+	</div>
+{:else}<p class="text-quiet mt-2">filling in the values…</p>{/if}

@@ -1,0 +1,114 @@
+<script lang="ts">
+	import { bodyKinds } from '#core/bodies/index.ts';
+	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { parseParams, writeParams, type Param } from '#core/model/params.ts';
+	import { parseSend } from '#core/steps/index.ts';
+	import Plus from '@lucide/svelte/icons/plus';
+	import MethodMark from '../common/MethodMark.svelte';
+	import CodeField from '../editor/CodeField.svelte';
+	import BodyEditor from './BodyEditor.svelte';
+	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import ParamRows from './ParamRows.svelte';
+	import Preview from './Preview.svelte';
+	import StepSettings from './StepSettings.svelte';
+
+	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
+	let sent = $state(false);
+	const raw = $derived(view.raw);
+	const send = $derived(parseSend(String(raw.send ?? '')) ?? { method: String(raw.send ?? '').split(' ')[0] || 'GET', target: String(raw.send ?? '').split(' ').slice(1).join(' ') });
+	const places = [
+		['path', 'path'],
+		['query', 'query'],
+		['headers', 'header'],
+		['cookies', 'cookie']
+	] as const;
+	type Place = (typeof places)[number][0];
+	const methods = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS'];
+	const inherited = $derived(ledger.scenarios[view.scenario]?.connection || '');
+	const problems = $derived(ledger.problemsOf(view));
+	const bodyKindKey = $derived(isObject(raw.body) ? Object.keys(raw.body).find((key) => key !== 'type') : undefined);
+	// {names} of the path that have no value yet
+	const missing = $derived.by(() => {
+		const names = [...send.target.replace(/\{\$[^}]*\}/g, '').matchAll(/\{([^{}]+)\}/g)].map((match) => match[1]!);
+		const given = new Set(parseParams(raw.path).map((param) => param.name));
+		return names.filter((name) => !given.has(name));
+	});
+
+	const set = (key: string, value: Json | undefined) => ledger.setStep(view, [key], value);
+	const setSend = (method: string, target: string) => set('send', `${method} ${target}`.trim());
+	function setParams(place: Place, params: Param[]) {
+		set(place, params.length > 0 ? writeParams(params) : undefined);
+	}
+	function addParam(place: Place, name = '') {
+		setParams(place, [...parseParams(raw[place]), { name, value: '', off: false }]);
+	}
+	const starts: Record<string, Json> = { json: {}, xml: '', text: '', form: {}, multipart: [{ name: 'part', text: '' }], file: '' };
+	function setKind(kind: string) {
+		if (!kind) return set('body', undefined);
+		const body = isObject(raw.body) ? (raw.body as JsonObject) : {};
+		const old = bodyKindKey ? body[bodyKindKey] : undefined;
+		// a text stays a text where it can
+		const keep = typeof old === 'string' && (kind === 'text' || kind === 'xml') ? old : starts[kind]!;
+		set('body', { [kind]: keep, ...(body.type === undefined ? {} : { type: body.type }) });
+	}
+</script>
+
+<div class="flex items-center gap-3">
+	<h3 class="label">Send</h3>
+	<span class="switch ml-auto" role="group" aria-label="How it is shown">
+		<button aria-pressed={!sent} onclick={() => (sent = false)}>as written</button>
+		<button aria-pressed={sent} onclick={() => (sent = true)}>as it will be sent</button>
+	</span>
+</div>
+{#if sent && view.step.kind === 'send'}
+	<Preview {ledger} {view} />
+{:else}
+	<StepSettings {ledger} {view} />
+	{#if view.step.kind === 'send'}
+		<div class="border-line data flex items-center gap-2 border-b py-1">
+			<MethodMark method={send.method} />
+			<input class="bare w-[5.2em] font-bold uppercase" list="methods" aria-label="Method" value={send.method} onchange={(event) => setSend(event.currentTarget.value.trim().toUpperCase() || 'GET', send.target)} />
+			<datalist id="methods">{#each methods as method (method)}<option value={method}></option>{/each}</datalist>
+			<select class="bare text-quiet max-w-36 cursor-pointer" aria-label="Connection" value={String(raw.connection ?? '')} onchange={(event) => set('connection', event.currentTarget.value || undefined)}>
+				<option value="">{inherited || 'no connection'}</option>
+				{#each ledger.project.overview.connections as connection (connection.name)}<option value={connection.name}>{connection.name}, only here</option>{/each}
+			</select>
+			<div class="min-w-0 flex-1"><CodeField value={send.target} label="Path" placeholder="/path or https://…" onchange={(target) => setSend(send.method, target)} /></div>
+		</div>
+		{#each missing as name (name)}
+			<p class="text-fail py-1 text-[13px]">The path asks for {'{'}{name}{'}'}. <button class="word" onclick={() => addParam('path', name)}>add it</button></p>
+		{/each}
+		<table class="w-full border-collapse" aria-label="Parameters">
+			<tbody>
+				{#each places as [place, word] (place)}
+					<ParamRows {word} params={parseParams(raw[place])} onchange={(params) => setParams(place, params)} />
+				{/each}
+			</tbody>
+		</table>
+		<p class="text-quiet flex items-center gap-1.5 py-1 text-xs">
+			<Plus size={12} aria-hidden="true" />
+			{#each places as [place, word], index (place)}{#if index > 0}<span aria-hidden="true">·</span>{/if}<button class="word soft" onclick={() => addParam(place)} aria-label="Add a {word} parameter">{word}</button>{/each}
+		</p>
+		<div class="border-line flex items-center gap-2 border-t pt-1.5 text-xs">
+			<label class="text-quiet flex items-center gap-1">Body
+				<select class="bare text-ink cursor-pointer" aria-label="Kind of body" value={bodyKindKey ?? ''} onchange={(event) => setKind(event.currentTarget.value)}>
+					<option value="">none</option>
+					{#each bodyKinds as kind (kind.key)}<option value={kind.key}>{kind.label}</option>{/each}
+				</select>
+			</label>
+		</div>
+		{#if bodyKindKey}
+			<BodyEditor {ledger} {view} kind={bodyKindKey} value={(raw.body as JsonObject)[bodyKindKey]!} onchange={(value) => ledger.setStep(view, ['body', bodyKindKey], value)} />
+		{/if}
+	{:else if view.step.kind === 'set'}
+		<table class="w-full border-collapse" aria-label="Values"><tbody><ParamRows word="set" params={parseParams(raw.set)} typed onchange={(params) => set('set', writeParams(params))} /></tbody></table>
+		<button class="word soft mt-1 text-xs" onclick={() => set('set', writeParams([...parseParams(raw.set), { name: '', value: '', off: false }]))}>add a value</button>
+	{:else}
+		<div class="data flex items-center gap-2 py-2">wait <div class="w-40"><CodeField value={String(raw.wait ?? '')} label="How long" placeholder="500 ms" onchange={(value) => set('wait', value)} /></div></div>
+	{/if}
+	{#if problems.length > 0}
+		<ul class="mt-2" aria-label="Problems">
+			{#each problems as problem, index (index)}<li class="text-fail text-[13px]">{problem.path.slice(4).join('.')}{problem.path.length > 4 ? ': ' : ''}{problem.message}</li>{/each}
+		</ul>
+	{/if}
+{/if}

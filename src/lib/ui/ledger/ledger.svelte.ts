@@ -1,0 +1,343 @@
+import { parseStep, type Step } from '#core/model/collection.ts';
+import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import type { LiveEvent, StoredRun, StoredStep } from '$lib/wire.ts';
+import { SvelteMap } from 'svelte/reactivity';
+import { api, messageOf } from '../common/api.ts';
+import type { DocumentState } from '../common/document.svelte.ts';
+import { freeName, moved, type Path } from '../common/edit.ts';
+import { toasts } from '../common/toast.svelte.ts';
+import type { ProjectState } from '../frame/project.svelte.ts';
+import { followRun, type Following } from '../run/follow.ts';
+import { threadsOf, type Thread } from './threads.ts';
+
+export type Facet = 'send' | 'answer' | 'keep' | 'checks';
+export const FACETS: readonly Facet[] = ['send', 'answer', 'keep', 'checks'];
+
+export interface ScenarioView {
+	index: number;
+	id: string;
+	title: string;
+	tags: string[];
+	off: boolean;
+	connection: string;
+	steps: StepView[];
+	threads: Thread[];
+}
+export interface StepView {
+	index: number;
+	scenario: number;
+	scenarioId: string;
+	raw: JsonObject;
+	step: Step;
+}
+/** What is drawn, top to bottom. */
+export type Row =
+	| { kind: 'scenario'; key: string; scenario: ScenarioView }
+	| { kind: 'step'; key: string; scenario: ScenarioView; view: StepView }
+	| { kind: 'add'; key: string; scenario: ScenarioView }
+	| { kind: 'new'; key: string };
+
+interface Live {
+	run: StoredRun;
+	done: number;
+	following: Following;
+}
+
+const parsed = new WeakMap<object, Step>();
+const stepOf = (raw: JsonObject): Step => {
+	let step = parsed.get(raw);
+	if (!step) parsed.set(raw, (step = parseStep(raw)));
+	return step;
+};
+const threadsKept = new WeakMap<object, Thread[]>();
+
+/** A collection on the screen: its document, what last came back, and what is open. */
+export class Ledger {
+	readonly project: ProjectState;
+	readonly document: DocumentState;
+	readonly name: string;
+	/** The newest results, by `scenario/step`. */
+	results = new SvelteMap<string, StoredStep>();
+	/** Steps that are under way, by `scenario/step`. */
+	under = new SvelteMap<string, boolean>();
+	open: { scenario: string; step: string } | undefined = $state.raw();
+	focus: { scenario: string; step: string } | undefined = $state.raw();
+	facets: [Facet, Facet] = $state.raw(['send', 'answer']);
+	live: Live | undefined = $state.raw();
+	lastRun: StoredRun | undefined = $state.raw();
+	litThread = $state('');
+
+	constructor(project: ProjectState, document: DocumentState, name: string) {
+		this.project = project;
+		this.document = document;
+		this.name = name;
+	}
+
+	get value(): JsonObject {
+		return isObject(this.document.value) ? (this.document.value as JsonObject) : {};
+	}
+	get title(): string {
+		return String(this.value.title ?? this.name);
+	}
+	get connection(): string {
+		return String(this.value.connection ?? '');
+	}
+
+	scenarios = $derived.by((): ScenarioView[] => {
+		const list = Array.isArray(this.value.scenarios) ? this.value.scenarios : [];
+		return list.map((raw, index) => {
+			const given = isObject(raw) ? (raw as JsonObject) : {};
+			const steps = (Array.isArray(given.steps) ? given.steps : []).map((s): JsonObject => (isObject(s) ? (s as JsonObject) : {}));
+			const id = String(given.id ?? '');
+			const views = steps.map((step, at) => ({ index: at, scenario: index, scenarioId: id, raw: step, step: stepOf(step) }));
+			let threads = threadsKept.get(given);
+			if (!threads) threadsKept.set(given, (threads = threadsOf(views.map((view) => view.step))));
+			return {
+				index,
+				id,
+				title: String(given.title ?? id),
+				tags: Array.isArray(given.tags) ? given.tags.map(String) : [],
+				off: given.off === true,
+				connection: String(given.connection ?? this.connection),
+				steps: views,
+				threads
+			};
+		});
+	});
+
+	rows = $derived.by((): Row[] => {
+		const rows: Row[] = [];
+		for (const scenario of this.scenarios) {
+			rows.push({ kind: 'scenario', key: `s ${scenario.id} ${scenario.index}`, scenario });
+			for (const view of scenario.steps) rows.push({ kind: 'step', key: `${scenario.id}/${view.step.id} ${scenario.index}.${view.step.id ? '' : view.index}`, scenario, view });
+			rows.push({ kind: 'add', key: `a ${scenario.id} ${scenario.index}`, scenario });
+		}
+		rows.push({ kind: 'new', key: 'new' });
+		return rows;
+	});
+
+	stepCount = $derived(this.scenarios.reduce((n, scenario) => n + scenario.steps.length, 0));
+
+	resultOf(view: StepView): StoredStep | undefined {
+		return this.results.get(`${view.scenarioId}/${view.step.id}`);
+	}
+	isUnder(view: StepView): boolean {
+		return this.under.get(`${view.scenarioId}/${view.step.id}`) === true;
+	}
+	problemsOf(view: StepView) {
+		const at = ['scenarios', view.scenario, 'steps', view.index];
+		return this.document.problems.filter((problem) => at.every((key, i) => problem.path[i] === key));
+	}
+	isOpen(view: StepView): boolean {
+		return this.open?.scenario === view.scenarioId && this.open.step === view.step.id;
+	}
+	get openView(): StepView | undefined {
+		const { open } = this;
+		return open ? this.scenarios.find((s) => s.id === open.scenario)?.steps.find((v) => v.step.id === open.step) : undefined;
+	}
+	get focusView(): StepView | undefined {
+		const at = this.focus ?? this.open;
+		return at ? this.scenarios.find((s) => s.id === at.scenario)?.steps.find((v) => v.step.id === at.step) : undefined;
+	}
+
+	toggle(view: StepView): void {
+		const at = { scenario: view.scenarioId, step: view.step.id };
+		this.focus = at;
+		this.open = this.isOpen(view) ? undefined : at;
+	}
+
+	/** Shows a facet beside the one that goes with it. */
+	show(facet: Facet): void {
+		const pairs: Record<Facet, [Facet, Facet]> = { send: ['send', 'answer'], answer: ['send', 'answer'], keep: ['answer', 'keep'], checks: ['answer', 'checks'] };
+		this.facets = pairs[facet];
+	}
+
+	// edits
+
+	pathOf(view: StepView): Path {
+		return ['scenarios', view.scenario, 'steps', view.index];
+	}
+	setStep(view: StepView, path: Path, value: Json | undefined, label = 'the change'): void {
+		this.document.set([...this.pathOf(view), ...path], value, label);
+	}
+	#setSteps(scenario: ScenarioView, steps: Json[], label: string): void {
+		this.document.replace({ ...this.value, scenarios: (this.value.scenarios as Json[]).map((raw, i) => (i === scenario.index ? { ...(raw as JsonObject), steps } : raw)) }, label);
+	}
+	#ids(scenario: ScenarioView): string[] {
+		return scenario.steps.map((view) => view.step.id);
+	}
+	#stepsOf(scenario: ScenarioView): Json[] {
+		return scenario.steps.map((view) => view.raw);
+	}
+
+	addStep(scenario: ScenarioView, at = scenario.steps.length, raw: JsonObject = { send: 'GET /' }): void {
+		const id = freeName('step', this.#ids(scenario));
+		const steps = this.#stepsOf(scenario);
+		steps.splice(at, 0, { id, ...raw });
+		this.#setSteps(scenario, steps, 'adding a step');
+		this.open = this.focus = { scenario: scenario.id, step: id };
+		this.facets = ['send', 'answer'];
+	}
+	duplicateStep(view: StepView): void {
+		const scenario = this.scenarios[view.scenario]!;
+		const id = freeName(view.step.id || 'step', this.#ids(scenario));
+		const steps = this.#stepsOf(scenario);
+		steps.splice(view.index + 1, 0, { ...view.raw, id });
+		this.#setSteps(scenario, steps, 'duplicating a step');
+		this.focus = { scenario: scenario.id, step: id };
+	}
+	deleteStep(view: StepView): void {
+		const scenario = this.scenarios[view.scenario]!;
+		const steps = this.#stepsOf(scenario);
+		steps.splice(view.index, 1);
+		this.#setSteps(scenario, steps, 'deleting a step');
+		const next = scenario.steps[view.index + 1] ?? scenario.steps[view.index - 1];
+		this.focus = next ? { scenario: scenario.id, step: next.step.id } : undefined;
+		if (this.isOpen(view)) this.open = undefined;
+		toasts.show(`Step “${view.step.title || view.step.id}” is deleted.`, 'note', { label: 'undo', run: () => this.document.undo() });
+	}
+	moveStep(view: StepView, to: number): void {
+		const scenario = this.scenarios[view.scenario]!;
+		if (to < 0 || to >= scenario.steps.length || to === view.index) return;
+		this.#setSteps(scenario, moved(this.#stepsOf(scenario), view.index, to), 'moving a step');
+	}
+	/** Moves a step before another one, in whatever scenario that stands. */
+	dropStep(from: { scenario: number; index: number }, to: { scenario: number; index: number }): void {
+		const source = this.scenarios[from.scenario];
+		const target = this.scenarios[to.scenario];
+		if (!source || !target) return;
+		if (from.scenario === to.scenario) {
+			this.#setSteps(source, moved(this.#stepsOf(source), from.index, to.index > from.index ? to.index - 1 : to.index), 'moving a step');
+			return;
+		}
+		const raw = source.steps[from.index]!.raw;
+		const list = this.value.scenarios as JsonObject[];
+		const id = freeName(String(raw.id ?? 'step'), this.#ids(target));
+		const next = list.map((scenario, index) => {
+			const steps = (scenario.steps ?? []) as Json[];
+			if (index === from.scenario) return { ...scenario, steps: steps.filter((_, at) => at !== from.index) };
+			if (index === to.scenario) return { ...scenario, steps: [...steps.slice(0, to.index), { ...raw, id }, ...steps.slice(to.index)] };
+			return scenario;
+		});
+		this.document.replace({ ...this.value, scenarios: next }, 'moving a step');
+	}
+	switchStep(view: StepView): void {
+		this.setStep(view, ['off'], view.step.off ? undefined : true, view.step.off ? 'switching on' : 'switching off');
+	}
+	renameStep(view: StepView, id: string): void {
+		if (!id || id === view.step.id) return;
+		const scenario = this.scenarios[view.scenario]!;
+		if (this.#ids(scenario).includes(id)) return void toasts.show(`Another step here is called “${id}”.`, 'trouble');
+		// whoever speaks of the step goes on doing so
+		const pattern = new RegExp(`(\\$steps\\.)${view.step.id.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\w-])`, 'g');
+		const rename = (value: Json): Json =>
+			typeof value === 'string'
+				? value.replace(pattern, (_, root: string) => root + id)
+				: Array.isArray(value)
+					? value.map(rename)
+					: isObject(value)
+						? Object.fromEntries(Object.entries(value as JsonObject).map(([k, v]) => [k, rename(v)]))
+						: value;
+		const steps = this.#stepsOf(scenario).map((raw, index) => (index === view.index ? { ...(raw as JsonObject), id } : rename(raw)));
+		this.#setSteps(scenario, steps, 'renaming a step');
+		const result = this.results.get(`${scenario.id}/${view.step.id}`);
+		if (result) this.results.set(`${scenario.id}/${id}`, { ...result, step: id });
+		if (this.isOpen(view) || this.open?.step === view.step.id) this.open = { scenario: scenario.id, step: id };
+		this.focus = { scenario: scenario.id, step: id };
+	}
+
+	addScenario(): void {
+		const list = (Array.isArray(this.value.scenarios) ? this.value.scenarios : []) as JsonObject[];
+		const id = freeName('scenario', list.map((s) => String(s.id ?? '')));
+		this.document.replace({ ...this.value, scenarios: [...list, { id, title: 'New scenario', steps: [] }] }, 'adding a scenario');
+	}
+	#scenarioList(): JsonObject[] {
+		return [...((this.value.scenarios ?? []) as JsonObject[])];
+	}
+	duplicateScenario(scenario: ScenarioView): void {
+		const list = this.#scenarioList();
+		const id = freeName(scenario.id || 'scenario', list.map((s) => String(s.id ?? '')));
+		list.splice(scenario.index + 1, 0, { ...list[scenario.index]!, id, title: `${scenario.title} (copy)` });
+		this.document.replace({ ...this.value, scenarios: list }, 'duplicating a scenario');
+	}
+	deleteScenario(scenario: ScenarioView): void {
+		const list = this.#scenarioList();
+		list.splice(scenario.index, 1);
+		this.document.replace({ ...this.value, scenarios: list }, 'deleting a scenario');
+		toasts.show(`“${scenario.title}” and its ${scenario.steps.length} steps are deleted.`, 'note', { label: 'undo', run: () => this.document.undo() });
+	}
+	moveScenario(scenario: ScenarioView, to: number): void {
+		const list = this.#scenarioList();
+		if (to < 0 || to >= list.length) return;
+		this.document.replace({ ...this.value, scenarios: moved(list, scenario.index, to) }, 'moving a scenario');
+	}
+	setScenario(scenario: ScenarioView, key: string, value: Json | undefined): void {
+		this.document.set(['scenarios', scenario.index, key], value, 'the change');
+	}
+
+	// sending
+
+	async loadResults(): Promise<void> {
+		const url = `/projects/${this.project.name}/latest?collection=${encodeURIComponent(this.name)}&environment=${encodeURIComponent(this.project.environment)}`;
+		const steps = await api.get<StoredStep[]>(url);
+		this.results.clear();
+		for (const step of steps) this.#keep(step);
+	}
+	#keep(step: StoredStep): void {
+		const key = step.scenario.slice(step.scenario.indexOf('/') + 1);
+		this.results.set(`${key}/${step.step}`, step);
+		this.under.delete(`${key}/${step.step}`);
+	}
+
+	/** Sends some steps of a scenario by hand, or runs scenarios. */
+	async start(targets: string[], only: string[] = []): Promise<void> {
+		if (this.live) return void toasts.show('Something is being sent already: stop it first.', 'trouble');
+		try {
+			await this.document.save();
+			if (this.document.status === 'conflict' || this.document.status === 'trouble') throw new Error(this.document.trouble);
+			const run = await api.post<StoredRun>(`/projects/${this.project.name}/runs`, { targets, only, environment: this.project.environment });
+			this.#follow(run);
+		} catch (error) {
+			const problems = (error as { problems?: { message: string }[] }).problems ?? [];
+			const detail = problems.length > 0 ? `: ${problems[0]!.message}${problems.length > 1 ? ` (and ${problems.length - 1} more)` : ''}` : '';
+			toasts.show(messageOf(error) + detail, 'trouble');
+		}
+	}
+
+	#follow(run: StoredRun): void {
+		const onEvent = (event: LiveEvent) => {
+			const live = this.live;
+			if (event.type === 'begin') this.under.set(`${event.scenario.slice(event.scenario.indexOf('/') + 1)}/${event.step}`, true);
+			else if (event.type === 'step') {
+				if (event.step.outcome !== 'skipped') this.#keep(event.step);
+				if (live) this.live = { ...live, done: live.done + 1 };
+			} else if (event.type === 'end') {
+				live?.following.stop();
+				this.live = undefined;
+				this.under.clear();
+				if (event.message && event.status !== 'stopped') toasts.show(event.message, 'trouble');
+				if (run.kind === 'run') {
+					this.lastRun = run;
+					void this.project.loadLastRun();
+				}
+			}
+		};
+		this.live = { run, done: 0, following: followRun(run.id, -1, onEvent) };
+	}
+
+	sendStep(view: StepView): void {
+		this.open = { scenario: view.scenarioId, step: view.step.id };
+		if (!this.facets.includes('answer')) this.facets = ['send', 'answer'];
+		void this.start([`${this.name}/${view.scenarioId}`], [view.step.id]);
+	}
+	sendUpTo(view: StepView): void {
+		const steps = this.scenarios[view.scenario]!.steps.slice(0, view.index + 1).filter((v) => !v.step.off && (!v.step.cleanup || v === view));
+		void this.start([`${this.name}/${view.scenarioId}`], steps.map((v) => v.step.id));
+	}
+	async stop(): Promise<void> {
+		if (this.live) await api.post(`/runs/${this.live.run.id}/cancel`);
+	}
+	leave(): void {
+		this.live?.following.stop();
+	}
+}

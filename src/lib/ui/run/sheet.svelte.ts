@@ -1,0 +1,53 @@
+import { countStep, emptySummary, type Summary } from '#core/run/index.ts';
+import type { LiveEvent, StoredRun, StoredStep } from '$lib/wire.ts';
+import { api } from '../common/api.ts';
+import { followRun, type Following } from './follow.ts';
+
+/** A run on the screen, as far as it has come. */
+export class RunSheetState {
+	run: StoredRun = $state.raw() as StoredRun;
+	steps: StoredStep[] = $state.raw([]);
+	under = $state('');
+	#following: Following | undefined;
+
+	constructor(run: StoredRun, steps: StoredStep[]) {
+		this.run = run;
+		this.steps = steps;
+	}
+
+	get going(): boolean {
+		return this.run.status === 'running';
+	}
+	summary: Summary = $derived.by(() => {
+		const summary = emptySummary();
+		for (const step of this.steps) countStep(summary, step);
+		return summary;
+	});
+	faults = $derived(this.steps.filter((step) => step.outcome === 'failed' || step.outcome === 'error').sort((a, b) => Number(a.outcome === 'error') - Number(b.outcome === 'error') || a.seq - b.seq));
+
+	follow(onEnd: () => void): void {
+		if (!this.going) return;
+		const waiting: StoredStep[] = [];
+		let frame = 0;
+		const flush = () => {
+			frame = 0;
+			this.steps = [...this.steps, ...waiting.splice(0)];
+		};
+		this.#following = followRun(this.run.id, this.steps.at(-1)?.seq ?? -1, (event: LiveEvent) => {
+			if (event.type === 'begin') this.under = `${event.scenario} › ${event.step}`;
+			else if (event.type === 'step') {
+				waiting.push(event.step);
+				frame ||= requestAnimationFrame(flush);
+			} else if (event.type === 'end') {
+				void api.get<{ run: StoredRun; steps: StoredStep[] }>(`/runs/${this.run.id}`).then(({ run, steps }) => {
+					this.run = run;
+					this.steps = steps;
+					onEnd();
+				});
+			}
+		});
+	}
+	leave(): void {
+		this.#following?.stop();
+	}
+}

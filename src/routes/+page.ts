@@ -1,0 +1,9 @@
+import { redirect } from '@sveltejs/kit';
+import type { PageLoad } from './$types';
+import { load as loadFrom } from '#ui/common/load.ts';
+
+export const load: PageLoad = async () => {
+	const projects = await loadFrom<{ name: string; title: string }[]>('/projects');
+	if (projects.length > 0) redirect(307, `/${projects[0]!.name}/collections`);
+	return {};
+};

@@ -1,0 +1,44 @@
+<script lang="ts">
+	import { afterNavigate, beforeNavigate } from '$app/navigation';
+	import { DocumentState } from '#ui/common/document.svelte.ts';
+	import { toasts } from '#ui/common/toast.svelte.ts';
+	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { Ledger } from '#ui/ledger/ledger.svelte.ts';
+	import LedgerPage from '#ui/ledger/LedgerPage.svelte';
+	import { untrack } from 'svelte';
+	import type { PageProps } from './$types';
+
+	let { data }: PageProps = $props();
+	const project = useProject();
+	const ledger = $derived.by(() => {
+		const document = new DocumentState(data.project, `collections/${data.name}.yaml`, data.stored);
+		return untrack(() => new Ledger(project(), document, data.name));
+	});
+	let page: LedgerPage | undefined = $state();
+
+	$effect(() => {
+		const current = ledger;
+		current.document.onSaved = () => void project().reload();
+		return () => {
+			void current.document.save();
+			current.leave();
+		};
+	});
+	// results belong to an environment
+	$effect(() => {
+		void project().environment;
+		const current = ledger;
+		untrack(() => current.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
+	});
+	beforeNavigate(() => void ledger.document.save());
+	afterNavigate(({ to }) => {
+		if (to?.url.hash) setTimeout(() => void page?.goTo(to.url.hash.slice(1)), 50);
+	});
+	function leaving(event: BeforeUnloadEvent) {
+		if (ledger.document.status !== 'saved') event.preventDefault();
+	}
+</script>
+
+<svelte:window onbeforeunload={leaving} onfocus={() => void ledger.document.refresh().catch(() => {})} />
+<svelte:head><title>{ledger.title} · Loyal Heron</title></svelte:head>
+<LedgerPage bind:this={page} {ledger} />

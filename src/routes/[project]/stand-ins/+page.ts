@@ -1,0 +1,12 @@
+import { load as loadFrom } from '#ui/common/load.ts';
+import type { PageLoad } from './$types';
+
+export interface StandinView {
+	name: string;
+	title: string;
+	address: string;
+	definition?: string;
+	up: boolean;
+	routes: { method: string; path: string }[];
+}
+export const load: PageLoad = async () => ({ standins: await loadFrom<StandinView[]>('/standins') });

@@ -1,0 +1,4 @@
+import { loadDocuments } from '#ui/common/documents.ts';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = ({ params, parent }) => loadDocuments(params.project, parent, 'values');

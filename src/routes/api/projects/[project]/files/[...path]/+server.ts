@@ -1,0 +1,58 @@
+import { HeronError } from '#core/errors.ts';
+import type { Json } from '#core/model/json.ts';
+import { app } from '$lib/server/app.ts';
+import { endpoint } from '$lib/server/respond.ts';
+import type { RequestEvent } from '@sveltejs/kit';
+
+type Event = RequestEvent<{ project: string; path: string }>;
+
+const view = async (project: string, path: string) => {
+	const { projects } = await app();
+	const { files, documents, workspace } = await projects.open(project);
+	const file = files.get(path);
+	if (!file) throw new HeronError('request.notFound', { what: path });
+	const document = documents.get(path);
+	const all = [...workspace.problems, ...workspace.warnings.map((warning) => ({ ...warning, warning: true }))];
+	return { path, revision: file.revision, value: document?.value ?? null, size: file.bytes.length, problems: all.filter((problem) => problem.file === path) };
+};
+
+export const GET = endpoint(async ({ params, url }: Event) => {
+	if (url.searchParams.has('raw')) {
+		const { projects } = await app();
+		const file = (await projects.open(params.project)).files.get(params.path);
+		if (!file) throw new HeronError('request.notFound', { what: params.path });
+		// never rendered: a file of a project may be hostile
+		return new Response(new Uint8Array(file.bytes), { headers: { 'content-type': 'text/plain; charset=utf-8', 'content-disposition': 'attachment' } });
+	}
+	return view(params.project, params.path);
+});
+
+/** `{ value, revision }` for documents; bytes with `?revision=N` for other files. Revision 0 makes a new one. */
+export const PUT = endpoint(async ({ params, request, url }: Event) => {
+	const { projects } = await app();
+	if (request.headers.get('content-type')?.startsWith('application/json')) {
+		let body: { value?: Json; text?: string; revision?: number };
+		try {
+			body = (await request.json()) as typeof body;
+		} catch {
+			throw new HeronError('request.wrong', { detail: 'the body is not JSON' });
+		}
+		if (typeof body !== 'object' || body === null || !Number.isInteger(body.revision) || (body.value === undefined && typeof body.text !== 'string')) {
+			throw new HeronError('request.wrong', { detail: 'a value or text, and the revision it is based on, are wanted' });
+		}
+		if (typeof body.text === 'string') await projects.writeBytes(params.project, params.path, Buffer.from(body.text), body.revision!);
+		else await projects.writeValue(params.project, params.path, body.value!, body.revision!);
+	} else {
+		const base = Number(url.searchParams.get('revision') ?? NaN);
+		if (!Number.isInteger(base)) throw new HeronError('request.wrong', { detail: 'the revision it is based on is wanted: ?revision=N' });
+		await projects.writeBytes(params.project, params.path, new Uint8Array(await request.arrayBuffer()), base);
+	}
+	const { value: _, ...rest } = await view(params.project, params.path);
+	return rest;
+});
+
+export const DELETE = endpoint(async ({ params, url }: Event) => {
+	const { projects } = await app();
+	await projects.remove(params.project, params.path, Number(url.searchParams.get('revision')));
+	return undefined;
+});

@@ -1,0 +1,24 @@
+import { app } from '$lib/server/app.ts';
+import { endpoint, readBody } from '$lib/server/respond.ts';
+import * as yup from 'yup';
+
+export const GET = endpoint(async ({ params, url }) => {
+	const { store } = await app();
+	return store.runs.list(params.project!, Math.min(500, Number(url.searchParams.get('limit') ?? 100) || 100));
+});
+
+const order = yup
+	.object({
+		targets: yup.array(yup.string().required()).default([]).max(1000),
+		only: yup.array(yup.string().required()).default([]).max(10_000),
+		environment: yup.string().default(''),
+		parallel: yup.number().integer().min(0).max(256).default(0),
+		stopAfter: yup.number().integer().min(0).default(0)
+	})
+	.noUnknown();
+
+export const POST = endpoint(async ({ params, request }) => {
+	const { projects, runs } = await app();
+	const { targets = [], only = [], environment = '', parallel = 0, stopAfter = 0 } = await readBody(request, order);
+	return runs.start(await projects.open(params.project!), { targets, only, environment, parallel, stopAfter });
+});

@@ -1,0 +1,59 @@
+import { HeronError } from '#core/errors.ts';
+import { app } from '$lib/server/app.ts';
+import type { LiveEvent } from '$lib/server/runs.ts';
+import { endpoint } from '$lib/server/respond.ts';
+
+/**
+ * A run as server-sent events. A page that comes back sends the last id it saw: it gets what was recorded since,
+ * then what happens from now on.
+ */
+export const GET = endpoint(async ({ params, request, url }) => {
+	const { store, runs } = await app();
+	const id = params.id!;
+	const run = await store.runs.get(id);
+	if (!run) throw new HeronError('request.notFound', { what: `the run ${id}` });
+	const after = Number(request.headers.get('last-event-id') ?? url.searchParams.get('after') ?? -1);
+	const encoder = new TextEncoder();
+	let off: (() => void) | undefined;
+	let beat: NodeJS.Timeout | undefined;
+	const stream = new ReadableStream<Uint8Array>({
+		async start(controller) {
+			let last = Number.isFinite(after) ? after : -1;
+			let waiting: LiveEvent[] | undefined = [];
+			const end = () => {
+				clearInterval(beat);
+				off?.();
+				try {
+					controller.close();
+				} catch {
+					// the page has gone already
+				}
+			};
+			const write = (event: LiveEvent) => {
+				if (event.type === 'step') {
+					if (event.step.seq <= last) return;
+					last = event.step.seq;
+				}
+				const mark = event.type === 'step' ? `id: ${last}\n` : '';
+				controller.enqueue(encoder.encode(`${mark}data: ${JSON.stringify(event)}\n\n`));
+				if (event.type === 'end') end();
+			};
+			// listening starts before the recorded part is read, so that nothing falls between the two
+			off = runs.listen(id, (event) => (waiting ? waiting.push(event) : write(event)));
+			controller.enqueue(encoder.encode('retry: 1000\n\n'));
+			for (const step of await store.runs.steps(id, last)) write({ type: 'step', step });
+			const early = waiting;
+			waiting = undefined;
+			for (const event of early) write(event);
+			if (!off) write({ type: 'end', status: run.status });
+			else beat = setInterval(() => controller.enqueue(encoder.encode(': still here\n\n')), 15_000);
+		},
+		cancel() {
+			clearInterval(beat);
+			off?.();
+		}
+	});
+	return new Response(stream, {
+		headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' }
+	});
+});

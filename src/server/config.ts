@@ -1,0 +1,30 @@
+import { join } from 'node:path';
+
+/** Everything the server takes from its environment, read and checked once. */
+export interface Config {
+	/** Where the database lives. */
+	dataDir: string;
+	database: string;
+	/** Addresses by which the server may be spoken to, beyond loopback. */
+	hosts: string[];
+	/** The stand-ins that were started beside the server. */
+	standins: { name: string; title: string; address: string; definition?: string }[];
+	env: Record<string, string | undefined>;
+}
+
+export function readConfig(env: Record<string, string | undefined>): Config {
+	const dataDir = env.HERON_DATA ?? 'data';
+	let standins: Config['standins'] = [];
+	try {
+		standins = JSON.parse(env.HERON_STANDINS ?? '[]') as Config['standins'];
+	} catch {
+		console.error('HERON_STANDINS is not JSON: no stand-ins are shown');
+	}
+	return {
+		dataDir,
+		database: join(dataDir, 'heron.db'),
+		hosts: (env.HERON_HOSTS ?? '').split(',').map((host) => host.trim()).filter(Boolean),
+		standins,
+		env
+	};
+}

@@ -1,0 +1,70 @@
+import { HeronError } from '#core/errors.ts';
+import type { Sequelize } from 'sequelize';
+import { FileRow, ProjectRow, RevisionRow } from './tables/index.ts';
+
+export interface StoredFile {
+	path: string;
+	bytes: Buffer;
+	revision: number;
+}
+
+export interface FileStore {
+	projects(): Promise<string[]>;
+	/** Makes a project of files, or gives it these files and no others. */
+	replaceProject(project: string, files: { path: string; bytes: Uint8Array }[]): Promise<void>;
+	removeProject(project: string): Promise<void>;
+	list(project: string): Promise<StoredFile[]>;
+	/**
+	 * Writes a file if it still has the revision that the change was based on; 0 for a new one. Gives the new revision.
+	 * @throws HeronError store.conflict
+	 */
+	write(project: string, path: string, bytes: Uint8Array, base: number): Promise<number>;
+	remove(project: string, path: string, base: number): Promise<void>;
+}
+
+export function createFileStore(sequelize: Sequelize): FileStore {
+	const at = (project: string, path: string) => ({ where: { project, path } });
+	return {
+		projects: async () => (await ProjectRow.findAll({ order: ['name'], raw: true })).map((row) => row.name),
+		async replaceProject(project, files) {
+			await sequelize.transaction(async (transaction) => {
+				await ProjectRow.findOrCreate({ where: { name: project }, defaults: { name: project }, transaction });
+				const old = new Map((await FileRow.findAll({ where: { project }, transaction, raw: true })).map((row) => [row.path, row]));
+				const wanted = new Set(files.map((file) => file.path));
+				for (const path of old.keys()) if (!wanted.has(path)) await FileRow.destroy({ ...at(project, path), transaction });
+				for (const { path, bytes } of files) {
+					const before = old.get(path);
+					const buffer = Buffer.from(bytes);
+					if (before?.bytes.equals(buffer)) continue;
+					const revision = (before?.revision ?? (await lastRevision(project, path))) + 1;
+					await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
+					await RevisionRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
+				}
+			});
+		},
+		removeProject: async (project) => void (await ProjectRow.destroy({ where: { name: project } })),
+		list: async (project) => (await FileRow.findAll({ where: { project }, order: ['path'], raw: true })).map(({ path, bytes, revision }) => ({ path, bytes, revision })),
+		write: (project, path, bytes, base) =>
+			sequelize.transaction(async (transaction) => {
+				const before = await FileRow.findOne({ ...at(project, path), transaction, raw: true });
+				const current = before?.revision ?? 0;
+				if (current !== base) throw new HeronError('store.conflict', { current, base });
+				const revision = Math.max(current, await lastRevision(project, path)) + 1;
+				const buffer = Buffer.from(bytes);
+				await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
+				await RevisionRow.create({ project, path, bytes: buffer, revision }, { transaction });
+				return revision;
+			}),
+		remove: (project, path, base) =>
+			sequelize.transaction(async (transaction) => {
+				const before = await FileRow.findOne({ ...at(project, path), transaction, raw: true });
+				if (!before) return;
+				if (before.revision !== base) throw new HeronError('store.conflict', { current: before.revision, base });
+				await FileRow.destroy({ ...at(project, path), transaction });
+			})
+	};
+
+	async function lastRevision(project: string, path: string): Promise<number> {
+		return (await RevisionRow.max<number, RevisionRow>('revision', at(project, path))) || 0;
+	}
+}

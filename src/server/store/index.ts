@@ -1,0 +1,37 @@
+import { openDatabase, storeError } from './database.ts';
+import { createFileStore, type FileStore } from './files.ts';
+import { createRunStore, type RunStore } from './runs.ts';
+
+export type { FileStore, StoredFile } from './files.ts';
+export type { RunStatus, RunStore, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
+export type { StoredBody } from './bodies.ts';
+
+export interface Store {
+	files: FileStore;
+	runs: RunStore;
+	close(): Promise<void>;
+}
+
+/** Every function of an object gives errors that people can act on. */
+function guarded<T extends object>(part: T): T {
+	return new Proxy(part, {
+		get(target, name, receiver) {
+			const value: unknown = Reflect.get(target, name, receiver);
+			if (typeof value !== 'function') return value;
+			return (...args: unknown[]) =>
+				Promise.resolve(value.apply(target, args) as unknown).catch((error: unknown) => {
+					throw storeError(error);
+				});
+		}
+	});
+}
+
+/** Opens the store of a database file. @throws HeronError store.* */
+export async function createStore(file: string): Promise<Store> {
+	const sequelize = await openDatabase(file);
+	return {
+		files: guarded(createFileStore(sequelize)),
+		runs: guarded(createRunStore(sequelize)),
+		close: () => sequelize.close()
+	};
+}

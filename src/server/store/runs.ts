@@ -1,0 +1,184 @@
+import type { HeaderList, Phases } from '#core/model/reply.ts';
+import type { Exchange, Outcome, RunEvent, RunInfo, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
+import { countStep, emptySummary, worst } from '#core/run/index.ts';
+import { Op, type Sequelize } from 'sequelize';
+import { type BodyRecord, packBody, type StoredBody, unpackBody } from './bodies.ts';
+import { BodyRow, RunRow, StepRow } from './tables/index.ts';
+
+/** A reply without its bytes: they are read by hash. */
+export interface StoredReply {
+	status: number;
+	reason: string;
+	version: string;
+	headers: HeaderList;
+	body?: StoredBody;
+	wireSize: number;
+	cut?: string;
+	note?: string;
+	phases: Phases;
+	reused: boolean;
+}
+export interface StoredExchange {
+	method: string;
+	url: string;
+	requestHeaders: HeaderList;
+	requestBody?: StoredBody;
+	reply?: StoredReply;
+	error?: Exchange['error'];
+	startedAt: number;
+}
+export type StoredStep = Omit<StepResult, 'exchanges'> & { seq: number; exchanges: StoredExchange[] };
+
+/** running; done; stopped: ended before its end by somebody; interrupted: the server was stopped under it. */
+export type RunStatus = 'running' | 'done' | 'stopped' | 'interrupted' | 'broken';
+
+export interface StoredRun {
+	id: string;
+	project: string;
+	number: number;
+	kind: 'run' | 'send';
+	status: RunStatus;
+	info: RunInfo;
+	scenarios: (ScenarioRef & { outcome?: Outcome; ms?: number })[];
+	total: number;
+	summary: Summary;
+	ms: number;
+	stopped: string;
+	startedAt: number;
+}
+
+export interface RunStore {
+	begin(project: string, kind: 'run' | 'send', event: Extract<RunEvent, { type: 'run' }>): Promise<StoredRun>;
+	/** Records results; gives them back as they are stored, in order. */
+	record(run: string, firstSeq: number, results: StepResult[]): Promise<StoredStep[]>;
+	finish(run: string, end: { status: RunStatus; scenarios?: StoredRun['scenarios']; summary: Summary; ms: number; stopped: string }): Promise<void>;
+	list(project: string, limit: number): Promise<StoredRun[]>;
+	get(id: string): Promise<StoredRun | undefined>;
+	/** Results behind a sequence number, in order. */
+	steps(run: string, after?: number): Promise<StoredStep[]>;
+	/** The newest result of each step of a collection's scenarios in an environment. */
+	latest(project: string, collection: string, environment: string): Promise<StoredStep[]>;
+	body(hash: string): Promise<Buffer | undefined>;
+	/** Marks runs that a stopped server left behind; gives their number. */
+	markInterrupted(): Promise<number>;
+}
+
+const runOf = (row: RunRow): StoredRun => ({
+	id: row.id,
+	project: row.project,
+	number: row.number,
+	kind: row.kind as 'run',
+	status: row.status as RunStatus,
+	info: JSON.parse(row.info) as RunInfo,
+	scenarios: JSON.parse(row.scenarios) as StoredRun['scenarios'],
+	total: row.total,
+	summary: JSON.parse(row.summary) as Summary,
+	ms: row.ms,
+	stopped: row.stopped,
+	startedAt: row.startedAt
+});
+
+const stepOf = (row: StepRow): StoredStep => ({ ...(JSON.parse(row.data) as StoredStep), seq: row.seq });
+
+async function storable(result: StepResult, seq: number, records: Map<string, BodyRecord>): Promise<StoredStep> {
+	const put = async (bytes: Uint8Array) => {
+		const packed = await packBody(bytes);
+		if (packed) records.set(packed.stored.hash, packed.record);
+		return packed?.stored;
+	};
+	const exchanges: StoredExchange[] = [];
+	for (const { requestBody, reply, ...rest } of result.exchanges) {
+		const sent = await put(requestBody);
+		const stored: StoredExchange = { ...rest, ...(sent ? { requestBody: sent } : {}) };
+		if (reply) {
+			const { body, ...facts } = reply;
+			const received = await put(body);
+			stored.reply = { ...facts, ...(received ? { body: received } : {}) };
+		}
+		exchanges.push(stored);
+	}
+	return { ...result, exchanges, seq };
+}
+
+export function createRunStore(sequelize: Sequelize): RunStore {
+	return {
+		begin: (project, kind, event) =>
+			sequelize.transaction(async (transaction) => {
+				const number = ((await RunRow.max<number, RunRow>('number', { where: { project, kind }, transaction })) || 0) + 1;
+				const row = await RunRow.create(
+					{
+						id: event.run.id,
+						project,
+						number,
+						kind,
+						status: 'running',
+						info: JSON.stringify(event.run),
+						scenarios: JSON.stringify(event.scenarios),
+						total: event.steps,
+						summary: JSON.stringify(emptySummary()),
+						ms: 0,
+						stopped: '',
+						startedAt: event.run.startedAt
+					},
+					{ transaction }
+				);
+				return runOf(row);
+			}),
+		async record(run, firstSeq, results) {
+			const records = new Map<string, BodyRecord>();
+			const steps: StoredStep[] = [];
+			for (const [index, result] of results.entries()) steps.push(await storable(result, firstSeq + index, records));
+			await sequelize.transaction(async (transaction) => {
+				if (records.size > 0) await BodyRow.bulkCreate([...records.values()], { ignoreDuplicates: true, transaction });
+				const rows = steps.map((step) => ({ run, seq: step.seq, scenario: step.scenario, step: step.step, outcome: step.outcome, data: JSON.stringify(step) }));
+				await StepRow.bulkCreate(rows, { transaction });
+			});
+			return steps;
+		},
+		async finish(run, { status, scenarios, summary, ms, stopped }) {
+			const ended = { status, summary: JSON.stringify(summary), ms, stopped };
+			await RunRow.update(scenarios ? { ...ended, scenarios: JSON.stringify(scenarios) } : ended, { where: { id: run } });
+		},
+		async list(project, limit) {
+			const rows = await RunRow.findAll({ where: { project, kind: 'run' }, order: [['startedAt', 'DESC']], limit, raw: true });
+			return rows.map(runOf);
+		},
+		async get(id) {
+			const row = await RunRow.findByPk(id, { raw: true });
+			return row ? runOf(row) : undefined;
+		},
+		async steps(run, after = -1) {
+			return (await StepRow.findAll({ where: { run, seq: { [Op.gt]: after } }, order: ['seq'], raw: true })).map(stepOf);
+		},
+		async latest(project, collection, environment) {
+			const runs = await RunRow.findAll({ where: { project }, order: [['startedAt', 'DESC']], limit: 60, raw: true });
+			const found = new Map<string, StoredStep>();
+			for (const row of runs) {
+				const run = runOf(row);
+				if (run.info.environment !== environment || !run.scenarios.some((s) => s.scenario.startsWith(`${collection}/`))) continue;
+				const rows = await StepRow.findAll({ where: { run: run.id, scenario: { [Op.like]: `${collection}/%` } }, raw: true });
+				for (const step of rows.map(stepOf)) {
+					const key = `${step.scenario} ${step.step}`;
+					if (step.outcome !== 'skipped' && !found.has(key)) found.set(key, step);
+				}
+				if (found.size >= 20_000) break;
+			}
+			return [...found.values()];
+		},
+		async body(hash) {
+			const row = await BodyRow.findByPk(hash, { raw: true });
+			return row ? unpackBody(row) : undefined;
+		},
+		async markInterrupted() {
+			const left = await RunRow.findAll({ where: { status: 'running' }, raw: true });
+			for (const row of left) {
+				const steps = (await StepRow.findAll({ where: { run: row.id }, raw: true })).map(stepOf);
+				const summary = emptySummary();
+				for (const step of steps) countStep(summary, step);
+				const scenarios = runOf(row).scenarios.map((s) => ({ ...s, outcome: worst(steps.filter((step) => step.scenario === s.scenario).map((step) => step.outcome)) }));
+				await this.finish(row.id, { status: 'interrupted', scenarios, summary, ms: 0, stopped: 'the server was stopped while this ran' });
+			}
+			return left.length;
+		}
+	};
+}

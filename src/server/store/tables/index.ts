@@ -1,0 +1,98 @@
+import { DataTypes, type InferAttributes, type InferCreationAttributes, Model, type CreationOptional, type Sequelize } from 'sequelize';
+
+export class ProjectRow extends Model<InferAttributes<ProjectRow>, InferCreationAttributes<ProjectRow>> {
+	declare name: string;
+	declare createdAt: CreationOptional<Date>;
+}
+
+export class FileRow extends Model<InferAttributes<FileRow>, InferCreationAttributes<FileRow>> {
+	declare project: string;
+	declare path: string;
+	declare bytes: Buffer;
+	declare revision: number;
+	declare updatedAt: CreationOptional<Date>;
+}
+
+/** Every earlier text of a document, so that nothing that was typed is lost. */
+export class RevisionRow extends Model<InferAttributes<RevisionRow>, InferCreationAttributes<RevisionRow>> {
+	declare project: string;
+	declare path: string;
+	declare revision: number;
+	declare bytes: Buffer;
+	declare createdAt: CreationOptional<Date>;
+}
+
+export class RunRow extends Model<InferAttributes<RunRow>, InferCreationAttributes<RunRow>> {
+	declare id: string;
+	declare project: string;
+	declare number: number;
+	/** `run`, or `send` for steps that were sent by hand. */
+	declare kind: string;
+	declare status: string;
+	/** JSON of RunInfo. */
+	declare info: string;
+	/** JSON of the scenarios with their outcomes. */
+	declare scenarios: string;
+	declare total: number;
+	/** JSON of Summary. */
+	declare summary: string;
+	declare ms: number;
+	declare stopped: string;
+	declare startedAt: number;
+}
+
+export class StepRow extends Model<InferAttributes<StepRow>, InferCreationAttributes<StepRow>> {
+	declare run: string;
+	declare seq: number;
+	declare scenario: string;
+	declare step: string;
+	declare outcome: string;
+	/** JSON of the step's result; bodies by their hash. */
+	declare data: string;
+}
+
+export class BodyRow extends Model<InferAttributes<BodyRow>, InferCreationAttributes<BodyRow>> {
+	declare hash: string;
+	declare size: number;
+	/** `raw` or `br`. */
+	declare coding: string;
+	declare bytes: Buffer;
+}
+
+const text = { type: DataTypes.TEXT, allowNull: false };
+const whole = { type: DataTypes.INTEGER, allowNull: false };
+const blob = { type: DataTypes.BLOB, allowNull: false };
+const key = { ...text, primaryKey: true };
+const stamp = { type: DataTypes.DATE, allowNull: false };
+
+export const columns = {
+	projects: { name: key, createdAt: stamp },
+	files: { project: key, path: key, bytes: blob, revision: whole, updatedAt: stamp },
+	revisions: { project: key, path: key, revision: { ...whole, primaryKey: true }, bytes: blob, createdAt: stamp },
+	runs: {
+		id: key,
+		project: text,
+		number: whole,
+		kind: text,
+		status: text,
+		info: text,
+		scenarios: text,
+		total: whole,
+		summary: text,
+		ms: { type: DataTypes.DOUBLE, allowNull: false },
+		stopped: text,
+		startedAt: { type: DataTypes.DOUBLE, allowNull: false }
+	},
+	steps: { run: key, seq: { ...whole, primaryKey: true }, scenario: text, step: text, outcome: text, data: text },
+	bodies: { hash: key, size: whole, coding: text, bytes: blob }
+};
+
+/** Binds the tables to a database. */
+export function defineTables(sequelize: Sequelize): void {
+	ProjectRow.init(columns.projects, { sequelize, tableName: 'projects', updatedAt: false });
+	FileRow.init(columns.files, { sequelize, tableName: 'files', createdAt: false });
+	RevisionRow.init(columns.revisions, { sequelize, tableName: 'revisions', updatedAt: false });
+	RunRow.init(columns.runs, { sequelize, tableName: 'runs', timestamps: false });
+	StepRow.init(columns.steps, { sequelize, tableName: 'steps', timestamps: false });
+	BodyRow.init(columns.bodies, { sequelize, tableName: 'bodies', timestamps: false });
+}
