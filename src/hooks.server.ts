@@ -13,7 +13,9 @@ export const init: ServerInit = async () => {
 	}
 	const end = () => {
 		// streams that never end would keep the server from stopping
-		void app().then((made) => made.runs.close()).catch(() => {});
+		void app()
+			.then((made) => made.runs.close())
+			.catch(() => {});
 	};
 	process.once('SIGTERM', end);
 	process.once('SIGINT', end);
@@ -30,7 +32,8 @@ async function refuse(event: Parameters<Handle>[0]['event']): Promise<string | u
 		// the database is away; loopback still works
 	}
 	const host = request.headers.get('host') ?? url.host;
-	if (!hosts.has(host.replace(/:\d+$/, ''))) return `this server does not answer to the name ${host}: add it to HERON_HOSTS`;
+	if (!hosts.has(host.replace(/:\d+$/, '')))
+		return `this server does not answer to the name ${host}: add it to HERON_HOSTS`;
 	const origin = request.headers.get('origin');
 	const safe = request.method === 'GET' || request.method === 'HEAD';
 	if (!safe && origin && new URL(origin).host !== host) return `a page of ${origin} may not do this`;
@@ -41,7 +44,9 @@ export const handle: Handle = async ({ event, resolve }) => {
 	const reason = await refuse(event);
 	if (reason) return problemResponse(new HeronError('request.forbidden', { detail: reason }));
 	const theme = event.cookies.get('theme') === 'dusk' ? 'dusk' : 'almanac';
-	const response = await resolve(event, { transformPageChunk: ({ html }) => html.replace('data-theme="almanac"', `data-theme="${theme}"`) });
+	const response = await resolve(event, {
+		transformPageChunk: ({ html }) => html.replace('data-theme="almanac"', `data-theme="${theme}"`)
+	});
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'no-referrer');
 	response.headers.set('x-frame-options', 'DENY');

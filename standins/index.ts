@@ -21,8 +21,22 @@ interface Plan {
 }
 
 const plans: Plan[] = [
-	{ name: 'moorings', title: 'Moorings (local data)', offset: 0, path: '/v1', definition: '/v1/openapi.json', create: () => createMoorings('local') },
-	{ name: 'moorings-staging', title: 'Moorings (staging data)', offset: 1, path: '/v1', definition: '/v1/openapi.json', create: () => createMoorings('staging') },
+	{
+		name: 'moorings',
+		title: 'Moorings (local data)',
+		offset: 0,
+		path: '/v1',
+		definition: '/v1/openapi.json',
+		create: () => createMoorings('local')
+	},
+	{
+		name: 'moorings-staging',
+		title: 'Moorings (staging data)',
+		offset: 1,
+		path: '/v1',
+		definition: '/v1/openapi.json',
+		create: () => createMoorings('staging')
+	},
 	{ name: 'mirror', title: 'Mirror: answers with what it received', offset: 2, path: '', create: createMirror }
 ];
 
@@ -41,7 +55,8 @@ export async function startStandins(firstPort: number): Promise<{ list: Standin[
 			await server.listen({ host: '127.0.0.1', port: firstPort === 0 ? 0 : firstPort + offset });
 		} catch (error) {
 			await close();
-			if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE') throw new Error(`port ${firstPort + offset} for ${name} is taken`, { cause: error });
+			if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE')
+				throw new Error(`port ${firstPort + offset} for ${name} is taken`, { cause: error });
 			throw error;
 		}
 		const { port } = server.server.address() as { port: number };

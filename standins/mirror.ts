@@ -24,11 +24,17 @@ type Numbered = FastifyRequest<{ Params: { n: string } }>;
 
 /** A service that answers with what it received; a few paths answer in ways that are hard to get elsewhere. */
 export async function createMirror(): Promise<FastifyInstance> {
-	const app = Fastify({ forceCloseConnections: true, bodyLimit: 64_000_000, routerOptions: { ignoreTrailingSlash: false } });
+	const app = Fastify({
+		forceCloseConnections: true,
+		bodyLimit: 64_000_000,
+		routerOptions: { ignoreTrailingSlash: false }
+	});
 	app.removeAllContentTypeParsers();
 	app.addContentTypeParser('*', { parseAs: 'buffer' }, (_, body, done) => done(null, body));
 
-	app.all('/status/:n', (request: Numbered, reply: FastifyReply) => reply.code(Number(request.params.n)).send(seen(request)));
+	app.all('/status/:n', (request: Numbered, reply: FastifyReply) =>
+		reply.code(Number(request.params.n)).send(seen(request))
+	);
 	app.get('/redirect/:n', (request: Numbered, reply: FastifyReply) => {
 		const left = Number(request.params.n);
 		return reply.redirect(left > 0 ? `/redirect/${left - 1}` : '/arrived', 302);
@@ -57,15 +63,25 @@ export async function createMirror(): Promise<FastifyInstance> {
 	app.get('/coded/:n', (request: Numbered, reply) => {
 		const { n } = request.params;
 		const body = codings[n]!(Buffer.from(JSON.stringify(seen(request))));
-		return reply.header('content-encoding', n === 'raw' ? 'deflate' : n).type('application/json').send(body);
+		return reply
+			.header('content-encoding', n === 'raw' ? 'deflate' : n)
+			.type('application/json')
+			.send(body);
 	});
-	app.get('/bomb', (_, reply) => reply.header('content-encoding', 'gzip').type('text/plain').send(zlib.gzipSync(Buffer.alloc(80_000_000))));
+	app.get('/bomb', (_, reply) =>
+		reply
+			.header('content-encoding', 'gzip')
+			.type('text/plain')
+			.send(zlib.gzipSync(Buffer.alloc(80_000_000)))
+	);
 	app.get('/deep/:n', (request: Numbered, reply) => {
 		const n = Math.min(1_000_000, Number(request.params.n));
 		return reply.type('application/json').send('['.repeat(n) + ']'.repeat(n));
 	});
 	app.get('/wrong-json', (_, reply) => reply.type('application/json').send('<p>Not JSON at all</p>'));
-	app.get('/wrong-utf8', (_, reply) => reply.type('text/plain; charset=utf-8').send(Buffer.from([0x42, 0xfc, 0x63, 0x68, 0x73, 0x65])));
+	app.get('/wrong-utf8', (_, reply) =>
+		reply.type('text/plain; charset=utf-8').send(Buffer.from([0x42, 0xfc, 0x63, 0x68, 0x73, 0x65]))
+	);
 	app.all('/*', (request) => seen(request));
 	return app;
 }

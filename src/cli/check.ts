@@ -12,20 +12,50 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 	const problems = [...workspace.problems];
 	const environment = one(flags, 'env');
 	if (environment !== undefined) {
-		if (!workspace.environments.has(environment)) throw new HeronError('request.wrong', { detail: `there is no environment "${environment}"` });
+		if (!workspace.environments.has(environment))
+			throw new HeronError('request.wrong', { detail: `there is no environment "${environment}"` });
 		const engine = createEngine();
 		const secrets = readSecrets(io.env, workspace.environments.get(environment)!.secrets, one(flags, 'secrets'));
-		const run = { id: '', startedAt: 0, title: '', project: '', environment, suite: '', job: '', build: '', commit: '', branch: '', seed: 1 };
+		const run = {
+			id: '',
+			startedAt: 0,
+			title: '',
+			project: '',
+			environment,
+			suite: '',
+			job: '',
+			build: '',
+			commit: '',
+			branch: '',
+			seed: 1
+		};
 		const ports = engine.ports({ seed: 1, readFile: folder.readFile });
 		const start = await startNames(workspace, environment, { set: {}, secrets, run }, ports);
-		problems.push(...findUnresolved(workspace, allScenarios(workspace), start).map((p) => ({ ...p, ...folder.documents.get(p.file)?.placeOf(p.path) })));
+		problems.push(
+			...findUnresolved(workspace, allScenarios(workspace), start).map((p) => ({
+				...p,
+				...folder.documents.get(p.file)?.placeOf(p.path)
+			}))
+		);
 		engine.close();
 	}
 	listProblems(io, problems);
 	listProblems(io, workspace.warnings, 'warning: ');
 	const { collections, connections, environments, suites } = workspace;
-	const has = [counted(collections.size, 'collection'), counted(allScenarios(workspace).length, 'scenario'), counted(connections.size, 'connection'), counted(environments.size, 'environment'), counted(suites.size, 'suite')];
-	if (problems.length === 0) io.out(`${has.join(', ')}: nothing is wrong${workspace.warnings.length ? `, ${counted(workspace.warnings.length, 'warning')}` : ''}\n`);
-	else io.out(`${counted(problems.length, 'problem')}${workspace.warnings.length ? `, ${counted(workspace.warnings.length, 'warning')}` : ''}\n`);
+	const has = [
+		counted(collections.size, 'collection'),
+		counted(allScenarios(workspace).length, 'scenario'),
+		counted(connections.size, 'connection'),
+		counted(environments.size, 'environment'),
+		counted(suites.size, 'suite')
+	];
+	if (problems.length === 0)
+		io.out(
+			`${has.join(', ')}: nothing is wrong${workspace.warnings.length ? `, ${counted(workspace.warnings.length, 'warning')}` : ''}\n`
+		);
+	else
+		io.out(
+			`${counted(problems.length, 'problem')}${workspace.warnings.length ? `, ${counted(workspace.warnings.length, 'warning')}` : ''}\n`
+		);
 	return problems.length === 0 ? 0 : USAGE;
 }

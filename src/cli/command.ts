@@ -39,7 +39,10 @@ function overview(commands: readonly Command[], version: string): string {
 }
 
 function help(command: Command): string {
-	const rows = Object.entries(command.options).map(([name, o]): [string, string] => [`--${name}${o.value ? ` ${o.value}` : ''}`, o.doc]);
+	const rows = Object.entries(command.options).map(([name, o]): [string, string] => [
+		`--${name}${o.value ? ` ${o.value}` : ''}`,
+		o.doc
+	]);
 	return `heron ${command.name} ${command.takes}\n${command.doc}\n\n${rows.length ? pad(rows) : ''}`;
 }
 
@@ -56,7 +59,12 @@ export async function runCommand(commands: readonly Command[], name: string, arg
 	const command = commands.find((one) => one.name === name);
 	const { nearest } = await import('#core/messages.ts');
 	if (!command) {
-		io.err(`heron: there is no command "${name}"${nearest(name, commands.map((one) => one.name))}\n`);
+		io.err(
+			`heron: there is no command "${name}"${nearest(
+				name,
+				commands.map((one) => one.name)
+			)}\n`
+		);
 		return USAGE;
 	}
 	const { parseArgs } = await import('node:util');
@@ -70,7 +78,10 @@ export async function runCommand(commands: readonly Command[], name: string, arg
 	} catch (error) {
 		const unknown = /option '--?([\w-]+)/.exec((error as Error).message)?.[1];
 		const known = Object.keys(command.options);
-		const guess = unknown && !known.includes(unknown) ? `unknown option --${unknown}${nearest(unknown, known)}` : (error as Error).message.split('. ')[0]!;
+		const guess =
+			unknown && !known.includes(unknown)
+				? `unknown option --${unknown}${nearest(unknown, known)}`
+				: (error as Error).message.split('. ')[0]!;
 		io.err(`heron ${name}: ${guess}\n`);
 		return USAGE;
 	}

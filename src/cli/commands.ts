@@ -33,14 +33,22 @@ export const commands: readonly Command[] = [
 		name: 'check',
 		takes: '',
 		doc: 'validate the project and lint it; nothing is sent',
-		options: { project, env: { value: 'NAME', doc: 'also look whether everything resolves there' }, secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' } },
+		options: {
+			project,
+			env: { value: 'NAME', doc: 'also look whether everything resolves there' },
+			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' }
+		},
 		load: async () => (await import('./check.ts')).check
 	},
 	{
 		name: 'import',
 		takes: 'FOLDER',
 		doc: 'a project folder into a server',
-		options: { server, name: { value: 'PROJECT', doc: 'its name on the server (default: the folder’s)' }, replace: { doc: 'replace what the server has under that name' } },
+		options: {
+			server,
+			name: { value: 'PROJECT', doc: 'its name on the server (default: the folder’s)' },
+			replace: { doc: 'replace what the server has under that name' }
+		},
 		load: async () => (await import('./import.ts')).importFolder
 	},
 	{

@@ -21,7 +21,11 @@ export function openOutput(io: Io, file: string): Output {
 		mkdirSync(dirname(file), { recursive: true });
 		fd = openSync(file, 'w');
 	} catch (cause) {
-		throw new HeronError('usage', { detail: `the report ${file} cannot be written: ${(cause as Error).message}` }, { cause });
+		throw new HeronError(
+			'usage',
+			{ detail: `the report ${file} cannot be written: ${(cause as Error).message}` },
+			{ cause }
+		);
 	}
 	const stream = createWriteStream(file, { fd, highWaterMark: 1 << 20 });
 	let problem: string | undefined;

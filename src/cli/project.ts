@@ -16,5 +16,6 @@ export const listProblems = (io: Io, problems: Problem[], word = ''): void => {
 /** @throws HeronError project.invalid when files are wrong */
 export function demandValid(folder: ProjectFolder): void {
 	const { problems } = folder.workspace;
-	if (problems.length > 0) throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+	if (problems.length > 0)
+		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
 }

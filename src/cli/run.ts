@@ -4,7 +4,18 @@ import type { JsonObject } from '#core/model/json.ts';
 import { parseDuration } from '#core/model/units.ts';
 import { createRedactor } from '#core/redact.ts';
 import { consoleReport, reportKind, reportKinds, type ReportSink } from '#core/reports/index.ts';
-import { choose, exitCodeOf, findUnresolved, reduceRun, refuseProblems, runPlan, startNames, startState, type RunInfo, type RunState } from '#core/run/index.ts';
+import {
+	choose,
+	exitCodeOf,
+	findUnresolved,
+	reduceRun,
+	refuseProblems,
+	runPlan,
+	startNames,
+	startState,
+	type RunInfo,
+	type RunState
+} from '#core/run/index.ts';
 import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
 import { one, type Flags, type Io } from './command.ts';
@@ -19,14 +30,19 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const folder = openProject(flags);
 	const { workspace } = folder;
 	demandValid(folder);
-	const { scenarios, suite } = choose(workspace, { targets: names, ...(one(flags, 'tag') === undefined ? {} : { tag: one(flags, 'tag')! }) });
+	const { scenarios, suite } = choose(workspace, {
+		targets: names,
+		...(one(flags, 'tag') === undefined ? {} : { tag: one(flags, 'tag')! })
+	});
 	if (scenarios.length === 0) throw new HeronError('project.empty');
 	const environment = environmentOf(folder, one(flags, 'env') ?? (suite?.environment || workspace.project.environment));
 	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
 	const info: RunInfo = {
 		id: randomUUID(),
 		startedAt: Date.now(),
-		title: suite?.title ?? (names.length === 1 && scenarios.length === 1 ? scenarios[0]!.scenario.title : workspace.project.title),
+		title:
+			suite?.title ??
+			(names.length === 1 && scenarios.length === 1 ? scenarios[0]!.scenario.title : workspace.project.title),
 		project: workspace.project.title,
 		environment,
 		suite: suite?.name ?? '',
@@ -56,12 +72,25 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		stop.abort(new HeronError('send.cancelled'));
 	};
 	process.on('SIGINT', onSignal).on('SIGTERM', onSignal);
-	const timer = timeout === undefined ? undefined : setTimeout(() => stop.abort(new HeronError('step.timeout', { limit: one(flags, 'timeout')! })), timeout);
+	const timer =
+		timeout === undefined
+			? undefined
+			: setTimeout(() => stop.abort(new HeronError('step.timeout', { limit: one(flags, 'timeout')! })), timeout);
 
 	const progress = createProgress(io, flags.quiet === true);
 	const state = startState();
 	try {
-		const plan = { run: info, workspace, scenarios, start, redactor, parallel, stopAfter, only: [], agent: `loyal-heron/${io.version}` };
+		const plan = {
+			run: info,
+			workspace,
+			scenarios,
+			start,
+			redactor,
+			parallel,
+			stopAfter,
+			only: [],
+			agent: `loyal-heron/${io.version}`
+		};
 		for await (const batch of runPlan(plan, ports, stop.signal)) {
 			for (const event of batch) {
 				reduceRun(state, event);
@@ -106,9 +135,18 @@ function openReports(io: Io, flags: Flags): Delivery[] {
 	const wanted = ((flags.report as string[] | undefined) ?? []).map((text) => {
 		const [key = '', ...rest] = text.split('=');
 		const kind = reportKind(key);
-		if (!kind) throw new HeronError('usage', { detail: `there is no report "${key}"${nearest(key, reportKinds.map((k) => k.key))}` });
+		if (!kind)
+			throw new HeronError('usage', {
+				detail: `there is no report "${key}"${nearest(
+					key,
+					reportKinds.map((k) => k.key)
+				)}`
+			});
 		const file = rest.join('=');
-		if (!file) throw new HeronError('usage', { detail: `--report ${key} wants a file: --report ${key}=out.${key === 'junit' ? 'xml' : key}` });
+		if (!file)
+			throw new HeronError('usage', {
+				detail: `--report ${key} wants a file: --report ${key}=out.${key === 'junit' ? 'xml' : key}`
+			});
 		return { kind, file };
 	});
 	const toStdout = wanted.filter((one) => one.file === '-').length;
@@ -139,7 +177,9 @@ function setOf(flags: Flags): JsonObject {
 		const at = text.indexOf('=');
 		if (at < 1) throw new HeronError('usage', { detail: `--set wants NAME=VALUE, this is "${text}"` });
 		const value = text.slice(at + 1);
-		const typed = /^-?(0|[1-9]\d{0,14})(\.\d+)?$/.test(value) ? Number(value) : { true: true, false: false, null: null }[value];
+		const typed = /^-?(0|[1-9]\d{0,14})(\.\d+)?$/.test(value)
+			? Number(value)
+			: { true: true, false: false, null: null }[value];
 		set[text.slice(0, at)] = typed === undefined ? value : typed;
 	}
 	return set;
@@ -149,7 +189,8 @@ function numberOf(flags: Flags, name: string, least: number): number | undefined
 	const text = one(flags, name);
 	if (text === undefined) return undefined;
 	const n = Number(text);
-	if (!Number.isInteger(n) || n < least) throw new HeronError('usage', { detail: `--${name} wants a whole number from ${least}, this is "${text}"` });
+	if (!Number.isInteger(n) || n < least)
+		throw new HeronError('usage', { detail: `--${name} wants a whole number from ${least}, this is "${text}"` });
 	return n;
 }
 
@@ -157,7 +198,10 @@ function durationOf(flags: Flags, name: string): number | undefined {
 	const text = one(flags, name);
 	if (text === undefined) return undefined;
 	const ms = parseDuration(text);
-	if (ms === undefined) throw new HeronError('usage', { detail: `--${name} wants a duration such as "30 s" or "10min", this is "${text}"` });
+	if (ms === undefined)
+		throw new HeronError('usage', {
+			detail: `--${name} wants a duration such as "30 s" or "10min", this is "${text}"`
+		});
 	return ms;
 }
 

@@ -7,7 +7,12 @@ import type { Io } from './command.ts';
 export async function schema(io: Io, [name = '']: string[]): Promise<number> {
 	const kind = documentKinds.find((one) => one.name === name);
 	if (!kind) {
-		throw new HeronError('usage', { detail: `there is no kind of file "${name}"${nearest(name, documentKinds.map((one) => one.name))}` });
+		throw new HeronError('usage', {
+			detail: `there is no kind of file "${name}"${nearest(
+				name,
+				documentKinds.map((one) => one.name)
+			)}`
+		});
 	}
 	io.out(`${JSON.stringify(schemaOfKind(kind), null, 2)}\n`);
 	return 0;

@@ -1,1 +1,44 @@
-export async function serve() { return 0; }
+import { HeronError } from '#core/errors.ts';
+import { existsSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { fileURLToPath } from 'node:url';
+import { one, type Flags, type Io } from './command.ts';
+
+const free = (port: number, host: string): Promise<boolean> =>
+	new Promise((resolve) => {
+		const probe = createServer();
+		probe.once('error', () => resolve(false));
+		probe.listen(port, host, () => probe.close(() => resolve(true)));
+	});
+
+/** `heron serve`: runs until it is interrupted. A port that was asked for must be free; else the next free one is taken. */
+export async function serve(io: Io, _: string[], flags: Flags): Promise<number> {
+	const asked = one(flags, 'port');
+	const host = one(flags, 'host') ?? '127.0.0.1';
+	let port = Number(asked ?? 4680);
+	if (!Number.isInteger(port) || port < 1 || port > 65_535)
+		throw new HeronError('usage', { detail: `--port wants a port, this is "${asked}"` });
+	if (!(await free(port, host))) {
+		if (asked !== undefined)
+			throw new HeronError('usage', { detail: `port ${port} of ${host} is taken: choose another with --port` });
+		const taken = port;
+		while (port < taken + 100 && !(await free(port, host))) port++;
+		io.err(`port ${taken} is taken, ${port} is used\n`);
+	}
+	const entry = fileURLToPath(new URL('../build/index.js', import.meta.url));
+	if (!existsSync(entry)) throw new HeronError('usage', { detail: 'the application is not built: npm run build' });
+	Object.assign(process.env, {
+		HOST: host,
+		PORT: String(port),
+		BODY_SIZE_LIMIT: process.env.BODY_SIZE_LIMIT ?? '100M',
+		SHUTDOWN_TIMEOUT: process.env.SHUTDOWN_TIMEOUT ?? '3'
+	});
+	const data = one(flags, 'data');
+	if (data) process.env.HERON_DATA = data;
+	await import(entry);
+	io.out(`Loyal Heron is at http://${host}:${port}\n`);
+	if (host !== '127.0.0.1' && host !== 'localhost')
+		io.err('It can be reached from other machines: name the addresses it may be spoken to by in HERON_HOSTS.\n');
+	await new Promise<void>((resolve) => process.once('sveltekit:shutdown' as 'exit', () => resolve()));
+	return 0;
+}

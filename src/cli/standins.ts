@@ -5,7 +5,8 @@ import { one, type Flags, type Io } from './command.ts';
 /** `heron standins`: runs until it is interrupted. */
 export async function standins(io: Io, _: string[], flags: Flags): Promise<number> {
 	const port = Number(one(flags, 'port') ?? 4681);
-	if (!Number.isInteger(port) || port < 0 || port > 65_000) throw new HeronError('usage', { detail: `--port wants a port, this is "${one(flags, 'port')}"` });
+	if (!Number.isInteger(port) || port < 0 || port > 65_000)
+		throw new HeronError('usage', { detail: `--port wants a port, this is "${one(flags, 'port')}"` });
 	let running: Awaited<ReturnType<typeof startStandins>>;
 	try {
 		running = await startStandins(port);

@@ -53,9 +53,10 @@ const table = {
 	'pattern.syntax': 'the pattern {pattern} cannot be read: {detail}',
 	'check.judge': 'the check could not be judged: {detail}',
 	// command and server
-	'usage': '{detail}',
+	usage: '{detail}',
 	'store.failed': 'the database could not be used: {detail}',
-	'store.readOnly': 'the database cannot be written: {detail}. What you see is not lost; free the file or the disk and try again',
+	'store.readOnly':
+		'the database cannot be written: {detail}. What you see is not lost; free the file or the disk and try again',
 	'store.conflict': 'this was changed elsewhere in the meantime (revision {current}, yours was based on {base})',
 	'request.wrong': '{detail}',
 	'request.notFound': '{what} was not found',

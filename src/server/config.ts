@@ -23,7 +23,10 @@ export function readConfig(env: Record<string, string | undefined>): Config {
 	return {
 		dataDir,
 		database: join(dataDir, 'heron.db'),
-		hosts: (env.HERON_HOSTS ?? '').split(',').map((host) => host.trim()).filter(Boolean),
+		hosts: (env.HERON_HOSTS ?? '')
+			.split(',')
+			.map((host) => host.trim())
+			.filter(Boolean),
 		standins,
 		env
 	};

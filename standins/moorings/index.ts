@@ -9,7 +9,10 @@ const NOTICE_DELAY_MS = 900;
 
 /** Problem details (RFC 9457). */
 const problem = (reply: FastifyReply, status: number, title: string, detail: string, extra: object = {}) =>
-	reply.code(status).type('application/problem+json').send({ type: 'about:blank', title, status, detail, ...extra });
+	reply
+		.code(status)
+		.type('application/problem+json')
+		.send({ type: 'about:blank', title, status, detail, ...extra });
 
 const withLinks = (path: string, id: string) => ({ self: `${path}/${id}` });
 const viewBooking = (booking: Booking) => ({ ...booking, links: withLinks('/bookings', booking.reference) });
@@ -22,10 +25,14 @@ interface Fault {
 
 function faultsOf(state: State, body: Partial<Booking>): Fault[] {
 	const faults: Fault[] = [];
-	if (!state.moorings.some((mooring) => mooring.id === body.mooring)) faults.push({ field: 'mooring', message: 'there is no such mooring' });
-	if (typeof body.boat !== 'string' || !body.boat.trim()) faults.push({ field: 'boat', message: 'the name of the boat is missing' });
-	if (!/^\d{4}-\d\d-\d\d$/.test(String(body.from))) faults.push({ field: 'from', message: 'a date is wanted, such as 2027-05-14' });
-	if (!Number.isInteger(body.nights) || body.nights! < 1 || body.nights! > 28) faults.push({ field: 'nights', message: 'a whole number from 1 to 28 is wanted' });
+	if (!state.moorings.some((mooring) => mooring.id === body.mooring))
+		faults.push({ field: 'mooring', message: 'there is no such mooring' });
+	if (typeof body.boat !== 'string' || !body.boat.trim())
+		faults.push({ field: 'boat', message: 'the name of the boat is missing' });
+	if (!/^\d{4}-\d\d-\d\d$/.test(String(body.from)))
+		faults.push({ field: 'from', message: 'a date is wanted, such as 2027-05-14' });
+	if (!Number.isInteger(body.nights) || body.nights! < 1 || body.nights! > 28)
+		faults.push({ field: 'nights', message: 'a whole number from 1 to 28 is wanted' });
 	return faults;
 }
 
@@ -44,7 +51,12 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 		const session = token ? state.tokens.get(token) : undefined;
 		if (session && session.expiresAt > Date.now()) return true;
 		void reply.header('www-authenticate', 'Bearer realm="reedmere"');
-		void problem(reply, 401, 'Unauthorized', token ? 'the token is not known or has expired' : 'a token is wanted: POST /sessions gives one');
+		void problem(
+			reply,
+			401,
+			'Unauthorized',
+			token ? 'the token is not known or has expired' : 'a token is wanted: POST /sessions gives one'
+		);
 		return false;
 	};
 
@@ -59,7 +71,8 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 
 			v1.post<{ Body: { user?: string; password?: string } | null }>('/sessions', (request, reply) => {
 				const { user = '', password = '' } = request.body ?? {};
-				if (state.clerks.get(user) !== password || !password) return problem(reply, 401, 'Unauthorized', 'user or password is wrong');
+				if (state.clerks.get(user) !== password || !password)
+					return problem(reply, 401, 'Unauthorized', 'user or password is wrong');
 				const token = randomBytes(18).toString('base64url');
 				const expiresAt = Date.now() + TOKEN_LIFE_MS;
 				state.tokens.set(token, { user, expiresAt });
@@ -75,9 +88,17 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 					return problem(reply, 400, 'Bad Request', 'size is 1 to 100, page counts from 1');
 				}
 				const all = state.moorings.filter((m) => (!wanted || m.state === wanted) && (!basin || m.basin === basin));
-				const items = all.slice((page - 1) * size, page * size).map((m) => ({ ...m, links: withLinks('/moorings', m.id) }));
+				const items = all
+					.slice((page - 1) * size, page * size)
+					.map((m) => ({ ...m, links: withLinks('/moorings', m.id) }));
 				const next = new URLSearchParams({ ...request.query, page: String(page + 1) });
-				return { items, total: all.length, page, size, links: page * size < all.length ? { next: `/moorings?${next}` } : {} };
+				return {
+					items,
+					total: all.length,
+					page,
+					size,
+					links: page * size < all.length ? { next: `/moorings?${next}` } : {}
+				};
 			});
 			v1.get<{ Params: { id: string } }>('/moorings/:id', (request, reply) => {
 				const mooring = state.moorings.find((m) => m.id === request.params.id);
@@ -89,12 +110,27 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 				if (!signedIn(request, reply)) return reply;
 				const body = request.body ?? {};
 				const faults = faultsOf(state, body);
-				if (faults.length > 0) return problem(reply, 422, 'Unprocessable Content', 'the booking cannot be made', { faults });
-				const taken = [...state.bookings.values()].find((b) => b.status === 'confirmed' && b.mooring === body.mooring && b.from === body.from);
-				if (taken) return problem(reply, 409, 'Conflict', `mooring ${body.mooring} is taken from ${body.from}`, { reference: taken.reference });
+				if (faults.length > 0)
+					return problem(reply, 422, 'Unprocessable Content', 'the booking cannot be made', { faults });
+				const taken = [...state.bookings.values()].find(
+					(b) => b.status === 'confirmed' && b.mooring === body.mooring && b.from === body.from
+				);
+				if (taken)
+					return problem(reply, 409, 'Conflict', `mooring ${body.mooring} is taken from ${body.from}`, {
+						reference: taken.reference
+					});
 				const now = new Date().toISOString();
 				const reference = `RW-${state.nextBooking++}`;
-				const booking: Booking = { reference, mooring: body.mooring!, boat: body.boat!, from: body.from!, nights: body.nights!, status: 'confirmed', createdAt: now, updatedAt: now };
+				const booking: Booking = {
+					reference,
+					mooring: body.mooring!,
+					boat: body.boat!,
+					from: body.from!,
+					nights: body.nights!,
+					status: 'confirmed',
+					createdAt: now,
+					updatedAt: now
+				};
 				state.bookings.set(reference, booking);
 				return reply.code(201).header('location', `/v1/bookings/${reference}`).send(viewBooking(booking));
 			});
@@ -106,10 +142,12 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 				return booking;
 			};
 			const change = (booking: Booking, body: Partial<Booking>, reply: FastifyReply) => {
-				if (booking.status === 'cancelled') return problem(reply, 409, 'Conflict', 'a cancelled booking cannot be changed');
+				if (booking.status === 'cancelled')
+					return problem(reply, 409, 'Conflict', 'a cancelled booking cannot be changed');
 				const changed = { ...booking, ...body, reference: booking.reference, status: booking.status };
 				const faults = faultsOf(state, changed);
-				if (faults.length > 0) return problem(reply, 422, 'Unprocessable Content', 'the booking cannot be changed so', { faults });
+				if (faults.length > 0)
+					return problem(reply, 422, 'Unprocessable Content', 'the booking cannot be changed so', { faults });
 				const { mooring, boat, from, nights } = changed;
 				Object.assign(booking, { mooring, boat, from, nights, updatedAt: new Date().toISOString() });
 				return reply.send(viewBooking(booking));
@@ -137,7 +175,10 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 				const booking = state.bookings.get(request.params.reference);
 				const shown = booking && Date.now() - Date.parse(booking.createdAt) > NOTICE_DELAY_MS;
 				if (!shown) return problem(reply, 404, 'Not Found', 'there is no such notice, or not yet');
-				return { reference: booking.reference, text: `${booking.boat} lies at ${booking.mooring} from ${booking.from}` };
+				return {
+					reference: booking.reference,
+					text: `${booking.boat} lies at ${booking.mooring} from ${booking.from}`
+				};
 			});
 
 			v1.get('/gauges', () => ({
@@ -153,13 +194,25 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 			}));
 
 			const readPermit = async (request: FastifyRequest, reply: FastifyReply) => {
-				if (!request.isMultipart()) return void problem(reply, 415, 'Unsupported Media Type', 'multipart/form-data is wanted: a part details and a part scan');
+				if (!request.isMultipart())
+					return void problem(
+						reply,
+						415,
+						'Unsupported Media Type',
+						'multipart/form-data is wanted: a part details and a part scan'
+					);
 				let details: { boat?: string; kind?: string } | undefined;
 				let file: Permit['file'] | undefined;
 				for await (const part of request.parts()) {
 					if (part.type === 'file') {
 						const bytes = await part.toBuffer();
-						if (part.fieldname === 'scan') file = { name: part.filename, type: part.mimetype, size: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex') };
+						if (part.fieldname === 'scan')
+							file = {
+								name: part.filename,
+								type: part.mimetype,
+								size: bytes.length,
+								sha256: createHash('sha256').update(bytes).digest('hex')
+							};
 					} else if (part.fieldname === 'details') {
 						const value: unknown = part.value;
 						try {
@@ -170,7 +223,10 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 					}
 				}
 				if (!details?.boat || !file) {
-					const faults = [...(details?.boat ? [] : [{ field: 'details', message: 'a JSON part with boat is wanted' }]), ...(file ? [] : [{ field: 'scan', message: 'a file is wanted' }])];
+					const faults = [
+						...(details?.boat ? [] : [{ field: 'details', message: 'a JSON part with boat is wanted' }]),
+						...(file ? [] : [{ field: 'scan', message: 'a file is wanted' }])
+					];
 					return void problem(reply, 422, 'Unprocessable Content', 'the permit cannot be taken', { faults });
 				}
 				return { boat: details.boat, kind: details.kind ?? 'navigation', file };
@@ -197,11 +253,14 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 			});
 			v1.get<{ Params: { id: string } }>('/permits/:id', (request, reply) => {
 				const permit = state.permits.get(request.params.id);
-				return permit ? viewPermit(permit) : problem(reply, 404, 'Not Found', `there is no permit ${request.params.id}`);
+				return permit
+					? viewPermit(permit)
+					: problem(reply, 404, 'Not Found', `there is no permit ${request.params.id}`);
 			});
 			v1.delete<{ Params: { id: string } }>('/permits/:id', (request, reply) => {
 				if (!signedIn(request, reply)) return reply;
-				if (!state.permits.delete(request.params.id)) return problem(reply, 404, 'Not Found', `there is no permit ${request.params.id}`);
+				if (!state.permits.delete(request.params.id))
+					return problem(reply, 404, 'Not Found', `there is no permit ${request.params.id}`);
 				return reply.code(204).send();
 			});
 

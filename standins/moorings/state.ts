@@ -45,7 +45,7 @@ const BASINS = ['Upper', 'Lower', 'Mill'];
 export function freshState(edition: Edition): State {
 	const size = edition === 'local' ? 24 : 60;
 	return {
-		clerks: new Map(edition === 'local' ? [['avery', 'lock-gate-9']] : [['blake', 'sluice-4-open']]),
+		clerks: new Map([[edition === 'local' ? 'avery' : 'blake', 'lock-gate-9']]),
 		tokens: new Map(),
 		moorings: Array.from({ length: size }, (_, i) => ({
 			id: `${'ABC'[i % 3]}-${String(Math.floor(i / 3) + 1).padStart(2, '0')}`,

@@ -14,7 +14,8 @@ const TYPES: Record<string, string> = {
 };
 
 /** The media type that goes with a file's ending. */
-export const typeOfFile = (path: string): string => TYPES[/\.(\w+)$/.exec(path)?.[1]?.toLowerCase() ?? ''] ?? 'application/octet-stream';
+export const typeOfFile = (path: string): string =>
+	TYPES[/\.(\w+)$/.exec(path)?.[1]?.toLowerCase() ?? ''] ?? 'application/octet-stream';
 
 export const file: BodyKind = {
 	key: 'file',
@@ -23,7 +24,8 @@ export const file: BodyKind = {
 	example: 'files/permit.pdf',
 	schema: { type: 'string' },
 	check(value, report) {
-		if (typeof value !== 'string' || !value.trim()) report([], 'the path of a file in the project is wanted, such as files/permit.pdf');
+		if (typeof value !== 'string' || !value.trim())
+			report([], 'the path of a file in the project is wanted, such as files/permit.pdf');
 	},
 	async build(value, { evaluator, scope, readFile }) {
 		const path = await evaluator.text(String(value), scope);

@@ -28,9 +28,15 @@ async function part(value: Json, tools: BodyTools): Promise<Uint8Array[]> {
 	const name = await evaluator.text(String(spec.name), scope);
 	let disposition = `form-data; name=${quoted(name)}`;
 	const path = content === file ? await evaluator.text(String(written), scope) : '';
-	const filename = spec.filename === undefined ? path.split('/').pop() : await evaluator.text(String(spec.filename), scope);
+	const filename =
+		spec.filename === undefined ? path.split('/').pop() : await evaluator.text(String(spec.filename), scope);
 	if (filename) disposition += `; filename=${quoted(filename)}`;
-	const type = spec.type === undefined ? (content === text ? '' : built.contentType) : await evaluator.text(String(spec.type), scope);
+	const type =
+		spec.type === undefined
+			? content === text
+				? ''
+				: built.contentType
+			: await evaluator.text(String(spec.type), scope);
 	let head = `Content-Disposition: ${disposition}\r\n`;
 	if (type) head += `Content-Type: ${plainHeader('the type of part', name, type)}\r\n`;
 	for (const [header, raw] of Object.entries((spec.headers ?? {}) as Record<string, Json>)) {

@@ -1,7 +1,14 @@
 import { escapeXml, utf8 } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
 
-const textual = (key: string, label: string, contentType: string, doc: string, example: string, escape?: (t: string) => string): BodyKind => ({
+const textual = (
+	key: string,
+	label: string,
+	contentType: string,
+	doc: string,
+	example: string,
+	escape?: (t: string) => string
+): BodyKind => ({
 	key,
 	label,
 	doc,
@@ -17,7 +24,13 @@ const textual = (key: string, label: string, contentType: string, doc: string, e
 	})
 });
 
-export const text = textual('text', 'text', 'text/plain; charset=utf-8', 'Any text.', 'Mooring {$row.mooring} is free.');
+export const text = textual(
+	'text',
+	'text',
+	'text/plain; charset=utf-8',
+	'Any text.',
+	'Mooring {$row.mooring} is free.'
+);
 export const xml = textual(
 	'xml',
 	'XML',

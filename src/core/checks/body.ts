@@ -1,5 +1,5 @@
 import { select, selectorProblem } from '../selectors/index.ts';
-import { hasExpression } from '../values/template.ts';
+import { hasExpression } from '../values/index.ts';
 import type { CheckKind } from './kind.ts';
 
 export const body: CheckKind = {

@@ -13,5 +13,9 @@ const named = (key: 'header' | 'cookie', doc: string, example: string): CheckKin
 	}
 });
 
-export const header = named('header', 'A header field of the reply; several of one name are joined by a comma.', 'Content-Type');
+export const header = named(
+	'header',
+	'A header field of the reply; several of one name are joined by a comma.',
+	'Content-Type'
+);
 export const cookie = named('cookie', 'A cookie that the reply sets.', 'session');

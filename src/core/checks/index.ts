@@ -57,7 +57,11 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 			}
 			const relation = relationOf(name)!;
 			const measured = kind === time || kind === size;
-			result.received = !found.found ? 'nothing' : measured ? showMeasure(kind.key, found.value as number) : show(found.value);
+			result.received = !found.found
+				? 'nothing'
+				: measured
+					? showMeasure(kind.key, found.value as number)
+					: show(found.value);
 			if (measured && typeof expected === 'string') result.expected = expected;
 			if (!found.found && !relation.nothing) continue;
 			const verdict = relation.judge(found.found ? found.value : undefined, expected, relational);

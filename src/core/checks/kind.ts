@@ -61,5 +61,9 @@ export interface CheckKind {
 	problem(value: unknown): string | undefined;
 	look(tools: JudgeTools, selector: string | undefined): Subject | Promise<Subject>;
 	/** For the form `value`: whether what was found is as expected. */
-	judge?(subject: Subject, expected: Json, tools: JudgeTools): { holds: boolean; received?: string } | Promise<{ holds: boolean; received?: string }>;
+	judge?(
+		subject: Subject,
+		expected: Json,
+		tools: JudgeTools
+	): { holds: boolean; received?: string } | Promise<{ holds: boolean; received?: string }>;
 }

@@ -1,8 +1,7 @@
 import { textOf } from '../errors.ts';
 import { isObject, same, typeName, type Json } from '../model/json.ts';
 import { parseDuration, parseSize } from '../model/units.ts';
-import { compilePattern } from '../values/pattern.ts';
-import { hasExpression } from '../values/template.ts';
+import { compilePattern, hasExpression } from '../values/index.ts';
 import { show, type RelationKind, type RelationTools, type Verdict } from './relation.ts';
 
 const anything: Json = {};
@@ -62,7 +61,12 @@ const byKey = (items: unknown[], key: Json): unknown[] =>
 					.reduce<unknown>((at, part) => (isObject(at) && Object.hasOwn(at, part) ? at[part] : undefined), item)
 			);
 
-const numeric = (name: string, label: string, fits: (a: number, b: number) => boolean, example: [number, number]): RelationKind => ({
+const numeric = (
+	name: string,
+	label: string,
+	fits: (a: number, b: number) => boolean,
+	example: [number, number]
+): RelationKind => ({
 	name,
 	label,
 	doc: `A number ${label} the expected one; durations and sizes may carry their unit.`,
@@ -71,14 +75,22 @@ const numeric = (name: string, label: string, fits: (a: number, b: number) => bo
 	judge: (value, expected) => ({ holds: fits(amount(value), amount(expected)) })
 });
 
-const flag = (name: string, label: string, doc: string, is: (value: unknown) => Verdict, example: Json, nothing = false): RelationKind => ({
+const flag = (
+	name: string,
+	label: string,
+	doc: string,
+	is: (value: unknown) => Verdict,
+	example: Json,
+	nothing = false
+): RelationKind => ({
 	name,
 	label,
 	doc,
 	schema: { type: 'boolean' },
 	example: { value: example, expected: true },
 	nothing,
-	problem: (expected) => (typeof expected === 'boolean' || expression(expected) ? undefined : 'true or false is wanted'),
+	problem: (expected) =>
+		typeof expected === 'boolean' || expression(expected) ? undefined : 'true or false is wanted',
 	judge(value, expected) {
 		const verdict = is(value);
 		return { ...verdict, holds: verdict.holds === (expected !== false) };
@@ -87,13 +99,20 @@ const flag = (name: string, label: string, doc: string, is: (value: unknown) => 
 
 const expression = (value: unknown): boolean => typeof value === 'string' && hasExpression(value);
 
-const items = (name: string, label: string, doc: string, fits: (held: number, of: number) => boolean, pick: boolean): RelationKind => ({
+const items = (
+	name: string,
+	label: string,
+	doc: string,
+	fits: (held: number, of: number) => boolean,
+	pick: boolean
+): RelationKind => ({
 	name,
 	label,
 	doc,
 	schema: { $ref: '#/$defs/relations' },
 	example: { value: name === 'none' ? [1, 2] : [5, 6], expected: { above: 4 } },
-	problem: (expected) => (isObject(expected) ? relationsProblem(expected) : 'relations are wanted, such as { above: 4 }'),
+	problem: (expected) =>
+		isObject(expected) ? relationsProblem(expected) : 'relations are wanted, such as { above: 4 }',
 	judge(value, expected, tools) {
 		let held = 0;
 		let odd: string | undefined;
@@ -107,7 +126,12 @@ const items = (name: string, label: string, doc: string, fits: (held: number, of
 	}
 });
 
-const time = (name: string, label: string, fits: (a: number, b: number) => boolean, example: [string, string]): RelationKind => ({
+const time = (
+	name: string,
+	label: string,
+	fits: (a: number, b: number) => boolean,
+	example: [string, string]
+): RelationKind => ({
 	name,
 	label,
 	doc: `A time that is ${label} the expected one: ISO 8601, an HTTP date, epoch seconds or milliseconds, or "now".`,
@@ -190,8 +214,21 @@ export const relationKinds: readonly RelationKind[] = [
 			return { holds, received: `${is} ${show(value)}` };
 		}
 	},
-	flag('present', 'is present', 'Something is there, null included; with false: nothing is there.', (v) => ({ holds: v !== undefined }), 1, true),
-	flag('empty', 'is empty', 'A text, list or object without content, or null.', (v) => ({ holds: v === null || sizeOf(v) === 0 }), []),
+	flag(
+		'present',
+		'is present',
+		'Something is there, null included; with false: nothing is there.',
+		(v) => ({ holds: v !== undefined }),
+		1,
+		true
+	),
+	flag(
+		'empty',
+		'is empty',
+		'A text, list or object without content, or null.',
+		(v) => ({ holds: v === null || sizeOf(v) === 0 }),
+		[]
+	),
 	{
 		name: 'count',
 		label: 'has the count',
@@ -251,7 +288,13 @@ export const relationKinds: readonly RelationKind[] = [
 			return { holds: true };
 		}
 	},
-	items('every', 'every item', 'Every item of the list holds to the relations inside.', (held, of) => held === of, true),
+	items(
+		'every',
+		'every item',
+		'Every item of the list holds to the relations inside.',
+		(held, of) => held === of,
+		true
+	),
 	items('any', 'any item', 'At least one item of the list holds to the relations inside.', (held) => held > 0, true),
 	items('none', 'no item', 'No item of the list holds to the relations inside.', (held) => held === 0, false)
 ];

@@ -1,8 +1,11 @@
-import { templateProblem } from '../values/evaluator.ts';
+import { templateProblem } from '../values/index.ts';
 import type { CheckKind } from './kind.ts';
 import { show } from './relation.ts';
 
-const bare = (value: unknown): string => String(value).trim().replace(/^\{(\$[\s\S]*)\}$/, '$1');
+const bare = (value: unknown): string =>
+	String(value)
+		.trim()
+		.replace(/^\{(\$[\s\S]*)\}$/, '$1');
 
 export const that: CheckKind = {
 	key: 'that',

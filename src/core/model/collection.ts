@@ -64,9 +64,12 @@ export interface Collection {
 
 const ID = /^[A-Za-z0-9_][\w.-]*$/;
 
-const id = shaped({ type: 'string', pattern: ID.source, description: 'The name by which others speak of it.' }, (value, report) => {
-	if (typeof value !== 'string' || !ID.test(value)) report([], 'an id is made of letters, digits, _ . and -');
-});
+const id = shaped(
+	{ type: 'string', pattern: ID.source, description: 'The name by which others speak of it.' },
+	(value, report) => {
+		if (typeof value !== 'string' || !ID.test(value)) report([], 'an id is made of letters, digits, _ . and -');
+	}
+);
 
 const RETRY: Json = {
 	anyOf: [
@@ -86,15 +89,24 @@ function checkRetry(value: unknown, report: Report): void {
 		report(isObject(value) ? ['times'] : [], 'a whole number from 0 to 100 is wanted');
 	}
 	if (!isObject(value)) return;
-	for (const key of Object.keys(value)) if (key !== 'times' && key !== 'every') report([key], `unknown key "${key}"; known are every, times`);
-	if (value.every !== undefined && parseDuration(value.every) === undefined) report(['every'], 'a duration is wanted, such as 500 ms');
+	for (const key of Object.keys(value))
+		if (key !== 'times' && key !== 'every') report([key], `unknown key "${key}"; known are every, times`);
+	if (value.every !== undefined && parseDuration(value.every) === undefined)
+		report(['every'], 'a duration is wanted, such as 500 ms');
 }
 
 const step = record(
 	{
 		id,
 		title: text('The name that people read.'),
-		...Object.fromEntries(stepKinds.flatMap((kind) => kind.fields.map((field) => [field.name, shaped({ description: field.doc, ...(field.schema as JsonObject) }, field.check)]))),
+		...Object.fromEntries(
+			stepKinds.flatMap((kind) =>
+				kind.fields.map((field) => [
+					field.name,
+					shaped({ description: field.doc, ...(field.schema as JsonObject) }, field.check)
+				])
+			)
+		),
 		when: text('An expression; the step is skipped unless it is true.'),
 		cleanup: flag('Runs whatever happened above.'),
 		retry: shaped(RETRY, checkRetry),
@@ -104,10 +116,12 @@ const step = record(
 	{ id: 'later steps and reports speak of the step by it' },
 	(value, report) => {
 		const kinds = stepKinds.filter((kind) => Object.hasOwn(value, kind.key));
-		if (kinds.length !== 1) return report([], `a step has exactly one of ${stepKinds.map((kind) => kind.key).join(', ')}`);
+		if (kinds.length !== 1)
+			return report([], `a step has exactly one of ${stepKinds.map((kind) => kind.key).join(', ')}`);
 		const own = new Set(kinds[0]!.fields.map((field) => field.name));
 		for (const other of stepKinds.flatMap((kind) => kind.fields)) {
-			if (Object.hasOwn(value, other.name) && !own.has(other.name)) report([other.name], `"${other.name}" does not fit a step of ${kinds[0]!.key}`);
+			if (Object.hasOwn(value, other.name) && !own.has(other.name))
+				report([other.name], `"${other.name}" does not fit a step of ${kinds[0]!.key}`);
 		}
 	}
 );
@@ -141,7 +155,13 @@ export const collection: DocumentKind = {
 		heron: 1,
 		title: 'Mooring bookings',
 		connection: 'reedmere',
-		scenarios: [{ id: 'look', title: 'Look at the moorings', steps: [{ id: 'list', send: 'GET /moorings', checks: [{ status: 200 }] }] }]
+		scenarios: [
+			{
+				id: 'look',
+				title: 'Look at the moorings',
+				steps: [{ id: 'list', send: 'GET /moorings', checks: [{ status: 200 }] }]
+			}
+		]
 	},
 	check(value, report) {
 		if (!isObject(value) || !Array.isArray(value.scenarios)) return;
@@ -166,7 +186,8 @@ function unique(list: unknown[], path: (string | number)[], report: Report): voi
 		if (own === undefined) return;
 		const first = seen.get(own);
 		if (first === undefined) seen.set(own, index);
-		else report([...path, index, 'id'], `the id "${String(own)}" is used twice here: entry ${first + 1} has it already`);
+		else
+			report([...path, index, 'id'], `the id "${String(own)}" is used twice here: entry ${first + 1} has it already`);
 	});
 }
 
@@ -188,7 +209,8 @@ export function parseCheck(value: Json): Check | undefined {
 }
 
 /** The text as a file may hold it for a name. */
-const str = (value: unknown, otherwise = ''): string => (value === undefined || value === null ? otherwise : String(value));
+const str = (value: unknown, otherwise = ''): string =>
+	value === undefined || value === null ? otherwise : String(value);
 const list = (value: unknown): unknown[] => (Array.isArray(value) ? value : []);
 
 /** A step in full, defaults filled in; what is wrong in it is reported by the schema, not here. */
@@ -223,7 +245,9 @@ function parseSendSpec(given: Record<string, unknown>): SendSpec {
 		headers: parseParams(given.headers),
 		cookies: parseParams(given.cookies),
 		checks: list(given.checks).flatMap((check) => parseCheck(check as Json) ?? []),
-		keep: isObject(given.keep) ? Object.entries(given.keep).map(([name, selector]) => ({ name, selector: str(selector) })) : []
+		keep: isObject(given.keep)
+			? Object.entries(given.keep).map(([name, selector]) => ({ name, selector: str(selector) }))
+			: []
 	};
 	if (isObject(given.body)) {
 		const key = Object.keys(given.body).find((name) => name !== 'type');

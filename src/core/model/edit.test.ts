@@ -33,17 +33,77 @@ scenarios:
 
 type Any = any; // eslint-disable-line @typescript-eslint/no-explicit-any
 const cases: [string, (value: Any) => void, string[], string[]][] = [
-	['changing one scalar touches its line alone', (v) => (v.title = 'Bookings'), ['title: Mooring bookings   # shown in the list'], ['title: Bookings   # shown in the list']],
-	['quotes stay where they were', (v) => (v.scenarios[0].steps[1].send = 'PUT /bookings'), ['        send: "POST /bookings"'], ['        send: "PUT /bookings"']],
-	['a value inside a flow map changes in place', (v) => (v.scenarios[0].steps[0].body.json.nights = 4), ['          json: { user: "{$env.clerk}", nights: 3 }'], ['          json: { user: "{$env.clerk}", nights: 4 }']],
-	['a new key is added behind the others', (v) => (v.scenarios[0].steps[0].timeout = '5 s'), [], ['        timeout: 5 s']],
-	['a key that goes takes its line along', (v) => delete v.scenarios[0].steps[2].cleanup, ['        cleanup: true'], []],
-	['a new item of a list is added as lines', (v) => v.scenarios[0].steps[0].checks.push({ time: { below: '1 s' } }), [], ['          - time:', '              below: 1 s']],
-	['an item that goes takes its comment along', (v) => v.scenarios[0].steps.splice(1, 1), ['      # the one that matters', '      - id: make', '        send: "POST /bookings"', '        query: { notify: false }'], []],
-	['the first key of a list item can go', (v) => delete v.scenarios[0].steps[0].id, ['      - id: signIn', '        send: POST /sessions'], ['      - send: POST /sessions']],
-	['an empty list becomes lines', (v) => v.scenarios[1].steps.push({ id: 'x', send: 'GET /' }), ['    steps: []'], ['    steps:', '      - id: x', '        send: GET /']],
-	['a text of several lines becomes a block', (v) => (v.scenarios[0].steps[2].title = 'a\nb\n'), [], ['        title: |', '          a', '          b']],
-	['renaming an id keeps the item where it is', (v) => (v.scenarios[0].steps[0].id = 'enter'), ['      - id: signIn'], ['      - id: enter']]
+	[
+		'changing one scalar touches its line alone',
+		(v) => (v.title = 'Bookings'),
+		['title: Mooring bookings   # shown in the list'],
+		['title: Bookings   # shown in the list']
+	],
+	[
+		'quotes stay where they were',
+		(v) => (v.scenarios[0].steps[1].send = 'PUT /bookings'),
+		['        send: "POST /bookings"'],
+		['        send: "PUT /bookings"']
+	],
+	[
+		'a value inside a flow map changes in place',
+		(v) => (v.scenarios[0].steps[0].body.json.nights = 4),
+		['          json: { user: "{$env.clerk}", nights: 3 }'],
+		['          json: { user: "{$env.clerk}", nights: 4 }']
+	],
+	[
+		'a new key is added behind the others',
+		(v) => (v.scenarios[0].steps[0].timeout = '5 s'),
+		[],
+		['        timeout: 5 s']
+	],
+	[
+		'a key that goes takes its line along',
+		(v) => delete v.scenarios[0].steps[2].cleanup,
+		['        cleanup: true'],
+		[]
+	],
+	[
+		'a new item of a list is added as lines',
+		(v) => v.scenarios[0].steps[0].checks.push({ time: { below: '1 s' } }),
+		[],
+		['          - time:', '              below: 1 s']
+	],
+	[
+		'an item that goes takes its comment along',
+		(v) => v.scenarios[0].steps.splice(1, 1),
+		[
+			'      # the one that matters',
+			'      - id: make',
+			'        send: "POST /bookings"',
+			'        query: { notify: false }'
+		],
+		[]
+	],
+	[
+		'the first key of a list item can go',
+		(v) => delete v.scenarios[0].steps[0].id,
+		['      - id: signIn', '        send: POST /sessions'],
+		['      - send: POST /sessions']
+	],
+	[
+		'an empty list becomes lines',
+		(v) => v.scenarios[1].steps.push({ id: 'x', send: 'GET /' }),
+		['    steps: []'],
+		['    steps:', '      - id: x', '        send: GET /']
+	],
+	[
+		'a text of several lines becomes a block',
+		(v) => (v.scenarios[0].steps[2].title = 'a\nb\n'),
+		[],
+		['        title: |', '          a', '          b']
+	],
+	[
+		'renaming an id keeps the item where it is',
+		(v) => (v.scenarios[0].steps[0].id = 'enter'),
+		['      - id: signIn'],
+		['      - id: enter']
+	]
 ];
 
 const diff = (a: string, b: string): [string[], string[]] => {
@@ -96,7 +156,8 @@ describe('writing back', () => {
 			if (act === 0) steps.splice(at, 0, { id: `n${i}`, send: `GET /n/${i}`, headers: { 'X-A: b': `${i}` } });
 			else if (act === 1 && steps.length > 1) steps.splice(at, 1);
 			else if (act === 2 && steps.length > 1) steps.push(steps.shift());
-			else if (act === 3 && steps.length) steps[at].title = ['plain', 'with: colon', '# hash', 'two\nlines', '', ' padded ', "it's", '- dash'][random(8)];
+			else if (act === 3 && steps.length)
+				steps[at].title = ['plain', 'with: colon', '# hash', 'two\nlines', '', ' padded ', "it's", '- dash'][random(8)];
 			else if (act === 4 && steps.length) steps[at].query = { a: random(9), [`k${i}`]: null };
 			else if (act === 5 && steps.length) steps[at].body = { json: [1, { deep: [i, {}] }] };
 			else if (steps.length) delete steps[at][Object.keys(steps[at])[1] ?? 'x'];

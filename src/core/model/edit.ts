@@ -1,4 +1,15 @@
-import { Document, isMap, isScalar, isSeq, Scalar, stringify, type Node, type Pair, type YAMLMap, type YAMLSeq } from 'yaml';
+import {
+	Document,
+	isMap,
+	isScalar,
+	isSeq,
+	Scalar,
+	stringify,
+	type Node,
+	type Pair,
+	type YAMLMap,
+	type YAMLSeq
+} from 'yaml';
 import { isObject, same, type Json } from './json.ts';
 import { readDocument } from './yaml.ts';
 
@@ -136,7 +147,12 @@ function chunksOf(text: string, node: YAMLMap | YAMLSeq, old: Json): Chunk[] {
 		const value = (pair ? pair.value : item) as Node | null;
 		let start = (pair ? (pair.key as Node) : value)?.range?.[0] ?? last;
 		if (!pair) while (start > last && !(text[start] === '-' && columnOf(text, start) === column)) start--;
-		const from = index === 0 ? (columnOf(text, start) === column && !text.slice(lineStart(text, start), start).trim() ? lineStart(text, start) : start) : last;
+		const from =
+			index === 0
+				? columnOf(text, start) === column && !text.slice(lineStart(text, start), start).trim()
+					? lineStart(text, start)
+					: start
+				: last;
 		const end = endOf(text, value, (pair ? ((pair.key as Node).range?.[1] ?? start) : start) + 1);
 		const to = lineEnd(text, end);
 		last = to;
@@ -205,7 +221,9 @@ function chunkChanges(text: string, chunk: Chunk, next: Json, isPair: boolean): 
 	// another kind of value: the item is written anew, on its own lines
 	const from = isPair ? pairStart(text, chunk) : itemStart(text, chunk);
 	const indent = ' '.repeat(columnOf(text, from));
-	const fresh = indented(isPair ? { [chunk.key]: next } : [next], indent).slice(indent.length).replace(/\n$/, '');
+	const fresh = indented(isPair ? { [chunk.key]: next } : [next], indent)
+		.slice(indent.length)
+		.replace(/\n$/, '');
 	return [{ from, to: Math.max(from, endOf(text, value, from + (isPair ? 0 : 1))), text: fresh }].map((edit) =>
 		isPair && !value?.range ? { ...edit, to: lineEnd(text, from) - 1 } : edit
 	);
@@ -237,13 +255,23 @@ function inlineText(value: Json, before: Node | null, inFlow: boolean): string {
 	const document = new Document([value]);
 	const list = document.contents as unknown as YAMLSeq;
 	const item = list.items[0];
-	if (isScalar(item) && isScalar(before) && typeof value === 'string' && typeof before.value === 'string' && before.type) {
+	if (
+		isScalar(item) &&
+		isScalar(before) &&
+		typeof value === 'string' &&
+		typeof before.value === 'string' &&
+		before.type
+	) {
 		if (before.type === Scalar.QUOTE_DOUBLE || before.type === Scalar.QUOTE_SINGLE) item.type = before.type;
 	}
 	if (isScalar(item) && typeof value === 'string' && value.includes('\n')) item.type = Scalar.QUOTE_DOUBLE;
 	if (!isScalar(item) || inFlow) {
 		list.flow = true;
-		return document.toString({ ...OPTIONS, flowCollectionPadding: true }).trim().replace(/^\[\s*/, '').replace(/\s*\]$/, '');
+		return document
+			.toString({ ...OPTIONS, flowCollectionPadding: true })
+			.trim()
+			.replace(/^\[\s*/, '')
+			.replace(/\s*\]$/, '');
 	}
 	return document.toString(OPTIONS).trim().replace(/^- /, '');
 }

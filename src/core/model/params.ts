@@ -20,14 +20,18 @@ const ENTRY: Json = {
 export const PARAMS_SCHEMA: Json = {
 	anyOf: [
 		{ type: 'object', additionalProperties: { anyOf: [SCALAR, ENTRY] } },
-		{ type: 'array', items: { type: 'array', prefixItems: [{ type: 'string' }, { anyOf: [SCALAR, ENTRY] }], minItems: 2, maxItems: 2 } }
+		{
+			type: 'array',
+			items: { type: 'array', prefixItems: [{ type: 'string' }, { anyOf: [SCALAR, ENTRY] }], minItems: 2, maxItems: 2 }
+		}
 	]
 };
 
 type Report = (at: (string | number)[], message: string) => void;
 
 function checkValue(value: unknown, at: (string | number)[], report: Report): void {
-	if (Array.isArray(value)) return report(at, 'one value is wanted; where a name repeats, write a list of [name, value]');
+	if (Array.isArray(value))
+		return report(at, 'one value is wanted; where a name repeats, write a list of [name, value]');
 	if (!isObject(value)) return;
 	for (const key of Object.keys(value)) {
 		if (key !== 'value' && key !== 'off') report([...at, key], `unknown key "${key}"${nearest(key, ['value', 'off'])}`);
@@ -57,7 +61,9 @@ export function parseParams(value: unknown): Param[] {
 			? { name, value: (item.value ?? '') as Json, off: item.off === true }
 			: { name, value: (item ?? '') as Json, off: false };
 	if (Array.isArray(value)) {
-		return value.filter((pair): pair is [string, unknown] => Array.isArray(pair) && pair.length === 2).map(([name, item]) => one(String(name), item));
+		return value
+			.filter((pair): pair is [string, unknown] => Array.isArray(pair) && pair.length === 2)
+			.map(([name, item]) => one(String(name), item));
 	}
 	return isObject(value) ? Object.entries(value).map(([name, item]) => one(name, item)) : [];
 }

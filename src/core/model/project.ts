@@ -29,5 +29,9 @@ export const project: DocumentKind = {
 /** A project's own file in full, defaults filled in. */
 export function parseProject(value: Json): Project {
 	const given = (value ?? {}) as Partial<Project>;
-	return { title: String(given.title ?? ''), environment: String(given.environment ?? ''), variables: given.variables ?? {} };
+	return {
+		title: String(given.title ?? ''),
+		environment: String(given.environment ?? ''),
+		variables: given.variables ?? {}
+	};
 }

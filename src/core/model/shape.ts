@@ -6,7 +6,6 @@ import { parseDuration } from './units.ts';
 /** A way to report what is wrong at a path below the value that is looked at. */
 export type Report = (at: (string | number)[], message: string) => void;
 
-
 /** Yup joins paths into text; ours are kept whole in the error's type, so that any key survives. */
 const errorAt = (base: string, at: (string | number)[], message: string): yup.ValidationError =>
 	new yup.ValidationError(message, undefined, base, JSON.stringify(at));
@@ -83,7 +82,11 @@ export const version = shaped({ const: 1, description: 'The version of the forma
 type Fields = Record<string, yup.AnySchema>;
 
 /** An object with known keys; unknown ones are reported with the nearest known one. */
-export function record(fields: Fields, required: Record<string, string> = {}, also?: (value: Record<string, unknown>, report: Report) => void) {
+export function record(
+	fields: Fields,
+	required: Record<string, string> = {},
+	also?: (value: Record<string, unknown>, report: Report) => void
+) {
 	const known = Object.keys(fields);
 	return yup
 		.object(fields)
@@ -124,7 +127,11 @@ export function findProblems(schema: yup.AnySchema, value: unknown): Found[] {
 function wording(error: yup.ValidationError): string {
 	if (error.type === 'typeError' || error.type === 'optionality' || error.type === 'nullable') {
 		const wanted = String((error.params as { type?: string } | undefined)?.type ?? 'value');
-		return wanted === 'array' ? 'a list is wanted' : wanted === 'object' ? 'keys with values are wanted' : `a ${wanted} is wanted`;
+		return wanted === 'array'
+			? 'a list is wanted'
+			: wanted === 'object'
+				? 'keys with values are wanted'
+				: `a ${wanted} is wanted`;
 	}
 	return error.message;
 }
@@ -142,7 +149,11 @@ export function jsonSchemaOf(schema: yup.AnySchema): Json {
 	const meta = (schema.spec.meta ?? {}) as { schema?: Json; required?: string[]; doc?: string };
 	if (meta.schema) return meta.schema;
 	if (schema instanceof yup.ArraySchema) {
-		return { type: 'array', items: jsonSchemaOf(schema.innerType as yup.AnySchema), ...(meta.doc ? { description: meta.doc } : {}) };
+		return {
+			type: 'array',
+			items: jsonSchemaOf(schema.innerType as yup.AnySchema),
+			...(meta.doc ? { description: meta.doc } : {})
+		};
 	}
 	if (schema instanceof yup.ObjectSchema) {
 		const fields = schema.fields as Fields;

@@ -17,7 +17,10 @@ export interface Suite {
 }
 
 const ENTRY: Json = {
-	anyOf: [{ type: 'string' }, { type: 'object', properties: { tag: { type: 'string' } }, required: ['tag'], additionalProperties: false }]
+	anyOf: [
+		{ type: 'string' },
+		{ type: 'object', properties: { tag: { type: 'string' } }, required: ['tag'], additionalProperties: false }
+	]
 };
 
 export const suite: DocumentKind = {
@@ -28,18 +31,22 @@ export const suite: DocumentKind = {
 		{
 			heron: version,
 			title: text('The name that people read.'),
-			scenarios: shaped({ type: 'array', items: ENTRY, description: 'Collections, collection/scenario, or tags.' }, (value, report) => {
-				if (!Array.isArray(value)) return report([], 'a list is wanted: collections, collection/scenario or { tag: NAME }');
-				value.forEach((entry: unknown, index) => {
-					if (typeof entry === 'string') return;
-					if (!isObject(entry) || typeof entry.tag !== 'string') {
-						return report([index], 'a collection, collection/scenario or { tag: NAME } is wanted');
-					}
-					for (const key of Object.keys(entry)) {
-						if (key !== 'tag') report([index, key], `unknown key "${key}"${nearest(key, ['tag'])}`);
-					}
-				});
-			}),
+			scenarios: shaped(
+				{ type: 'array', items: ENTRY, description: 'Collections, collection/scenario, or tags.' },
+				(value, report) => {
+					if (!Array.isArray(value))
+						return report([], 'a list is wanted: collections, collection/scenario or { tag: NAME }');
+					value.forEach((entry: unknown, index) => {
+						if (typeof entry === 'string') return;
+						if (!isObject(entry) || typeof entry.tag !== 'string') {
+							return report([index], 'a collection, collection/scenario or { tag: NAME } is wanted');
+						}
+						for (const key of Object.keys(entry)) {
+							if (key !== 'tag') report([index, key], `unknown key "${key}"${nearest(key, ['tag'])}`);
+						}
+					});
+				}
+			),
 			environment: text('The environment it runs in.'),
 			parallel: whole('How many scenarios run at the same time.', 1, 256),
 			gate: record({

@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '../errors.ts';
-import { decodeText } from '../values/bytes.ts';
+import { decodeText } from '../values/index.ts';
 import type { Json } from './json.ts';
 import { headerValue, headerValues, isJsonType, mediaType, type Reply } from './reply.ts';
 

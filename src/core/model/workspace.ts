@@ -44,11 +44,21 @@ export function loadDocument(path: string, text: string): LoadedDocument | undef
 	const found = kindOfFile(path);
 	if (!found) return undefined;
 	const parsed = parseYaml(path, text);
-	return { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed), placeOf: parsed.placeOf };
+	return {
+		path,
+		...found,
+		value: parsed.value,
+		problems: documentProblems(found.kind, path, parsed),
+		placeOf: parsed.placeOf
+	};
 }
 
 /** Problems of a document whose data is at hand; places are only known when `placeOf` is given. */
-export function documentProblems(kind: DocumentKind, path: string, parsed: Pick<ParsedYaml, 'value' | 'problems'> & Partial<ParsedYaml>): Problem[] {
+export function documentProblems(
+	kind: DocumentKind,
+	path: string,
+	parsed: Pick<ParsedYaml, 'value' | 'problems'> & Partial<ParsedYaml>
+): Problem[] {
 	if (parsed.problems.length > 0) return parsed.problems;
 	const problems: Problem[] = [];
 	const add = (at: (string | number)[], message: string, code: MessageCode = 'model.wrong') =>
@@ -97,9 +107,10 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 		else if (kind.name === 'collection') workspace.collections.set(name, parseCollection(name, value));
 		else if (kind.name === 'suite') workspace.suites.set(name, parseSuite(name, value));
 	}
-	const report = (list: Problem[]) => (file: string, at: (string | number)[], code: MessageCode, values: Record<string, string>) => {
-		list.push({ code, message: messageOf(code, values), file, path: at, ...(places.get(file)?.(at) ?? {}) });
-	};
+	const report =
+		(list: Problem[]) => (file: string, at: (string | number)[], code: MessageCode, values: Record<string, string>) => {
+			list.push({ code, message: messageOf(code, values), file, path: at, ...(places.get(file)?.(at) ?? {}) });
+		};
 	crossCheck(workspace, files, report(workspace.problems), report(workspace.warnings));
 	return workspace;
 }
@@ -109,7 +120,8 @@ type ReportCross = (file: string, at: (string | number)[], code: MessageCode, va
 function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: ReportCross, warn: ReportCross): void {
 	const refer = (file: string, at: (string | number)[], kind: string, name: string, known: Iterable<string>) => {
 		const names = [...known];
-		if (name && !names.includes(name)) wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, names) });
+		if (name && !names.includes(name))
+			wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, names) });
 	};
 	const { project, connections, environments, collections, suites } = workspace;
 	refer('heron.yaml', ['environment'], 'environment', project.environment, environments.keys());
@@ -166,7 +178,11 @@ function crossScenario(file: string, at: number, scenario: Scenario, wrong: Repo
 				if (later) wrong(file, path, 'model.wrong', { detail: message });
 				else wrong(file, path, 'model.reference', { kind: 'step', name, nearest: nearest(name, [...before.keys()]) });
 			} else if (output && !outputs.has(output)) {
-				wrong(file, path, 'model.reference', { kind: `value kept by ${name} as`, name: output, nearest: nearest(output, [...outputs]) });
+				wrong(file, path, 'model.reference', {
+					kind: `value kept by ${name} as`,
+					name: output,
+					nearest: nearest(output, [...outputs])
+				});
 			}
 		}
 		before.set(step.id, own);
@@ -187,16 +203,30 @@ export const stepReferences = (step: Step) => stepNames(step).filter((reference)
 export function stepNames(step: Step) {
 	const { send } = step;
 	const bare = step.when ? referencesIn(step.when.replace(/^\{(\$[\s\S]*)\}$/, '$1'), true) : [];
-	const that = (send?.checks ?? []).flatMap((check) => (check.kind === 'that' ? referencesIn(String(check.relations[0]?.expected), true) : []));
+	const that = (send?.checks ?? []).flatMap((check) =>
+		check.kind === 'that' ? referencesIn(String(check.relations[0]?.expected), true) : []
+	);
 	const checks = (send?.checks ?? []).filter((check) => check.kind !== 'that' && !check.off);
 	const on = <T extends { off: boolean }>(list: T[] = []) => list.filter((item) => !item.off);
-	const sent = send ? [send.target, on(send.path), on(send.query), on(send.headers), on(send.cookies), send.body?.value, send.body?.type] : [];
+	const sent = send
+		? [
+				send.target,
+				on(send.path),
+				on(send.query),
+				on(send.headers),
+				on(send.cookies),
+				send.body?.value,
+				send.body?.type
+			]
+		: [];
 	return [...bare, ...referencesIn(sent), ...referencesIn(checks), ...that, ...referencesIn([step.set, step.wait])];
 }
 
 /** Whether a path may be a file of a project; everything else is left alone. */
 export const isProjectFile = (path: string): boolean =>
-	path === 'heron.yaml' || kindOfFile(path) !== undefined || PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
+	path === 'heron.yaml' ||
+	kindOfFile(path) !== undefined ||
+	PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
 
 export interface LoadedProject {
 	workspace: Workspace;
@@ -217,7 +247,13 @@ export function loadProject(sources: Source[], files: ReadonlySet<string>): Load
 			continue;
 		}
 		const parsed = parseYaml(path, text);
-		documents.set(path, { path, ...found, value: parsed.value, problems: documentProblems(found.kind, path, parsed), placeOf: parsed.placeOf });
+		documents.set(path, {
+			path,
+			...found,
+			value: parsed.value,
+			problems: documentProblems(found.kind, path, parsed),
+			placeOf: parsed.placeOf
+		});
 	}
 	const workspace = createWorkspace([...documents.values()], files);
 	workspace.warnings.push(...strange);

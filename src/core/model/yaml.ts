@@ -58,7 +58,9 @@ export function parseYaml(file: string, text: string): ParsedYaml {
 			let offset = 0;
 			for (const key of path) {
 				if (isMap(node)) {
-					const pair = node.items.find((item) => String(isScalar(item.key) ? item.key.value : item.key) === String(key));
+					const pair = node.items.find(
+						(item) => String(isScalar(item.key) ? item.key.value : item.key) === String(key)
+					);
 					if (!pair) break;
 					offset = (pair.key as Node | null)?.range?.[0] ?? offset;
 					node = pair.value;

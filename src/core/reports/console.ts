@@ -34,7 +34,8 @@ export const console: ReportKind = {
 			if (line) lines.push(`        ${line}`);
 			if (result.error) lines.push(`        ${result.error.message}`);
 			for (const check of result.checks.filter((one) => !one.holds)) {
-				const relation = check.relation === check.subject ? '' : ` ${relationOf(check.relation)?.label ?? check.relation}`;
+				const relation =
+					check.relation === check.subject ? '' : ` ${relationOf(check.relation)?.label ?? check.relation}`;
 				lines.push(`        ${check.subject}${relation}`);
 				if (check.error) lines.push(`          could not be judged: ${check.error}`);
 				else lines.push(`          expected  ${check.expected}`, `          received  ${check.received}`);

@@ -12,12 +12,21 @@ function bodyOf(bytes: Uint8Array, headers: HeaderList): Record<string, unknown>
 	const { type, charset } = mediaType(headers);
 	const decoded = decodeText(kept, charset);
 	const texty = isJsonType(type) || isXmlType(type) || type.startsWith('text/') || type.includes('form-urlencoded');
-	const content = texty || (decoded.valid && !decoded.text.includes('\0')) ? { text: decoded.text } : { base64: bytesToBase64(kept) };
+	const content =
+		texty || (decoded.valid && !decoded.text.includes('\0')) ? { text: decoded.text } : { base64: bytesToBase64(kept) };
 	return { ...content, size: bytes.length, ...(kept === bytes ? {} : { cutAt: BODY_CAP }) };
 }
 
 /** An exchange as plain data. */
-export function exchangeData({ method, url, requestHeaders, requestBody, reply, error, startedAt }: Exchange): Record<string, unknown> {
+export function exchangeData({
+	method,
+	url,
+	requestHeaders,
+	requestBody,
+	reply,
+	error,
+	startedAt
+}: Exchange): Record<string, unknown> {
 	const round = (n: number) => Math.round(n * 100) / 100;
 	return {
 		startedAt: new Date(startedAt).toISOString(),
@@ -70,8 +79,18 @@ export const json: ReportKind = {
 				return comma + JSON.stringify(stepData(event.result));
 			},
 			end(state, exitCode) {
-				const outcomes = [...state.scenarios.values()].map(({ scenario, outcome, ms }) => ({ scenario, outcome, ms: Math.round(ms) }));
-				const tail = JSON.stringify({ outcomes, summary: state.summary, ms: Math.round(state.ms), stopped: state.stopped, exitCode });
+				const outcomes = [...state.scenarios.values()].map(({ scenario, outcome, ms }) => ({
+					scenario,
+					outcome,
+					ms: Math.round(ms)
+				}));
+				const tail = JSON.stringify({
+					outcomes,
+					summary: state.summary,
+					ms: Math.round(state.ms),
+					stopped: state.stopped,
+					exitCode
+				});
 				return `\n],${tail.slice(1)}\n`;
 			}
 		};

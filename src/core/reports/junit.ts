@@ -4,17 +4,20 @@ import { escapeXml } from '../values/index.ts';
 import type { ReportKind } from './kind.ts';
 
 // XML 1.0 section 2.2: what is not a character cannot stand in a document, not even escaped
-// eslint-disable-next-line no-control-regex
 const NOT_XML = /[^\t\n\r\x20-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu;
-const text = (value: string): string => escapeXml(value.toWellFormed().replace(NOT_XML, '\uFFFD')).replace(/\n/g, '&#10;');
+const text = (value: string): string =>
+	escapeXml(value.toWellFormed().replace(NOT_XML, '\uFFFD')).replace(/\n/g, '&#10;');
 const seconds = (ms: number): string => (ms / 1000).toFixed(3);
 
 function testcase(result: StepResult): string {
 	const name = result.title ? `${result.step}: ${result.title}` : result.step;
 	const open = `    <testcase classname="${text(result.scenario)}" name="${text(name)}" time="${seconds(result.ms)}"`;
 	const last = result.exchanges.at(-1);
-	const call = last ? `${last.method} ${last.url} → ${last.reply ? `${last.reply.status} ${last.reply.reason}` : 'no answer'}` : '';
-	if (result.outcome === 'skipped') return `${open}>\n      <skipped message="${text(result.reason ?? '')}"/>\n    </testcase>\n`;
+	const call = last
+		? `${last.method} ${last.url} → ${last.reply ? `${last.reply.status} ${last.reply.reason}` : 'no answer'}`
+		: '';
+	if (result.outcome === 'skipped')
+		return `${open}>\n      <skipped message="${text(result.reason ?? '')}"/>\n    </testcase>\n`;
 	if (result.outcome === 'error') {
 		const { code, message } = result.error!;
 		return `${open}>\n      <error message="${text(message)}" type="${text(code)}">${text(call)}</error>\n    </testcase>\n`;
@@ -32,12 +35,31 @@ export const junit: ReportKind = {
 	label: 'JUnit XML',
 	doc: 'One testsuite for each scenario, one testcase for each step.',
 	open() {
-		const suites = new Map<string, { cases: string; tests: number; failures: number; errors: number; skipped: number; title: string; startedAt: number }>();
+		const suites = new Map<
+			string,
+			{
+				cases: string;
+				tests: number;
+				failures: number;
+				errors: number;
+				skipped: number;
+				title: string;
+				startedAt: number;
+			}
+		>();
 		return {
 			event(event) {
 				if (event.type === 'run') {
 					for (const { scenario, title } of event.scenarios) {
-						suites.set(scenario, { cases: '', tests: 0, failures: 0, errors: 0, skipped: 0, title, startedAt: event.run.startedAt });
+						suites.set(scenario, {
+							cases: '',
+							tests: 0,
+							failures: 0,
+							errors: 0,
+							skipped: 0,
+							title,
+							startedAt: event.run.startedAt
+						});
 					}
 				} else if (event.type === 'scenario') {
 					suites.get(event.scenario)!.startedAt = event.startedAt;

@@ -1,5 +1,4 @@
-import type { RunEvent } from '../run/events.ts';
-import type { RunState } from '../run/reduce.ts';
+import type { RunEvent, RunState } from '../run/index.ts';
 
 export interface ReportOptions {
 	color: boolean;

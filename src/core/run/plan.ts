@@ -46,7 +46,9 @@ function tagFits(tag: string, tags: string[]): boolean {
 	const words = tag.split(',').map((word) => word.trim());
 	const wanted = words.filter((word) => word && !word.startsWith('!'));
 	const barred = words.filter((word) => word.startsWith('!')).map((word) => word.slice(1));
-	return !barred.some((word) => tags.includes(word)) && (wanted.length === 0 || wanted.some((word) => tags.includes(word)));
+	return (
+		!barred.some((word) => tags.includes(word)) && (wanted.length === 0 || wanted.some((word) => tags.includes(word)))
+	);
 }
 
 /**
@@ -88,7 +90,10 @@ export interface StartNames {
 
 /** `clerkPassword` → `HERON_SECRET_CLERK_PASSWORD`. */
 export const secretVariable = (name: string): string =>
-	`HERON_SECRET_${name.replace(/([a-z0-9])([A-Z])/g, '$1_$2').replace(/[^A-Za-z0-9]+/g, '_').toUpperCase()}`;
+	`HERON_SECRET_${name
+		.replace(/([a-z0-9])([A-Z])/g, '$1_$2')
+		.replace(/[^A-Za-z0-9]+/g, '_')
+		.toUpperCase()}`;
 
 /** Computes the variables of an environment for a run. */
 export async function startNames(
@@ -149,8 +154,14 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 			if (step.off) return;
 			if (step.send) usedConnections.add(step.send.connection || chosen.connection);
 			for (const reference of stepNames(step)) {
-				if (reference.optional || reference.root === 'steps' || (reference.root === 'env' && set.has(reference.name))) continue;
-				report(`collections/${chosen.collection}.yaml`, ['scenarios', at, 'steps', index], reference.root, reference.name);
+				if (reference.optional || reference.root === 'steps' || (reference.root === 'env' && set.has(reference.name)))
+					continue;
+				report(
+					`collections/${chosen.collection}.yaml`,
+					['scenarios', at, 'steps', index],
+					reference.root,
+					reference.name
+				);
 			}
 			for (const name of Object.keys(step.set ?? {})) set.add(name);
 		});
@@ -159,7 +170,8 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 		const connection = workspace.connections.get(name);
 		if (!connection) continue;
 		for (const reference of referencesIn([connection.base, connection.headers.filter((h) => !h.off)])) {
-			if (!reference.optional && reference.root !== 'steps') report(`connections/${name}.yaml`, [], reference.root, reference.name);
+			if (!reference.optional && reference.root !== 'steps')
+				report(`connections/${name}.yaml`, [], reference.root, reference.name);
 		}
 	}
 	return problems;
@@ -167,5 +179,6 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 
 /** @throws HeronError project.invalid with all problems when there are any */
 export function refuseProblems(problems: Problem[]): void {
-	if (problems.length > 0) throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+	if (problems.length > 0)
+		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
 }

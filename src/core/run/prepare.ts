@@ -4,7 +4,15 @@ import type { SendSpec } from '../model/collection.ts';
 import { DEFAULT_TIMEOUTS, type Connection } from '../model/connection.ts';
 import type { Param } from '../model/params.ts';
 import type { HeaderList } from '../model/reply.ts';
-import { escapeAddress, parseTemplate, tidyAddress, utf8, type Evaluator, type FunctionPorts, type Scope } from '../values/index.ts';
+import {
+	escapeAddress,
+	parseTemplate,
+	tidyAddress,
+	utf8,
+	type Evaluator,
+	type FunctionPorts,
+	type Scope
+} from '../values/index.ts';
 import type { HeaderOrigin, PreparedRequest, Session } from './ports.ts';
 
 export interface PrepareTools {
@@ -22,7 +30,11 @@ const METHODS_WITH_BODY = new Set(['POST', 'PUT', 'PATCH']);
  * Fills in everything: the request as it will be sent.
  * @throws HeronError value.* and file.missing
  */
-export async function prepareRequest(spec: SendSpec, connection: Connection | undefined, tools: PrepareTools): Promise<PreparedRequest> {
+export async function prepareRequest(
+	spec: SendSpec,
+	connection: Connection | undefined,
+	tools: PrepareTools
+): Promise<PreparedRequest> {
 	const url = await addressOf(spec, connection, tools);
 	const built = await bodyOf(spec, tools);
 	const headers: HeaderList = [];
@@ -42,7 +54,8 @@ export async function prepareRequest(spec: SendSpec, connection: Connection | un
 	const cookies = (await resolveParams(spec.cookies, tools)).map(([name, value]) => `${name}=${value}`);
 	if (!has('cookie')) {
 		const kept = tools.session.cookiesFor(url);
-		if (cookies.length > 0 || kept) add('Cookie', [kept, ...cookies].filter(Boolean).join('; '), cookies.length > 0 ? 'step' : 'cookies');
+		if (cookies.length > 0 || kept)
+			add('Cookie', [kept, ...cookies].filter(Boolean).join('; '), cookies.length > 0 ? 'step' : 'cookies');
 	}
 	if (!has('user-agent')) add('User-Agent', tools.agent, 'added');
 	if (!has('accept')) add('Accept', '*/*', 'added');
@@ -76,7 +89,8 @@ async function resolveParams(params: Param[], { evaluator, scope }: PrepareTools
 function headerText(name: string, value: string): string {
 	// eslint-disable-next-line no-control-regex
 	if (/[\0-\x08\x0a-\x1f\x7f]/.test(value)) throw new HeronError('value.header', { where: 'the header', name });
-	if (!/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/.test(name)) throw new HeronError('value.header', { where: 'the name of header', name });
+	if (!/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/.test(name))
+		throw new HeronError('value.header', { where: 'the name of header', name });
 	// eslint-disable-next-line no-control-regex
 	return /[^\x00-\x7f]/.test(value) ? Array.from(utf8(value), (b) => String.fromCharCode(b)).join('') : value.trim();
 }
@@ -124,7 +138,9 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 		address = `${base.trim().replace(/\/+$/, '')}/${target.replace(/^\/+/, '')}`;
 	}
 	const [plain = ''] = address.split('#');
-	const query = (await resolveParams(spec.query, tools)).map(([n, v]) => `${escapeAddress(n)}=${escapeAddress(v)}`).join('&');
+	const query = (await resolveParams(spec.query, tools))
+		.map(([n, v]) => `${escapeAddress(n)}=${escapeAddress(v)}`)
+		.join('&');
 	const joined = query ? plain + (plain.includes('?') ? (/[?&]$/.test(plain) ? '' : '&') : '?') + query : plain;
 	const tidy = tidyAddress(joined);
 	if (!URL.canParse(tidy)) throw new HeronError('value.address', { address: joined || spec.target });

@@ -17,7 +17,14 @@ export interface RunState {
 	stopped: string;
 }
 
-export const emptySummary = (): Summary => ({ passed: 0, failed: 0, errors: 0, skipped: 0, checks: 0, checksFailed: 0 });
+export const emptySummary = (): Summary => ({
+	passed: 0,
+	failed: 0,
+	errors: 0,
+	skipped: 0,
+	checks: 0,
+	checksFailed: 0
+});
 
 export const startState = (): RunState => ({
 	scenarios: new Map(),

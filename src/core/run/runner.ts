@@ -68,11 +68,19 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			let result;
 			if (step.off && !alone) result = skipped(chosen, step, index, ports.now(), 'switched off');
 			else if (!step.cleanup && stopped) result = skipped(chosen, step, index, ports.now(), stopped);
-			else if (!step.cleanup && broken) result = skipped(chosen, step, index, ports.now(), `step ${broken} could not be carried out`);
+			else if (!step.cleanup && broken)
+				result = skipped(chosen, step, index, ports.now(), `step ${broken} could not be carried out`);
 			else {
 				queue.push({ type: 'begin', scenario: chosen.key, step: step.id });
 				const late = step.cleanup && !alone ? ports.deadline(CLEANUP_LIMIT_MS, undefined) : undefined;
-				result = await runStep(chosen, step, index, memory, late ? { ...context, signal: late.signal } : context, outcomes);
+				result = await runStep(
+					chosen,
+					step,
+					index,
+					memory,
+					late ? { ...context, signal: late.signal } : context,
+					outcomes
+				);
 				late?.clear();
 			}
 			outcomes.set(step.id, result.outcome);
@@ -83,7 +91,12 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			}
 			queue.push({ type: 'step', result });
 		}
-		queue.push({ type: 'scenario-end', scenario: chosen.key, outcome: worst(outcomes.values()), ms: ports.now() - begun });
+		queue.push({
+			type: 'scenario-end',
+			scenario: chosen.key,
+			outcome: worst(outcomes.values()),
+			ms: ports.now() - begun
+		});
 	};
 
 	const waiting = [...plan.scenarios];

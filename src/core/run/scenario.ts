@@ -74,7 +74,14 @@ function waitsFor(error: unknown, outcomes: ReadonlyMap<string, Outcome>): strin
 }
 
 /** Carries out one step with its retries; the result is redacted, memory holds the plain values. */
-export async function runStep(chosen: Chosen, step: Step, index: number, memory: Memory, context: StepContext, outcomes: ReadonlyMap<string, Outcome>): Promise<StepResult> {
+export async function runStep(
+	chosen: Chosen,
+	step: Step,
+	index: number,
+	memory: Memory,
+	context: StepContext,
+	outcomes: ReadonlyMap<string, Outcome>
+): Promise<StepResult> {
 	const { ports } = context;
 	const result = blank(chosen, step, index, ports.now());
 	const limit = step.timeout > 0 ? ports.deadline(step.timeout, context.signal) : undefined;
@@ -112,7 +119,13 @@ function fail(result: StepResult, error: unknown): void {
 	result.error = { code: error instanceof HeronError ? error.code : 'send.failed', message: textOf(error) };
 }
 
-async function attempt(chosen: Chosen, step: Step, memory: Memory, context: StepContext, result: StepResult): Promise<void> {
+async function attempt(
+	chosen: Chosen,
+	step: Step,
+	memory: Memory,
+	context: StepContext,
+	result: StepResult
+): Promise<void> {
 	const { evaluator, ports } = context;
 	const scope = scopeOf(context, memory);
 	result.outcome = 'passed';
@@ -126,25 +139,40 @@ async function attempt(chosen: Chosen, step: Step, memory: Memory, context: Step
 		}
 	}
 	if (step.set) {
-		for (const [name, value] of Object.entries(step.set)) memory.set[name] = await evaluator.deep(value, scopeOf(context, memory));
+		for (const [name, value] of Object.entries(step.set))
+			memory.set[name] = await evaluator.deep(value, scopeOf(context, memory));
 		result.kept = { ...memory.set };
 		return;
 	}
 	if (step.wait !== undefined) {
 		const text = await evaluator.text(step.wait, scope);
 		const ms = parseDuration(text);
-		if (ms === undefined) throw new HeronError('request.wrong', { detail: `"${text}" is not a duration, such as 500 ms` });
+		if (ms === undefined)
+			throw new HeronError('request.wrong', { detail: `"${text}" is not a duration, such as 500 ms` });
 		await ports.sleep(ms, context.signal);
 		return;
 	}
 	await attemptSend(chosen, step, memory, context, result, scope);
 }
 
-async function attemptSend(chosen: Chosen, step: Step, memory: Memory, context: StepContext, result: StepResult, scope: Scope): Promise<void> {
+async function attemptSend(
+	chosen: Chosen,
+	step: Step,
+	memory: Memory,
+	context: StepContext,
+	result: StepResult,
+	scope: Scope
+): Promise<void> {
 	const spec = step.send!;
 	const { evaluator, ports, workspace } = context;
 	const connection = workspace.connections.get(spec.connection || chosen.connection);
-	const request = await prepareRequest(spec, connection, { evaluator, scope, ports, session: memory.session, agent: context.agent });
+	const request = await prepareRequest(spec, connection, {
+		evaluator,
+		scope,
+		ports,
+		session: memory.session,
+		agent: context.agent
+	});
 	const outcome = await ports.send(request, memory.session, context.signal);
 	result.exchanges.push(...outcome.exchanges);
 	result.checks = [];
@@ -176,7 +204,9 @@ async function attemptSend(chosen: Chosen, step: Step, memory: Memory, context: 
 function lazyNames(request: PreparedRequest, view: ReplyView): Pick<Names, 'request' | 'response'> {
 	return {
 		get request() {
-			const headers = Object.fromEntries(request.headers.map(([name]) => [name.toLowerCase(), headerValue(request.headers, name) as Json]));
+			const headers = Object.fromEntries(
+				request.headers.map(([name]) => [name.toLowerCase(), headerValue(request.headers, name) as Json])
+			);
 			return { method: request.method, url: request.url, headers };
 		},
 		get response() {

@@ -1,5 +1,5 @@
 import { textOf } from '../errors.ts';
-import { compilePattern } from '../values/pattern.ts';
+import { compilePattern } from '../values/index.ts';
 import type { SelectorKind } from './kind.ts';
 
 export const regex: SelectorKind = {

@@ -25,14 +25,16 @@ function checkSend(value: unknown, report: Report): void {
 	if (METHODS.includes(send.method.toUpperCase()) && send.method !== send.method.toUpperCase()) {
 		report([], `methods are case-sensitive: ${send.method.toUpperCase()}, not ${send.method}`);
 	}
-	if (!/^(\/|https?:\/\/|\{)/i.test(send.target)) report([], `the path starts with a slash, or the address with http:// or https://: /${send.target} perhaps`);
+	if (!/^(\/|https?:\/\/|\{)/i.test(send.target))
+		report([], `the path starts with a slash, or the address with http:// or https://: /${send.target} perhaps`);
 }
 
 function checkBody(value: unknown, report: Report): void {
 	if (!isObject(value)) return report([], `a kind of body is wanted: ${bodyKinds.map((k) => k.key).join(', ')}`);
 	const keys = Object.keys(value).filter((key) => key !== 'type');
 	for (const key of keys) {
-		if (!bodyKind(key)) report([key], `unknown kind of body "${key}"${nearest(key, [...bodyKinds.map((k) => k.key), 'type'])}`);
+		if (!bodyKind(key))
+			report([key], `unknown kind of body "${key}"${nearest(key, [...bodyKinds.map((k) => k.key), 'type'])}`);
 	}
 	if (keys.length !== 1) report([], `a body has exactly one of ${bodyKinds.map((k) => k.key).join(', ')}`);
 	for (const key of keys) bodyKind(key)?.check(value[key], (at, message) => report([key, ...at], message));
@@ -101,7 +103,12 @@ export const send: StepKind = {
 	doc: 'Sends one request and judges the reply.',
 	example: { send: 'GET /moorings', checks: [{ status: 200 }] },
 	fields: [
-		{ name: 'send', doc: 'METHOD path, relative to the connection’s base address, or METHOD and an absolute address.', schema: { type: 'string' }, check: checkSend },
+		{
+			name: 'send',
+			doc: 'METHOD path, relative to the connection’s base address, or METHOD and an absolute address.',
+			schema: { type: 'string' },
+			check: checkSend
+		},
 		{
 			name: 'connection',
 			doc: 'Another connection than the collection’s.',
@@ -119,7 +126,10 @@ export const send: StepKind = {
 			doc: 'What is sent: exactly one kind, and `type` for another Content-Type than the kind’s own.',
 			schema: {
 				type: 'object',
-				properties: { ...Object.fromEntries(bodyKinds.map((kind) => [kind.key, kind.schema])), type: { type: 'string' } },
+				properties: {
+					...Object.fromEntries(bodyKinds.map((kind) => [kind.key, kind.schema])),
+					type: { type: 'string' }
+				},
 				additionalProperties: false,
 				oneOf: bodyKinds.map((kind) => ({ required: [kind.key] }))
 			},

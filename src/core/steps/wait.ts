@@ -1,5 +1,5 @@
 import { parseDuration } from '../model/units.ts';
-import { hasExpression } from '../values/template.ts';
+import { hasExpression } from '../values/index.ts';
 import type { StepKind } from './kind.ts';
 
 export const wait: StepKind = {

@@ -18,7 +18,8 @@ export function base64ToBytes(text: string): Uint8Array {
 	return Uint8Array.from(plain, (c) => c.charCodeAt(0));
 }
 
-export const bytesToHex = (bytes: Uint8Array): string => Array.from(bytes, (b) => b.toString(16).padStart(2, '0')).join('');
+export const bytesToHex = (bytes: Uint8Array): string =>
+	Array.from(bytes, (b) => b.toString(16).padStart(2, '0')).join('');
 
 export const utf8 = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
 

@@ -1,9 +1,6 @@
 /** A value inside a path segment or query of an address (RFC 3986 section 2.1): all but unreserved characters encoded. */
 export const escapeAddress = (text: string): string =>
-	encodeURIComponent(text.toWellFormed()).replace(
-		/[!'()*]/g,
-		(c) => '%' + c.charCodeAt(0).toString(16).toUpperCase()
-	);
+	encodeURIComponent(text.toWellFormed()).replace(/[!'()*]/g, (c) => '%' + c.charCodeAt(0).toString(16).toUpperCase());
 
 /** A value inside XML text or a quoted attribute (XML 1.0 section 2.4). */
 export const escapeXml = (text: string): string =>

@@ -142,13 +142,16 @@ export function referencesIn(value: unknown, bare = false): Reference[] {
 		try {
 			if (bare) return compileExpression(value).references;
 			if (!hasExpression(value)) return [];
-			return parseTemplate(value).flatMap((part) => ('source' in part ? compileExpression(part.source).references : []));
+			return parseTemplate(value).flatMap((part) =>
+				'source' in part ? compileExpression(part.source).references : []
+			);
 		} catch {
 			return [];
 		}
 	}
 	if (Array.isArray(value)) return value.flatMap((item) => referencesIn(item));
-	if (isObject(value)) return Object.entries(value).flatMap(([key, item]) => [...referencesIn(key), ...referencesIn(item)]);
+	if (isObject(value))
+		return Object.entries(value).flatMap(([key, item]) => [...referencesIn(key), ...referencesIn(item)]);
 	return [];
 }
 

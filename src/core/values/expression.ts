@@ -23,7 +23,12 @@ export interface Expression {
 /** Roots whose names must be there before anything is sent. */
 const NAMED = new Set(['env', 'secret', 'row', 'steps', 'run']);
 export const TIME_LIMIT_MS = 1000;
-const LIMITS = { timeout: TIME_LIMIT_MS, stack: 400, sequence: 200_000, RegexEngine: LinearRegExp as unknown as RegExp };
+const LIMITS = {
+	timeout: TIME_LIMIT_MS,
+	stack: 400,
+	sequence: 200_000,
+	RegexEngine: LinearRegExp as unknown as RegExp
+};
 const PLAIN = /^\$([A-Za-z]\w*)((?:\.[A-Za-z_]\w*|\[\d+\])+)$/;
 
 /**

@@ -27,7 +27,8 @@ async function create(): Promise<App> {
 	await store.runs.markInterrupted();
 	const host = createHost(__APP_VERSION__);
 	const projects = createProjects(store.files);
-	const secretsOf = (project: OpenProject, environment: string) => readSecrets(config.env, project.workspace.environments.get(environment)?.secrets ?? []);
+	const secretsOf = (project: OpenProject, environment: string) =>
+		readSecrets(config.env, project.workspace.environments.get(environment)?.secrets ?? []);
 	const runs = createRuns(store.runs, host, projects, secretsOf);
 	return {
 		config,

@@ -2,7 +2,14 @@ import { HeronError } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { same, type Json } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
-import { createWorkspace, documentProblems, isProjectFile, loadDocument, type LoadedDocument, type Workspace } from '#core/model/workspace.ts';
+import {
+	createWorkspace,
+	documentProblems,
+	isProjectFile,
+	loadDocument,
+	type LoadedDocument,
+	type Workspace
+} from '#core/model/workspace.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
 import type { FileStore, StoredFile } from '#server/store/index.ts';
 
@@ -31,7 +38,9 @@ export const NAME = /^[a-z0-9][a-z0-9-]*$/;
 function demandPath(path: string): void {
 	const tidy = path.split('/').every((part) => part && part !== '.' && part !== '..' && !/[\\\0]/.test(part));
 	if (!tidy || !isProjectFile(path)) {
-		throw new HeronError('file.kind', { folders: 'connections, environments, collections, suites, files, datasets, schemas' });
+		throw new HeronError('file.kind', {
+			folders: 'connections, environments, collections, suites, files, datasets, schemas'
+		});
 	}
 }
 
@@ -51,7 +60,12 @@ export function createProjects(store: FileStore): Projects {
 			const document = loadDocument(path, bytes.toString('utf8'));
 			if (document) documents.set(path, document);
 		}
-		return assemble({ name, files: new Map(stored.map((file) => [file.path, file])), documents, workspace: undefined as never });
+		return assemble({
+			name,
+			files: new Map(stored.map((file) => [file.path, file])),
+			documents,
+			workspace: undefined as never
+		});
 	};
 	const get = (name: string): Promise<OpenProject> => {
 		let project = open.get(name);
@@ -62,7 +76,13 @@ export function createProjects(store: FileStore): Projects {
 		}
 		return project;
 	};
-	const put = async (name: string, path: string, bytes: Buffer, base: number, document?: LoadedDocument): Promise<StoredFile> => {
+	const put = async (
+		name: string,
+		path: string,
+		bytes: Buffer,
+		base: number,
+		document?: LoadedDocument
+	): Promise<StoredFile> => {
 		const project = await get(name);
 		const revision = await store.write(name, path, bytes, base);
 		const file = { path, bytes, revision };
@@ -85,7 +105,13 @@ export function createProjects(store: FileStore): Projects {
 			if (before && before.revision === base && same(project.documents.get(path)?.value, value)) return before;
 			const text = editYaml(before?.bytes.toString('utf8') ?? '', value);
 			const parsed = { value, problems: [] };
-			const document = { path, ...found, value, problems: documentProblems(found.kind, path, parsed), placeOf: () => ({ line: 1, column: 1 }) };
+			const document = {
+				path,
+				...found,
+				value,
+				problems: documentProblems(found.kind, path, parsed),
+				placeOf: () => ({ line: 1, column: 1 })
+			};
 			return put(name, path, Buffer.from(text), base, document);
 		},
 		async writeBytes(name, path, bytes, base) {
@@ -100,9 +126,13 @@ export function createProjects(store: FileStore): Projects {
 			assemble(project);
 		},
 		async replace(name, files) {
-			if (!NAME.test(name)) throw new HeronError('request.wrong', { detail: `"${name}" cannot be a project's name: small letters, digits and - can` });
+			if (!NAME.test(name))
+				throw new HeronError('request.wrong', {
+					detail: `"${name}" cannot be a project's name: small letters, digits and - can`
+				});
 			for (const { path } of files) demandPath(path);
-			if (!files.some((file) => file.path === 'heron.yaml')) throw new HeronError('project.none', { dir: 'what was sent' });
+			if (!files.some((file) => file.path === 'heron.yaml'))
+				throw new HeronError('project.none', { dir: 'what was sent' });
 			await store.replaceProject(name, files);
 			open.delete(name);
 		},

@@ -32,7 +32,11 @@ export const endpoint =
 	async (event: E): Promise<Response> => {
 		try {
 			const result = await handle(event);
-			return result instanceof Response ? result : result === undefined ? new Response(null, { status: 204 }) : json(result);
+			return result instanceof Response
+				? result
+				: result === undefined
+					? new Response(null, { status: 204 })
+					: json(result);
 		} catch (error) {
 			return problemResponse(error);
 		}

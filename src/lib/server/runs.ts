@@ -2,7 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import { choose, reduceRun, startState, type RunEvent, type RunInfo, type StepResult } from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host.ts';
-import type { RunOrder } from '#server/engine/protocol.ts';
+import type { Outputs, RunOrder } from '#server/engine/protocol.ts';
 import type { RunStore, StoredRun, StoredStep } from '#server/store/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
 import type { OpenProject, Projects } from './projects.ts';
@@ -40,7 +40,23 @@ export interface Runs {
 
 const BATCH_MS = 50;
 
-export function createRuns(store: RunStore, host: EngineHost, projects: Projects, secretsOf: (project: OpenProject, environment: string) => Record<string, string>): Runs {
+/** What the steps of a scenario kept when they last ran in an environment. */
+export async function outputsOf(
+	store: RunStore,
+	project: string,
+	scenario: string,
+	environment: string
+): Promise<Outputs> {
+	const steps = await store.latest(project, scenario.slice(0, scenario.indexOf('/')), environment);
+	return Object.fromEntries(steps.filter((step) => step.scenario === scenario).map((step) => [step.step, step.kept]));
+}
+
+export function createRuns(
+	store: RunStore,
+	host: EngineHost,
+	projects: Projects,
+	secretsOf: (project: OpenProject, environment: string) => Record<string, string>
+): Runs {
 	const live = new Map<string, Live>();
 
 	const tell = (id: string, event: LiveEvent) => {
@@ -72,7 +88,8 @@ export function createRuns(store: RunStore, host: EngineHost, projects: Projects
 					for (const step of stored) tell(state.run!.id, { type: 'step', step });
 				}
 				for (const event of batch) {
-					if (event.type === 'scenario-end') tell(state.run!.id, { type: 'scenario', scenario: event.scenario, outcome: event.outcome, ms: event.ms });
+					if (event.type === 'scenario-end')
+						tell(state.run!.id, { type: 'scenario', scenario: event.scenario, outcome: event.outcome, ms: event.ms });
 				}
 				await new Promise((resolve) => setTimeout(resolve, queue.length > 0 ? 0 : BATCH_MS / 10));
 			}
@@ -101,17 +118,26 @@ export function createRuns(store: RunStore, host: EngineHost, projects: Projects
 		async start(project, request) {
 			const { workspace } = project;
 			if (workspace.problems.length > 0) {
-				throw new HeronError('project.invalid', { count: counted(workspace.problems.length, 'problem') }, { problems: workspace.problems });
+				throw new HeronError(
+					'project.invalid',
+					{ count: counted(workspace.problems.length, 'problem') },
+					{ problems: workspace.problems }
+				);
 			}
 			const { scenarios, suite } = choose(workspace, { targets: request.targets });
 			if (scenarios.length === 0) throw new HeronError('project.empty');
 			const environment = request.environment || suite?.environment || workspace.project.environment;
-			if (environment && !workspace.environments.has(environment)) throw new HeronError('request.notFound', { what: `the environment "${environment}"` });
+			if (environment && !workspace.environments.has(environment))
+				throw new HeronError('request.notFound', { what: `the environment "${environment}"` });
 			const single = scenarios.length === 1 ? scenarios[0]! : undefined;
 			const info: RunInfo = {
 				id: randomUUID(),
 				startedAt: Date.now(),
-				title: suite?.title ?? (request.targets.length === 0 ? workspace.project.title : single?.scenario.title ?? scenarios[0]!.collectionTitle),
+				title:
+					suite?.title ??
+					(request.targets.length === 0
+						? workspace.project.title
+						: (single?.scenario.title ?? scenarios[0]!.collectionTitle)),
 				project: project.name,
 				environment,
 				suite: suite?.name ?? '',
@@ -122,6 +148,7 @@ export function createRuns(store: RunStore, host: EngineHost, projects: Projects
 				seed: randomInt(1, 2 ** 31)
 			};
 			const order: RunOrder = {
+				outputs: request.only.length > 0 && single ? await outputsOf(store, project.name, single.key, environment) : {},
 				targets: request.targets,
 				only: request.only,
 				environment,
@@ -145,8 +172,23 @@ export function createRuns(store: RunStore, host: EngineHost, projects: Projects
 					const message = trouble?.message ?? state.stopped;
 					try {
 						if (begun) {
-							const all = [...state.scenarios.values()].map(({ scenario, title, collectionTitle, steps, outcome, ms }) => ({ scenario, title, collectionTitle, steps, ms, ...(outcome ? { outcome } : {}) }));
-							await store.finish(info.id, { status, scenarios: all, summary: state.summary, ms: state.ms || Date.now() - info.startedAt, stopped: message });
+							const all = [...state.scenarios.values()].map(
+								({ scenario, title, collectionTitle, steps, outcome, ms }) => ({
+									scenario,
+									title,
+									collectionTitle,
+									steps,
+									ms,
+									...(outcome ? { outcome } : {})
+								})
+							);
+							await store.finish(info.id, {
+								status,
+								scenarios: all,
+								summary: state.summary,
+								ms: state.ms || Date.now() - info.startedAt,
+								stopped: message
+							});
 						}
 					} catch (error) {
 						console.error(`run ${info.id} could not be closed: ${(error as Error).message}`);

@@ -23,9 +23,14 @@
 		});
 	});
 
-	const typing = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+	const typing = (target: EventTarget | null) =>
+		target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 	function keys(event: KeyboardEvent) {
-		if ((event.key === '/' && !typing(event.target)) || (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey))) finding = true;
+		if (
+			(event.key === '/' && !typing(event.target)) ||
+			(event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey))
+		)
+			finding = true;
 		else if (event.key === '?' && !typing(event.target)) helping = true;
 		else return;
 		event.preventDefault();

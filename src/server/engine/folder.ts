@@ -24,7 +24,8 @@ function listFiles(dir: string): string[] {
 			const full = join(at, entry.name);
 			if (entry.isDirectory()) walk(full);
 			else if (entry.isFile()) out.push(relative(dir, full).split(sep).join('/'));
-			if (out.length > LIMIT) throw new HeronError('usage', { detail: `${dir} has more than ${LIMIT} files: is it a project?` });
+			if (out.length > LIMIT)
+				throw new HeronError('usage', { detail: `${dir} has more than ${LIMIT} files: is it a project?` });
 		}
 	};
 	for (const folder of FOLDERS) if (existsSync(join(dir, folder))) walk(join(dir, folder));
@@ -33,7 +34,9 @@ function listFiles(dir: string): string[] {
 
 /** Folders that are one slip away from a project's own. */
 function misspelt(dir: string): Problem[] {
-	const folders = readdirSync(dir, { withFileTypes: true }).filter((entry) => entry.isDirectory() && !FOLDERS.includes(entry.name));
+	const folders = readdirSync(dir, { withFileTypes: true }).filter(
+		(entry) => entry.isDirectory() && !FOLDERS.includes(entry.name)
+	);
 	return folders.flatMap(({ name }) => {
 		const guess = nearest(name, FOLDERS);
 		if (!guess.startsWith(': did')) return [];

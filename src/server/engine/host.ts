@@ -14,10 +14,19 @@ interface Task {
 /** The worker in which runs are carried out, started when first needed and again after a crash. */
 export interface EngineHost {
 	/** Resolves at the run's end. @throws HeronError what kept it from starting, or run.crashed */
-	run(snapshot: Snapshot, secrets: Record<string, string>, order: RunOrder, onEvents: (events: RunEvent[]) => void): Promise<void>;
+	run(
+		snapshot: Snapshot,
+		secrets: Record<string, string>,
+		order: RunOrder,
+		onEvents: (events: RunEvent[]) => void
+	): Promise<void>;
 	cancel(run: string): void;
 	preview(snapshot: Snapshot, secrets: Record<string, string>, order: PreviewOrder): Promise<Preview>;
-	resolve(snapshot: Snapshot, secrets: Record<string, string>, environment: string): Promise<Extract<FromWorker, { type: 'resolved' }>>;
+	resolve(
+		snapshot: Snapshot,
+		secrets: Record<string, string>,
+		environment: string
+	): Promise<Extract<FromWorker, { type: 'resolved' }>>;
 	close(): Promise<void>;
 }
 
@@ -79,13 +88,17 @@ export function createHost(version: string): EngineHost {
 		});
 
 	return {
-		run: (snapshot, secrets, order, onEvents) => ask({ type: 'run', id: order.info.id, snapshot, secrets, order, agent }, onEvents),
+		run: (snapshot, secrets, order, onEvents) =>
+			ask({ type: 'run', id: order.info.id, snapshot, secrets, order, agent }, onEvents),
 		cancel: (id) => worker?.postMessage({ type: 'cancel', id } satisfies ToWorker),
 		preview: async (snapshot, secrets, order) => {
 			const id = `p${++counter}`;
-			return (await ask<Extract<FromWorker, { type: 'preview' }>>({ type: 'preview', id, snapshot, secrets, order, agent })).preview;
+			return (
+				await ask<Extract<FromWorker, { type: 'preview' }>>({ type: 'preview', id, snapshot, secrets, order, agent })
+			).preview;
 		},
-		resolve: (snapshot, secrets, environment) => ask({ type: 'resolve', id: `r${++counter}`, snapshot, secrets, environment, agent }),
+		resolve: (snapshot, secrets, environment) =>
+			ask({ type: 'resolve', id: `r${++counter}`, snapshot, secrets, environment, agent }),
 		async close() {
 			clearInterval(watch);
 			const ending = worker;

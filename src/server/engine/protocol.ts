@@ -10,7 +10,12 @@ export interface Snapshot {
 	files: { path: string; bytes: Uint8Array }[];
 }
 
+/** What steps of a scenario kept when they last ran, for when the worker does not know it any more: step → outputs. */
+export type Outputs = Record<string, JsonObject>;
+
 export interface RunOrder {
+	/** For steps that are sent by hand. */
+	outputs: Outputs;
 	targets: string[];
 	only: string[];
 	environment: string;
@@ -21,6 +26,7 @@ export interface RunOrder {
 }
 
 export interface PreviewOrder {
+	outputs: Outputs;
 	collection: string;
 	scenario: string;
 	/** The step as it stands on the screen. */
@@ -46,8 +52,22 @@ export interface WireError {
 
 export type ToWorker =
 	| { type: 'run'; id: string; snapshot: Snapshot; secrets: Record<string, string>; order: RunOrder; agent: string }
-	| { type: 'preview'; id: string; snapshot: Snapshot; secrets: Record<string, string>; order: PreviewOrder; agent: string }
-	| { type: 'resolve'; id: string; snapshot: Snapshot; secrets: Record<string, string>; environment: string; agent: string }
+	| {
+			type: 'preview';
+			id: string;
+			snapshot: Snapshot;
+			secrets: Record<string, string>;
+			order: PreviewOrder;
+			agent: string;
+	  }
+	| {
+			type: 'resolve';
+			id: string;
+			snapshot: Snapshot;
+			secrets: Record<string, string>;
+			environment: string;
+			agent: string;
+	  }
 	| { type: 'cancel'; id: string }
 	| { type: 'ping' };
 

@@ -8,19 +8,29 @@ import { readFileSync } from 'node:fs';
  * The values of secrets: from the process's environment (`HERON_SECRET_…`), over those of a file of names and values.
  * Names that no environment lists are taken from the variable, as `clerkPassword` for HERON_SECRET_CLERK_PASSWORD.
  */
-export function readSecrets(env: Record<string, string | undefined>, known: Iterable<string>, file?: string): Record<string, string> {
+export function readSecrets(
+	env: Record<string, string | undefined>,
+	known: Iterable<string>,
+	file?: string
+): Record<string, string> {
 	const secrets: Record<string, string> = {};
 	if (file) {
 		let text: string;
 		try {
 			text = readFileSync(file, 'utf8');
 		} catch (cause) {
-			throw new HeronError('usage', { detail: `the secrets file ${file} cannot be read: ${String((cause as Error).message)}` }, { cause });
+			throw new HeronError(
+				'usage',
+				{ detail: `the secrets file ${file} cannot be read: ${String((cause as Error).message)}` },
+				{ cause }
+			);
 		}
 		const { value, problems } = parseYaml(file, text);
 		// the message of a YAML error may quote the line, which holds a secret
-		if (problems.length > 0) throw new HeronError('usage', { detail: `${file}:${problems[0]!.line}: the secrets file is not YAML` });
-		if (value !== null && !isObject(value)) throw new HeronError('usage', { detail: `the secrets file ${file} holds no names with values` });
+		if (problems.length > 0)
+			throw new HeronError('usage', { detail: `${file}:${problems[0]!.line}: the secrets file is not YAML` });
+		if (value !== null && !isObject(value))
+			throw new HeronError('usage', { detail: `the secrets file ${file} holds no names with values` });
 		for (const [name, secret] of Object.entries(value ?? {})) secrets[name] = String(secret ?? '');
 	}
 	for (const [variable, value] of Object.entries(env)) {

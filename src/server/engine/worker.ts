@@ -3,11 +3,24 @@ import { parseStep } from '#core/model/collection.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { createWorkspace, type Workspace } from '#core/model/workspace.ts';
 import { createRedactor } from '#core/redact.ts';
-import { allScenarios, choose, emptyMemory, findUnresolved, prepareRequest, refuseProblems, runPlan, scopeOf, startNames, type Memory, type RunInfo } from '#core/run/index.ts';
+import {
+	allScenarios,
+	choose,
+	emptyMemory,
+	findUnresolved,
+	prepareRequest,
+	refuseProblems,
+	runPlan,
+	scopeOf,
+	startNames,
+	type Memory,
+	type Ports,
+	type RunInfo
+} from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { parentPort } from 'node:worker_threads';
 import { createEngine } from './index.ts';
-import type { FromWorker, Snapshot, ToWorker, WireError } from './protocol.ts';
+import type { FromWorker, Outputs, Snapshot, ToWorker, WireError } from './protocol.ts';
 
 // Carries out runs beside the server's main thread. Kept values and cookies of scenarios stay here, unmasked,
 // so that single steps can be sent after a run; they never leave.
@@ -36,7 +49,30 @@ const memoriesOf = (project: string, environment: string): Map<string, Memory> =
 	return found;
 };
 
-const noRun = (environment: string): RunInfo => ({ id: '', startedAt: Date.now(), title: '', project: '', environment, suite: '', job: '', build: '', commit: '', branch: '', seed: 1 });
+/** The memory of a scenario; outputs that it lacks are taken from what was recorded, unless a secret was hidden there. */
+function recall(project: string, environment: string, key: string, outputs: Outputs, ports: Ports): Memory {
+	const kept = memoriesOf(project, environment);
+	const memory = kept.get(key) ?? emptyMemory(ports);
+	kept.set(key, memory);
+	for (const [step, values] of Object.entries(outputs)) {
+		if (!memory.outputs[step] && !/‹\w+›/.test(JSON.stringify(values))) memory.outputs[step] = values;
+	}
+	return memory;
+}
+
+const noRun = (environment: string): RunInfo => ({
+	id: '',
+	startedAt: Date.now(),
+	title: '',
+	project: '',
+	environment,
+	suite: '',
+	job: '',
+	build: '',
+	commit: '',
+	branch: '',
+	seed: 1
+});
 
 async function carryOut(message: Extract<ToWorker, { type: 'run' }>): Promise<void> {
 	const { id, snapshot, order, secrets, agent } = message;
@@ -48,6 +84,8 @@ async function carryOut(message: Extract<ToWorker, { type: 'run' }>): Promise<vo
 	const start = await startNames(workspace, order.environment, { set: order.set, secrets, run: order.info }, ports);
 	// only what will be sent has to resolve
 	refuseProblems(order.only.length === 0 ? findUnresolved(workspace, scenarios, start) : []);
+	if (order.only.length > 0)
+		for (const { key } of scenarios) recall(snapshot.project, order.environment, key, order.outputs, ports);
 	const plan = {
 		run: order.info,
 		workspace,
@@ -68,15 +106,26 @@ async function preview(message: Extract<ToWorker, { type: 'preview' }>): Promise
 	const { id, snapshot, order, secrets, agent } = message;
 	const workspace = workspaceOf(snapshot);
 	const ports = portsOf(snapshot, 1);
-	const start = await startNames(workspace, order.environment, { set: {}, secrets, run: noRun(order.environment) }, ports);
+	const start = await startNames(
+		workspace,
+		order.environment,
+		{ set: {}, secrets, run: noRun(order.environment) },
+		ports
+	);
 	const step = parseStep(order.step);
 	if (!step.send) throw new HeronError('request.wrong', { detail: 'only a step that sends has a request' });
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(workspace).find((one) => one.key === key);
-	const memory = memoriesOf(snapshot.project, order.environment).get(key) ?? emptyMemory(ports);
+	const memory = recall(snapshot.project, order.environment, key, order.outputs, ports);
 	const scope = scopeOf({ start, ports }, memory);
 	const connection = workspace.connections.get(step.send.connection || (chosen?.connection ?? ''));
-	const request = await prepareRequest(step.send, connection, { evaluator: createEvaluator(), scope, ports, session: memory.session, agent });
+	const request = await prepareRequest(step.send, connection, {
+		evaluator: createEvaluator(),
+		scope,
+		ports,
+		session: memory.session,
+		agent
+	});
 	const { method, url, headers, origins, body } = createRedactor(secrets).deep(request);
 	post({ type: 'preview', id, preview: { method, url, headers, origins, body } });
 }
@@ -84,7 +133,12 @@ async function preview(message: Extract<ToWorker, { type: 'preview' }>): Promise
 async function resolve(message: Extract<ToWorker, { type: 'resolve' }>): Promise<void> {
 	const { id, snapshot, environment, secrets } = message;
 	const workspace = workspaceOf(snapshot);
-	const start = await startNames(workspace, environment, { set: {}, secrets, run: noRun(environment) }, portsOf(snapshot, 1));
+	const start = await startNames(
+		workspace,
+		environment,
+		{ set: {}, secrets, run: noRun(environment) },
+		portsOf(snapshot, 1)
+	);
 	const problems = findUnresolved(workspace, allScenarios(workspace), start);
 	const redactor = createRedactor(secrets);
 	post({ type: 'resolved', id, problems: redactor.deep(problems), values: redactor.deep(start.names.env) });
@@ -101,6 +155,8 @@ parentPort!.on('message', (message: ToWorker) => {
 	const act = { run: carryOut, preview, resolve }[message.type] as (m: ToWorker) => Promise<void>;
 	const secrets = message.secrets;
 	act(message)
-		.catch((error: unknown) => post({ type: 'failed', id: message.id, error: createRedactor(secrets).deep(wireError(error)) }))
+		.catch((error: unknown) =>
+			post({ type: 'failed', id: message.id, error: createRedactor(secrets).deep(wireError(error)) })
+		)
 		.finally(() => running.delete(message.id));
 });

@@ -27,8 +27,14 @@ export async function packBody(bytes: Uint8Array): Promise<{ stored: StoredBody;
 	const kept = Buffer.from(bytes.buffer, bytes.byteOffset, Math.min(bytes.length, STORED_CAP));
 	const hash = createHash('sha256').update(kept).digest('hex');
 	const plain = kept.length < PLAIN_BELOW;
-	const record = { hash, size: kept.length, coding: plain ? 'raw' : 'br', bytes: plain ? kept : await compress(kept, QUICK) };
+	const record = {
+		hash,
+		size: kept.length,
+		coding: plain ? 'raw' : 'br',
+		bytes: plain ? kept : await compress(kept, QUICK)
+	};
 	return { stored: { hash, size: bytes.length, kept: kept.length }, record };
 }
 
-export const unpackBody = async (record: BodyRecord): Promise<Buffer> => (record.coding === 'br' ? decompress(record.bytes) : record.bytes);
+export const unpackBody = async (record: BodyRecord): Promise<Buffer> =>
+	record.coding === 'br' ? decompress(record.bytes) : record.bytes;

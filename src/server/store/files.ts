@@ -29,9 +29,12 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 		async replaceProject(project, files) {
 			await sequelize.transaction(async (transaction) => {
 				await ProjectRow.findOrCreate({ where: { name: project }, defaults: { name: project }, transaction });
-				const old = new Map((await FileRow.findAll({ where: { project }, transaction, raw: true })).map((row) => [row.path, row]));
+				const old = new Map(
+					(await FileRow.findAll({ where: { project }, transaction, raw: true })).map((row) => [row.path, row])
+				);
 				const wanted = new Set(files.map((file) => file.path));
-				for (const path of old.keys()) if (!wanted.has(path)) await FileRow.destroy({ ...at(project, path), transaction });
+				for (const path of old.keys())
+					if (!wanted.has(path)) await FileRow.destroy({ ...at(project, path), transaction });
 				for (const { path, bytes } of files) {
 					const before = old.get(path);
 					const buffer = Buffer.from(bytes);
@@ -43,7 +46,12 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 			});
 		},
 		removeProject: async (project) => void (await ProjectRow.destroy({ where: { name: project } })),
-		list: async (project) => (await FileRow.findAll({ where: { project }, order: ['path'], raw: true })).map(({ path, bytes, revision }) => ({ path, bytes, revision })),
+		list: async (project) =>
+			(await FileRow.findAll({ where: { project }, order: ['path'], raw: true })).map(({ path, bytes, revision }) => ({
+				path,
+				bytes,
+				revision
+			})),
 		write: (project, path, bytes, base) =>
 			sequelize.transaction(async (transaction) => {
 				const before = await FileRow.findOne({ ...at(project, path), transaction, raw: true });

@@ -1,7 +1,7 @@
 import type { HeaderList, Phases } from '#core/model/reply.ts';
 import type { Exchange, Outcome, RunEvent, RunInfo, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
 import { countStep, emptySummary, worst } from '#core/run/index.ts';
-import { Op, type Sequelize } from 'sequelize';
+import { Op, QueryTypes, type Sequelize } from 'sequelize';
 import { type BodyRecord, packBody, type StoredBody, unpackBody } from './bodies.ts';
 import { BodyRow, RunRow, StepRow } from './tables/index.ts';
 
@@ -51,7 +51,10 @@ export interface RunStore {
 	begin(project: string, kind: 'run' | 'send', event: Extract<RunEvent, { type: 'run' }>): Promise<StoredRun>;
 	/** Records results; gives them back as they are stored, in order. */
 	record(run: string, firstSeq: number, results: StepResult[]): Promise<StoredStep[]>;
-	finish(run: string, end: { status: RunStatus; scenarios?: StoredRun['scenarios']; summary: Summary; ms: number; stopped: string }): Promise<void>;
+	finish(
+		run: string,
+		end: { status: RunStatus; scenarios?: StoredRun['scenarios']; summary: Summary; ms: number; stopped: string }
+	): Promise<void>;
 	list(project: string, limit: number): Promise<StoredRun[]>;
 	get(id: string): Promise<StoredRun | undefined>;
 	/** Results behind a sequence number, in order. */
@@ -104,7 +107,8 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 	return {
 		begin: (project, kind, event) =>
 			sequelize.transaction(async (transaction) => {
-				const number = ((await RunRow.max<number, RunRow>('number', { where: { project, kind }, transaction })) || 0) + 1;
+				const number =
+					((await RunRow.max<number, RunRow>('number', { where: { project, kind }, transaction })) || 0) + 1;
 				const row = await RunRow.create(
 					{
 						id: event.run.id,
@@ -130,17 +134,31 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			for (const [index, result] of results.entries()) steps.push(await storable(result, firstSeq + index, records));
 			await sequelize.transaction(async (transaction) => {
 				if (records.size > 0) await BodyRow.bulkCreate([...records.values()], { ignoreDuplicates: true, transaction });
-				const rows = steps.map((step) => ({ run, seq: step.seq, scenario: step.scenario, step: step.step, outcome: step.outcome, data: JSON.stringify(step) }));
+				const rows = steps.map((step) => ({
+					run,
+					seq: step.seq,
+					scenario: step.scenario,
+					step: step.step,
+					outcome: step.outcome,
+					data: JSON.stringify(step)
+				}));
 				await StepRow.bulkCreate(rows, { transaction });
 			});
 			return steps;
 		},
 		async finish(run, { status, scenarios, summary, ms, stopped }) {
 			const ended = { status, summary: JSON.stringify(summary), ms, stopped };
-			await RunRow.update(scenarios ? { ...ended, scenarios: JSON.stringify(scenarios) } : ended, { where: { id: run } });
+			await RunRow.update(scenarios ? { ...ended, scenarios: JSON.stringify(scenarios) } : ended, {
+				where: { id: run }
+			});
 		},
 		async list(project, limit) {
-			const rows = await RunRow.findAll({ where: { project, kind: 'run' }, order: [['startedAt', 'DESC']], limit, raw: true });
+			const rows = await RunRow.findAll({
+				where: { project, kind: 'run' },
+				order: [['startedAt', 'DESC']],
+				limit,
+				raw: true
+			});
 			return rows.map(runOf);
 		},
 		async get(id) {
@@ -148,22 +166,25 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			return row ? runOf(row) : undefined;
 		},
 		async steps(run, after = -1) {
-			return (await StepRow.findAll({ where: { run, seq: { [Op.gt]: after } }, order: ['seq'], raw: true })).map(stepOf);
+			return (await StepRow.findAll({ where: { run, seq: { [Op.gt]: after } }, order: ['seq'], raw: true })).map(
+				stepOf
+			);
 		},
 		async latest(project, collection, environment) {
-			const runs = await RunRow.findAll({ where: { project }, order: [['startedAt', 'DESC']], limit: 60, raw: true });
-			const found = new Map<string, StoredStep>();
-			for (const row of runs) {
-				const run = runOf(row);
-				if (run.info.environment !== environment || !run.scenarios.some((s) => s.scenario.startsWith(`${collection}/`))) continue;
-				const rows = await StepRow.findAll({ where: { run: run.id, scenario: { [Op.like]: `${collection}/%` } }, raw: true });
-				for (const step of rows.map(stepOf)) {
-					const key = `${step.scenario} ${step.step}`;
-					if (step.outcome !== 'skipped' && !found.has(key)) found.set(key, step);
-				}
-				if (found.size >= 20_000) break;
-			}
-			return [...found.values()];
+			const rows = await sequelize.query<StepRow>(
+				`WITH recent AS (
+					SELECT id, startedAt FROM runs WHERE project = $1 AND json_extract(info, '$.environment') = $2
+					ORDER BY startedAt DESC LIMIT 200
+				), ranked AS (
+					SELECT steps.run, steps.seq,
+						ROW_NUMBER() OVER (PARTITION BY steps.scenario, steps.step ORDER BY recent.startedAt DESC, steps.seq DESC) AS place
+					FROM recent JOIN steps ON steps.run = recent.id
+					WHERE steps.scenario >= $3 AND steps.scenario < $4 AND steps.outcome <> 'skipped'
+				)
+				SELECT steps.* FROM ranked JOIN steps ON steps.run = ranked.run AND steps.seq = ranked.seq WHERE place = 1`,
+				{ bind: [project, environment, `${collection}/`, `${collection}0`], type: QueryTypes.SELECT }
+			);
+			return rows.map(stepOf);
 		},
 		async body(hash) {
 			const row = await BodyRow.findByPk(hash, { raw: true });
@@ -175,8 +196,17 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 				const steps = (await StepRow.findAll({ where: { run: row.id }, raw: true })).map(stepOf);
 				const summary = emptySummary();
 				for (const step of steps) countStep(summary, step);
-				const scenarios = runOf(row).scenarios.map((s) => ({ ...s, outcome: worst(steps.filter((step) => step.scenario === s.scenario).map((step) => step.outcome)) }));
-				await this.finish(row.id, { status: 'interrupted', scenarios, summary, ms: 0, stopped: 'the server was stopped while this ran' });
+				const scenarios = runOf(row).scenarios.map((s) => ({
+					...s,
+					outcome: worst(steps.filter((step) => step.scenario === s.scenario).map((step) => step.outcome))
+				}));
+				await this.finish(row.id, {
+					status: 'interrupted',
+					scenarios,
+					summary,
+					ms: 0,
+					stopped: 'the server was stopped while this ran'
+				});
 			}
 			return left.length;
 		}

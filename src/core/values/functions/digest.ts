@@ -58,7 +58,11 @@ export const digest: ExpressionFunction[] = [
 			gives: 'eyJzdWIiOiJhdmVyeSJ9'
 		},
 		run(_, header, claims, key) {
-			const hashes: Record<string, (typeof algorithms)[keyof typeof algorithms]> = { hs256: sha256, hs384: sha384, hs512: sha512 };
+			const hashes: Record<string, (typeof algorithms)[keyof typeof algorithms]> = {
+				hs256: sha256,
+				hs384: sha384,
+				hs512: sha512
+			};
 			const part = (value: unknown) => encodings.base64url!(utf8(JSON.stringify(value)));
 			const signed = `${part(header)}.${part(claims)}`;
 			const alg = pick('signature algorithm', hashes, (header as { alg?: unknown } | undefined)?.alg);

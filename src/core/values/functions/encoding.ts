@@ -25,7 +25,11 @@ export const encoding: ExpressionFunction[] = [
 		takes: ['text'],
 		doc: 'Base64 for addresses, without padding (RFC 4648 section 5).',
 		example: { expression: '$base64url("??>")', gives: 'Pz8-' },
-		run: (_, value) => bytesToBase64(utf8(text(value))).replace(/\+/g, '-').replace(/\//g, '_').replace(/=+$/, '')
+		run: (_, value) =>
+			bytesToBase64(utf8(text(value)))
+				.replace(/\+/g, '-')
+				.replace(/\//g, '_')
+				.replace(/=+$/, '')
 	},
 	{
 		name: 'hex',

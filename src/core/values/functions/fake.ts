@@ -7,11 +7,18 @@ const HULLS = ['narrowboat', 'barge', 'dinghy', 'cruiser', 'tender'];
 
 // KIND → maker. Each is one word that a tester would look for.
 const kinds: Record<string, Maker> = {
-	boat: (f) => `${f.word.adjective({ length: { min: 4, max: 8 } })} ${f.helpers.arrayElement(HULLS)}`.replace(/^./, (c) => c.toUpperCase()),
+	boat: (f) =>
+		`${f.word.adjective({ length: { min: 4, max: 8 } })} ${f.helpers.arrayElement(HULLS)}`.replace(/^./, (c) =>
+			c.toUpperCase()
+		),
 	person: (f) => f.person.fullName(),
 	firstName: (f) => f.person.firstName(),
 	lastName: (f) => f.person.lastName(),
-	email: (f) => `${f.internet.username().toLowerCase().replace(/[^a-z0-9.]/g, '')}@reedmere.example`,
+	email: (f) =>
+		`${f.internet
+			.username()
+			.toLowerCase()
+			.replace(/[^a-z0-9.]/g, '')}@reedmere.example`,
 	phone: (f) => f.string.numeric({ length: 11, allowLeadingZeros: false }),
 	company: (f) => `${f.person.lastName()} ${f.helpers.arrayElement(['and Sons', 'Boats', 'Carriers', 'Locks'])}`,
 	street: (f) => f.location.streetAddress(),

@@ -14,7 +14,10 @@ export const random: ExpressionFunction[] = [
 		name: 'uuid',
 		takes: [],
 		doc: 'A random UUID, version 4 (RFC 9562 section 5.4).',
-		example: { expression: '$uuid()', matches: /^[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/ },
+		example: {
+			expression: '$uuid()',
+			matches: /^[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/
+		},
 		run(ports) {
 			const bytes = Uint8Array.from(ports.randomBytes(16));
 			bytes[6] = (bytes[6]! & 0x0f) | 0x40;
@@ -51,6 +54,7 @@ export const random: ExpressionFunction[] = [
 		takes: ['prefix?'],
 		doc: 'A text that no other call of this run or of another run gives.',
 		example: { expression: '$unique("boat-")', matches: /^boat-[a-z0-9]+$/ },
-		run: (ports, prefix = '') => `${String(prefix)}${ports.now().toString(36)}${ports.seed.toString(36)}${ports.next().toString(36)}`
+		run: (ports, prefix = '') =>
+			`${String(prefix)}${ports.now().toString(36)}${ports.seed.toString(36)}${ports.next().toString(36)}`
 	}
 ];

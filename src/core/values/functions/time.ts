@@ -8,7 +8,8 @@ const LONG: Record<string, number> = { h: 3_600_000, d: DAY, w: 7 * DAY };
 /** Milliseconds of `+3 d`, `-90 min`, `2 h`. */
 function offsetOf(text: unknown): number {
 	const match = /^\s*([+-]?)\s*(\d+(?:\.\d+)?)\s*([a-z]+)\s*$/i.exec(String(text));
-	const size = match && (LONG[match[3]!] ? Number(match[2]) * LONG[match[3]!]! : parseDuration(`${match[2]} ${match[3]}`));
+	const size =
+		match && (LONG[match[3]!] ? Number(match[2]) * LONG[match[3]!]! : parseDuration(`${match[2]} ${match[3]}`));
 	if (!match || size === undefined || size === null) {
 		throw new Error(`"${String(text)}" is not an offset: it should look like "+3 d", "-90 min" or "2 h"`);
 	}

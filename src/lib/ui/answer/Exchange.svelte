@@ -10,43 +10,84 @@
 		attempts = 1,
 		oncheck,
 		onkeep
-	}: { exchanges: StoredExchange[]; attempts?: number; oncheck?: (path: string, value: Json) => void; onkeep?: (path: string, label: string) => void } = $props();
+	}: {
+		exchanges: StoredExchange[];
+		attempts?: number;
+		oncheck?: (path: string, value: Json) => void;
+		onkeep?: (path: string, label: string) => void;
+	} = $props();
 	let which = $state(-1);
 	const exchange = $derived(exchanges.at(which) ?? exchanges.at(-1));
 	const reply = $derived(exchange?.reply);
 	const shades: Record<string, string> = { wait: 'var(--quiet)', send: 'var(--color-ink)' };
-	const bars = $derived(reply ? PHASES.map((name) => ({ name, ms: reply.phases[name] })).filter(({ ms }) => ms > 0.005) : []);
+	const bars = $derived(
+		reply ? PHASES.map((name) => ({ name, ms: reply.phases[name] })).filter(({ ms }) => ms > 0.005) : []
+	);
 	const total = $derived(bars.reduce((sum, bar) => sum + bar.ms, 0) || 1);
 </script>
 
 {#if exchanges.length > 1}
-	<p class="text-quiet mb-1 flex flex-wrap items-center gap-2 text-xs">
-		{attempts > 1 ? `tried ${attempts} times:` : `${exchanges.length - 1} ${exchanges.length === 2 ? 'redirect' : 'redirects'}:`}
-		<span class="switch">{#each exchanges as one, index (index)}<button aria-pressed={exchange === one} onclick={() => (which = index)}>{index + 1}: {one.reply?.status ?? 'no answer'}</button>{/each}</span>
+	<p class="mb-1 flex flex-wrap items-center gap-2 text-xs text-quiet">
+		{attempts > 1
+			? `tried ${attempts} times:`
+			: `${exchanges.length - 1} ${exchanges.length === 2 ? 'redirect' : 'redirects'}:`}
+		<span class="switch"
+			>{#each exchanges as one, index (index)}<button aria-pressed={exchange === one} onclick={() => (which = index)}
+					>{index + 1}: {one.reply?.status ?? 'no answer'}</button
+				>{/each}</span
+		>
 	</p>
 {/if}
 {#if exchange?.error}<p class="note" role="alert">{exchange.error.message}</p>{/if}
 {#if exchange && reply}
-	<div class="border-line flex items-center gap-2.5 border-b pt-0.5 pb-2">
-		<div class="flex h-[9px] w-48 shrink-0 gap-px" role="img" aria-label="Phases: {bars.map((bar) => `${bar.name} ${showDuration(bar.ms)}`).join(', ')}">
-			{#each bars as bar (bar.name)}<i class="block" style="width: {Math.max(1.5, (bar.ms / total) * 100)}%; background: {shades[bar.name] ?? 'var(--color-base-300)'}"></i>{/each}
+	<div class="flex items-center gap-2.5 border-b border-line pt-0.5 pb-2">
+		<div
+			class="flex h-[9px] w-48 shrink-0 gap-px"
+			role="img"
+			aria-label="Phases: {bars.map((bar) => `${bar.name} ${showDuration(bar.ms)}`).join(', ')}"
+		>
+			{#each bars as bar (bar.name)}<i
+					class="block"
+					style="width: {Math.max(1.5, (bar.ms / total) * 100)}%; background: {shades[bar.name] ??
+						'var(--color-base-300)'}"
+				></i>{/each}
 		</div>
-		<span class="text-quiet truncate text-xs">{bars.map((bar) => `${bar.name} ${showDuration(bar.ms)}`).join(' · ')}{reply.reused ? ' · kept connection' : ''}</span>
+		<span class="truncate text-xs text-quiet"
+			>{bars.map((bar) => `${bar.name} ${showDuration(bar.ms)}`).join(' · ')}{reply.reused
+				? ' · kept connection'
+				: ''}</span
+		>
 	</div>
 	{#if reply.cut}<p class="note mt-1">The body is {reply.cut}; what came is below.</p>{/if}
-	{#if reply.note}<p class="text-fail mt-1 text-[13px]">{reply.note}</p>{/if}
+	{#if reply.note}<p class="mt-1 text-[13px] text-fail">{reply.note}</p>{/if}
 	{#if reply.body}
 		<BodyView body={reply.body} headers={reply.headers} {oncheck} {onkeep} />
-	{:else}<p class="text-quiet py-2">The body is empty.</p>{/if}
-	<details class="border-line mt-1 border-t pt-1 text-[13px]">
-		<summary class="text-quiet cursor-pointer text-xs">{reply.headers.length} headers · {reply.version} · {showSize(reply.wireSize)} on the wire</summary>
-		<table class="data mt-1 w-full"><tbody>{#each reply.headers as [name, value], index (index)}<tr class="align-baseline"><td class="text-quiet w-44 pr-3">{name}</td><td class="break-all">{value}</td></tr>{/each}</tbody></table>
+	{:else}<p class="py-2 text-quiet">The body is empty.</p>{/if}
+	<details class="mt-1 border-t border-line pt-1 text-[13px]">
+		<summary class="cursor-pointer text-xs text-quiet"
+			>{reply.headers.length} headers · {reply.version} · {showSize(reply.wireSize)} on the wire</summary
+		>
+		<table class="data mt-1 w-full">
+			<tbody
+				>{#each reply.headers as [name, value], index (index)}<tr class="align-baseline"
+						><td class="w-44 pr-3 text-quiet">{name}</td><td class="break-all">{value}</td></tr
+					>{/each}</tbody
+			>
+		</table>
 	</details>
 {/if}
 {#if exchange}
 	<details class="mt-1 text-[13px]">
-		<summary class="text-quiet cursor-pointer text-xs">sent: <span class="data">{exchange.method} {exchange.url}</span></summary>
-		<table class="data mt-1 w-full"><tbody>{#each exchange.requestHeaders as [name, value], index (index)}<tr class="align-baseline"><td class="text-quiet w-44 pr-3">{name}</td><td class="break-all">{value}</td></tr>{/each}</tbody></table>
+		<summary class="cursor-pointer text-xs text-quiet"
+			>sent: <span class="data">{exchange.method} {exchange.url}</span></summary
+		>
+		<table class="data mt-1 w-full">
+			<tbody
+				>{#each exchange.requestHeaders as [name, value], index (index)}<tr class="align-baseline"
+						><td class="w-44 pr-3 text-quiet">{name}</td><td class="break-all">{value}</td></tr
+					>{/each}</tbody
+			>
+		</table>
 		{#if exchange.requestBody}<BodyView body={exchange.requestBody} headers={exchange.requestHeaders} />{/if}
 	</details>
 {/if}

@@ -6,7 +6,12 @@
 	import { VList } from 'virtua/svelte';
 	import { treeLines, type TreeLine } from './tree.ts';
 
-	let { value, oncheck, onkeep }: { value: Json; oncheck?: (path: string, value: Json) => void; onkeep?: (path: string, label: string) => void } = $props();
+	let {
+		value,
+		oncheck,
+		onkeep
+	}: { value: Json; oncheck?: (path: string, value: Json) => void; onkeep?: (path: string, label: string) => void } =
+		$props();
 	const opened = new SvelteMap<string, boolean>();
 	const lines = $derived(treeLines(value, new Map(opened)));
 	let chosen = $state('');
@@ -37,17 +42,42 @@
 				onclick={() => (chosen = line.id)}
 				onkeydown={(event) => keys(event, line)}
 			>
-				{#if line.entries}<button class="w-3 shrink-0 text-[10px]" tabindex="-1" aria-label="{line.open ? 'Fold' : 'Unfold'} {line.label}" onclick={() => opened.set(line.id, !line.open)}>{line.open ? '▾' : '▸'}</button>{:else}<span class="w-3 shrink-0"></span>{/if}
-				<button class="shrink-0 text-left" onclick={() => (chosen = line.id)} onkeydown={(event) => keys(event, line)} aria-label="Choose {jsonPathOf(line.path)}">{line.label}</button>
-				{#if line.entries !== undefined}<span class="text-quiet">{Array.isArray(line.value) ? `${line.entries} ${line.entries === 1 ? 'item' : 'items'}` : line.entries ? `${line.entries} ${line.entries === 1 ? 'entry' : 'entries'}` : 'empty'}</span>
-				{:else}<span class="truncate font-semibold" class:text-err={typeof line.value !== 'string'}>{show(line.value, 300)}</span>{/if}
+				{#if line.entries}<button
+						class="w-3 shrink-0 text-[10px]"
+						tabindex="-1"
+						aria-label="{line.open ? 'Fold' : 'Unfold'} {line.label}"
+						onclick={() => opened.set(line.id, !line.open)}>{line.open ? '▾' : '▸'}</button
+					>{:else}<span class="w-3 shrink-0"></span>{/if}
+				<button
+					class="shrink-0 text-left"
+					onclick={() => (chosen = line.id)}
+					onkeydown={(event) => keys(event, line)}
+					aria-label="Choose {jsonPathOf(line.path)}">{line.label}</button
+				>
+				{#if line.entries !== undefined}<span class="text-quiet"
+						>{Array.isArray(line.value)
+							? `${line.entries} ${line.entries === 1 ? 'item' : 'items'}`
+							: line.entries
+								? `${line.entries} ${line.entries === 1 ? 'entry' : 'entries'}`
+								: 'empty'}</span
+					>
+				{:else}<span class="truncate font-semibold" class:text-err={typeof line.value !== 'string'}
+						>{show(line.value, 300)}</span
+					>{/if}
 				{#if picked}
-					<span class="text-quiet ml-1 truncate text-xs">{jsonPathOf(line.path)}</span>
+					<span class="ml-1 truncate text-xs text-quiet">{jsonPathOf(line.path)}</span>
 					<span class="ml-auto flex shrink-0 gap-3 font-sans">
-						{#if oncheck}<button class="word" onclick={() => oncheck(jsonPathOf(line.path), line.value)}>check this</button>{/if}
-						{#if onkeep}<button class="word" onclick={() => onkeep(jsonPathOf(line.path), line.label)}>keep this</button>{/if}
+						{#if oncheck}<button class="word" onclick={() => oncheck(jsonPathOf(line.path), line.value)}
+								>check this</button
+							>{/if}
+						{#if onkeep}<button class="word" onclick={() => onkeep(jsonPathOf(line.path), line.label)}>keep this</button
+							>{/if}
 						<button class="word" onclick={() => copy(jsonPathOf(line.path))}>copy path</button>
-						<button class="word" onclick={() => copy(typeof line.value === 'string' ? line.value : JSON.stringify(line.value))}>copy value</button>
+						<button
+							class="word"
+							onclick={() => copy(typeof line.value === 'string' ? line.value : JSON.stringify(line.value))}
+							>copy value</button
+						>
 					</span>
 				{/if}
 			</div>

@@ -4,7 +4,12 @@ import { treeLines } from './tree.ts';
 const closed = new Map<string, boolean>();
 test('each value is a line with its place', () => {
 	const lines = treeLines({ a: 1, b: [{ c: null }] }, closed);
-	expect(lines.map((l) => [l.id, l.depth, l.entries])).toEqual([['/a', 0, undefined], ['/b', 0, 1], ['/b/0', 1, 1], ['/b/0/c', 2, undefined]]);
+	expect(lines.map((l) => [l.id, l.depth, l.entries])).toEqual([
+		['/a', 0, undefined],
+		['/b', 0, 1],
+		['/b/0', 1, 1],
+		['/b/0/c', 2, undefined]
+	]);
 });
 test('what is folded has no lines below it', () => {
 	expect(treeLines({ b: [1, 2] }, new Map([['/b', false]])).map((l) => l.id)).toEqual(['/b']);

@@ -14,7 +14,11 @@ export interface TreeLine {
 }
 
 const entriesOf = (value: Json): number | undefined =>
-	Array.isArray(value) ? value.length : typeof value === 'object' && value !== null ? Object.keys(value).length : undefined;
+	Array.isArray(value)
+		? value.length
+		: typeof value === 'object' && value !== null
+			? Object.keys(value).length
+			: undefined;
 
 /** How deep a fresh tree is opened, so that about a page is seen. */
 const OPENED = 60;
@@ -28,7 +32,13 @@ export function treeLines(root: Json, opened: ReadonlyMap<string, boolean>): Tre
 		for (let i = keys.length - 1; i >= 0; i--) {
 			const key = keys[i]!;
 			const child = (value as Record<string | number, Json>)[key]!;
-			stack.push({ path: [...path, key], id: `${id}/${String(key).replace(/[~/]/g, (c) => (c === '~' ? '~0' : '~1'))}`, label: String(key), depth, value: child });
+			stack.push({
+				path: [...path, key],
+				id: `${id}/${String(key).replace(/[~/]/g, (c) => (c === '~' ? '~0' : '~1'))}`,
+				label: String(key),
+				depth,
+				value: child
+			});
 		}
 	};
 	if (entriesOf(root) === undefined) return [{ path: [], id: '', label: '', depth: 0, value: root, open: false }];
@@ -36,7 +46,10 @@ export function treeLines(root: Json, opened: ReadonlyMap<string, boolean>): Tre
 	while (stack.length > 0) {
 		const { path, id, label, depth, value } = stack.pop()!;
 		const entries = entriesOf(value);
-		const open = entries !== undefined && entries > 0 && (opened.get(id) ?? (depth < 2 && entries <= 20 && lines.length + stack.length < OPENED));
+		const open =
+			entries !== undefined &&
+			entries > 0 &&
+			(opened.get(id) ?? (depth < 2 && entries <= 20 && lines.length + stack.length < OPENED));
 		lines.push({ path, id, label, depth, value, open, ...(entries === undefined ? {} : { entries }) });
 		if (open) push(value, path, id, depth + 1);
 	}

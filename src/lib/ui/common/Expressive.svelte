@@ -13,4 +13,8 @@
 	const short = (source: string) => source.replace(/^\$steps\./, '').replace(/^\$/, '');
 </script>
 
-{#each parts as part, index (index)}{#if 'text' in part}{part.text}{:else}<span class="chip" data-lit={lit !== '' && part.source.startsWith(`$steps.${lit}.`)} title={part.source}>{short(part.source)}</span>{/if}{/each}
+{#each parts as part, index (index)}{#if 'text' in part}{part.text}{:else}<span
+			class="chip"
+			data-lit={lit !== '' && part.source.startsWith(`$steps.${lit}.`)}
+			title={part.source}>{short(part.source)}</span
+		>{/if}{/each}

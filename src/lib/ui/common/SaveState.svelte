@@ -11,7 +11,11 @@
 		<button class="word" onclick={() => document.settle('mine')}>keep mine</button>
 	</span>
 {:else if document.status === 'trouble'}
-	<span class="text-fail text-xs" role="alert">not saved yet, trying again: {document.trouble}</span>
+	<span class="text-xs text-fail" role="alert">not saved yet, trying again: {document.trouble}</span>
 {:else}
-	<span class="text-quiet text-xs" role="status">{document.status === 'saved' ? 'saved' : 'saving…'}{#if document.canUndo} · <button class="word soft" title="take back {document.undoLabel}" onclick={() => document.undo()}>undo</button>{/if}</span>
+	<span class="text-xs text-quiet" role="status"
+		>{document.status === 'saved' ? 'saved' : 'saving…'}{#if document.canUndo}
+			· <button class="word soft" title="take back {document.undoLabel}" onclick={() => document.undo()}>undo</button
+			>{/if}</span
+	>
 {/if}

@@ -50,7 +50,9 @@ export const api = {
 	},
 	remove: async (path: string): Promise<void> => void (await call(path, { method: 'DELETE' })),
 	upload: async <T>(path: string, bytes: Blob): Promise<T> =>
-		(await call(path, { method: 'PUT', headers: { 'content-type': 'application/octet-stream' }, body: bytes })).json() as Promise<T>,
+		(
+			await call(path, { method: 'PUT', headers: { 'content-type': 'application/octet-stream' }, body: bytes })
+		).json() as Promise<T>,
 	bytes: async (path: string): Promise<Uint8Array> => new Uint8Array(await (await call(path)).arrayBuffer())
 };
 

@@ -10,15 +10,29 @@ export interface StoredDocument {
 }
 
 const folders = {
-	values: (overview: Overview) => [{ name: '', path: 'heron.yaml' }, ...overview.environments.map(({ name }) => ({ name, path: `environments/${name}.yaml` }))],
-	connections: (overview: Overview) => overview.connections.map(({ name }) => ({ name, path: `connections/${name}.yaml` })),
+	values: (overview: Overview) => [
+		{ name: '', path: 'heron.yaml' },
+		...overview.environments.map(({ name }) => ({ name, path: `environments/${name}.yaml` }))
+	],
+	connections: (overview: Overview) =>
+		overview.connections.map(({ name }) => ({ name, path: `connections/${name}.yaml` })),
 	suites: (overview: Overview) => overview.suites.map(({ name }) => ({ name, path: `suites/${name}.yaml` }))
 };
 
 /** The documents that a place works on. */
-export async function loadDocuments(project: string, parent: () => Promise<unknown>, place: keyof typeof folders): Promise<{ project: string; documents: StoredDocument[] }> {
+export async function loadDocuments(
+	project: string,
+	parent: () => Promise<unknown>,
+	place: keyof typeof folders
+): Promise<{ project: string; documents: StoredDocument[] }> {
 	await parent();
 	const overview = await load<Overview>(`/projects/${project}`);
-	const documents = await Promise.all(folders[place](overview).map(async ({ name, path }) => ({ name, path, stored: await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`) })));
+	const documents = await Promise.all(
+		folders[place](overview).map(async ({ name, path }) => ({
+			name,
+			path,
+			stored: await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`)
+		}))
+	);
 	return { project, documents };
 }

@@ -1,5 +1,11 @@
 <script lang="ts">
-	import { autocompletion, closeBrackets, completionKeymap, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
+	import {
+		autocompletion,
+		closeBrackets,
+		completionKeymap,
+		type CompletionContext,
+		type CompletionResult
+	} from '@codemirror/autocomplete';
 	import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 	import { json } from '@codemirror/lang-json';
 	import { xml } from '@codemirror/lang-xml';
@@ -49,7 +55,8 @@
 		'.cm-tooltip': { background: 'var(--sheet)', border: '1px solid var(--color-base-300)', color: 'var(--color-ink)' },
 		'.cm-tooltip-autocomplete ul li[aria-selected]': { background: 'var(--color-base-200)', color: 'var(--color-ink)' },
 		'.cm-completionDetail': { color: 'var(--quiet)', fontStyle: 'normal' },
-		'.cm-matchingBracket': { background: 'var(--chip)', outline: 'none' }
+		'.cm-matchingBracket': { background: 'transparent !important' },
+		'&.cm-focused .cm-matchingBracket': { background: 'var(--chip) !important' }
 	});
 	const colours = HighlightStyle.define([
 		{ tag: tags.propertyName, color: 'var(--color-ink)' },
@@ -70,19 +77,29 @@
 		untrack(() => {
 			const oneLine: Extension = lines
 				? [indentOnInput(), bracketMatching(), closeBrackets()]
-				: [EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [] : tr)), keymap.of([{ key: 'Enter', run: (v) => (v.contentDOM.blur(), true) }])];
+				: [
+						EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [] : tr)),
+						keymap.of([{ key: 'Enter', run: (v) => (v.contentDOM.blur(), true) }])
+					];
 			view = new EditorView({
 				parent: node,
 				state: EditorState.create({
 					doc: value,
 					extensions: [
 						// sending is the page's key
-						keymap.of([{ key: 'Ctrl-Enter', run: () => false }, { key: 'Escape', run: (v) => (v.contentDOM.blur(), false) }]),
+						keymap.of([
+							{ key: 'Ctrl-Enter', run: () => false },
+							{ key: 'Escape', run: (v) => (v.contentDOM.blur(), false) }
+						]),
 						history(),
 						lang.of(languageOf(language)),
 						EditorState.languageData.of(() => [{ autocomplete: complete }]),
 						autocompletion({ icons: false }),
-						keymap.of([...completionKeymap, ...historyKeymap, ...(lines ? defaultKeymap.filter((k) => k.key !== 'Mod-Enter') : [])]),
+						keymap.of([
+							...completionKeymap,
+							...historyKeymap,
+							...(lines ? defaultKeymap.filter((k) => k.key !== 'Mod-Enter') : [])
+						]),
 						oneLine,
 						lines ? EditorView.lineWrapping : [],
 						expressionMarks(names),
@@ -112,5 +129,10 @@
 	});
 </script>
 
-<div class="min-w-0 rounded-sm {lines ? 'border-rule bg-paper border' : 'focus-within:border-act border-b border-transparent hover:border-rule'}" {@attach mount}></div>
-{#if problem}<p class="text-fail text-xs" role="alert">{problem}</p>{/if}
+<div
+	class="min-w-0 rounded-sm {lines
+		? 'border border-rule bg-paper'
+		: 'border-b border-transparent focus-within:border-act hover:border-rule'}"
+	{@attach mount}
+></div>
+{#if problem}<p class="text-xs text-fail" role="alert">{problem}</p>{/if}

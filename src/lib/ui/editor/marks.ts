@@ -1,6 +1,13 @@
 import { parseTemplate } from '#core/values/index.ts';
 import { RangeSetBuilder } from '@codemirror/state';
-import { Decoration, EditorView, hoverTooltip, ViewPlugin, type DecorationSet, type ViewUpdate } from '@codemirror/view';
+import {
+	Decoration,
+	EditorView,
+	hoverTooltip,
+	ViewPlugin,
+	type DecorationSet,
+	type ViewUpdate
+} from '@codemirror/view';
 import type { NameHint } from './names.svelte.ts';
 
 const mark = Decoration.mark({ class: 'chip' });

@@ -31,23 +31,52 @@
 		const { name, collections, connections, suites } = project().overview;
 		const at = `/${name}`;
 		return [
-			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'].map((place) => ({ kind: 'place', text: place, more: '', href: `${at}/${place}` })),
+			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'].map((place) => ({
+				kind: 'place',
+				text: place,
+				more: '',
+				href: `${at}/${place}`
+			})),
 			...collections.flatMap((c) => [
 				{ kind: 'collection', text: c.title, more: c.name, href: `${at}/collections/${c.name}` },
 				...c.scenarios.flatMap((s) => [
 					{ kind: 'scenario', text: s.title, more: `${c.name}/${s.id}`, href: `${at}/collections/${c.name}#${s.id}` },
-					...s.steps.map((step) => ({ kind: 'step', text: step.title || step.id, more: step.call, href: `${at}/collections/${c.name}#${s.id}/${step.id}` }))
+					...s.steps.map((step) => ({
+						kind: 'step',
+						text: step.title || step.id,
+						more: step.call,
+						href: `${at}/collections/${c.name}#${s.id}/${step.id}`
+					}))
 				])
 			]),
-			...connections.map((c) => ({ kind: 'connection', text: c.title, more: c.base, href: `${at}/connections#${c.name}` })),
-			...Object.keys(project().values).map((v) => ({ kind: 'variable', text: v, more: String(project().values[v]), href: `${at}/values#${v}` })),
+			...connections.map((c) => ({
+				kind: 'connection',
+				text: c.title,
+				more: c.base,
+				href: `${at}/connections#${c.name}`
+			})),
+			...Object.keys(project().values).map((v) => ({
+				kind: 'variable',
+				text: v,
+				more: String(project().values[v]),
+				href: `${at}/values#${v}`
+			})),
 			...suites.map((s) => ({ kind: 'suite', text: s.title, more: s.name, href: `${at}/suites#${s.name}` })),
-			...runs.map((r) => ({ kind: 'run', text: `run ${r.number}: ${r.info.title}`, more: new Date(r.startedAt).toLocaleString(), href: `${at}/runs/${r.id}` }))
+			...runs.map((r) => ({
+				kind: 'run',
+				text: `run ${r.number}: ${r.info.title}`,
+				more: new Date(r.startedAt).toLocaleString(),
+				href: `${at}/runs/${r.id}`
+			}))
 		];
 	});
 	const found = $derived.by(() => {
 		const words = query.toLowerCase().split(/\s+/).filter(Boolean);
-		return entries.filter((entry) => words.every((word) => `${entry.kind} ${entry.text} ${entry.more}`.toLowerCase().includes(word))).slice(0, 12);
+		return entries
+			.filter((entry) =>
+				words.every((word) => `${entry.kind} ${entry.text} ${entry.more}`.toLowerCase().includes(word))
+			)
+			.slice(0, 12);
 	});
 
 	function go(entry: Entry | undefined) {
@@ -66,7 +95,7 @@
 
 <dialog class="plain" bind:this={dialog} onclose={() => (open = false)} aria-label="Find anything">
 	<input
-		class="border-rule w-full border-b bg-transparent px-4 py-3 text-base focus:outline-none"
+		class="w-full border-b border-rule bg-transparent px-4 py-3 text-base focus:outline-none"
 		placeholder="A collection, scenario, step, connection, variable, run"
 		aria-label="Find"
 		role="combobox"
@@ -80,10 +109,18 @@
 	<ul id="find-list" role="listbox" aria-label="Found" class="max-h-[50vh] overflow-auto py-1">
 		{#each found as entry, index (entry.href + entry.text)}
 			<!-- svelte-ignore a11y_click_events_have_key_events -->
-			<li id="find-{index}" role="option" aria-selected={index === chosen} class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5 {index === chosen ? 'bg-mist' : ''}" onclick={() => go(entry)} onmousemove={() => (chosen = index)}>
-				<span class="text-quiet w-20 shrink-0 text-xs">{entry.kind}</span><span class="truncate">{entry.text}</span><span class="data text-quiet ml-auto truncate">{entry.more}</span>
+			<li
+				id="find-{index}"
+				role="option"
+				aria-selected={index === chosen}
+				class="flex cursor-pointer items-baseline gap-3 px-4 py-1.5 {index === chosen ? 'bg-mist' : ''}"
+				onclick={() => go(entry)}
+				onmousemove={() => (chosen = index)}
+			>
+				<span class="w-20 shrink-0 text-xs text-quiet">{entry.kind}</span><span class="truncate">{entry.text}</span
+				><span class="data ml-auto truncate text-quiet">{entry.more}</span>
 			</li>
 		{/each}
 	</ul>
-	{#if found.length === 0}<p class="text-quiet px-4 pb-3">Nothing is called “{query}”.</p>{/if}
+	{#if found.length === 0}<p class="px-4 pb-3 text-quiet">Nothing is called “{query}”.</p>{/if}
 </dialog>

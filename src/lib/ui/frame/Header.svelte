@@ -25,17 +25,33 @@
 	const named = (place: string) => place.charAt(0).toUpperCase() + place.slice(1);
 </script>
 
-<header class="border-rule flex h-12 shrink-0 items-center gap-6 border-b px-5">
-	<svg width="22" height="30" viewBox="0 0 22 30" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" aria-hidden="true">
-		<path d="M3 7.5 11 5.5a3.4 3.4 0 0 1 3.3 5.1c-1.6 2.6-6.6 4.6-5 9.1.9 2.5 4.3 3 7.7 2.3" /><path d="M12.5 22.5V29M2 29h18" stroke-width="1.4" /><circle cx="11.6" cy="8" r=".8" fill="currentColor" stroke="none" />
+<header class="flex h-12 shrink-0 items-center gap-6 border-b border-rule px-5">
+	<svg
+		width="22"
+		height="30"
+		viewBox="0 0 22 30"
+		fill="none"
+		stroke="currentColor"
+		stroke-width="2"
+		stroke-linecap="round"
+		aria-hidden="true"
+	>
+		<path d="M3 7.5 11 5.5a3.4 3.4 0 0 1 3.3 5.1c-1.6 2.6-6.6 4.6-5 9.1.9 2.5 4.3 3 7.7 2.3" /><path
+			d="M12.5 22.5V29M2 29h18"
+			stroke-width="1.4"
+		/><circle cx="11.6" cy="8" r=".8" fill="currentColor" stroke="none" />
 	</svg>
 	<details class="relative" ontoggle={(event) => event.currentTarget.open && list()}>
 		<summary class="flex max-w-56 cursor-pointer list-none items-center gap-1 font-bold">
 			<span class="truncate">{project().overview.title}</span><ChevronDown size={14} aria-hidden="true" />
 		</summary>
-		<ul class="bg-sheet border-rule absolute top-8 left-0 z-30 min-w-60 rounded border py-1">
+		<ul class="absolute top-8 left-0 z-30 min-w-60 rounded border border-rule bg-sheet py-1">
 			{#each projects as one (one.name)}
-				<li><a class="hover:bg-mist block px-3 py-1.5" data-sveltekit-reload href="/{one.name}/collections">{one.title} <span class="text-quiet data">{one.name}</span></a></li>
+				<li>
+					<a class="block px-3 py-1.5 hover:bg-mist" data-sveltekit-reload href="/{one.name}/collections"
+						>{one.title} <span class="data text-quiet">{one.name}</span></a
+					>
+				</li>
 			{/each}
 		</ul>
 	</details>
@@ -44,13 +60,24 @@
 			<a
 				href="/{project().name}/{place}"
 				aria-current={here === place ? 'page' : undefined}
-				class="flex h-full items-center border-b-2 pt-0.5 {here === place ? 'border-act text-ink font-semibold' : 'text-quiet hover:text-ink border-transparent'}">{named(place)}</a
+				class="flex h-full items-center border-b-2 pt-0.5 {here === place
+					? 'border-act font-semibold text-ink'
+					: 'border-transparent text-quiet hover:text-ink'}">{named(place)}</a
 			>
 		{/each}
 	</nav>
-	<button class="field text-quiet ml-auto flex w-48 items-center justify-between" onclick={onfind}>Find anything <kbd class="keycap">/</kbd></button>
-	<button class="text-quiet hover:text-ink" onclick={turn} aria-label={dark ? 'Light theme' : 'Dark theme'} title={dark ? 'Light theme' : 'Dark theme'}>
+	<button class="field ml-auto flex w-48 items-center justify-between text-quiet" onclick={onfind}
+		>Find anything <kbd class="keycap">/</kbd></button
+	>
+	<button
+		class="text-quiet hover:text-ink"
+		onclick={turn}
+		aria-label={dark ? 'Light theme' : 'Dark theme'}
+		title={dark ? 'Light theme' : 'Dark theme'}
+	>
 		{#if dark}<Sun size={17} />{:else}<Moon size={17} />{/if}
 	</button>
-	<button class="text-quiet hover:text-ink -ml-3" onclick={onhelp} aria-label="Keys" title="Keys"><kbd class="keycap">?</kbd></button>
+	<button class="-ml-3 text-quiet hover:text-ink" onclick={onhelp} aria-label="Keys" title="Keys"
+		><kbd class="keycap">?</kbd></button
+	>
 </header>

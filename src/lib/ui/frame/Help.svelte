@@ -6,7 +6,15 @@
 		else if (!open && dialog?.open) dialog.close();
 	});
 	const groups: [string, [string, string][]][] = [
-		['Everywhere', [['/  or  Ctrl+K', 'find anything'], ['?', 'these keys'], ['Ctrl+Z, Ctrl+Shift+Z', 'take back, do again'], ['Esc', 'close what is open']]],
+		[
+			'Everywhere',
+			[
+				['/  or  Ctrl+K', 'find anything'],
+				['?', 'these keys'],
+				['Ctrl+Z, Ctrl+Shift+Z', 'take back, do again'],
+				['Esc', 'close what is open']
+			]
+		],
 		[
 			'A collection',
 			[
@@ -29,14 +37,21 @@
 
 <dialog class="plain" bind:this={dialog} onclose={() => (open = false)} aria-labelledby="help-title">
 	<div class="p-5">
-		<div class="flex items-baseline justify-between"><h2 id="help-title">Keys</h2><button class="word" onclick={() => (open = false)}>close</button></div>
+		<div class="flex items-baseline justify-between">
+			<h2 id="help-title">Keys</h2>
+			<button class="word" onclick={() => (open = false)}>close</button>
+		</div>
 		{#each groups as [title, keys] (title)}
 			<h3 class="label mt-3 mb-1">{title}</h3>
 			<dl class="grid grid-cols-[180px_1fr] gap-y-1">
-				{#each keys as [key, text] (key)}<dt class="data">{key}</dt><dd>{text}</dd>{/each}
+				{#each keys as [key, text] (key)}<dt class="data">{key}</dt>
+					<dd>{text}</dd>{/each}
 			</dl>
 		{/each}
 		<h3 class="label mt-3 mb-1">What a call may do (RFC 9110)</h3>
-		<p class="text-quiet">An open ring: safe, it only reads. A half ring: idempotent, twice is as good as once. A solid dot: each call counts.</p>
+		<p class="text-quiet">
+			An open ring: safe, it only reads. A half ring: idempotent, twice is as good as once. A solid dot: each call
+			counts.
+		</p>
 	</div>
 </dialog>

@@ -2,12 +2,29 @@
 	import { toasts } from '../common/toast.svelte.ts';
 </script>
 
-<div class="pointer-events-none fixed right-5 bottom-11 z-40 flex w-96 flex-col gap-2" role="status" aria-live="polite" aria-label="Messages">
+<div
+	class="pointer-events-none fixed right-5 bottom-11 z-40 flex w-96 flex-col gap-2"
+	role="status"
+	aria-live="polite"
+	aria-label="Messages"
+>
 	{#each toasts.list as toast (toast.id)}
-		<div class="bg-sheet pointer-events-auto flex items-baseline gap-3 rounded border px-3 py-2 {toast.kind === 'trouble' ? 'border-fail' : 'border-rule'}">
+		<div
+			class="pointer-events-auto flex items-baseline gap-3 rounded border bg-sheet px-3 py-2 {toast.kind === 'trouble'
+				? 'border-fail'
+				: 'border-rule'}"
+		>
 			<span class="min-w-0 break-words">{toast.text}</span>
-			{#if toast.action}<button class="word ml-auto shrink-0" onclick={() => { toast.action?.run(); toasts.close(toast.id); }}>{toast.action.label}</button>{/if}
-			<button class="word soft {toast.action ? '' : 'ml-auto'} shrink-0" onclick={() => toasts.close(toast.id)}>close</button>
+			{#if toast.action}<button
+					class="word ml-auto shrink-0"
+					onclick={() => {
+						toast.action?.run();
+						toasts.close(toast.id);
+					}}>{toast.action.label}</button
+				>{/if}
+			<button class="word soft {toast.action ? '' : 'ml-auto'} shrink-0" onclick={() => toasts.close(toast.id)}
+				>close</button
+			>
 		</div>
 	{/each}
 </div>

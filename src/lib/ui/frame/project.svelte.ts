@@ -16,7 +16,14 @@ export interface Overview {
 		name: string;
 		title: string;
 		connection: string;
-		scenarios: { id: string; title: string; tags: string[]; off: boolean; count: number; steps: { id: string; title: string; call: string }[] }[];
+		scenarios: {
+			id: string;
+			title: string;
+			tags: string[];
+			off: boolean;
+			count: number;
+			steps: { id: string; title: string; call: string }[];
+		}[];
 	}[];
 	files: string[];
 	problems: Problem[];
@@ -59,7 +66,9 @@ export class ProjectState {
 
 	async resolve(): Promise<void> {
 		try {
-			const found = await api.get<{ problems: Problem[]; values: Record<string, Json>; secrets: string[] }>(`/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`);
+			const found = await api.get<{ problems: Problem[]; values: Record<string, Json>; secrets: string[] }>(
+				`/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`
+			);
 			this.unresolved = found.problems;
 			this.values = found.values;
 			this.secrets = found.secrets;
@@ -70,7 +79,9 @@ export class ProjectState {
 	}
 
 	async loadLastRun(): Promise<void> {
-		const [last] = await api.get<{ id: string; number: number; summary: Summary }[]>(`/projects/${this.name}/runs?limit=1`);
+		const [last] = await api.get<{ id: string; number: number; summary: Summary }[]>(
+			`/projects/${this.name}/runs?limit=1`
+		);
 		this.lastRun = last;
 	}
 }

@@ -9,11 +9,19 @@
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 	import ParamRows from './ParamRows.svelte';
 
-	let { ledger, view, kind, value, onchange }: { ledger: Ledger; view: StepView; kind: string; value: Json; onchange: (value: Json) => void } = $props();
+	let {
+		ledger,
+		view,
+		kind,
+		value,
+		onchange
+	}: { ledger: Ledger; view: StepView; kind: string; value: Json; onchange: (value: Json) => void } = $props();
 
 	// What stands in the editor is kept as typed; the document gets data when it is JSON, else the text itself.
 	let typed: { text: string; value: Json } | undefined;
-	const jsonText = $derived(typed && typed.value === value ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2));
+	const jsonText = $derived(
+		typed && typed.value === value ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2)
+	);
 	let wrong = $state('');
 	function typeJson(text: string) {
 		let next: Json = text;
@@ -40,7 +48,9 @@
 		const path = `files/${file.name.replace(/[^\w.-]+/g, '-')}`;
 		try {
 			const known = ledger.project.overview.files.includes(path);
-			const revision = known ? (await api.get<{ revision: number }>(`/projects/${ledger.project.name}/files/${path}`)).revision : 0;
+			const revision = known
+				? (await api.get<{ revision: number }>(`/projects/${ledger.project.name}/files/${path}`)).revision
+				: 0;
 			await api.upload(`/projects/${ledger.project.name}/files/${path}?revision=${revision}`, file);
 			await ledger.project.reload();
 			use(path);
@@ -52,7 +62,8 @@
 	const parts = $derived(Array.isArray(value) ? (value as JsonObject[]) : []);
 	const contents = ['text', 'json', 'xml', 'file'];
 	const contentOf = (part: JsonObject) => contents.find((key) => Object.hasOwn(part, key)) ?? 'text';
-	const changePart = (index: number, next: JsonObject | undefined) => onchange(next ? parts.map((part, at) => (at === index ? next : part)) : parts.filter((_, at) => at !== index));
+	const changePart = (index: number, next: JsonObject | undefined) =>
+		onchange(next ? parts.map((part, at) => (at === index ? next : part)) : parts.filter((_, at) => at !== index));
 	function setContent(index: number, part: JsonObject, key: string) {
 		const rest = Object.fromEntries(Object.entries(part).filter(([name]) => !contents.includes(name)));
 		changePart(index, { ...rest, [key]: key === 'json' ? {} : '' });
@@ -73,11 +84,23 @@
 
 {#snippet fileChoice(path: string, use: (path: string) => void, label: string)}
 	<span class="flex items-center gap-2">
-		<select class="bare data min-w-0 cursor-pointer" aria-label={label} value={path} onchange={(event) => use(event.currentTarget.value)}>
+		<select
+			class="bare data min-w-0 cursor-pointer"
+			aria-label={label}
+			value={path}
+			onchange={(event) => use(event.currentTarget.value)}
+		>
 			{#if !files.includes(path)}<option value={path}>{path || 'choose a file'}</option>{/if}
 			{#each files as file (file)}<option value={file}>{file}</option>{/each}
 		</select>
-		<label class="text-quiet hover:text-ink flex cursor-pointer items-center gap-1 text-xs"><Upload size={13} aria-hidden="true" /> upload<input type="file" class="sr-only" aria-label="Upload a file" onchange={(event) => upload(event.currentTarget.files?.[0], use)} /></label>
+		<label class="flex cursor-pointer items-center gap-1 text-xs text-quiet hover:text-ink"
+			><Upload size={13} aria-hidden="true" /> upload<input
+				type="file"
+				class="sr-only"
+				aria-label="Upload a file"
+				onchange={(event) => upload(event.currentTarget.files?.[0], use)}
+			/></label
+		>
 	</span>
 {/snippet}
 
@@ -87,35 +110,95 @@
 	{:else if kind === 'xml' || kind === 'text'}
 		<CodeField value={String(value ?? '')} language={kind} lines label="Body, {kind}" {onchange} />
 	{:else if kind === 'form'}
-		<table class="w-full border-collapse" aria-label="Form fields"><tbody><ParamRows word="field" params={parseParams(value)} onchange={(params) => onchange(writeParams(params))} /></tbody></table>
-		<button class="word soft mt-1" onclick={() => onchange(writeParams([...parseParams(value), { name: '', value: '', off: false }]))}>add a field</button>
+		<table class="w-full border-collapse" aria-label="Form fields">
+			<tbody
+				><ParamRows
+					word="field"
+					params={parseParams(value)}
+					onchange={(params) => onchange(writeParams(params))}
+				/></tbody
+			>
+		</table>
+		<button
+			class="word soft mt-1"
+			onclick={() => onchange(writeParams([...parseParams(value), { name: '', value: '', off: false }]))}
+			>add a field</button
+		>
 	{:else if kind === 'file'}
 		{@render fileChoice(String(value ?? ''), onchange, 'File')}
 	{:else if kind === 'multipart'}
 		{#each parts as part, index (index)}
 			{@const content = contentOf(part)}
-			<fieldset class="border-line border-b py-1">
+			<fieldset class="border-b border-line py-1">
 				<legend class="sr-only">Part {index + 1}</legend>
 				<div class="flex items-center gap-2">
-					<span class="text-quiet text-[12.5px]">part</span>
-					<input class="bare data w-28" aria-label="Name of part {index + 1}" value={String(part.name ?? '')} oninput={(event) => setKey(index, part, 'name', event.currentTarget.value)} />
-					<select class="bare cursor-pointer text-[13px]" aria-label="Content of part {index + 1}" value={content} onchange={(event) => setContent(index, part, event.currentTarget.value)}>
+					<span class="text-[12.5px] text-quiet">part</span>
+					<input
+						class="bare data w-28"
+						aria-label="Name of part {index + 1}"
+						value={String(part.name ?? '')}
+						oninput={(event) => setKey(index, part, 'name', event.currentTarget.value)}
+					/>
+					<select
+						class="bare cursor-pointer text-[13px]"
+						aria-label="Content of part {index + 1}"
+						value={content}
+						onchange={(event) => setContent(index, part, event.currentTarget.value)}
+					>
 						{#each contents as key (key)}<option>{key}</option>{/each}
 					</select>
-					<input class="bare data text-quiet min-w-0 flex-1" aria-label="Type of part {index + 1}" placeholder="type by itself" value={String(part.type ?? '')} onchange={(event) => setKey(index, part, 'type', event.currentTarget.value.trim())} />
-					{#if content === 'file'}<input class="bare data text-quiet w-28" aria-label="File name of part {index + 1}" placeholder="its own name" value={String(part.filename ?? '')} onchange={(event) => setKey(index, part, 'filename', event.currentTarget.value.trim())} />{/if}
-					<button class="text-quiet hover:text-fail" aria-label="Remove part {index + 1}" onclick={() => changePart(index, undefined)}><X size={14} /></button>
+					<input
+						class="bare data min-w-0 flex-1 text-quiet"
+						aria-label="Type of part {index + 1}"
+						placeholder="type by itself"
+						value={String(part.type ?? '')}
+						onchange={(event) => setKey(index, part, 'type', event.currentTarget.value.trim())}
+					/>
+					{#if content === 'file'}<input
+							class="bare data w-28 text-quiet"
+							aria-label="File name of part {index + 1}"
+							placeholder="its own name"
+							value={String(part.filename ?? '')}
+							onchange={(event) => setKey(index, part, 'filename', event.currentTarget.value.trim())}
+						/>{/if}
+					<button
+						class="text-quiet hover:text-fail"
+						aria-label="Remove part {index + 1}"
+						onclick={() => changePart(index, undefined)}><X size={14} /></button
+					>
 				</div>
 				<div class="pt-1 pl-8">
-					{#if content === 'file'}{@render fileChoice(String(part.file ?? ''), (path) => changePart(index, { ...part, file: path }), `File of part ${index + 1}`)}
-					{:else if content === 'json'}<CodeField value={typeof part.json === 'string' ? part.json : JSON.stringify(part.json)} language="json" lines label="JSON of part {index + 1}" onchange={(text) => changePart(index, { ...part, json: partJson(text) })} />
-					{:else}<CodeField value={String(part[content] ?? '')} lines={content === 'xml'} label="Text of part {index + 1}" onchange={(text) => changePart(index, { ...part, [content]: text })} />{/if}
+					{#if content === 'file'}{@render fileChoice(
+							String(part.file ?? ''),
+							(path) => changePart(index, { ...part, file: path }),
+							`File of part ${index + 1}`
+						)}
+					{:else if content === 'json'}<CodeField
+							value={typeof part.json === 'string' ? part.json : JSON.stringify(part.json)}
+							language="json"
+							lines
+							label="JSON of part {index + 1}"
+							onchange={(text) => changePart(index, { ...part, json: partJson(text) })}
+						/>
+					{:else}<CodeField
+							value={String(part[content] ?? '')}
+							lines={content === 'xml'}
+							label="Text of part {index + 1}"
+							onchange={(text) => changePart(index, { ...part, [content]: text })}
+						/>{/if}
 				</div>
 			</fieldset>
 		{/each}
 		<button class="word soft mt-1" onclick={() => onchange([...parts, { name: '', text: '' }])}>add a part</button>
 	{/if}
 	{#if kind !== 'multipart' && isObject(view.raw.body)}
-		<label class="text-quiet mt-1 flex items-baseline gap-2 text-xs">Content-Type <input class="bare data text-ink flex-1" placeholder="by itself" value={String((view.raw.body as JsonObject).type ?? '')} onchange={(event) => ledger.setStep(view, ['body', 'type'], event.currentTarget.value.trim() || undefined)} /></label>
+		<label class="mt-1 flex items-baseline gap-2 text-xs text-quiet"
+			>Content-Type <input
+				class="bare data flex-1 text-ink"
+				placeholder="by itself"
+				value={String((view.raw.body as JsonObject).type ?? '')}
+				onchange={(event) => ledger.setStep(view, ['body', 'type'], event.currentTarget.value.trim() || undefined)}
+			/></label
+		>
 	{/if}
 </div>

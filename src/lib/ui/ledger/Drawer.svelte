@@ -13,7 +13,12 @@
 		const { project } = ledger;
 		const before = ledger.scenarios[view.scenario]?.steps.slice(0, view.index) ?? [];
 		return [
-			...before.flatMap((other) => (other.step.send?.keep ?? []).map((keep) => ({ name: `steps.${other.step.id}.${keep.name}`, detail: show(ledger.resultOf(other)?.kept[keep.name], 60) }))),
+			...before.flatMap((other) =>
+				(other.step.send?.keep ?? []).map((keep) => ({
+					name: `steps.${other.step.id}.${keep.name}`,
+					detail: show(ledger.resultOf(other)?.kept[keep.name], 60)
+				}))
+			),
 			...Object.entries(project.values).map(([name, value]) => ({ name: `env.${name}`, detail: show(value, 60) })),
 			...project.secrets.map((name) => ({ name: `secret.${name}`, detail: 'a secret' })),
 			{ name: 'run.id', detail: 'this run' },
@@ -30,8 +35,15 @@
 	{:else}<ChecksFacet {ledger} {view} />{/if}
 {/snippet}
 
-<section class="bg-sheet border-rule mb-1.5 ml-[46px] grid grid-cols-2 border border-l-[3px] border-l-ink" aria-label="Step {view.index + 1}: {view.step.title || view.step.id}">
-	{#each ledger.facets as name, index (name)}
-		<div class="min-w-0 px-3.5 py-2 {index === 1 ? 'border-line border-l' : ''}" data-facet={name}>{@render facet(name)}</div>
-	{/each}
-</section>
+<div class="pb-1.5">
+	<section
+		class="ml-[46px] grid grid-cols-2 border border-l-[3px] border-rule border-l-ink bg-sheet"
+		aria-label="Step {view.index + 1}: {view.step.title || view.step.id}"
+	>
+		{#each ledger.facets as name, index (name)}
+			<div class="min-w-0 px-3.5 py-2 {index === 1 ? 'border-l border-line' : ''}" data-facet={name}>
+				{@render facet(name)}
+			</div>
+		{/each}
+	</section>
+</div>

@@ -17,11 +17,14 @@
 		return () => (hints.text = '? keys');
 	});
 
-	const typing = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+	const typing = (target: EventTarget | null) =>
+		target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
 	async function focusRow(step: { scenario: string; step: string }) {
 		ledger.focus = step;
-		const index = ledger.rows.findIndex((row) => row.kind === 'step' && row.scenario.id === step.scenario && row.view.step.id === step.step);
+		const index = ledger.rows.findIndex(
+			(row) => row.kind === 'step' && row.scenario.id === step.scenario && row.view.step.id === step.step
+		);
 		if (index < 0) return;
 		let button = document.getElementById(`step-${step.scenario}-${step.step}`);
 		if (!button) {
@@ -36,7 +39,12 @@
 	/** Goes to a step by the address's fragment: #scenario or #scenario/step. */
 	export async function goTo(fragment: string) {
 		const [scenario = '', step] = decodeURIComponent(fragment).split('/');
-		const index = ledger.rows.findIndex((row) => row.kind !== 'new' && row.scenario.id === scenario && (step === undefined || (row.kind === 'step' && row.view.step.id === step)));
+		const index = ledger.rows.findIndex(
+			(row) =>
+				row.kind !== 'new' &&
+				row.scenario.id === scenario &&
+				(step === undefined || (row.kind === 'step' && row.view.step.id === step))
+		);
 		if (index < 0) return;
 		list?.scrollToIndex(index, { align: 'start' });
 		if (step === undefined) return;
@@ -106,41 +114,84 @@
 <svelte:window onkeydown={keys} />
 <div class="flex h-full flex-col">
 	<div class="flex items-baseline gap-4 px-5 pt-3.5 pb-1">
-		<h1 class="min-w-0"><input class="bare field-sizing-content max-w-[480px] font-bold" aria-label="Title of the collection" value={ledger.title} oninput={(event) => ledger.document.set(['title'], event.currentTarget.value)} /></h1>
-		<span class="text-quiet flex items-baseline gap-1 whitespace-nowrap">through
-			<select class="bare text-ink cursor-pointer underline" aria-label="Connection of the collection" value={ledger.connection} onchange={(event) => ledger.document.set(['connection'], event.currentTarget.value || undefined)}>
+		<h1 class="sr-only">{ledger.title}</h1>
+		<input
+			class="bare field-sizing-content max-w-[480px] text-[21px] font-bold"
+			aria-label="Title of the collection"
+			value={ledger.title}
+			oninput={(event) => ledger.document.set(['title'], event.currentTarget.value)}
+		/>
+		<span class="flex items-baseline gap-1 whitespace-nowrap text-quiet"
+			>through
+			<select
+				class="bare field-sizing-content cursor-pointer text-ink underline"
+				aria-label="Connection of the collection"
+				value={ledger.connection}
+				onchange={(event) => ledger.document.set(['connection'], event.currentTarget.value || undefined)}
+			>
 				<option value="">no connection</option>
-				{#each connections as connection (connection.name)}<option value={connection.name}>{connection.name}</option>{/each}
+				{#each connections as connection (connection.name)}<option value={connection.name}>{connection.name}</option
+					>{/each}
 			</select>
-			· {ledger.scenarios.length} {ledger.scenarios.length === 1 ? 'scenario' : 'scenarios'} · {ledger.stepCount} {ledger.stepCount === 1 ? 'step' : 'steps'}
+			· {ledger.scenarios.length}
+			{ledger.scenarios.length === 1 ? 'scenario' : 'scenarios'} · {ledger.stepCount}
+			{ledger.stepCount === 1 ? 'step' : 'steps'}
 		</span>
 		<SaveState document={ledger.document} />
 		<span class="ml-auto flex items-center gap-3">
 			{#if ledger.live}
-				<span class="text-quiet text-[13px]" role="status">{ledger.live.done} of {ledger.live.run.total}</span>
-				<progress class="h-1.5 w-28" value={ledger.live.done} max={ledger.live.run.total || 1} aria-label="Progress"></progress>
+				<span class="text-[13px] text-quiet" role="status">{ledger.live.done} of {ledger.live.run.total}</span>
+				<progress class="h-1.5 w-28" value={ledger.live.done} max={ledger.live.run.total || 1} aria-label="Progress"
+				></progress>
 				<button class="press" onclick={() => ledger.stop()}>Stop</button>
 			{:else}
-				{#if ledger.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.lastRun.id}">open the run sheet</a>{/if}
-				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.start([ledger.name])}>Run all</button>
+				{#if ledger.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.lastRun.id}">open the run sheet</a
+					>{/if}
+				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.start([ledger.name])}
+					>Run all</button
+				>
 			{/if}
 		</span>
 	</div>
-	<div class="min-h-0 flex-1 px-5" role="table" aria-label="Ledger of {ledger.title}" aria-rowcount={ledger.rows.length}>
+	<div
+		class="min-h-0 flex-1 px-5"
+		role="table"
+		aria-label="Ledger of {ledger.title}"
+		aria-rowcount={ledger.rows.length}
+	>
 		<VList bind:this={list} data={ledger.rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 40px">
 			{#snippet children(row)}
 				{#if row.kind === 'scenario'}<ScenarioHead {ledger} scenario={row.scenario} />
 				{:else if row.kind === 'step'}<StepRow {ledger} scenario={row.scenario} view={row.view} />
 				{:else if row.kind === 'add'}
 					<div class="pt-2 pb-2 pl-20">
-						{#if row.scenario.steps.length === 0}<span class="text-quiet mr-3">No step yet: a step is one call, with what is checked and kept.</span>{/if}
-						<button class="text-quiet hover:text-ink" onclick={() => ledger.addStep(row.scenario)} aria-label="Add a step to {row.scenario.title}">+ step</button>
-						<span class="text-quiet text-xs"> · <button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { set: { name: '' } })}>set values</button> · <button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { wait: '500 ms' })}>wait</button></span>
+						{#if row.scenario.steps.length === 0}<span class="mr-3 text-quiet"
+								>No step yet: a step is one call, with what is checked and kept.</span
+							>{/if}
+						<button
+							class="text-quiet hover:text-ink"
+							onclick={() => ledger.addStep(row.scenario)}
+							aria-label="Add a step to {row.scenario.title}">+ step</button
+						>
+						<span class="text-xs text-quiet">
+							· <button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { set: { name: '' } })}
+								>set values</button
+							>
+							·
+							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { wait: '500 ms' })}
+								>wait</button
+							></span
+						>
 					</div>
 				{:else}
-					<div class="border-line mt-2 border-t pt-3">
-						{#if ledger.scenarios.length === 0}<p class="mb-2 max-w-xl">This collection is empty. A scenario is an ordered list of steps that makes sense on its own: sign in, create, read, change, clean up.</p>{/if}
-						<button class="press {ledger.scenarios.length === 0 ? 'go' : ''}" onclick={() => ledger.addScenario()}>Add a scenario</button>
+					<div class="mt-2 border-t border-line pt-3">
+						{#if ledger.scenarios.length === 0}<p class="mb-2 max-w-xl">
+								This collection is empty. A scenario is an ordered list of steps that makes sense on its own: sign in,
+								create, read, change, clean up.
+							</p>{/if}
+						<button class="press {ledger.scenarios.length === 0 ? 'go' : ''}" onclick={() => ledger.addScenario()}
+							>Add a scenario</button
+						>
 					</div>
 				{/if}
 			{/snippet}

@@ -16,10 +16,20 @@
 	}
 	let shown: Shown | undefined = $state.raw();
 	let trouble = $state('');
-	const words: Record<string, string> = { step: '', connection: 'from the connection', cookies: 'kept cookies', added: 'added for you' };
+	const words: Record<string, string> = {
+		step: '',
+		connection: 'from the connection',
+		cookies: 'kept cookies',
+		added: 'added for you'
+	};
 
 	$effect(() => {
-		const order = { collection: ledger.name, scenario: view.scenarioId, step: view.raw, environment: ledger.project.environment };
+		const order = {
+			collection: ledger.name,
+			scenario: view.scenarioId,
+			step: view.raw,
+			environment: ledger.project.environment
+		};
 		// results change what the expressions give
 		void ledger.results.size;
 		let current = true;
@@ -39,19 +49,37 @@
 		};
 	});
 	const target = $derived(shown ? new URL(shown.url) : undefined);
-	const wire = $derived(shown ? [`${shown.method} ${target!.pathname}${target!.search} HTTP/1.1`, ...shown.headers.map(([n, v]) => `${n}: ${v}`), '', shown.body].join('\n') : '');
+	const wire = $derived(
+		shown
+			? [
+					`${shown.method} ${target!.pathname}${target!.search} HTTP/1.1`,
+					...shown.headers.map(([n, v]) => `${n}: ${v}`),
+					'',
+					shown.body
+				].join('\n')
+			: ''
+	);
 </script>
 
 {#if trouble}
 	<p class="note mt-2" role="alert">It cannot be sent like this: {trouble}</p>
 {:else if shown}
 	<div class="data mt-2" role="region" aria-label="As it will be sent">
-		<p class="text-quiet border-line flex border-b pb-1 text-xs" style="font-family: var(--font-sans)">to {target!.origin}, nothing is sent yet <button class="word ml-auto" onclick={() => navigator.clipboard.writeText(wire)}>copy</button></p>
+		<p class="flex border-b border-line pb-1 text-xs text-quiet" style="font-family: var(--font-sans)">
+			to {target!.origin}, nothing is sent yet
+			<button class="word ml-auto" onclick={() => navigator.clipboard.writeText(wire)}>copy</button>
+		</p>
 		<p class="py-1 break-all"><b>{shown.method}</b> {target!.pathname}{target!.search} HTTP/1.1</p>
 		{#each shown.headers as [name, value], index (index)}
-			<p class="break-all" class:text-quiet={shown.origins[index] !== 'step'}>{name}: {value}{#if words[shown.origins[index]!]}<span class="text-quiet ml-3 text-[11px]" style="font-family: var(--font-sans)">{words[shown.origins[index]!]}</span>{/if}</p>
+			<p class="break-all" class:text-quiet={shown.origins[index] !== 'step'}>
+				{name}: {value}{#if words[shown.origins[index]!]}<span
+						class="ml-3 text-[11px] text-quiet"
+						style="font-family: var(--font-sans)">{words[shown.origins[index]!]}</span
+					>{/if}
+			</p>
 		{/each}
-		{#if shown.binary}<p class="text-quiet mt-2">{showSize(shown.bodySize)} that are not text</p>
-		{:else if shown.body}<pre class="border-line mt-2 max-h-64 overflow-auto border-t pt-2 break-all whitespace-pre-wrap">{shown.body}</pre>{/if}
+		{#if shown.binary}<p class="mt-2 text-quiet">{showSize(shown.bodySize)} that are not text</p>
+		{:else if shown.body}<pre
+				class="mt-2 max-h-64 overflow-auto border-t border-line pt-2 break-all whitespace-pre-wrap">{shown.body}</pre>{/if}
 	</div>
-{:else}<p class="text-quiet mt-2">filling in the values…</p>{/if}
+{:else}<p class="mt-2 text-quiet">filling in the values…</p>{/if}

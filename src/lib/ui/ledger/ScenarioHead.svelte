@@ -4,7 +4,9 @@
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();
 	let menu: HTMLDetailsElement | undefined = $state();
-	const results = $derived(scenario.steps.map((view) => ledger.resultOf(view)).filter((result) => result !== undefined));
+	const results = $derived(
+		scenario.steps.map((view) => ledger.resultOf(view)).filter((result) => result !== undefined)
+	);
 	const failed = $derived(results.filter((result) => result.outcome === 'failed').length);
 	const errors = $derived(results.filter((result) => result.outcome === 'error').length);
 	const act = (run: () => void) => () => {
@@ -13,10 +15,20 @@
 	};
 </script>
 
-<div class="border-ink mt-3 flex items-baseline gap-3 border-t-2 pt-[7px] pb-1.5" id={scenario.id} class:opacity-60={scenario.off}>
-	<h2 class="min-w-0"><input class="bare field-sizing-content max-w-[560px] font-bold" aria-label="Title of the scenario" value={scenario.title} oninput={(event) => ledger.setScenario(scenario, 'title', event.currentTarget.value)} /></h2>
+<div
+	class="mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5"
+	id={scenario.id}
+	class:opacity-60={scenario.off}
+>
+	<h2 class="sr-only">{scenario.title}</h2>
 	<input
-		class="bare text-quiet field-sizing-content min-w-12 text-xs"
+		class="bare field-sizing-content max-w-[560px] text-[15px] font-bold"
+		aria-label="Title of the scenario"
+		value={scenario.title}
+		oninput={(event) => ledger.setScenario(scenario, 'title', event.currentTarget.value)}
+	/>
+	<input
+		class="bare field-sizing-content min-w-12 text-xs text-quiet"
 		aria-label="Tags of {scenario.title}"
 		placeholder="tags"
 		value={scenario.tags.join(' ')}
@@ -25,25 +37,72 @@
 			ledger.setScenario(scenario, 'tags', tags.length > 0 ? tags : undefined);
 		}}
 	/>
-	{#if results.length > 0}<span class="text-quiet text-xs">{#if failed + errors === 0}all that ran passed{:else}{#if failed}<span class="text-fail font-semibold">{failed} failed</span>{/if}{failed && errors ? ', ' : ''}{#if errors}<span class="text-err font-semibold">{errors} not carried out</span>{/if}{/if}</span>{/if}
-	{#if scenario.off}<span class="text-quiet text-xs">switched off</span>{/if}
+	{#if results.length > 0}<span class="text-xs text-quiet"
+			>{#if failed + errors === 0}all that ran passed{:else}{#if failed}<span class="font-semibold text-fail"
+						>{failed} failed</span
+					>{/if}{failed && errors ? ', ' : ''}{#if errors}<span class="font-semibold text-err"
+						>{errors} not carried out</span
+					>{/if}{/if}</span
+		>{/if}
+	{#if scenario.off}<span class="text-xs text-quiet">switched off</span>{/if}
 	<span class="ml-auto flex items-baseline gap-3">
-		<button class="word" disabled={ledger.live !== undefined || scenario.steps.length === 0} onclick={() => ledger.start([`${ledger.name}/${scenario.id}`])}>Run this <kbd class="keycap">R</kbd></button>
+		<button
+			class="word"
+			disabled={ledger.live !== undefined || scenario.steps.length === 0}
+			onclick={() => ledger.start([`${ledger.name}/${scenario.id}`])}>Run this <kbd class="keycap">R</kbd></button
+		>
 		<details class="relative" bind:this={menu}>
-			<summary class="text-quiet hover:text-ink cursor-pointer list-none" aria-label="More for {scenario.title}"><Ellipsis size={16} /></summary>
-			<ul class="bg-sheet border-rule absolute right-0 z-20 w-44 rounded border py-1 text-[13px]">
-				<li><button class="hover:bg-mist w-full px-3 py-1 text-left" onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button></li>
-				<li><button class="hover:bg-mist w-full px-3 py-1 text-left" onclick={act(() => ledger.moveScenario(scenario, scenario.index - 1))}>move up</button></li>
-				<li><button class="hover:bg-mist w-full px-3 py-1 text-left" onclick={act(() => ledger.moveScenario(scenario, scenario.index + 1))}>move down</button></li>
-				<li><button class="hover:bg-mist w-full px-3 py-1 text-left" onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}>switch {scenario.off ? 'on' : 'off'}</button></li>
-				<li><button class="hover:bg-mist text-fail w-full px-3 py-1 text-left" onclick={act(() => ledger.deleteScenario(scenario))}>delete</button></li>
+			<summary class="cursor-pointer list-none text-quiet hover:text-ink" aria-label="More for {scenario.title}"
+				><Ellipsis size={16} /></summary
+			>
+			<ul class="absolute right-0 z-20 w-44 rounded border border-rule bg-sheet py-1 text-[13px]">
+				<li>
+					<button
+						class="w-full px-3 py-1 text-left hover:bg-mist"
+						onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button
+					>
+				</li>
+				<li>
+					<button
+						class="w-full px-3 py-1 text-left hover:bg-mist"
+						onclick={act(() => ledger.moveScenario(scenario, scenario.index - 1))}>move up</button
+					>
+				</li>
+				<li>
+					<button
+						class="w-full px-3 py-1 text-left hover:bg-mist"
+						onclick={act(() => ledger.moveScenario(scenario, scenario.index + 1))}>move down</button
+					>
+				</li>
+				<li>
+					<button
+						class="w-full px-3 py-1 text-left hover:bg-mist"
+						onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}
+						>switch {scenario.off ? 'on' : 'off'}</button
+					>
+				</li>
+				<li>
+					<button
+						class="w-full px-3 py-1 text-left text-fail hover:bg-mist"
+						onclick={act(() => ledger.deleteScenario(scenario))}>delete</button
+					>
+				</li>
 			</ul>
 		</details>
 	</span>
 </div>
-<div class="border-rule text-quiet grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b pt-0.5 text-[11.5px] tracking-[.06em] uppercase">
+<div
+	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase"
+>
 	<span></span>
 	{#each FACETS as facet (facet)}
-		<button class="pb-1 text-left tracking-[.06em] uppercase {ledger.open?.scenario === scenario.id && ledger.facets.includes(facet) ? 'border-ink text-ink border-b-2' : ''}" tabindex="-1" onclick={() => ledger.show(facet)}>{facet}</button>
+		<button
+			class="pb-1 text-left tracking-[.06em] uppercase {ledger.open?.scenario === scenario.id &&
+			ledger.facets.includes(facet)
+				? 'border-b-2 border-ink text-ink'
+				: ''}"
+			tabindex="-1"
+			onclick={() => ledger.show(facet)}>{facet}</button
+		>
 	{/each}
 </div>

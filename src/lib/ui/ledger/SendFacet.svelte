@@ -15,7 +15,15 @@
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	let sent = $state(false);
 	const raw = $derived(view.raw);
-	const send = $derived(parseSend(String(raw.send ?? '')) ?? { method: String(raw.send ?? '').split(' ')[0] || 'GET', target: String(raw.send ?? '').split(' ').slice(1).join(' ') });
+	const send = $derived(
+		parseSend(String(raw.send ?? '')) ?? {
+			method: String(raw.send ?? '').split(' ')[0] || 'GET',
+			target: String(raw.send ?? '')
+				.split(' ')
+				.slice(1)
+				.join(' ')
+		}
+	);
 	const places = [
 		['path', 'path'],
 		['query', 'query'],
@@ -42,7 +50,14 @@
 	function addParam(place: Place, name = '') {
 		setParams(place, [...parseParams(raw[place]), { name, value: '', off: false }]);
 	}
-	const starts: Record<string, Json> = { json: {}, xml: '', text: '', form: {}, multipart: [{ name: 'part', text: '' }], file: '' };
+	const starts: Record<string, Json> = {
+		json: {},
+		xml: '',
+		text: '',
+		form: {},
+		multipart: [{ name: 'part', text: '' }],
+		file: ''
+	};
 	function setKind(kind: string) {
 		if (!kind) return set('body', undefined);
 		const body = isObject(raw.body) ? (raw.body as JsonObject) : {};
@@ -65,18 +80,42 @@
 {:else}
 	<StepSettings {ledger} {view} />
 	{#if view.step.kind === 'send'}
-		<div class="border-line data flex items-center gap-2 border-b py-1">
+		<div class="data flex items-center gap-2 border-b border-line py-1">
 			<MethodMark method={send.method} />
-			<input class="bare w-[5.2em] font-bold uppercase" list="methods" aria-label="Method" value={send.method} onchange={(event) => setSend(event.currentTarget.value.trim().toUpperCase() || 'GET', send.target)} />
-			<datalist id="methods">{#each methods as method (method)}<option value={method}></option>{/each}</datalist>
-			<select class="bare text-quiet max-w-36 cursor-pointer" aria-label="Connection" value={String(raw.connection ?? '')} onchange={(event) => set('connection', event.currentTarget.value || undefined)}>
+			<input
+				class="bare w-[5.2em] font-bold uppercase"
+				list="methods"
+				aria-label="Method"
+				value={send.method}
+				onchange={(event) => setSend(event.currentTarget.value.trim().toUpperCase() || 'GET', send.target)}
+			/>
+			<datalist id="methods"
+				>{#each methods as method (method)}<option value={method}></option>{/each}</datalist
+			>
+			<select
+				class="bare field-sizing-content max-w-36 cursor-pointer text-quiet"
+				aria-label="Connection"
+				value={String(raw.connection ?? '')}
+				onchange={(event) => set('connection', event.currentTarget.value || undefined)}
+			>
 				<option value="">{inherited || 'no connection'}</option>
-				{#each ledger.project.overview.connections as connection (connection.name)}<option value={connection.name}>{connection.name}, only here</option>{/each}
+				{#each ledger.project.overview.connections as connection (connection.name)}<option value={connection.name}
+						>{connection.name}, only here</option
+					>{/each}
 			</select>
-			<div class="min-w-0 flex-1"><CodeField value={send.target} label="Path" placeholder="/path or https://…" onchange={(target) => setSend(send.method, target)} /></div>
+			<div class="min-w-0 flex-1">
+				<CodeField
+					value={send.target}
+					label="Path"
+					placeholder="/path or https://…"
+					onchange={(target) => setSend(send.method, target)}
+				/>
+			</div>
 		</div>
 		{#each missing as name (name)}
-			<p class="text-fail py-1 text-[13px]">The path asks for {'{'}{name}{'}'}. <button class="word" onclick={() => addParam('path', name)}>add it</button></p>
+			<p class="py-1 text-[13px] text-fail">
+				The path asks for {`{${name}}`}. <button class="word" onclick={() => addParam('path', name)}>add it</button>
+			</p>
 		{/each}
 		<table class="w-full border-collapse" aria-label="Parameters">
 			<tbody>
@@ -85,30 +124,70 @@
 				{/each}
 			</tbody>
 		</table>
-		<p class="text-quiet flex items-center gap-1.5 py-1 text-xs">
+		<p class="flex items-center gap-1.5 py-1 text-xs text-quiet">
 			<Plus size={12} aria-hidden="true" />
-			{#each places as [place, word], index (place)}{#if index > 0}<span aria-hidden="true">·</span>{/if}<button class="word soft" onclick={() => addParam(place)} aria-label="Add a {word} parameter">{word}</button>{/each}
+			{#each places as [place, word], index (place)}{#if index > 0}<span aria-hidden="true">·</span>{/if}<button
+					class="word soft"
+					onclick={() => addParam(place)}
+					aria-label="Add a {word} parameter">{word}</button
+				>{/each}
 		</p>
-		<div class="border-line flex items-center gap-2 border-t pt-1.5 text-xs">
-			<label class="text-quiet flex items-center gap-1">Body
-				<select class="bare text-ink cursor-pointer" aria-label="Kind of body" value={bodyKindKey ?? ''} onchange={(event) => setKind(event.currentTarget.value)}>
+		<div class="flex items-center gap-2 border-t border-line pt-1.5 text-xs">
+			<label class="flex items-center gap-1 text-quiet"
+				>Body
+				<select
+					class="bare field-sizing-content cursor-pointer text-ink"
+					aria-label="Kind of body"
+					value={bodyKindKey ?? ''}
+					onchange={(event) => setKind(event.currentTarget.value)}
+				>
 					<option value="">none</option>
 					{#each bodyKinds as kind (kind.key)}<option value={kind.key}>{kind.label}</option>{/each}
 				</select>
 			</label>
 		</div>
 		{#if bodyKindKey}
-			<BodyEditor {ledger} {view} kind={bodyKindKey} value={(raw.body as JsonObject)[bodyKindKey]!} onchange={(value) => ledger.setStep(view, ['body', bodyKindKey], value)} />
+			<BodyEditor
+				{ledger}
+				{view}
+				kind={bodyKindKey}
+				value={(raw.body as JsonObject)[bodyKindKey]!}
+				onchange={(value) => ledger.setStep(view, ['body', bodyKindKey], value)}
+			/>
 		{/if}
 	{:else if view.step.kind === 'set'}
-		<table class="w-full border-collapse" aria-label="Values"><tbody><ParamRows word="set" params={parseParams(raw.set)} typed onchange={(params) => set('set', writeParams(params))} /></tbody></table>
-		<button class="word soft mt-1 text-xs" onclick={() => set('set', writeParams([...parseParams(raw.set), { name: '', value: '', off: false }]))}>add a value</button>
+		<table class="w-full border-collapse" aria-label="Values">
+			<tbody
+				><ParamRows
+					word="set"
+					params={parseParams(raw.set)}
+					typed
+					onchange={(params) => set('set', writeParams(params))}
+				/></tbody
+			>
+		</table>
+		<button
+			class="word soft mt-1 text-xs"
+			onclick={() => set('set', writeParams([...parseParams(raw.set), { name: '', value: '', off: false }]))}
+			>add a value</button
+		>
 	{:else}
-		<div class="data flex items-center gap-2 py-2">wait <div class="w-40"><CodeField value={String(raw.wait ?? '')} label="How long" placeholder="500 ms" onchange={(value) => set('wait', value)} /></div></div>
+		<div class="data flex items-center gap-2 py-2">
+			wait <div class="w-40">
+				<CodeField
+					value={String(raw.wait ?? '')}
+					label="How long"
+					placeholder="500 ms"
+					onchange={(value) => set('wait', value)}
+				/>
+			</div>
+		</div>
 	{/if}
 	{#if problems.length > 0}
 		<ul class="mt-2" aria-label="Problems">
-			{#each problems as problem, index (index)}<li class="text-fail text-[13px]">{problem.path.slice(4).join('.')}{problem.path.length > 4 ? ': ' : ''}{problem.message}</li>{/each}
+			{#each problems as problem, index (index)}<li class="text-[13px] text-fail">
+					{problem.path.slice(4).join('.')}{problem.path.length > 4 ? ': ' : ''}{problem.message}
+				</li>{/each}
 		</ul>
 	{/if}
 {/if}

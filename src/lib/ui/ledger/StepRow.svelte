@@ -17,9 +17,18 @@
 	const focused = $derived(ledger.focus?.scenario === scenario.id && ledger.focus.step === step.id);
 	const failed = $derived(result?.checks.filter((check) => !check.holds) ?? []);
 	const problems = $derived(ledger.problemsOf(view));
-	const lit = $derived(ledger.litThread.startsWith(`${scenario.id}/`) ? ledger.litThread.slice(scenario.id.length + 1) : '');
+	const lit = $derived(
+		ledger.litThread.startsWith(`${scenario.id}/`) ? ledger.litThread.slice(scenario.id.length + 1) : ''
+	);
 	const checkCount = $derived(step.send?.checks.filter((check) => !check.off).length ?? 0);
 	let over = $state(false);
+	// a path parameter is shown as what is put there
+	const target = $derived(
+		(step.send?.target ?? '').replace(/\{([^{}$][^{}]*)\}/g, (hole, name: string) => {
+			const value = step.send?.path.find((param) => param.name === name && !param.off)?.value;
+			return value === undefined || value === '' ? hole : String(value);
+		})
+	);
 
 	function choose(facet: Facet, event: MouseEvent) {
 		event.stopPropagation();
@@ -27,9 +36,12 @@
 		if (!open) ledger.toggle(view);
 	}
 	function handle(node: HTMLElement) {
-		return draggable({ element: node, getInitialData: () => ({ type: 'step', scenario: view.scenario, index: view.index }) });
+		return draggable({
+			element: node,
+			getInitialData: () => ({ type: 'step', scenario: view.scenario, index: view.index })
+		});
 	}
-	function target(node: HTMLElement) {
+	function dropZone(node: HTMLElement) {
 		return dropTargetForElements({
 			element: node,
 			canDrop: ({ source }) => source.data.type === 'step',
@@ -37,25 +49,34 @@
 			onDragLeave: () => (over = false),
 			onDrop: ({ source }) => {
 				over = false;
-				ledger.dropStep({ scenario: Number(source.data.scenario), index: Number(source.data.index) }, { scenario: view.scenario, index: view.index });
+				ledger.dropStep(
+					{ scenario: Number(source.data.scenario), index: Number(source.data.index) },
+					{ scenario: view.scenario, index: view.index }
+				);
 			}
 		});
 	}
 </script>
 
-<div class="relative" {@attach target}>
-	{#if over}<div class="bg-act absolute top-0 right-0 left-[46px] z-10 h-0.5"></div>{/if}
+<div class="relative" {@attach dropZone}>
+	{#if over}<div class="absolute top-0 right-0 left-[46px] z-10 h-0.5 bg-act"></div>{/if}
 	<Lanes {ledger} {scenario} index={view.index} />
 	<div
-		class="group border-line relative grid min-h-[45px] grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b pt-[5px] pb-1 {open ? 'bg-sheet border-transparent' : ''} {step.off ? 'opacity-60' : ''}"
+		class="group relative grid min-h-[45px] grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line pt-[5px] pb-1 {open
+			? 'border-transparent bg-sheet'
+			: ''} {step.off ? 'opacity-60' : ''}"
 		data-step={step.id}
 		role="row"
 	>
-		<div class="data text-quiet relative pr-0.5 text-right" role="cell">
-			<button class="text-quiet hover:text-ink absolute left-[42px] cursor-grab opacity-0 group-hover:opacity-100 focus-visible:opacity-100" aria-label="Move step {view.index + 1}: drag, or Alt with the arrow keys" {@attach handle}><GripVertical size={13} /></button>
+		<div class="data relative pr-0.5 text-right text-quiet" role="cell">
+			<button
+				class="absolute left-[42px] cursor-grab text-quiet opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
+				aria-label="Move step {view.index + 1}: drag, or Alt with the arrow keys"
+				{@attach handle}><GripVertical size={13} /></button
+			>
 			<span class:font-bold={open} class:text-ink={open} class="group-hover:opacity-0">{view.index + 1}</span>
 		</div>
-		<div class="min-w-0" role="cell">
+		<div class="relative min-w-0" role="cell">
 			<button
 				class="block w-full min-w-0 text-left"
 				id="step-{scenario.id}-{step.id}"
@@ -65,48 +86,114 @@
 				onfocus={() => (ledger.focus = { scenario: scenario.id, step: step.id })}
 			>
 				<span class="data flex items-baseline gap-[7px]">
-					{#if step.send}<MethodMark method={step.send.method} /><span class="min-w-0 truncate" class:font-bold={open}>{step.send.method} <Expressive text={step.send.target} {lit} /></span>
+					{#if step.send}<MethodMark method={step.send.method} /><span class="min-w-0 truncate" class:font-bold={open}
+							>{step.send.method} <Expressive text={target} {lit} /></span
+						>
 					{:else if step.set}<span class="truncate">set {Object.keys(step.set).join(', ') || 'values'}</span>
 					{:else}<span class="truncate">wait <Expressive text={step.wait ?? ''} /></span>{/if}
-					{#if step.send?.connection}<span class="text-quiet shrink-0 text-xs">{step.send.connection}</span>{/if}
+					{#if step.send?.connection}<span class="shrink-0 text-xs text-quiet">{step.send.connection}</span>{/if}
 				</span>
-				<span class="text-quiet block truncate text-xs">{step.title || step.id}{step.cleanup ? ' · clean-up, always runs' : ''}{step.retry.times ? ` · up to ${step.retry.times + 1} tries` : ''}{step.when ? ` · when ${step.when}` : ''}{step.off ? ' · switched off' : ''}</span>
+				<span class="block truncate text-xs text-quiet"
+					>{step.title || step.id}{step.cleanup ? ' · clean-up, always runs' : ''}{step.retry.times
+						? ` · up to ${step.retry.times + 1} tries`
+						: ''}{step.when ? ` · when ${step.when}` : ''}{step.off ? ' · switched off' : ''}</span
+				>
 			</button>
-			{#if problems.length > 0}<p class="text-fail truncate text-xs" title={problems.map((p) => p.message).join('\n')}>{problems[0]!.message}</p>{/if}
+			{#if !open}<div
+					class="absolute top-0 right-0 hidden gap-2.5 rounded-sm border border-rule bg-mist px-2 py-0.5 group-hover:flex"
+				>
+					{#if step.kind === 'send'}<button
+							class="word"
+							tabindex="-1"
+							aria-label="Send step {view.index + 1}"
+							onclick={() => ledger.sendStep(view)}>send</button
+						>{/if}
+					<button
+						class="word soft"
+						tabindex="-1"
+						aria-label="Duplicate step {view.index + 1}"
+						onclick={() => ledger.duplicateStep(view)}>duplicate</button
+					>
+					<button
+						class="word soft"
+						tabindex="-1"
+						aria-label="Switch step {view.index + 1} {step.off ? 'on' : 'off'}"
+						onclick={() => ledger.switchStep(view)}>{step.off ? 'on' : 'off'}</button
+					>
+					<button
+						class="word soft"
+						tabindex="-1"
+						aria-label="Delete step {view.index + 1}"
+						onclick={() => ledger.deleteStep(view)}>delete</button
+					>
+				</div>{/if}
+			{#if problems.length > 0}<p class="truncate text-xs text-fail" title={problems.map((p) => p.message).join('\n')}>
+					{problems[0]!.message}
+				</p>{/if}
 		</div>
 		<div class="min-w-0" role="cell">
-			<button class="data block w-full min-w-0 text-left" aria-label="Answer of step {view.index + 1}" tabindex="-1" onclick={(event) => choose('answer', event)}>
+			<button
+				class="data block w-full min-w-0 text-left"
+				aria-label="Answer of step {view.index + 1}"
+				tabindex="-1"
+				onclick={(event) => choose('answer', event)}
+			>
 				{#if ledger.isUnder(view)}<span class="text-quiet">under way…</span>
-				{:else if reply}{reply.status} <span class="text-quiet">{result!.attempts > 1 ? `${result!.attempts} tries · ` : ''}{showDuration(result!.attempts > 1 ? result!.ms : reply.phases.total)} · {showSize(reply.body?.size ?? 0)}</span>
-				{:else if result?.error}<span class="text-err font-semibold">no answer</span><span class="text-quiet block truncate text-xs" title={result.error.message}>{result.error.message}</span>
+				{:else if reply}{reply.status}
+					<span class="text-quiet"
+						>{result!.attempts > 1 ? `${result!.attempts} tries · ` : ''}{showDuration(
+							result!.attempts > 1 ? result!.ms : reply.phases.total
+						)} · {showSize(reply.body?.size ?? 0)}</span
+					>
+				{:else if result?.error}<span class="font-semibold text-err">no answer</span><span
+						class="block truncate text-xs text-quiet"
+						title={result.error.message}>{result.error.message}</span
+					>
 				{:else if result && step.kind !== 'send'}<span class="text-quiet">done</span>
 				{:else}<span class="text-quiet">–</span>{/if}
 			</button>
 		</div>
 		<div class="min-w-0" role="cell">
-			<button class="data block w-full min-w-0 text-left" aria-label="Kept by step {view.index + 1}" tabindex="-1" onclick={(event) => choose('keep', event)}>
+			<button
+				class="data block w-full min-w-0 text-left"
+				aria-label="Kept by step {view.index + 1}"
+				tabindex="-1"
+				onclick={(event) => choose('keep', event)}
+			>
 				{#if step.send?.keep.length}
 					<span class="block truncate">{step.send.keep.map((keep) => keep.name).join(', ')}</span>
-					{#if result && Object.keys(result.kept).length > 0}<span class="text-quiet block truncate text-xs">{Object.values(result.kept).map((value) => (typeof value === 'string' ? value : show(value, 30))).join(', ')}</span>{/if}
+					{#if result && Object.keys(result.kept).length > 0}<span class="block truncate text-xs text-quiet"
+							>{Object.values(result.kept)
+								.map((value) => (typeof value === 'string' ? value : show(value, 30)))
+								.join(', ')}</span
+						>{/if}
 				{:else}<span class="text-quiet">–</span>{/if}
 			</button>
 		</div>
 		<div class="min-w-0" role="cell">
-			<button class="block w-full min-w-0 text-left" aria-label="Checks of step {view.index + 1}" tabindex="-1" onclick={(event) => choose('checks', event)}>
+			<button
+				class="block w-full min-w-0 text-left"
+				aria-label="Checks of step {view.index + 1}"
+				tabindex="-1"
+				onclick={(event) => choose('checks', event)}
+			>
 				{#if failed.length > 0}
-					<span class="text-fail font-semibold">✕ {failed.length} of {result!.checks.length} {failed.length === 1 ? 'fails' : 'fail'}</span>
-					<span class="data block truncate text-xs" title="{failed[0]!.subject}: expected {failed[0]!.expected}, got {failed[0]!.received}">{failed[0]!.subject.replace(/^body \$\.?/, '')}: {failed[0]!.error ?? `expected ${failed[0]!.expected}, got ${failed[0]!.received}`}</span>
+					<span class="font-semibold text-fail"
+						>✕ {failed.length} of {result!.checks.length} {failed.length === 1 ? 'fails' : 'fail'}</span
+					>
+					<span
+						class="data block truncate text-xs"
+						title="{failed[0]!.subject}: expected {failed[0]!.expected}, got {failed[0]!.received}"
+						>{failed[0]!.subject.replace(/^body \$\.?/, '')}: {failed[0]!.error ??
+							`expected ${failed[0]!.expected}, got ${failed[0]!.received}`}</span
+					>
 				{:else if result?.error}<span class="text-quiet">not judged</span>
-				{:else if result && result.checks.length > 0}<span class="text-pass">✓ {result.checks.length} {result.checks.length === 1 ? 'holds' : 'hold'}</span>
+				{:else if result && result.checks.length > 0}<span class="text-pass"
+						>✓ {result.checks.length} {result.checks.length === 1 ? 'holds' : 'hold'}</span
+					>
 				{:else if checkCount > 0}<span class="text-quiet">{checkCount} to judge</span>
 				{:else}<span class="text-quiet">–</span>{/if}
 			</button>
-		</div>
-		<div class="bg-mist border-rule absolute top-1 right-0 hidden gap-2.5 rounded-sm border px-2 py-0.5 group-hover:flex" class:hidden={open}>
-			{#if step.kind === 'send'}<button class="word" tabindex="-1" aria-label="Send step {view.index + 1}" onclick={() => ledger.sendStep(view)}>send</button>{/if}
-			<button class="word soft" tabindex="-1" aria-label="Duplicate step {view.index + 1}" onclick={() => ledger.duplicateStep(view)}>duplicate</button>
-			<button class="word soft" tabindex="-1" aria-label="Switch step {view.index + 1} {step.off ? 'on' : 'off'}" onclick={() => ledger.switchStep(view)}>{step.off ? 'on' : 'off'}</button>
-			<button class="word soft" tabindex="-1" aria-label="Delete step {view.index + 1}" onclick={() => ledger.deleteStep(view)}>delete</button>
 		</div>
 	</div>
 	{#if open}<Drawer {ledger} {view} />{/if}

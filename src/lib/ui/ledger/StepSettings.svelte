@@ -8,36 +8,105 @@
 	const retry = $derived(isObject(raw.retry) ? (raw.retry as JsonObject) : { times: raw.retry ?? '' });
 	const busy = $derived(Boolean(raw.when ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off));
 	let more = $state(false);
-	const set = (key: string, value: unknown) => ledger.setStep(view, [key], (value === '' || value === false ? undefined : value) as never);
+	const set = (key: string, value: unknown) =>
+		ledger.setStep(view, [key], (value === '' || value === false ? undefined : value) as never);
 	function setRetry(times: string, every: string) {
 		const n = Number(times);
 		set('retry', !n ? undefined : every ? { times: n, every } : n);
 	}
 	function setKind(kind: string) {
-		const shared = Object.fromEntries(Object.entries(raw).filter(([key]) => ['id', 'title', 'when', 'cleanup', 'off'].includes(key))) as JsonObject;
-		const fresh: Record<string, JsonObject> = { send: { send: 'GET /' }, set: { set: { name: '' } }, wait: { wait: '500 ms' } };
+		const shared = Object.fromEntries(
+			Object.entries(raw).filter(([key]) => ['id', 'title', 'when', 'cleanup', 'off'].includes(key))
+		) as JsonObject;
+		const fresh: Record<string, JsonObject> = {
+			send: { send: 'GET /' },
+			set: { set: { name: '' } },
+			wait: { wait: '500 ms' }
+		};
 		ledger.setStep(view, [], { ...shared, ...fresh[kind] }, 'another kind of step');
 	}
 </script>
 
-<div class="border-line flex items-baseline gap-3 border-b pt-1 pb-1">
-	<input class="bare flex-1" aria-label="Title" placeholder="what this step does" value={String(raw.title ?? '')} oninput={(event) => set('title', event.currentTarget.value)} />
-	<label class="text-quiet flex items-baseline gap-1 text-xs">id <input class="bare data text-ink w-24" aria-label="Id" value={view.step.id} onchange={(event) => ledger.renameStep(view, event.currentTarget.value.trim())} /></label>
+<div class="flex items-baseline gap-3 border-b border-line pt-1 pb-1">
+	<input
+		class="bare flex-1"
+		aria-label="Title"
+		placeholder="what this step does"
+		value={String(raw.title ?? '')}
+		oninput={(event) => set('title', event.currentTarget.value)}
+	/>
+	<label class="flex items-baseline gap-1 text-xs text-quiet"
+		>id <input
+			class="bare data w-24 text-ink"
+			aria-label="Id"
+			value={view.step.id}
+			onchange={(event) => ledger.renameStep(view, event.currentTarget.value.trim())}
+		/></label
+	>
 	<button class="word soft" aria-expanded={more || busy} onclick={() => (more = !more)} disabled={busy}>more</button>
 </div>
 {#if more || busy}
-	<div class="border-line grid grid-cols-[auto_1fr_auto_1fr] items-baseline gap-x-2 gap-y-1 border-b py-1.5 text-[13px]">
+	<div
+		class="grid grid-cols-[auto_1fr_auto_1fr] items-baseline gap-x-2 gap-y-1 border-b border-line py-1.5 text-[13px]"
+	>
 		<label class="text-quiet" for="kind-{view.step.id}">kind</label>
-		<select id="kind-{view.step.id}" class="bare" value={view.step.kind} onchange={(event) => setKind(event.currentTarget.value)}>
+		<select
+			id="kind-{view.step.id}"
+			class="bare"
+			value={view.step.kind}
+			onchange={(event) => setKind(event.currentTarget.value)}
+		>
 			{#each stepKinds as kind (kind.key)}<option value={kind.key}>{kind.label}</option>{/each}
 		</select>
 		<label class="text-quiet" for="when-{view.step.id}">only when</label>
-		<input id="when-{view.step.id}" class="bare data" placeholder="$env.season = 'summer'" value={String(raw.when ?? '')} oninput={(event) => set('when', event.currentTarget.value)} />
+		<input
+			id="when-{view.step.id}"
+			class="bare data"
+			placeholder="$env.season = 'summer'"
+			value={String(raw.when ?? '')}
+			oninput={(event) => set('when', event.currentTarget.value)}
+		/>
 		<label class="text-quiet" for="retry-{view.step.id}">try again</label>
-		<span class="data"><input id="retry-{view.step.id}" class="bare w-8" placeholder="0" value={String(retry.times ?? '')} onchange={(event) => setRetry(event.currentTarget.value, String(retry.every ?? ''))} /> times, every <input class="bare w-16" aria-label="Every" placeholder="0 ms" value={String(retry.every ?? '')} onchange={(event) => setRetry(String(retry.times ?? ''), event.currentTarget.value)} /></span>
+		<span class="data"
+			><input
+				id="retry-{view.step.id}"
+				class="bare w-8"
+				placeholder="0"
+				value={String(retry.times ?? '')}
+				onchange={(event) => setRetry(event.currentTarget.value, String(retry.every ?? ''))}
+			/>
+			times, every
+			<input
+				class="bare w-16"
+				aria-label="Every"
+				placeholder="0 ms"
+				value={String(retry.every ?? '')}
+				onchange={(event) => setRetry(String(retry.times ?? ''), event.currentTarget.value)}
+			/></span
+		>
 		<label class="text-quiet" for="limit-{view.step.id}">at most</label>
-		<input id="limit-{view.step.id}" class="bare data" placeholder="30 s" value={String(raw.timeout ?? '')} onchange={(event) => set('timeout', event.currentTarget.value.trim())} />
-		<label class="col-span-2 flex items-center gap-1.5"><input type="checkbox" class="checkbox h-3.5 w-3.5" checked={raw.cleanup === true} onchange={(event) => set('cleanup', event.currentTarget.checked)} /> clean-up: runs whatever happened above</label>
-		<label class="col-span-2 flex items-center gap-1.5"><input type="checkbox" class="checkbox h-3.5 w-3.5" checked={raw.off === true} onchange={(event) => set('off', event.currentTarget.checked)} /> switched off</label>
+		<input
+			id="limit-{view.step.id}"
+			class="bare data"
+			placeholder="30 s"
+			value={String(raw.timeout ?? '')}
+			onchange={(event) => set('timeout', event.currentTarget.value.trim())}
+		/>
+		<label class="col-span-2 flex items-center gap-1.5"
+			><input
+				type="checkbox"
+				class="checkbox h-3.5 w-3.5"
+				checked={raw.cleanup === true}
+				onchange={(event) => set('cleanup', event.currentTarget.checked)}
+			/> clean-up: runs whatever happened above</label
+		>
+		<label class="col-span-2 flex items-center gap-1.5"
+			><input
+				type="checkbox"
+				class="checkbox h-3.5 w-3.5"
+				checked={raw.off === true}
+				onchange={(event) => set('off', event.currentTarget.checked)}
+			/> switched off</label
+		>
 	</div>
 {/if}

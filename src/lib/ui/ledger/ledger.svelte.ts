@@ -87,9 +87,17 @@ export class Ledger {
 		const list = Array.isArray(this.value.scenarios) ? this.value.scenarios : [];
 		return list.map((raw, index) => {
 			const given = isObject(raw) ? (raw as JsonObject) : {};
-			const steps = (Array.isArray(given.steps) ? given.steps : []).map((s): JsonObject => (isObject(s) ? (s as JsonObject) : {}));
+			const steps = (Array.isArray(given.steps) ? given.steps : []).map((s): JsonObject =>
+				isObject(s) ? (s as JsonObject) : {}
+			);
 			const id = String(given.id ?? '');
-			const views = steps.map((step, at) => ({ index: at, scenario: index, scenarioId: id, raw: step, step: stepOf(step) }));
+			const views = steps.map((step, at) => ({
+				index: at,
+				scenario: index,
+				scenarioId: id,
+				raw: step,
+				step: stepOf(step)
+			}));
 			let threads = threadsKept.get(given);
 			if (!threads) threadsKept.set(given, (threads = threadsOf(views.map((view) => view.step))));
 			return {
@@ -109,7 +117,13 @@ export class Ledger {
 		const rows: Row[] = [];
 		for (const scenario of this.scenarios) {
 			rows.push({ kind: 'scenario', key: `s ${scenario.id} ${scenario.index}`, scenario });
-			for (const view of scenario.steps) rows.push({ kind: 'step', key: `${scenario.id}/${view.step.id} ${scenario.index}.${view.step.id ? '' : view.index}`, scenario, view });
+			for (const view of scenario.steps)
+				rows.push({
+					kind: 'step',
+					key: `${scenario.id}/${view.step.id} ${scenario.index}.${view.step.id ? '' : view.index}`,
+					scenario,
+					view
+				});
 			rows.push({ kind: 'add', key: `a ${scenario.id} ${scenario.index}`, scenario });
 		}
 		rows.push({ kind: 'new', key: 'new' });
@@ -133,7 +147,9 @@ export class Ledger {
 	}
 	get openView(): StepView | undefined {
 		const { open } = this;
-		return open ? this.scenarios.find((s) => s.id === open.scenario)?.steps.find((v) => v.step.id === open.step) : undefined;
+		return open
+			? this.scenarios.find((s) => s.id === open.scenario)?.steps.find((v) => v.step.id === open.step)
+			: undefined;
 	}
 	get focusView(): StepView | undefined {
 		const at = this.focus ?? this.open;
@@ -148,7 +164,12 @@ export class Ledger {
 
 	/** Shows a facet beside the one that goes with it. */
 	show(facet: Facet): void {
-		const pairs: Record<Facet, [Facet, Facet]> = { send: ['send', 'answer'], answer: ['send', 'answer'], keep: ['answer', 'keep'], checks: ['answer', 'checks'] };
+		const pairs: Record<Facet, [Facet, Facet]> = {
+			send: ['send', 'answer'],
+			answer: ['send', 'answer'],
+			keep: ['answer', 'keep'],
+			checks: ['answer', 'checks']
+		};
 		this.facets = pairs[facet];
 	}
 
@@ -161,7 +182,15 @@ export class Ledger {
 		this.document.set([...this.pathOf(view), ...path], value, label);
 	}
 	#setSteps(scenario: ScenarioView, steps: Json[], label: string): void {
-		this.document.replace({ ...this.value, scenarios: (this.value.scenarios as Json[]).map((raw, i) => (i === scenario.index ? { ...(raw as JsonObject), steps } : raw)) }, label);
+		this.document.replace(
+			{
+				...this.value,
+				scenarios: (this.value.scenarios as Json[]).map((raw, i) =>
+					i === scenario.index ? { ...(raw as JsonObject), steps } : raw
+				)
+			},
+			label
+		);
 	}
 	#ids(scenario: ScenarioView): string[] {
 		return scenario.steps.map((view) => view.step.id);
@@ -194,7 +223,10 @@ export class Ledger {
 		const next = scenario.steps[view.index + 1] ?? scenario.steps[view.index - 1];
 		this.focus = next ? { scenario: scenario.id, step: next.step.id } : undefined;
 		if (this.isOpen(view)) this.open = undefined;
-		toasts.show(`Step “${view.step.title || view.step.id}” is deleted.`, 'note', { label: 'undo', run: () => this.document.undo() });
+		toasts.show(`Step “${view.step.title || view.step.id}” is deleted.`, 'note', {
+			label: 'undo',
+			run: () => this.document.undo()
+		});
 	}
 	moveStep(view: StepView, to: number): void {
 		const scenario = this.scenarios[view.scenario]!;
@@ -207,7 +239,11 @@ export class Ledger {
 		const target = this.scenarios[to.scenario];
 		if (!source || !target) return;
 		if (from.scenario === to.scenario) {
-			this.#setSteps(source, moved(this.#stepsOf(source), from.index, to.index > from.index ? to.index - 1 : to.index), 'moving a step');
+			this.#setSteps(
+				source,
+				moved(this.#stepsOf(source), from.index, to.index > from.index ? to.index - 1 : to.index),
+				'moving a step'
+			);
 			return;
 		}
 		const raw = source.steps[from.index]!.raw;
@@ -216,7 +252,8 @@ export class Ledger {
 		const next = list.map((scenario, index) => {
 			const steps = (scenario.steps ?? []) as Json[];
 			if (index === from.scenario) return { ...scenario, steps: steps.filter((_, at) => at !== from.index) };
-			if (index === to.scenario) return { ...scenario, steps: [...steps.slice(0, to.index), { ...raw, id }, ...steps.slice(to.index)] };
+			if (index === to.scenario)
+				return { ...scenario, steps: [...steps.slice(0, to.index), { ...raw, id }, ...steps.slice(to.index)] };
 			return scenario;
 		});
 		this.document.replace({ ...this.value, scenarios: next }, 'moving a step');
@@ -238,7 +275,9 @@ export class Ledger {
 					: isObject(value)
 						? Object.fromEntries(Object.entries(value as JsonObject).map(([k, v]) => [k, rename(v)]))
 						: value;
-		const steps = this.#stepsOf(scenario).map((raw, index) => (index === view.index ? { ...(raw as JsonObject), id } : rename(raw)));
+		const steps = this.#stepsOf(scenario).map((raw, index) =>
+			index === view.index ? { ...(raw as JsonObject), id } : rename(raw)
+		);
 		this.#setSteps(scenario, steps, 'renaming a step');
 		const result = this.results.get(`${scenario.id}/${view.step.id}`);
 		if (result) this.results.set(`${scenario.id}/${id}`, { ...result, step: id });
@@ -248,15 +287,24 @@ export class Ledger {
 
 	addScenario(): void {
 		const list = (Array.isArray(this.value.scenarios) ? this.value.scenarios : []) as JsonObject[];
-		const id = freeName('scenario', list.map((s) => String(s.id ?? '')));
-		this.document.replace({ ...this.value, scenarios: [...list, { id, title: 'New scenario', steps: [] }] }, 'adding a scenario');
+		const id = freeName(
+			'scenario',
+			list.map((s) => String(s.id ?? ''))
+		);
+		this.document.replace(
+			{ ...this.value, scenarios: [...list, { id, title: 'New scenario', steps: [] }] },
+			'adding a scenario'
+		);
 	}
 	#scenarioList(): JsonObject[] {
 		return [...((this.value.scenarios ?? []) as JsonObject[])];
 	}
 	duplicateScenario(scenario: ScenarioView): void {
 		const list = this.#scenarioList();
-		const id = freeName(scenario.id || 'scenario', list.map((s) => String(s.id ?? '')));
+		const id = freeName(
+			scenario.id || 'scenario',
+			list.map((s) => String(s.id ?? ''))
+		);
 		list.splice(scenario.index + 1, 0, { ...list[scenario.index]!, id, title: `${scenario.title} (copy)` });
 		this.document.replace({ ...this.value, scenarios: list }, 'duplicating a scenario');
 	}
@@ -264,7 +312,10 @@ export class Ledger {
 		const list = this.#scenarioList();
 		list.splice(scenario.index, 1);
 		this.document.replace({ ...this.value, scenarios: list }, 'deleting a scenario');
-		toasts.show(`“${scenario.title}” and its ${scenario.steps.length} steps are deleted.`, 'note', { label: 'undo', run: () => this.document.undo() });
+		toasts.show(`“${scenario.title}” and its ${scenario.steps.length} steps are deleted.`, 'note', {
+			label: 'undo',
+			run: () => this.document.undo()
+		});
 	}
 	moveScenario(scenario: ScenarioView, to: number): void {
 		const list = this.#scenarioList();
@@ -294,12 +345,20 @@ export class Ledger {
 		if (this.live) return void toasts.show('Something is being sent already: stop it first.', 'trouble');
 		try {
 			await this.document.save();
-			if (this.document.status === 'conflict' || this.document.status === 'trouble') throw new Error(this.document.trouble);
-			const run = await api.post<StoredRun>(`/projects/${this.project.name}/runs`, { targets, only, environment: this.project.environment });
+			if (this.document.status === 'conflict' || this.document.status === 'trouble')
+				throw new Error(this.document.trouble);
+			const run = await api.post<StoredRun>(`/projects/${this.project.name}/runs`, {
+				targets,
+				only,
+				environment: this.project.environment
+			});
 			this.#follow(run);
 		} catch (error) {
 			const problems = (error as { problems?: { message: string }[] }).problems ?? [];
-			const detail = problems.length > 0 ? `: ${problems[0]!.message}${problems.length > 1 ? ` (and ${problems.length - 1} more)` : ''}` : '';
+			const detail =
+				problems.length > 0
+					? `: ${problems[0]!.message}${problems.length > 1 ? ` (and ${problems.length - 1} more)` : ''}`
+					: '';
 			toasts.show(messageOf(error) + detail, 'trouble');
 		}
 	}
@@ -307,7 +366,8 @@ export class Ledger {
 	#follow(run: StoredRun): void {
 		const onEvent = (event: LiveEvent) => {
 			const live = this.live;
-			if (event.type === 'begin') this.under.set(`${event.scenario.slice(event.scenario.indexOf('/') + 1)}/${event.step}`, true);
+			if (event.type === 'begin')
+				this.under.set(`${event.scenario.slice(event.scenario.indexOf('/') + 1)}/${event.step}`, true);
 			else if (event.type === 'step') {
 				if (event.step.outcome !== 'skipped') this.#keep(event.step);
 				if (live) this.live = { ...live, done: live.done + 1 };
@@ -331,8 +391,13 @@ export class Ledger {
 		void this.start([`${this.name}/${view.scenarioId}`], [view.step.id]);
 	}
 	sendUpTo(view: StepView): void {
-		const steps = this.scenarios[view.scenario]!.steps.slice(0, view.index + 1).filter((v) => !v.step.off && (!v.step.cleanup || v === view));
-		void this.start([`${this.name}/${view.scenarioId}`], steps.map((v) => v.step.id));
+		const steps = this.scenarios[view.scenario]!.steps.slice(0, view.index + 1).filter(
+			(v) => !v.step.off && (!v.step.cleanup || v === view)
+		);
+		void this.start(
+			[`${this.name}/${view.scenarioId}`],
+			steps.map((v) => v.step.id)
+		);
 	}
 	async stop(): Promise<void> {
 		if (this.live) await api.post(`/runs/${this.live.run.id}/cancel`);

@@ -5,10 +5,26 @@
 
 	let { run }: { run: StoredRun } = $props();
 	const { failed, errors } = $derived(run.summary);
-	const kind: Kind = $derived(failed ? 'failed' : errors || run.status === 'broken' ? 'error' : run.summary.passed ? 'passed' : 'skipped');
-	const words = $derived([failed && `${failed} failed`, errors && `${errors} ${errors === 1 ? 'error' : 'errors'}`].filter(Boolean).join(', '));
+	const kind: Kind = $derived(
+		failed ? 'failed' : errors || run.status === 'broken' ? 'error' : run.summary.passed ? 'passed' : 'skipped'
+	);
+	const words = $derived(
+		[failed && `${failed} failed`, errors && `${errors} ${errors === 1 ? 'error' : 'errors'}`]
+			.filter(Boolean)
+			.join(', ')
+	);
 	const state: Record<string, string> = { stopped: 'stopped', interrupted: 'interrupted', broken: 'broken off' };
 </script>
 
 {#if run.status === 'running'}<span class="text-quiet">under way…</span>
-{:else}<span class="flex items-baseline gap-1.5"><Outcome outcome={kind} word={false} /><span class={kind === 'failed' ? 'text-fail font-semibold' : kind === 'error' ? 'text-err font-semibold' : kind === 'passed' ? 'text-pass' : 'text-quiet'}>{words || (kind === 'passed' ? 'passed' : 'nothing ran')}</span>{#if state[run.status]}<span class="text-quiet">· {state[run.status]}</span>{/if}</span>{/if}
+{:else}<span class="flex items-center gap-1.5"
+		><Outcome outcome={kind} word={false} /><span
+			class={kind === 'failed'
+				? 'font-semibold text-fail'
+				: kind === 'error'
+					? 'font-semibold text-err'
+					: kind === 'passed'
+						? 'text-pass'
+						: 'text-quiet'}>{words || (kind === 'passed' ? 'passed' : 'nothing ran')}</span
+		>{#if state[run.status]}<span class="text-quiet">· {state[run.status]}</span>{/if}</span
+	>{/if}

@@ -23,7 +23,11 @@ export class RunSheetState {
 		for (const step of this.steps) countStep(summary, step);
 		return summary;
 	});
-	faults = $derived(this.steps.filter((step) => step.outcome === 'failed' || step.outcome === 'error').sort((a, b) => Number(a.outcome === 'error') - Number(b.outcome === 'error') || a.seq - b.seq));
+	faults = $derived(
+		this.steps
+			.filter((step) => step.outcome === 'failed' || step.outcome === 'error')
+			.sort((a, b) => Number(a.outcome === 'error') - Number(b.outcome === 'error') || a.seq - b.seq)
+	);
 
 	follow(onEnd: () => void): void {
 		if (!this.going) return;

@@ -12,11 +12,22 @@
 
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
-		const stem = title.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'collection';
-		const name = freeName(stem, list.map((one) => one.name));
+		const stem =
+			title
+				.toLowerCase()
+				.normalize('NFKD')
+				.replace(/[^a-z0-9]+/g, '-')
+				.replace(/^-|-$/g, '') || 'collection';
+		const name = freeName(
+			stem,
+			list.map((one) => one.name)
+		);
 		const connection = project().overview.connections[0]?.name;
 		try {
-			await api.put(`/projects/${project().name}/files/collections/${name}.yaml`, { value: { heron: 1, title: title.trim() || name, ...(connection ? { connection } : {}), scenarios: [] }, revision: 0 });
+			await api.put(`/projects/${project().name}/files/collections/${name}.yaml`, {
+				value: { heron: 1, title: title.trim() || name, ...(connection ? { connection } : {}), scenarios: [] },
+				revision: 0
+			});
 			await project().reload();
 			await goto(`/${project().name}/collections/${name}`);
 		} catch (error) {
@@ -27,34 +38,51 @@
 
 <svelte:head><title>Collections · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<div class="border-ink flex items-baseline gap-4 border-b-2 pb-2.5">
+	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Collections</h1>
 		<span class="text-quiet">each a document of scenarios about one subject</span>
 		<button class="press go ml-auto" onclick={() => (adding = !adding)} aria-expanded={adding}>New collection</button>
 	</div>
 	{#if adding}
-		<form class="border-line flex items-center gap-3 border-b py-3" onsubmit={add}>
+		<form class="flex items-center gap-3 border-b border-line py-3" onsubmit={add}>
 			<!-- svelte-ignore a11y_autofocus -->
-			<label class="flex flex-1 items-center gap-3">Its title <input class="field max-w-md flex-1" bind:value={title} autofocus placeholder="Lock passages" /></label>
+			<label class="flex flex-1 items-center gap-3"
+				>Its title <input
+					class="field max-w-md flex-1"
+					bind:value={title}
+					autofocus
+					placeholder="Lock passages"
+				/></label
+			>
 			<button class="press go">Make it</button>
 		</form>
 	{/if}
 	{#each list as collection (collection.name)}
-		<section class="border-line border-b py-2.5">
+		<section class="border-b border-line py-2.5">
 			<div class="flex items-baseline gap-3">
-				<h2><a class="hover:underline" href="/{project().name}/collections/{collection.name}">{collection.title}</a></h2>
-				<span class="text-quiet data">{collection.name}</span>
-				<span class="text-quiet ml-auto">{collection.connection ? `through ${collection.connection}` : ''}</span>
+				<h2>
+					<a class="hover:underline" href="/{project().name}/collections/{collection.name}">{collection.title}</a>
+				</h2>
+				<span class="data text-quiet">{collection.name}</span>
+				<span class="ml-auto text-quiet">{collection.connection ? `through ${collection.connection}` : ''}</span>
 			</div>
 			<ul class="mt-1">
 				{#each collection.scenarios as scenario (scenario.id)}
 					<li class="flex items-baseline gap-3 py-0.5" class:opacity-60={scenario.off}>
-						<a class="min-w-0 truncate hover:underline" href="/{project().name}/collections/{collection.name}#{scenario.id}">{scenario.title}</a>
-						{#each scenario.tags as tag (tag)}<span class="text-quiet border-b border-dotted text-xs">{tag}</span>{/each}
-						<span class="text-quiet ml-auto text-[13px]">{scenario.count} {scenario.count === 1 ? 'step' : 'steps'}</span>
+						<a
+							class="min-w-0 truncate hover:underline"
+							href="/{project().name}/collections/{collection.name}#{scenario.id}">{scenario.title}</a
+						>
+						{#each scenario.tags as tag (tag)}<span class="border-b border-dotted text-xs text-quiet">{tag}</span
+							>{/each}
+						<span class="ml-auto text-[13px] text-quiet"
+							>{scenario.count} {scenario.count === 1 ? 'step' : 'steps'}</span
+						>
 					</li>
 				{/each}
 			</ul>
 		</section>
-	{:else}<p class="text-quiet py-6">There is no collection yet. Make one for the subject you test first; its scenarios come next.</p>{/each}
+	{:else}<p class="py-6 text-quiet">
+			There is no collection yet. Make one for the subject you test first; its scenarios come next.
+		</p>{/each}
 </div>

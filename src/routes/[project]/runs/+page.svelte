@@ -8,7 +8,13 @@
 	let { data }: PageProps = $props();
 	const project = useProject();
 	let words = $state('');
-	const shown = $derived(data.runs.filter((run) => `${run.number} ${run.info.title} ${run.info.environment} ${run.info.build}`.toLowerCase().includes(words.toLowerCase())));
+	const shown = $derived(
+		data.runs.filter((run) =>
+			`${run.number} ${run.info.title} ${run.info.environment} ${run.info.build}`
+				.toLowerCase()
+				.includes(words.toLowerCase())
+		)
+	);
 	const going = $derived(data.runs.some((run) => run.status === 'running'));
 	$effect(() => {
 		if (!going) return;
@@ -25,25 +31,44 @@
 
 <svelte:head><title>Runs · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<div class="border-ink flex items-baseline gap-4 border-b-2 pb-2.5">
+	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Runs</h1>
 		<span class="text-quiet">{data.runs.length === 100 ? 'the last hundred' : `${data.runs.length} so far`}</span>
-		<input class="field ml-auto w-56" placeholder="title, environment, number" aria-label="Filter the runs" bind:value={words} />
+		<input
+			class="field ml-auto w-56"
+			placeholder="title, environment, number"
+			aria-label="Filter the runs"
+			bind:value={words}
+		/>
 	</div>
 	{#if data.runs.length === 0}
-		<p class="text-quiet py-6">Nothing ran yet. Run a scenario or a whole collection from its page, a suite from <a class="word" href="/{project().name}/suites">Suites</a>, or the folder in a pipeline with <span class="data">heron run</span>.</p>
+		<p class="py-6 text-quiet">
+			Nothing ran yet. Run a scenario or a whole collection from its page, a suite from <a
+				class="word"
+				href="/{project().name}/suites">Suites</a
+			>, or the folder in a pipeline with <span class="data">heron run</span>.
+		</p>
 	{:else}
 		<table class="sheet-table mt-1">
-			<thead><tr><th class="w-14">run</th><th>what</th><th>verdict</th><th>environment</th><th>when</th><th class="text-right">steps</th><th class="text-right">checks</th><th class="text-right">time</th></tr></thead>
+			<thead
+				><tr
+					><th class="w-14">run</th><th>what</th><th>verdict</th><th>environment</th><th>when</th><th class="text-right"
+						>steps</th
+					><th class="text-right">checks</th><th class="text-right">time</th></tr
+				></thead
+			>
 			<tbody>
 				{#each shown as run (run.id)}
 					{@const steps = run.summary.passed + run.summary.failed + run.summary.errors + run.summary.skipped}
 					<tr>
 						<td class="data">{run.number}</td>
-						<td class="max-w-96 truncate"><a class="font-semibold hover:underline" href="/{project().name}/runs/{run.id}">{run.info.title}</a>{#if run.info.build}<span class="text-quiet"> build {run.info.build}</span>{/if}</td>
+						<td class="max-w-96 truncate"
+							><a class="font-semibold hover:underline" href="/{project().name}/runs/{run.id}">{run.info.title}</a
+							>{#if run.info.build}<span class="text-quiet"> build {run.info.build}</span>{/if}</td
+						>
 						<td><Verdict {run} /></td>
 						<td>{run.info.environment}</td>
-						<td class="text-quiet whitespace-nowrap">{when(run.startedAt)}</td>
+						<td class="whitespace-nowrap text-quiet">{when(run.startedAt)}</td>
 						<td class="data text-right">{steps}</td>
 						<td class="data text-right">{run.summary.checks}</td>
 						<td class="data text-right whitespace-nowrap">{run.status === 'running' ? '' : showDuration(run.ms)}</td>
@@ -51,6 +76,6 @@
 				{/each}
 			</tbody>
 		</table>
-		{#if shown.length === 0}<p class="text-quiet py-4">No run fits “{words}”.</p>{/if}
+		{#if shown.length === 0}<p class="py-4 text-quiet">No run fits “{words}”.</p>{/if}
 	{/if}
 </div>

@@ -2,4 +2,6 @@ import type { StoredRun } from '$lib/wire.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
-export const load: PageLoad = async ({ params }) => ({ runs: await loadFrom<StoredRun[]>(`/projects/${params.project}/runs`) });
+export const load: PageLoad = async ({ params }) => ({
+	runs: await loadFrom<StoredRun[]>(`/projects/${params.project}/runs`)
+});

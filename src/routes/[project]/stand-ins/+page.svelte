@@ -9,18 +9,43 @@
 
 <svelte:head><title>Stand-ins · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<div class="border-ink flex items-baseline gap-4 border-b-2 pb-2.5"><h1>Stand-ins</h1><span class="text-quiet">simulated services on this machine, to try things on</span><button class="press ml-auto" onclick={() => invalidateAll()}>Look again</button></div>
+	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+		<h1>Stand-ins</h1>
+		<span class="text-quiet">simulated services on this machine, to try things on</span><button
+			class="press ml-auto"
+			onclick={() => invalidateAll()}>Look again</button
+		>
+	</div>
 	{#each data.standins as standin (standin.name)}
-		<section class="border-line border-b py-3" aria-label={standin.title}>
+		<section class="border-b border-line py-3" aria-label={standin.title}>
 			<div class="flex items-baseline gap-3">
-				<h2>{standin.title}</h2><span class="data">{standin.address}</span>
+				<h2>{standin.title}</h2>
+				<span class="data">{standin.address}</span>
 				<button class="word soft" onclick={() => navigator.clipboard.writeText(standin.address)}>copy</button>
-				<span class="ml-auto flex items-center gap-1.5"><Outcome outcome={standin.up ? 'passed' : 'error'} word={false} />{standin.up ? 'answers' : 'does not answer'}</span>
+				<span class="ml-auto flex items-center gap-1.5"
+					><Outcome outcome={standin.up ? 'passed' : 'error'} word={false} />{standin.up
+						? 'answers'
+						: 'does not answer'}</span
+				>
 			</div>
 			{#if standin.routes.length > 0}
-				<ul class="data mt-1 columns-2 lg:columns-3">{#each standin.routes as route (route.method + route.path)}<li class="flex items-center gap-1.5 truncate"><MethodMark method={route.method} />{route.method} {route.path}</li>{/each}</ul>
-				<p class="mt-1 text-[13px]"><a class="word soft" href={standin.definition} target="_blank" rel="noreferrer">its definition, OpenAPI 3.1</a></p>
-			{:else if standin.up}<p class="text-quiet mt-1 text-[13px]">Any method, any path. Some paths are odd on purpose: /status/404, /redirect/3, /delay/500, /coded/br, /wrong-json, /deep/1000.</p>{/if}
+				<ul class="data mt-1 columns-2 lg:columns-3">
+					{#each standin.routes as route (route.method + route.path)}<li class="flex items-center gap-1.5 truncate">
+							<MethodMark method={route.method} />{route.method}
+							{route.path}
+						</li>{/each}
+				</ul>
+				<p class="mt-1 text-[13px]">
+					<a class="word soft" href={standin.definition} target="_blank" rel="noreferrer">its definition, OpenAPI 3.1</a
+					>
+				</p>
+			{:else if standin.up}<p class="mt-1 text-[13px] text-quiet">
+					Any method, any path. Some paths are odd on purpose: /status/404, /redirect/3, /delay/500, /coded/br,
+					/wrong-json, /deep/1000.
+				</p>{/if}
 		</section>
-	{:else}<p class="text-quiet py-6">None was started beside this server. <span class="data">npm run demo</span> starts them; <span class="data">heron standins</span> does so alone.</p>{/each}
+	{:else}<p class="py-6 text-quiet">
+			None was started beside this server. <span class="data">npm run demo</span> starts them;
+			<span class="data">heron standins</span> does so alone.
+		</p>{/each}
 </div>

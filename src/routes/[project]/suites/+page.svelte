@@ -27,14 +27,25 @@
 	const choices = $derived([
 		...tags.map((tag) => ({ key: `tag:${tag}`, text: `all tagged ${tag}` })),
 		...collections.map((c) => ({ key: c.name, text: c.title })),
-		...collections.flatMap((c) => c.scenarios.map((s) => ({ key: `${c.name}/${s.id}`, text: `${c.title} › ${s.title}` })))
+		...collections.flatMap((c) =>
+			c.scenarios.map((s) => ({ key: `${c.name}/${s.id}`, text: `${c.title} › ${s.title}` }))
+		)
 	]);
 	const textOf = (key: string) => choices.find((choice) => choice.key === key)?.text ?? key;
 	const keyOf = (entry: Json) => (typeof entry === 'string' ? entry : `tag:${String((entry as JsonObject).tag)}`);
-	const entries = (document: DocumentState): Json[] => ((document.value as JsonObject).scenarios as Json[] | undefined) ?? [];
+	const entries = (document: DocumentState): Json[] =>
+		((document.value as JsonObject).scenarios as Json[] | undefined) ?? [];
 	const countOf = (document: DocumentState, name: string) => {
 		const suite = parseSuite(name, document.value);
-		return collections.flatMap((c) => c.scenarios.filter((s) => !s.off && suite.scenarios.some((e) => ('tag' in e ? s.tags.includes(e.tag) : e.target === c.name || e.target === `${c.name}/${s.id}`)))).length;
+		return collections.flatMap((c) =>
+			c.scenarios.filter(
+				(s) =>
+					!s.off &&
+					suite.scenarios.some((e) =>
+						'tag' in e ? s.tags.includes(e.tag) : e.target === c.name || e.target === `${c.name}/${s.id}`
+					)
+			)
+		).length;
 	};
 
 	async function run(name: string, document: DocumentState) {
@@ -47,9 +58,15 @@
 		}
 	}
 	async function add() {
-		const name = freeName('suite', list.map((one) => one.name));
+		const name = freeName(
+			'suite',
+			list.map((one) => one.name)
+		);
 		try {
-			await api.put(`/projects/${data.project}/files/suites/${name}.yaml`, { value: { heron: 1, title: 'New suite', scenarios: [], environment: project().environment }, revision: 0 });
+			await api.put(`/projects/${data.project}/files/suites/${name}.yaml`, {
+				value: { heron: 1, title: 'New suite', scenarios: [], environment: project().environment },
+				revision: 0
+			});
 			await project().reload();
 			await invalidateAll();
 		} catch (error) {
@@ -60,39 +77,127 @@
 
 <svelte:head><title>Suites · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<div class="border-ink flex items-baseline gap-4 border-b-2 pb-2.5"><h1>Suites</h1><span class="text-quiet">what runs together, where, and what lets the pipeline go on</span><button class="press go ml-auto" onclick={add}>New suite</button></div>
+	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+		<h1>Suites</h1>
+		<span class="text-quiet">what runs together, where, and what lets the pipeline go on</span><button
+			class="press go ml-auto"
+			onclick={add}>New suite</button
+		>
+	</div>
 	{#each list as { name, document } (name)}
 		{@const suite = parseSuite(name, document.value)}
-		<section class="border-line border-b py-3" id={name} aria-label="Suite {suite.title}" class:bg-sheet={page.url.hash === `#${name}`}>
+		<section
+			class="border-b border-line py-3"
+			id={name}
+			aria-label="Suite {suite.title}"
+			class:bg-sheet={page.url.hash === `#${name}`}
+		>
 			<div class="flex items-baseline gap-3">
-				<h2><input class="bare field-sizing-content font-bold" aria-label="Title of the suite" value={suite.title} oninput={(event) => document.set(['title'], event.currentTarget.value)} /></h2>
+				<h2 class="sr-only">{suite.title}</h2>
+				<input
+					class="bare field-sizing-content text-[15px] font-bold"
+					aria-label="Title of the suite"
+					value={suite.title}
+					oninput={(event) => document.set(['title'], event.currentTarget.value)}
+				/>
 				<span class="data text-quiet">{name}</span><SaveState {document} />
-				<button class="press ml-auto" disabled={countOf(document, name) === 0} onclick={() => run(name, document)} aria-label="Run {suite.title}">Run</button>
+				<button
+					class="press ml-auto"
+					disabled={countOf(document, name) === 0}
+					onclick={() => run(name, document)}
+					aria-label="Run {suite.title}">Run</button
+				>
 			</div>
 			<dl class="mt-1 grid grid-cols-[110px_1fr] items-baseline gap-y-1">
 				<dt class="text-quiet">runs</dt>
 				<dd>
 					{#each entries(document) as entry, index (index)}
-						<span class="chip mr-2 inline-flex items-baseline gap-1">{textOf(keyOf(entry))}<button class="text-quiet hover:text-fail self-center" aria-label="Take out {textOf(keyOf(entry))}" onclick={() => document.set(['scenarios'], entries(document).filter((_, at) => at !== index))}><X size={12} /></button></span>
+						<span class="chip mr-2 inline-flex items-baseline gap-1"
+							>{textOf(keyOf(entry))}<button
+								class="self-center text-quiet hover:text-fail"
+								aria-label="Take out {textOf(keyOf(entry))}"
+								onclick={() =>
+									document.set(
+										['scenarios'],
+										entries(document).filter((_, at) => at !== index)
+									)}><X size={12} /></button
+							></span
+						>
 					{/each}
-					<select class="bare text-quiet max-w-40 cursor-pointer text-[13px]" aria-label="Add to {suite.title}" value="" onchange={(event) => {
-						const key = event.currentTarget.value;
-						event.currentTarget.value = '';
-						if (key) document.set(['scenarios'], [...entries(document), key.startsWith('tag:') ? { tag: key.slice(4) } : key]);
-					}}>
-						<option value="">+ add</option>{#each choices as choice (choice.key)}<option value={choice.key}>{choice.text}</option>{/each}
+					<select
+						class="bare max-w-40 cursor-pointer text-[13px] text-quiet"
+						aria-label="Add to {suite.title}"
+						value=""
+						onchange={(event) => {
+							const key = event.currentTarget.value;
+							event.currentTarget.value = '';
+							if (key)
+								document.set(
+									['scenarios'],
+									[...entries(document), key.startsWith('tag:') ? { tag: key.slice(4) } : key]
+								);
+						}}
+					>
+						<option value="">+ add</option>{#each choices as choice (choice.key)}<option value={choice.key}
+								>{choice.text}</option
+							>{/each}
 					</select>
-					<span class="text-quiet text-[13px]">{countOf(document, name)} {countOf(document, name) === 1 ? 'scenario' : 'scenarios'}</span>
+					<span class="text-[13px] text-quiet"
+						>{countOf(document, name)} {countOf(document, name) === 1 ? 'scenario' : 'scenarios'}</span
+					>
 				</dd>
 				<dt class="text-quiet">where</dt>
-				<dd class="flex items-baseline gap-2"><select class="bare cursor-pointer" aria-label="Environment of {suite.title}" value={suite.environment} onchange={(event) => document.set(['environment'], event.currentTarget.value || undefined)}><option value="">the project’s own</option>{#each project().overview.environments as environment (environment.name)}<option value={environment.name}>{environment.name}</option>{/each}</select>
-					<label class="flex items-baseline gap-1">, <input class="bare data w-10 text-right" type="number" min="1" max="256" aria-label="In parallel, {suite.title}" value={suite.parallel} onchange={(event) => document.set(['parallel'], Math.max(1, Number(event.currentTarget.value) || 1))} /> at the same time</label></dd>
+				<dd class="flex items-baseline gap-2">
+					<select
+						class="bare cursor-pointer"
+						aria-label="Environment of {suite.title}"
+						value={suite.environment}
+						onchange={(event) => document.set(['environment'], event.currentTarget.value || undefined)}
+						><option value="">the project’s own</option
+						>{#each project().overview.environments as environment (environment.name)}<option value={environment.name}
+								>{environment.name}</option
+							>{/each}</select
+					>
+					<label class="flex items-baseline gap-1"
+						>, <input
+							class="bare data w-10 text-right"
+							type="number"
+							min="1"
+							max="256"
+							aria-label="In parallel, {suite.title}"
+							value={suite.parallel}
+							onchange={(event) => document.set(['parallel'], Math.max(1, Number(event.currentTarget.value) || 1))}
+						/> at the same time</label
+					>
+				</dd>
 				<dt class="text-quiet">gate</dt>
-				<dd class="flex flex-wrap items-baseline gap-1">the pipeline goes on when at most <input class="bare data w-10 text-right" type="number" min="0" aria-label="Steps that may fail, {suite.title}" value={suite.gate.failed} onchange={(event) => document.set(['gate', 'failed'], Math.max(0, Number(event.currentTarget.value) || 0))} /> steps fail and <input class="bare data w-10 text-right" type="number" min="0" aria-label="Steps that may not be carried out, {suite.title}" value={suite.gate.errors} onchange={(event) => document.set(['gate', 'errors'], Math.max(0, Number(event.currentTarget.value) || 0))} /> cannot be carried out</dd>
+				<dd class="flex flex-wrap items-baseline gap-1">
+					the pipeline goes on when at most <input
+						class="bare data w-10 text-right"
+						type="number"
+						min="0"
+						aria-label="Steps that may fail, {suite.title}"
+						value={suite.gate.failed}
+						onchange={(event) => document.set(['gate', 'failed'], Math.max(0, Number(event.currentTarget.value) || 0))}
+					/>
+					steps fail and
+					<input
+						class="bare data w-10 text-right"
+						type="number"
+						min="0"
+						aria-label="Steps that may not be carried out, {suite.title}"
+						value={suite.gate.errors}
+						onchange={(event) => document.set(['gate', 'errors'], Math.max(0, Number(event.currentTarget.value) || 0))}
+					/> cannot be carried out
+				</dd>
 				<dt class="text-quiet">in a pipeline</dt>
 				<dd class="data text-quiet">heron run {name} --report junit=out.xml</dd>
 			</dl>
-			{#each document.problems as problem, index (index)}<p class="text-fail mt-1 text-[13px]">{problem.message}</p>{/each}
+			{#each document.problems as problem, index (index)}<p class="mt-1 text-[13px] text-fail">
+					{problem.message}
+				</p>{/each}
 		</section>
-	{:else}<p class="text-quiet py-6">No suite yet. A suite names what runs together; the command runs it by its name.</p>{/each}
+	{:else}<p class="py-6 text-quiet">
+			No suite yet. A suite names what runs together; the command runs it by its name.
+		</p>{/each}
 </div>

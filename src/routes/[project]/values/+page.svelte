@@ -19,6 +19,7 @@
 			return { name, document };
 		})
 	);
+	const exampleValue = '{$env.host}/v1';
 	let last: DocumentState | undefined = $state.raw();
 	const variablesOf = (document: DocumentState): JsonObject => {
 		const value = document.value as JsonObject | null;
@@ -34,7 +35,14 @@
 	let freshSecret = $state('');
 	let freshEnvironment = $state('');
 
-	const show = (value: Json | undefined) => (value === undefined ? '' : typeof value === 'string' ? (typeof read(value) === 'string' ? value : JSON.stringify(value)) : JSON.stringify(value));
+	const show = (value: Json | undefined) =>
+		value === undefined
+			? ''
+			: typeof value === 'string'
+				? typeof read(value) === 'string'
+					? value
+					: JSON.stringify(value)
+				: JSON.stringify(value);
 	/** Numbers, true, false, null, lists and objects keep their type; a text in quotes stays text. */
 	function read(text: string): Json {
 		if (/^\s*([[{"]|-?(0|[1-9]\d{0,14})(\.\d+)?$|true$|false$|null$)/.test(text) && !text.startsWith('{$')) {
@@ -53,7 +61,8 @@
 	function addVariable(event: SubmitEvent) {
 		event.preventDefault();
 		const name = fresh.trim();
-		if (!/^[A-Za-z_]\w*$/.test(name)) return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
+		if (!/^[A-Za-z_]\w*$/.test(name))
+			return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
 		if (names.includes(name)) return toasts.show(`${name} is there already.`);
 		const home = columns.find((column) => column.name === project().environment) ?? columns[0]!;
 		home.document.set(['variables', name], '', `adding ${name}`);
@@ -64,9 +73,11 @@
 	function addSecret(event: SubmitEvent) {
 		event.preventDefault();
 		const name = freshSecret.trim();
-		if (!/^[A-Za-z_]\w*$/.test(name)) return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
+		if (!/^[A-Za-z_]\w*$/.test(name))
+			return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
 		for (const { name: environment, document } of columns) {
-			if (environment === project().environment) document.set(['secrets'], [...secretsOf(document), name], `naming ${name}`);
+			if (environment === project().environment)
+				document.set(['secrets'], [...secretsOf(document), name], `naming ${name}`);
 		}
 		freshSecret = '';
 	}
@@ -76,8 +87,12 @@
 		const source = columns.find((column) => column.name === project().environment);
 		const copy = source ? { ...(source.document.value as JsonObject) } : { heron: 1 };
 		try {
-			if (!/^[a-z0-9][\w-]*$/.test(name)) throw new Error(`“${name}” cannot be a name: small letters, digits and - can.`);
-			await api.put(`/projects/${data.project}/files/environments/${name}.yaml`, { value: { ...copy, title: name.charAt(0).toUpperCase() + name.slice(1) }, revision: 0 });
+			if (!/^[a-z0-9][\w-]*$/.test(name))
+				throw new Error(`“${name}” cannot be a name: small letters, digits and - can.`);
+			await api.put(`/projects/${data.project}/files/environments/${name}.yaml`, {
+				value: { ...copy, title: name.charAt(0).toUpperCase() + name.slice(1) },
+				revision: 0
+			});
 			freshEnvironment = '';
 			await project().reload();
 			await invalidateAll();
@@ -104,15 +119,23 @@
 	}
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={(event) => columns.some(({ document }) => document.status !== 'saved') && event.preventDefault()} />
+<svelte:window
+	onkeydown={keys}
+	onbeforeunload={(event) => columns.some(({ document }) => document.status !== 'saved') && event.preventDefault()}
+/>
 <svelte:head><title>Values · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<div class="border-ink flex items-baseline gap-4 border-b-2 pb-2.5">
+	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Values</h1>
 		<span class="text-quiet">variables down, environments across; an environment’s value wins over the project’s</span>
 		{#if last}<SaveState document={last} />{/if}
 		<form class="ml-auto flex items-center gap-2" onsubmit={addEnvironment}>
-			<input class="field w-40" placeholder="name" aria-label="Name of a new environment" bind:value={freshEnvironment} />
+			<input
+				class="field w-40"
+				placeholder="name"
+				aria-label="Name of a new environment"
+				bind:value={freshEnvironment}
+			/>
 			<button class="press" disabled={!freshEnvironment.trim()}>Copy {project().environment} as new</button>
 		</form>
 	</div>
@@ -120,40 +143,76 @@
 		<thead>
 			<tr>
 				<th class="w-48">variable</th>
-				{#each columns as { name, document } (name)}<th class={name === project().environment ? 'text-ink font-bold!' : ''}>{name || 'project'}{name === project().environment ? ', chosen' : ''}{#if document.problems.length}<span class="text-fail ml-2">{document.problems[0]!.message}</span>{/if}</th>{/each}
+				{#each columns as { name, document } (name)}<th
+						class={name === project().environment ? 'font-bold! text-ink' : ''}
+						>{name || 'project'}{name === project().environment ? ', chosen' : ''}{#if document.problems.length}<span
+								class="ml-2 text-fail">{document.problems[0]!.message}</span
+							>{/if}</th
+					>{/each}
 			</tr>
 		</thead>
 		<tbody>
 			{#each names as variable, row (variable)}
 				<tr id={variable}>
-					<th scope="row" class="data text-ink! text-[13px]! border-line!">{variable}</th>
+					<th scope="row" class="data border-line! text-[13px]! text-ink!">{variable}</th>
 					{#each columns as { name, document }, column (name)}
 						{@const value = variablesOf(document)[variable]}
-						{@const gap = value === undefined && variablesOf(columns[0]!.document)[variable] === undefined}
-						<td class="py-0.5!"><input id="cell-{variable}-{name}" class="bare data w-full" style={gap ? 'background: var(--fail-wash)' : ''} class:text-err={value !== undefined && typeof value !== 'string'} aria-label="{variable} in {name || 'the project'}" placeholder={gap ? 'gap' : ''} value={show(value)} onchange={(event) => set(document, variable, event.currentTarget.value)} onkeydown={(event) => move(event, row, column)} /></td>
+						{@const inherited = name === '' ? undefined : variablesOf(columns[0]!.document)[variable]}
+						{@const gap = name !== '' && value === undefined && inherited === undefined}
+						<td class="py-0.5!"
+							><input
+								id="cell-{variable}-{name}"
+								class="bare data w-full"
+								style={gap ? 'background: var(--fail-wash)' : ''}
+								class:text-err={value !== undefined && typeof value !== 'string'}
+								aria-label="{variable} in {name || 'the project'}"
+								placeholder={gap ? 'gap' : show(inherited)}
+								value={show(value)}
+								onchange={(event) => set(document, variable, event.currentTarget.value)}
+								onkeydown={(event) => move(event, row, column)}
+							/></td
+						>
 					{/each}
 				</tr>
 			{/each}
 			{#each secrets as secret (secret)}
 				<tr>
-					<th scope="row" class="data text-ink! text-[13px]! border-line!"><Lock size={12} class="mr-1 inline align-[-1px]" aria-label="secret" />{secret}</th>
+					<th scope="row" class="data border-line! text-[13px]! text-ink!"
+						><Lock size={12} class="mr-1 inline align-[-1px]" aria-label="secret" />{secret}</th
+					>
 					{#each columns as { name, document } (name)}
-						<td class="text-quiet text-[13px]">
+						<td class="text-[13px] text-quiet">
 							{#if name === ''}<span class="data text-xs break-all">{secretVariable(secret)}</span>
 							{:else if !secretsOf(document).includes(secret)}–
 							{:else if name !== project().environment}needed
 							{:else if project().secrets.includes(secret)}<span class="text-pass">✓ is set, never shown</span>
-							{:else}<span class="text-fail font-semibold">not set</span>{/if}
+							{:else}<span class="font-semibold text-fail">not set</span>{/if}
 						</td>
 					{/each}
 				</tr>
 			{/each}
 		</tbody>
 	</table>
-	{#if names.length === 0}<p class="text-quiet py-4">No variable yet. Name the base address first, then each environment has its own.</p>{/if}
+	{#if names.length === 0}<p class="py-4 text-quiet">
+			No variable yet. Name the base address first, then each environment has its own.
+		</p>{/if}
 	<div class="flex gap-6 py-3">
-		<form class="flex items-center gap-2" onsubmit={addVariable}><input class="field w-48" placeholder="name" aria-label="Name of a new variable" bind:value={fresh} /><button class="press" disabled={!fresh.trim()}>Add a variable</button></form>
-		<form class="flex items-center gap-2" onsubmit={addSecret}><input class="field w-48" placeholder="name" aria-label="Name of a new secret" bind:value={freshSecret} /><button class="press" disabled={!freshSecret.trim() || !project().environment}>Name a secret of {project().environment}</button></form>
+		<form class="flex items-center gap-2" onsubmit={addVariable}>
+			<input class="field w-48" placeholder="name" aria-label="Name of a new variable" bind:value={fresh} /><button
+				class="press"
+				disabled={!fresh.trim()}>Add a variable</button
+			>
+		</form>
+		<form class="flex items-center gap-2" onsubmit={addSecret}>
+			<input class="field w-48" placeholder="name" aria-label="Name of a new secret" bind:value={freshSecret} /><button
+				class="press"
+				disabled={!freshSecret.trim() || !project().environment}>Name a secret of {project().environment}</button
+			>
+		</form>
 	</div>
-	<p class="text-quiet max-w-2xl pb-6 text-[13px]">Values of secrets are never in a file: the server and the command take them from the variables named above, or the command from <span class="data">--secrets FILE</span>. A value may use others: <span class="data">{'{'}$env.host{'}'}/v1</span>.</p>
+	<p class="max-w-2xl pb-6 text-[13px] text-quiet">
+		Values of secrets are never in a file: the server and the command take them from the variables named above, or the
+		command from <span class="data">--secrets FILE</span>. A value may use others:
+		<span class="data">{exampleValue}</span>.
+	</p>
 </div>

@@ -25,9 +25,14 @@ export const POST = endpoint(async ({ request }) => {
 	const { projects } = await app();
 	const { name, replace, files } = await readBody(request, upload);
 	if (!replace && (await projects.names()).includes(name)) {
-		throw new HeronError('request.wrong', { detail: `the server has a project "${name}" already: --replace writes over it` });
+		throw new HeronError('request.wrong', {
+			detail: `the server has a project "${name}" already: --replace writes over it`
+		});
 	}
-	await projects.replace(name, files.map(({ path, base64 }) => ({ path, bytes: Buffer.from(base64, 'base64') })));
+	await projects.replace(
+		name,
+		files.map(({ path, base64 }) => ({ path, bytes: Buffer.from(base64, 'base64') }))
+	);
 	const { workspace } = await projects.open(name);
 	return { name, files: files.length, problems: workspace.problems };
 });

@@ -8,8 +8,12 @@ export const GET = endpoint(async () => {
 		config.standins.map(async (standin) => {
 			try {
 				const reply = await fetch(standin.definition ?? standin.address, { signal: AbortSignal.timeout(2000) });
-				const definition = standin.definition ? ((await reply.json()) as { paths?: Record<string, Record<string, unknown>> }) : undefined;
-				const routes = Object.entries(definition?.paths ?? {}).flatMap(([path, item]) => Object.keys(item).map((method) => ({ method: method.toUpperCase(), path })));
+				const definition = standin.definition
+					? ((await reply.json()) as { paths?: Record<string, Record<string, unknown>> })
+					: undefined;
+				const routes = Object.entries(definition?.paths ?? {}).flatMap(([path, item]) =>
+					Object.keys(item).map((method) => ({ method: method.toUpperCase(), path }))
+				);
 				return { ...standin, up: reply.status < 500, routes };
 			} catch {
 				return { ...standin, up: false, routes: [] };

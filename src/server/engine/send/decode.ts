@@ -17,18 +17,24 @@ const codingsOf = (value: string): string[] =>
 		.filter((coding) => coding && coding !== 'identity')
 		.reverse();
 
-function streamFor(coding: string, first: Buffer): NodeJS.ReadWriteStream & { destroy(): void } | undefined {
+function streamFor(coding: string, first: Buffer): (NodeJS.ReadWriteStream & { destroy(): void }) | undefined {
 	const { Z_SYNC_FLUSH, BROTLI_OPERATION_FLUSH } = zlib.constants;
 	if (coding === 'gzip' || coding === 'x-gzip') return zlib.createGunzip({ finishFlush: Z_SYNC_FLUSH });
 	if (coding === 'br') return zlib.createBrotliDecompress({ finishFlush: BROTLI_OPERATION_FLUSH });
 	// deflate should be zlib; some servers send it bare
 	if (coding === 'deflate') {
-		return ((first[0] ?? 0) & 0x0f) === 8 ? zlib.createInflate({ finishFlush: Z_SYNC_FLUSH }) : zlib.createInflateRaw({ finishFlush: Z_SYNC_FLUSH });
+		return ((first[0] ?? 0) & 0x0f) === 8
+			? zlib.createInflate({ finishFlush: Z_SYNC_FLUSH })
+			: zlib.createInflateRaw({ finishFlush: Z_SYNC_FLUSH });
 	}
 	return undefined;
 }
 
-async function unzip(body: Buffer, stream: NodeJS.ReadWriteStream & { destroy(): void }, cap: number): Promise<{ body: Buffer; cut: boolean }> {
+async function unzip(
+	body: Buffer,
+	stream: NodeJS.ReadWriteStream & { destroy(): void },
+	cap: number
+): Promise<{ body: Buffer; cut: boolean }> {
 	const chunks: Buffer[] = [];
 	let size = 0;
 	stream.end(body);
@@ -54,7 +60,8 @@ function unzstd(body: Buffer, cap: number): { body: Buffer; cut: boolean } {
 			if (size > cap) throw full;
 		});
 		// in slices, so that a small body that unpacks to a huge one is stopped on the way
-		for (let at = 0; at < body.length; at += 16_384) stream.push(body.subarray(at, at + 16_384), at + 16_384 >= body.length);
+		for (let at = 0; at < body.length; at += 16_384)
+			stream.push(body.subarray(at, at + 16_384), at + 16_384 >= body.length);
 	} catch (error) {
 		if (error !== full) throw error;
 	}
@@ -68,7 +75,8 @@ export async function decodeBody(raw: Buffer, codings: string, cap: number): Pro
 		if (body.length === 0) break;
 		try {
 			const stream = streamFor(coding, body);
-			if (!stream && coding !== 'zstd') return { body, cut: false, note: `the content coding "${coding}" is not known: the body is shown as it came` };
+			if (!stream && coding !== 'zstd')
+				return { body, cut: false, note: `the content coding "${coding}" is not known: the body is shown as it came` };
 			const out = stream ? await unzip(body, stream, cap) : unzstd(body, cap);
 			body = out.body;
 			if (out.cut) return { body, cut: true };

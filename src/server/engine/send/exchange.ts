@@ -80,7 +80,9 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 		const onAbort = () => fail(signal?.reason instanceof HeronError ? signal.reason : new HeronError('send.cancelled'));
 		signal?.addEventListener('abort', onAbort, { once: true });
 		const limit = (ms: number, phase: string, shown: number) =>
-			timers.push(setTimeout(() => fail(new HeronError('send.timeout', { phase, limit: showDuration(shown) })), Math.max(0, ms)));
+			timers.push(
+				setTimeout(() => fail(new HeronError('send.timeout', { phase, limit: showDuration(shown) })), Math.max(0, ms))
+			);
 		limit(sending.deadline - begun, 'the whole exchange', timeouts.whole);
 
 		const phases = (end: number): Phases => {
@@ -148,7 +150,10 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 				if (!cut) fail(transportError(error, { host, port, first, caps, size }));
 			});
 			message.once('close', () => {
-				if (!cut && !message.complete) fail(new HeronError('send.reset', { host, port, phase: `in the middle of the body, after ${showSize(size)}` }));
+				if (!cut && !message.complete)
+					fail(
+						new HeronError('send.reset', { host, port, phase: `in the middle of the body, after ${showSize(size)}` })
+					);
 			});
 		});
 		if (request.body.length > 0) req.end(request.body);
@@ -156,15 +161,21 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 	});
 }
 
-function transportError(error: NodeJS.ErrnoException & { rawPacket?: Buffer }, at: { host: string; port: number; first: number; caps: Caps; size?: number }): HeronError {
+function transportError(
+	error: NodeJS.ErrnoException & { rawPacket?: Buffer },
+	at: { host: string; port: number; first: number; caps: Caps; size?: number }
+): HeronError {
 	if (error instanceof HeronError) return error;
 	const { host, port } = at;
-	if (error.code === 'HPE_HEADER_OVERFLOW') return new HeronError('send.headersTooLarge', { limit: showSize(at.caps.header) }, { cause: error });
+	if (error.code === 'HPE_HEADER_OVERFLOW')
+		return new HeronError('send.headersTooLarge', { limit: showSize(at.caps.header) }, { cause: error });
 	if (error.code?.startsWith('HPE_')) {
 		// eslint-disable-next-line no-control-regex
 		const start = (error.rawPacket?.subarray(0, 60).toString('latin1') ?? '').replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
 		const what = at.first ? `the body’s framing is broken (${error.message})` : start || error.message;
-		return new HeronError(at.first ? 'send.failed' : 'send.notHttp', at.first ? { detail: what } : { start: what }, { cause: error });
+		return new HeronError(at.first ? 'send.failed' : 'send.notHttp', at.first ? { detail: what } : { start: what }, {
+			cause: error
+		});
 	}
 	if (error.code === 'ECONNRESET' || error.code === 'EPIPE') {
 		const phase = at.first ? `in the middle of the body, after ${showSize(at.size ?? 0)}` : 'before an answer came';

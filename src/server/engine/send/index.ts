@@ -3,7 +3,7 @@ import { headerValue, headerValues, type HeaderList, type Reply } from '#core/mo
 import type { Exchange, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
 import { sendOnce, type Caps } from './exchange.ts';
 import { createPool } from './pool.ts';
-import { type CookieSession, openSession } from './session.ts';
+import type { CookieSession } from './session.ts';
 
 export { openSession } from './session.ts';
 export type { Caps } from './exchange.ts';
@@ -20,13 +20,19 @@ export interface Sender {
 export function createSender(caps: Caps): Sender {
 	const pool = createPool();
 
-	const one = async (request: PreparedRequest, url: URL, signal: AbortSignal | undefined, deadline: number): Promise<Reply> => {
+	const one = async (
+		request: PreparedRequest,
+		url: URL,
+		signal: AbortSignal | undefined,
+		deadline: number
+	): Promise<Reply> => {
 		const sending = { request, url, pool, caps, signal, deadline };
 		try {
 			return await sendOnce(sending);
 		} catch (error) {
 			// RFC 9112 section 9.3.1: a kept connection that the server had closed already; the request was not looked at
-			const stale = error instanceof HeronError && error.code === 'send.reset' && error.values.phase === 'before an answer came';
+			const stale =
+				error instanceof HeronError && error.code === 'send.reset' && error.values.phase === 'before an answer came';
 			if (stale && IDEMPOTENT.has(request.method) && !signal?.aborted) return sendOnce(sending);
 			throw error;
 		}
@@ -49,8 +55,15 @@ export function createSender(caps: Caps): Sender {
 			try {
 				exchange.reply = await one(request, url, signal, deadline);
 			} catch (error) {
-				const known = error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) }, { cause: error });
-				exchange.error = { code: known.code, message: known.message, ...(known.values.phase ? { phase: String(known.values.phase) } : {}) };
+				const known =
+					error instanceof HeronError
+						? error
+						: new HeronError('send.failed', { detail: String(error) }, { cause: error });
+				exchange.error = {
+					code: known.code,
+					message: known.message,
+					...(known.values.phase ? { phase: String(known.values.phase) } : {})
+				};
 				return { exchanges, error: known };
 			}
 			(session as CookieSession).store(request.url, headerValues(exchange.reply.headers, 'set-cookie'));
@@ -72,12 +85,17 @@ function followUp(request: PreparedRequest, reply: Reply, session: Session): Pre
 	const from = new URL(request.url);
 	const to = new URL(location, request.url);
 	if (to.protocol !== 'http:' && to.protocol !== 'https:') return undefined;
-	const toGet = (reply.status === 303 && request.method !== 'HEAD') || ((reply.status === 301 || reply.status === 302) && request.method === 'POST');
+	const toGet =
+		(reply.status === 303 && request.method !== 'HEAD') ||
+		((reply.status === 301 || reply.status === 302) && request.method === 'POST');
 	const drop = new Set(['cookie']);
-	if (toGet) for (const name of ['content-type', 'content-length', 'transfer-encoding', 'content-encoding']) drop.add(name);
+	if (toGet)
+		for (const name of ['content-type', 'content-length', 'transfer-encoding', 'content-encoding']) drop.add(name);
 	// what proves who we are goes to no other host
 	if (from.origin !== to.origin) for (const name of ['authorization', 'proxy-authorization']) drop.add(name);
-	const kept = request.headers.map(([name, value], index) => ({ name, value, origin: request.origins[index]! })).filter(({ name }) => !drop.has(name.toLowerCase()));
+	const kept = request.headers
+		.map(([name, value], index) => ({ name, value, origin: request.origins[index]! }))
+		.filter(({ name }) => !drop.has(name.toLowerCase()));
 	const headers: HeaderList = kept.map(({ name, value }) => [name, name.toLowerCase() === 'host' ? to.host : value]);
 	const cookies = session.cookiesFor(to.href);
 	if (cookies) headers.push(['Cookie', cookies]);

@@ -1,7 +1,7 @@
 import http from 'node:http';
 import { openSocket } from './socket.ts';
 
-type CreateCallback = (error: Error | null, socket?: import('node:net').Socket) => void;
+type CreateConnection = http.Agent['createConnection'];
 
 /** Keeps connections for http: and https: alike; every socket comes from the one opener. */
 class OpenerAgent extends http.Agent {
@@ -15,11 +15,16 @@ class OpenerAgent extends http.Agent {
 		if (secure) Object.assign(this, { defaultPort: 443, protocol: 'https:' });
 	}
 
-	override createConnection(options: { host?: string | null; port?: number | string | null }, callback?: CreateCallback): undefined {
-		const target = { host: options.host ?? '', port: Number(options.port), secure: this.secure, connectLimit: this.connectLimit };
+	override createConnection(...[options, callback]: Parameters<CreateConnection>): undefined {
+		const target = {
+			host: options.host ?? '',
+			port: Number(options.port),
+			secure: this.secure,
+			connectLimit: this.connectLimit
+		};
 		openSocket(target).then(
 			(socket) => callback?.(null, socket),
-			(error: Error) => callback?.(error)
+			(error: Error) => callback?.(error, undefined as never)
 		);
 		return undefined;
 	}

@@ -39,7 +39,8 @@ export function openSocket(target: SocketTarget): Promise<net.Socket> {
 			socket.destroy();
 			reject(error instanceof HeronError ? error : connectError(error, target, marks));
 		};
-		const phase = () => (marks.connect ? 'the TLS handshake' : marks.name || net.isIP(host) ? 'connecting' : 'finding the name');
+		const phase = () =>
+			marks.connect ? 'the TLS handshake' : marks.name || net.isIP(host) ? 'connecting' : 'finding the name';
 		const timer = setTimeout(
 			() => fail(new HeronError('send.timeout', { phase: phase(), limit: showDuration(connectLimit) })),
 			connectLimit
@@ -60,7 +61,12 @@ export function openSocket(target: SocketTarget): Promise<net.Socket> {
 		socket.once('connect', () => {
 			marks.connect = performance.now();
 			if (!secure) return finish(socket);
-			const secured = tls.connect({ socket, host, servername: net.isIP(host) ? '' : host, ALPNProtocols: ['http/1.1'] });
+			const secured = tls.connect({
+				socket,
+				host,
+				servername: net.isIP(host) ? '' : host,
+				ALPNProtocols: ['http/1.1']
+			});
 			current = secured;
 			secured.once('error', fail);
 			secured.once('secureConnect', () => {
@@ -81,8 +87,11 @@ function connectError(error: unknown, { host, port }: SocketTarget, marks: Socke
 	if (['EHOSTUNREACH', 'ENETUNREACH', 'EADDRNOTAVAIL', 'EACCES'].includes(code)) {
 		return new HeronError('send.unreachable', values, { cause: error });
 	}
-	if (code === 'ETIMEDOUT') return new HeronError('send.timeout', { phase: 'connecting', limit: 'the system allows' }, { cause: error });
-	if (marks.connect && code !== 'ECONNRESET') return new HeronError('send.tls', { ...values, detail: message }, { cause: error });
-	if (code === 'ECONNRESET' || code === 'EPIPE') return new HeronError('send.reset', { ...values, phase: 'while connecting' }, { cause: error });
+	if (code === 'ETIMEDOUT')
+		return new HeronError('send.timeout', { phase: 'connecting', limit: 'the system allows' }, { cause: error });
+	if (marks.connect && code !== 'ECONNRESET')
+		return new HeronError('send.tls', { ...values, detail: message }, { cause: error });
+	if (code === 'ECONNRESET' || code === 'EPIPE')
+		return new HeronError('send.reset', { ...values, phase: 'while connecting' }, { cause: error });
 	return new HeronError('send.failed', { detail: message }, { cause: error });
 }

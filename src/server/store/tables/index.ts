@@ -1,4 +1,11 @@
-import { DataTypes, type InferAttributes, type InferCreationAttributes, Model, type CreationOptional, type Sequelize } from 'sequelize';
+import {
+	DataTypes,
+	type InferAttributes,
+	type InferCreationAttributes,
+	Model,
+	type CreationOptional,
+	type Sequelize
+} from 'sequelize';
 
 export class ProjectRow extends Model<InferAttributes<ProjectRow>, InferCreationAttributes<ProjectRow>> {
 	declare name: string;
@@ -59,32 +66,46 @@ export class BodyRow extends Model<InferAttributes<BodyRow>, InferCreationAttrib
 	declare bytes: Buffer;
 }
 
-const text = { type: DataTypes.TEXT, allowNull: false };
-const whole = { type: DataTypes.INTEGER, allowNull: false };
-const blob = { type: DataTypes.BLOB, allowNull: false };
-const key = { ...text, primaryKey: true };
-const stamp = { type: DataTypes.DATE, allowNull: false };
+// made anew for each column: the library writes into them
+const text = () => ({ type: DataTypes.TEXT, allowNull: false });
+const whole = () => ({ type: DataTypes.INTEGER, allowNull: false });
+const blob = () => ({ type: DataTypes.BLOB, allowNull: false });
+const key = () => ({ ...text(), primaryKey: true });
+const stamp = () => ({ type: DataTypes.DATE, allowNull: false });
 
 export const columns = {
-	projects: { name: key, createdAt: stamp },
-	files: { project: key, path: key, bytes: blob, revision: whole, updatedAt: stamp },
-	revisions: { project: key, path: key, revision: { ...whole, primaryKey: true }, bytes: blob, createdAt: stamp },
+	projects: { name: key(), createdAt: stamp() },
+	files: { project: key(), path: key(), bytes: blob(), revision: whole(), updatedAt: stamp() },
+	revisions: {
+		project: key(),
+		path: key(),
+		revision: { ...whole(), primaryKey: true },
+		bytes: blob(),
+		createdAt: stamp()
+	},
 	runs: {
-		id: key,
-		project: text,
-		number: whole,
-		kind: text,
-		status: text,
-		info: text,
-		scenarios: text,
-		total: whole,
-		summary: text,
+		id: key(),
+		project: text(),
+		number: whole(),
+		kind: text(),
+		status: text(),
+		info: text(),
+		scenarios: text(),
+		total: whole(),
+		summary: text(),
 		ms: { type: DataTypes.DOUBLE, allowNull: false },
-		stopped: text,
+		stopped: text(),
 		startedAt: { type: DataTypes.DOUBLE, allowNull: false }
 	},
-	steps: { run: key, seq: { ...whole, primaryKey: true }, scenario: text, step: text, outcome: text, data: text },
-	bodies: { hash: key, size: whole, coding: text, bytes: blob }
+	steps: {
+		run: key(),
+		seq: { ...whole(), primaryKey: true },
+		scenario: text(),
+		step: text(),
+		outcome: text(),
+		data: text()
+	},
+	bodies: { hash: key(), size: whole(), coding: text(), bytes: blob() }
 };
 
 /** Binds the tables to a database. */

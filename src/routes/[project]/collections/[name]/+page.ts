@@ -6,5 +6,7 @@ import type { PageLoad } from './$types';
 export const load: PageLoad = async ({ params }) => ({
 	project: params.project,
 	name: params.name,
-	stored: await loadFrom<{ revision: number; value: Json; problems: Problem[] }>(`/projects/${params.project}/files/collections/${params.name}.yaml`)
+	stored: await loadFrom<{ revision: number; value: Json; problems: Problem[] }>(
+		`/projects/${params.project}/files/collections/${params.name}.yaml`
+	)
 });

@@ -22,7 +22,14 @@ export const GET = endpoint(async ({ params }) => {
 				title: s.title,
 				tags: s.tags,
 				off: s.off,
-				steps: s.steps.length > 400 ? [] : s.steps.map((step) => ({ id: step.id, title: step.title, call: step.send ? `${step.send.method} ${step.send.target}` : step.kind })),
+				steps:
+					s.steps.length > 400
+						? []
+						: s.steps.map((step) => ({
+								id: step.id,
+								title: step.title,
+								call: step.send ? `${step.send.method} ${step.send.target}` : step.kind
+							})),
 				count: s.steps.length
 			}))
 		})),

@@ -2,22 +2,34 @@ import type { Json } from '#core/model/json.ts';
 import { isJsonType, isXmlType, mediaType } from '#core/model/reply.ts';
 import { decodeText } from '#core/values/index.ts';
 import { app } from '$lib/server/app.ts';
+import { outputsOf } from '$lib/server/runs.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
 
 const order = yup
-	.object({ collection: yup.string().required(), scenario: yup.string().required(), step: yup.object().required(), environment: yup.string().defined() })
+	.object({
+		collection: yup.string().required(),
+		scenario: yup.string().required(),
+		step: yup.object().required(),
+		environment: yup.string().defined()
+	})
 	.noUnknown();
 
 /** The request of a step as it will be sent; nothing is sent. */
 export const POST = endpoint(async ({ params, request }) => {
-	const { projects, host, secretsOf } = await app();
+	const { projects, host, store, secretsOf } = await app();
 	const project = await projects.open(params.project!);
 	const { step, ...rest } = await readBody(request, order);
 	const secrets = secretsOf(project, rest.environment);
-	const preview = await host.preview(projects.snapshot(project), secrets, { ...rest, step: step as Json });
+	const outputs = await outputsOf(store.runs, project.name, `${rest.collection}/${rest.scenario}`, rest.environment);
+	const preview = await host.preview(projects.snapshot(project), secrets, { ...rest, outputs, step: step as Json });
 	const { type } = mediaType(preview.headers);
 	const { text, valid } = decodeText(preview.body);
 	const shown = valid || isJsonType(type) || isXmlType(type) || type.startsWith('multipart/') ? text : '';
-	return { ...preview, body: shown.slice(0, 1_000_000), bodySize: preview.body.length, binary: preview.body.length > 0 && !shown };
+	return {
+		...preview,
+		body: shown.slice(0, 1_000_000),
+		bodySize: preview.body.length,
+		binary: preview.body.length > 0 && !shown
+	};
 });

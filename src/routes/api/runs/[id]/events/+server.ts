@@ -54,6 +54,10 @@ export const GET = endpoint(async ({ params, request, url }) => {
 		}
 	});
 	return new Response(stream, {
-		headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' }
+		headers: {
+			'content-type': 'text/event-stream',
+			'cache-control': 'no-store, no-transform',
+			'x-accel-buffering': 'no'
+		}
 	});
 });

@@ -13,7 +13,13 @@ const view = async (project: string, path: string) => {
 	if (!file) throw new HeronError('request.notFound', { what: path });
 	const document = documents.get(path);
 	const all = [...workspace.problems, ...workspace.warnings.map((warning) => ({ ...warning, warning: true }))];
-	return { path, revision: file.revision, value: document?.value ?? null, size: file.bytes.length, problems: all.filter((problem) => problem.file === path) };
+	return {
+		path,
+		revision: file.revision,
+		value: document?.value ?? null,
+		size: file.bytes.length,
+		problems: all.filter((problem) => problem.file === path)
+	};
 };
 
 export const GET = endpoint(async ({ params, url }: Event) => {
@@ -22,7 +28,9 @@ export const GET = endpoint(async ({ params, url }: Event) => {
 		const file = (await projects.open(params.project)).files.get(params.path);
 		if (!file) throw new HeronError('request.notFound', { what: params.path });
 		// never rendered: a file of a project may be hostile
-		return new Response(new Uint8Array(file.bytes), { headers: { 'content-type': 'text/plain; charset=utf-8', 'content-disposition': 'attachment' } });
+		return new Response(new Uint8Array(file.bytes), {
+			headers: { 'content-type': 'text/plain; charset=utf-8', 'content-disposition': 'attachment' }
+		});
 	}
 	return view(params.project, params.path);
 });
@@ -37,14 +45,21 @@ export const PUT = endpoint(async ({ params, request, url }: Event) => {
 		} catch {
 			throw new HeronError('request.wrong', { detail: 'the body is not JSON' });
 		}
-		if (typeof body !== 'object' || body === null || !Number.isInteger(body.revision) || (body.value === undefined && typeof body.text !== 'string')) {
+		if (
+			typeof body !== 'object' ||
+			body === null ||
+			!Number.isInteger(body.revision) ||
+			(body.value === undefined && typeof body.text !== 'string')
+		) {
 			throw new HeronError('request.wrong', { detail: 'a value or text, and the revision it is based on, are wanted' });
 		}
-		if (typeof body.text === 'string') await projects.writeBytes(params.project, params.path, Buffer.from(body.text), body.revision!);
+		if (typeof body.text === 'string')
+			await projects.writeBytes(params.project, params.path, Buffer.from(body.text), body.revision!);
 		else await projects.writeValue(params.project, params.path, body.value!, body.revision!);
 	} else {
 		const base = Number(url.searchParams.get('revision') ?? NaN);
-		if (!Number.isInteger(base)) throw new HeronError('request.wrong', { detail: 'the revision it is based on is wanted: ?revision=N' });
+		if (!Number.isInteger(base))
+			throw new HeronError('request.wrong', { detail: 'the revision it is based on is wanted: ?revision=N' });
 		await projects.writeBytes(params.project, params.path, new Uint8Array(await request.arrayBuffer()), base);
 	}
 	const { value: _, ...rest } = await view(params.project, params.path);

@@ -28,7 +28,8 @@ function read(bytes: Uint8Array, headers: HeaderList, stored: StoredBody): Loade
 	if (stored.kept < stored.size) notes.push(`only the first ${stored.kept} of ${stored.size} bytes were kept`);
 	if (!valid && !binary) notes.push(`some bytes are not ${charset ?? 'UTF-8'}: they show as �`);
 	const loaded: LoadedBody = { text: binary ? '' : whole.slice(0, TEXT_LIMIT), notes, binary, bytes };
-	if (whole.length > TEXT_LIMIT && !binary) notes.push(`the text view shows the first ${TEXT_LIMIT} of ${whole.length} characters`);
+	if (whole.length > TEXT_LIMIT && !binary)
+		notes.push(`the text view shows the first ${TEXT_LIMIT} of ${whole.length} characters`);
 	const looksJson = isJsonType(type) || /^\s*[[{]/.test(whole.slice(0, 50));
 	if (looksJson && whole.length <= PARSED_LIMIT) {
 		try {

@@ -1,0 +1,101 @@
+// Who may import whom. docs/decisions/0001-one-core-two-shells.md says why.
+const packages = (names) => `node_modules/(${names.join('|')})/`;
+/** @type {import('dependency-cruiser').IConfiguration} */
+module.exports = {
+	forbidden: [
+		{
+			name: 'no-cycles',
+			severity: 'error',
+			from: { path: '^(src|standins)' },
+			to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } }
+		},
+		{
+			name: 'core-imports-core',
+			comment: 'The core runs anywhere: itself and a few pure packages.',
+			severity: 'error',
+			from: { path: '^src/core', pathNot: '\\.test\\.ts$' },
+			to: {
+				pathNot: [
+					'^src/core',
+					packages(['yup', 'yaml', 'jsonata', 'json-p3', 're2js', '@noble/hashes', '@faker-js/faker'])
+				]
+			}
+		},
+		{
+			name: 'core-reaches-no-shell',
+			severity: 'error',
+			from: { path: '^src/core', pathNot: '\\.test\\.ts$' },
+			to: { path: '^(src/(server|cli|lib|routes)|standins)', reachable: true }
+		},
+		{
+			name: 'engine-needs-no-store',
+			severity: 'error',
+			from: { path: '^src/server/engine' },
+			to: { path: '^src/server/store', reachable: true }
+		},
+		{
+			name: 'engine-imports',
+			severity: 'error',
+			from: { path: '^src/server/(engine|config)' },
+			to: { path: '^(src/(cli|lib|routes)|standins)' }
+		},
+		{
+			name: 'store-imports',
+			severity: 'error',
+			from: { path: '^src/server/store' },
+			to: { path: '^(src/(cli|lib|routes|server/engine)|standins)' }
+		},
+		{
+			name: 'only-the-store-imports-sequelize',
+			severity: 'error',
+			from: { path: '^src', pathNot: '^src/server/store' },
+			to: { path: packages(['sequelize', 'sqlite3', 'umzug']) }
+		},
+		{
+			name: 'pages-import-core-and-ui',
+			severity: 'error',
+			from: { path: ['^src/lib/ui', '^src/routes/.*\\+(page|layout|error)\\.(svelte|ts)$'] },
+			to: { path: ['^src/(server|cli)', '^src/lib/server', '^standins'], dependencyTypesNot: ['type-only'] }
+		},
+		{ name: 'standins-stand-alone', severity: 'error', from: { path: '^standins' }, to: { path: '^src' } },
+		{
+			name: 'cli-imports',
+			severity: 'error',
+			from: { path: '^src/cli' },
+			to: { path: '^src/(lib|routes|server/store)' }
+		},
+		{
+			name: 'through-the-door',
+			comment: 'A folder with an index is entered by it.',
+			severity: 'error',
+			from: { path: '^src/core/([^/]+)/', pathNot: '\\.test\\.ts$' },
+			to: {
+				path: '^src/core/(values|checks|bodies|steps|selectors|reports|run)/',
+				pathNot: ['^src/core/$1/', '/index\\.ts$']
+			}
+		},
+		{
+			name: 'through-the-core-doors',
+			severity: 'error',
+			from: { path: '^src/(server|cli|lib|routes)', pathNot: '\\.test\\.ts$' },
+			to: { path: '^src/core/(values|checks|bodies|steps|selectors|reports|run)/', pathNot: '/index\\.ts$' }
+		},
+		{
+			name: 'through-the-server-doors',
+			severity: 'error',
+			from: { path: '^src/(cli|lib|routes)' },
+			to: { path: '^src/server/(store|engine/send)/', pathNot: '/index\\.ts$', dependencyTypesNot: ['type-only'] }
+		}
+	],
+	options: {
+		doNotFollow: { path: 'node_modules' },
+		tsPreCompilationDeps: true,
+		tsConfig: { fileName: 'tsconfig.json' },
+		extraExtensionsToScan: ['.svelte'],
+		enhancedResolveOptions: {
+			exportsFields: ['exports'],
+			conditionNames: ['svelte', 'import', 'default'],
+			extensions: ['.ts', '.js', '.svelte']
+		}
+	}
+};
