@@ -76,11 +76,16 @@ export async function prepareRequest(
 	};
 }
 
-async function resolveParams(params: Param[], { evaluator, scope }: PrepareTools): Promise<[string, string][]> {
+async function resolveParams(
+	params: Param[],
+	{ evaluator, scope }: PrepareTools,
+	escape?: (text: string) => string
+): Promise<[string, string][]> {
 	const out: [string, string][] = [];
 	for (const { name, value, off } of params) {
 		if (off) continue;
-		out.push([await evaluator.text(name, scope), await evaluator.text(String(value ?? ''), scope)]);
+		const text = (from: string) => evaluator.text(from, scope, escape, escape);
+		out.push([await text(name), await text(String(value ?? ''))]);
 	}
 	return out;
 }
@@ -125,7 +130,8 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	let target = await fillAddress(spec.target, tools);
 	const values = new Map<string, string>();
 	for (const { name, value, off } of spec.path) {
-		if (!off) values.set(name, await tools.evaluator.text(String(value ?? ''), tools.scope, escapeAddress));
+		if (!off)
+			values.set(name, await tools.evaluator.text(String(value ?? ''), tools.scope, escapeAddress, escapeAddress));
 	}
 	target = target.replace(/\{([^{}]+)\}/g, (_, name: string) => {
 		const value = values.get(name);
@@ -138,9 +144,7 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 		address = `${base.trim().replace(/\/+$/, '')}/${target.replace(/^\/+/, '')}`;
 	}
 	const [plain = ''] = address.split('#');
-	const query = (await resolveParams(spec.query, tools))
-		.map(([n, v]) => `${escapeAddress(n)}=${escapeAddress(v)}`)
-		.join('&');
+	const query = (await resolveParams(spec.query, tools, escapeAddress)).map(([n, v]) => `${n}=${v}`).join('&');
 	const joined = query ? plain + (plain.includes('?') ? (/[?&]$/.test(plain) ? '' : '&') : '?') + query : plain;
 	const tidy = tidyAddress(joined);
 	if (!URL.canParse(tidy)) throw new HeronError('value.address', { address: joined || spec.target });

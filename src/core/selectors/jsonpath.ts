@@ -4,7 +4,8 @@ import { HeronError, textOf } from '../errors.ts';
 import type { Json } from '../model/json.ts';
 import type { SelectorKind, Selected } from './kind.ts';
 
-const STEP = /\.([A-Za-z_][\w]*)|\[(\d+)\]|\['([^'\\]*)'\]|\["([^"\\]*)"\]/y;
+// eslint-disable-next-line no-control-regex
+const STEP = /\.([A-Za-z_]\w*)|\[(0|[1-9]\d{0,14})\]|\['([^'\\\0-\x1f]*)'\]|\["([^"\\\0-\x1f]*)"\]/y;
 
 /** Names and indexes of a query that can match one place at most, or undefined. */
 export function singularPath(query: string): (string | number)[] | undefined {

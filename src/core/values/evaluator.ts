@@ -16,8 +16,8 @@ const asIs: Escape = (text) => text;
 export interface Evaluator {
 	/** A text with its expressions filled in; a text that is nothing but one expression keeps the value's type. */
 	value(text: string, scope: Scope): Promise<Exclude<Result, undefined>>;
-	/** A text with its expressions filled in, as text; each value escaped for its place. */
-	text(text: string, scope: Scope, escape?: Escape): Promise<string>;
+	/** A text with its expressions filled in, as text; each value escaped for its place, and the rest as `literal` says. */
+	text(text: string, scope: Scope, escape?: Escape, literal?: Escape): Promise<string>;
 	/** Every text inside plain data resolved, types kept. */
 	deep(value: Json, scope: Scope): Promise<Json>;
 	/** A bare expression (`when`, `that`): undefined counts as a value. */
@@ -47,11 +47,11 @@ export function createEvaluator(): Evaluator {
 		return value;
 	};
 
-	const text: Evaluator['text'] = async (input, scope, escape = asIs) => {
-		if (!hasExpression(input)) return input;
+	const text: Evaluator['text'] = async (input, scope, escape = asIs, literal = asIs) => {
+		if (!hasExpression(input)) return literal(input);
 		let out = '';
 		for (const part of template(input)) {
-			if ('text' in part) out += part.text;
+			if ('text' in part) out += literal(part.text);
 			else {
 				const value = await one(part, scope);
 				out += value instanceof Raw ? value.text : escape(plain(value, part.source));

@@ -1,0 +1,156 @@
+import { describe, expect, test } from 'vitest';
+import { parseCheck } from '../model/collection.ts';
+import type { Json } from '../model/json.ts';
+import type { HeaderList } from '../model/reply.ts';
+import { viewReply } from '../model/view.ts';
+import { checkKinds, judge, relationKinds, relationTools, sentenceOf } from './index.ts';
+
+const now = Date.UTC(2027, 4, 14);
+async function judged(
+	check: Json,
+	body: string,
+	status = 200,
+	headers: HeaderList = [['Content-Type', 'application/json']]
+) {
+	const view = viewReply({
+		status,
+		reason: 'OK',
+		version: 'HTTP/1.1',
+		headers,
+		body: new TextEncoder().encode(body),
+		wireSize: body.length,
+		reused: false,
+		phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 120 }
+	});
+	const tools = {
+		view,
+		resolve: async (value: Json) => value,
+		expression: async (source: string) => source === 'yes',
+		now: () => now
+	};
+	return judge(parseCheck(check)!, 0, tools);
+}
+const holds = async (...args: Parameters<typeof judged>) => (await judged(...args)).every((result) => result.holds);
+
+describe('relations', () => {
+	const tools = relationTools(() => now);
+	test.each(relationKinds.map((kind) => [kind.name, kind] as const))('%s holds in its own example', (_, kind) => {
+		expect(kind.judge(kind.example.value, kind.example.expected, tools).holds).toBe(true);
+		expect(kind.problem?.(kind.example.expected)).toBeUndefined();
+	});
+
+	// value, relation, expected: holds?
+	const cases: [string, string, Json, Json, boolean][] = [
+		['a number is not the text of it', 'equals', 3, '3', false],
+		['null is not nothing', 'present', null, true, true],
+		['order of keys does not matter', 'equals', { a: 1, b: 2 }, { b: 2, a: 1 }, true],
+		['order of items does', 'equals', [1, 2], [2, 1], false],
+		['one of none', 'oneOf', 'x', ['a', 'b'], false],
+		['a list contains an equal object', 'contains', [{ a: 1 }], { a: 1 }, true],
+		['an object contains its entries', 'contains', { a: 1, b: 2 }, { b: 2 }, true],
+		['an object contains its key', 'contains', { a: 1 }, 'b', false],
+		['a pattern is found anywhere', 'matches', 'RW-204417', '\\d{6}', true],
+		['an anchored one is not', 'matches', 'xRW-204417', '^RW', false],
+		['1.0 is an integer', 'type', 1.0, 'integer', true],
+		['1.5 is not', 'type', 1.5, 'integer', false],
+		['a list is no object', 'type', [], 'object', false],
+		['blank is not empty', 'empty', ' ', true, false],
+		['not empty', 'empty', [1], false, true],
+		['characters are counted, not code units', 'count', '🚤', 1, true],
+		['a count within bounds', 'count', [1, 2, 3], { atLeast: 2, atMost: 3 }, true],
+		['a count out of bounds', 'count', [1], { atLeast: 2 }, false],
+		['a bound is not below itself', 'below', 4, 4, false],
+		['but at most', 'atMost', 4, 4, true],
+		['durations compare', 'below', '900 ms', '1 s', true],
+		['a later time', 'after', '2027-05-14T00:00:01Z', '2027-05-14T00:00:00.999Z', true],
+		['zones are understood', 'before', '2027-05-14T01:00:00+02:00', '2027-05-14T00:00:00Z', true],
+		['an HTTP date and epoch seconds', 'before', 'Fri, 14 May 2027 06:30:15 GMT', 1_820_000_000, true],
+		['now is now', 'before', '2027-05-13T23:59:59Z', 'now', true],
+		['twice the same', 'unique', [1, 2, 1], true, false],
+		['meant to be twice', 'unique', [1, 1], false, true],
+		['unique by a name', 'unique', [{ id: 1 }, { id: 1 }], 'id', false],
+		['sorted texts', 'sorted', ['a', 'b', 'B'], true, false],
+		['descending', 'sorted', [3, 2, 2], 'descending', true],
+		['by a name, descending', 'sorted', [{ n: 1 }, { n: 2 }], { by: 'n', order: 'descending' }, false],
+		['every item by a field', 'every', [{ s: 'free' }, { s: 'free' }], { s: { equals: 'free' } }, true],
+		['one that does not fit', 'every', [{ s: 'free' }, {}], { s: { equals: 'free' } }, false],
+		['every of none', 'every', [], { above: 1 }, true],
+		['any of none', 'any', [], { above: 1 }, false],
+		['none', 'none', [1, 2], { above: 2 }, true]
+	];
+	test.each(cases)('%s', async (_, relation, value, expected, wanted) => {
+		expect(await holds({ body: '$.v', [relation]: expected }, JSON.stringify({ v: value }))).toBe(wanted);
+	});
+	test.each<[string, Json, Json]>([
+		['below', 'soon', 3],
+		['before', 'yesterday', 'now'],
+		['every', { a: 1 }, { above: 1 }],
+		['sorted', [1, 'a'], true]
+	])('what cannot be compared by %s is said, not thrown', async (relation, value, expected) => {
+		const [result] = await judged({ body: '$.v', [relation]: expected }, JSON.stringify({ v: value }));
+		expect(result).toMatchObject({ holds: false });
+		expect(result!.error).toBeTruthy();
+	});
+	test('the first item that does not fit is shown', async () => {
+		const [result] = await judged({ body: '$', every: { above: 1 } }, '[2, 3, 1]');
+		expect(result!.received).toBe('item 2: 1');
+	});
+});
+
+describe('checks', () => {
+	test.each<[string, Json, number, boolean]>([
+		['one code', { status: 201 }, 201, true],
+		['another code', { status: 201 }, 200, false],
+		['one of several', { status: [200, 201] }, 201, true],
+		['a range', { status: '2XX' }, 204, true],
+		['a range in small letters', { status: '4xx' }, 204, false]
+	])('status: %s', async (_, check, status, wanted) => expect(await holds(check, '{}', status)).toBe(wanted));
+
+	test('a failed check says where it looked, what was expected and what was received', async () => {
+		expect(await judged({ body: '$.nights', equals: 3 }, '{"nights": 2}')).toEqual([
+			{ index: 0, subject: 'body $.nights', relation: 'equals', expected: '3', received: '2', holds: false }
+		]);
+	});
+	test('all relations of a check are judged', async () => {
+		const results = await judged({ body: '$.n', type: 'integer', above: 5 }, '{"n": 3}');
+		expect(results.map((r) => [r.relation, r.holds])).toEqual([
+			['type', true],
+			['above', false]
+		]);
+	});
+	test('nothing there fails every relation but present: false', async () => {
+		expect(await holds({ body: '$.x', equals: 1 }, '{}')).toBe(false);
+		expect(await holds({ body: '$.x', present: false }, '{}')).toBe(true);
+		expect(await holds({ header: 'X-Nothing', present: true }, '{}')).toBe(false);
+	});
+	test('headers, cookies, time, size and expressions', async () => {
+		const headers: HeaderList = [
+			['content-type', 'text/plain'],
+			['Set-Cookie', 's=1']
+		];
+		expect(await holds({ header: 'Content-Type', contains: 'text/' }, 'x', 200, headers)).toBe(true);
+		expect(await holds({ cookie: 's', equals: '1' }, 'x', 200, headers)).toBe(true);
+		expect(await holds({ time: { below: '200 ms', above: '100 ms' } }, '')).toBe(true);
+		expect(await holds({ size: { atMost: '2 B' } }, 'abc')).toBe(false);
+		expect(await holds({ that: 'yes' }, '')).toBe(true);
+		expect(await holds({ that: 'no' }, '')).toBe(false);
+	});
+	test('the whole body of a text reply', async () => {
+		expect(await holds({ body: null, contains: 'level' }, 'high level', 200, [['Content-Type', 'text/plain']])).toBe(
+			true
+		);
+	});
+	test('JSON that is promised but not there is an error of the check', async () => {
+		const [result] = await judged({ body: '$.a', equals: 1 }, '<p>');
+		expect(result!.error).toContain('not JSON');
+	});
+	test('a value nested too deep does not end the run', async () => {
+		const deep = '['.repeat(100_000) + ']'.repeat(100_000);
+		const [result] = await judged({ body: '$', equals: [] }, deep);
+		expect(result!.holds).toBe(false);
+	});
+	test.each(checkKinds.map((kind) => [kind.key, kind] as const))('%s has an example that is right', (_, kind) => {
+		expect(kind.problem(kind.example[kind.key])).toBeUndefined();
+		expect(sentenceOf(parseCheck(kind.example)!)).toContain(kind.label);
+	});
+});

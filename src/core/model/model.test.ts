@@ -1,0 +1,292 @@
+import Ajv2020 from 'ajv/dist/2020.js';
+import { readdirSync, readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { parse, stringify } from 'yaml';
+import { bodyKinds } from '../bodies/index.ts';
+import { problemLine } from '../errors.ts';
+import { stepKinds } from '../steps/index.ts';
+import type { Json } from './json.ts';
+import { documentKinds, fileOf, kindOfFile, schemaOfKind } from './kinds.ts';
+import { parseParams, writeParams } from './params.ts';
+import { parseDuration, parseSize, showDuration, showSize } from './units.ts';
+import { loadDocument, loadProject } from './workspace.ts';
+
+const collection = (steps: string) => `heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}`;
+const problemsOf = (path: string, text: string) => loadDocument(path, text)!.problems.map(problemLine);
+const path = 'collections/x.yaml';
+
+describe('every kind of file', () => {
+	const ajv = new Ajv2020({ strict: false });
+	test.each(documentKinds.map((kind) => [kind.name, kind] as const))(
+		'%s: the example is right, by the parser and by the JSON Schema',
+		(name, kind) => {
+			expect(problemsOf(fileOf(name, 'example'), stringify(kind.example))).toEqual([]);
+			const validate = ajv.compile(schemaOfKind(kind) as object);
+			expect(validate(kind.example), JSON.stringify(validate.errors)).toBe(true);
+			expect(validate({ ...(kind.example as object), colour: 1 })).toBe(false);
+		}
+	);
+	const demo = new URL('../../../demo/reedmere/', import.meta.url);
+	const files = readdirSync(demo, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.yaml'));
+	test.each(files)('the demo’s %s is right by both', (file) => {
+		const text = readFileSync(new URL(file, demo), 'utf8');
+		const { kind } = kindOfFile(file)!;
+		expect(problemsOf(file, text)).toEqual([]);
+		const validate = ajv.compile(schemaOfKind(kind) as object);
+		expect(validate(parse(text)), JSON.stringify(validate.errors)).toBe(true);
+	});
+	test.each(stepKinds.map((kind) => [kind.key, kind] as const))('the example of step %s is right', (_, kind) => {
+		expect(
+			problemsOf(path, stringify({ heron: 1, scenarios: [{ id: 's', steps: [{ id: 'a', ...kind.example }] }] }))
+		).toEqual([]);
+	});
+	test.each(bodyKinds.map((kind) => [kind.key, kind] as const))('the example of body %s is right', (key, kind) => {
+		expect(
+			problemsOf(
+				path,
+				stringify({
+					heron: 1,
+					scenarios: [{ id: 's', steps: [{ id: 'a', send: 'POST /', body: { [key]: kind.example } }] }]
+				})
+			)
+		).toEqual([]);
+	});
+});
+
+describe('what is wrong is said with its place and the mend', () => {
+	test.each<[string, string, string, string]>([
+		['YAML that does not parse', path, 'heron: 1\ntitle: "x\n', 'collections/x.yaml:3:1: this is not YAML'],
+		['a tab', path, 'heron: 1\nscenarios:\n\t- id: a\n', 'a tab cannot indent'],
+		['a key twice', path, 'heron: 1\ntitle: a\ntitle: b\n', 'collections/x.yaml:3:1: this key stands here twice'],
+		[
+			'an unknown key, with the nearest',
+			path,
+			'heron: 1\ntitel: a\n',
+			'collections/x.yaml:2:1: unknown key "titel": did you mean "title"?'
+		],
+		[
+			'an unknown key of a step',
+			path,
+			collection('      - id: a\n        send: GET /\n        cheks: []\n'),
+			':7:9: unknown key "cheks": did you mean "checks"?'
+		],
+		[
+			'a send without method',
+			path,
+			collection('      - id: a\n        send: /bookings\n'),
+			':6:9: a method and a path are wanted, such as GET /bookings: "GET /bookings" perhaps'
+		],
+		[
+			'a method in small letters',
+			path,
+			collection('      - id: a\n        send: get /x\n'),
+			'methods are case-sensitive: GET'
+		],
+		['a path without slash', path, collection('      - id: a\n        send: GET bookings\n'), '/bookings perhaps'],
+		[
+			'an id twice',
+			path,
+			collection('      - { id: a, send: GET / }\n      - { id: a, send: GET / }\n'),
+			':6:11: the id "a" is used twice here: entry 1 has it'
+		],
+		[
+			'a step of two kinds',
+			path,
+			collection('      - { id: a, send: GET /, wait: 1 s }\n'),
+			'exactly one of send, set, wait'
+		],
+		[
+			'a field of another kind of step',
+			path,
+			collection('      - { id: a, wait: 1 s, query: {} }\n'),
+			'"query" does not fit a step of wait'
+		],
+		['a step without id', path, collection('      - send: GET /\n'), 'id is missing'],
+		[
+			'a check that looks at nothing',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ equals: 1 }] }\n'),
+			'a check looks at exactly one of'
+		],
+		[
+			'a check without relation',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ body: $.x }] }\n'),
+			'not what must hold'
+		],
+		[
+			'an unknown relation',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ body: $.x, equal: 1 }] }\n'),
+			'unknown key "equal": did you mean "equals"?'
+		],
+		[
+			'a status that is none',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ status: 2000 }] }\n'),
+			'"2000" is not a status'
+		],
+		[
+			'a pattern that cannot be read',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ body: $.x, matches: "(" }] }\n'),
+			'the pattern ( cannot be read'
+		],
+		[
+			'a selector that cannot be read',
+			path,
+			collection('      - { id: a, send: GET /, keep: { x: "$.[" } }\n'),
+			'the selector $.[ cannot be read'
+		],
+		[
+			'a body of two kinds',
+			path,
+			collection('      - { id: a, send: POST /, body: { json: 1, text: a } }\n'),
+			'a body has exactly one of'
+		],
+		[
+			'a part without name',
+			path,
+			collection('      - { id: a, send: POST /, body: { multipart: [{ text: a }] } }\n'),
+			'the part has no name'
+		],
+		[
+			'a duration without unit',
+			path,
+			collection('      - { id: a, send: GET /, timeout: 5 }\n'),
+			'a duration is wanted, such as 500 ms'
+		],
+		['an expression that cannot be read', path, collection('      - { id: a, send: "GET /{$env.}" }\n'), 'in $env.:'],
+		[
+			'an expression that is not closed',
+			path,
+			collection('      - { id: a, send: GET /, query: { a: "{$env.x" } }\n'),
+			'is not closed'
+		],
+		['a condition that cannot be read', path, collection('      - { id: a, send: GET /, when: "$env.n >" }\n'), ':5:'],
+		['a list where a map belongs', 'connections/c.yaml', '- heron: 1\n', 'keys with values are wanted'],
+		['a connection without base', 'connections/c.yaml', 'heron: 1\n', 'base is missing'],
+		['another version', 'heron.yaml', 'heron: 2\n', 'format version 2 is not known'],
+		['a secret with a value', 'environments/e.yaml', 'heron: 1\nsecrets: { a: b }\n', 'a list of names is wanted'],
+		['an empty file', 'suites/s.yaml', '', 'keys with values are wanted'],
+		[
+			'a suite that runs what is no text',
+			'suites/s.yaml',
+			'heron: 1\nscenarios: [3]\n',
+			'a collection, collection/scenario or { tag: NAME } is wanted'
+		]
+	])('%s', (_, file, text, message) => {
+		expect(problemsOf(file, text).join('\n')).toContain(message);
+	});
+	test('all problems come at once', () => {
+		expect(
+			problemsOf(path, collection('      - { id: a, send: get /, chek: 1 }\n      - { id: b }\n')).length
+		).toBeGreaterThanOrEqual(3);
+	});
+	test('a file nested a hundred thousand deep is refused, not crashed on', () => {
+		expect(problemsOf(path, '['.repeat(100_000))[0]).toMatch(/^collections\/x.yaml:1:\d+: this is not YAML/);
+	});
+});
+
+describe('what files say of each other', () => {
+	const load = (files: Record<string, string>) => {
+		const sources = Object.entries({ 'heron.yaml': 'heron: 1\n', ...files }).map(([file, text]) => ({
+			path: file,
+			text
+		}));
+		return loadProject(sources, new Set(sources.map((s) => s.path))).workspace;
+	};
+	test.each<[string, Record<string, string>, string]>([
+		[
+			'a connection that is not there',
+			{ [path]: 'heron: 1\nconnection: redmere\n', 'connections/reedmere.yaml': 'heron: 1\nbase: http://h\n' },
+			`${path}:2:1: there is no connection "redmere": did you mean "reedmere"?`
+		],
+		[
+			'a scenario that is not there',
+			{ 'suites/s.yaml': 'heron: 1\nscenarios: [a/b]\n' },
+			'there is no collection or scenario "a/b"'
+		],
+		[
+			'an environment that is not there',
+			{ 'heron.yaml': 'heron: 1\nenvironment: local\n' },
+			'there is no environment "local"'
+		],
+		[
+			'a file that is not there',
+			{ [path]: collection('      - { id: a, send: POST /, body: { file: files/no.pdf } }\n') },
+			'there is no file files/no.pdf in the project'
+		],
+		[
+			'an output before it is kept',
+			{
+				[path]: collection(
+					'      - { id: a, send: "GET /{$steps.b.x}" }\n      - { id: b, send: GET /, keep: { x: $.x } }\n'
+				)
+			},
+			'$steps.b is used before step b has run'
+		],
+		[
+			'an output that nobody keeps',
+			{
+				[path]: collection(
+					'      - { id: a, send: GET /, keep: { id: $.id } }\n      - { id: b, send: "GET /{$steps.a.di}" }\n'
+				)
+			},
+			'there is no value kept by a as "di": did you mean "id"?'
+		],
+		[
+			'a step that is not there',
+			{ [path]: collection('      - { id: a, send: "GET /{$steps.nobody.x}" }\n') },
+			'there is no step "nobody"'
+		]
+	])('%s', (_, files, message) => {
+		expect(load(files).problems.map(problemLine).join('\n')).toContain(message);
+	});
+	test('a kept value that nobody uses is a warning', () => {
+		const { problems, warnings } = load({ [path]: collection('      - { id: a, send: GET /, keep: { id: $.id } }\n') });
+		expect(problems).toEqual([]);
+		expect(warnings.map((w) => w.message)).toEqual(['"id" is kept but nobody uses it']);
+	});
+});
+
+describe('named values', () => {
+	test.each<[string, Json]>([
+		['a map', { a: 1, b: 'x' }],
+		[
+			'a list where a name repeats',
+			[
+				['a', 1],
+				['a', 2]
+			]
+		],
+		['one that is off', { a: { value: 1, off: true } }]
+	])('%s survives reading and writing', (_, value) => expect(writeParams(parseParams(value))).toEqual(value));
+});
+
+describe('units', () => {
+	test.each([
+		['800 ms', 800],
+		['5s', 5000],
+		['1.5 min', 90_000],
+		['5', undefined],
+		['5 h', undefined]
+	])('%s is %s ms', (text, ms) => expect(parseDuration(text)).toBe(ms));
+	test.each([
+		['20 kB', 20_000],
+		['3 B', 3],
+		['1 MB', 1_000_000],
+		['1 KB', undefined]
+	])('%s is %s bytes', (text, n) => expect(parseSize(text)).toBe(n));
+	test.each([
+		[0.4, '<1 ms'],
+		[84, '84 ms'],
+		[1240, '1.2 s'],
+		[61_000, '1 min 1 s']
+	])('%d ms reads %s', (ms, text) => expect(showDuration(ms)).toBe(text));
+	test.each([
+		[312, '312 B'],
+		[4800, '4.8 kB'],
+		[20_000_000, '20 MB']
+	])('%d bytes read %s', (n, text) => expect(showSize(n)).toBe(text));
+});

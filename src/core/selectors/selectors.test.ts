@@ -1,0 +1,94 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import type { Json } from '../model/json.ts';
+import { viewReply } from '../model/view.ts';
+import { jsonPathOf, select, selectorKinds, selectorProblem } from './index.ts';
+import { compileJsonPath, singularPath } from './jsonpath.ts';
+
+const reply = (body: string, headers: [string, string][] = [['Content-Type', 'application/json']]) =>
+	viewReply({
+		status: 200,
+		reason: 'OK',
+		version: 'HTTP/1.1',
+		headers,
+		body: new TextEncoder().encode(body),
+		wireSize: body.length,
+		reused: false,
+		phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 }
+	});
+
+interface Case {
+	name: string;
+	selector: string;
+	document?: Json;
+	result?: Json[];
+	results?: Json[][];
+	invalid_selector?: boolean;
+}
+const suite = new URL(
+	'../../../node_modules/jsonpath-rfc9535/src/__tests__/jsonpath-compliance-test-suite/cts.json',
+	import.meta.url
+);
+const { tests } = JSON.parse(readFileSync(suite, 'utf8')) as { tests: Case[] };
+
+describe('JSONPath, the compliance suite of RFC 9535', () => {
+	test('is all there', () => expect(tests.length).toBeGreaterThan(600));
+	const valid = tests.filter((one) => !one.invalid_selector);
+	test.each(valid.map((one) => [one.name, one] as const))('%s', (_, { selector, document, result, results }) => {
+		const path = compileJsonPath(selector);
+		const found = path.select(document!);
+		const values = path.singular ? (found.found ? [found.value] : []) : found.found ? (found.value as Json[]) : [];
+		expect(results ?? [result]).toContainEqual(values);
+	});
+	test.each(tests.filter((one) => one.invalid_selector).map((one) => [one.name, one.selector] as const))(
+		'refuses: %s',
+		(_, selector) => {
+			expect(() => compileJsonPath(selector)).toThrow();
+		}
+	);
+});
+
+describe('selectors', () => {
+	test.each<[string, string, string, unknown]>([
+		['a place that is there', '$.a.b[1]', '{"a": {"b": [1, null]}}', { found: true, value: null }],
+		['a place that is not', '$.a.c', '{"a": {}}', { found: false }],
+		['what an object inherits is not there', '$.constructor', '{}', { found: false }],
+		['a query for many gives a list', '$[*].id', '[{"id": 1}, {}]', { found: true, value: [1] }],
+		['a query for many that finds none gives an empty list', '$[?@.id == 7]', '[]', { found: true, value: [] }],
+		['the first group of a pattern', 'regex:ticket=(\\d+)', 'x ticket=42 y', { found: true, value: '42' }],
+		['the whole match without a group', 'regex:t\\w+', 'x ticket', { found: true, value: 'ticket' }]
+	])('%s', (_, selector, body, found) => {
+		expect(select(selector, reply(body))).toEqual(found);
+	});
+	test('headers and cookies are found whatever their case and number', () => {
+		const view = reply('', [
+			['SET-COOKIE', 'session=abc=; Path=/'],
+			['x-a', '1'],
+			['X-A', '2']
+		]);
+		expect(select('header:X-a', view)).toEqual({ found: true, value: '1, 2' });
+		expect(select('cookie:session', view)).toEqual({ found: true, value: 'abc=' });
+		expect(select('cookie:other', view)).toEqual({ found: false });
+	});
+	test('a body that is not JSON is said, with its start', () => {
+		expect(() => select('$.a', reply('<html>'))).toThrow(/not JSON.*<html>/);
+	});
+	test('a pattern in a filter cannot hang', () => {
+		const view = reply(JSON.stringify([{ v: `${'a'.repeat(5000)}!` }]));
+		expect(select("$[?search(@.v, '(a+)+$')]", view)).toEqual({ found: true, value: [] });
+	});
+	test.each(selectorKinds.map((kind) => [kind.name, kind.example] as const))(
+		'the example of %s is right',
+		(_, example) => {
+			expect(selectorProblem(example)).toBeUndefined();
+		}
+	);
+	test.each(['$.a[', 'reference', 'header:', 'regex:(?=a)', '$..'])('%s is refused with a reason', (selector) => {
+		expect(selectorProblem(selector)).toBeTruthy();
+	});
+	test('paths are written and read alike', () => {
+		const path = ['items', 0, 'unit price', 'a.b'];
+		expect(jsonPathOf(path)).toBe("$.items[0]['unit price']['a.b']");
+		expect(singularPath(jsonPathOf(path))).toEqual(path);
+	});
+});

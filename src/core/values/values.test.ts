@@ -1,0 +1,237 @@
+import { describe, expect, test } from 'vitest';
+import { HeronError } from '../errors.ts';
+import type { Json, JsonObject } from '../model/json.ts';
+import {
+	createEvaluator,
+	escapeAddress,
+	escapeXml,
+	functions,
+	parseTemplate,
+	Raw,
+	resolveVariables,
+	tidyAddress
+} from './index.ts';
+import { compileExpression } from './expression.ts';
+import type { FunctionPorts, Scope } from './scope.ts';
+
+const ports = (): FunctionPorts => {
+	let counter = 0;
+	let byte = 7;
+	return {
+		now: () => Date.UTC(2027, 4, 14, 6, 30, 15, 42),
+		randomBytes: (n) => Uint8Array.from({ length: n }, () => (byte = (byte * 31 + 11) % 256)),
+		readFile: (path) => (path === 'files/note.txt' ? new TextEncoder().encode('A note.') : undefined),
+		seed: 42,
+		next: () => ++counter
+	};
+};
+const scope = (): Scope => ({
+	names: {
+		env: {
+			host: 'http://h/v1',
+			nights: 3,
+			deep: { list: [{ id: 'a' }, { id: 'b' }] },
+			empty: '',
+			no: false,
+			nil: null
+		},
+		secret: { key: 's3cret' },
+		row: { mooring: 'A-01' },
+		steps: { book: { reference: 'RW-1', blank: 'a b/c' } },
+		run: { id: 'r1' }
+	},
+	ports: ports(),
+	hint: () => ': set it somewhere'
+});
+const code = async (promise: Promise<unknown>): Promise<string> =>
+	promise.then(
+		() => 'no error',
+		(error: unknown) => (error instanceof HeronError ? error.code : String(error))
+	);
+
+describe('templates', () => {
+	test.each<[string, string, unknown]>([
+		['plain text is one part', 'plain', [{ text: 'plain' }]],
+		[
+			'an expression is cut out with its braces',
+			'a {$env.x} b',
+			[{ text: 'a ' }, { source: '$env.x', start: 2, end: 10 }, { text: ' b' }]
+		],
+		['braces of JSON and URI templates stay', '{"a": {name}}', [{ text: '{"a": {name}}' }]],
+		['a backslash keeps the braces', '\\{$env.x}', [{ text: '{$env.x}' }]],
+		[
+			'braces inside the expression are counted',
+			'{$merge([{"a": 1}])}',
+			[{ source: '$merge([{"a": 1}])', start: 0, end: 20 }]
+		],
+		['a brace in a quoted text does not close it', '{$f("}")}', [{ source: '$f("}")', start: 0, end: 9 }]]
+	])('%s', (_, text, parts) => {
+		expect(parseTemplate(text)).toEqual(parts);
+	});
+	test('one that is not closed is refused', () => {
+		expect(() => parseTemplate('x {$env.a')).toThrow(/not closed/);
+	});
+});
+
+describe('values', () => {
+	test.each<[string, string, Json]>([
+		['a text that is one expression keeps a number', '{$env.nights}', 3],
+		['and a boolean', '{$env.no}', false],
+		['and null', '{$env.nil}', null],
+		['and a list', '{$env.deep.list}', [{ id: 'a' }, { id: 'b' }]],
+		['inside a text it is written out', '{$env.nights} nights', '3 nights'],
+		['an index goes into a list', '{$env.deep.list[1].id}', 'b'],
+		['a name asked of a list gives all', '{$env.deep.list.id}', ['a', 'b']],
+		['an empty text is a value', '{$env.empty}', ''],
+		['names with a space take the long way', '{$env."nights"}', 3],
+		['expressions compute', '{$env.nights * 2 + 1}', 7],
+		['steps are known', '{$steps.book.reference}', 'RW-1'],
+		['$exists asks without demanding', '{$exists($env.nowhere)}', false]
+	])('%s', async (_, text, value) => {
+		expect(await createEvaluator().value(text, scope())).toEqual(value);
+	});
+
+	test.each<[string, string, string]>([
+		['a missing variable', '{$env.nowhere}', 'value.missing'],
+		['a missing variable inside a longer expression', '{$env.nights + $env.nowhere}', 'value.missing'],
+		['an output that was not kept', '{$steps.book.nothing}', 'value.missing'],
+		['a step that has not run', '{$steps.later.x}', 'value.missing'],
+		['a list inside a text', 'all: {$env.deep.list}', 'value.type'],
+		['a type that does not fit', '{$env.nights + "x"}', 'value.failed'],
+		['words that are no expression', '{$env. nights +}', 'value.syntax'],
+		['endless recursion', '{$count(($f := function($n) { 1 + $f($n) }; $f(0)))}', 'value.failed'],
+		['a loop that does not end', '{$count(($f := function($n) { $n < 0 ? 0 : $f($n + 1) }; $f(0)))}', 'value.timeout']
+	])('%s is refused', async (_, text, wanted) => {
+		expect(await code(createEvaluator().value(text, scope()))).toBe(wanted);
+	});
+
+	test.each([
+		'{$env.constructor}',
+		'{$env.__proto__}',
+		'{$env.deep.constructor.constructor("return process")()}',
+		'{$lookup($env, "__proto__")}',
+		'{$env.deep.list.toString}'
+	])('nothing of the host is reached by %s', async (text) => {
+		const value = await createEvaluator()
+			.value(text, scope())
+			.catch(() => undefined);
+		expect(typeof value === 'function' || value === process).toBe(false);
+		expect({}.constructor).toBe(Object);
+	});
+
+	test('a pattern that would take for ever is linear', async () => {
+		const text = '{$match("aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa!", /(a+)+$/)}';
+		expect(await code(createEvaluator().value(text, scope()))).toBe('value.missing');
+	});
+
+	test('the quick way and the long way agree', async () => {
+		for (const path of ['env.nights', 'env.deep.list[0].id', 'row.mooring', 'run.id', 'secret.key']) {
+			const quick = await compileExpression(`$${path}`).evaluate(scope());
+			const long = await compileExpression(`($${path})`).evaluate(scope());
+			expect(quick).toEqual(long);
+		}
+	});
+});
+
+describe('escaping by place', () => {
+	const evaluator = createEvaluator();
+	test('in an address a value is percent-encoded, $raw is not', async () => {
+		expect(await evaluator.text('/x/{$steps.book.blank}', scope(), escapeAddress)).toBe('/x/a%20b%2Fc');
+		expect(await evaluator.text('/x/{$raw($steps.book.blank)}', scope(), escapeAddress)).toBe('/x/a b/c');
+	});
+	test('in XML it is escaped', async () => {
+		expect(await evaluator.text('<a>{$string("<&>")}</a>', scope(), escapeXml)).toBe('<a>&lt;&amp;&gt;</a>');
+	});
+	test('in JSON text it is JSON outside quotes and escaped inside', async () => {
+		const text = '{"n": {$env.nights}, "s": "a {$steps.book.blank} \\" {$string("\\"")}", "l": {$env.deep.list}}';
+		expect(JSON.parse(await evaluator.jsonText(text, scope()))).toEqual({
+			n: 3,
+			s: 'a a b/c " "',
+			l: [{ id: 'a' }, { id: 'b' }]
+		});
+	});
+	test.each([
+		['/a b', '/a%20b'],
+		['/%41%zz', '/%41%25zz'],
+		['/ü?x=[1]', '/%C3%BC?x=[1]'],
+		['/a"b', '/a%22b']
+	])('literal address %s becomes %s', (from, to) => expect(tidyAddress(from)).toBe(to));
+});
+
+describe('variables', () => {
+	const layers = (project: JsonObject, environment: JsonObject = {}, set: JsonObject = {}) => ({
+		project,
+		environment,
+		local: {},
+		set,
+		row: {}
+	});
+	const resolve = (l: ReturnType<typeof layers>) =>
+		resolveVariables(l, { secret: { key: 'k' }, run: { id: 'r' } }, ports());
+
+	test('later layers win', async () => {
+		expect((await resolve(layers({ a: 1, b: 1, c: 1 }, { b: 2, c: 2 }, { c: 3 }))).env).toEqual({ a: 1, b: 2, c: 3 });
+	});
+	test('a variable may use others, in any order and over layers', async () => {
+		const { env } = await resolve(layers({ url: '{$env.host}/v1', host: 'h:{$env.port}' }, { port: 80 }));
+		expect(env).toEqual({ url: 'h:80/v1', host: 'h:80', port: 80 });
+	});
+	test('a circle is named, and only hurts those who ask', async () => {
+		const { env, broken } = await resolve(layers({ a: '{$env.b}', b: '{$env.a}', c: 1 }));
+		expect(env).toEqual({ c: 1 });
+		expect(broken.get('env.a')?.message).toContain('$env.a → $env.b → $env.a');
+	});
+	test('made-up values stay the same within a run', async () => {
+		const { env } = await resolve(layers({ id: '{$uuid()}', again: '{$env.id}' }));
+		expect(env.again).toBe(env.id);
+	});
+});
+
+describe('functions', () => {
+	const evaluator = createEvaluator();
+	test.each(functions.list.map((fn) => [fn.name, fn] as const))('$%s does what its example says', async (_, fn) => {
+		const { expression, gives, matches } = fn.example;
+		const value = await evaluator.expression(expression, scope());
+		if (matches) expect(String(value)).toMatch(matches);
+		else expect(value instanceof Raw ? value : value).toEqual(gives);
+	});
+	test.each<[string, Json]>([
+		// RFC 4231 test case 2 with other digests, RFC 1321, FIPS 180-4
+		[
+			'$hmac("sha512", "Jefe", "what do ya want for nothing?")',
+			'164b7a7bfcf819e2e395fbe73b56e0a387bd64222e831fd610270cd7ea2505549758bf75c05a994a6d034f65f8f0e6fdcaeab1a34d4a6b4b636e070a38bce737'
+		],
+		['$hash("md5", "message digest")', 'f96b697d7cb7938d525a2f31aaf161d0'],
+		['$hash("sha1", "abc", "base64")', 'qZk+NkcGgWq6PiVxeFDCbJzQ2J0='],
+		[
+			'$hmac("sha256", "hex:4a656665", "what do ya want for nothing?")',
+			'5bdcc146bf60754e6a042426089575c75a003f089d2739839dec58b964ec3843'
+		],
+		// RFC 7519 section 3.1 gives the claims; the HMAC is over exactly these bytes
+		['$base64url("{\\"typ\\":\\"JWT\\"}")', 'eyJ0eXAiOiJKV1QifQ'],
+		['$date("http")', 'Fri, 14 May 2027 06:30:15 GMT'],
+		['$date("yyyy-MM-dd HH:mm:ss.SSS", "-90 min")', '2027-05-14 05:00:15.042'],
+		['$base64("ü")', 'w7w='],
+		['$base64Decode("w7w")', 'ü']
+	])('%s', async (expression, value) => {
+		expect(await evaluator.expression(expression, scope())).toEqual(value);
+	});
+	test('every kind of made-up value gives something, the same for the same seed', async () => {
+		for (const kind of functions.fakeKinds) {
+			const first = await evaluator.expression(`$fake.${kind}()`, scope());
+			expect(first, kind).not.toBeUndefined();
+			expect(await evaluator.expression(`$fake.${kind}()`, scope()), kind).toEqual(first);
+		}
+	});
+	test('$unique never gives the same twice', async () => {
+		const one = scope();
+		const seen = new Set(await Promise.all(Array.from({ length: 500 }, () => evaluator.expression('$unique()', one))));
+		expect(seen.size).toBe(500);
+	});
+	test.each(['$hash("crc32", "x")', '$file("../secret")', '$date("iso", "soon")', '$randomText(-1)'])(
+		'%s says what is wrong',
+		async (expression) => {
+			expect(await code(evaluator.expression(expression, scope()))).toBe('value.failed');
+		}
+	);
+});
