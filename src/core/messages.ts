@@ -74,7 +74,7 @@ export function messageOf(code: MessageCode, values: Values = {}): string {
 
 /** `; did you mean "x"?` when a known name is one or two slips away, else the list when it is short. */
 export function nearest(name: string, known: readonly string[]): string {
-	const limit = name.length <= 4 ? 1 : 2;
+	const limit = name.length <= 3 ? 1 : 2;
 	let best: { name: string; distance: number } | undefined;
 	for (const candidate of known) {
 		const distance = slips(name.toLowerCase(), candidate.toLowerCase());

@@ -1,3 +1,4 @@
+import { parseSize } from '#core/model/units.ts';
 import { join } from 'node:path';
 
 /** Everything the server takes from its environment, read and checked once. */
@@ -5,6 +6,8 @@ export interface Config {
 	/** Where the database lives. */
 	dataDir: string;
 	database: string;
+	/** The size that the database may grow to, in bytes; 0 for what the disk allows. */
+	databaseLimit: number;
 	/** Addresses by which the server may be spoken to, beyond loopback. */
 	hosts: string[];
 	/** The stand-ins that were started beside the server. */
@@ -23,6 +26,7 @@ export function readConfig(env: Record<string, string | undefined>): Config {
 	return {
 		dataDir,
 		database: join(dataDir, 'heron.db'),
+		databaseLimit: parseSize(env.HERON_DATA_LIMIT) ?? 0,
 		hosts: (env.HERON_HOSTS ?? '')
 			.split(',')
 			.map((host) => host.trim())

@@ -204,17 +204,13 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 				let details: { boat?: string; kind?: string } | undefined;
 				let file: Permit['file'] | undefined;
 				for await (const part of request.parts()) {
-					if (part.type === 'file') {
-						const bytes = await part.toBuffer();
-						if (part.fieldname === 'scan')
-							file = {
-								name: part.filename,
-								type: part.mimetype,
-								size: bytes.length,
-								sha256: createHash('sha256').update(bytes).digest('hex')
-							};
+					const bytes = part.type === 'file' ? await part.toBuffer() : undefined;
+					if (part.fieldname === 'scan' && part.type === 'file' && bytes) {
+						const sha256 = createHash('sha256').update(bytes).digest('hex');
+						file = { name: part.filename, type: part.mimetype, size: bytes.length, sha256 };
 					} else if (part.fieldname === 'details') {
-						const value: unknown = part.value;
+						// clients send a JSON part with a file name or without
+						const value: unknown = bytes ? bytes.toString('utf8') : (part as { value: unknown }).value;
 						try {
 							details = (typeof value === 'string' ? JSON.parse(value) : value) as { boat?: string };
 						} catch {

@@ -23,7 +23,7 @@ const holder = globalThis as unknown as Record<symbol, Promise<App> | undefined>
 
 async function create(): Promise<App> {
 	const config = readConfig(process.env);
-	const store = await createStore(config.database);
+	const store = await createStore(config.database, config.databaseLimit);
 	await store.runs.markInterrupted();
 	const host = createHost(__APP_VERSION__);
 	const projects = createProjects(store.files);

@@ -9,8 +9,10 @@ import { defineTables } from './tables/index.ts';
 
 type Connection = sqlite3.Database & { tuned?: true };
 
+const PAGE = 4096;
+
 /** Sequelize opens one more connection for each transaction on SQLite and offers no hook to set it up: this is one. */
-function tuneConnections(sequelize: Sequelize): void {
+function tuneConnections(sequelize: Sequelize, limitBytes: number): void {
 	const manager = sequelize.connectionManager as unknown as { getConnection(options: object): Promise<Connection> };
 	const original = manager.getConnection.bind(manager);
 	manager.getConnection = async (options) => {
@@ -18,7 +20,12 @@ function tuneConnections(sequelize: Sequelize): void {
 		if (!connection.tuned) {
 			connection.tuned = true;
 			connection.configure('busyTimeout', 5000);
-			connection.exec('PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON');
+			const limit = limitBytes ? `PRAGMA max_page_count=${Math.ceil(limitBytes / PAGE)};` : '';
+			await new Promise<void>((resolve, reject) =>
+				connection.exec(`PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON; ${limit}`, (error) =>
+					error ? reject(error) : resolve()
+				)
+			);
 		}
 		return connection;
 	};
@@ -32,8 +39,12 @@ export function storeError(error: unknown): HeronError {
 	return new HeronError(blocked ? 'store.readOnly' : 'store.failed', { detail }, { cause: error });
 }
 
-/** Opens the database of a file, making it when it is not there, and brings it up to date. @throws HeronError store.* */
-export async function openDatabase(file: string): Promise<Sequelize> {
+/**
+ * Opens the database of a file, making it when it is not there, and brings it up to date.
+ * @param limitBytes the size it may grow to; 0 for what the disk allows
+ * @throws HeronError store.*
+ */
+export async function openDatabase(file: string, limitBytes = 0): Promise<Sequelize> {
 	try {
 		mkdirSync(dirname(file), { recursive: true });
 		const sequelize = new Sequelize({
@@ -44,7 +55,7 @@ export async function openDatabase(file: string): Promise<Sequelize> {
 			// a transaction that first reads and then writes would fail at once when another one writes
 			transactionType: Transaction.TYPES.IMMEDIATE
 		});
-		tuneConnections(sequelize);
+		tuneConnections(sequelize, limitBytes);
 		await sequelize.query('PRAGMA journal_mode=WAL');
 		defineTables(sequelize);
 		const query = sequelize.getQueryInterface();

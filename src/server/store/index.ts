@@ -26,9 +26,9 @@ function guarded<T extends object>(part: T): T {
 	});
 }
 
-/** Opens the store of a database file. @throws HeronError store.* */
-export async function createStore(file: string): Promise<Store> {
-	const sequelize = await openDatabase(file);
+/** Opens the store of a database file, which may grow to `limitBytes` (0: no limit). @throws HeronError store.* */
+export async function createStore(file: string, limitBytes = 0): Promise<Store> {
+	const sequelize = await openDatabase(file, limitBytes);
 	return {
 		files: guarded(createFileStore(sequelize)),
 		runs: guarded(createRunStore(sequelize)),

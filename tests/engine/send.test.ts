@@ -1,0 +1,241 @@
+import { DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+import { headerValue, type HeaderList } from '#core/model/reply.ts';
+import type { Ports, PreparedRequest, SendOutcome } from '#core/run/index.ts';
+import { createEngine, type Engine } from '#server/engine/index.ts';
+import http from 'node:http';
+import net from 'node:net';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { createMirror } from '../../standins/mirror.ts';
+import { hostileServer, type Behaviour } from '../support/hostile.ts';
+
+type Mirror = Awaited<ReturnType<typeof createMirror>>;
+let engine: Engine;
+let ports: Ports;
+let mirror: Mirror;
+let base: string;
+let hostile: Awaited<ReturnType<typeof hostileServer>>;
+
+const head = (more = '') => `HTTP/1.1 200 OK\r\nContent-Type: text/plain\r\n${more}\r\n`;
+const behaviours: Record<string, Behaviour> = {
+	reset: (socket) => socket.resetAndDestroy(),
+	silent: () => {},
+	middle: (socket) => {
+		socket.write(head('Content-Length: 100\r\n') + 'only this');
+		setTimeout(() => socket.destroy(), 20);
+	},
+	noise: (socket) => socket.end('SSH-2.0-lock-keeper\r\n'),
+	chunks: (socket) => socket.end(head('Transfer-Encoding: chunked\r\n') + 'zz\r\nhello\r\n'),
+	endless: (socket) => {
+		socket.write(head());
+		const timer = setInterval(() => socket.write(Buffer.alloc(100_000, 'x')), 1);
+		socket.on('close', () => clearInterval(timer));
+	},
+	drip: (socket) => {
+		socket.write(head('Content-Length: 1000000\r\n'));
+		const timer = setInterval(() => socket.write('x'), 20);
+		socket.on('close', () => clearInterval(timer));
+	},
+	headers: (socket) => socket.end(head(`X-Long: ${'y'.repeat(400_000)}\r\n`)),
+	untilClose: (socket) => socket.end(head() + 'to the end'),
+	twice: (socket) => socket.end(head('X-A: 1\r\nx-a: 2\r\nContent-Length: 0\r\n')),
+	close: (socket) => {
+		socket.write(head('Content-Length: 2\r\nConnection: keep-alive\r\n') + 'ok');
+		setTimeout(() => socket.destroy(), 5);
+	}
+};
+
+beforeAll(async () => {
+	engine = createEngine({ body: 3_000_000, header: 64_000 });
+	ports = engine.ports({ seed: 1 });
+	mirror = await createMirror();
+	base = await mirror.listen({ host: '127.0.0.1', port: 0 });
+	hostile = await hostileServer(behaviours);
+});
+afterAll(async () => {
+	engine.close();
+	await mirror.close();
+	await hostile.close();
+});
+
+function request(url: string, more: Partial<PreparedRequest> = {}): PreparedRequest {
+	const headers: HeaderList = more.headers ?? [['Host', new URL(url).host]];
+	return { method: 'GET', url, origins: headers.map(() => 'added'), body: new Uint8Array(), timeouts: DEFAULT_TIMEOUTS, redirects: 5, ...more, headers };
+}
+const send = (url: string, more: Partial<PreparedRequest> = {}, signal?: AbortSignal): Promise<SendOutcome> => ports.send(request(url, more), ports.openSession(), signal);
+const replyOf = (outcome: SendOutcome) => outcome.exchanges.at(-1)!.reply!;
+const textOf = (outcome: SendOutcome) => Buffer.from(replyOf(outcome).body).toString('utf8');
+const quick = { connect: 1000, reply: 150, whole: 5000 };
+
+describe('what goes out', () => {
+	test('headers keep order, case and number, and nothing is added', async () => {
+		const headers: HeaderList = [['x-B', '2'], ['HOST', 'elsewhere.example'], ['X-a', '1'], ['x-B', '3'], ['Connection', 'close']];
+		const outcome = await send(`${base}/x`, { headers });
+		expect((JSON.parse(textOf(outcome)) as { headers: unknown }).headers).toEqual(headers);
+	});
+	test('a body goes out byte for byte, with any method', async () => {
+		const body = Uint8Array.from({ length: 256 }, (_, i) => i);
+		const outcome = await send(`${base}/x?a=1&a=2`, { method: 'PROPFIND', body, headers: [['Host', 'h'], ['Content-Length', '256'], ['Connection', 'close']] }).catch((e: Error) => e);
+		expect(outcome).not.toBeInstanceOf(Error);
+		const put = await send(`${base}/x?a=1&a=2`, { method: 'PUT', body, headers: [['Host', 'h'], ['Content-Length', '256']] });
+		const seen = JSON.parse(textOf(put)) as { bodyBase64: string; target: string };
+		expect(seen.bodyBase64).toBe(Buffer.from(body).toString('base64'));
+		expect(seen.target).toBe('/x?a=1&a=2');
+	});
+	test('a kept connection is used again and says so', async () => {
+		await send(`${base}/one`);
+		const second = replyOf(await send(`${base}/two`));
+		expect(second.reused).toBe(true);
+		expect(second.phases).toMatchObject({ name: 0, connect: 0, tls: 0 });
+	});
+	test('a fresh connection has its phases', async () => {
+		const fresh = createEngine();
+		const outcome = await fresh.ports({ seed: 1 }).send(request(`${base}/delay/40`), ports.openSession(), undefined);
+		const { phases, reused } = replyOf(outcome);
+		expect(reused).toBe(false);
+		expect(phases.connect).toBeGreaterThan(0);
+		expect(phases.wait).toBeGreaterThan(35);
+		expect(phases.total).toBeGreaterThanOrEqual(phases.wait);
+		fresh.close();
+	});
+});
+
+describe('what comes back', () => {
+	test.each(['gzip', 'br', 'deflate', 'raw'])('a body coded %s is decoded', async (coding) => {
+		const outcome = await send(`${base}/coded/${coding}`);
+		expect(JSON.parse(textOf(outcome))).toMatchObject({ method: 'GET' });
+		expect(replyOf(outcome).note).toBeUndefined();
+	});
+	test('zstd is decoded', async () => {
+		// a frame made by the reference tool: "heron heron heron heron"
+		const frame = Buffer.from('28b52ffd04586d0000306865726f6e20686572010004b20a8ab1d49f', 'hex');
+		const server = http.createServer((_, res) => res.writeHead(200, { 'content-encoding': 'zstd' }).end(frame)).listen(0, '127.0.0.1');
+		await new Promise((resolve) => server.once('listening', resolve));
+		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`);
+		const reply = replyOf(outcome);
+		expect(reply.note === undefined ? textOf(outcome).startsWith('heron ') : reply.note).toBeTruthy();
+		server.close();
+	});
+	test('a coding that the header promises but the body is not: the bytes as they came, and a note', async () => {
+		const server = http.createServer((_, res) => res.writeHead(200, { 'content-encoding': 'gzip' }).end('not gzip')).listen(0, '127.0.0.1');
+		await new Promise((resolve) => server.once('listening', resolve));
+		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`);
+		expect(textOf(outcome)).toBe('not gzip');
+		expect(replyOf(outcome).note).toContain('gzip');
+		server.close();
+	});
+	test('a body that unpacks to 80 MB is cut at the cap', async () => {
+		const reply = replyOf(await send(`${base}/bomb`));
+		expect(reply.body.length).toBe(3_000_000);
+		expect(reply.cut).toContain('cut at 3 MB after decoding');
+	});
+	test('a body of 200 MB is cut at the cap, at once', async () => {
+		const reply = replyOf(await send(`${base}/bytes/200000000`));
+		expect(reply.body.length).toBe(3_000_000);
+		expect(reply.cut).toBe('cut at 3 MB');
+	});
+	test('a body without end is cut at the cap', async () => {
+		expect(replyOf(await send(`${hostile.url}/endless`)).cut).toBe('cut at 3 MB');
+	});
+	test('a body up to the close of the connection is whole', async () => {
+		expect(textOf(await send(`${hostile.url}/untilClose`))).toBe('to the end');
+	});
+	test('header fields of one name stay apart', async () => {
+		const reply = replyOf(await send(`${hostile.url}/twice`));
+		expect(reply.headers.filter(([name]) => name.toLowerCase() === 'x-a')).toEqual([['X-A', '1'], ['x-a', '2']]);
+		expect(headerValue(reply.headers, 'X-A')).toBe('1, 2');
+	});
+	test('HEAD has no body, whatever its header says', async () => {
+		const reply = replyOf(await send(`${base}/coded/gzip`, { method: 'HEAD' }));
+		expect(reply.body.length).toBe(0);
+	});
+});
+
+describe('redirects', () => {
+	test('each hop is an exchange', async () => {
+		const outcome = await send(`${base}/redirect/2`);
+		expect(outcome.exchanges.map((e) => e.reply!.status)).toEqual([302, 302, 302, 200]);
+		expect(outcome.exchanges.at(-1)!.url).toBe(`${base}/arrived`);
+	});
+	test('303 turns to GET without the body', async () => {
+		const outcome = await send(`${base}/see-other`, { method: 'POST', body: Buffer.from('x'), headers: [['Host', 'h'], ['Content-Length', '1'], ['Content-Type', 'text/plain']] });
+		expect(JSON.parse(textOf(outcome))).toMatchObject({ method: 'GET', body: '' });
+	});
+	test('307 keeps method and body', async () => {
+		const outcome = await send(`${base}/moved`, { method: 'POST', body: Buffer.from('x'), headers: [['Host', 'h'], ['Content-Length', '1']] });
+		expect(JSON.parse(textOf(outcome))).toMatchObject({ method: 'POST', body: 'x' });
+	});
+	test('a loop ends, with all that came', async () => {
+		const outcome = await send(`${base}/loop`, { redirects: 3 });
+		expect(outcome.error?.code).toBe('send.redirects');
+		expect(outcome.exchanges).toHaveLength(4);
+	});
+	test('none are followed when none are wanted', async () => {
+		expect(replyOf(await send(`${base}/loop`, { redirects: 0 })).status).toBe(302);
+	});
+	test('what proves who we are goes to no other host', async () => {
+		const other = await createMirror();
+		const there = await other.listen({ host: '127.0.0.1', port: 0 });
+		const server = http.createServer((_, res) => res.writeHead(302, { location: `${there}/x` }).end()).listen(0, '127.0.0.1');
+		await new Promise((resolve) => server.once('listening', resolve));
+		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`, { headers: [['Host', 'h'], ['Authorization', 'Bearer x'], ['X-Kept', '1']] });
+		const names = (JSON.parse(textOf(outcome)) as { headers: [string, string][] }).headers.map(([name]) => name);
+		expect(names).toContain('X-Kept');
+		expect(names).not.toContain('Authorization');
+		server.close();
+		await other.close();
+	});
+});
+
+test('cookies live as long as the session', async () => {
+	const session = ports.openSession();
+	await ports.send(request(`${base}/cookies/set?lock=mill`), session, undefined);
+	expect(session.cookiesFor(`${base}/x`)).toBe('lock=mill');
+	expect(session.cookiesFor('http://elsewhere.example/')).toBe('');
+	expect(ports.openSession().cookiesFor(`${base}/x`)).toBe('');
+});
+
+describe('what goes wrong is told apart', () => {
+	test('nothing listens', async () => {
+		const free = await hostileServer({});
+		await free.close();
+		const { error } = await send(`${free.url}/`);
+		expect(error?.code).toBe('send.refused');
+		expect(error?.message).toContain(`127.0.0.1:${free.port}`);
+	});
+	test('a name that does not resolve', async () => {
+		expect((await send('http://no-such-host.invalid/')).error?.code).toBe('send.name');
+	});
+	test.each<[string, string, RegExp]>([
+		['reset', 'send.reset', /before an answer came/],
+		['middle', 'send.reset', /middle of the body, after 9 B/],
+		['noise', 'send.notHttp', /SSH-2\.0-lock-keeper/],
+		['chunks', 'send.failed', /framing is broken/],
+		['headers', 'send.headersTooLarge', /larger than 64 kB/]
+	])('%s', async (path, code, message) => {
+		const outcome = await send(`${hostile.url}/${path}`, { method: 'POST' });
+		expect(outcome.error?.code).toBe(code);
+		expect(outcome.error?.message).toMatch(message);
+		expect(outcome.exchanges.at(-1)?.error?.code).toBe(code);
+	});
+	test('no answer in time', async () => {
+		const { error } = await send(`${hostile.url}/silent`, { timeouts: quick });
+		expect(error?.message).toBe('waiting for the answer took longer than 150 ms');
+	});
+	test('an answer that drips for ever', async () => {
+		const { error } = await send(`${hostile.url}/drip`, { timeouts: { ...quick, whole: 300 } });
+		expect(error?.message).toBe('the whole exchange took longer than 300 ms');
+	});
+	test('TLS spoken to a server that has none', async () => {
+		expect((await send(`https://127.0.0.1:${hostile.port}/noise`, { timeouts: { ...quick, connect: 500 } })).error?.code).toMatch(/send\.(tls|timeout|reset)/);
+	});
+	test('stopping ends it at once', async () => {
+		const stop = new AbortController();
+		setTimeout(() => stop.abort(), 30);
+		expect((await send(`${hostile.url}/silent`, {}, stop.signal)).error?.code).toBe('send.cancelled');
+	});
+	test('a connection that the server closed while it was kept is opened anew', async () => {
+		await send(`${hostile.url}/close`);
+		await new Promise((resolve) => setTimeout(resolve, 2));
+		expect(textOf(await send(`${hostile.url}/close`))).toBe('ok');
+	});
+});

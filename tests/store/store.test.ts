@@ -1,0 +1,179 @@
+import { HeronError } from '#core/errors.ts';
+import { emptySummary, type RunEvent, type StepResult } from '#core/run/index.ts';
+import { createStore, type Store } from '#server/store/index.ts';
+import { randomBytes } from 'node:crypto';
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import sqlite3 from 'sqlite3';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+
+let dir: string;
+let store: Store;
+beforeEach(async () => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-store-'));
+	store = await createStore(join(dir, 'heron.db'));
+});
+afterEach(async () => {
+	await store.close();
+	rmSync(dir, { recursive: true, force: true });
+});
+
+const bytes = (text: string) => new TextEncoder().encode(text);
+const begun = (id: string, environment = 'local'): Extract<RunEvent, { type: 'run' }> => ({
+	type: 'run',
+	run: { id, startedAt: Date.now(), title: 't', project: 'p', environment, suite: '', job: '', build: '', commit: '', branch: '', seed: 1 },
+	scenarios: [{ scenario: 'c/s', title: 's', collectionTitle: 'c', steps: 2 }],
+	steps: 2
+});
+const result = (step: string, body = 'x', more: Partial<StepResult> = {}): StepResult => ({
+	scenario: 'c/s',
+	step,
+	title: '',
+	index: 0,
+	kind: 'send',
+	call: 'GET /',
+	cleanup: false,
+	outcome: 'passed',
+	checks: [],
+	kept: { v: step },
+	attempts: 1,
+	startedAt: 1,
+	ms: 2,
+	exchanges: [
+		{
+			method: 'GET',
+			url: 'http://h/',
+			requestHeaders: [],
+			requestBody: bytes(''),
+			startedAt: 1,
+			reply: { status: 200, reason: 'OK', version: 'HTTP/1.1', headers: [], body: bytes(body), wireSize: body.length, reused: false, phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 } }
+		}
+	],
+	...more
+});
+const project = () => store.files.replaceProject('p', [{ path: 'heron.yaml', bytes: bytes('heron: 1\n') }]);
+
+describe('files', () => {
+	test('come out byte for byte as they went in', async () => {
+		const odd = Uint8Array.from([0, 255, 13, 10, 0xef, 0xbb, 0xbf]);
+		await store.files.replaceProject('p', [{ path: 'heron.yaml', bytes: bytes('heron: 1') }, { path: 'files/odd.bin', bytes: odd }]);
+		const files = await store.files.list('p');
+		expect(files.map((f) => f.path)).toEqual(['files/odd.bin', 'heron.yaml']);
+		expect(new Uint8Array(files[0]!.bytes)).toEqual(odd);
+	});
+	test('are not overwritten from an old revision', async () => {
+		await project();
+		expect(await store.files.write('p', 'heron.yaml', bytes('a'), 1)).toBe(2);
+		await expect(store.files.write('p', 'heron.yaml', bytes('b'), 1)).rejects.toMatchObject({ code: 'store.conflict' });
+		await expect(store.files.write('p', 'connections/new.yaml', bytes('b'), 7)).rejects.toMatchObject({ code: 'store.conflict' });
+	});
+	test('two that write at the same time: one wins, the other is told', async () => {
+		await project();
+		const both = await Promise.allSettled([store.files.write('p', 'heron.yaml', bytes('a'), 1), store.files.write('p', 'heron.yaml', bytes('b'), 1)]);
+		expect(both.map((one) => one.status).sort()).toEqual(['fulfilled', 'rejected']);
+	});
+	test('a file that is made again never has a revision it had before', async () => {
+		await project();
+		const first = await store.files.write('p', 'suites/s.yaml', bytes('a'), 0);
+		await store.files.remove('p', 'suites/s.yaml', first);
+		expect(await store.files.write('p', 'suites/s.yaml', bytes('b'), 0)).toBeGreaterThan(first);
+	});
+	test('a project given anew has these files and no others', async () => {
+		await store.files.replaceProject('p', [{ path: 'heron.yaml', bytes: bytes('1') }, { path: 'suites/a.yaml', bytes: bytes('1') }]);
+		await store.files.replaceProject('p', [{ path: 'heron.yaml', bytes: bytes('1') }, { path: 'suites/b.yaml', bytes: bytes('2') }]);
+		expect((await store.files.list('p')).map((f) => [f.path, f.revision])).toEqual([['heron.yaml', 1], ['suites/b.yaml', 1]]);
+	});
+});
+
+describe('runs', () => {
+	test('what is recorded comes back, bodies by their hash, stored once', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		const long = 'long '.repeat(100_000);
+		const stored = await store.runs.record('r1', 0, [result('a', long), result('b', long), result('c', '')]);
+		expect(await store.runs.steps('r1')).toEqual(stored);
+		const [a, b, c] = stored.map((step) => step.exchanges[0]!.reply!.body);
+		expect(a).toEqual(b);
+		expect(c).toBeUndefined();
+		expect((await store.runs.body(a!.hash))!.toString()).toBe(long);
+		expect((await store.runs.steps('r1', 1)).map((s) => s.step)).toEqual(['c']);
+	});
+	test('a body beyond the cap is kept in part, and says so', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		const [step] = await store.runs.record('r1', 0, [result('a', 'y'.repeat(12_000_000))]);
+		expect(step!.exchanges[0]!.reply!.body).toMatchObject({ size: 12_000_000, kept: 10_000_000 });
+	});
+	test('are numbered by project, newest first, sends by hand apart', async () => {
+		await project();
+		for (const id of ['a', 'b']) await store.runs.begin('p', 'run', begun(id));
+		await store.runs.begin('p', 'send', begun('c'));
+		expect((await store.runs.list('p', 10)).map((r) => r.number).sort()).toEqual([1, 2]);
+	});
+	test('a server that was killed: its runs are marked, and keep what was recorded', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		await store.runs.record('r1', 0, [result('a'), result('b', 'x', { outcome: 'failed' })]);
+		await store.close();
+		store = await createStore(join(dir, 'heron.db'));
+		expect(await store.runs.markInterrupted()).toBe(1);
+		const run = (await store.runs.get('r1'))!;
+		expect(run).toMatchObject({ status: 'interrupted', summary: { ...emptySummary(), passed: 1, failed: 1 } });
+		expect(run.scenarios[0]!.outcome).toBe('failed');
+		expect(await store.runs.steps('r1')).toHaveLength(2);
+	});
+	test('the newest result of each step is of its environment, and of what ran', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('old'));
+		await store.runs.record('old', 0, [result('a', '1'), result('b', '1')]);
+		await new Promise((resolve) => setTimeout(resolve, 3));
+		await store.runs.begin('p', 'send', begun('new'));
+		await store.runs.record('new', 0, [result('a', '2', { kept: { v: 'new' } }), result('b', '2', { outcome: 'skipped' })]);
+		await store.runs.begin('p', 'run', begun('other', 'staging'));
+		await store.runs.record('other', 0, [result('a', '3')]);
+		const latest = await store.runs.latest('p', 'c', 'local');
+		expect(Object.fromEntries(latest.map((s) => [s.step, s.kept.v]))).toEqual({ a: 'new', b: 'b' });
+	});
+});
+
+describe('a database that cannot be used', () => {
+	const code = async (act: Promise<unknown>) => act.then(() => 'fine', (error: unknown) => (error instanceof HeronError ? error.code : String(error)));
+	test('one that is no database says so', async () => {
+		writeFileSync(join(dir, 'no.db'), 'this is not a database, it is a note of the lock keeper'.repeat(50));
+		expect(await code(createStore(join(dir, 'no.db')))).toBe('store.failed');
+	});
+	test('a folder that cannot be made says so', async () => {
+		writeFileSync(join(dir, 'file'), '');
+		expect(await code(createStore(join(dir, 'file', 'heron.db')))).toBe('store.failed');
+	});
+	test('one that another program holds locked is waited for, then said; nothing is lost', async () => {
+		await project();
+		const other = new sqlite3.Database(join(dir, 'heron.db'));
+		const exec = (sql: string) => new Promise<void>((resolve, reject) => other.exec(sql, (error) => (error ? reject(error) : resolve())));
+		await exec('BEGIN EXCLUSIVE');
+		expect(await code(store.files.write('p', 'heron.yaml', bytes('b'), 1))).toBe('store.readOnly');
+		await exec('ROLLBACK');
+		expect(await store.files.write('p', 'heron.yaml', bytes('b'), 1)).toBe(2);
+		await new Promise((resolve) => other.close(resolve));
+	});
+	test('one that may not be written is said', async () => {
+		await project();
+		await store.close();
+		chmodSync(join(dir, 'heron.db'), 0o444);
+		// root may write wherever it likes, so there is nothing to be refused
+		if (process.getuid?.() !== 0) expect(await code(createStore(join(dir, 'heron.db')))).toBe('store.readOnly');
+		chmodSync(join(dir, 'heron.db'), 0o644);
+		store = await createStore(join(dir, 'heron.db'));
+	});
+	test('a full disk is said, and what was recorded before is there', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		await store.runs.record('r1', 0, [result('a')]);
+		await store.close();
+		store = await createStore(join(dir, 'heron.db'), 400_000);
+		const noise = randomBytes(2_000_000).toString('base64');
+		expect(await code(store.runs.record('r1', 1, [result('b', noise)]))).toBe('store.readOnly');
+		expect((await store.runs.steps('r1')).map((s) => s.step)).toEqual(['a']);
+	});
+});

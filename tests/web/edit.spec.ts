@@ -1,0 +1,108 @@
+import { expect, saved, stepButton, test } from './fixtures.ts';
+
+const order = async (page: import('@playwright/test').Page) => page.locator('[data-step]').evaluateAll((rows) => rows.map((row) => (row as HTMLElement).dataset.step));
+const file = (steps: string[]) => `# kept\nheron: 1\ntitle: Order\nconnection: mirror\nscenarios:\n  - id: s\n    title: S\n    steps:\n${steps.map((id) => `      - id: ${id} # ${id}\n        send: GET /${id}\n`).join('')}`;
+
+test('steps are added, duplicated, moved, switched off and deleted by keyboard, and all of it can be taken back', async ({ page, bench }) => {
+	const url = await bench.project('keys', { 'collections/order.yaml': file(['a', 'b', 'c']) });
+	await page.goto(`${url}/collections/order`);
+	await stepButton(page, 's', 'b').focus();
+	await page.keyboard.press('Alt+ArrowUp');
+	await expect.poll(() => order(page)).toEqual(['b', 'a', 'c']);
+	await page.keyboard.press('d');
+	await expect.poll(() => order(page)).toEqual(['b', 'b2', 'a', 'c']);
+	await page.keyboard.press('o');
+	await expect(page.getByText('switched off')).toBeVisible();
+	await page.keyboard.press('Delete');
+	await expect.poll(() => order(page)).toEqual(['b', 'a', 'c']);
+	await page.keyboard.press('ArrowDown');
+	await expect(stepButton(page, 's', 'c')).toBeFocused();
+	for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
+	await expect.poll(() => order(page)).toEqual(['a', 'b', 'c']);
+	await page.keyboard.press('Control+Shift+z');
+	await expect.poll(() => order(page)).toEqual(['b', 'a', 'c']);
+	await saved(page);
+	// comments and untouched lines are where their steps are
+	expect(await bench.file('keys', 'collections/order.yaml')).toBe(file(['b', 'a', 'c']));
+});
+
+test('a step is dragged to another place', async ({ page, bench }) => {
+	const url = await bench.project('drag', { 'collections/order.yaml': file(['a', 'b', 'c']) });
+	await page.goto(`${url}/collections/order`);
+	await stepButton(page, 's', 'c').hover();
+	await page.getByRole('button', { name: 'Move step 3: drag, or Alt with the arrow keys' }).dragTo(stepButton(page, 's', 'a'));
+	await expect.poll(() => order(page)).toEqual(['c', 'a', 'b']);
+});
+
+test('scenarios are duplicated, moved and deleted, with undo', async ({ page, bench }) => {
+	const url = await bench.project('scenarios', { 'collections/order.yaml': file(['a']) });
+	await page.goto(`${url}/collections/order`);
+	const titles = () => page.getByRole('textbox', { name: 'Title of the scenario' }).evaluateAll((all) => all.map((one) => (one as HTMLInputElement).value));
+	await page.getByLabel('More for S', { exact: true }).click();
+	await page.getByRole('button', { name: 'duplicate', exact: true }).click();
+	await expect.poll(titles).toEqual(['S', 'S (copy)']);
+	await page.getByLabel('More for S (copy)').click();
+	await page.getByRole('button', { name: 'move up' }).last().click();
+	await expect.poll(titles).toEqual(['S (copy)', 'S']);
+	await page.getByLabel('More for S (copy)').click();
+	await page.getByRole('button', { name: 'delete', exact: true }).first().click();
+	await expect.poll(titles).toEqual(['S']);
+	await page.getByRole('status', { name: 'Messages' }).getByRole('button', { name: 'undo' }).click();
+	await expect.poll(titles).toEqual(['S (copy)', 'S']);
+});
+
+test('two pages on one collection never overwrite each other silently', async ({ page, bench, context }) => {
+	const url = await bench.project('two', { 'collections/order.yaml': file(['a', 'b']) });
+	await page.goto(`${url}/collections/order`);
+	const other = await context.newPage();
+	await other.goto(`${url}/collections/order`);
+	await page.getByRole('textbox', { name: 'Title of the collection' }).fill('Mine');
+	await saved(page);
+	await expect.poll(() => bench.file('two', 'collections/order.yaml')).toContain('title: Mine');
+	await other.getByRole('textbox', { name: 'Title of the scenario' }).fill('Theirs');
+	await expect(other.getByRole('alert')).toContainText('Changed on another page');
+	expect(await bench.file('two', 'collections/order.yaml')).not.toContain('Theirs');
+	await other.getByRole('button', { name: 'keep mine' }).click();
+	await expect.poll(() => bench.file('two', 'collections/order.yaml')).toContain('title: Theirs');
+});
+
+test('a step’s id is renamed where it is used', async ({ page, bench }) => {
+	const url = await bench.project('rename');
+	await page.goto(`${url}/collections/bookings`);
+	await stepButton(page, 'book-a-mooring', 'book').click();
+	await page.getByRole('textbox', { name: 'Id', exact: true }).fill('reserve');
+	await page.keyboard.press('Tab');
+	await saved(page);
+	const text = await bench.file('rename', 'collections/bookings.yaml');
+	expect(text).toContain('- id: reserve');
+	expect(text).toContain('{$steps.reserve.reference}');
+	expect(text).not.toContain('$steps.book.');
+});
+
+test('what is wrong is said on the row and in the drawer; nothing typed is lost, and nothing runs', async ({ page, bench }) => {
+	const url = await bench.project('wrong', { 'collections/order.yaml': file(['a']).replace('GET /a', 'GET a') });
+	await page.goto(`${url}/collections/order`);
+	await expect(page.getByText(/the path starts with a slash/).first()).toBeVisible();
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('status', { name: 'Messages' })).toContainText('the project has 1 problem');
+});
+
+test('five thousand steps stay smooth', async ({ page, bench }) => {
+	test.setTimeout(120_000);
+	const ids = Array.from({ length: 5000 }, (_, i) => `s${i}`);
+	const url = await bench.project('large', { 'collections/order.yaml': file(ids) });
+	await page.goto(`${url}/collections/order`);
+	await expect(stepButton(page, 's', 's0')).toBeVisible({ timeout: 30_000 });
+	expect(await page.locator('[data-step]').count()).toBeLessThan(120);
+	await page.goto(`${url}/collections/order#s/s4321`);
+	await expect(page.getByRole('region', { name: 'Step 4322: s4321' })).toBeVisible({ timeout: 30_000 });
+	await stepButton(page, 's', 's4321').focus();
+	await page.keyboard.press('ArrowDown');
+	await expect(stepButton(page, 's', 's4322')).toBeFocused();
+	// an edit in the middle is saved as one line
+	await page.getByRole('region', { name: 'Step 4322: s4321' }).getByRole('textbox', { name: 'Title', exact: true }).fill('in the middle');
+	await expect(page.getByText(/^saved/).first()).toBeVisible({ timeout: 60_000 });
+	const text = await bench.file('large', 'collections/order.yaml');
+	expect(text.split('\n').length).toBe(file(ids).split('\n').length + 1);
+	expect(text).toContain('title: in the middle');
+});

@@ -1,0 +1,70 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test as base, type Locator, type Page } from '@playwright/test';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { startWorkbench } from '../../scripts/workbench.mjs';
+
+export interface Bench {
+	url: string;
+	/** A project of the test's own: the demo's files under another name, others on top. */
+	project(name: string, files?: Record<string, string>): Promise<string>;
+	file(project: string, path: string): Promise<string>;
+	standin(name: string): string;
+}
+
+/** One workbench for each worker, on ports of its own; each test works in a project of its own. */
+export const test = base.extend<object, { bench: Bench }>({
+	bench: [
+		// eslint-disable-next-line no-empty-pattern
+		async ({}, use, info) => {
+			const dir = mkdtempSync(join(tmpdir(), 'heron-web-'));
+			const port = 24_000 + info.workerIndex * 20;
+			const started = await startWorkbench({ port, standinsPort: port + 5, dataDir: dir, quiet: true });
+			const { files: demo } = (await started.call('/projects/reedmere/export', undefined)) as { files: { path: string; base64: string }[] };
+			await use({
+				url: started.url,
+				async project(name, files = {}) {
+					const own = Object.entries(files).map(([path, text]) => ({ path, base64: Buffer.from(text).toString('base64') }));
+					const all = [...demo.filter((file) => !Object.hasOwn(files, file.path)), ...own];
+					await started.call('/projects', { name, files: all, replace: true });
+					return `${started.url}/${name}`;
+				},
+				async file(project, path) {
+					const { files } = (await started.call(`/projects/${project}/export`, undefined)) as { files: { path: string; base64: string }[] };
+					return Buffer.from(files.find((file) => file.path === path)?.base64 ?? '', 'base64').toString('utf8');
+				},
+				standin: (name) => started.standins.find((one) => one.name === name)!.address
+			});
+			await started.stop();
+			rmSync(dir, { recursive: true, force: true });
+		},
+		{ scope: 'worker', timeout: 90_000 }
+	],
+	// anything the browser complains about fails the test
+	page: async ({ page }, use) => {
+		const complaints: string[] = [];
+		page.on('pageerror', (error) => complaints.push(error.message));
+		await use(page);
+		expect(complaints).toEqual([]);
+	}
+});
+export { expect } from '@playwright/test';
+
+/** axe finds nothing in what is shown. */
+export async function accessible(page: Page): Promise<void> {
+	const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+	expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).slice(0, 3).join(', ')}`)).toEqual([]);
+}
+
+/** The row of a step in the ledger, by its scenario and id. */
+export const stepButton = (page: Page, scenario: string, step: string): Locator => page.locator(`[id="step-${scenario}-${step}"]`);
+export const drawer = (page: Page, name: string | RegExp): Locator => page.getByRole('region', { name });
+export const saved = (page: Page): Promise<void> => expect(page.getByText(/^saved/).first()).toBeVisible();
+/** Writes into a code field. */
+export async function write(field: Locator, text: string): Promise<void> {
+	await field.click();
+	await field.press('Control+a');
+	await field.press('Delete');
+	await field.pressSequentially(text);
+}

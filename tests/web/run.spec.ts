@@ -1,0 +1,119 @@
+import { accessible, expect, stepButton, test } from './fixtures.ts';
+
+test('a scenario runs from the ledger, and the run sheet shows failures first with the exchange', async ({ page, bench }) => {
+	const broken = 'heron: 1\ntitle: Broken\nconnection: reedmere\nscenarios:\n  - id: s\n    title: Health\n    steps:\n      - id: fine\n        title: It is up\n        send: GET /health\n        checks: [{ status: 200 }]\n      - id: wrong\n        title: It says what it should\n        send: GET /health\n        checks:\n          - body: $.status\n            equals: closed\n      - id: away\n        title: Somebody is there\n        send: GET http://127.0.0.1:9/\n';
+	const url = await bench.project('sheet', { 'collections/broken.yaml': broken });
+	await page.goto(`${url}/collections/broken`);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('button', { name: 'Checks of step 2' })).toContainText('1 of 1 fails');
+	await expect(page.getByRole('button', { name: 'Checks of step 2' })).toContainText('status: expected "closed", got "ok"');
+	await expect(page.getByRole('button', { name: 'Answer of step 3' })).toContainText('no answer');
+	await page.getByRole('link', { name: 'open the run sheet' }).click();
+
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Broken: 1 step failed, 1 could not be carried out, 1 passed');
+	const findings = page.getByRole('article');
+	await expect(findings).toHaveCount(2);
+	await expect(findings.first()).toContainText('expected"closed"received"ok"');
+	await expect(findings.nth(1)).toContainText('nothing listens at 127.0.0.1:9');
+	await findings.first().getByRole('button', { name: /^Open the exchange/ }).click();
+	await expect(findings.first().getByRole('tree')).toContainText('"ok"');
+	await accessible(page);
+	await page.keyboard.press('n');
+	await expect(findings.first()).toBeFocused();
+	await page.getByRole('button', { name: /^Health/ }).click();
+	await expect(page.getByRole('button', { name: /It is up/ })).toBeVisible();
+
+	await page.getByRole('link', { name: 'Runs', exact: true }).click();
+	await expect(page.getByRole('row', { name: /Broken/ })).toContainText('1 failed, 1 error');
+	await accessible(page);
+});
+
+const slow = (base: string) => `heron: 1\ntitle: Slow\nscenarios:\n  - id: s\n    title: Slow\n    steps:\n${Array.from({ length: 8 }, (_, i) => `      - { id: s${i}, send: "GET ${base}/delay/500" }\n`).join('')}      - { id: clean, send: "GET ${base}/clean", cleanup: true }\n`;
+
+test('a run shows how far it is and can be stopped; clean-up runs', async ({ page, bench }) => {
+	const url = await bench.project('stop', { 'collections/slow.yaml': slow(bench.standin('mirror')) });
+	await page.goto(`${url}/collections/slow`);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('status').filter({ hasText: /^[1-8] of 9/ })).toBeVisible();
+	await page.getByRole('button', { name: 'Stop', exact: true }).click();
+	await page.getByRole('link', { name: 'open the run sheet' }).click();
+	await expect(page.getByText('stopped before its end')).toBeVisible();
+	await page.getByRole('button', { name: /^Slow/ }).click();
+	await expect(page.getByRole('button', { name: /GET \/clean/ })).toContainText('200');
+});
+
+test('a page that comes back in the middle of a run goes on where it is', async ({ page, bench, context }) => {
+	const url = await bench.project('back', { 'collections/slow.yaml': slow(bench.standin('mirror')) });
+	await page.goto(`${url}/suites`);
+	const started = await page.request.post(`${bench.url}/api/projects/back/runs`, { data: { targets: ['slow'] } });
+	const { id } = (await started.json()) as { id: string };
+	await page.goto(`${url}/runs/${id}`);
+	await expect(page.getByRole('status').filter({ hasText: /[2-8] of 9/ })).toBeVisible();
+	await page.close();
+	const again = await context.newPage();
+	await again.goto(`${url}/runs/${id}`);
+	await expect(again.getByRole('progressbar', { name: 'Progress' })).toBeVisible();
+	await expect(again.getByRole('heading', { level: 1 })).toHaveText('Slow: 9 passed', { timeout: 20_000 });
+});
+
+test('a suite runs from its place', async ({ page, bench }) => {
+	const url = await bench.project('suite');
+	await page.goto(`${url}/suites`);
+	await page.getByRole('button', { name: 'Run Smoke' }).click();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Smoke: 15 passed', { timeout: 20_000 });
+});
+
+test('the environment is chosen in the waterline: other addresses, other results', async ({ page, bench }) => {
+	const url = await bench.project('waterline');
+	await page.goto(`${url}/collections/bookings`);
+	await page.getByRole('combobox', { name: 'Environment' }).selectOption('staging');
+	await stepButton(page, 'book-a-mooring', 'signIn').click();
+	await page.getByRole('button', { name: 'as it will be sent' }).click();
+	await expect(page.getByRole('region', { name: 'As it will be sent' })).toContainText(`to ${new URL(bench.standin('moorings-staging')).origin}`);
+	await expect(page.getByRole('region', { name: 'As it will be sent' })).toContainText('‹clerkPassword›');
+	await page.keyboard.press('Control+Enter');
+	await expect(page.getByRole('button', { name: 'Answer of step 1' }).first()).toContainText('201');
+	await page.reload();
+	await expect(page.getByRole('combobox', { name: 'Environment' })).toHaveValue('staging');
+});
+
+test('what does not resolve is named there, and nothing is sent until it does', async ({ page, bench }) => {
+	const url = await bench.project('unresolved', { 'collections/one.yaml': 'heron: 1\ntitle: One\nconnection: reedmere\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        send: GET /moorings/{$env.brth}\n' });
+	await page.goto(`${url}/collections/one`);
+	await page.getByRole('button', { name: '1 unresolved' }).click();
+	await expect(page.getByRole('region', { name: 'What does not resolve' })).toContainText('$env.brth is not set: did you mean "berth"?');
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('status', { name: 'Messages' })).toContainText('$env.brth is not set');
+	await page.getByRole('link', { name: 'Values' }).click();
+	await page.getByRole('textbox', { name: 'Name of a new variable' }).fill('brth');
+	await page.getByRole('button', { name: 'Add a variable' }).click();
+	await page.getByRole('textbox', { name: 'brth in local' }).fill('A-02');
+	await page.keyboard.press('Tab');
+	await expect(page.getByText('everything resolves')).toBeVisible();
+	await page.getByRole('link', { name: 'Collections' }).click();
+	await page.getByRole('link', { name: 'One' }).click();
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('button', { name: 'Answer of step 1' })).toContainText('200');
+	await page.getByRole('link', { name: 'Runs', exact: true }).click();
+	await expect(page.getByRole('row')).toHaveCount(2);
+});
+
+test('odd answers are shown as what they are', async ({ page, bench }) => {
+	const mirror = bench.standin('mirror');
+	const paths = ['wrong-json', 'wrong-utf8', 'deep/100000', 'bytes/200000000', 'redirect/2', 'status/204'];
+	const text = `heron: 1\ntitle: Odd\nscenarios:\n  - id: s\n    title: S\n    steps:\n${paths.map((path, i) => `      - { id: s${i}, send: "GET ${mirror}/${path}" }\n`).join('')}`;
+	const url = await bench.project('odd', { 'collections/odd.yaml': text });
+	await page.goto(`${url}/collections/odd`);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('link', { name: 'open the run sheet' })).toBeVisible({ timeout: 30_000 });
+	const says = async (step: number, ...words: (string | RegExp)[]) => {
+		await stepButton(page, 's', `s${step}`).click();
+		for (const word of words) await expect(page.getByRole('region', { name: `Step ${step + 1}: s${step}` })).toContainText(word);
+	};
+	await says(0, 'the header says application/json, but the body is not JSON', 'Not JSON at all');
+	await says(1, 'some bytes are not utf-8');
+	await says(2, '1 item');
+	await says(3, 'The body is cut at 50 MB', '50 MB');
+	await says(4, '2 redirects', '302');
+	await says(5, 'The body is empty.');
+});

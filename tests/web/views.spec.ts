@@ -1,0 +1,70 @@
+import { accessible, expect, stepButton, test } from './fixtures.ts';
+
+for (const theme of ['almanac', 'dusk']) {
+	test(`every place is there and accessible, ${theme}`, async ({ page, bench }) => {
+		const url = await bench.project(`views-${theme}`);
+		await page.context().addCookies([{ name: 'theme', value: theme, url: bench.url }]);
+		for (const [place, heading] of [['collections', 'Collections'], ['connections', 'Connections'], ['values', 'Values'], ['suites', 'Suites'], ['runs', 'Runs'], ['stand-ins', 'Stand-ins']]) {
+			await page.goto(`${url}/${place}`);
+			await expect(page.getByRole('heading', { level: 1, name: heading })).toBeVisible();
+			await expect(page.getByText('everything resolves')).toBeVisible();
+			await accessible(page);
+		}
+		await page.goto(`${url}/collections/bookings`);
+		await stepButton(page, 'book-a-mooring', 'book').click();
+		await expect(page.getByRole('region', { name: 'Step 3: Three nights at the first free berth' })).toBeVisible();
+		await accessible(page);
+		await page.getByRole('button', { name: 'Checks of step 3' }).first().click();
+		await expect(page.getByRole('list', { name: 'Checks' })).toBeVisible();
+		await accessible(page);
+		await page.keyboard.press('Escape');
+		await page.keyboard.press('?');
+		await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+		await accessible(page);
+	});
+}
+
+test('no page asks for anything from elsewhere, and the fonts are the shipped ones', async ({ page, bench }) => {
+	const url = await bench.project('closed');
+	const foreign: string[] = [];
+	page.on('request', (request) => {
+		if (!request.url().startsWith(bench.url) && !request.url().startsWith('data:')) foreign.push(request.url());
+	});
+	await page.goto(`${url}/collections/bookings`);
+	await stepButton(page, 'book-a-mooring', 'signIn').click();
+	await expect(page.getByRole('region', { name: /^Step 1/ })).toBeVisible();
+	const fonts = await page.evaluate(async () => {
+		await document.fonts.ready;
+		return [...document.fonts].filter((font) => font.status === 'loaded').map((font) => font.family.replace(/"/g, ''));
+	});
+	expect(fonts).toEqual(expect.arrayContaining(['Atkinson Hyperlegible Next Variable', 'Atkinson Hyperlegible Mono Variable']));
+	expect(foreign).toEqual([]);
+});
+
+test('a page of another site cannot reach the server', async ({ bench, request }) => {
+	const evil = await request.post(`${bench.url}/api/projects`, { headers: { origin: 'http://evil.example', 'content-type': 'application/json' }, data: {} });
+	expect(evil.status()).toBe(403);
+	const rebound = await request.get(`${bench.url}/api/projects`, { headers: { host: 'evil.example' } });
+	expect(rebound.status()).toBe(403);
+	const page = await request.get(bench.url);
+	expect(page.headers()['content-security-policy']).toContain("default-src 'self'");
+});
+
+test('what is not there is said, with a way back', async ({ page, bench }) => {
+	const url = await bench.project('gone');
+	await page.goto(`${url}/collections/no-such`);
+	await expect(page.getByRole('heading', { name: /collections\/no-such\.yaml was not found/ })).toBeVisible();
+	await page.getByRole('link', { name: 'to the start' }).click();
+	await expect(page.getByRole('heading', { name: 'Collections' })).toBeVisible();
+});
+
+test('find goes to a step', async ({ page, bench }) => {
+	const url = await bench.project('find');
+	await page.goto(`${url}/runs`);
+	await expect(page.getByRole('heading', { name: 'Runs' })).toBeVisible();
+	await page.keyboard.press('/');
+	await page.getByRole('combobox', { name: 'Find' }).fill('one night longer');
+	await expect(page.getByRole('option', { name: /Stay one night longer/ })).toBeVisible();
+	await page.keyboard.press('Enter');
+	await expect(page.getByRole('region', { name: 'Step 5: Stay one night longer' })).toBeVisible();
+});
