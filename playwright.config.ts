@@ -15,7 +15,7 @@ export default defineConfig({
 		deviceScaleFactor: 1,
 		reducedMotion: 'reduce',
 		actionTimeout: 10_000,
-		trace: 'retain-on-failure',
+		trace: process.env.TRACE ? 'retain-on-failure' : 'off',
 		permissions: ['clipboard-read', 'clipboard-write'],
 		launchOptions: { executablePath: chromiumPath, args: chromiumArgs, chromiumSandbox: false }
 	}

@@ -18,10 +18,20 @@ function runTests(name, args) {
 	const file = join(dir, `${name}.json`);
 	console.log(`[test] ${name}`);
 	const env = { ...process.env, CHROMIUM_PATH, PLAYWRIGHT_JSON_OUTPUT_NAME: file };
-	const done = spawnSync(process.execPath, args.map((arg) => arg.replace('{file}', file)), { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env });
+	const done = spawnSync(
+		process.execPath,
+		args.map((arg) => arg.replace('{file}', file)),
+		{ cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env }
+	);
 	return { ok: done.status === 0, report: JSON.parse(readFileSync(file, 'utf8')) };
 }
-const unit = runTests('unit', ['node_modules/vitest/vitest.mjs', 'run', '--reporter=default', '--reporter=json', '--outputFile.json={file}']);
+const unit = runTests('unit', [
+	'node_modules/vitest/vitest.mjs',
+	'run',
+	'--reporter=default',
+	'--reporter=json',
+	'--outputFile.json={file}'
+]);
 const web = runTests('web', ['node_modules/@playwright/test/cli.js', 'test', '--reporter=list,json']);
 rmSync(dir, { recursive: true, force: true });
 

@@ -126,7 +126,8 @@ export async function startWorkbench({
 				body === undefined
 					? {}
 					: { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
-			const reply = await fetch(`${url}/api${path}`, init);
+			// a kept connection may have been closed in the meantime: once more, then
+			const reply = await fetch(`${url}/api${path}`, init).catch(() => fetch(`${url}/api${path}`, init));
 			const text = await reply.text();
 			if (!reply.ok) throw new Error(`${path}: ${reply.status} ${text}`);
 			return text ? JSON.parse(text) : undefined;

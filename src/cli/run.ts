@@ -12,6 +12,7 @@ import {
 	refuseProblems,
 	runPlan,
 	startNames,
+	titleOf,
 	startState,
 	type RunInfo,
 	type RunState
@@ -30,19 +31,18 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const folder = openProject(flags);
 	const { workspace } = folder;
 	demandValid(folder);
-	const { scenarios, suite } = choose(workspace, {
+	const chosen = choose(workspace, {
 		targets: names,
 		...(one(flags, 'tag') === undefined ? {} : { tag: one(flags, 'tag')! })
 	});
+	const { scenarios, suite } = chosen;
 	if (scenarios.length === 0) throw new HeronError('project.empty');
 	const environment = environmentOf(folder, one(flags, 'env') ?? (suite?.environment || workspace.project.environment));
 	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
 	const info: RunInfo = {
 		id: randomUUID(),
 		startedAt: Date.now(),
-		title:
-			suite?.title ??
-			(names.length === 1 && scenarios.length === 1 ? scenarios[0]!.scenario.title : workspace.project.title),
+		title: titleOf(workspace, names, chosen),
 		project: workspace.project.title,
 		environment,
 		suite: suite?.name ?? '',

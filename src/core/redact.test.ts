@@ -30,7 +30,9 @@ describe('no secret leaves', () => {
 	test('deep in data, in keys and in bytes', () => {
 		const out = redactor.deep({ list: [secret], [secret]: { bytes: new TextEncoder().encode(secret) } });
 		expect(JSON.stringify(out)).not.toContain('wörd');
-		expect(new TextDecoder().decode((out['‹password›'] as unknown as { bytes: Uint8Array }).bytes)).toBe('‹password›');
+		expect(
+			new TextDecoder().decode((out as unknown as Record<string, { bytes: Uint8Array }>)['‹password›']!.bytes)
+		).toBe('‹password›');
 	});
 	test('an empty secret hides nothing, and no secret changes nothing', () => {
 		expect(redactor.text('none')).toBe('none');

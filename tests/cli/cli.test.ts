@@ -21,10 +21,20 @@ interface Done {
 }
 const secrets = { HERON_SECRET_CLERK_PASSWORD: 'lock-gate-9' };
 
-function heron(args: string[], { env = {}, cwd = demo, onStart }: { env?: Record<string, string>; cwd?: string; onStart?: (child: ReturnType<typeof spawn>) => void } = {}): Promise<Done> {
+function heron(
+	args: string[],
+	{
+		env = {},
+		cwd = demo,
+		onStart
+	}: { env?: Record<string, string>; cwd?: string; onStart?: (child: ReturnType<typeof spawn>) => void } = {}
+): Promise<Done> {
 	return new Promise((resolve) => {
 		const base = Object.fromEntries(Object.entries(process.env).filter(([name]) => !name.startsWith('HERON_')));
-		const child = spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], { cwd, env: { ...base, NO_COLOR: '1', ...env } });
+		const child = spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], {
+			cwd,
+			env: { ...base, NO_COLOR: '1', ...env }
+		});
 		let out = '';
 		let err = '';
 		child.stdout.on('data', (data) => (out += data));
@@ -54,7 +64,10 @@ beforeAll(async () => {
 	for (const environment of ['local', 'staging']) {
 		const file = join(demo, 'environments', `${environment}.yaml`);
 		const text = readFileSync(file, 'utf8');
-		const swapped = text.replace('http://127.0.0.1:4681/v1', at('moorings')).replace('http://127.0.0.1:4682/v1', at('moorings-staging')).replace('http://127.0.0.1:4683', at('mirror'));
+		const swapped = text
+			.replace('http://127.0.0.1:4681/v1', at('moorings'))
+			.replace('http://127.0.0.1:4682/v1', at('moorings-staging'))
+			.replace('http://127.0.0.1:4683', at('mirror'));
 		writeFileSync(file, swapped);
 	}
 });
@@ -65,7 +78,28 @@ afterAll(async () => {
 
 describe('heron run', () => {
 	test('runs the whole project green, writes both reports, and no secret leaves', async () => {
-		const done = await heron(['run', '--env', 'local', '--parallel', '2', '--report', 'junit=out/x.xml', '--report', 'json=out/x.json', '--job', 'harbour-api', '--build', '1187', '--commit', '9f3c2ab', '--branch', 'main'], { env: secrets });
+		const done = await heron(
+			[
+				'run',
+				'--env',
+				'local',
+				'--parallel',
+				'2',
+				'--report',
+				'junit=out/x.xml',
+				'--report',
+				'json=out/x.json',
+				'--job',
+				'harbour-api',
+				'--build',
+				'1187',
+				'--commit',
+				'9f3c2ab',
+				'--branch',
+				'main'
+			],
+			{ env: secrets }
+		);
 		expect(done).toMatchObject({ code: 0, err: '' });
 		expect(done.out).toContain('20 passed, 0 failed, 0 errors, 0 skipped');
 		const xml = readFileSync(join(demo, 'out/x.xml'), 'utf8');
@@ -73,8 +107,19 @@ describe('heron run', () => {
 		expect(await validateJUnit(xml)).toEqual([]);
 		expect(xml.match(/<testsuite /g)).toHaveLength(4);
 		expect(xml.match(/<testcase /g)).toHaveLength(20);
-		const result = JSON.parse(json) as { run: object; steps: { outcome: string; exchanges: unknown[] }[]; summary: object; exitCode: number };
-		expect(result.run).toMatchObject({ environment: 'local', job: 'harbour-api', build: '1187', commit: '9f3c2ab', branch: 'main' });
+		const result = JSON.parse(json) as {
+			run: object;
+			steps: { outcome: string; exchanges: unknown[] }[];
+			summary: object;
+			exitCode: number;
+		};
+		expect(result.run).toMatchObject({
+			environment: 'local',
+			job: 'harbour-api',
+			build: '1187',
+			commit: '9f3c2ab',
+			branch: 'main'
+		});
 		expect(result.steps).toHaveLength(20);
 		expect(result.exitCode).toBe(0);
 		for (const text of [xml, json, done.out]) expect(text).not.toContain('lock-gate-9');
@@ -92,11 +137,17 @@ describe('heron run', () => {
 		expect(done.err).toContain('passed');
 	});
 	test('a check that fails is 1, with what was expected and received', async () => {
-		const done = await heron(['run', 'first-look', '--set', 'season=winter', '--set', 'clerk=nobody'], { env: secrets });
+		const done = await heron(['run', 'first-look', '--set', 'season=winter', '--set', 'clerk=nobody'], {
+			env: secrets
+		});
 		expect(done.code).toBe(0);
-		const wrong = await heron(['run', 'bookings/taken', '--set', 'clerk=nobody', '--report', 'junit=fail.xml'], { env: secrets });
+		const wrong = await heron(['run', 'bookings/taken', '--set', 'clerk=nobody', '--report', 'junit=fail.xml'], {
+			env: secrets
+		});
 		expect(wrong.code).toBe(1);
-		expect(wrong.out).toMatch(/FAILED {2}bookings\/taken › signIn {2}Sign in as the clerk\n {8}POST http\S+ → 401 Unauthorized.*\n {8}status\n {10}expected {2}201\n {10}received {2}401 Unauthorized/);
+		expect(wrong.out).toMatch(
+			/FAILED {2}bookings\/taken › signIn {2}Sign in as the clerk\n {8}POST http\S+ → 401 Unauthorized.*\n {8}status\n {10}expected {2}201\n {10}received {2}401 Unauthorized/
+		);
 		expect(wrong.out).toContain('0 passed, 1 failed, 0 errors, 4 skipped');
 		const xml = readFileSync(join(demo, 'fail.xml'), 'utf8');
 		expect(await validateJUnit(xml)).toEqual([]);
@@ -107,7 +158,9 @@ describe('heron run', () => {
 		const done = await heron(['run', '--env', 'local']);
 		expect(done.code).toBe(2);
 		expect(done.out).toBe('');
-		expect(done.err).toMatch(/collections\/bookings\.yaml:\d+:\d+: \$secret\.clerkPassword is not set: give it as HERON_SECRET_CLERK_PASSWORD/);
+		expect(done.err).toMatch(
+			/collections\/bookings\.yaml:\d+:\d+: \$secret\.clerkPassword is not set: give it as HERON_SECRET_CLERK_PASSWORD/
+		);
 	});
 	test('a secrets file gives secrets', async () => {
 		writeFileSync(join(dir, 'secrets.yaml'), 'clerkPassword: lock-gate-9\n');
@@ -116,7 +169,11 @@ describe('heron run', () => {
 		expect(missing).toMatchObject({ code: 2 });
 	});
 	test('what cannot be carried out is 3', async () => {
-		const at = project({ 'collections/a.yaml': steps('      - { id: a, send: "GET http://127.0.0.1:1/" }\n      - { id: b, send: "GET http://127.0.0.1:1/" }\n') });
+		const at = project({
+			'collections/a.yaml': steps(
+				'      - { id: a, send: "GET http://127.0.0.1:1/" }\n      - { id: b, send: "GET http://127.0.0.1:1/" }\n'
+			)
+		});
 		const done = await heron(['run', '--project', at, '--report', `junit=${join(at, 'x.xml')}`]);
 		expect(done.code).toBe(3);
 		expect(done.out).toContain('nothing listens at 127.0.0.1:1 (connection refused)');
@@ -133,17 +190,26 @@ describe('heron run', () => {
 	});
 	test('an interrupt is 130: clean-up has run, and what ran is reported', async () => {
 		const at = project({
-			'collections/a.yaml': steps(`      - { id: a, send: "GET ${standins.list[2]!.address}/first" }\n      - { id: b, send: "GET ${standins.list[2]!.address}/delay/20000" }\n      - { id: c, send: "GET ${standins.list[2]!.address}/third" }\n      - { id: z, send: "GET ${standins.list[2]!.address}/cleanup", cleanup: true }\n`)
+			'collections/a.yaml': steps(
+				`      - { id: a, send: "GET ${standins.list[2]!.address}/first" }\n      - { id: b, send: "GET ${standins.list[2]!.address}/delay/20000" }\n      - { id: c, send: "GET ${standins.list[2]!.address}/third" }\n      - { id: z, send: "GET ${standins.list[2]!.address}/cleanup", cleanup: true }\n`
+			)
 		});
 		const done = await heron(['run', '--project', at, '--verbose', '--report', `json=${join(at, 'x.json')}`], {
 			onStart: (child) => child.stdout!.on('data', (data) => String(data).includes('› a') && child.kill('SIGINT'))
 		});
 		expect(done.code).toBe(130);
-		const result = JSON.parse(readFileSync(join(at, 'x.json'), 'utf8')) as { steps: { step: string; outcome: string }[]; exitCode: number };
+		const result = JSON.parse(readFileSync(join(at, 'x.json'), 'utf8')) as {
+			steps: { step: string; outcome: string }[];
+			exitCode: number;
+		};
 		expect(result.steps.map((s) => `${s.step} ${s.outcome}`)).toEqual(['a passed', 'b error', 'c skipped', 'z passed']);
 	});
 	test('a time limit for all ends it in the same way', async () => {
-		const at = project({ 'collections/a.yaml': steps(`      - { id: b, send: "GET ${standins.list[2]!.address}/delay/20000" }\n      - { id: z, send: "GET ${standins.list[2]!.address}/x", cleanup: true }\n`) });
+		const at = project({
+			'collections/a.yaml': steps(
+				`      - { id: b, send: "GET ${standins.list[2]!.address}/delay/20000" }\n      - { id: z, send: "GET ${standins.list[2]!.address}/x", cleanup: true }\n`
+			)
+		});
 		const done = await heron(['run', '--project', at, '--timeout', '300 ms']);
 		expect(done.code).toBe(3);
 		expect(done.out).toContain('1 passed, 0 failed, 1 error');
@@ -164,7 +230,15 @@ describe('heron run', () => {
 		const server = await hostileServer({
 			noise: (socket) => socket.end('220 lock keeper\r\n'),
 			middle: (socket) => (socket.write('HTTP/1.1 200 OK\r\nContent-Length: 50\r\n\r\nhalf'), socket.destroySoon()),
-			latin: (socket) => socket.end(Buffer.concat([Buffer.from('HTTP/1.1 200 OK\r\nContent-Type: application/json; charset=utf-8\r\nConnection: close\r\n\r\n{"a": "'), Buffer.from([0xfc, 0x22, 0x7d])]))
+			latin: (socket) =>
+				socket.end(
+					Buffer.concat([
+						Buffer.from(
+							'HTTP/1.1 200 OK\r\nContent-Type: application/json; charset=utf-8\r\nConnection: close\r\n\r\n{"a": "'
+						),
+						Buffer.from([0xfc, 0x22, 0x7d])
+					])
+				)
 		});
 		const at = project({
 			'collections/a.yaml': `heron: 1\nscenarios:\n${['noise', 'middle', 'latin'].map((name) => `  - id: ${name}\n    steps:\n      - { id: a, send: "GET ${server.url}/${name}", checks: [{ status: 200 }] }\n`).join('')}  - id: html\n    steps:\n      - { id: a, send: "GET ${standins.list[2]!.address}/wrong-json", checks: [{ body: $.a, present: true }] }\n  - id: deep\n    steps:\n      - { id: a, send: "GET ${standins.list[2]!.address}/deep/100000", checks: [{ body: $, equals: [] }] }\n  - id: big\n    steps:\n      - { id: a, send: "GET ${standins.list[2]!.address}/bytes/200000000", checks: [{ status: 200 }, { size: { atMost: 50 MB } }] }\n`
@@ -184,7 +258,11 @@ describe('wrong usage is 2, with the mend', () => {
 	test.each<[string, string[], string]>([
 		['an unknown command', ['rum'], 'there is no command "rum": did you mean "run"?'],
 		['an unknown option', ['run', '--parralel', '2'], 'unknown option --parralel: did you mean "parallel"?'],
-		['an unknown name', ['run', 'bookngs'], 'there is no suite, collection or collection/scenario "bookngs": did you mean "bookings"?'],
+		[
+			'an unknown name',
+			['run', 'bookngs'],
+			'there is no suite, collection or collection/scenario "bookngs": did you mean "bookings"?'
+		],
 		['an unknown environment', ['run', '--env', 'locl'], 'there is no environment "locl": did you mean "local"?'],
 		['a number that is none', ['run', '--parallel', 'two'], '--parallel wants a whole number from 1, this is "two"'],
 		['a duration that is none', ['run', '--timeout', '5'], '--timeout wants a duration'],
@@ -195,7 +273,11 @@ describe('wrong usage is 2, with the mend', () => {
 		['no scenario left', ['run', '--tag', 'nothing'], 'there is nothing to run'],
 		['no project', ['run', '--project', '/'], 'there is no project in /: heron.yaml is missing'],
 		['no such kind', ['schema', 'colection'], 'there is no kind of file "colection": did you mean "collection"?'],
-		['a server that is not there', ['export', 'x', 'y', '--server', 'http://127.0.0.1:1'], 'no server answers at http://127.0.0.1:1']
+		[
+			'a server that is not there',
+			['export', 'x', 'y', '--server', 'http://127.0.0.1:1'],
+			'no server answers at http://127.0.0.1:1'
+		]
 	])('%s', async (_, args, message) => {
 		const done = await heron(args, { env: secrets });
 		expect(done.code).toBe(2);
@@ -203,7 +285,10 @@ describe('wrong usage is 2, with the mend', () => {
 		expect(done.err).toContain(message);
 	});
 	test('a project with wrong files: all of them at once, and nothing is sent', async () => {
-		const at = project({ 'collections/a.yaml': steps('      - { id: a, send: GET, chek: 1 }\n'), 'connections/c.yaml': 'base: [\n' });
+		const at = project({
+			'collections/a.yaml': steps('      - { id: a, send: GET, chek: 1 }\n'),
+			'connections/c.yaml': 'base: [\n'
+		});
 		const done = await heron(['run', '--project', at]);
 		expect(done.code).toBe(2);
 		expect(done.err).toMatch(/collections\/a\.yaml:5:\d+: unknown key "chek": did you mean "checks"\?/);
@@ -214,17 +299,26 @@ describe('wrong usage is 2, with the mend', () => {
 
 describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
-		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({ code: 0, out: '3 collections, 4 scenarios, 2 connections, 2 environments, 2 suites: nothing is wrong\n', err: '' });
+		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
+			code: 0,
+			out: '3 collections, 4 scenarios, 2 connections, 2 environments, 2 suites: nothing is wrong\n',
+			err: ''
+		});
 		const unresolved = await heron(['check', '--env', 'local']);
 		expect(unresolved.code).toBe(2);
 		expect(unresolved.err).toContain('HERON_SECRET_CLERK_PASSWORD');
-		const at = project({ 'environments/e.yaml': 'heron: 1\nvariables: { a: "{$env.b}", b: "{$env.a}" }\n', 'collections/a.yaml': steps('      - { id: a, send: "GET http://h/{$env.a}" }\n') });
+		const at = project({
+			'environments/e.yaml': 'heron: 1\nvariables: { a: "{$env.b}", b: "{$env.a}" }\n',
+			'collections/a.yaml': steps('      - { id: a, send: "GET http://h/{$env.a}" }\n')
+		});
 		const cycle = await heron(['check', '--project', at, '--env', 'e']);
 		expect(cycle.err).toContain('variables refer to each other in a circle: $env.a → $env.b → $env.a');
 	});
 	test('a misspelt folder is a warning', async () => {
 		const at = project({ 'colections/a.yaml': 'heron: 1\n' });
-		expect((await heron(['check', '--project', at])).err).toContain('warning: colections/: the folder is not read: did you mean "collections"?');
+		expect((await heron(['check', '--project', at])).err).toContain(
+			'warning: colections/: the folder is not read: did you mean "collections"?'
+		);
 	});
 	test('schema gives JSON Schema', async () => {
 		const done = await heron(['schema', 'collection']);
@@ -239,7 +333,9 @@ describe('the other commands', () => {
 		expect((await heron([])).code).toBe(2);
 	});
 	test('the stand-ins start, say where they are, and end; a taken port is said', async () => {
-		const done = await heron(['standins', '--port', '0'], { onStart: (child) => child.stdout!.on('data', (data) => String(data).includes('mirror') && child.kill('SIGTERM')) });
+		const done = await heron(['standins', '--port', '0'], {
+			onStart: (child) => child.stdout!.on('data', (data) => String(data).includes('mirror') && child.kill('SIGTERM'))
+		});
 		expect(done.code).toBe(0);
 		expect(done.out).toMatch(/moorings +http:\/\/127\.0\.0\.1:\d+\/v1/);
 		const taken = new URL(standins.list[0]!.address).port;

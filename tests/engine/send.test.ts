@@ -59,24 +59,55 @@ afterAll(async () => {
 
 function request(url: string, more: Partial<PreparedRequest> = {}): PreparedRequest {
 	const headers: HeaderList = more.headers ?? [['Host', new URL(url).host]];
-	return { method: 'GET', url, origins: headers.map(() => 'added'), body: new Uint8Array(), timeouts: DEFAULT_TIMEOUTS, redirects: 5, ...more, headers };
+	return {
+		method: 'GET',
+		url,
+		origins: headers.map(() => 'added'),
+		body: new Uint8Array(),
+		timeouts: DEFAULT_TIMEOUTS,
+		redirects: 5,
+		...more,
+		headers
+	};
 }
-const send = (url: string, more: Partial<PreparedRequest> = {}, signal?: AbortSignal): Promise<SendOutcome> => ports.send(request(url, more), ports.openSession(), signal);
+const send = (url: string, more: Partial<PreparedRequest> = {}, signal?: AbortSignal): Promise<SendOutcome> =>
+	ports.send(request(url, more), ports.openSession(), signal);
 const replyOf = (outcome: SendOutcome) => outcome.exchanges.at(-1)!.reply!;
 const textOf = (outcome: SendOutcome) => Buffer.from(replyOf(outcome).body).toString('utf8');
 const quick = { connect: 1000, reply: 150, whole: 5000 };
 
 describe('what goes out', () => {
 	test('headers keep order, case and number, and nothing is added', async () => {
-		const headers: HeaderList = [['x-B', '2'], ['HOST', 'elsewhere.example'], ['X-a', '1'], ['x-B', '3'], ['Connection', 'close']];
+		const headers: HeaderList = [
+			['x-B', '2'],
+			['HOST', 'elsewhere.example'],
+			['X-a', '1'],
+			['x-B', '3'],
+			['Connection', 'close']
+		];
 		const outcome = await send(`${base}/x`, { headers });
 		expect((JSON.parse(textOf(outcome)) as { headers: unknown }).headers).toEqual(headers);
 	});
 	test('a body goes out byte for byte, with any method', async () => {
 		const body = Uint8Array.from({ length: 256 }, (_, i) => i);
-		const outcome = await send(`${base}/x?a=1&a=2`, { method: 'PROPFIND', body, headers: [['Host', 'h'], ['Content-Length', '256'], ['Connection', 'close']] }).catch((e: Error) => e);
+		const outcome = await send(`${base}/x?a=1&a=2`, {
+			method: 'PROPFIND',
+			body,
+			headers: [
+				['Host', 'h'],
+				['Content-Length', '256'],
+				['Connection', 'close']
+			]
+		}).catch((e: Error) => e);
 		expect(outcome).not.toBeInstanceOf(Error);
-		const put = await send(`${base}/x?a=1&a=2`, { method: 'PUT', body, headers: [['Host', 'h'], ['Content-Length', '256']] });
+		const put = await send(`${base}/x?a=1&a=2`, {
+			method: 'PUT',
+			body,
+			headers: [
+				['Host', 'h'],
+				['Content-Length', '256']
+			]
+		});
 		const seen = JSON.parse(textOf(put)) as { bodyBase64: string; target: string };
 		expect(seen.bodyBase64).toBe(Buffer.from(body).toString('base64'));
 		expect(seen.target).toBe('/x?a=1&a=2');
@@ -108,7 +139,9 @@ describe('what comes back', () => {
 	test('zstd is decoded', async () => {
 		// a frame made by the reference tool: "heron heron heron heron"
 		const frame = Buffer.from('28b52ffd04586d0000306865726f6e20686572010004b20a8ab1d49f', 'hex');
-		const server = http.createServer((_, res) => res.writeHead(200, { 'content-encoding': 'zstd' }).end(frame)).listen(0, '127.0.0.1');
+		const server = http
+			.createServer((_, res) => res.writeHead(200, { 'content-encoding': 'zstd' }).end(frame))
+			.listen(0, '127.0.0.1');
 		await new Promise((resolve) => server.once('listening', resolve));
 		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`);
 		const reply = replyOf(outcome);
@@ -116,7 +149,9 @@ describe('what comes back', () => {
 		server.close();
 	});
 	test('a coding that the header promises but the body is not: the bytes as they came, and a note', async () => {
-		const server = http.createServer((_, res) => res.writeHead(200, { 'content-encoding': 'gzip' }).end('not gzip')).listen(0, '127.0.0.1');
+		const server = http
+			.createServer((_, res) => res.writeHead(200, { 'content-encoding': 'gzip' }).end('not gzip'))
+			.listen(0, '127.0.0.1');
 		await new Promise((resolve) => server.once('listening', resolve));
 		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`);
 		expect(textOf(outcome)).toBe('not gzip');
@@ -141,7 +176,10 @@ describe('what comes back', () => {
 	});
 	test('header fields of one name stay apart', async () => {
 		const reply = replyOf(await send(`${hostile.url}/twice`));
-		expect(reply.headers.filter(([name]) => name.toLowerCase() === 'x-a')).toEqual([['X-A', '1'], ['x-a', '2']]);
+		expect(reply.headers.filter(([name]) => name.toLowerCase() === 'x-a')).toEqual([
+			['X-A', '1'],
+			['x-a', '2']
+		]);
 		expect(headerValue(reply.headers, 'X-A')).toBe('1, 2');
 	});
 	test('HEAD has no body, whatever its header says', async () => {
@@ -157,11 +195,26 @@ describe('redirects', () => {
 		expect(outcome.exchanges.at(-1)!.url).toBe(`${base}/arrived`);
 	});
 	test('303 turns to GET without the body', async () => {
-		const outcome = await send(`${base}/see-other`, { method: 'POST', body: Buffer.from('x'), headers: [['Host', 'h'], ['Content-Length', '1'], ['Content-Type', 'text/plain']] });
+		const outcome = await send(`${base}/see-other`, {
+			method: 'POST',
+			body: Buffer.from('x'),
+			headers: [
+				['Host', 'h'],
+				['Content-Length', '1'],
+				['Content-Type', 'text/plain']
+			]
+		});
 		expect(JSON.parse(textOf(outcome))).toMatchObject({ method: 'GET', body: '' });
 	});
 	test('307 keeps method and body', async () => {
-		const outcome = await send(`${base}/moved`, { method: 'POST', body: Buffer.from('x'), headers: [['Host', 'h'], ['Content-Length', '1']] });
+		const outcome = await send(`${base}/moved`, {
+			method: 'POST',
+			body: Buffer.from('x'),
+			headers: [
+				['Host', 'h'],
+				['Content-Length', '1']
+			]
+		});
 		expect(JSON.parse(textOf(outcome))).toMatchObject({ method: 'POST', body: 'x' });
 	});
 	test('a loop ends, with all that came', async () => {
@@ -175,9 +228,17 @@ describe('redirects', () => {
 	test('what proves who we are goes to no other host', async () => {
 		const other = await createMirror();
 		const there = await other.listen({ host: '127.0.0.1', port: 0 });
-		const server = http.createServer((_, res) => res.writeHead(302, { location: `${there}/x` }).end()).listen(0, '127.0.0.1');
+		const server = http
+			.createServer((_, res) => res.writeHead(302, { location: `${there}/x` }).end())
+			.listen(0, '127.0.0.1');
 		await new Promise((resolve) => server.once('listening', resolve));
-		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`, { headers: [['Host', 'h'], ['Authorization', 'Bearer x'], ['X-Kept', '1']] });
+		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`, {
+			headers: [
+				['Host', 'h'],
+				['Authorization', 'Bearer x'],
+				['X-Kept', '1']
+			]
+		});
 		const names = (JSON.parse(textOf(outcome)) as { headers: [string, string][] }).headers.map(([name]) => name);
 		expect(names).toContain('X-Kept');
 		expect(names).not.toContain('Authorization');
@@ -226,7 +287,9 @@ describe('what goes wrong is told apart', () => {
 		expect(error?.message).toBe('the whole exchange took longer than 300 ms');
 	});
 	test('TLS spoken to a server that has none', async () => {
-		expect((await send(`https://127.0.0.1:${hostile.port}/noise`, { timeouts: { ...quick, connect: 500 } })).error?.code).toMatch(/send\.(tls|timeout|reset)/);
+		expect(
+			(await send(`https://127.0.0.1:${hostile.port}/noise`, { timeouts: { ...quick, connect: 500 } })).error?.code
+		).toMatch(/send\.(tls|timeout|reset)/);
 	});
 	test('stopping ends it at once', async () => {
 		const stop = new AbortController();

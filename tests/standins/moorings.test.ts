@@ -4,7 +4,13 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { createMoorings } from '../../standins/moorings/index.ts';
 
 type Server = Awaited<ReturnType<typeof createMoorings>>;
-type Definition = { paths: Record<string, Record<string, { responses: Record<string, { content?: Record<string, { schema: object }> }> }>>; components: object };
+type Definition = {
+	paths: Record<
+		string,
+		Record<string, { responses: Record<string, { content?: Record<string, { schema: object }> }> }>
+	>;
+	components: object;
+};
 let server: Server;
 let base: string;
 let definition: Definition;
@@ -17,14 +23,19 @@ beforeAll(async () => {
 	server = await createMoorings('local');
 	base = `${await server.listen({ host: '127.0.0.1', port: 0 })}/v1`;
 	definition = (await (await fetch(`${base}/openapi.json`)).json()) as Definition;
-	token = ((await call('POST', '/sessions', '/sessions', { user: 'avery', password: 'lock-gate-9' })) as { token: string }).token;
+	token = (
+		(await call('POST', '/sessions', '/sessions', { user: 'avery', password: 'lock-gate-9' })) as { token: string }
+	).token;
 });
 afterAll(() => server.close());
 
 /** Calls an operation and holds the answer against the definition. */
 async function call(method: string, template: string, path: string, body?: unknown, signedIn = true): Promise<unknown> {
 	const form = body instanceof FormData;
-	const headers: Record<string, string> = { ...(body && !form ? { 'content-type': 'application/json' } : {}), ...(signedIn && token ? { authorization: `Bearer ${token}` } : {}) };
+	const headers: Record<string, string> = {
+		...(body && !form ? { 'content-type': 'application/json' } : {}),
+		...(signedIn && token ? { authorization: `Bearer ${token}` } : {})
+	};
 	const init = body === undefined ? {} : { body: form ? body : JSON.stringify(body) };
 	const reply = await fetch(base + path, { method, headers, ...init });
 	const answer = definition.paths[template]?.[method.toLowerCase()]?.responses[String(reply.status)];
@@ -53,7 +64,10 @@ const permit = (scan: string) => {
 test('the answers are those of the definition, good and bad', async () => {
 	await call('GET', '/health', '/health');
 	await call('POST', '/sessions', '/sessions', { user: 'avery', password: 'x' });
-	const page = (await call('GET', '/moorings', '/moorings?state=free&size=3')) as { items: { id: string; state: string }[]; links: { next: string } };
+	const page = (await call('GET', '/moorings', '/moorings?state=free&size=3')) as {
+		items: { id: string; state: string }[];
+		links: { next: string };
+	};
 	expect(page.items.every((item) => item.state === 'free')).toBe(true);
 	await call('GET', '/moorings', page.links.next);
 	await call('GET', '/moorings', '/moorings?size=0');
@@ -88,6 +102,8 @@ test('the answers are those of the definition, good and bad', async () => {
 	for (let i = 0; i < 5; i++) await call('GET', '/limited', '/limited');
 	await call('POST', '/reset', '/reset');
 	expect(seen.size).toBeGreaterThan(30);
-	const operations = Object.entries(definition.paths).flatMap(([path, item]) => Object.keys(item).map((method) => `${method.toUpperCase()} ${path}`));
+	const operations = Object.entries(definition.paths).flatMap(([path, item]) =>
+		Object.keys(item).map((method) => `${method.toUpperCase()} ${path}`)
+	);
 	expect(operations.filter((operation) => ![...seen].some((one) => one.startsWith(`${operation} `)))).toEqual([]);
 });

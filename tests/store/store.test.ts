@@ -22,7 +22,19 @@ afterEach(async () => {
 const bytes = (text: string) => new TextEncoder().encode(text);
 const begun = (id: string, environment = 'local'): Extract<RunEvent, { type: 'run' }> => ({
 	type: 'run',
-	run: { id, startedAt: Date.now(), title: 't', project: 'p', environment, suite: '', job: '', build: '', commit: '', branch: '', seed: 1 },
+	run: {
+		id,
+		startedAt: Date.now(),
+		title: 't',
+		project: 'p',
+		environment,
+		suite: '',
+		job: '',
+		build: '',
+		commit: '',
+		branch: '',
+		seed: 1
+	},
 	scenarios: [{ scenario: 'c/s', title: 's', collectionTitle: 'c', steps: 2 }],
 	steps: 2
 });
@@ -47,7 +59,16 @@ const result = (step: string, body = 'x', more: Partial<StepResult> = {}): StepR
 			requestHeaders: [],
 			requestBody: bytes(''),
 			startedAt: 1,
-			reply: { status: 200, reason: 'OK', version: 'HTTP/1.1', headers: [], body: bytes(body), wireSize: body.length, reused: false, phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 } }
+			reply: {
+				status: 200,
+				reason: 'OK',
+				version: 'HTTP/1.1',
+				headers: [],
+				body: bytes(body),
+				wireSize: body.length,
+				reused: false,
+				phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 }
+			}
 		}
 	],
 	...more
@@ -57,7 +78,10 @@ const project = () => store.files.replaceProject('p', [{ path: 'heron.yaml', byt
 describe('files', () => {
 	test('come out byte for byte as they went in', async () => {
 		const odd = Uint8Array.from([0, 255, 13, 10, 0xef, 0xbb, 0xbf]);
-		await store.files.replaceProject('p', [{ path: 'heron.yaml', bytes: bytes('heron: 1') }, { path: 'files/odd.bin', bytes: odd }]);
+		await store.files.replaceProject('p', [
+			{ path: 'heron.yaml', bytes: bytes('heron: 1') },
+			{ path: 'files/odd.bin', bytes: odd }
+		]);
 		const files = await store.files.list('p');
 		expect(files.map((f) => f.path)).toEqual(['files/odd.bin', 'heron.yaml']);
 		expect(new Uint8Array(files[0]!.bytes)).toEqual(odd);
@@ -66,11 +90,16 @@ describe('files', () => {
 		await project();
 		expect(await store.files.write('p', 'heron.yaml', bytes('a'), 1)).toBe(2);
 		await expect(store.files.write('p', 'heron.yaml', bytes('b'), 1)).rejects.toMatchObject({ code: 'store.conflict' });
-		await expect(store.files.write('p', 'connections/new.yaml', bytes('b'), 7)).rejects.toMatchObject({ code: 'store.conflict' });
+		await expect(store.files.write('p', 'connections/new.yaml', bytes('b'), 7)).rejects.toMatchObject({
+			code: 'store.conflict'
+		});
 	});
 	test('two that write at the same time: one wins, the other is told', async () => {
 		await project();
-		const both = await Promise.allSettled([store.files.write('p', 'heron.yaml', bytes('a'), 1), store.files.write('p', 'heron.yaml', bytes('b'), 1)]);
+		const both = await Promise.allSettled([
+			store.files.write('p', 'heron.yaml', bytes('a'), 1),
+			store.files.write('p', 'heron.yaml', bytes('b'), 1)
+		]);
 		expect(both.map((one) => one.status).sort()).toEqual(['fulfilled', 'rejected']);
 	});
 	test('a file that is made again never has a revision it had before', async () => {
@@ -80,9 +109,18 @@ describe('files', () => {
 		expect(await store.files.write('p', 'suites/s.yaml', bytes('b'), 0)).toBeGreaterThan(first);
 	});
 	test('a project given anew has these files and no others', async () => {
-		await store.files.replaceProject('p', [{ path: 'heron.yaml', bytes: bytes('1') }, { path: 'suites/a.yaml', bytes: bytes('1') }]);
-		await store.files.replaceProject('p', [{ path: 'heron.yaml', bytes: bytes('1') }, { path: 'suites/b.yaml', bytes: bytes('2') }]);
-		expect((await store.files.list('p')).map((f) => [f.path, f.revision])).toEqual([['heron.yaml', 1], ['suites/b.yaml', 1]]);
+		await store.files.replaceProject('p', [
+			{ path: 'heron.yaml', bytes: bytes('1') },
+			{ path: 'suites/a.yaml', bytes: bytes('1') }
+		]);
+		await store.files.replaceProject('p', [
+			{ path: 'heron.yaml', bytes: bytes('1') },
+			{ path: 'suites/b.yaml', bytes: bytes('2') }
+		]);
+		expect((await store.files.list('p')).map((f) => [f.path, f.revision])).toEqual([
+			['heron.yaml', 1],
+			['suites/b.yaml', 1]
+		]);
 	});
 });
 
@@ -129,7 +167,10 @@ describe('runs', () => {
 		await store.runs.record('old', 0, [result('a', '1'), result('b', '1')]);
 		await new Promise((resolve) => setTimeout(resolve, 3));
 		await store.runs.begin('p', 'send', begun('new'));
-		await store.runs.record('new', 0, [result('a', '2', { kept: { v: 'new' } }), result('b', '2', { outcome: 'skipped' })]);
+		await store.runs.record('new', 0, [
+			result('a', '2', { kept: { v: 'new' } }),
+			result('b', '2', { outcome: 'skipped' })
+		]);
 		await store.runs.begin('p', 'run', begun('other', 'staging'));
 		await store.runs.record('other', 0, [result('a', '3')]);
 		const latest = await store.runs.latest('p', 'c', 'local');
@@ -138,7 +179,11 @@ describe('runs', () => {
 });
 
 describe('a database that cannot be used', () => {
-	const code = async (act: Promise<unknown>) => act.then(() => 'fine', (error: unknown) => (error instanceof HeronError ? error.code : String(error)));
+	const code = async (act: Promise<unknown>) =>
+		act.then(
+			() => 'fine',
+			(error: unknown) => (error instanceof HeronError ? error.code : String(error))
+		);
 	test('one that is no database says so', async () => {
 		writeFileSync(join(dir, 'no.db'), 'this is not a database, it is a note of the lock keeper'.repeat(50));
 		expect(await code(createStore(join(dir, 'no.db')))).toBe('store.failed');
@@ -150,7 +195,8 @@ describe('a database that cannot be used', () => {
 	test('one that another program holds locked is waited for, then said; nothing is lost', async () => {
 		await project();
 		const other = new sqlite3.Database(join(dir, 'heron.db'));
-		const exec = (sql: string) => new Promise<void>((resolve, reject) => other.exec(sql, (error) => (error ? reject(error) : resolve())));
+		const exec = (sql: string) =>
+			new Promise<void>((resolve, reject) => other.exec(sql, (error) => (error ? reject(error) : resolve())));
 		await exec('BEGIN EXCLUSIVE');
 		expect(await code(store.files.write('p', 'heron.yaml', bytes('b'), 1))).toBe('store.readOnly');
 		await exec('ROLLBACK');

@@ -4,7 +4,9 @@ import net from 'node:net';
 export type Behaviour = (socket: net.Socket, request: string) => void;
 
 /** A raw server on loopback that answers by path: `/name` does what `name` says. */
-export async function hostileServer(behaviours: Record<string, Behaviour>): Promise<{ port: number; url: string; close(): Promise<void> }> {
+export async function hostileServer(
+	behaviours: Record<string, Behaviour>
+): Promise<{ port: number; url: string; close(): Promise<void> }> {
 	const sockets = new Set<net.Socket>();
 	const server = net.createServer((socket) => {
 		sockets.add(socket);

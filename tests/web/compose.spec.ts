@@ -1,7 +1,10 @@
 import { parse } from 'yaml';
 import { drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
 
-test('compose a call, see what goes out, send it, read the answer, check and keep a value, use it in the next step', async ({ page, bench }) => {
+test('compose a call, see what goes out, send it, read the answer, check and keep a value, use it in the next step', async ({
+	page,
+	bench
+}) => {
 	const url = await bench.project('compose');
 	await page.goto(`${url}/collections`);
 	await page.getByRole('button', { name: 'New collection' }).click();
@@ -80,7 +83,15 @@ test('compose a call, see what goes out, send it, read the answer, check and kee
 				id: 'scenario',
 				title: 'Look round',
 				steps: [
-					{ id: 'step', send: 'GET /moorings', title: 'Berths of the mill', query: { basin: 'Mill' }, headers: { 'X-Clerk': '{$env.clerk}' }, checks: [{ body: '$.total', equals: 8 }, { status: 200 }], keep: { id: '$.items[0].id' } },
+					{
+						id: 'step',
+						send: 'GET /moorings',
+						title: 'Berths of the mill',
+						query: { basin: 'Mill' },
+						headers: { 'X-Clerk': '{$env.clerk}' },
+						checks: [{ body: '$.total', equals: 8 }, { status: 200 }],
+						keep: { id: '$.items[0].id' }
+					},
 					{ id: 'step2', send: 'GET /moorings/{id}', path: { id: '{$steps.step.id}' } }
 				]
 			}
@@ -89,9 +100,24 @@ test('compose a call, see what goes out, send it, read the answer, check and kee
 });
 
 const bodies: [string, string, (d: ReturnType<typeof drawer>) => Promise<void>, RegExp][] = [
-	['JSON', 'json', async (d) => write(d.getByRole('textbox', { name: 'Body, JSON' }), '{"a": [1, "{$env.clerk}"]'), /Content-Type: application\/json[\s\S]*\{"a":\[1,"avery"\]\}/],
-	['XML', 'xml', async (d) => write(d.getByRole('textbox', { name: 'Body, xml' }), '<a>{$env.clerk}</a>'), /application\/xml[\s\S]*<a>avery<\/a>/],
-	['text', 'text', async (d) => write(d.getByRole('textbox', { name: 'Body, text' }), 'for {$env.clerk}'), /text\/plain[\s\S]*for avery/],
+	[
+		'JSON',
+		'json',
+		async (d) => write(d.getByRole('textbox', { name: 'Body, JSON' }), '{"a": [1, "{$env.clerk}"]'),
+		/Content-Type: application\/json[\s\S]*\{"a":\[1,"avery"\]\}/
+	],
+	[
+		'XML',
+		'xml',
+		async (d) => write(d.getByRole('textbox', { name: 'Body, xml' }), '<a>{$env.clerk}</a>'),
+		/application\/xml[\s\S]*<a>avery<\/a>/
+	],
+	[
+		'text',
+		'text',
+		async (d) => write(d.getByRole('textbox', { name: 'Body, text' }), 'for {$env.clerk}'),
+		/text\/plain[\s\S]*for avery/
+	],
 	[
 		'form',
 		'form',
@@ -120,7 +146,9 @@ const bodies: [string, string, (d: ReturnType<typeof drawer>) => Promise<void>, 
 		'file',
 		'file',
 		async (d) => {
-			await d.getByLabel('Upload a file').setInputFiles({ name: 'a note.txt', mimeType: 'text/plain', buffer: Buffer.from('from the desk') });
+			await d
+				.getByLabel('Upload a file')
+				.setInputFiles({ name: 'a note.txt', mimeType: 'text/plain', buffer: Buffer.from('from the desk') });
 			await expect(d.getByRole('combobox', { name: 'File' })).toHaveValue('files/a-note.txt');
 		},
 		/text\/plain[\s\S]*from the desk/
@@ -128,7 +156,10 @@ const bodies: [string, string, (d: ReturnType<typeof drawer>) => Promise<void>, 
 ];
 for (const [name, kind, fill, sent] of bodies) {
 	test(`a body of ${name}`, async ({ page, bench }) => {
-		const url = await bench.project(`body-${kind}`, { 'collections/one.yaml': 'heron: 1\ntitle: One\nconnection: mirror\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        send: POST /x\n' });
+		const url = await bench.project(`body-${kind}`, {
+			'collections/one.yaml':
+				'heron: 1\ntitle: One\nconnection: mirror\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        send: POST /x\n'
+		});
 		await page.goto(`${url}/collections/one`);
 		await stepButton(page, 's', 'a').click();
 		const d = drawer(page, /^Step 1/);

@@ -1,9 +1,14 @@
 import { expect, saved, stepButton, test } from './fixtures.ts';
 
-const order = async (page: import('@playwright/test').Page) => page.locator('[data-step]').evaluateAll((rows) => rows.map((row) => (row as HTMLElement).dataset.step));
-const file = (steps: string[]) => `# kept\nheron: 1\ntitle: Order\nconnection: mirror\nscenarios:\n  - id: s\n    title: S\n    steps:\n${steps.map((id) => `      - id: ${id} # ${id}\n        send: GET /${id}\n`).join('')}`;
+const order = async (page: import('@playwright/test').Page) =>
+	page.locator('[data-step]').evaluateAll((rows) => rows.map((row) => (row as HTMLElement).dataset.step));
+const file = (steps: string[]) =>
+	`# kept\nheron: 1\ntitle: Order\nconnection: mirror\nscenarios:\n  - id: s\n    title: S\n    steps:\n${steps.map((id) => `      - id: ${id} # ${id}\n        send: GET /${id}\n`).join('')}`;
 
-test('steps are added, duplicated, moved, switched off and deleted by keyboard, and all of it can be taken back', async ({ page, bench }) => {
+test('steps are added, duplicated, moved, switched off and deleted by keyboard, and all of it can be taken back', async ({
+	page,
+	bench
+}) => {
 	const url = await bench.project('keys', { 'collections/order.yaml': file(['a', 'b', 'c']) });
 	await page.goto(`${url}/collections/order`);
 	await stepButton(page, 's', 'b').focus();
@@ -30,22 +35,27 @@ test('a step is dragged to another place', async ({ page, bench }) => {
 	const url = await bench.project('drag', { 'collections/order.yaml': file(['a', 'b', 'c']) });
 	await page.goto(`${url}/collections/order`);
 	await stepButton(page, 's', 'c').hover();
-	await page.getByRole('button', { name: 'Move step 3: drag, or Alt with the arrow keys' }).dragTo(stepButton(page, 's', 'a'));
+	await page
+		.getByRole('button', { name: 'Move step 3: drag, or Alt with the arrow keys' })
+		.dragTo(stepButton(page, 's', 'a'));
 	await expect.poll(() => order(page)).toEqual(['c', 'a', 'b']);
 });
 
 test('scenarios are duplicated, moved and deleted, with undo', async ({ page, bench }) => {
 	const url = await bench.project('scenarios', { 'collections/order.yaml': file(['a']) });
 	await page.goto(`${url}/collections/order`);
-	const titles = () => page.getByRole('textbox', { name: 'Title of the scenario' }).evaluateAll((all) => all.map((one) => (one as HTMLInputElement).value));
+	const titles = () =>
+		page
+			.getByRole('textbox', { name: 'Title of the scenario' })
+			.evaluateAll((all) => all.map((one) => (one as HTMLInputElement).value));
 	await page.getByLabel('More for S', { exact: true }).click();
 	await page.getByRole('button', { name: 'duplicate', exact: true }).click();
 	await expect.poll(titles).toEqual(['S', 'S (copy)']);
 	await page.getByLabel('More for S (copy)').click();
-	await page.getByRole('button', { name: 'move up' }).last().click();
+	await page.getByRole('button', { name: 'move up' }).click();
 	await expect.poll(titles).toEqual(['S (copy)', 'S']);
 	await page.getByLabel('More for S (copy)').click();
-	await page.getByRole('button', { name: 'delete', exact: true }).first().click();
+	await page.getByRole('button', { name: 'delete', exact: true }).click();
 	await expect.poll(titles).toEqual(['S']);
 	await page.getByRole('status', { name: 'Messages' }).getByRole('button', { name: 'undo' }).click();
 	await expect.poll(titles).toEqual(['S (copy)', 'S']);
@@ -79,7 +89,10 @@ test('a step’s id is renamed where it is used', async ({ page, bench }) => {
 	expect(text).not.toContain('$steps.book.');
 });
 
-test('what is wrong is said on the row and in the drawer; nothing typed is lost, and nothing runs', async ({ page, bench }) => {
+test('what is wrong is said on the row and in the drawer; nothing typed is lost, and nothing runs', async ({
+	page,
+	bench
+}) => {
 	const url = await bench.project('wrong', { 'collections/order.yaml': file(['a']).replace('GET /a', 'GET a') });
 	await page.goto(`${url}/collections/order`);
 	await expect(page.getByText(/the path starts with a slash/).first()).toBeVisible();
@@ -100,7 +113,10 @@ test('five thousand steps stay smooth', async ({ page, bench }) => {
 	await page.keyboard.press('ArrowDown');
 	await expect(stepButton(page, 's', 's4322')).toBeFocused();
 	// an edit in the middle is saved as one line
-	await page.getByRole('region', { name: 'Step 4322: s4321' }).getByRole('textbox', { name: 'Title', exact: true }).fill('in the middle');
+	await page
+		.getByRole('region', { name: 'Step 4322: s4321' })
+		.getByRole('textbox', { name: 'Title', exact: true })
+		.fill('in the middle');
 	await expect(page.getByText(/^saved/).first()).toBeVisible({ timeout: 60_000 });
 	const text = await bench.file('large', 'collections/order.yaml');
 	expect(text.split('\n').length).toBe(file(ids).split('\n').length + 1);

@@ -21,17 +21,24 @@ export const test = base.extend<object, { bench: Bench }>({
 			const dir = mkdtempSync(join(tmpdir(), 'heron-web-'));
 			const port = 24_000 + info.workerIndex * 20;
 			const started = await startWorkbench({ port, standinsPort: port + 5, dataDir: dir, quiet: true });
-			const { files: demo } = (await started.call('/projects/reedmere/export', undefined)) as { files: { path: string; base64: string }[] };
+			const { files: demo } = (await started.call('/projects/reedmere/export', undefined)) as {
+				files: { path: string; base64: string }[];
+			};
 			await use({
 				url: started.url,
 				async project(name, files = {}) {
-					const own = Object.entries(files).map(([path, text]) => ({ path, base64: Buffer.from(text).toString('base64') }));
+					const own = Object.entries(files).map(([path, text]) => ({
+						path,
+						base64: Buffer.from(text).toString('base64')
+					}));
 					const all = [...demo.filter((file) => !Object.hasOwn(files, file.path)), ...own];
 					await started.call('/projects', { name, files: all, replace: true });
 					return `${started.url}/${name}`;
 				},
 				async file(project, path) {
-					const { files } = (await started.call(`/projects/${project}/export`, undefined)) as { files: { path: string; base64: string }[] };
+					const { files } = (await started.call(`/projects/${project}/export`, undefined)) as {
+						files: { path: string; base64: string }[];
+					};
 					return Buffer.from(files.find((file) => file.path === path)?.base64 ?? '', 'base64').toString('utf8');
 				},
 				standin: (name) => started.standins.find((one) => one.name === name)!.address
@@ -53,12 +60,23 @@ export { expect } from '@playwright/test';
 
 /** axe finds nothing in what is shown. */
 export async function accessible(page: Page): Promise<void> {
-	const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
-	expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).slice(0, 3).join(', ')}`)).toEqual([]);
+	const { violations } = await new AxeBuilder({ page })
+		.withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+		.analyze();
+	expect(
+		violations.map(
+			(v) =>
+				`${v.id}: ${v.nodes
+					.map((n) => n.target.join(' '))
+					.slice(0, 3)
+					.join(', ')}`
+		)
+	).toEqual([]);
 }
 
 /** The row of a step in the ledger, by its scenario and id. */
-export const stepButton = (page: Page, scenario: string, step: string): Locator => page.locator(`[id="step-${scenario}-${step}"]`);
+export const stepButton = (page: Page, scenario: string, step: string): Locator =>
+	page.locator(`[id="step-${scenario}-${step}"]`);
 export const drawer = (page: Page, name: string | RegExp): Locator => page.getByRole('region', { name });
 export const saved = (page: Page): Promise<void> => expect(page.getByText(/^saved/).first()).toBeVisible();
 /** Writes into a code field. */

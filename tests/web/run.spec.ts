@@ -1,26 +1,37 @@
 import { accessible, expect, stepButton, test } from './fixtures.ts';
 
-test('a scenario runs from the ledger, and the run sheet shows failures first with the exchange', async ({ page, bench }) => {
-	const broken = 'heron: 1\ntitle: Broken\nconnection: reedmere\nscenarios:\n  - id: s\n    title: Health\n    steps:\n      - id: fine\n        title: It is up\n        send: GET /health\n        checks: [{ status: 200 }]\n      - id: wrong\n        title: It says what it should\n        send: GET /health\n        checks:\n          - body: $.status\n            equals: closed\n      - id: away\n        title: Somebody is there\n        send: GET http://127.0.0.1:9/\n';
+test('a scenario runs from the ledger, and the run sheet shows failures first with the exchange', async ({
+	page,
+	bench
+}) => {
+	const broken =
+		'heron: 1\ntitle: Broken\nconnection: reedmere\nscenarios:\n  - id: s\n    title: Health\n    steps:\n      - id: fine\n        title: It is up\n        send: GET /health\n        checks: [{ status: 200 }]\n      - id: wrong\n        title: It says what it should\n        send: GET /health\n        checks:\n          - body: $.status\n            equals: closed\n      - id: away\n        title: Somebody is there\n        send: GET http://127.0.0.1:9/\n';
 	const url = await bench.project('sheet', { 'collections/broken.yaml': broken });
 	await page.goto(`${url}/collections/broken`);
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await expect(page.getByRole('button', { name: 'Checks of step 2' })).toContainText('1 of 1 fails');
-	await expect(page.getByRole('button', { name: 'Checks of step 2' })).toContainText('status: expected "closed", got "ok"');
+	await expect(page.getByRole('button', { name: 'Checks of step 2' })).toContainText(
+		'status: expected "closed", got "ok"'
+	);
 	await expect(page.getByRole('button', { name: 'Answer of step 3' })).toContainText('no answer');
 	await page.getByRole('link', { name: 'open the run sheet' }).click();
 
-	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Broken: 1 step failed, 1 could not be carried out, 1 passed');
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText(
+		'Broken: 1 step failed, 1 could not be carried out, 1 passed'
+	);
 	const findings = page.getByRole('article');
 	await expect(findings).toHaveCount(2);
-	await expect(findings.first()).toContainText('expected"closed"received"ok"');
+	await expect(findings.first()).toContainText(/expected\s*"closed"\s*received\s*"ok"/);
 	await expect(findings.nth(1)).toContainText('nothing listens at 127.0.0.1:9');
-	await findings.first().getByRole('button', { name: /^Open the exchange/ }).click();
+	await findings
+		.first()
+		.getByRole('button', { name: /^Open the exchange/ })
+		.click();
 	await expect(findings.first().getByRole('tree')).toContainText('"ok"');
 	await accessible(page);
 	await page.keyboard.press('n');
 	await expect(findings.first()).toBeFocused();
-	await page.getByRole('button', { name: /^Health/ }).click();
+	await page.getByRole('button', { name: /Health Broken/ }).click();
 	await expect(page.getByRole('button', { name: /It is up/ })).toBeVisible();
 
 	await page.getByRole('link', { name: 'Runs', exact: true }).click();
@@ -28,7 +39,8 @@ test('a scenario runs from the ledger, and the run sheet shows failures first wi
 	await accessible(page);
 });
 
-const slow = (base: string) => `heron: 1\ntitle: Slow\nscenarios:\n  - id: s\n    title: Slow\n    steps:\n${Array.from({ length: 8 }, (_, i) => `      - { id: s${i}, send: "GET ${base}/delay/500" }\n`).join('')}      - { id: clean, send: "GET ${base}/clean", cleanup: true }\n`;
+const slow = (base: string) =>
+	`heron: 1\ntitle: Slow\nscenarios:\n  - id: s\n    title: Slow\n    steps:\n${Array.from({ length: 8 }, (_, i) => `      - { id: s${i}, send: "GET ${base}/delay/500" }\n`).join('')}      - { id: clean, send: "GET ${base}/clean", cleanup: true }\n`;
 
 test('a run shows how far it is and can be stopped; clean-up runs', async ({ page, bench }) => {
 	const url = await bench.project('stop', { 'collections/slow.yaml': slow(bench.standin('mirror')) });
@@ -38,7 +50,7 @@ test('a run shows how far it is and can be stopped; clean-up runs', async ({ pag
 	await page.getByRole('button', { name: 'Stop', exact: true }).click();
 	await page.getByRole('link', { name: 'open the run sheet' }).click();
 	await expect(page.getByText('stopped before its end')).toBeVisible();
-	await page.getByRole('button', { name: /^Slow/ }).click();
+	await page.getByRole('button', { name: /Slow Slow/ }).click();
 	await expect(page.getByRole('button', { name: /GET \/clean/ })).toContainText('200');
 });
 
@@ -69,7 +81,9 @@ test('the environment is chosen in the waterline: other addresses, other results
 	await page.getByRole('combobox', { name: 'Environment' }).selectOption('staging');
 	await stepButton(page, 'book-a-mooring', 'signIn').click();
 	await page.getByRole('button', { name: 'as it will be sent' }).click();
-	await expect(page.getByRole('region', { name: 'As it will be sent' })).toContainText(`to ${new URL(bench.standin('moorings-staging')).origin}`);
+	await expect(page.getByRole('region', { name: 'As it will be sent' })).toContainText(
+		`to ${new URL(bench.standin('moorings-staging')).origin}`
+	);
 	await expect(page.getByRole('region', { name: 'As it will be sent' })).toContainText('‹clerkPassword›');
 	await page.keyboard.press('Control+Enter');
 	await expect(page.getByRole('button', { name: 'Answer of step 1' }).first()).toContainText('201');
@@ -78,10 +92,15 @@ test('the environment is chosen in the waterline: other addresses, other results
 });
 
 test('what does not resolve is named there, and nothing is sent until it does', async ({ page, bench }) => {
-	const url = await bench.project('unresolved', { 'collections/one.yaml': 'heron: 1\ntitle: One\nconnection: reedmere\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        send: GET /moorings/{$env.brth}\n' });
+	const url = await bench.project('unresolved', {
+		'collections/one.yaml':
+			'heron: 1\ntitle: One\nconnection: reedmere\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        send: GET /moorings/{$env.brth}\n'
+	});
 	await page.goto(`${url}/collections/one`);
 	await page.getByRole('button', { name: '1 unresolved' }).click();
-	await expect(page.getByRole('region', { name: 'What does not resolve' })).toContainText('$env.brth is not set: did you mean "berth"?');
+	await expect(page.getByRole('region', { name: 'What does not resolve' })).toContainText(
+		'$env.brth is not set: did you mean "berth"?'
+	);
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await expect(page.getByRole('status', { name: 'Messages' })).toContainText('$env.brth is not set');
 	await page.getByRole('link', { name: 'Values' }).click();
@@ -108,12 +127,13 @@ test('odd answers are shown as what they are', async ({ page, bench }) => {
 	await expect(page.getByRole('link', { name: 'open the run sheet' })).toBeVisible({ timeout: 30_000 });
 	const says = async (step: number, ...words: (string | RegExp)[]) => {
 		await stepButton(page, 's', `s${step}`).click();
-		for (const word of words) await expect(page.getByRole('region', { name: `Step ${step + 1}: s${step}` })).toContainText(word);
+		for (const word of words)
+			await expect(page.getByRole('region', { name: `Step ${step + 1}: s${step}` })).toContainText(word);
 	};
 	await says(0, 'the header says application/json, but the body is not JSON', 'Not JSON at all');
 	await says(1, 'some bytes are not utf-8');
 	await says(2, '1 item');
 	await says(3, 'The body is cut at 50 MB', '50 MB');
-	await says(4, '2 redirects', '302');
+	await says(4, '3 redirects', '302');
 	await says(5, 'The body is empty.');
 });

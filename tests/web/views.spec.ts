@@ -4,7 +4,14 @@ for (const theme of ['almanac', 'dusk']) {
 	test(`every place is there and accessible, ${theme}`, async ({ page, bench }) => {
 		const url = await bench.project(`views-${theme}`);
 		await page.context().addCookies([{ name: 'theme', value: theme, url: bench.url }]);
-		for (const [place, heading] of [['collections', 'Collections'], ['connections', 'Connections'], ['values', 'Values'], ['suites', 'Suites'], ['runs', 'Runs'], ['stand-ins', 'Stand-ins']]) {
+		for (const [place, heading] of [
+			['collections', 'Collections'],
+			['connections', 'Connections'],
+			['values', 'Values'],
+			['suites', 'Suites'],
+			['runs', 'Runs'],
+			['stand-ins', 'Stand-ins']
+		]) {
 			await page.goto(`${url}/${place}`);
 			await expect(page.getByRole('heading', { level: 1, name: heading })).toBeVisible();
 			await expect(page.getByText('everything resolves')).toBeVisible();
@@ -37,12 +44,17 @@ test('no page asks for anything from elsewhere, and the fonts are the shipped on
 		await document.fonts.ready;
 		return [...document.fonts].filter((font) => font.status === 'loaded').map((font) => font.family.replace(/"/g, ''));
 	});
-	expect(fonts).toEqual(expect.arrayContaining(['Atkinson Hyperlegible Next Variable', 'Atkinson Hyperlegible Mono Variable']));
+	expect(fonts).toEqual(
+		expect.arrayContaining(['Atkinson Hyperlegible Next Variable', 'Atkinson Hyperlegible Mono Variable'])
+	);
 	expect(foreign).toEqual([]);
 });
 
 test('a page of another site cannot reach the server', async ({ bench, request }) => {
-	const evil = await request.post(`${bench.url}/api/projects`, { headers: { origin: 'http://evil.example', 'content-type': 'application/json' }, data: {} });
+	const evil = await request.post(`${bench.url}/api/projects`, {
+		headers: { origin: 'http://evil.example', 'content-type': 'application/json' },
+		data: {}
+	});
 	expect(evil.status()).toBe(403);
 	const rebound = await request.get(`${bench.url}/api/projects`, { headers: { host: 'evil.example' } });
 	expect(rebound.status()).toBe(403);

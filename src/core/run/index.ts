@@ -7,6 +7,7 @@ export {
 	refuseProblems,
 	secretVariable,
 	startNames,
+	titleOf,
 	type Chosen,
 	type StartNames
 } from './plan.ts';

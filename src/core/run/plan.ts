@@ -81,6 +81,18 @@ export function choose(workspace: Workspace, choice: Choice): { scenarios: Chose
 	return { scenarios, ...(suite ? { suite } : {}) };
 }
 
+/** What a run is called: its suite, its collection or scenario, else the project. */
+export function titleOf(
+	workspace: Workspace,
+	targets: string[],
+	chosen: { scenarios: Chosen[]; suite?: Suite }
+): string {
+	if (chosen.suite) return chosen.suite.title;
+	const [target = ''] = targets;
+	if (targets.length !== 1) return workspace.project.title;
+	return workspace.collections.get(target)?.title ?? chosen.scenarios[0]?.scenario.title ?? workspace.project.title;
+}
+
 /** The names a run starts with. */
 export interface StartNames {
 	names: Omit<Names, 'steps'>;

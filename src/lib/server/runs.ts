@@ -1,6 +1,14 @@
 import { HeronError } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
-import { choose, reduceRun, startState, type RunEvent, type RunInfo, type StepResult } from '#core/run/index.ts';
+import {
+	choose,
+	reduceRun,
+	startState,
+	titleOf,
+	type RunEvent,
+	type RunInfo,
+	type StepResult
+} from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host.ts';
 import type { Outputs, RunOrder } from '#server/engine/protocol.ts';
 import type { RunStore, StoredRun, StoredStep } from '#server/store/index.ts';
@@ -124,7 +132,8 @@ export function createRuns(
 					{ problems: workspace.problems }
 				);
 			}
-			const { scenarios, suite } = choose(workspace, { targets: request.targets });
+			const chosen = choose(workspace, { targets: request.targets });
+			const { scenarios, suite } = chosen;
 			if (scenarios.length === 0) throw new HeronError('project.empty');
 			const environment = request.environment || suite?.environment || workspace.project.environment;
 			if (environment && !workspace.environments.has(environment))
@@ -133,11 +142,7 @@ export function createRuns(
 			const info: RunInfo = {
 				id: randomUUID(),
 				startedAt: Date.now(),
-				title:
-					suite?.title ??
-					(request.targets.length === 0
-						? workspace.project.title
-						: (single?.scenario.title ?? scenarios[0]!.collectionTitle)),
+				title: titleOf(workspace, request.targets, chosen),
 				project: project.name,
 				environment,
 				suite: suite?.name ?? '',

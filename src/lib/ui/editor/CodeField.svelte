@@ -41,6 +41,8 @@
 	const names = useNames();
 	let view: EditorView | undefined; // plain, never state: a deep proxy breaks the editor
 	const lang = new Compartment();
+	const naming = new Compartment();
+	const nameOf = (name: string): Extension => EditorView.contentAttributes.of({ 'aria-label': name });
 	const languageOf = (name: string): Extension => (name === 'json' ? json() : name === 'xml' ? xml() : []);
 
 	const look = EditorView.theme({
@@ -108,7 +110,8 @@
 						placeholderOf(placeholder),
 						EditorState.readOnly.of(readonly),
 						EditorView.editable.of(true),
-						EditorView.contentAttributes.of({ 'aria-label': label, 'aria-multiline': String(lines) }),
+						naming.of(nameOf(label)),
+						EditorView.contentAttributes.of({ 'aria-multiline': String(lines) }),
 						EditorView.updateListener.of((update) => {
 							if (update.docChanged) onchange?.(update.state.doc.toString());
 						})
@@ -122,6 +125,10 @@
 		const next = value;
 		const current = view?.state.doc.toString();
 		if (view && next !== current) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } });
+	});
+	$effect(() => {
+		const next = label;
+		view?.dispatch({ effects: naming.reconfigure(nameOf(next)) });
 	});
 	$effect(() => {
 		const next = language;

@@ -6,6 +6,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import CodeField from '../editor/CodeField.svelte';
+	import JsonField from '../editor/JsonField.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 	import ParamRows from './ParamRows.svelte';
 
@@ -16,31 +17,6 @@
 		value,
 		onchange
 	}: { ledger: Ledger; view: StepView; kind: string; value: Json; onchange: (value: Json) => void } = $props();
-
-	// What stands in the editor is kept as typed; the document gets data when it is JSON, else the text itself.
-	let typed: { text: string; value: Json } | undefined;
-	const jsonText = $derived(
-		typed && typed.value === value ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2)
-	);
-	let wrong = $state('');
-	function typeJson(text: string) {
-		let next: Json = text;
-		wrong = '';
-		try {
-			const data = JSON.parse(text) as Json;
-			if (typeof data !== 'string') next = data;
-		} catch (error) {
-			// expressions outside quotes are fine: they are written as JSON when it is sent
-			const filled = text.replace(/\{\$[^{}]*\}/g, '0');
-			try {
-				JSON.parse(filled);
-			} catch {
-				wrong = `not JSON yet: ${messageOf(error)}`;
-			}
-		}
-		typed = { text, value: next };
-		onchange(next);
-	}
 
 	const files = $derived(ledger.project.overview.files.filter((path) => path.startsWith('files/')));
 	async function upload(file: File | undefined, use: (path: string) => void) {
@@ -73,13 +49,6 @@
 		if (!text) delete next[key];
 		changePart(index, next);
 	};
-	function partJson(text: string): Json {
-		try {
-			return JSON.parse(text) as Json;
-		} catch {
-			return text;
-		}
-	}
 </script>
 
 {#snippet fileChoice(path: string, use: (path: string) => void, label: string)}
@@ -106,7 +75,7 @@
 
 <div class="pt-1">
 	{#if kind === 'json'}
-		<CodeField value={jsonText} language="json" lines label="Body, JSON" problem={wrong} onchange={typeJson} />
+		<JsonField {value} label="Body, JSON" {onchange} />
 	{:else if kind === 'xml' || kind === 'text'}
 		<CodeField value={String(value ?? '')} language={kind} lines label="Body, {kind}" {onchange} />
 	{:else if kind === 'form'}
@@ -162,7 +131,7 @@
 							onchange={(event) => setKey(index, part, 'filename', event.currentTarget.value.trim())}
 						/>{/if}
 					<button
-						class="text-quiet hover:text-fail"
+						class="p-[5px] text-quiet hover:text-fail"
 						aria-label="Remove part {index + 1}"
 						onclick={() => changePart(index, undefined)}><X size={14} /></button
 					>
@@ -173,12 +142,10 @@
 							(path) => changePart(index, { ...part, file: path }),
 							`File of part ${index + 1}`
 						)}
-					{:else if content === 'json'}<CodeField
-							value={typeof part.json === 'string' ? part.json : JSON.stringify(part.json)}
-							language="json"
-							lines
+					{:else if content === 'json'}<JsonField
+							value={part.json!}
 							label="JSON of part {index + 1}"
-							onchange={(text) => changePart(index, { ...part, json: partJson(text) })}
+							onchange={(json) => changePart(index, { ...part, json })}
 						/>
 					{:else}<CodeField
 							value={String(part[content] ?? '')}

@@ -140,7 +140,7 @@
 					{#if at === 0}
 						<input
 							type="checkbox"
-							class="checkbox h-3.5 w-3.5 self-center"
+							class="checkbox m-[5px] h-3.5 w-3.5 self-center"
 							checked={check.off !== true}
 							aria-label="Check {index + 1} is on"
 							onchange={(event) => {
@@ -149,7 +149,7 @@
 							}}
 						/>
 						<button
-							class="self-center text-quiet hover:text-fail"
+							class="self-center p-[5px] text-quiet hover:text-fail"
 							aria-label="Remove check {index + 1}"
 							onclick={() => put(index, undefined)}><X size={14} /></button
 						>

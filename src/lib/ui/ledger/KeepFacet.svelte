@@ -62,7 +62,7 @@
 					>
 					<td class="w-5"
 						><button
-							class="text-quiet hover:text-fail"
+							class="p-[5px] text-quiet hover:text-fail"
 							aria-label="Stop keeping {name}"
 							onclick={() => write(entries.filter((_, at) => at !== index))}><X size={14} /></button
 						></td

@@ -153,12 +153,7 @@
 			{/if}
 		</span>
 	</div>
-	<div
-		class="min-h-0 flex-1 px-5"
-		role="table"
-		aria-label="Ledger of {ledger.title}"
-		aria-rowcount={ledger.rows.length}
-	>
+	<div class="min-h-0 flex-1 px-5" role="group" aria-label="Ledger of {ledger.title}">
 		<VList bind:this={list} data={ledger.rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 40px">
 			{#snippet children(row)}
 				{#if row.kind === 'scenario'}<ScenarioHead {ledger} scenario={row.scenario} />

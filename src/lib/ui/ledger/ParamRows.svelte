@@ -42,14 +42,14 @@
 		<td class="w-12 py-0.5 text-right whitespace-nowrap">
 			<input
 				type="checkbox"
-				class="checkbox h-3.5 w-3.5 align-middle"
+				class="checkbox m-[5px] h-3.5 w-3.5 align-middle"
 				checked={!param.off}
 				aria-label="{word} {param.name} is sent"
 				title="is sent"
 				onchange={(event) => change(index, { off: !event.currentTarget.checked })}
 			/>
 			<button
-				class="align-middle text-quiet hover:text-fail"
+				class="p-[5px] align-middle text-quiet hover:text-fail"
 				aria-label="Remove {word} {param.name}"
 				onclick={() => onchange(params.filter((_, at) => at !== index))}><X size={14} /></button
 			>

@@ -3,14 +3,23 @@
 	import { FACETS, type Ledger, type ScenarioView } from './ledger.svelte.ts';
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();
-	let menu: HTMLDetailsElement | undefined = $state();
+	let menu: HTMLElement | undefined = $state();
+	let opener: HTMLElement | undefined = $state();
+	const item = 'block w-full px-3 py-1 text-left hover:bg-mist disabled:text-quiet';
 	const results = $derived(
 		scenario.steps.map((view) => ledger.resultOf(view)).filter((result) => result !== undefined)
 	);
 	const failed = $derived(results.filter((result) => result.outcome === 'failed').length);
 	const errors = $derived(results.filter((result) => result.outcome === 'error').length);
+	function openMenu() {
+		if (!menu || !opener) return;
+		const at = opener.getBoundingClientRect();
+		menu.showPopover();
+		menu.style.top = `${at.bottom + 4}px`;
+		menu.style.left = `${at.right - menu.offsetWidth}px`;
+	}
 	const act = (run: () => void) => () => {
-		menu?.removeAttribute('open');
+		menu?.hidePopover();
 		run();
 	};
 </script>
@@ -51,44 +60,37 @@
 			disabled={ledger.live !== undefined || scenario.steps.length === 0}
 			onclick={() => ledger.start([`${ledger.name}/${scenario.id}`])}>Run this <kbd class="keycap">R</kbd></button
 		>
-		<details class="relative" bind:this={menu}>
-			<summary class="cursor-pointer list-none text-quiet hover:text-ink" aria-label="More for {scenario.title}"
-				><Ellipsis size={16} /></summary
+		<button
+			class="-m-1 p-1 text-quiet hover:text-ink"
+			aria-label="More for {scenario.title}"
+			aria-haspopup="true"
+			bind:this={opener}
+			onclick={openMenu}><Ellipsis size={16} /></button
+		>
+		<!-- in the top layer: rows further down would cover it -->
+		<div
+			popover
+			bind:this={menu}
+			class="m-0 w-44 rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
+			role="group"
+			aria-label="Acts on {scenario.title}"
+		>
+			<button class={item} onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button>
+			<button
+				class={item}
+				onclick={act(() => ledger.moveScenario(scenario, scenario.index - 1))}
+				disabled={scenario.index === 0}>move up</button
 			>
-			<ul class="absolute right-0 z-20 w-44 rounded border border-rule bg-sheet py-1 text-[13px]">
-				<li>
-					<button
-						class="w-full px-3 py-1 text-left hover:bg-mist"
-						onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button
-					>
-				</li>
-				<li>
-					<button
-						class="w-full px-3 py-1 text-left hover:bg-mist"
-						onclick={act(() => ledger.moveScenario(scenario, scenario.index - 1))}>move up</button
-					>
-				</li>
-				<li>
-					<button
-						class="w-full px-3 py-1 text-left hover:bg-mist"
-						onclick={act(() => ledger.moveScenario(scenario, scenario.index + 1))}>move down</button
-					>
-				</li>
-				<li>
-					<button
-						class="w-full px-3 py-1 text-left hover:bg-mist"
-						onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}
-						>switch {scenario.off ? 'on' : 'off'}</button
-					>
-				</li>
-				<li>
-					<button
-						class="w-full px-3 py-1 text-left text-fail hover:bg-mist"
-						onclick={act(() => ledger.deleteScenario(scenario))}>delete</button
-					>
-				</li>
-			</ul>
-		</details>
+			<button
+				class={item}
+				onclick={act(() => ledger.moveScenario(scenario, scenario.index + 1))}
+				disabled={scenario.index === ledger.scenarios.length - 1}>move down</button
+			>
+			<button class={item} onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}
+				>switch {scenario.off ? 'on' : 'off'}</button
+			>
+			<button class="{item} text-fail" onclick={act(() => ledger.deleteScenario(scenario))}>delete</button>
+		</div>
 	</span>
 </div>
 <div

@@ -66,9 +66,8 @@
 			? 'border-transparent bg-sheet'
 			: ''} {step.off ? 'opacity-60' : ''}"
 		data-step={step.id}
-		role="row"
 	>
-		<div class="data relative pr-0.5 text-right text-quiet" role="cell">
+		<div class="data relative pr-0.5 text-right text-quiet">
 			<button
 				class="absolute left-[42px] cursor-grab text-quiet opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
 				aria-label="Move step {view.index + 1}: drag, or Alt with the arrow keys"
@@ -76,7 +75,7 @@
 			>
 			<span class:font-bold={open} class:text-ink={open} class="group-hover:opacity-0">{view.index + 1}</span>
 		</div>
-		<div class="relative min-w-0" role="cell">
+		<div class="relative min-w-0">
 			<button
 				class="block w-full min-w-0 text-left"
 				id="step-{scenario.id}-{step.id}"
@@ -131,7 +130,7 @@
 					{problems[0]!.message}
 				</p>{/if}
 		</div>
-		<div class="min-w-0" role="cell">
+		<div class="min-w-0">
 			<button
 				class="data block w-full min-w-0 text-left"
 				aria-label="Answer of step {view.index + 1}"
@@ -153,7 +152,7 @@
 				{:else}<span class="text-quiet">–</span>{/if}
 			</button>
 		</div>
-		<div class="min-w-0" role="cell">
+		<div class="min-w-0">
 			<button
 				class="data block w-full min-w-0 text-left"
 				aria-label="Kept by step {view.index + 1}"
@@ -170,7 +169,7 @@
 				{:else}<span class="text-quiet">–</span>{/if}
 			</button>
 		</div>
-		<div class="min-w-0" role="cell">
+		<div class="min-w-0">
 			<button
 				class="block w-full min-w-0 text-left"
 				aria-label="Checks of step {view.index + 1}"

@@ -114,7 +114,7 @@
 					{#each entries(document) as entry, index (index)}
 						<span class="chip mr-2 inline-flex items-baseline gap-1"
 							>{textOf(keyOf(entry))}<button
-								class="self-center text-quiet hover:text-fail"
+								class="-my-1.5 self-center p-1.5 text-quiet hover:text-fail"
 								aria-label="Take out {textOf(keyOf(entry))}"
 								onclick={() =>
 									document.set(

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { afterNavigate, beforeNavigate } from '$app/navigation';
+	import { beforeNavigate } from '$app/navigation';
+	import { page as address } from '$app/state';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
@@ -31,8 +32,11 @@
 		untrack(() => current.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
 	});
 	beforeNavigate(() => void ledger.document.save());
-	afterNavigate(({ to }) => {
-		if (to?.url.hash) setTimeout(() => void page?.goTo(to.url.hash.slice(1)), 50);
+	// #scenario and #scenario/step lead to their rows
+	$effect(() => {
+		const fragment = address.url.hash.slice(1);
+		const shown = page;
+		if (fragment && shown) untrack(() => setTimeout(() => void shown.goTo(fragment), 50));
 	});
 	function leaving(event: BeforeUnloadEvent) {
 		if (ledger.document.status !== 'saved') event.preventDefault();

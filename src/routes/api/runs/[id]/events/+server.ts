@@ -15,21 +15,21 @@ export const GET = endpoint(async ({ params, request, url }) => {
 	const after = Number(request.headers.get('last-event-id') ?? url.searchParams.get('after') ?? -1);
 	const encoder = new TextEncoder();
 	let off: (() => void) | undefined;
+	let gone = false;
 	let beat: NodeJS.Timeout | undefined;
 	const stream = new ReadableStream<Uint8Array>({
 		async start(controller) {
 			let last = Number.isFinite(after) ? after : -1;
 			let waiting: LiveEvent[] | undefined = [];
 			const end = () => {
+				if (gone) return;
+				gone = true;
 				clearInterval(beat);
 				off?.();
-				try {
-					controller.close();
-				} catch {
-					// the page has gone already
-				}
+				controller.close();
 			};
 			const write = (event: LiveEvent) => {
+				if (gone) return;
 				if (event.type === 'step') {
 					if (event.step.seq <= last) return;
 					last = event.step.seq;
@@ -46,9 +46,10 @@ export const GET = endpoint(async ({ params, request, url }) => {
 			waiting = undefined;
 			for (const event of early) write(event);
 			if (!off) write({ type: 'end', status: run.status });
-			else beat = setInterval(() => controller.enqueue(encoder.encode(': still here\n\n')), 15_000);
+			else if (!gone) beat = setInterval(() => controller.enqueue(encoder.encode(': still here\n\n')), 15_000);
 		},
 		cancel() {
+			gone = true;
 			clearInterval(beat);
 			off?.();
 		}

@@ -1,0 +1,35 @@
+<script lang="ts">
+	import type { Json } from '#core/model/json.ts';
+	import CodeField from './CodeField.svelte';
+
+	let { value, onchange, label }: { value: Json; onchange: (value: Json) => void; label: string } = $props();
+
+	// What was typed stays as it was typed; the document gets data when it is JSON, else the text itself.
+	let typed: { text: string; value: Json } | undefined = $state.raw();
+	const text = $derived(
+		typed && typed.value === value ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2)
+	);
+	const wrong = $derived.by(() => {
+		try {
+			// expressions outside quotes are fine: they are written as JSON when it is sent
+			JSON.parse(text.replace(/\{\$[^{}]*\}/g, '0'));
+			return '';
+		} catch (error) {
+			return `not JSON yet: ${error instanceof Error ? error.message : error}`;
+		}
+	});
+
+	function change(next: string) {
+		let data: Json = next;
+		try {
+			const parsed = JSON.parse(next) as Json;
+			if (typeof parsed !== 'string') data = parsed;
+		} catch {
+			// kept as text until it is JSON
+		}
+		typed = { text: next, value: data };
+		onchange(data);
+	}
+</script>
+
+<CodeField value={text} language="json" lines {label} problem={wrong} onchange={change} />
