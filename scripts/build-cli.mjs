@@ -18,7 +18,7 @@ await build({
 	target: 'node20.19',
 	format: 'esm',
 	minify: true,
-	keepNames: true,
+	// keeping names costs a call for every closure that is made, a tenth of a run's time
 	legalComments: 'none',
 	define: { __APP_VERSION__: JSON.stringify(version) },
 	external: ['sqlite3', 'fastify', '@fastify/multipart', 'sequelize'],

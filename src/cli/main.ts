@@ -8,3 +8,9 @@ process.exitCode = await runCommand(commands, name, args, {
 	env: process.env,
 	version: __APP_VERSION__
 });
+
+// for measuring: how much is held when all is done
+if (process.env.HERON_MEMORY && typeof globalThis.gc === 'function') {
+	globalThis.gc();
+	process.stderr.write(`memory ${process.memoryUsage().heapUsed + process.memoryUsage().external}\n`);
+}

@@ -19,6 +19,7 @@ import {
 } from '#core/run/index.ts';
 import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
+import { setMaxListeners } from 'node:events';
 import { one, type Flags, type Io } from './command.ts';
 import { openOutput, type Output } from './output.ts';
 import { demandValid, openProject } from './project.ts';
@@ -64,6 +65,8 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const outputs = openReports(io, flags);
 
 	const stop = new AbortController();
+	// every request under way listens
+	setMaxListeners(0, stop.signal);
 	let interrupted = false;
 	const onSignal = () => {
 		if (interrupted) process.exit(INTERRUPTED);

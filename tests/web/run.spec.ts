@@ -40,7 +40,7 @@ test('a scenario runs from the ledger, and the run sheet shows failures first wi
 });
 
 const slow = (base: string) =>
-	`heron: 1\ntitle: Slow\nscenarios:\n  - id: s\n    title: Slow\n    steps:\n${Array.from({ length: 8 }, (_, i) => `      - { id: s${i}, send: "GET ${base}/delay/500" }\n`).join('')}      - { id: clean, send: "GET ${base}/clean", cleanup: true }\n`;
+	`heron: 1\ntitle: Slow\nscenarios:\n  - id: s\n    title: Slow\n    steps:\n${Array.from({ length: 8 }, (_, i) => `      - { id: s${i}, send: "GET ${base}/delay/900" }\n`).join('')}      - { id: clean, send: "GET ${base}/clean", cleanup: true }\n`;
 
 test('a run shows how far it is and can be stopped; clean-up runs', async ({ page, bench }) => {
 	const url = await bench.project('stop', { 'collections/slow.yaml': slow(bench.standin('mirror')) });

@@ -182,7 +182,8 @@ async function attemptSend(
 		return;
 	}
 	const view = viewReply(reply);
-	const looking = { ...scope, names: { ...scope.names, ...lazyNames(request, view) } };
+	// not spread: that would compute what nobody has asked for
+	const looking: Scope = { ...scope, names: Object.assign(lazyNames(request, view), scope.names) };
 	const tools: JudgeTools = {
 		view,
 		resolve: (value) => evaluator.deep(value, looking),

@@ -18,6 +18,7 @@ import {
 	type RunInfo
 } from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
+import { setMaxListeners } from 'node:events';
 import { parentPort } from 'node:worker_threads';
 import { createEngine } from './index.ts';
 import type { FromWorker, Outputs, Snapshot, ToWorker, WireError } from './protocol.ts';
@@ -79,6 +80,8 @@ async function carryOut(message: Extract<ToWorker, { type: 'run' }>): Promise<vo
 	const workspace = workspaceOf(snapshot);
 	const { scenarios } = choose(workspace, { targets: order.targets });
 	const stop = new AbortController();
+	// every request under way listens
+	setMaxListeners(0, stop.signal);
 	running.set(id, stop);
 	const ports = portsOf(snapshot, order.info.seed);
 	const start = await startNames(workspace, order.environment, { set: order.set, secrets, run: order.info }, ports);

@@ -64,7 +64,7 @@
 		<BodyView body={reply.body} headers={reply.headers} {oncheck} {onkeep} />
 	{:else}<p class="py-2 text-quiet">The body is empty.</p>{/if}
 	<details class="mt-1 border-t border-line pt-1 text-[13px]">
-		<summary class="cursor-pointer text-xs text-quiet"
+		<summary class="cursor-pointer py-1 text-xs text-quiet"
 			>{reply.headers.length} headers · {reply.version} · {showSize(reply.wireSize)} on the wire</summary
 		>
 		<table class="data mt-1 w-full">
@@ -78,7 +78,7 @@
 {/if}
 {#if exchange}
 	<details class="mt-1 text-[13px]">
-		<summary class="cursor-pointer text-xs text-quiet"
+		<summary class="cursor-pointer py-1 text-xs text-quiet"
 			>sent: <span class="data">{exchange.method} {exchange.url}</span></summary
 		>
 		<table class="data mt-1 w-full">

@@ -15,7 +15,7 @@
 	const opened = new SvelteMap<string, boolean>();
 	const lines = $derived(treeLines(value, new Map(opened)));
 	let chosen = $state('');
-	const height = $derived(Math.min(lines.length * 23 + 4, 340));
+	const height = $derived(Math.min(lines.length * 24 + 4, 340));
 
 	function keys(event: KeyboardEvent, line: TreeLine) {
 		if (event.key === 'ArrowRight' && line.entries) opened.set(line.id, true);
@@ -32,7 +32,7 @@
 		{#snippet children(line)}
 			{@const picked = chosen === line.id && line.id !== ''}
 			<div
-				class="data flex h-[23px] items-center gap-2 pr-1 {picked ? 'bg-mist' : 'hover:bg-mist/60'}"
+				class="data flex h-6 items-center gap-2 pr-1 {picked ? 'bg-mist' : 'hover:bg-mist/60'}"
 				style="padding-left: {line.depth * 16}px"
 				role="treeitem"
 				aria-level={line.depth + 1}
@@ -43,13 +43,13 @@
 				onkeydown={(event) => keys(event, line)}
 			>
 				{#if line.entries}<button
-						class="w-3 shrink-0 text-[10px]"
+						class="-mx-1.5 h-6 w-6 shrink-0 text-[10px]"
 						tabindex="-1"
 						aria-label="{line.open ? 'Fold' : 'Unfold'} {line.label}"
 						onclick={() => opened.set(line.id, !line.open)}>{line.open ? '▾' : '▸'}</button
 					>{:else}<span class="w-3 shrink-0"></span>{/if}
 				<button
-					class="shrink-0 text-left"
+					class="h-6 min-w-6 shrink-0 text-left"
 					onclick={() => (chosen = line.id)}
 					onkeydown={(event) => keys(event, line)}
 					aria-label="Choose {jsonPathOf(line.path)}">{line.label}</button

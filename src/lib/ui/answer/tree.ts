@@ -21,7 +21,7 @@ const entriesOf = (value: Json): number | undefined =>
 			: undefined;
 
 /** How deep a fresh tree is opened, so that about a page is seen. */
-const OPENED = 60;
+const OPENED = 12;
 
 /** The lines of a value: what is open is followed, everything else is one line. Never recurses. */
 export function treeLines(root: Json, opened: ReadonlyMap<string, boolean>): TreeLine[] {

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Json } from '#core/model/json.ts';
+	import { same, type Json } from '#core/model/json.ts';
 	import CodeField from './CodeField.svelte';
 
 	let { value, onchange, label }: { value: Json; onchange: (value: Json) => void; label: string } = $props();
@@ -7,7 +7,7 @@
 	// What was typed stays as it was typed; the document gets data when it is JSON, else the text itself.
 	let typed: { text: string; value: Json } | undefined = $state.raw();
 	const text = $derived(
-		typed && typed.value === value ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2)
+		typed && same(typed.value, value) ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2)
 	);
 	const wrong = $derived.by(() => {
 		try {

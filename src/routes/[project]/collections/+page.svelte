@@ -22,7 +22,11 @@
 			stem,
 			list.map((one) => one.name)
 		);
-		const connection = project().overview.connections[0]?.name;
+		// the connection that most collections go through
+		const uses = (name: string) => list.filter((one) => one.connection === name).length;
+		const connection = project()
+			.overview.connections.map((one) => one.name)
+			.sort((a, b) => uses(b) - uses(a))[0];
 		try {
 			await api.put(`/projects/${project().name}/files/collections/${name}.yaml`, {
 				value: { heron: 1, title: title.trim() || name, ...(connection ? { connection } : {}), scenarios: [] },

@@ -1,0 +1,110 @@
+// npm run bench: each figure is a ratio against a raw baseline taken in the same run, because machines are noisy.
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ensureBuilt } from '../scripts/build.mjs';
+import { root } from '../scripts/setup.mjs';
+
+ensureBuilt();
+const dir = mkdtempSync(join(tmpdir(), 'heron-bench-'));
+const median = (/** @type {number[]} */ list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0;
+const show = (/** @type {string} */ name, /** @type {string} */ value) => console.log(`${name.padEnd(58)} ${value}`);
+
+/** @param {string} name @param {number} steps @param {number} each @param {string} port */
+function project(name, steps, each, port) {
+	const at = join(dir, name);
+	for (const folder of ['connections', 'collections']) mkdirSync(join(at, folder), { recursive: true });
+	writeFileSync(join(at, 'heron.yaml'), `heron: 1\nvariables: { base: "http://127.0.0.1:${port}" }\n`);
+	writeFileSync(
+		join(at, 'connections/c.yaml'),
+		'heron: 1\nbase: "{$env.base}"\nheaders: { Accept: application/json }\n'
+	);
+	let text = 'heron: 1\nconnection: c\nscenarios:\n';
+	for (let i = 0; i < steps; i++) {
+		if (i % each === 0) text += `  - id: s${i / each}\n    steps:\n`;
+		const path = i % each === 0 ? `/bookings/${i}` : `/bookings/{$steps.a${i - 1}.reference}`;
+		text += `      - id: a${i}\n        send: GET ${path}\n        checks:\n          - status: 200\n          - header: Content-Type\n            contains: json\n          - body: $.nights\n            equals: 3\n        keep: { reference: $.reference }\n`;
+	}
+	writeFileSync(join(at, 'collections/x.yaml'), text);
+	return at;
+}
+
+/** Runs the command; gives its result file and the largest memory it held, in bytes. @param {string[]} args */
+function heron(args) {
+	const done = spawnSync(process.execPath, ['--expose-gc', join(root, 'dist/cli.js'), ...args], {
+		encoding: 'utf8',
+		env: { ...process.env, NO_COLOR: '1', HERON_MEMORY: '1' }
+	});
+	if (done.status !== 0) throw new Error(done.stdout + done.stderr);
+	return { memory: Number(/memory (\d+)/.exec(done.stderr)?.[1] ?? 0) };
+}
+const resultOf = (/** @type {string} */ file) => JSON.parse(readFileSync(file, 'utf8'));
+
+const server = spawn(process.execPath, [join(root, 'bench/server.mjs')], { stdio: ['ignore', 'pipe', 'inherit'] });
+const port = String(await new Promise((resolve) => server.stdout.once('data', (data) => resolve(Number(data)))));
+try {
+	// 1: steps per second against a bare loop
+	const two = project('two', 2000, 10, port);
+	for (const parallel of [1, 16]) {
+		/** @type {number[]} */
+		const ratios = [];
+		let rate = 0;
+		for (let round = 0; round < 5; round++) {
+			const bare = Number(
+				spawnSync(process.execPath, [join(root, 'bench/bare.mjs'), port, '2000', String(parallel)], {
+					encoding: 'utf8'
+				}).stdout
+			);
+			const file = join(dir, 'out.json');
+			heron(['run', '--project', two, '--parallel', String(parallel), '--report', `json=${file}`]);
+			rate = 2000 / (resultOf(file).ms / 1000);
+			ratios.push(rate / bare);
+		}
+		show(
+			`steps per second over bare requests, parallel ${parallel}`,
+			`${median(ratios).toFixed(2)}  (${Math.round(rate)} steps/s)`
+		);
+	}
+
+	// 2: start-up against node -e 0
+	const one = project('one', 1, 1, port);
+	const time = (/** @type {string[]} */ args) => {
+		const start = performance.now();
+		spawnSync(process.execPath, args);
+		return performance.now() - start;
+	};
+	/** @type {[number[], number[], number[]]} */
+	const [bare, version, single] = [[], [], []];
+	for (let round = 0; round < 15; round++) {
+		bare.push(time(['-e', '0']));
+		version.push(time([join(root, 'dist/cli.js'), '--version']));
+		single.push(time([join(root, 'dist/cli.js'), 'run', '--project', one]));
+	}
+	show(
+		'heron --version over node -e 0',
+		`${(median(version) / median(bare)).toFixed(2)}  (${Math.round(median(version))} ms over ${Math.round(median(bare))} ms)`
+	);
+	show(
+		'heron run with one step over node -e 0',
+		`${(median(single) / median(bare)).toFixed(2)}  (${Math.round(median(single))} ms)`
+	);
+
+	// 3: growth from 1,000 to 10,000 steps
+	const [small, large] = [1000, 10_000].map((steps) => {
+		const at = project(`n${steps}`, steps, 10, port);
+		const file = join(dir, `n${steps}.json`);
+		const { memory } = heron(['run', '--project', at, '--parallel', '16', '--report', `json=${file}`]);
+		return { ms: resultOf(file).ms, memory };
+	});
+	if (small && large) {
+		show('time of 10,000 steps over ten times that of 1,000', (large.ms / (10 * small.ms)).toFixed(2));
+		show(
+			'memory at the end, 10,000 steps over 1,000',
+			`${(large.memory / small.memory).toFixed(2)}  (${Math.round(large.memory / 1e6)} MB over ${Math.round(small.memory / 1e6)} MB)`
+		);
+	}
+} finally {
+	server.kill('SIGTERM');
+	rmSync(dir, { recursive: true, force: true });
+}
