@@ -25,8 +25,11 @@ export async function serve(io: Io, _: string[], flags: Flags): Promise<number> 
 		while (port < taken + 100 && !(await free(port, host))) port++;
 		io.err(`port ${taken} is taken, ${port} is used\n`);
 	}
-	const entry = fileURLToPath(new URL('../build/index.js', import.meta.url));
-	if (!existsSync(entry)) throw new HeronError('usage', { detail: 'the application is not built: npm run build' });
+	// this file is bundled into a folder below the package's own
+	const entry = ['../build/index.js', '../../build/index.js']
+		.map((path) => fileURLToPath(new URL(path, import.meta.url)))
+		.find(existsSync);
+	if (!entry) throw new HeronError('usage', { detail: 'the application is not built: npm run build' });
 	Object.assign(process.env, {
 		HOST: host,
 		PORT: String(port),

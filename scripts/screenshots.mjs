@@ -1,0 +1,96 @@
+// npm run screenshots: the pictures of the README, from the demo data, made the same way every time.
+import { chromium } from '@playwright/test';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ensureBuilt } from './build.mjs';
+import { ensureChromium, root } from './setup.mjs';
+
+ensureBuilt();
+const executablePath = ensureChromium();
+const { startWorkbench } = await import('./workbench.mjs');
+const dataDir = mkdtempSync(join(tmpdir(), 'heron-pictures-'));
+const out = join(root, 'docs/screenshots');
+mkdirSync(out, { recursive: true });
+const bench = await startWorkbench({ dataDir, quiet: true });
+const browser = await chromium.launch({ executablePath, args: ['--disable-gpu', '--disable-background-networking'] });
+try {
+	// a history worth looking at: green runs, one that finds a defect, one in another environment
+	const run = async (/** @type {object} */ order) => {
+		const { id } = /** @type {{ id: string }} */ (await bench.call('/projects/reedmere/runs', order));
+		for (let i = 0; i < 200; i++) {
+			const { run } = /** @type {{ run: { status: string } }} */ (await bench.call(`/runs/${id}`, undefined));
+			if (run.status !== 'running') break;
+			await new Promise((resolve) => setTimeout(resolve, 100));
+		}
+		return id;
+	};
+	for (let i = 0; i < 3; i++) await run({ targets: ['smoke'] });
+	await run({ targets: ['nightly'] });
+	const path = join(root, 'demo/reedmere/collections/bookings.yaml');
+	const text = readFileSync(path, 'utf8');
+	const write = async (/** @type {string} */ changed) => {
+		const url = `${bench.url}/api/projects/reedmere/files/collections/bookings.yaml`;
+		const { revision } = /** @type {{ revision: number }} */ (await (await fetch(url)).json());
+		await fetch(url, {
+			method: 'PUT',
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify({ text: changed, revision })
+		});
+	};
+	await write(
+		text
+			.replace('            equals: 4\n', '            equals: 5\n')
+			.replace(
+				'within some seconds\n        send: GET /noticeboard',
+				'within some seconds\n        send: GET http://127.0.0.1:9/noticeboard'
+			)
+			.replace('retry: { times: 10, every: 300 ms }', 'retry: { times: 1, every: 100 ms }')
+	);
+	const failing = await run({ targets: [], environment: 'local' });
+	await write(text);
+	await run({ targets: [], environment: 'local', parallel: 2 });
+
+	const shoot = async (
+		/** @type {string} */ name,
+		/** @type {string} */ at,
+		/** @type {(page: import('@playwright/test').Page) => Promise<unknown>} */ act = async () => {},
+		theme = 'almanac'
+	) => {
+		const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
+		await context.addCookies([{ name: 'theme', value: theme, url: bench.url }]);
+		const page = await context.newPage();
+		await page.goto(`${bench.url}/reedmere/${at}`);
+		await page.getByText('everything resolves').waitFor();
+		await act(page);
+		await page.mouse.move(640, 790);
+		await page.waitForTimeout(600);
+		await page.screenshot({ path: join(out, `${name}.png`) });
+		await context.close();
+	};
+	const open = async (/** @type {import('@playwright/test').Page} */ page, /** @type {string} */ id) => {
+		await page.locator(`[id="step-book-a-mooring-${id}"]`).click();
+		await page.getByRole('tree').waitFor();
+	};
+	await shoot('ledger', 'collections/bookings');
+	await shoot('ledger-dusk', 'collections/bookings', (page) => open(page, 'book'), 'dusk');
+	await shoot('drawer', 'collections/bookings', (page) => open(page, 'book'));
+	await shoot('preview', 'collections/bookings', async (page) => {
+		await open(page, 'book');
+		await page.getByRole('button', { name: 'as it will be sent' }).click();
+		await page.getByRole('region', { name: 'As it will be sent' }).waitFor();
+	});
+	await shoot('checks', 'collections/bookings', async (page) => {
+		await page.getByRole('button', { name: 'Checks of step 3' }).first().click();
+		await page.getByRole('button', { name: 'Choose $.nights' }).click();
+	});
+	await shoot('run', `runs/${failing}`);
+	await shoot('runs', 'runs');
+	await shoot('values', 'values');
+	await shoot('suites', 'suites');
+	await shoot('connections', 'connections');
+} finally {
+	await browser.close();
+	await bench.stop();
+	rmSync(dataDir, { recursive: true, force: true });
+}

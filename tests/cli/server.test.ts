@@ -1,0 +1,166 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join, relative } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+let dir: string;
+let port: number;
+let server: ChildProcess;
+const address = () => `http://127.0.0.1:${port}`;
+
+const start = (args: string[]) =>
+	spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], {
+		cwd: dir,
+		env: { ...process.env, HERON_DATA: join(dir, 'data') }
+	});
+const done = (child: ChildProcess) =>
+	new Promise<{ code: number | null; out: string; err: string }>((resolve) => {
+		let out = '';
+		let err = '';
+		child.stdout!.on('data', (data) => (out += data));
+		child.stderr!.on('data', (data) => (err += data));
+		child.once('close', (code) => resolve({ code, out, err }));
+	});
+const heron = (...args: string[]) => done(start([...args, '--server', address()]));
+const ready = (child: ChildProcess) =>
+	new Promise<void>((resolve, reject) => {
+		child.stdout!.on('data', (data) => String(data).includes('Loyal Heron is at') && resolve());
+		child.once('exit', (code) => reject(new Error(`it ended with ${code}`)));
+	});
+const tree = (at: string): Record<string, string> =>
+	Object.fromEntries(
+		readdirSync(at, { recursive: true, encoding: 'utf8' })
+			.map((name) => join(at, name))
+			.filter((path) => statSync(path).isFile())
+			.map((path) => [relative(at, path), readFileSync(path).toString('base64')])
+	);
+
+beforeAll(async () => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-serve-'));
+	const probe = createServer().listen(0, '127.0.0.1');
+	await new Promise((resolve) => probe.once('listening', resolve));
+	port = (probe.address() as AddressInfo).port;
+	await new Promise((resolve) => probe.close(resolve));
+	server = start(['serve', '--port', String(port)]);
+	await ready(server);
+});
+afterAll(async () => {
+	const ended = new Promise((resolve) => server.once('exit', resolve));
+	server.kill('SIGTERM');
+	await ended;
+	rmSync(dir, { recursive: true, force: true });
+});
+
+describe('heron serve, import, export', () => {
+	test('a folder that goes in and out is the same folder, byte for byte', async () => {
+		const source = join(dir, 'Reedmere Demo');
+		cpSync(join(root, 'demo/reedmere'), source, { recursive: true });
+		writeFileSync(join(source, 'files/odd.bin'), Buffer.from([0, 255, 13, 10]));
+		writeFileSync(
+			join(source, 'environments/odd.yaml'),
+			'\ufeffheron: 1   # with a mark\r\nvariables:   { a:   0123 }\r\n'
+		);
+		expect(await heron('import', source)).toMatchObject({
+			code: 0,
+			out: 'reedmere-demo: 14 files imported\n',
+			err: ''
+		});
+		const target = join(dir, 'out');
+		expect(await heron('export', 'reedmere-demo', target)).toMatchObject({ code: 0 });
+		expect(tree(target)).toEqual(tree(source));
+	});
+	test('what is there already is not written over unasked, on either side', async () => {
+		const again = await heron('import', join(root, 'demo/reedmere'), '--name', 'reedmere-demo');
+		expect(again.code).toBe(2);
+		expect(again.err).toContain('--replace writes over it');
+		writeFileSync(join(dir, 'out/heron.yaml'), 'changed');
+		const out = await heron('export', 'reedmere-demo', join(dir, 'out'));
+		expect(out.code).toBe(2);
+		expect(out.err).toContain('1 file in');
+		expect(readFileSync(join(dir, 'out/heron.yaml'), 'utf8')).toBe('changed');
+	});
+	test('a project with problems is taken, and they are said', async () => {
+		const broken = join(dir, 'broken');
+		cpSync(join(root, 'demo/reedmere'), broken, { recursive: true });
+		writeFileSync(join(broken, 'collections/x.yaml'), 'heron: 1\ntitel: x\n');
+		const done = await heron('import', broken);
+		expect(done).toMatchObject({ code: 0 });
+		expect(done.err).toContain('collections/x.yaml:2:1: unknown key "titel"');
+	});
+	test.each<[string, string[], string]>([
+		['a folder that is not there', ['import', 'nowhere'], 'nowhere is not a folder'],
+		['a folder that is no project', ['import', '.'], 'heron.yaml is missing'],
+		['a project that is not there', ['export', 'nobody', 'x'], 'the project "nobody" was not found'],
+		['nothing named', ['export'], 'a project and a folder are wanted']
+	])('%s', async (_, args, message) => {
+		const { code, err } = await heron(...args);
+		expect(code).toBe(2);
+		expect(err).toContain(message);
+	});
+	test('the same port twice is said; without a port the next free one is used', async () => {
+		const second = await done(start(['serve', '--port', String(port)]));
+		expect(second.code).toBe(2);
+		expect(second.err).toContain(`port ${port} of 127.0.0.1 is taken: choose another with --port`);
+	});
+	test('endpoints refuse what is wrong with problem details', async () => {
+		const put = (path: string, body: string) =>
+			fetch(`${address()}/api/projects/reedmere-demo/files/${path}`, {
+				method: 'PUT',
+				headers: { 'content-type': 'application/json' },
+				body
+			});
+		for (const [reply, status] of [
+			[await put('suites/smoke.yaml', '{'), 400],
+			[await put('suites/smoke.yaml', '{"value": {}}'), 400],
+			[await put('suites/smoke.yaml', '{"value": {}, "revision": 99}'), 409],
+			[await put('..%2f..%2fetc/passwd', '{"value": {}, "revision": 0}'), 400],
+			[await put('strange/x.yaml', '{"value": {}, "revision": 0}'), 400],
+			[await fetch(`${address()}/api/runs/nobody`), 404],
+			[await fetch(`${address()}/api/projects/reedmere-demo/runs`, { method: 'POST', body: '{"targets": 3}' }), 400]
+		] as const) {
+			expect(reply.status).toBe(status);
+			expect(reply.headers.get('content-type')).toBe('application/problem+json');
+			expect(await reply.json()).toMatchObject({ status, title: expect.any(String), code: expect.any(String) });
+		}
+	});
+	test('a server that is killed in the middle of a run: what was recorded is there, the run is marked', async () => {
+		const steps = Array.from(
+			{ length: 6 },
+			(_, i) =>
+				`      - { id: s${i}, send: "GET http://127.0.0.1:${port}/api/health" }\n      - { id: w${i}, wait: 400 ms }\n`
+		).join('');
+		const folder = join(dir, 'killed');
+		cpSync(join(root, 'demo/reedmere'), folder, { recursive: true });
+		rmSync(join(folder, 'collections'), { recursive: true });
+		rmSync(join(folder, 'suites'), { recursive: true });
+		cpSync(join(root, 'demo/reedmere/environments'), join(folder, 'environments'), { recursive: true });
+		writeFileSync(join(folder, 'heron.yaml'), 'heron: 1\n');
+		await import('node:fs').then((fs) => fs.mkdirSync(join(folder, 'collections')));
+		writeFileSync(join(folder, 'collections/a.yaml'), `heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}`);
+		expect((await heron('import', folder)).code).toBe(0);
+		const run = (await (
+			await fetch(`${address()}/api/projects/killed/runs`, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json' },
+				body: '{"environment": "local"}'
+			})
+		).json()) as { id: string };
+		await new Promise((resolve) => setTimeout(resolve, 1000));
+		const ended = new Promise((resolve) => server.once('exit', resolve));
+		server.kill('SIGKILL');
+		await ended;
+		server = start(['serve', '--port', String(port)]);
+		await ready(server);
+		const after = (await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as {
+			run: { status: string; summary: { passed: number } };
+			steps: unknown[];
+		};
+		expect(after.run.status).toBe('interrupted');
+		expect(after.steps.length).toBeGreaterThan(1);
+		expect(after.run.summary.passed).toBe(after.steps.length);
+	});
+});

@@ -1,0 +1,98 @@
+import { bodyKinds } from '#core/bodies/index.ts';
+import { checkKinds, relationKinds } from '#core/checks/index.ts';
+import { messageCodes, messageOf, nearest } from '#core/messages.ts';
+import { documentKinds } from '#core/model/kinds.ts';
+import { reportKinds } from '#core/reports/index.ts';
+import { selectorKinds } from '#core/selectors/index.ts';
+import { stepKinds } from '#core/steps/index.ts';
+import { functions } from '#core/values/index.ts';
+import { execFileSync } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { describe, expect, test } from 'vitest';
+import { commands } from '../../src/cli/commands.ts';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+const read = (path: string) => readFileSync(root + path, 'utf8');
+const tracked = execFileSync('git', ['ls-files', '--cached', '--others', '--exclude-standard'], {
+	cwd: root,
+	encoding: 'utf8'
+})
+	.split('\n')
+	.filter((path) => path && existsSync(root + path));
+
+describe('every kind is listed', () => {
+	const listed: Record<string, unknown[]> = {
+		bodies: [...bodyKinds],
+		checks: [...checkKinds],
+		selectors: [...selectorKinds],
+		steps: [...stepKinds],
+		reports: [...reportKinds]
+	};
+	const plain = new Set(['kind', 'index', 'relation', 'relations', 'sentence', 'console']);
+	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {
+		for (const file of readdirSync(`${root}src/core/${folder}`).filter(
+			(name) => name.endsWith('.ts') && !name.endsWith('.test.ts')
+		)) {
+			if (plain.has(file.replace('.ts', ''))) continue;
+			const found = Object.values((await import(`../../src/core/${folder}/${file}`)) as object).filter((value) =>
+				kinds.includes(value)
+			);
+			expect(found.length, file).toBeGreaterThan(0);
+		}
+	});
+});
+
+describe('the manual speaks of everything', () => {
+	test.each<[string, string[]]>([
+		[
+			'docs/checks.md',
+			[
+				...checkKinds.map((k) => `\`${k.key}\``),
+				...relationKinds.map((k) => `\`${k.name}\``),
+				...selectorKinds.map((k) => k.example)
+			]
+		],
+		[
+			'docs/values.md',
+			[...functions.list.map((f) => `$${f.name}(`), ...functions.fakeKinds.map((k) => `$fake.${k}()`)]
+		],
+		['docs/compose.md', [...bodyKinds.map((k) => `\`${k.key}\``), ...stepKinds.map((k) => `\`${k.key}\``)]],
+		['docs/files.md', documentKinds.map((k) => `\`${k.name}\``)],
+		['docs/command.md', commands.flatMap((c) => [`heron ${c.name}`, ...Object.keys(c.options).map((o) => `--${o}`)])],
+		['docs/command.md', reportKinds.map((k) => k.key)]
+	])('%s', (file, words) => {
+		const text = read(file);
+		expect(words.filter((word) => !text.includes(word))).toEqual([]);
+	});
+	test('its links lead somewhere, and the README shows every picture', () => {
+		for (const file of tracked.filter((path) => path.endsWith('.md'))) {
+			const folder = file.includes('/') ? file.slice(0, file.lastIndexOf('/') + 1) : '';
+			for (const [, link] of read(file).matchAll(/\]\(([^)#]+)\)/g)) {
+				if (!/^https?:/.test(link!)) expect(existsSync(root + folder + link!), `${file}: ${link}`).toBe(true);
+			}
+		}
+		for (const picture of readdirSync(`${root}docs/screenshots`))
+			expect(read('README.md')).toContain(`docs/screenshots/${picture}`);
+	});
+});
+
+describe('messages', () => {
+	test('every code has a wording without holes', () => {
+		for (const code of messageCodes) expect(messageOf(code, {}), code).not.toMatch(/\{\w+\}/);
+	});
+	test.each([
+		['titel', ['title', 'tags'], ': did you mean "title"?'],
+		['xyz', ['title', 'tags'], '; known are tags, title'],
+		['xyz', [], '']
+	])('the nearest of %s', (name, known, wanted) => {
+		expect(nearest(name, known)).toBe(wanted);
+	});
+});
+
+test('the lockfile holds no download addresses, and no file a path of somebody’s machine', () => {
+	expect(read('package-lock.json')).not.toContain('"resolved": "http');
+	for (const path of tracked.filter((file) => /\.(ts|mjs|svelte|md|json|yaml|css)$/.test(file))) {
+		expect(read(path), path).not.toMatch(/(^|[\s"'`(])\/(home|Users|root)\/\w/);
+	}
+});
