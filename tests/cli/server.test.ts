@@ -120,7 +120,14 @@ describe('heron serve, import, export', () => {
 			[await put('..%2f..%2fetc/passwd', '{"value": {}, "revision": 0}'), 400],
 			[await put('strange/x.yaml', '{"value": {}, "revision": 0}'), 400],
 			[await fetch(`${address()}/api/runs/nobody`), 404],
-			[await fetch(`${address()}/api/projects/reedmere-demo/runs`, { method: 'POST', body: '{"targets": 3}' }), 400]
+			[
+				await fetch(`${address()}/api/projects/reedmere-demo/runs`, {
+					method: 'POST',
+					headers: { 'content-type': 'application/json' },
+					body: '{"targets": 3}'
+				}),
+				400
+			]
 		] as const) {
 			expect(reply.status).toBe(status);
 			expect(reply.headers.get('content-type')).toBe('application/problem+json');

@@ -1,4 +1,5 @@
-import { expect, saved, stepButton, test } from './fixtures.ts';
+import sqlite3 from 'sqlite3';
+import { accessible, expect, saved, stepButton, test } from './fixtures.ts';
 
 const order = async (page: import('@playwright/test').Page) =>
 	page.locator('[data-step]').evaluateAll((rows) => rows.map((row) => (row as HTMLElement).dataset.step));
@@ -121,4 +122,44 @@ test('five thousand steps stay smooth', async ({ page, bench }) => {
 	const text = await bench.file('large', 'collections/order.yaml');
 	expect(text.split('\n').length).toBe(file(ids).split('\n').length + 1);
 	expect(text).toContain('title: in the middle');
+});
+
+test('a file that is not YAML is mended as text, and nothing writes over it', async ({ page, bench }) => {
+	const broken = 'heron: 1\ntitle: "Half\nscenarios: []\n';
+	const url = await bench.project('broken', { 'collections/order.yaml': broken });
+	await page.goto(`${url}/collections`);
+	await expect(page.getByRole('region', { name: 'What is wrong in the files' })).toContainText('this is not YAML');
+	await page.goto(`${url}/collections/order`);
+	await expect(page.getByRole('heading', { name: 'collections/order.yaml' })).toBeVisible();
+	await expect(page.getByRole('list', { name: 'Problems' })).toContainText('line 3');
+	await accessible(page);
+	const text = page.getByRole('textbox', { name: 'Text of collections/order.yaml' });
+	await text.getByText('title: "Half').click();
+	await page.keyboard.press('End');
+	await page.keyboard.type(' done"');
+	await expect(page.getByText('Nothing is wrong in this file.')).toBeVisible();
+	await page.keyboard.press('Control+s');
+	await page.getByRole('link', { name: 'back to its page' }).click();
+	await expect(page.getByRole('textbox', { name: 'Title of the collection' })).toHaveValue('Half done');
+});
+
+test('while the database is locked nothing that was typed is lost; it is saved when the lock is gone', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('locked', { 'collections/order.yaml': file(['a']) });
+	await page.goto(`${url}/collections/order`);
+	await expect(stepButton(page, 's', 'a')).toBeVisible();
+	const other = new sqlite3.Database(bench.database);
+	const exec = (sql: string) =>
+		new Promise<void>((resolve, reject) => other.exec(sql, (error) => (error ? reject(error) : resolve())));
+	await exec('PRAGMA busy_timeout=5000; BEGIN IMMEDIATE');
+	await page.getByRole('textbox', { name: 'Title of the collection' }).fill('Typed under lock');
+	await expect(page.getByRole('alert')).toContainText('not saved yet, trying again: the database cannot be written', {
+		timeout: 20_000
+	});
+	await exec('ROLLBACK');
+	await new Promise((resolve) => other.close(resolve));
+	await saved(page);
+	await expect.poll(() => bench.file('locked', 'collections/order.yaml')).toContain('Typed under lock');
 });

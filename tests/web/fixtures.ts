@@ -11,6 +11,8 @@ export interface Bench {
 	project(name: string, files?: Record<string, string>): Promise<string>;
 	file(project: string, path: string): Promise<string>;
 	standin(name: string): string;
+	/** The database's file. */
+	database: string;
 }
 
 /** One workbench for each worker, on ports of its own; each test works in a project of its own. */
@@ -41,6 +43,7 @@ export const test = base.extend<object, { bench: Bench }>({
 					};
 					return Buffer.from(files.find((file) => file.path === path)?.base64 ?? '', 'base64').toString('utf8');
 				},
+				database: join(dir, 'heron.db'),
 				standin: (name) => started.standins.find((one) => one.name === name)!.address
 			});
 			await started.stop();

@@ -102,6 +102,10 @@ export function createProjects(store: FileStore): Projects {
 			if (!found) throw new HeronError('request.wrong', { detail: `${path} is not a document` });
 			const project = await get(name);
 			const before = project.files.get(path);
+			if (project.documents.get(path)?.problems.some((problem) => problem.code === 'yaml.syntax')) {
+				// what stands there must not be lost to an edit that never saw it
+				throw new HeronError('request.wrong', { detail: `${path} is not YAML at present: mend its text first` });
+			}
 			if (before && before.revision === base && same(project.documents.get(path)?.value, value)) return before;
 			const text = editYaml(before?.bytes.toString('utf8') ?? '', value);
 			const parsed = { value, problems: [] };

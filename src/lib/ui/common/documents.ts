@@ -34,5 +34,6 @@ export async function loadDocuments(
 			stored: await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`)
 		}))
 	);
-	return { project, documents };
+	// what is not YAML at present is mended as text
+	return { project, documents: documents.filter(({ stored }) => stored.value !== null) };
 }

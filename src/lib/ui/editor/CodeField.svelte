@@ -11,7 +11,7 @@
 	import { xml } from '@codemirror/lang-xml';
 	import { bracketMatching, HighlightStyle, indentOnInput, syntaxHighlighting } from '@codemirror/language';
 	import { Compartment, EditorState, type Extension } from '@codemirror/state';
-	import { EditorView, keymap, placeholder as placeholderOf } from '@codemirror/view';
+	import { EditorView, keymap, lineNumbers, placeholder as placeholderOf } from '@codemirror/view';
 	import { tags } from '@lezer/highlight';
 	import { untrack } from 'svelte';
 	import { expressionMarks } from './marks.ts';
@@ -23,6 +23,7 @@
 		label,
 		language = 'text',
 		lines = false,
+		numbers = false,
 		readonly = false,
 		placeholder = '',
 		problem = ''
@@ -33,6 +34,8 @@
 		language?: 'json' | 'xml' | 'text';
 		/** Many lines; otherwise a field of one. */
 		lines?: boolean;
+		/** With the numbers of the lines. */
+		numbers?: boolean;
 		readonly?: boolean;
 		placeholder?: string;
 		problem?: string;
@@ -54,6 +57,7 @@
 		'.cm-cursor': { borderLeftColor: 'var(--color-ink)' },
 		'&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { background: 'var(--chip) !important' },
 		'.cm-placeholder': { color: 'var(--quiet)' },
+		'.cm-gutters': { background: 'transparent', color: 'var(--quiet)', border: '0' },
 		'.cm-tooltip': { background: 'var(--sheet)', border: '1px solid var(--color-base-300)', color: 'var(--color-ink)' },
 		'.cm-tooltip-autocomplete ul li[aria-selected]': { background: 'var(--color-base-200)', color: 'var(--color-ink)' },
 		'.cm-completionDetail': { color: 'var(--quiet)', fontStyle: 'normal' },
@@ -104,6 +108,7 @@
 						]),
 						oneLine,
 						lines ? EditorView.lineWrapping : [],
+						numbers ? lineNumbers() : [],
 						expressionMarks(names),
 						syntaxHighlighting(colours),
 						look,

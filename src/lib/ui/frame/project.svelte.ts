@@ -16,6 +16,8 @@ export interface Overview {
 		name: string;
 		title: string;
 		connection: string;
+		/** All connections that its steps go through. */
+		through: string[];
 		scenarios: {
 			id: string;
 			title: string;

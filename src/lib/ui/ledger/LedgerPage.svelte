@@ -138,6 +138,7 @@
 			{ledger.stepCount === 1 ? 'step' : 'steps'}
 		</span>
 		<SaveState document={ledger.document} />
+		<a class="word soft text-xs" href="/{ledger.project.name}/text/collections/{ledger.name}.yaml">as text</a>
 		<span class="ml-auto flex items-center gap-3">
 			{#if ledger.live}
 				<span class="text-[13px] text-quiet" role="status">{ledger.live.done} of {ledger.live.run.total}</span>

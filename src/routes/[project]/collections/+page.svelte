@@ -61,6 +61,24 @@
 			<button class="press go">Make it</button>
 		</form>
 	{/if}
+	{#if project().overview.problems.length > 0}
+		<section class="border-b border-line py-2.5" aria-label="What is wrong in the files">
+			<p class="font-semibold text-fail">
+				{project().overview.problems.length === 1 ? 'One thing is' : `${project().overview.problems.length} things are`} wrong
+				in the files; nothing runs until it is mended.
+			</p>
+			<ul>
+				{#each project().overview.problems.slice(0, 8) as problem, index (index)}
+					<li class="py-0.5 text-[13px]">
+						<a class="data underline" href="/{project().name}/text/{problem.file}"
+							>{problem.file}{problem.line ? `:${problem.line}` : ''}</a
+						>
+						{problem.message}
+					</li>
+				{/each}
+			</ul>
+		</section>
+	{/if}
 	{#each list as collection (collection.name)}
 		<section class="border-b border-line py-2.5">
 			<div class="flex items-baseline gap-3">

@@ -42,7 +42,7 @@
 	const set = (document: DocumentState, path: string[], value: Json | undefined) =>
 		document.set(path, value === '' ? undefined : value);
 	const usedBy = (name: string) =>
-		project().overview.collections.filter((collection) => collection.connection === name);
+		project().overview.collections.filter((collection) => collection.through.includes(name));
 	provideNames(() => [
 		...Object.entries(project().values).map(([name, value]) => ({ name: `env.${name}`, detail: show(value, 60) })),
 		...project().secrets.map((name) => ({ name: `secret.${name}`, detail: 'a secret' }))
@@ -105,7 +105,7 @@
 	{#each shown as { name, document } (name)}
 		<section class="border-b border-line" id={name} aria-label="Connection {name}">
 			<button
-				class="grid w-full grid-cols-[220px_160px_1fr_auto] items-baseline gap-3 py-2 text-left"
+				class="grid w-full grid-cols-[300px_140px_1fr_auto] items-baseline gap-3 py-2 text-left"
 				aria-expanded={open === name}
 				onclick={() => (opened = open === name ? '-' : name)}
 			>
@@ -117,7 +117,7 @@
 						? `used by ${usedBy(name)
 								.map((c) => c.title)
 								.join(', ')}`
-						: 'no collection goes through it'}</span
+						: 'nobody uses it'}</span
 				>
 			</button>
 			{#if open === name}

@@ -125,7 +125,7 @@
 						>
 					{/each}
 					<select
-						class="bare max-w-40 cursor-pointer text-[13px] text-quiet"
+						class="bare field-sizing-content max-w-60 cursor-pointer text-[13px] text-quiet"
 						aria-label="Add to {suite.title}"
 						value=""
 						onchange={(event) => {
@@ -149,7 +149,7 @@
 				<dt class="text-quiet">where</dt>
 				<dd class="flex items-baseline gap-2">
 					<select
-						class="bare cursor-pointer"
+						class="bare field-sizing-content cursor-pointer"
 						aria-label="Environment of {suite.title}"
 						value={suite.environment}
 						onchange={(event) => document.set(['environment'], event.currentTarget.value || undefined)}

@@ -17,6 +17,14 @@ export const GET = endpoint(async ({ params }) => {
 			name,
 			title,
 			connection,
+			through: [
+				...new Set(
+					scenarios.flatMap((s) => [
+						s.connection || connection,
+						...s.steps.map((step) => step.send?.connection || s.connection || connection)
+					])
+				)
+			],
 			scenarios: scenarios.map((s) => ({
 				id: s.id,
 				title: s.title,

@@ -1,0 +1,11 @@
+import type { Problem } from '#core/errors.ts';
+import { api } from '#ui/common/api.ts';
+import { load as loadFrom } from '#ui/common/load.ts';
+import type { PageLoad } from './$types';
+
+export const load: PageLoad = async ({ params }) => {
+	const at = `/projects/${params.project}/files/${params.path}`;
+	const { revision, problems } = await loadFrom<{ revision: number; problems: Problem[] }>(at);
+	const bytes = await api.bytes(`${at}?raw`);
+	return { project: params.project, path: params.path, revision, problems, text: new TextDecoder().decode(bytes) };
+};
