@@ -6,7 +6,7 @@ export default defineConfig({
 	define: { __APP_VERSION__: JSON.stringify('0.0.0-test') },
 	test: {
 		environment: 'node',
-		include: ['src/**/*.test.ts', 'tests/{rules,engine,cli,store,standins}/**/*.test.ts'],
+		include: ['src/**/*.test.ts', 'tests/{rules,engine,cli,store,standins,server}/**/*.test.ts'],
 		testTimeout: 30_000,
 		hookTimeout: 60_000,
 		pool: 'threads'

@@ -50,13 +50,14 @@ const memoriesOf = (project: string, environment: string): Map<string, Memory> =
 	return found;
 };
 
-/** The memory of a scenario; outputs that it lacks are taken from what was recorded, unless a secret was hidden there. */
+/** The memory of a scenario; outputs that it lacks are taken from what was recorded, but for those that hid a secret. */
 function recall(project: string, environment: string, key: string, outputs: Outputs, ports: Ports): Memory {
 	const kept = memoriesOf(project, environment);
 	const memory = kept.get(key) ?? emptyMemory(ports);
 	kept.set(key, memory);
 	for (const [step, values] of Object.entries(outputs)) {
-		if (!memory.outputs[step] && !/‹\w+›/.test(JSON.stringify(values))) memory.outputs[step] = values;
+		const plain = Object.entries(values).filter(([, value]) => !/‹\w+›/.test(JSON.stringify(value)));
+		memory.outputs[step] ??= Object.fromEntries(plain);
 	}
 	return memory;
 }

@@ -52,6 +52,8 @@ export async function openDatabase(file: string, limitBytes = 0): Promise<Sequel
 			dialectModule: sqlite3,
 			storage: file,
 			logging: false,
+			// each connection waits five seconds for a lock by itself: trying it five times would be half a minute
+			retry: { max: 1 },
 			// a transaction that first reads and then writes would fail at once when another one writes
 			transactionType: Transaction.TYPES.IMMEDIATE
 		});

@@ -17,6 +17,24 @@
 		return () => (hints.text = '? keys');
 	});
 
+	// a drawer that closes further up moves everything: what was just opened stays in sight
+	$effect(() => {
+		const { open } = ledger;
+		if (!open) return;
+		void tick().then(() =>
+			requestAnimationFrame(() => {
+				const button = document.getElementById(`step-${open.scenario}-${open.step}`);
+				const frame = button?.closest('[role=group]')?.getBoundingClientRect();
+				const top = button?.getBoundingClientRect().top;
+				if (frame && top !== undefined && top >= frame.top && top <= frame.bottom - 80) return;
+				const index = ledger.rows.findIndex(
+					(row) => row.kind === 'step' && row.scenario.id === open.scenario && row.view.step.id === open.step
+				);
+				if (index >= 0) list?.scrollToIndex(index, { align: 'start' });
+			})
+		);
+	});
+
 	const typing = (target: EventTarget | null) =>
 		target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 

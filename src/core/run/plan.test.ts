@@ -1,0 +1,152 @@
+import { describe, expect, test } from 'vitest';
+import { stringify } from 'yaml';
+import { loadProject } from '../model/workspace.ts';
+import {
+	allScenarios,
+	choose,
+	exitCodeOf,
+	secretVariable,
+	summaryLine,
+	titleOf,
+	worst,
+	type Outcome
+} from './index.ts';
+import { createQueue } from './queue.ts';
+
+const scenario = (id: string, tags: string[] = [], off = false) => ({
+	id,
+	title: `Title ${id}`,
+	tags,
+	...(off ? { off } : {}),
+	steps: [{ id: 'a', send: 'GET /' }]
+});
+const files: Record<string, unknown> = {
+	'heron.yaml': { heron: 1, title: 'All of it' },
+	'collections/bookings.yaml': {
+		heron: 1,
+		title: 'Bookings',
+		scenarios: [scenario('book', ['smoke', 'write']), scenario('refuse', ['write']), scenario('odd', ['smoke'], true)]
+	},
+	'collections/permits.yaml': { heron: 1, title: 'Permits', scenarios: [scenario('upload', ['smoke'])] },
+	'suites/smoke.yaml': { heron: 1, title: 'Smoke', scenarios: [{ tag: 'smoke' }], gate: { failed: 1, errors: 0 } },
+	'suites/mixed.yaml': { heron: 1, title: 'Mixed', scenarios: ['permits', 'bookings/odd'] }
+};
+const { workspace } = loadProject(
+	Object.entries(files).map(([path, value]) => ({ path, text: stringify(value) })),
+	new Set(Object.keys(files))
+);
+const keys = (targets: string[], tag?: string) =>
+	choose(workspace, { targets, ...(tag === undefined ? {} : { tag }) }).scenarios.map((one) => one.key);
+
+describe('what runs', () => {
+	test.each<[string, string[], string | undefined, string[]]>([
+		[
+			'nothing named: all but those that are off',
+			[],
+			undefined,
+			['bookings/book', 'bookings/refuse', 'permits/upload']
+		],
+		['a collection', ['permits'], undefined, ['permits/upload']],
+		['a scenario', ['bookings/refuse'], undefined, ['bookings/refuse']],
+		['one that is off, by its own name', ['bookings/odd'], undefined, ['bookings/odd']],
+		['a suite by tag leaves out what is off', ['smoke'], undefined, ['bookings/book', 'permits/upload']],
+		['a suite that names one that is off', ['mixed'], undefined, ['bookings/odd', 'permits/upload']],
+		[
+			'several, each once, in the order of the project',
+			['permits', 'bookings/book', 'bookings'],
+			undefined,
+			['bookings/book', 'bookings/refuse', 'permits/upload']
+		],
+		['a tag', [], 'write', ['bookings/book', 'bookings/refuse']],
+		['either of two tags', [], 'write,smoke', ['bookings/book', 'bookings/refuse', 'permits/upload']],
+		['none with a tag', [], '!write', ['permits/upload']],
+		['one and not the other', [], 'smoke,!write', ['permits/upload']],
+		['a tag within a collection', ['bookings'], 'smoke', ['bookings/book']]
+	])('%s', (_, targets, tag, wanted) => expect(keys(targets, tag)).toEqual(wanted));
+
+	test('a name that is nothing is refused with the nearest', () => {
+		expect(() => choose(workspace, { targets: ['bookings/bok'] })).toThrow('did you mean "bookings/book"?');
+	});
+	test.each<[string[], string]>([
+		[[], 'All of it'],
+		[['smoke'], 'Smoke'],
+		[['bookings'], 'Bookings'],
+		[['bookings/book'], 'Title book'],
+		[['bookings', 'permits'], 'All of it']
+	])('%j is called %s', (targets, title) =>
+		expect(titleOf(workspace, targets, choose(workspace, { targets }))).toBe(title)
+	);
+	test('each scenario knows its collection', () => {
+		expect(allScenarios(workspace).map((one) => one.collectionTitle)).toEqual([
+			'Bookings',
+			'Bookings',
+			'Bookings',
+			'Permits'
+		]);
+	});
+});
+
+describe('secrets have a variable each', () => {
+	test.each([
+		['clerkPassword', 'HERON_SECRET_CLERK_PASSWORD'],
+		['key', 'HERON_SECRET_KEY'],
+		['api-key2', 'HERON_SECRET_API_KEY2'],
+		['already_snake', 'HERON_SECRET_ALREADY_SNAKE']
+	])('%s is %s', (name, variable) => expect(secretVariable(name)).toBe(variable));
+});
+
+describe('verdicts', () => {
+	test.each<[Outcome[], Outcome]>([
+		[[], 'skipped'],
+		[['skipped', 'passed'], 'passed'],
+		[['passed', 'error', 'skipped'], 'error'],
+		[['error', 'failed'], 'failed']
+	])('of %j the worst is %s', (outcomes, wanted) => expect(worst(outcomes)).toBe(wanted));
+	const summary = (failed: number, errors: number) => ({
+		passed: 1,
+		failed,
+		errors,
+		skipped: 0,
+		checks: 0,
+		checksFailed: 0
+	});
+	test.each([
+		[0, 0, undefined, 0],
+		[1, 0, undefined, 1],
+		[0, 1, undefined, 3],
+		[1, 1, undefined, 1],
+		[1, 0, { failed: 1, errors: 0 }, 0],
+		[1, 1, { failed: 1, errors: 0 }, 3],
+		[2, 0, { failed: 1, errors: 9 }, 1]
+	])('%d failed and %d errors with gate %j end with %d', (failed, errors, gate, code) =>
+		expect(exitCodeOf(summary(failed, errors), gate)).toBe(code)
+	);
+	test('the summary counts one error as one error', () => {
+		expect(summaryLine(summary(2, 1))).toBe('1 passed, 2 failed, 1 error, 0 skipped');
+	});
+});
+
+describe('the queue of events', () => {
+	test('gives everything in order, whoever is quicker', async () => {
+		const queue = createQueue<number>();
+		const got: number[] = [];
+		const reading = (async () => {
+			for await (const batch of queue.drain()) got.push(...batch);
+		})();
+		queue.push(1);
+		queue.push(2);
+		await new Promise((resolve) => setTimeout(resolve, 1));
+		queue.push(3);
+		queue.close();
+		await reading;
+		expect(got).toEqual([1, 2, 3]);
+	});
+	test('what was pushed before it is read is not lost', async () => {
+		const queue = createQueue<number>();
+		queue.push(1);
+		queue.close();
+		const got: number[][] = [];
+		for await (const batch of queue.drain()) got.push(batch);
+		expect(got).toEqual([[1]]);
+	});
+});

@@ -1,0 +1,110 @@
+import { createProjects, type Projects } from '../../src/lib/server/projects.ts';
+import { createStore, type Store } from '#server/store/index.ts';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+
+let dir: string;
+let store: Store;
+let projects: Projects;
+const bytes = (text: string) => Buffer.from(text);
+const suite = '# runs first\nheron: 1\ntitle: Smoke   # every hour\nscenarios: []\n';
+
+beforeEach(async () => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-projects-'));
+	store = await createStore(join(dir, 'heron.db'));
+	projects = createProjects(store.files);
+	await projects.replace('p', [
+		{ path: 'heron.yaml', bytes: bytes('heron: 1\n') },
+		{ path: 'suites/smoke.yaml', bytes: bytes(suite) },
+		{ path: 'suites/broken.yaml', bytes: bytes('heron: [\n') }
+	]);
+});
+afterEach(async () => {
+	await store.close();
+	rmSync(dir, { recursive: true, force: true });
+});
+const textOf = async (path: string) => (await projects.open('p')).files.get(path)!.bytes.toString();
+
+describe('a project on the server', () => {
+	test('a changed value keeps comments and untouched lines', async () => {
+		await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'Dawn', scenarios: [] }, 1);
+		expect(await textOf('suites/smoke.yaml')).toBe(suite.replace('Smoke ', 'Dawn '));
+	});
+	test('the same value writes nothing', async () => {
+		const file = await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'Smoke', scenarios: [] }, 1);
+		expect(file.revision).toBe(1);
+	});
+	test('an old revision is refused, and what is there stays', async () => {
+		await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'A', scenarios: [] }, 1);
+		await expect(
+			projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'B', scenarios: [] }, 1)
+		).rejects.toMatchObject({ code: 'store.conflict' });
+		expect(await textOf('suites/smoke.yaml')).toContain('title: A');
+	});
+	test('a value is not written over a file that cannot be read', async () => {
+		await expect(projects.writeValue('p', 'suites/broken.yaml', { heron: 1, scenarios: [] }, 1)).rejects.toThrow(
+			'mend its text first'
+		);
+		expect(await textOf('suites/broken.yaml')).toBe('heron: [\n');
+		await projects.writeBytes('p', 'suites/broken.yaml', bytes('heron: 1\nscenarios: []\n'), 1);
+		expect((await projects.open('p')).workspace.problems).toEqual([]);
+	});
+	test('a document with problems is kept, and they are known', async () => {
+		await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, titel: 'x', scenarios: ['nobody'] }, 1);
+		const messages = (await projects.open('p')).workspace.problems.map((problem) => problem.message);
+		expect(messages).toEqual(
+			expect.arrayContaining([
+				expect.stringContaining('unknown key "titel"'),
+				expect.stringContaining('there is no collection or scenario "nobody"')
+			])
+		);
+	});
+	test('what one file says of another is looked at again when the other changes', async () => {
+		await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, scenarios: ['late'] }, 1);
+		const count = async () =>
+			(await projects.open('p')).workspace.problems.filter((problem) => problem.file === 'suites/smoke.yaml').length;
+		expect(await count()).toBe(1);
+		await projects.writeValue('p', 'collections/late.yaml', { heron: 1, scenarios: [] }, 0);
+		expect(await count()).toBe(0);
+		await projects.remove('p', 'collections/late.yaml', 1);
+		expect(await count()).toBe(1);
+	});
+	test('it is the same after the server was started anew', async () => {
+		await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'Dawn', scenarios: [] }, 1);
+		const again = createProjects(store.files);
+		expect((await again.open('p')).files.get('suites/smoke.yaml')).toMatchObject({ revision: 2 });
+		expect((await again.open('p')).workspace.suites.get('smoke')?.title).toBe('Dawn');
+	});
+	test('a snapshot holds data and the other files apart', async () => {
+		await projects.writeBytes('p', 'files/a.bin', Uint8Array.from([0, 255]), 0);
+		const snapshot = projects.snapshot(await projects.open('p'));
+		expect(snapshot.documents.map((one) => one.path)).toContain('heron.yaml');
+		expect(snapshot.files.map((one) => one.path)).toEqual(['files/a.bin']);
+	});
+	test.each([
+		'../x.yaml',
+		'suites/../../x.yaml',
+		'suites//x.yaml',
+		'nowhere/x.yaml',
+		'x.yaml',
+		'suites/x\\y.yaml'.replace('\\', '\\')
+	])('%s is no place for a file', async (path) => {
+		await expect(projects.writeBytes('p', path, bytes('x'), 0)).rejects.toMatchObject({ code: 'file.kind' });
+	});
+	test.each([
+		['Upper', 'cannot be a project'],
+		['a/b', 'cannot be a project']
+	])('%s is no name for a project', async (name, message) => {
+		await expect(projects.replace(name, [{ path: 'heron.yaml', bytes: bytes('heron: 1\n') }])).rejects.toThrow(message);
+	});
+	test('a project without heron.yaml is refused', async () => {
+		await expect(projects.replace('q', [{ path: 'suites/a.yaml', bytes: bytes('') }])).rejects.toThrow(
+			'heron.yaml is missing'
+		);
+	});
+	test('one that is not there is said', async () => {
+		await expect(projects.open('nobody')).rejects.toMatchObject({ code: 'request.notFound' });
+	});
+});

@@ -1,0 +1,173 @@
+import { createProjects, type OpenProject, type Projects } from '../../src/lib/server/projects.ts';
+import { createRuns, type LiveEvent, type RunRequest, type Runs } from '../../src/lib/server/runs.ts';
+import { createHost, type EngineHost } from '#server/engine/host.ts';
+import { createStore, type Store } from '#server/store/index.ts';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { createMirror } from '../../standins/mirror.ts';
+
+let dir: string;
+let store: Store;
+let projects: Projects;
+let host: EngineHost;
+let runs: Runs;
+let project: OpenProject;
+let mirror: Awaited<ReturnType<typeof createMirror>>;
+const secret = 'canary-4711';
+
+beforeAll(async () => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-runs-'));
+	store = await createStore(join(dir, 'heron.db'));
+	projects = createProjects(store.files);
+	host = createHost('test');
+	mirror = await createMirror();
+	const base = await mirror.listen({ host: '127.0.0.1', port: 0 });
+	const files: Record<string, string> = {
+		'heron.yaml': 'heron: 1\ntitle: P\nenvironment: local\n',
+		'environments/local.yaml': `heron: 1\nvariables: { base: "${base}" }\nsecrets: [word]\n`,
+		'connections/mirror.yaml': 'heron: 1\nbase: "{$env.base}"\n',
+		'files/note.txt': 'A note.',
+		'collections/c.yaml': `heron: 1
+connection: mirror
+scenarios:
+  - id: chain
+    steps:
+      - { id: first, send: POST /a, body: { json: { n: 7, word: "{$secret.word}" } }, keep: { path: $.path, body: $.body }, checks: [{ status: 200 }] }
+      - { id: second, send: "GET {$raw($steps.first.path)}/b", checks: [{ body: $.path, equals: /a/b }] }
+      - { id: third, send: POST /c, body: { file: files/note.txt }, checks: [{ body: $.body, equals: A note. }] }
+  - id: slow
+    steps:
+      - { id: wait, send: GET /delay/5000 }
+      - { id: clean, send: GET /clean, cleanup: true }
+`
+	};
+	await projects.replace(
+		'p',
+		Object.entries(files).map(([path, text]) => ({ path, bytes: Buffer.from(text) }))
+	);
+	project = await projects.open('p');
+	runs = createRuns(store.runs, host, projects, () => ({ word: secret }));
+});
+afterAll(async () => {
+	await host.close();
+	await mirror.close();
+	await store.close();
+	rmSync(dir, { recursive: true, force: true });
+});
+
+const request = (more: Partial<RunRequest>): RunRequest => ({
+	targets: [],
+	only: [],
+	environment: '',
+	parallel: 1,
+	stopAfter: 0,
+	...more
+});
+/** Starts a run and hears it to its end. */
+async function follow(more: Partial<RunRequest>) {
+	const run = await runs.start(project, request(more));
+	const events: LiveEvent[] = [];
+	await new Promise<void>((resolve) => {
+		runs.listen(run.id, (event) => {
+			events.push(event);
+			if (event.type === 'end') resolve();
+		});
+	});
+	return { run: (await store.runs.get(run.id))!, steps: await store.runs.steps(run.id), events };
+}
+
+describe('a run on the server', () => {
+	test('is carried out in the worker, recorded, and told when it is recorded', async () => {
+		const { run, steps, events } = await follow({ targets: ['c/chain'] });
+		expect(run).toMatchObject({ status: 'done', kind: 'run', total: 3, summary: { passed: 3, checks: 3 } });
+		expect(steps.map((step) => `${step.step} ${step.outcome}`)).toEqual([
+			'first passed',
+			'second passed',
+			'third passed'
+		]);
+		expect(events.at(-1)).toMatchObject({ type: 'end', status: 'done' });
+		expect(run.scenarios[0]).toMatchObject({ scenario: 'c/chain', outcome: 'passed' });
+	});
+	test('no secret is in the database', async () => {
+		const { steps } = await follow({ targets: ['c/chain'] });
+		expect(JSON.stringify(steps)).not.toContain(secret);
+		const sent = steps[0]!.exchanges[0]!.requestBody!;
+		expect((await store.runs.body(sent.hash))!.toString()).toBe('{"n":7,"word":"‹word›"}');
+	});
+	test('single steps use what was kept last, from memory', async () => {
+		await follow({ targets: ['c/chain'] });
+		const { run, steps } = await follow({ targets: ['c/chain'], only: ['second'] });
+		expect(run.kind).toBe('send');
+		expect(steps.map((step) => `${step.step} ${step.outcome}`)).toEqual(['second passed']);
+	});
+	test('and from what was recorded, when the worker has been started anew', async () => {
+		await follow({ targets: ['c/chain'] });
+		await host.close();
+		const { steps } = await follow({ targets: ['c/chain'], only: ['second'] });
+		expect(steps[0]).toMatchObject({ outcome: 'passed' });
+	});
+	test('can be stopped; clean-up runs, and it says so', async () => {
+		const started = await runs.start(project, request({ targets: ['c/slow'] }));
+		await new Promise((resolve) => setTimeout(resolve, 300));
+		const ended = new Promise<void>((resolve) => runs.listen(started.id, (event) => event.type === 'end' && resolve()));
+		runs.cancel(started.id);
+		await ended;
+		const run = (await store.runs.get(started.id))!;
+		const steps = await store.runs.steps(started.id);
+		expect(run.status).toBe('stopped');
+		expect(steps.map((step) => `${step.step} ${step.outcome}`)).toEqual(['wait error', 'clean passed']);
+	});
+	test('that does not resolve does not start, and leaves no trace', async () => {
+		const before = (await store.runs.list('p', 100)).length;
+		await projects.writeBytes(
+			'p',
+			'collections/d.yaml',
+			Buffer.from(
+				'heron: 1\nconnection: mirror\nscenarios:\n  - id: s\n    steps:\n      - { id: a, send: "GET /{$env.nowhere}" }\n'
+			),
+			0
+		);
+		await expect(runs.start(project, request({ targets: ['d'] }))).rejects.toMatchObject({
+			code: 'project.invalid',
+			problems: [{ message: expect.stringContaining('$env.nowhere is not set') }]
+		});
+		expect((await store.runs.list('p', 100)).length).toBe(before);
+	});
+	test.each<[string, Partial<RunRequest>, string]>([
+		['an unknown target', { targets: ['nobody'] }, 'there is no suite'],
+		['an unknown environment', { targets: ['c'], environment: 'nowhere' }, 'was not found']
+	])('%s is refused', async (_, more, message) => {
+		await expect(runs.start(project, request(more))).rejects.toThrow(message);
+	});
+	test('what will be sent can be seen before, secrets masked', async () => {
+		const step = {
+			id: 'x',
+			send: 'POST /x',
+			headers: { Authorization: 'Basic {$base64("u:" & $secret.word)}' },
+			body: { text: '{$secret.word}' }
+		};
+		const preview = await host.preview(
+			projects.snapshot(project),
+			{ word: secret },
+			{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {} }
+		);
+		expect(preview.headers.find(([name]) => name === 'Authorization')![1]).toContain('‹word›');
+		expect(Buffer.from(preview.body).toString()).toBe('‹word›');
+		await expect(
+			host.preview(
+				projects.snapshot(project),
+				{},
+				{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {} }
+			)
+		).rejects.toThrow('$secret.word is not set');
+	});
+	test('a page that asks for a run that is over is told so', async () => {
+		const { run } = await follow({ targets: ['c/chain'] });
+		const heard: LiveEvent[] = [];
+		runs.listen(run.id, (event) => heard.push(event));
+		expect(heard).toEqual([{ type: 'end', status: 'done' }]);
+		expect(runs.listen('nobody', () => {})).toBeUndefined();
+	});
+});
