@@ -79,7 +79,7 @@
 	{:else if kind === 'xml' || kind === 'text'}
 		<CodeField value={String(value ?? '')} language={kind} lines label="Body, {kind}" {onchange} />
 	{:else if kind === 'form'}
-		<table class="w-full border-collapse" aria-label="Form fields">
+		<table class="w-full table-fixed border-collapse" aria-label="Form fields">
 			<tbody
 				><ParamRows
 					word="field"

@@ -32,14 +32,14 @@
 				oninput={(event) => change(index, { name: event.currentTarget.value })}
 			/></td
 		>
-		<td class="py-0.5"
+		<td class="overflow-hidden py-0.5"
 			><CodeField
 				value={show(param.value)}
 				label="Value of {word} {param.name || index + 1}"
 				onchange={(text) => change(index, { value: typed || typeof param.value !== 'string' ? read(text) : text })}
 			/></td
 		>
-		<td class="w-12 py-0.5 text-right whitespace-nowrap">
+		<td class="w-14 py-0.5 text-right whitespace-nowrap">
 			<input
 				type="checkbox"
 				class="checkbox m-[5px] h-3.5 w-3.5 align-middle"

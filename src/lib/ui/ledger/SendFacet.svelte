@@ -117,7 +117,7 @@
 				The path asks for {`{${name}}`}. <button class="word" onclick={() => addParam('path', name)}>add it</button>
 			</p>
 		{/each}
-		<table class="w-full border-collapse" aria-label="Parameters">
+		<table class="w-full table-fixed border-collapse" aria-label="Parameters">
 			<tbody>
 				{#each places as [place, word] (place)}
 					<ParamRows {word} params={parseParams(raw[place])} onchange={(params) => setParams(place, params)} />
@@ -156,7 +156,7 @@
 			/>
 		{/if}
 	{:else if view.step.kind === 'set'}
-		<table class="w-full border-collapse" aria-label="Values">
+		<table class="w-full table-fixed border-collapse" aria-label="Values">
 			<tbody
 				><ParamRows
 					word="set"

@@ -140,7 +140,10 @@ export class Ledger {
 	}
 	problemsOf(view: StepView) {
 		const at = ['scenarios', view.scenario, 'steps', view.index];
-		return this.document.problems.filter((problem) => at.every((key, i) => problem.path[i] === key));
+		// warnings are shown where they belong: a value that nobody uses, beside the value
+		return this.document.problems.filter(
+			(problem) => !('warning' in problem) && at.every((key, i) => problem.path[i] === key)
+		);
 	}
 	isOpen(view: StepView): boolean {
 		return this.open?.scenario === view.scenarioId && this.open.step === view.step.id;

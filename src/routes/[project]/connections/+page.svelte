@@ -143,7 +143,7 @@
 						</dd>
 						<dt class="text-quiet">headers</dt>
 						<dd>
-							<table class="w-full border-collapse" aria-label="Default headers">
+							<table class="w-full table-fixed border-collapse" aria-label="Default headers">
 								<tbody
 									><ParamRows
 										word="header"
