@@ -1,8 +1,9 @@
+import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { defineConfig } from 'vitest/config';
 import { nodeWorkerVite } from './scripts/node-worker.mjs';
 
 export default defineConfig({
-	plugins: [nodeWorkerVite()],
+	plugins: [nodeWorkerVite(), svelte()],
 	define: { __APP_VERSION__: JSON.stringify('0.0.0-test') },
 	test: {
 		environment: 'node',

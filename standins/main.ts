@@ -2,5 +2,5 @@ import { startStandins } from './index.ts';
 
 const first = Number(process.env.HERON_STANDINS_PORT ?? 4681);
 const running = await startStandins(first);
-for (const { name, address } of running.list) process.stdout.write(`${name}  ${address}\n`);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void running.close());
+for (const { name, address } of running.list) process.stdout.write(`${name}  ${address}\n`);

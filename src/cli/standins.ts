@@ -13,11 +13,13 @@ export async function standins(io: Io, _: string[], flags: Flags): Promise<numbe
 	} catch (cause) {
 		throw new HeronError('usage', { detail: `${textOf(cause)}: choose another with --port` }, { cause });
 	}
-	for (const { name, address } of running.list) io.out(`${name.padEnd(18)} ${address}\n`);
-	io.err('Ctrl+C ends them.\n');
-	await new Promise<void>((resolve) => {
+	// listened for before it is said that they run: whoever hears it may end them at once
+	const ended = new Promise<void>((resolve) => {
 		for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => resolve());
 	});
+	for (const { name, address } of running.list) io.out(`${name.padEnd(18)} ${address}\n`);
+	io.err('Ctrl+C ends them.\n');
+	await ended;
 	await running.close();
 	return 0;
 }

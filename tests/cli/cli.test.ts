@@ -164,7 +164,7 @@ describe('heron run', () => {
 	});
 	test('a secrets file gives secrets', async () => {
 		writeFileSync(join(dir, 'secrets.yaml'), 'clerkPassword: lock-gate-9\n');
-		expect((await heron(['run', 'permits', '--secrets', join(dir, 'secrets.yaml')])).code).toBe(0);
+		expect((await heron(['run', 'bookings/upload-and-replace', '--secrets', join(dir, 'secrets.yaml')])).code).toBe(0);
 		const missing = await heron(['run', '--secrets', 'no-such.yaml']);
 		expect(missing).toMatchObject({ code: 2 });
 	});
@@ -301,7 +301,7 @@ describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
 		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
 			code: 0,
-			out: '3 collections, 4 scenarios, 2 connections, 2 environments, 2 suites: nothing is wrong\n',
+			out: '2 collections, 4 scenarios, 2 connections, 2 environments, 2 suites: nothing is wrong\n',
 			err: ''
 		});
 		const unresolved = await heron(['check', '--env', 'local']);

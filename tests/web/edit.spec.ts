@@ -42,6 +42,21 @@ test('a step is dragged to another place', async ({ page, bench }) => {
 	await expect.poll(() => order(page)).toEqual(['c', 'a', 'b']);
 });
 
+test('a scenario is dragged before another', async ({ page, bench }) => {
+	const two = `${file(['a'])}  - id: t\n    title: T\n    steps: []\n`;
+	const url = await bench.project('drag-scenario', { 'collections/order.yaml': two });
+	await page.goto(`${url}/collections/order`);
+	const titles = page.getByRole('textbox', { name: 'Title of the scenario' });
+	await expect(titles).toHaveCount(2);
+	await titles.nth(1).hover();
+	await page.getByRole('button', { name: 'Move T: drag, or choose in its menu' }).dragTo(titles.first());
+	await expect(titles.first()).toHaveValue('T');
+	await saved(page);
+	expect(await bench.file('drag-scenario', 'collections/order.yaml')).toMatch(
+		/- id: t\n[\s\S]*- id: s\n[\s\S]*- id: a # a/
+	);
+});
+
 test('scenarios are duplicated, moved and deleted, with undo', async ({ page, bench }) => {
 	const url = await bench.project('scenarios', { 'collections/order.yaml': file(['a']) });
 	await page.goto(`${url}/collections/order`);

@@ -1,5 +1,7 @@
 <script lang="ts">
+	import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
+	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { FACETS, type Ledger, type ScenarioView } from './ledger.svelte.ts';
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();
@@ -11,6 +13,32 @@
 	);
 	const failed = $derived(results.filter((result) => result.outcome === 'failed').length);
 	const errors = $derived(results.filter((result) => result.outcome === 'error').length);
+	let over = $state(false);
+	function handle(node: HTMLElement) {
+		return draggable({ element: node, getInitialData: () => ({ type: 'scenario', index: scenario.index }) });
+	}
+	/** A scenario comes before this one, a step becomes its first. */
+	function dropZone(node: HTMLElement) {
+		return dropTargetForElements({
+			element: node,
+			canDrop: ({ source }) => source.data.type === 'scenario' || source.data.type === 'step',
+			onDragEnter: () => (over = true),
+			onDragLeave: () => (over = false),
+			onDrop({ source }) {
+				over = false;
+				const from = Number(source.data.index);
+				if (source.data.type === 'step') {
+					ledger.dropStep(
+						{ scenario: Number(source.data.scenario), index: from },
+						{ scenario: scenario.index, index: 0 }
+					);
+					return;
+				}
+				const moving = ledger.scenarios[from];
+				if (moving) ledger.moveScenario(moving, scenario.index > from ? scenario.index - 1 : scenario.index);
+			}
+		});
+	}
 	function openMenu() {
 		if (!menu || !opener) return;
 		const at = opener.getBoundingClientRect();
@@ -25,7 +53,8 @@
 </script>
 
 <div
-	class="mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5"
+	class="group relative mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5 {over ? 'bg-mist' : ''}"
+	{@attach dropZone}
 	id={scenario.id}
 	class:opacity-60={scenario.off}
 >
@@ -55,6 +84,11 @@
 		>{/if}
 	{#if scenario.off}<span class="text-xs text-quiet">switched off</span>{/if}
 	<span class="ml-auto flex items-baseline gap-3">
+		<button
+			class="cursor-grab self-center text-quiet opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
+			aria-label="Move {scenario.title}: drag, or choose in its menu"
+			{@attach handle}><GripVertical size={14} /></button
+		>
 		<button
 			class="word"
 			disabled={ledger.live !== undefined || scenario.steps.length === 0}

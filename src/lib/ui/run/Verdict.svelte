@@ -17,8 +17,8 @@
 </script>
 
 {#if run.status === 'running'}<span class="text-quiet">under way…</span>
-{:else}<span class="flex items-center gap-1.5"
-		><Outcome outcome={kind} word={false} /><span
+{:else}<span class="flex items-baseline gap-1.5"
+		><span class="self-center"><Outcome outcome={kind} word={false} /></span><span
 			class={kind === 'failed'
 				? 'font-semibold text-fail'
 				: kind === 'error'

@@ -1,0 +1,141 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import type { Json } from '#core/model/json.ts';
+import { DocumentState } from './document.svelte.ts';
+
+/** A server with one document; a test decides how it answers the next save. */
+class Server {
+	revision = 1;
+	value: Json = { title: 'a', steps: ['x'] };
+	saves: Json[] = [];
+	next: 'take' | 'conflict' | 'trouble' = 'take';
+
+	async handle(_: string, init: RequestInit = {}): Promise<Response> {
+		if (init.method !== 'PUT') return Response.json({ revision: this.revision, value: this.value, problems: [] });
+		const { value, revision } = JSON.parse(String(init.body)) as { value: Json; revision: number };
+		const problem = (status: number, code: string) => Response.json({ title: code, code, problems: [] }, { status });
+		if (this.next === 'trouble') return problem(503, 'store.readOnly');
+		if (this.next === 'conflict' || revision !== this.revision) return problem(409, 'store.conflict');
+		this.saves.push(value);
+		this.value = value;
+		return Response.json({ revision: ++this.revision, problems: [] });
+	}
+}
+
+let server: Server;
+let document: DocumentState;
+beforeEach(() => {
+	vi.useFakeTimers();
+	server = new Server();
+	vi.stubGlobal('fetch', (path: string, init?: RequestInit) => server.handle(path, init));
+	document = new DocumentState('p', 'suites/s.yaml', { revision: 1, value: server.value, problems: [] });
+});
+afterEach(() => {
+	vi.useRealTimers();
+	vi.unstubAllGlobals();
+});
+const wait = (ms = 1000) => vi.advanceTimersByTimeAsync(ms);
+
+describe('a document on the screen', () => {
+	test('is saved by itself, once for a stretch of typing', async () => {
+		for (const title of ['b', 'bo', 'boo', 'book']) document.set(['title'], title);
+		expect(document.status).toBe('waiting');
+		await wait();
+		expect(server.saves).toEqual([{ title: 'book', steps: ['x'] }]);
+		expect(document.status).toBe('saved');
+	});
+	test('what is typed while it is being saved is saved after it', async () => {
+		document.set(['title'], 'b');
+		const saving = document.save();
+		document.set(['title'], 'c');
+		await saving;
+		await wait();
+		expect(server.saves.map((value) => (value as { title: string }).title)).toEqual(['b', 'c']);
+	});
+	test('typing in one place is one step of undo, each place its own', () => {
+		document.set(['title'], 'b');
+		document.set(['title'], 'bo');
+		document.set(['steps', 0], 'y');
+		document.undo();
+		expect(document.value).toEqual({ title: 'bo', steps: ['x'] });
+		document.undo();
+		expect(document.value).toEqual({ title: 'a', steps: ['x'] });
+		document.redo();
+		document.redo();
+		expect(document.value).toEqual({ title: 'bo', steps: ['y'] });
+		expect(document.canRedo).toBe(false);
+	});
+	test('an edit after an undo forgets what could have been done again', () => {
+		document.set(['title'], 'b');
+		document.undo();
+		document.set(['title'], 'c');
+		expect(document.canRedo).toBe(false);
+		document.undo();
+		expect(document.value).toMatchObject({ title: 'a' });
+	});
+	test('an edit that changes nothing is none', async () => {
+		document.set(['title'], 'a');
+		expect(document.canUndo).toBe(false);
+		await wait();
+		expect(server.saves).toEqual([]);
+	});
+	test('undo is saved too', async () => {
+		document.set(['title'], 'b');
+		await wait();
+		document.undo();
+		await wait();
+		expect(server.value).toMatchObject({ title: 'a' });
+	});
+	test('trouble is said and tried again until it is saved', async () => {
+		server.next = 'trouble';
+		document.set(['title'], 'b');
+		await wait();
+		expect(document.status).toBe('trouble');
+		expect(document.value).toMatchObject({ title: 'b' });
+		server.next = 'take';
+		await wait(4000);
+		expect(document.status).toBe('saved');
+		expect(server.value).toMatchObject({ title: 'b' });
+	});
+	test('a conflict stops saving, and nothing is written until it is settled', async () => {
+		server.revision = 5;
+		document.set(['title'], 'mine');
+		await wait();
+		expect(document.status).toBe('conflict');
+		document.set(['title'], 'mine still');
+		await wait(10_000);
+		expect(server.saves).toEqual([]);
+		await document.settle('mine');
+		await wait();
+		expect(server.value).toMatchObject({ title: 'mine still' });
+	});
+	test('taking theirs can be taken back', async () => {
+		server.revision = 5;
+		server.value = { title: 'theirs', steps: [] };
+		document.set(['title'], 'mine');
+		await wait();
+		await document.settle('theirs');
+		expect(document.value).toEqual({ title: 'theirs', steps: [] });
+		document.undo();
+		expect(document.value).toMatchObject({ title: 'mine' });
+	});
+	test('what another page saved is shown when nothing waits here', async () => {
+		server.revision = 2;
+		server.value = { title: 'newer', steps: [] };
+		await document.refresh();
+		expect(document.value).toMatchObject({ title: 'newer' });
+		document.set(['title'], 'typed');
+		server.revision = 3;
+		await document.refresh();
+		expect(document.value).toMatchObject({ title: 'typed' });
+	});
+	test('a server that is away loses nothing', async () => {
+		vi.stubGlobal('fetch', () => Promise.reject(new TypeError('fetch failed')));
+		document.set(['title'], 'b');
+		await wait();
+		expect(document.status).toBe('trouble');
+		expect(document.trouble).toContain('the server does not answer');
+		vi.stubGlobal('fetch', (path: string, init?: RequestInit) => server.handle(path, init));
+		await wait(4000);
+		expect(server.value).toMatchObject({ title: 'b' });
+	});
+});
