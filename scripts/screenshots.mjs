@@ -89,6 +89,9 @@ try {
 	await shoot('values', 'values');
 	await shoot('suites', 'suites');
 	await shoot('connections', 'connections');
+	await shoot('collections', 'collections');
+	await shoot('stand-ins', 'stand-ins');
+	await shoot('text', 'text/collections/bookings.yaml');
 } finally {
 	await browser.close();
 	await bench.stop();

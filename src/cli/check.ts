@@ -1,5 +1,5 @@
 import { counted } from '#core/messages.ts';
-import { allScenarios, findUnresolved, startNames } from '#core/run/index.ts';
+import { allScenarios, findUnresolved, lookingRun, startNames } from '#core/run/index.ts';
 import { createEngine, readSecrets } from '#server/engine/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
@@ -16,21 +16,13 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 			throw new HeronError('request.wrong', { detail: `there is no environment "${environment}"` });
 		const engine = createEngine();
 		const secrets = readSecrets(io.env, workspace.environments.get(environment)!.secrets, one(flags, 'secrets'));
-		const run = {
-			id: '',
-			startedAt: 0,
-			title: '',
-			project: '',
-			environment,
-			suite: '',
-			job: '',
-			build: '',
-			commit: '',
-			branch: '',
-			seed: 1
-		};
 		const ports = engine.ports({ seed: 1, readFile: folder.readFile });
-		const start = await startNames(workspace, environment, { set: {}, secrets, run }, ports);
+		const start = await startNames(
+			workspace,
+			environment,
+			{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
+			ports
+		);
 		problems.push(
 			...findUnresolved(workspace, allScenarios(workspace), start).map((p) => ({
 				...p,

@@ -83,16 +83,12 @@ describe('a project on the server', () => {
 		expect(snapshot.documents.map((one) => one.path)).toContain('heron.yaml');
 		expect(snapshot.files.map((one) => one.path)).toEqual(['files/a.bin']);
 	});
-	test.each([
-		'../x.yaml',
-		'suites/../../x.yaml',
-		'suites//x.yaml',
-		'nowhere/x.yaml',
-		'x.yaml',
-		'suites/x\\y.yaml'.replace('\\', '\\')
-	])('%s is no place for a file', async (path) => {
-		await expect(projects.writeBytes('p', path, bytes('x'), 0)).rejects.toMatchObject({ code: 'file.kind' });
-	});
+	test.each(['../x.yaml', 'suites/../../x.yaml', 'suites//x.yaml', 'nowhere/x.yaml', 'x.yaml', 'suites/x\\y.yaml'])(
+		'%s is no place for a file',
+		async (path) => {
+			await expect(projects.writeBytes('p', path, bytes('x'), 0)).rejects.toMatchObject({ code: 'file.kind' });
+		}
+	);
 	test.each([
 		['Upper', 'cannot be a project'],
 		['a/b', 'cannot be a project']

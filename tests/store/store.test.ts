@@ -203,12 +203,12 @@ describe('a database that cannot be used', () => {
 		expect(await store.files.write('p', 'heron.yaml', bytes('b'), 1)).toBe(2);
 		await new Promise((resolve) => other.close(resolve));
 	});
-	test('one that may not be written is said', async () => {
+	// root may write wherever it likes, so there is nothing to be refused
+	test.skipIf(process.getuid?.() === 0)('one that may not be written is said', async () => {
 		await project();
 		await store.close();
 		chmodSync(join(dir, 'heron.db'), 0o444);
-		// root may write wherever it likes, so there is nothing to be refused
-		if (process.getuid?.() !== 0) expect(await code(createStore(join(dir, 'heron.db')))).toBe('store.readOnly');
+		expect(await code(createStore(join(dir, 'heron.db')))).toBe('store.readOnly');
 		chmodSync(join(dir, 'heron.db'), 0o644);
 		store = await createStore(join(dir, 'heron.db'));
 	});

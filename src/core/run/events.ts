@@ -23,6 +23,21 @@ export interface RunInfo {
 	seed: number;
 }
 
+/** A run that only looks: nothing is sent, so nobody asked for it. */
+export const lookingRun = (environment: string, startedAt: number): RunInfo => ({
+	id: '',
+	startedAt,
+	title: '',
+	project: '',
+	environment,
+	suite: '',
+	job: '',
+	build: '',
+	commit: '',
+	branch: '',
+	seed: 1
+});
+
 export interface StepResult {
 	/** `collection/scenario`. */
 	scenario: string;

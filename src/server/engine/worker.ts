@@ -8,14 +8,14 @@ import {
 	choose,
 	emptyMemory,
 	findUnresolved,
+	lookingRun,
 	prepareRequest,
 	refuseProblems,
 	runPlan,
 	scopeOf,
 	startNames,
 	type Memory,
-	type Ports,
-	type RunInfo
+	type Ports
 } from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { setMaxListeners } from 'node:events';
@@ -62,20 +62,6 @@ function recall(project: string, environment: string, key: string, outputs: Outp
 	return memory;
 }
 
-const noRun = (environment: string): RunInfo => ({
-	id: '',
-	startedAt: Date.now(),
-	title: '',
-	project: '',
-	environment,
-	suite: '',
-	job: '',
-	build: '',
-	commit: '',
-	branch: '',
-	seed: 1
-});
-
 async function carryOut(message: Extract<ToWorker, { type: 'run' }>): Promise<void> {
 	const { id, snapshot, order, secrets, agent } = message;
 	const workspace = workspaceOf(snapshot);
@@ -113,7 +99,7 @@ async function preview(message: Extract<ToWorker, { type: 'preview' }>): Promise
 	const start = await startNames(
 		workspace,
 		order.environment,
-		{ set: {}, secrets, run: noRun(order.environment) },
+		{ set: {}, secrets, run: lookingRun(order.environment, Date.now()) },
 		ports
 	);
 	const step = parseStep(order.step);
@@ -140,7 +126,7 @@ async function resolve(message: Extract<ToWorker, { type: 'resolve' }>): Promise
 	const start = await startNames(
 		workspace,
 		environment,
-		{ set: {}, secrets, run: noRun(environment) },
+		{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
 		portsOf(snapshot, 1)
 	);
 	const problems = findUnresolved(workspace, allScenarios(workspace), start);
