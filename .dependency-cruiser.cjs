@@ -17,7 +17,7 @@ module.exports = {
 			to: {
 				pathNot: [
 					'^src/core',
-					packages(['yup', 'yaml', 'jsonata', 'json-p3', 're2js', '@noble/hashes', '@faker-js/faker'])
+					packages(['yup', 'yaml', 'jsonata', 'json-p3', 're2js', '@noble/hashes', '@faker-js/faker', 'oauth4webapi'])
 				]
 			}
 		},
@@ -70,7 +70,7 @@ module.exports = {
 			severity: 'error',
 			from: { path: '^src/core/([^/]+)/', pathNot: '\\.test\\.ts$' },
 			to: {
-				path: '^src/core/(values|checks|bodies|steps|selectors|reports|run)/',
+				path: '^src/core/(auth|values|checks|bodies|steps|selectors|reports|reach|run)/',
 				pathNot: ['^src/core/$1/', '/index\\.ts$']
 			}
 		},
@@ -78,7 +78,7 @@ module.exports = {
 			name: 'through-the-core-doors',
 			severity: 'error',
 			from: { path: '^src/(server|cli|lib|routes)', pathNot: '\\.test\\.ts$' },
-			to: { path: '^src/core/(values|checks|bodies|steps|selectors|reports|run)/', pathNot: '/index\\.ts$' }
+			to: { path: '^src/core/(auth|values|checks|bodies|steps|selectors|reports|reach|run)/', pathNot: '/index\\.ts$' }
 		},
 		{
 			name: 'through-the-server-doors',

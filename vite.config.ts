@@ -27,7 +27,6 @@ export default defineConfig({
 	build: { chunkSizeWarningLimit: 2000 },
 	optimizeDeps: {
 		include: [
-			'codemirror',
 			'@codemirror/autocomplete',
 			'@codemirror/commands',
 			'@codemirror/lang-json',

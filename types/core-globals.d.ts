@@ -33,3 +33,20 @@ declare function btoa(text: string): string;
 interface String {
 	toWellFormed(): string;
 }
+declare class URLSearchParams {
+	constructor(init?: string | Record<string, string> | string[][]);
+	get(name: string): string | null;
+	getAll(name: string): string[];
+	has(name: string): boolean;
+	set(name: string, value: string): void;
+	append(name: string, value: string): void;
+	delete(name: string): void;
+	toString(): string;
+	[Symbol.iterator](): IterableIterator<[string, string]>;
+}
+declare class Headers {
+	set(name: string, value: string): void;
+}
+declare class Response {
+	constructor(body?: string | null, init?: { status?: number; headers?: Record<string, string> });
+}

@@ -39,6 +39,30 @@ const table = {
 	'send.notHttp': 'the reply is not HTTP; it starts with: {start}',
 	'send.headersTooLarge': 'the header of the reply is larger than {limit}',
 	'send.tls': 'TLS with {host}:{port} failed: {detail}',
+	'send.proxy': 'the proxy {proxy} did not let us through: {detail}',
+	'send.proxyAuth':
+		'the proxy {proxy} wants to know who asks (407): give user and password of the proxy in the connection',
+	'send.http2': 'HTTP/2 with {host}:{port} failed: {detail}',
+	'connection.proxy': '"{address}" is not the address of a proxy: it should look like http://host:port',
+	'tls.pem': '{file} is not PEM: it should hold -----BEGIN CERTIFICATE-----',
+	'tls.identity': 'the client certificate cannot be used: {detail}',
+	'tls.trust': 'the certificate of {host} is not trusted: {detail}',
+	'tls.version': 'no common TLS version with {host}:{port}: {detail}',
+	'tls.client': '{host} wants a client certificate: {detail}',
+	'auth.wrong': 'credential {name}: {detail}',
+	'auth.key': 'the private key of the credential cannot be used: {detail}',
+	'auth.callback': 'the answer of the consent page cannot be used: {detail}',
+	'auth.scheme': 'credential {name} answers {wanted}, but the server asks for {asked}',
+	'auth.recipe': 'credential {name}: line {line}: {detail}',
+	'auth.vector': 'the test vector cannot be used: {detail}',
+	'auth.leg': 'credential {name}, {leg}: {detail}',
+	'auth.refused': 'credential {name}, {leg}: the server refused it: {error}{detail} (status {status})',
+	'auth.issuer': 'credential {name}: the metadata is of another issuer: {wanted} was asked for, it says {said}',
+	'auth.consent':
+		'credential {name} has no token for {environment} and needs somebody to consent: sign in on its page, or give a refresh token as a secret in refreshToken',
+	'vault.key':
+		'the key of the vault is not the one that {count} were written with: give the old one in HERON_KEY or the key file, or write their values anew',
+	'vault.keyFile': 'the key of the vault cannot be used: {detail}',
 	'send.protocol': 'an address starts with http:// or https://, this one with {protocol}',
 	'send.redirects': 'more than {limit} redirects; the last one led to {address}',
 	'send.cancelled': 'stopped before it was finished',
@@ -85,8 +109,8 @@ export function nearest(name: string, known: readonly string[]): string {
 	return '';
 }
 
-/** Optimal string alignment distance: inserted, lost, changed and swapped letters. */
-function slips(a: string, b: string): number {
+/** Optimal string alignment distance: inserted, lost, changed and swapped letters; 3 for further apart. */
+export function slips(a: string, b: string): number {
 	if (Math.abs(a.length - b.length) > 2) return 3;
 	let before: number[] = [];
 	let previous = Array.from({ length: b.length + 1 }, (_, i) => i);

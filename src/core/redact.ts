@@ -7,6 +7,8 @@ export interface Redactor {
 	deep<T>(value: T): T;
 	bytes(bytes: Uint8Array): Uint8Array;
 	readonly active: boolean;
+	/** Hides one more value from now on: a token that was given, a key that was read. */
+	learn(name: string, value: string): void;
 }
 
 /** How a secret is shown in place of its value. */
@@ -41,15 +43,18 @@ function base64Forms(text: string): string[] {
 /** Makes a redactor for secrets: name → value. Empty values are not secrets. */
 export function createRedactor(secrets: Record<string, string>): Redactor {
 	const forms = new Map<string, string>();
-	for (const [name, value] of Object.entries(secrets)) {
-		if (!value) continue;
+	let list: [form: string, mask: string][] = [];
+	const add = (name: string, value: string): void => {
+		if (!value) return;
 		const json = JSON.stringify(value).slice(1, -1);
 		const all = [value, json, json.replace(/\//g, '\\/'), ...percent(value), ...base64Forms(value)];
 		const xml = value.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;');
 		for (const form of [...all, xml]) if (form && !forms.has(form)) forms.set(form, maskOf(name));
-	}
+	};
 	// longest first, so that a secret that contains another is hidden whole
-	const list = [...forms].sort((a, b) => b[0].length - a[0].length);
+	const order = () => (list = [...forms].sort((a, b) => b[0].length - a[0].length));
+	for (const [name, value] of Object.entries(secrets)) add(name, value);
+	order();
 	const text = (input: string): string => {
 		let out = input;
 		for (const [form, mask] of list) if (out.includes(form)) out = out.split(form).join(mask);
@@ -75,11 +80,17 @@ export function createRedactor(secrets: Record<string, string>): Redactor {
 		const hidden = text(plain);
 		return hidden === plain ? input : new TextEncoder().encode(hidden);
 	};
-	const active = list.length > 0;
 	return {
-		active,
-		text: active ? text : (input) => input,
-		deep: <T>(value: T): T => (active ? (deep(value) as T) : value),
-		bytes: active ? bytes : (input) => input
+		get active() {
+			return list.length > 0;
+		},
+		text: (input) => (list.length > 0 ? text(input) : input),
+		deep: <T>(value: T): T => (list.length > 0 ? (deep(value) as T) : value),
+		bytes: (input) => (list.length > 0 ? bytes(input) : input),
+		learn(name, value) {
+			if (!value || forms.has(value)) return;
+			add(name, value);
+			order();
+		}
 	};
 }

@@ -6,6 +6,9 @@ export interface Config {
 	/** Where the database lives. */
 	dataDir: string;
 	database: string;
+	/** The vault's key; empty for the one in `keyFile`. */
+	key: string;
+	keyFile: string;
 	/** The size that the database may grow to, in bytes; 0 for what the disk allows. */
 	databaseLimit: number;
 	/** Addresses by which the server may be spoken to, beyond loopback. */
@@ -26,6 +29,8 @@ export function readConfig(env: Record<string, string | undefined>): Config {
 	return {
 		dataDir,
 		database: join(dataDir, 'heron.db'),
+		key: env.HERON_KEY ?? '',
+		keyFile: env.HERON_KEY_FILE ?? join(dataDir, 'vault.key'),
 		databaseLimit: parseSize(env.HERON_DATA_LIMIT) ?? 0,
 		hosts: (env.HERON_HOSTS ?? '')
 			.split(',')

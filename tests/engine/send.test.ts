@@ -1,4 +1,4 @@
-import { DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
 import { headerValue, type HeaderList } from '#core/model/reply.ts';
 import type { Ports, PreparedRequest, SendOutcome } from '#core/run/index.ts';
 import { createEngine, type Engine } from '#server/engine/index.ts';
@@ -66,7 +66,7 @@ function request(url: string, more: Partial<PreparedRequest> = {}): PreparedRequ
 		origins: headers.map(() => 'added'),
 		body: new Uint8Array(),
 		timeouts: DEFAULT_TIMEOUTS,
-		redirects: 5,
+		redirects: { follow: 5, keepMethod: false, keepCredentials: false },
 		...more,
 		headers
 	};
@@ -211,12 +211,12 @@ describe('redirects', () => {
 		expect(JSON.parse(textOf(outcome))).toMatchObject({ method: 'POST', body: 'x' });
 	});
 	test('a loop ends, with all that came', async () => {
-		const outcome = await send(`${base}/loop`, { redirects: 3 });
+		const outcome = await send(`${base}/loop`, { redirects: { ...DEFAULT_REDIRECTS, follow: 3 } });
 		expect(outcome.error?.code).toBe('send.redirects');
 		expect(outcome.exchanges).toHaveLength(4);
 	});
 	test('none are followed when none are wanted', async () => {
-		expect(replyOf(await send(`${base}/loop`, { redirects: 0 })).status).toBe(302);
+		expect(replyOf(await send(`${base}/loop`, { redirects: { ...DEFAULT_REDIRECTS, follow: 0 } })).status).toBe(302);
 	});
 	test('what proves who we are goes to no other host', async () => {
 		const other = await createMirror();

@@ -48,7 +48,7 @@ scenarios:
 		Object.entries(files).map(([path, text]) => ({ path, bytes: Buffer.from(text) }))
 	);
 	project = await projects.open('p');
-	runs = createRuns(store.runs, host, projects, () => ({ word: secret }));
+	runs = createRuns(store.runs, host, projects, async () => ({ secrets: { word: secret }, tokens: [] }));
 });
 afterAll(async () => {
 	await host.close();
@@ -148,17 +148,19 @@ describe('a run on the server', () => {
 			headers: { Authorization: 'Basic {$base64("u:" & $secret.word)}' },
 			body: { text: '{$secret.word}' }
 		};
-		const preview = await host.preview(
+		const preview = await host.ask(
+			'preview',
 			projects.snapshot(project),
-			{ word: secret },
+			{ secrets: { word: secret }, tokens: [] },
 			{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {} }
 		);
 		expect(preview.headers.find(([name]) => name === 'Authorization')![1]).toContain('‹word›');
 		expect(Buffer.from(preview.body).toString()).toBe('‹word›');
 		await expect(
-			host.preview(
+			host.ask(
+				'preview',
 				projects.snapshot(project),
-				{},
+				{ secrets: {}, tokens: [] },
 				{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {} }
 			)
 		).rejects.toThrow('$secret.word is not set');

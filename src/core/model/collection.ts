@@ -20,6 +20,8 @@ export interface SendSpec {
 	/** A path below the connection's base, or an absolute address. */
 	target: string;
 	connection: string;
+	/** Empty: inherited. */
+	credential: string;
 	path: Param[];
 	query: Param[];
 	headers: Param[];
@@ -52,6 +54,7 @@ export interface Scenario {
 	tags: string[];
 	off: boolean;
 	connection: string;
+	credential: string;
 	steps: Step[];
 }
 
@@ -59,6 +62,7 @@ export interface Collection {
 	name: string;
 	title: string;
 	connection: string;
+	credential: string;
 	scenarios: Scenario[];
 }
 
@@ -132,6 +136,7 @@ const scenario = record(
 		title: text('The name that people read.'),
 		tags: names('Words by which suites choose.'),
 		connection: text('Another connection than the collection’s.'),
+		credential: text('Another credential than the collection’s; none for none.'),
 		off: flag('Left out of runs.'),
 		steps: listOf(step, 'What happens, in order.')
 	},
@@ -147,6 +152,7 @@ export const collection: DocumentKind = {
 			heron: version,
 			title: text('The name that people read.'),
 			connection: text('The connection of all steps that name no other.'),
+			credential: text('The credential of all its steps, over the connection’s; none for none.'),
 			scenarios: listOf(scenario, 'The scenarios.')
 		},
 		{ heron: 'the version of the format, heron: 1' }
@@ -240,6 +246,7 @@ function parseSendSpec(given: Record<string, unknown>): SendSpec {
 		method,
 		target,
 		connection: str(given.connection),
+		credential: str(given.credential),
 		path: parseParams(given.path),
 		query: parseParams(given.query),
 		headers: parseParams(given.headers),
@@ -268,6 +275,7 @@ export function parseScenario(value: unknown): Scenario {
 		tags: list(given.tags).map(String),
 		off: given.off === true,
 		connection: str(given.connection),
+		credential: str(given.credential),
 		steps: list(given.steps).map(parseStep)
 	};
 }
@@ -279,6 +287,7 @@ export function parseCollection(name: string, value: Json): Collection {
 		name,
 		title: str(given.title, name),
 		connection: str(given.connection),
+		credential: str(given.credential),
 		scenarios: list(given.scenarios).map(parseScenario)
 	};
 }

@@ -1,7 +1,22 @@
-import { isObject, type Json } from './json.ts';
+import { hasExpression } from '../values/index.ts';
+import { isObject, type Json, type JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { checkParams, parseParams, PARAMS_SCHEMA, type Param } from './params.ts';
-import { duration, record, shaped, text, version, whole } from './shape.ts';
+import {
+	choice,
+	duration,
+	findProblems,
+	flag,
+	jsonSchemaOf,
+	names,
+	open,
+	record,
+	shaped,
+	text,
+	version,
+	whole
+} from './shape.ts';
+import { HTTP_VERSIONS, TLS_VERSIONS, type HttpVersion, type TlsVersion } from './transport.ts';
 import { parseDuration } from './units.ts';
 
 /** Time limits in milliseconds. */
@@ -11,34 +26,141 @@ export interface Timeouts {
 	whole: number;
 }
 
+export interface Redirects {
+	/** How many are followed; 0 for none. */
+	follow: number;
+	/** 301, 302 and 303 keep the method and body too. */
+	keepMethod: boolean;
+	/** Credentials go to another host too. */
+	keepCredentials: boolean;
+}
+
+export interface ClientCertificate {
+	certificate: string;
+	key: string;
+	pkcs12: string;
+	passphrase: string;
+}
+
+export interface TlsSettings {
+	min: TlsVersion | '';
+	max: TlsVersion | '';
+	/** Files of the project, or PEM. */
+	authorities: string[];
+	client?: ClientCertificate;
+	name: string;
+	verify: boolean;
+}
+
 export interface Connection {
 	name: string;
 	title: string;
 	base: string;
+	/** A file in credentials/, `none`, or empty. */
+	credential: string;
 	headers: Param[];
+	query: Param[];
+	/** Cookies that replies set are sent again in the same scenario. */
+	cookies: boolean;
+	http: HttpVersion;
 	timeouts: Timeouts;
-	/** How many redirects are followed. */
-	redirects: number;
+	redirects: Redirects;
+	proxy: { address: string; user: string; password: string; except: string[] };
+	/** Left out when nothing is said. */
+	tls?: TlsSettings;
+	/** As written, without what differs in environments. */
+	raw: JsonObject;
+	/** Settings beyond address, headers and query hold expressions. */
+	computed: boolean;
+	/** The whole connection as it is in environments where it differs. */
+	variants: Map<string, Connection>;
 }
 
 export const DEFAULT_TIMEOUTS: Timeouts = { connect: 5000, reply: 30_000, whole: 60_000 };
+export const DEFAULT_REDIRECTS: Redirects = { follow: 5, keepMethod: false, keepCredentials: false };
+
+const redirects = record({
+	follow: whole('How many redirects are followed; 0 for none.', 0, 50),
+	keepMethod: flag('301, 302 and 303 keep the method and the body too.'),
+	keepCredentials: flag('Credentials go to another host too.')
+});
+
+const proxy = record(
+	{
+		address: text('http://host:port of the proxy.'),
+		user: text('For a proxy that wants to know who asks.'),
+		password: text('By reference: {$secret.NAME}.'),
+		except: names('Hosts that are reached without it: a name, or .suffix for all below.')
+	},
+	{ address: 'the proxy, such as http://proxy.example:3128' }
+);
+
+const either = (first: Parameters<typeof jsonSchemaOf>[0], isFirst: (v: unknown) => boolean, second: typeof first) =>
+	shaped({ anyOf: [jsonSchemaOf(first), jsonSchemaOf(second)] }, (value, report) => {
+		for (const { path, message } of findProblems(isFirst(value) ? first : second, value)) report(path, message);
+	});
+
+const tls = record({
+	min: open(choice(TLS_VERSIONS, 'The lowest version that is spoken.')),
+	max: open(choice(TLS_VERSIONS, 'The highest version that is spoken.')),
+	authorities: names('Trusted beside the machine’s own: files of the project, or PEM.'),
+	client: record(
+		{
+			certificate: text('A PEM file of the project, or PEM.'),
+			key: text('Its private key: a PEM file, or a secret that holds PEM.'),
+			pkcs12: text('A PKCS#12 file of the project instead of the pair.'),
+			passphrase: text('Opens the key or the PKCS#12 file; by reference: {$secret.NAME}.')
+		},
+		{},
+		(value, report) => {
+			const { certificate, key, pkcs12 } = value;
+			if (pkcs12 && (certificate || key)) report([], 'either pkcs12, or certificate and key');
+			else if (!pkcs12 && !certificate) report([], 'a certificate with its key is wanted, or a pkcs12 file');
+			else if (certificate && !key) report([], 'the key of the certificate is missing');
+		}
+	),
+	name: text('The name that is asked for and that the certificate must bear, when it is not the host’s.'),
+	verify: open(flag('false: the certificate is not looked at. Only while you find out what is wrong.'))
+});
+
+const settings = {
+	base: text('The address that paths are appended to.', 'an address is wanted, such as https://host/v1'),
+	credential: text('A file in credentials/; none when left out.'),
+	headers: shaped(PARAMS_SCHEMA, checkParams),
+	query: shaped(PARAMS_SCHEMA, checkParams),
+	cookies: open(flag('Cookies that replies set are sent again in the same scenario.')),
+	http: open(choice(HTTP_VERSIONS, 'The version of HTTP; auto takes 2 where the server offers it.')),
+	timeouts: record({
+		connect: open(duration('Until name, connection and TLS are there.')),
+		reply: open(duration('From the request’s end to the first byte of the reply.')),
+		whole: open(duration('The whole exchange, redirects included.'))
+	}),
+	redirects: either(
+		open(whole('How many redirects are followed; 0 for none.', 0, 50)),
+		(value) => !isObject(value),
+		redirects
+	),
+	proxy: either(text('http://host:port of the proxy.'), (value) => !isObject(value), proxy),
+	tls
+};
 
 export const connection: DocumentKind = {
 	name: 'connection',
 	folder: 'connections',
-	doc: 'Where calls go: base address, default headers, time limits.',
+	doc: 'Where calls go: base address, credential, transport, default headers and query.',
 	schema: record(
 		{
 			heron: version,
 			title: text('The name that people read.'),
-			base: text('The address that paths are appended to.', 'an address is wanted, such as https://host/v1'),
-			headers: shaped(PARAMS_SCHEMA, checkParams),
-			timeouts: record({
-				connect: duration('Until name, connection and TLS are there.'),
-				reply: duration('From the request’s end to the first byte of the reply.'),
-				whole: duration('The whole exchange, redirects included.')
-			}),
-			redirects: whole('How many redirects are followed; 0 for none.', 0, 50)
+			...settings,
+			environments: shaped(
+				{ type: 'object', additionalProperties: jsonSchemaOf(record(settings)) },
+				(value, report) => {
+					if (!isObject(value)) return report([], 'environments with what differs there are wanted');
+					for (const [name, item] of Object.entries(value))
+						for (const { path, message } of findProblems(record(settings), item)) report([name, ...path], message);
+				}
+			)
 		},
 		{ heron: 'the version of the format, heron: 1', base: 'the address that paths are appended to' }
 	),
@@ -46,26 +168,121 @@ export const connection: DocumentKind = {
 		heron: 1,
 		title: 'Reedmere API',
 		base: '{$env.reedmere}',
+		credential: 'clerk',
 		headers: { Accept: 'application/json' },
 		timeouts: { connect: '5 s', reply: '30 s', whole: '60 s' },
-		redirects: 5
+		redirects: 5,
+		tls: { min: '1.2', authorities: ['files/authority.pem'] },
+		environments: { staging: { base: 'https://staging.reedmere.example/v1', tls: { verify: true } } }
 	}
 };
 
-/** A connection in full, defaults filled in. */
+/** Maps merge key by key; everything else is replaced. */
+function merged(base: unknown, over: unknown): Json {
+	if (!isObject(base) || !isObject(over)) return over as Json;
+	const out: JsonObject = { ...(base as JsonObject) };
+	for (const [key, value] of Object.entries(over)) out[key] = merged(out[key], value);
+	return out;
+}
+
+const TEXTS = new Set(['heron', 'title', 'base', 'headers', 'query', 'credential', 'environments']);
+const computes = (value: unknown): boolean =>
+	typeof value === 'string'
+		? hasExpression(value)
+		: typeof value === 'object' && value !== null && Object.values(value).some(computes);
+
+const asText = (value: unknown): string => (value === undefined || value === null ? '' : String(value));
+
+/** `1.0` without quotes is the number 1 in YAML. */
+const versionOf = (value: unknown): TlsVersion | '' => (value === 1 ? '1.0' : asText(value)) as TlsVersion | '';
+
+function parseTls(given: unknown): TlsSettings | undefined {
+	if (!isObject(given)) return undefined;
+	const client = isObject(given.client) ? given.client : undefined;
+	return {
+		min: versionOf(given.min),
+		max: versionOf(given.max),
+		authorities: Array.isArray(given.authorities) ? given.authorities.map(String) : [],
+		name: asText(given.name),
+		verify: given.verify !== false && given.verify !== 'false',
+		...(client
+			? {
+					client: {
+						certificate: asText(client.certificate),
+						key: asText(client.key),
+						pkcs12: asText(client.pkcs12),
+						passphrase: asText(client.passphrase)
+					}
+				}
+			: {})
+	};
+}
+
+/** A connection in full, defaults filled in; what differs in environments is in `variants`. */
 export function parseConnection(name: string, value: Json): Connection {
-	const given = isObject(value) ? value : {};
+	const { environments, ...raw } = (isObject(value) ? value : {}) as JsonObject;
+	const one = parseOne(name, raw);
+	if (isObject(environments)) {
+		for (const [environment, over] of Object.entries(environments))
+			one.variants.set(environment, parseOne(name, merged(raw, over) as JsonObject));
+	}
+	return one;
+}
+
+function parseOne(name: string, given: JsonObject): Connection {
 	const limits = isObject(given.timeouts) ? given.timeouts : {};
+	const follow = (isObject(given.redirects) ? given.redirects : { follow: given.redirects }) as Record<
+		string,
+		Json | undefined
+	>;
+	const via = (isObject(given.proxy) ? given.proxy : { address: given.proxy }) as Record<string, Json | undefined>;
+	const tlsSettings = parseTls(given.tls);
+	const number = Number(follow.follow ?? NaN);
 	return {
 		name,
 		title: String(given.title ?? name),
 		base: String(given.base ?? ''),
+		credential: asText(given.credential),
 		headers: parseParams(given.headers),
+		query: parseParams(given.query),
+		cookies: given.cookies !== false && given.cookies !== 'false',
+		http: (HTTP_VERSIONS as readonly string[]).includes(String(given.http))
+			? (String(given.http) as HttpVersion)
+			: '1.1',
 		timeouts: {
 			connect: parseDuration(limits.connect) ?? DEFAULT_TIMEOUTS.connect,
 			reply: parseDuration(limits.reply) ?? DEFAULT_TIMEOUTS.reply,
 			whole: parseDuration(limits.whole) ?? DEFAULT_TIMEOUTS.whole
 		},
-		redirects: typeof given.redirects === 'number' ? given.redirects : 5
+		redirects: {
+			follow: Number.isInteger(number) ? number : DEFAULT_REDIRECTS.follow,
+			keepMethod: follow.keepMethod === true,
+			keepCredentials: follow.keepCredentials === true
+		},
+		proxy: {
+			address: asText(via.address),
+			user: asText(via.user),
+			password: asText(via.password),
+			except: Array.isArray(via.except) ? via.except.map(String) : []
+		},
+		...(tlsSettings ? { tls: tlsSettings } : {}),
+		raw: given,
+		computed: Object.entries(given).some(([key, item]) => !TEXTS.has(key) && computes(item)),
+		variants: new Map()
 	};
+}
+
+/** The connection as it is in an environment. */
+export const inEnvironment = (connection: Connection, environment: string): Connection =>
+	connection.variants.get(environment) ?? connection;
+
+/** A connection whose settings hold expressions, with their values filled in. */
+export async function settleConnection(
+	connection: Connection,
+	fill: (value: Json) => Promise<Json>
+): Promise<Connection> {
+	if (!connection.computed) return connection;
+	const filled: JsonObject = {};
+	for (const [key, value] of Object.entries(connection.raw)) filled[key] = TEXTS.has(key) ? value : await fill(value);
+	return { ...parseOne(connection.name, filled), computed: false };
 }

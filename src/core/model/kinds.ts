@@ -1,5 +1,6 @@
 import { collection } from './collection.ts';
 import { connection } from './connection.ts';
+import { credential } from './credential.ts';
 import { environment } from './environment.ts';
 import type { Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
@@ -9,10 +10,10 @@ import { jsonSchemaOf } from './shape.ts';
 import { suite } from './suite.ts';
 
 /** Every kind of file that a project holds as YAML. */
-export const documentKinds: readonly DocumentKind[] = [project, connection, environment, collection, suite];
+export const documentKinds: readonly DocumentKind[] = [project, connection, credential, environment, collection, suite];
 
 /** Folders whose files are kept as they are. */
-export const PLAIN_FOLDERS = ['datasets', 'definitions', 'schemas', 'baselines', 'files', 'credentials'] as const;
+export const PLAIN_FOLDERS = ['datasets', 'definitions', 'schemas', 'baselines', 'files'] as const;
 
 /** The kind of a file by its path in the project, and the name by which others speak of it. */
 export function kindOfFile(path: string): { kind: DocumentKind; name: string } | undefined {

@@ -57,6 +57,28 @@ export const duration = (doc: string) =>
 		if (parseDuration(value) === undefined) report([], 'a duration is wanted, such as 500 ms, 2 s or 1 min');
 	});
 
+/** One of a few words; numbers may stand without quotes in the file. */
+export const choice = (words: readonly string[], doc: string) =>
+	shaped(
+		{
+			enum: words.flatMap((word) => (/^\d+(\.\d*[1-9])?$/.test(word) ? [word, Number(word)] : [word])),
+			description: doc
+		},
+		(value, report) => {
+			// 1.0 without quotes is the number 1
+			const given = value === 1 && words.includes('1.0') ? '1.0' : String(value);
+			if (!words.includes(given))
+				report([], `one of ${words.join(', ')} is wanted${nearest(given, [...words]).replace(/^; known.*/, '')}`);
+		}
+	);
+
+/** A setting that may also be computed: text with an expression is let through. */
+export const open = (schema: yup.AnySchema) =>
+	shaped({ anyOf: [jsonSchemaOf(schema), { type: 'string', pattern: '\\{\\$' }] }, (value, report) => {
+		if (typeof value === 'string' && value.includes('{$')) return;
+		for (const { path, message } of findProblems(schema, value)) report(path, message);
+	});
+
 export const names = (doc: string) =>
 	shaped({ type: 'array', items: { type: 'string' }, description: doc }, (value, report) => {
 		if (!Array.isArray(value)) return report([], 'a list of names is wanted');

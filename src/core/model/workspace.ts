@@ -1,7 +1,8 @@
 import type { Problem } from '../errors.ts';
 import { messageOf, nearest, type MessageCode } from '../messages.ts';
-import { referencesIn, templateProblem } from '../values/index.ts';
+import { hasExpression, referencesIn, templateProblem } from '../values/index.ts';
 import { parseCollection, type Collection, type Scenario, type Step } from './collection.ts';
+import { parseCredential, type Credential } from './credential.ts';
 import { parseConnection, type Connection } from './connection.ts';
 import { parseEnvironment, type Environment } from './environment.ts';
 import { isObject, type Json } from './json.ts';
@@ -26,6 +27,7 @@ export interface LoadedDocument {
 export interface Workspace {
 	project: Project;
 	connections: Map<string, Connection>;
+	credentials: Map<string, Credential>;
 	environments: Map<string, Environment>;
 	collections: Map<string, Collection>;
 	suites: Map<string, Suite>;
@@ -94,6 +96,7 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 	const workspace: Workspace = {
 		project: parseProject(null),
 		connections: new Map(),
+		credentials: new Map(),
 		environments: new Map(),
 		collections: new Map(),
 		suites: new Map(),
@@ -103,6 +106,7 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 	for (const { kind, name, value } of documents) {
 		if (kind.name === 'project') workspace.project = parseProject(value);
 		else if (kind.name === 'connection') workspace.connections.set(name, parseConnection(name, value));
+		else if (kind.name === 'credential') workspace.credentials.set(name, parseCredential(name, value));
 		else if (kind.name === 'environment') workspace.environments.set(name, parseEnvironment(name, value));
 		else if (kind.name === 'collection') workspace.collections.set(name, parseCollection(name, value));
 		else if (kind.name === 'suite') workspace.suites.set(name, parseSuite(name, value));
@@ -123,8 +127,31 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 		if (name && !names.includes(name))
 			wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, names) });
 	};
-	const { project, connections, environments, collections, suites } = workspace;
+	const { project, connections, credentials, environments, collections, suites } = workspace;
 	refer('heron.yaml', ['environment'], 'environment', project.environment, environments.keys());
+	const referCredential = (file: string, at: (string | number)[], name: string) => {
+		if (name !== 'none' && !hasExpression(name)) refer(file, at, 'credential', name, credentials.keys());
+	};
+	for (const connection of connections.values()) {
+		const file = `connections/${connection.name}.yaml`;
+		referCredential(file, ['credential'], connection.credential);
+		for (const [environment, variant] of connection.variants) {
+			refer(file, ['environments', environment], 'environment', environment, environments.keys());
+			if (variant.credential !== connection.credential)
+				referCredential(file, ['environments', environment, 'credential'], variant.credential);
+		}
+		for (const [at, path] of filesOfConnection(connection)) {
+			if (!files.has(path)) wrong(file, at, 'file.missing', { file: path });
+		}
+	}
+	for (const credential of credentials.values()) {
+		for (const field of ['certificate', 'key', 'pkcs12']) {
+			const path = credential.value[field];
+			// what looks like neither a file nor PEM may be a shared secret
+			if (typeof path === 'string' && /^[\w./-]+\.\w{2,5}$/.test(path) && !files.has(path))
+				wrong(`credentials/${credential.name}.yaml`, [field], 'file.missing', { file: path });
+		}
+	}
 	for (const suite of suites.values()) {
 		const file = `suites/${suite.name}.yaml`;
 		refer(file, ['environment'], 'environment', suite.environment, environments.keys());
@@ -137,11 +164,14 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 	for (const collection of collections.values()) {
 		const file = `collections/${collection.name}.yaml`;
 		refer(file, ['connection'], 'connection', collection.connection, connections.keys());
+		referCredential(file, ['credential'], collection.credential);
 		collection.scenarios.forEach((scenario, at) => {
+			referCredential(file, ['scenarios', at, 'credential'], scenario.credential);
 			refer(file, ['scenarios', at, 'connection'], 'connection', scenario.connection, connections.keys());
 			scenario.steps.forEach((step, index) => {
 				const path = ['scenarios', at, 'steps', index];
 				refer(file, [...path, 'connection'], 'connection', step.send?.connection ?? '', connections.keys());
+				referCredential(file, [...path, 'credential'], step.send?.credential ?? '');
 				for (const name of filesOf(step)) {
 					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
 				}
@@ -149,6 +179,20 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 			crossScenario(file, at, scenario, wrong, warn);
 		});
 	}
+}
+
+/** Files that a connection's transport is read from, with their place; PEM and computed paths left out. */
+function filesOfConnection({ tls }: Connection): [(string | number)[], string][] {
+	const named: [(string | number)[], string][] = [
+		...(tls?.authorities ?? []).map((path, index): [(string | number)[], string] => [
+			['tls', 'authorities', index],
+			path
+		]),
+		[['tls', 'client', 'certificate'], tls?.client?.certificate ?? ''],
+		[['tls', 'client', 'key'], tls?.client?.key ?? ''],
+		[['tls', 'client', 'pkcs12'], tls?.client?.pkcs12 ?? '']
+	];
+	return named.filter(([, path]) => path !== '' && !path.includes('{$') && !path.includes('-----BEGIN'));
 }
 
 /** Files that a step's body is read from, as written. */
@@ -241,7 +285,7 @@ export function loadProject(sources: Source[], files: ReadonlySet<string>): Load
 		const found = kindOfFile(path);
 		if (!found) {
 			if (/\.ya?ml$/.test(path) && !PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`))) {
-				const folders = 'connections, environments, collections, suites';
+				const folders = 'connections, credentials, environments, collections, suites';
 				strange.push({ code: 'file.kind', message: messageOf('file.kind', { folders }), file: path, path: [] });
 			}
 			continue;

@@ -11,7 +11,6 @@ export {
 	type Chosen,
 	type StartNames
 } from './plan.ts';
-export { prepareRequest } from './prepare.ts';
 export {
 	countStep,
 	emptySummary,
@@ -23,5 +22,6 @@ export {
 	type RunState,
 	type ScenarioState
 } from './reduce.ts';
-export { emptyMemory, scopeOf, type Memory } from './scenario.ts';
+export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
+export { emptyMemory, prepareCall, scopeOf, type Memory, type StepContext } from './scenario.ts';
 export { runPlan, type RunPlan } from './runner.ts';

@@ -1,11 +1,13 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { counted, nearest } from '../messages.ts';
 import type { Scenario } from '../model/collection.ts';
+import { inEnvironment } from '../model/connection.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { Suite, SuiteEntry } from '../model/suite.ts';
 import { stepNames, type Workspace } from '../model/workspace.ts';
 import { resolveVariables, type FunctionPorts, type Names, type Scope } from '../values/index.ts';
 import { referencesIn } from '../values/index.ts';
+import { inheritedCredential } from './authorize.ts';
 import type { RunInfo } from './events.ts';
 
 /** A scenario that will run, with the collection it comes from. */
@@ -98,6 +100,7 @@ export interface StartNames {
 	names: Omit<Names, 'steps'>;
 	broken: Map<string, Error>;
 	hint: NonNullable<Scope['hint']>;
+	environment: string;
 }
 
 /** `clerkPassword` → `HERON_SECRET_CLERK_PASSWORD`. */
@@ -125,6 +128,7 @@ export async function startNames(
 			return guess.startsWith(': did') ? guess : `: set it in ${where}, in heron.yaml, or with --set ${name}=…`;
 		}
 		if (root === 'row') return ': no row is chosen';
+		if (root === 'token') return ': the step’s credential gives no token';
 		if (root === 'steps') return ': that step has not kept it';
 		return '';
 	};
@@ -137,7 +141,7 @@ export async function startNames(
 	};
 	const { env, broken } = await resolveVariables(layers, { secret: given.secrets, run }, ports, hint);
 	const names = { env, secret: given.secrets, row: {}, run };
-	return { names, broken, hint };
+	return { names, broken, hint, environment };
 }
 
 /** Names that are asked for before anything is sent and that are not there, each with its place. */
@@ -159,14 +163,25 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 		problems.push({ code: 'value.missing', message, file, path });
 	};
 	const usedConnections = new Set<string>();
+	const usedCredentials = new Set<string>();
+	const environment = String(start.environment);
 	for (const chosen of scenarios) {
 		const set = new Set<string>();
 		const at = workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
 		chosen.scenario.steps.forEach((step, index) => {
 			if (step.off) return;
-			if (step.send) usedConnections.add(step.send.connection || chosen.connection);
+			if (step.send) {
+				usedConnections.add(step.send.connection || chosen.connection);
+				const { name } = inheritedCredential(workspace, chosen, step.send, environment);
+				if (name) usedCredentials.add(name);
+			}
 			for (const reference of stepNames(step)) {
-				if (reference.optional || reference.root === 'steps' || (reference.root === 'env' && set.has(reference.name)))
+				if (
+					reference.optional ||
+					reference.root === 'steps' ||
+					reference.root === 'token' ||
+					(reference.root === 'env' && set.has(reference.name))
+				)
 					continue;
 				report(
 					`collections/${chosen.collection}.yaml`,
@@ -179,11 +194,26 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 		});
 	}
 	for (const name of usedConnections) {
-		const connection = workspace.connections.get(name);
-		if (!connection) continue;
-		for (const reference of referencesIn([connection.base, connection.headers.filter((h) => !h.off)])) {
-			if (!reference.optional && reference.root !== 'steps')
+		const named = workspace.connections.get(name);
+		if (!named) continue;
+		const connection = inEnvironment(named, environment);
+		const { title: _, headers, query, ...rest } = connection.raw;
+		void [_, headers, query];
+		const on = [...connection.headers, ...connection.query].filter((param) => !param.off);
+		for (const reference of referencesIn([rest, on])) {
+			if (!reference.optional && reference.root !== 'steps' && reference.root !== 'token')
 				report(`connections/${name}.yaml`, [], reference.root, reference.name);
+		}
+	}
+	for (const name of usedCredentials) {
+		const credential = workspace.credentials.get(name);
+		if (!credential) continue;
+		// a test vector brings values of its own
+		const { vector, ...value } = credential.value;
+		void vector;
+		for (const reference of referencesIn(value)) {
+			if (!reference.optional && !['steps', 'lines', 'token', 'row'].includes(reference.root))
+				report(`credentials/${name}.yaml`, [], reference.root, reference.name);
 		}
 	}
 	return problems;

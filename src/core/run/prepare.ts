@@ -1,9 +1,10 @@
 import { bodyKind } from '../bodies/index.ts';
 import { HeronError } from '../errors.ts';
 import type { SendSpec } from '../model/collection.ts';
-import { DEFAULT_TIMEOUTS, type Connection } from '../model/connection.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, type Connection } from '../model/connection.ts';
 import type { Param } from '../model/params.ts';
 import type { HeaderList } from '../model/reply.ts';
+import { transportOf } from '../model/transport.ts';
 import {
 	escapeAddress,
 	parseTemplate,
@@ -53,7 +54,7 @@ export async function prepareRequest(
 	for (const [name, value] of own) add(name, value, 'step');
 	const cookies = (await resolveParams(spec.cookies, tools)).map(([name, value]) => `${name}=${value}`);
 	if (!has('cookie')) {
-		const kept = tools.session.cookiesFor(url);
+		const kept = connection?.cookies === false ? '' : tools.session.cookiesFor(url);
 		if (cookies.length > 0 || kept)
 			add('Cookie', [kept, ...cookies].filter(Boolean).join('; '), cookies.length > 0 ? 'step' : 'cookies');
 	}
@@ -65,6 +66,8 @@ export async function prepareRequest(
 	const sized = has('content-length') || has('transfer-encoding');
 	if (!sized && (built || METHODS_WITH_BODY.has(spec.method))) add('Content-Length', String(body.length), 'added');
 	if (!has('connection')) add('Connection', 'keep-alive', 'added');
+	const transport =
+		connection && transportOf(connection, new URL(url).hostname, (path) => tools.ports.readFile?.(path));
 	return {
 		method: spec.method,
 		url,
@@ -72,7 +75,9 @@ export async function prepareRequest(
 		origins,
 		body,
 		timeouts: connection?.timeouts ?? DEFAULT_TIMEOUTS,
-		redirects: connection?.redirects ?? 5
+		redirects: connection?.redirects ?? DEFAULT_REDIRECTS,
+		...(transport ? { transport } : {}),
+		...(connection?.cookies === false ? { forgetCookies: true } : {})
 	};
 }
 
@@ -144,7 +149,14 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 		address = `${base.trim().replace(/\/+$/, '')}/${target.replace(/^\/+/, '')}`;
 	}
 	const [plain = ''] = address.split('#');
-	const query = (await resolveParams(spec.query, tools, escapeAddress)).map(([n, v]) => `${n}=${v}`).join('&');
+	const own = await resolveParams(spec.query, tools, escapeAddress);
+	const usual =
+		connection?.query.length && !/^[a-z][a-z0-9+.-]*:\/\//i.test(spec.target)
+			? await resolveParams(connection.query, tools, escapeAddress)
+			: [];
+	const query = [...usual.filter(([name]) => !own.some(([n]) => n === name)), ...own]
+		.map(([n, v]) => `${n}=${v}`)
+		.join('&');
 	const joined = query ? plain + (plain.includes('?') ? (/[?&]$/.test(plain) ? '' : '&') : '?') + query : plain;
 	const tidy = tidyAddress(joined);
 	if (!URL.canParse(tidy)) throw new HeronError('value.address', { address: joined || spec.target });

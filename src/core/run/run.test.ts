@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { createTokenKeeper } from '../auth/index.ts';
 import { HeronError } from '../errors.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { loadProject } from '../model/workspace.ts';
@@ -27,7 +28,9 @@ function ports(answer: (request: PreparedRequest, n: number) => Answer | Promise
 		randomBytes: (n) => new Uint8Array(n).fill(9),
 		seed: 1,
 		next: () => 1,
-		openSession: () => ({ cookiesFor: () => '' }),
+		crypto: {} as Ports['crypto'],
+		tokens: createTokenKeeper(),
+		openSession: () => ({ cookiesFor: () => '', auth: new Map() }),
 		sleep: async (ms) => void (time += ms),
 		deadline: (_, outer) => ({ signal: outer ?? new AbortController().signal, clear() {} }),
 		async send(request) {

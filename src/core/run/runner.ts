@@ -57,7 +57,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		const begun = ports.now();
 		const memory = (plan.only.length > 0 ? plan.memories?.get(chosen.key) : undefined) ?? emptyMemory(ports);
 		plan.memories?.set(chosen.key, memory);
-		const context: StepContext = { ...plan, ports, evaluator, signal };
+		const context: StepContext = { ...plan, environment: plan.run.environment, ports, evaluator, signal };
 		const outcomes = new Map<string, Outcome>();
 		let broken = '';
 		queue.push({ type: 'scenario', scenario: chosen.key, startedAt: begun });

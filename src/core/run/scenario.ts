@@ -1,14 +1,16 @@
+import { requestNames } from '../auth/index.ts';
 import { judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
-import type { Step } from '../model/collection.ts';
+import type { SendSpec, Step } from '../model/collection.ts';
+import { inEnvironment, settleConnection } from '../model/connection.ts';
 import type { Json, JsonObject } from '../model/json.ts';
-import { headerValue } from '../model/reply.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
-import type { Workspace } from '../model/workspace.ts';
+import { stepNames, type Workspace } from '../model/workspace.ts';
 import type { Redactor } from '../redact.ts';
 import { select } from '../selectors/index.ts';
 import type { Evaluator, Names, Scope } from '../values/index.ts';
+import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import type { Outcome, StepResult } from './events.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { PreparedRequest, Ports, Session } from './ports.ts';
@@ -30,6 +32,7 @@ export interface StepContext {
 	ports: Ports;
 	evaluator: Evaluator;
 	redactor: Redactor;
+	environment: string;
 	agent: string;
 	signal: AbortSignal | undefined;
 }
@@ -164,16 +167,15 @@ async function attemptSend(
 	scope: Scope
 ): Promise<void> {
 	const spec = step.send!;
-	const { evaluator, ports, workspace } = context;
-	const connection = workspace.connections.get(spec.connection || chosen.connection);
-	const request = await prepareRequest(spec, connection, {
-		evaluator,
-		scope,
-		ports,
-		session: memory.session,
-		agent: context.agent
-	});
-	const outcome = await ports.send(request, memory.session, context.signal);
+	const { evaluator, ports } = context;
+	const call = await prepareCall(chosen, spec, memory, context, scope);
+	const request = call.request;
+	let outcome;
+	try {
+		outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
+	} finally {
+		result.exchanges.push(...(call.signIn?.legs ?? []));
+	}
 	result.exchanges.push(...outcome.exchanges);
 	result.checks = [];
 	const reply = outcome.exchanges.at(-1)?.reply;
@@ -201,14 +203,33 @@ async function attemptSend(
 	if (result.checks.some((check) => !check.holds)) result.outcome = 'failed';
 }
 
+/** The request of a step without what its credential adds, and the credential at work. */
+export async function prepareCall(
+	chosen: Pick<Chosen, 'collection' | 'connection' | 'scenario'>,
+	spec: SendSpec,
+	memory: Memory,
+	context: StepContext,
+	scope: Scope
+): Promise<{ request: PreparedRequest; signIn: SignIn | undefined; credential: Inherited }> {
+	const { evaluator, ports, workspace, environment, agent } = context;
+	const named = workspace.connections.get(spec.connection || chosen.connection);
+	const found = named && inEnvironment(named, environment);
+	const fill = (value: Json) => evaluator.deep(value, scope);
+	const connection = found?.computed ? await settleConnection(found, fill) : found;
+	const credential = inheritedCredential(workspace, chosen, spec, environment);
+	const name = credential.name.includes('{$') ? await evaluator.text(credential.name, scope) : credential.name;
+	const signed = name && name !== 'none' ? await signIn(name, context, scope, memory.session, connection) : undefined;
+	if (signed?.authorizer.token && stepNames({ send: spec } as Step).some((reference) => reference.root === 'token'))
+		scope.names.token = (await signed.authorizer.token()).reply;
+	const request = await prepareRequest(spec, connection, { evaluator, scope, ports, session: memory.session, agent });
+	return { request, signIn: signed, credential: { ...credential, name } };
+}
+
 /** `$request` and `$response`, computed only when an expression asks. */
 function lazyNames(request: PreparedRequest, view: ReplyView): Pick<Names, 'request' | 'response'> {
 	return {
 		get request() {
-			const headers = Object.fromEntries(
-				request.headers.map(([name]) => [name.toLowerCase(), headerValue(request.headers, name) as Json])
-			);
-			return { method: request.method, url: request.url, headers };
+			return requestNames(request);
 		},
 		get response() {
 			const { reply } = view;

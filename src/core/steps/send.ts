@@ -117,6 +117,14 @@ export const send: StepKind = {
 				if (typeof value !== 'string') report([], 'the name of a connection is wanted');
 			}
 		},
+		{
+			name: 'credential',
+			doc: 'Another credential than the one that is inherited; none for none.',
+			schema: { type: 'string' },
+			check(value, report) {
+				if (typeof value !== 'string') report([], 'the name of a credential is wanted, or none');
+			}
+		},
 		params('path', 'Values of the {names} in the path.'),
 		params('query', 'Parameters behind the question mark.'),
 		params('headers', 'Header fields.'),

@@ -1,5 +1,6 @@
 import jsonata from 'jsonata';
 import { HeronError, textOf } from '../errors.ts';
+import { Bytes } from './functions/digest.ts';
 import { functions } from './functions/index.ts';
 import { LinearRegExp } from './pattern.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
@@ -21,7 +22,7 @@ export interface Expression {
 }
 
 /** Roots whose names must be there before anything is sent. */
-const NAMED = new Set(['env', 'secret', 'row', 'steps', 'run']);
+const NAMED = new Set(['env', 'secret', 'row', 'steps', 'run', 'token', 'lines']);
 export const TIME_LIMIT_MS = 1000;
 const LIMITS = {
 	timeout: TIME_LIMIT_MS,
@@ -88,6 +89,7 @@ function computed(source: string): Expression {
 			try {
 				const value: unknown = await compiled.evaluate({}, { ...scope.names, ...functions.bind(scope.ports) });
 				if (typeof value === 'function') return undefined;
+				if (value instanceof Bytes) return value.toJSON();
 				// results of the language are lists with extra marks on them: plain data goes on
 				return value instanceof Raw || typeof value !== 'object' ? (value as Result) : plainData(value);
 			} catch (cause) {

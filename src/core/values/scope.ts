@@ -15,7 +15,11 @@ export interface Names {
 	row: JsonObject;
 	steps: Record<string, JsonObject>;
 	run: JsonObject;
-	request?: JsonObject;
+	/** What a signature recipe has computed so far. */
+	lines?: JsonObject;
+	/** The token reply of the credential in use. */
+	token?: JsonObject;
+	request?: Record<string, unknown>;
 	response?: Record<string, unknown>;
 }
 
@@ -29,6 +33,8 @@ export interface FunctionPorts {
 	/** The seed of made-up data, and a counter within the run so that values never collide. */
 	seed: number;
 	next(): number;
+	/** What `$nonce()` gives, when it has to be the same again. */
+	nonce?: string;
 }
 
 export interface Scope {

@@ -1,7 +1,9 @@
 import { readConfig, type Config } from '#server/config.ts';
 import { createHost, type EngineHost } from '#server/engine/host.ts';
 import { readSecrets } from '#server/engine/index.ts';
-import { createStore, type Store } from '#server/store/index.ts';
+import type { JobName, Jobs, Progress, Sealed } from '#server/engine/protocol.ts';
+import type { Token } from '#core/auth/index.ts';
+import { createStore, keyFrom, keyOfFile, type Store } from '#server/store/index.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
 import { createRuns, type Runs } from './runs.ts';
 
@@ -12,8 +14,16 @@ export interface App {
 	host: EngineHost;
 	projects: Projects;
 	runs: Runs;
-	/** Values of the secrets that an environment names; they never leave the server. */
-	secretsOf(project: OpenProject, environment: string): Record<string, string>;
+	/** Secrets and tokens of an environment; they never leave the server. The vault's go over those of the process. */
+	sealedOf(project: OpenProject, environment: string): Promise<Sealed>;
+	/** Has a job done in the worker. */
+	ask<N extends JobName>(
+		type: N,
+		project: OpenProject,
+		environment: string,
+		order: Jobs[N]['order'],
+		options?: { id?: string; progress?: (progress: Progress) => void }
+	): Promise<Jobs[N]['answer']>;
 	close(): Promise<void>;
 }
 
@@ -23,20 +33,38 @@ const holder = globalThis as unknown as Record<symbol, Promise<App> | undefined>
 
 async function create(): Promise<App> {
 	const config = readConfig(process.env);
-	const store = await createStore(config.database, config.databaseLimit);
+	const key = config.key ? keyFrom(config.key) : keyOfFile(config.keyFile);
+	const store = await createStore(config.database, config.databaseLimit, key);
 	await store.runs.markInterrupted();
-	const host = createHost(__APP_VERSION__);
+	const host = createHost(__APP_VERSION__, (project, environment, credential, token) => {
+		const kept = token
+			? store.vault.write(project, 'token', environment, credential, JSON.stringify(token))
+			: store.vault.remove(project, 'token', environment, credential);
+		kept.catch((error: Error) => console.error(`the token of ${credential} could not be kept: ${error.message}`));
+	});
 	const projects = createProjects(store.files);
-	const secretsOf = (project: OpenProject, environment: string) =>
-		readSecrets(config.env, project.workspace.environments.get(environment)?.secrets ?? []);
-	const runs = createRuns(store.runs, host, projects, secretsOf);
+	const sealedOf: App['sealedOf'] = async (project, environment) => {
+		const known = project.workspace.environments.get(environment)?.secrets ?? [];
+		const [secrets, tokens] = await Promise.all([
+			store.vault.read(project.name, 'secret', environment),
+			store.vault.read(project.name, 'token', environment)
+		]);
+		return {
+			secrets: { ...readSecrets(config.env, known), ...secrets },
+			tokens: Object.entries(tokens).map(([credential, text]) => ({ credential, token: JSON.parse(text) as Token }))
+		};
+	};
+	const ask: App['ask'] = async (type, project, environment, order, options) =>
+		host.ask(type, projects.snapshot(project), await sealedOf(project, environment), order, options);
+	const runs = createRuns(store.runs, host, projects, sealedOf);
 	return {
 		config,
 		store,
 		host,
 		projects,
 		runs,
-		secretsOf,
+		sealedOf,
+		ask,
 		async close() {
 			runs.close();
 			await host.close();

@@ -10,7 +10,7 @@ import {
 	type StepResult
 } from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host.ts';
-import type { Outputs, RunOrder } from '#server/engine/protocol.ts';
+import type { Outputs, Progress, RunOrder, Sealed } from '#server/engine/protocol.ts';
 import type { RunStore, StoredRun, StoredStep } from '#server/store/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
 import type { OpenProject, Projects } from './projects.ts';
@@ -63,7 +63,7 @@ export function createRuns(
 	store: RunStore,
 	host: EngineHost,
 	projects: Projects,
-	secretsOf: (project: OpenProject, environment: string) => Record<string, string>
+	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>
 ): Runs {
 	const live = new Map<string, Live>();
 
@@ -204,7 +204,11 @@ export function createRuns(
 					if (!begun) reject(trouble ?? new HeronError('run.crashed', { detail: 'it ended before it began' }));
 				};
 				const onEvents = (events: RunEvent[]) => record.push(events, () => host.cancel(info.id));
-				host.run(projects.snapshot(project), secretsOf(project, environment), order, onEvents).then(
+				const progress = (told: Progress) => void ('events' in told && onEvents(told.events));
+				const carried = sealedOf(project, environment).then((sealed) =>
+					host.ask('run', projects.snapshot(project), sealed, order, { id: info.id, progress })
+				);
+				carried.then(
 					() => finish(),
 					(error: HeronError) => finish(error)
 				);

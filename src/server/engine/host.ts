@@ -1,32 +1,31 @@
+import type { Token } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
 import type { MessageCode } from '#core/messages.ts';
-import type { RunEvent } from '#core/run/index.ts';
 import { Worker } from 'node:worker_threads';
-import type { FromWorker, Preview, PreviewOrder, RunOrder, Snapshot, ToWorker, WireError } from './protocol.ts';
+import type { FromWorker, Job, JobName, Jobs, Progress, Sealed, Snapshot, ToWorker, WireError } from './protocol.ts';
 import source from './worker.ts?nodeworker';
 
 interface Task {
-	events(events: RunEvent[]): void | Promise<void>;
-	done(message?: FromWorker): void;
+	progress(progress: Progress): void;
+	done(answer: unknown): void;
 	fail(error: HeronError): void;
 }
 
-/** The worker in which runs are carried out, started when first needed and again after a crash. */
+type OnToken = (project: string, environment: string, credential: string, token: Token | undefined) => void;
+
+/** The worker in which everything is sent, started when first needed and again after a crash. */
 export interface EngineHost {
-	/** Resolves at the run's end. @throws HeronError what kept it from starting, or run.crashed */
-	run(
+	/** Resolves with the job's answer. @throws HeronError what kept it from being done, or run.crashed */
+	ask<N extends JobName>(
+		type: N,
 		snapshot: Snapshot,
-		secrets: Record<string, string>,
-		order: RunOrder,
-		onEvents: (events: RunEvent[]) => void
-	): Promise<void>;
-	cancel(run: string): void;
-	preview(snapshot: Snapshot, secrets: Record<string, string>, order: PreviewOrder): Promise<Preview>;
-	resolve(
-		snapshot: Snapshot,
-		secrets: Record<string, string>,
-		environment: string
-	): Promise<Extract<FromWorker, { type: 'resolved' }>>;
+		sealed: Sealed,
+		order: Jobs[N]['order'],
+		options?: { id?: string; progress?: (progress: Progress) => void }
+	): Promise<Jobs[N]['answer']>;
+	cancel(id: string): void;
+	/** Lets go of a token. */
+	forget(project: string, environment: string, credential: string): void;
 	close(): Promise<void>;
 }
 
@@ -38,7 +37,8 @@ const revive = (error: WireError): HeronError => {
 	return Object.assign(revived, { message: error.message });
 };
 
-export function createHost(version: string): EngineHost {
+/** @param onToken told of every token that was given, renewed or let go */
+export function createHost(version: string, onToken: OnToken = () => {}): EngineHost {
 	const agent = `loyal-heron/${version}`;
 	let worker: Worker | undefined;
 	let watch: NodeJS.Timeout | undefined;
@@ -69,36 +69,29 @@ export function createHost(version: string): EngineHost {
 		started.on('message', (message: FromWorker) => {
 			heard = Date.now();
 			if (message.type === 'pong') return;
+			if (message.type === 'token')
+				return onToken(message.project, message.environment, message.credential, message.token);
 			const task = tasks.get(message.id);
 			if (!task) return;
-			if (message.type === 'events') return void task.events(message.events);
+			if (message.type === 'progress') return task.progress(message);
 			tasks.delete(message.id);
 			if (message.type === 'failed') task.fail(revive(message.error));
-			else task.done(message);
+			else task.done(message.answer);
 		});
 		started.on('error', (error) => worker === started && crash(error.message));
 		started.on('exit', () => worker === started && crash('it ended by itself'));
 		return started;
 	};
 
-	const ask = <T>(message: ToWorker & { id: string }, events: Task['events'] = () => {}): Promise<T> =>
-		new Promise((resolve, reject) => {
-			tasks.set(message.id, { events, done: (answer) => resolve(answer as T), fail: reject });
-			start().postMessage(message);
-		});
-
 	return {
-		run: (snapshot, secrets, order, onEvents) =>
-			ask({ type: 'run', id: order.info.id, snapshot, secrets, order, agent }, onEvents),
+		ask: (type, snapshot, sealed, order, { id = `${type}${++counter}`, progress = () => {} } = {}) =>
+			new Promise((resolve, reject) => {
+				tasks.set(id, { progress, done: (answer) => resolve(answer as never), fail: reject });
+				start().postMessage({ type, id, snapshot, sealed, order, agent } as Job);
+			}),
 		cancel: (id) => worker?.postMessage({ type: 'cancel', id } satisfies ToWorker),
-		preview: async (snapshot, secrets, order) => {
-			const id = `p${++counter}`;
-			return (
-				await ask<Extract<FromWorker, { type: 'preview' }>>({ type: 'preview', id, snapshot, secrets, order, agent })
-			).preview;
-		},
-		resolve: (snapshot, secrets, environment) =>
-			ask({ type: 'resolve', id: `r${++counter}`, snapshot, secrets, environment, agent }),
+		forget: (project, environment, credential) =>
+			worker?.postMessage({ type: 'forget', project, environment, credential } satisfies ToWorker),
 		async close() {
 			clearInterval(watch);
 			const ending = worker;

@@ -1,5 +1,7 @@
+import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import type { Ports } from '#core/run/index.ts';
 import { randomBytes } from 'node:crypto';
+import { cryptoPort } from './crypto.ts';
 import { createSender, openSession, type Caps } from './send/index.ts';
 
 export { readFolder, folderReader, type ProjectFolder } from './folder.ts';
@@ -9,7 +11,7 @@ export const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000 };
 
 export interface Engine {
 	/** The ports of one run. */
-	ports(options: { seed: number; readFile?: (path: string) => Uint8Array | undefined }): Ports;
+	ports(options: { seed: number; readFile?: (path: string) => Uint8Array | undefined; tokens?: TokenKeeper }): Ports;
 	close(): void;
 }
 
@@ -17,7 +19,7 @@ export interface Engine {
 export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 	const sender = createSender(caps);
 	return {
-		ports({ seed, readFile }) {
+		ports({ seed, readFile, tokens = createTokenKeeper() }) {
 			let counter = 0;
 			// bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step
 			let pool = new Uint8Array(0);
@@ -36,6 +38,8 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				seed,
 				next: () => ++counter,
 				openSession,
+				crypto: cryptoPort,
+				tokens,
 				send: sender.send,
 				sleep: (ms, signal) =>
 					new Promise((resolve) => {

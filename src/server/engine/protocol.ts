@@ -1,13 +1,22 @@
+import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { HeaderList } from '#core/model/reply.ts';
+import type { ReachReport, Stage } from '#core/reach/index.ts';
 import type { HeaderOrigin, RunEvent, RunInfo } from '#core/run/index.ts';
+import type { ReachOrder } from './reach/index.ts';
 
 /** A project as it is handed to the worker. */
 export interface Snapshot {
 	project: string;
 	documents: { path: string; value: Json }[];
 	files: { path: string; bytes: Uint8Array }[];
+}
+
+/** What must not leave the server, for one environment. */
+export interface Sealed {
+	secrets: Record<string, string>;
+	tokens: { credential: string; token: Token }[];
 }
 
 /** What steps of a scenario kept when they last ran, for when the worker does not know it any more: step → outputs. */
@@ -41,7 +50,38 @@ export interface Preview {
 	headers: HeaderList;
 	origins: HeaderOrigin[];
 	body: Uint8Array;
+	/** Whose credential it bears and who says so. */
+	credential: { name: string; label: string; from: string };
+	/** What will be added when it is sent and cannot be known before. */
+	later?: string;
 }
+
+export interface RecipeOrder {
+	/** The credential as it stands on the screen. */
+	name: string;
+	value: JsonObject;
+	environment: string;
+	/** The step whose request it signs; none: the test vector's. */
+	step?: { collection: string; scenario: string; step: string };
+	outputs: Outputs;
+}
+
+export interface RecipeAnswer {
+	/** The request that it was computed for, in short. */
+	request: string;
+	trace?: Trace;
+	trouble?: string;
+	vector?: VectorVerdict;
+	vectorTrouble?: string;
+}
+
+export type FlowOrder = { environment: string } & (
+	| { action: 'start'; credential: string; redirect: string }
+	| { action: 'act'; flow: string; leg: LegKey }
+	| { action: 'view'; flow: string }
+	| { action: 'callback'; params: string; flow?: string }
+);
+export type FlowAnswer = FlowView & { flow: string; credential: string };
 
 export interface WireError {
 	code: string;
@@ -50,31 +90,32 @@ export interface WireError {
 	problems: Problem[];
 }
 
+/** What is asked of the worker, and what it answers. */
+export interface Jobs {
+	run: { order: RunOrder; answer: null };
+	preview: { order: PreviewOrder; answer: Preview };
+	resolve: { order: { environment: string }; answer: { problems: Problem[]; values: JsonObject } };
+	reach: { order: ReachOrder; answer: ReachReport };
+	recipe: { order: RecipeOrder; answer: RecipeAnswer };
+	flow: { order: FlowOrder; answer: FlowAnswer };
+}
+export type JobName = keyof Jobs;
+/** What a job tells while it goes on. */
+export type Progress = { events: RunEvent[] } | { stage: Stage };
+
+export type Job<N extends JobName = JobName> = {
+	[K in N]: { type: K; id: string; snapshot: Snapshot; sealed: Sealed; order: Jobs[K]['order']; agent: string };
+}[N];
+
 export type ToWorker =
-	| { type: 'run'; id: string; snapshot: Snapshot; secrets: Record<string, string>; order: RunOrder; agent: string }
-	| {
-			type: 'preview';
-			id: string;
-			snapshot: Snapshot;
-			secrets: Record<string, string>;
-			order: PreviewOrder;
-			agent: string;
-	  }
-	| {
-			type: 'resolve';
-			id: string;
-			snapshot: Snapshot;
-			secrets: Record<string, string>;
-			environment: string;
-			agent: string;
-	  }
+	| Job
 	| { type: 'cancel'; id: string }
+	| { type: 'forget'; project: string; environment: string; credential: string }
 	| { type: 'ping' };
 
 export type FromWorker =
-	| { type: 'events'; id: string; events: RunEvent[] }
-	| { type: 'done'; id: string }
+	| ({ type: 'progress'; id: string } & Progress)
+	| { type: 'done'; id: string; answer: Jobs[JobName]['answer'] }
 	| { type: 'failed'; id: string; error: WireError }
-	| { type: 'preview'; id: string; preview: Preview }
-	| { type: 'resolved'; id: string; problems: Problem[]; values: JsonObject }
+	| { type: 'token'; project: string; environment: string; credential: string; token: Token | undefined }
 	| { type: 'pong' };

@@ -1,33 +1,71 @@
+import {
+	checkVector,
+	createFlow,
+	createTokenKeeper,
+	credentialKind,
+	traceRecipe,
+	type AuthTools,
+	type Flow,
+	type TokenKeeper
+} from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { parseStep } from '#core/model/collection.ts';
+import { inEnvironment } from '#core/model/connection.ts';
+import type { Json, JsonObject } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { createWorkspace, type Workspace } from '#core/model/workspace.ts';
-import { createRedactor } from '#core/redact.ts';
+import { createRedactor, type Redactor } from '#core/redact.ts';
 import {
 	allScenarios,
+	blankRequest,
 	choose,
 	emptyMemory,
 	findUnresolved,
 	lookingRun,
-	prepareRequest,
+	prepareCall,
 	refuseProblems,
 	runPlan,
 	scopeOf,
 	startNames,
+	wayOfLegs,
+	type Exchange,
 	type Memory,
-	type Ports
+	type Ports,
+	type PreparedRequest,
+	type StartNames,
+	type StepContext
 } from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { setMaxListeners } from 'node:events';
 import { parentPort } from 'node:worker_threads';
 import { createEngine } from './index.ts';
-import type { FromWorker, Outputs, Snapshot, ToWorker, WireError } from './protocol.ts';
+import type {
+	FlowAnswer,
+	FromWorker,
+	Job,
+	JobName,
+	Jobs,
+	Outputs,
+	Preview,
+	RecipeAnswer,
+	Sealed,
+	Snapshot,
+	ToWorker,
+	WireError
+} from './protocol.ts';
+import { reach } from './reach/index.ts';
 
 // Carries out runs beside the server's main thread. Kept values and cookies of scenarios stay here, unmasked,
-// so that single steps can be sent after a run; they never leave.
+// so that single steps can be sent after a run; they never leave. Tokens leave only to be sealed.
 const engine = createEngine();
 const memories = new Map<string, Map<string, Memory>>();
 const running = new Map<string, AbortController>();
+const keepers = new Map<string, TokenKeeper>();
+const flows = new Map<
+	string,
+	{ flow: Flow; project: string; environment: string; credential: string; redactor: Redactor }
+>();
+const FLOWS_KEPT = 50;
 const post = (message: FromWorker) => parentPort!.postMessage(message);
 
 function workspaceOf(snapshot: Snapshot): Workspace {
@@ -38,9 +76,27 @@ function workspaceOf(snapshot: Snapshot): Workspace {
 	return createWorkspace(documents, new Set(snapshot.files.map((file) => file.path)));
 }
 
-const portsOf = (snapshot: Snapshot, seed: number) => {
+/** The tokens of a project; those that were sealed are taken up when none is known here. */
+function keeperOf(project: string, environment: string, { tokens }: Sealed): TokenKeeper {
+	let keeper = keepers.get(project);
+	if (!keeper) {
+		const tell = (credential: string, env: string, token: Parameters<TokenKeeper['write']>[2]) =>
+			post({ type: 'token', project, environment: env, credential, token });
+		keepers.set(project, (keeper = createTokenKeeper([], tell)));
+	}
+	for (const { credential, token } of tokens)
+		if (!keeper.read(credential, environment)) keeper.take(credential, environment, token);
+	return keeper;
+}
+
+const portsOf = (job: Job, environment: string, seed: number): Ports => {
+	const { snapshot, sealed } = job;
 	const files = new Map(snapshot.files.map((file) => [file.path, file.bytes]));
-	return engine.ports({ seed, readFile: (path) => files.get(path) });
+	return engine.ports({
+		seed,
+		readFile: (path) => files.get(path),
+		tokens: keeperOf(snapshot.project, environment, sealed)
+	});
 };
 
 const memoriesOf = (project: string, environment: string): Map<string, Memory> => {
@@ -56,22 +112,43 @@ function recall(project: string, environment: string, key: string, outputs: Outp
 	const memory = kept.get(key) ?? emptyMemory(ports);
 	kept.set(key, memory);
 	for (const [step, values] of Object.entries(outputs)) {
-		const plain = Object.entries(values).filter(([, value]) => !/‹\w+›/.test(JSON.stringify(value)));
+		const plain = Object.entries(values).filter(([, value]) => !/‹[\w.-]+›/.test(JSON.stringify(value)));
 		memory.outputs[step] ??= Object.fromEntries(plain);
 	}
 	return memory;
 }
 
-async function carryOut(message: Extract<ToWorker, { type: 'run' }>): Promise<void> {
-	const { id, snapshot, order, secrets, agent } = message;
+/** All that a step needs, for looking and for sending by hand. */
+async function contextOf(
+	job: Job,
+	environment: string,
+	redactor: Redactor,
+	signal?: AbortSignal
+): Promise<StepContext & { start: StartNames }> {
+	const workspace = workspaceOf(job.snapshot);
+	const ports = portsOf(job, environment, 1);
+	const given = { set: {}, secrets: job.sealed.secrets, run: lookingRun(environment, Date.now()) };
+	const start = await startNames(workspace, environment, given, ports);
+	return { workspace, start, ports, evaluator: createEvaluator(), redactor, environment, agent: job.agent, signal };
+}
+
+type Handler<N extends JobName> = (
+	job: Job<N>,
+	redactor: Redactor,
+	stop: AbortController
+) => Promise<Jobs[N]['answer']>;
+
+const run: Handler<'run'> = async (job, redactor, stop) => {
+	const { id, snapshot, order, sealed, agent } = job;
 	const workspace = workspaceOf(snapshot);
 	const { scenarios } = choose(workspace, { targets: order.targets });
-	const stop = new AbortController();
-	// every request under way listens
-	setMaxListeners(0, stop.signal);
-	running.set(id, stop);
-	const ports = portsOf(snapshot, order.info.seed);
-	const start = await startNames(workspace, order.environment, { set: order.set, secrets, run: order.info }, ports);
+	const ports = portsOf(job, order.environment, order.info.seed);
+	const start = await startNames(
+		workspace,
+		order.environment,
+		{ set: order.set, secrets: sealed.secrets, run: order.info },
+		ports
+	);
 	// only what will be sent has to resolve
 	refuseProblems(order.only.length === 0 ? findUnresolved(workspace, scenarios, start) : []);
 	if (order.only.length > 0)
@@ -81,58 +158,187 @@ async function carryOut(message: Extract<ToWorker, { type: 'run' }>): Promise<vo
 		workspace,
 		scenarios,
 		start,
-		redactor: createRedactor(secrets),
+		redactor,
 		parallel: order.parallel,
 		stopAfter: order.stopAfter,
 		only: order.only,
 		memories: memoriesOf(snapshot.project, order.environment),
 		agent
 	};
-	for await (const events of runPlan(plan, ports, stop.signal)) post({ type: 'events', id, events });
-	post({ type: 'done', id });
-}
+	for await (const events of runPlan(plan, ports, stop.signal)) post({ type: 'progress', id, events });
+	return null;
+};
 
-async function preview(message: Extract<ToWorker, { type: 'preview' }>): Promise<void> {
-	const { id, snapshot, order, secrets, agent } = message;
-	const workspace = workspaceOf(snapshot);
-	const ports = portsOf(snapshot, 1);
-	const start = await startNames(
-		workspace,
-		order.environment,
-		{ set: {}, secrets, run: lookingRun(order.environment, Date.now()) },
-		ports
-	);
+/** Ports that send nothing: what cannot be known without sending is said. */
+const still = (ports: Ports): Ports =>
+	Object.assign(Object.create(ports) as Ports, {
+		send: () => Promise.reject(new HeronError('request.wrong', { detail: 'later' }))
+	});
+
+const preview: Handler<'preview'> = async (job, redactor) => {
+	const { snapshot, order } = job;
+	const context = await contextOf(job, order.environment, redactor);
 	const step = parseStep(order.step);
 	if (!step.send) throw new HeronError('request.wrong', { detail: 'only a step that sends has a request' });
 	const key = `${order.collection}/${order.scenario}`;
-	const chosen = allScenarios(workspace).find((one) => one.key === key);
-	const memory = recall(snapshot.project, order.environment, key, order.outputs, ports);
-	const scope = scopeOf({ start, ports }, memory);
-	const connection = workspace.connections.get(step.send.connection || (chosen?.connection ?? ''));
-	const request = await prepareRequest(step.send, connection, {
-		evaluator: createEvaluator(),
+	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
+	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
+	const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
+	const quiet = { ...context, ports: still(context.ports) };
+	const call = await prepareCall(chosen, step.send, memory, quiet, scopeOf(quiet, memory));
+	const kind = credentialKind(context.workspace.credentials.get(call.credential.name)?.kind);
+	let request = call.request;
+	let later: string | undefined;
+	try {
+		if (call.signIn) request = await call.signIn.authorizer.apply(request);
+		if (kind?.key === 'digest' && request === call.request)
+			later = 'The server is asked for its challenge first; then Authorization: Digest … is added.';
+	} catch (error) {
+		if (!(error instanceof HeronError && (error.values.detail === 'later' || error.code === 'auth.leg'))) throw error;
+		later = 'A token is fetched first; then Authorization: Bearer … is added.';
+	}
+	const { method, url, headers, origins, body } = redactor.deep(request);
+	const { name, from } = call.credential;
+	const shown: Preview = { method, url, headers, origins, body, credential: { name, label: kind?.label ?? '', from } };
+	return later ? { ...shown, later } : shown;
+};
+
+const resolve: Handler<'resolve'> = async (job, redactor) => {
+	const { workspace, start } = await contextOf(job, job.order.environment, redactor);
+	const problems = findUnresolved(workspace, allScenarios(workspace), start);
+	return { problems: redactor.deep(problems), values: redactor.deep(start.names.env) };
+};
+
+const reachJob: Handler<'reach'> = async (job, redactor, stop) => {
+	const context = await contextOf(job, job.order.environment, redactor, stop.signal);
+	return reach(job.order, context, (stage) => post({ type: 'progress', id: job.id, stage }));
+};
+
+/** A recipe with its live values: for the request of a step, and for its test vector. */
+const recipe: Handler<'recipe'> = async (job, redactor) => {
+	const { snapshot, order } = job;
+	const context = await contextOf(job, order.environment, redactor);
+	const answer: RecipeAnswer = { request: '' };
+	try {
+		const { request, scope } = await requestOfRecipe();
+		answer.request = `${request.method} ${request.url}`;
+		answer.trace = await traceRecipe(order.value, request, { evaluator: context.evaluator, scope });
+	} catch (error) {
+		answer.trouble = textOf(error);
+	}
+	if (order.value.vector !== undefined) {
+		try {
+			answer.vector = await checkVector(order.value, context.evaluator);
+		} catch (error) {
+			answer.vectorTrouble = textOf(error);
+		}
+	}
+	// what the vector gives is made of test secrets, and may be seen
+	const { vector, ...rest } = answer;
+	return { ...redactor.deep(rest), ...(vector ? { vector } : {}) };
+
+	async function requestOfRecipe() {
+		const quiet = { ...context, ports: still(context.ports) };
+		if (!order.step) {
+			const memory = emptyMemory(context.ports);
+			return {
+				request: blankRequest('GET', 'https://host.example/path?b=2&a=1', job.agent),
+				scope: scopeOf(quiet, memory)
+			};
+		}
+		const key = `${order.step.collection}/${order.step.scenario}`;
+		const chosen = allScenarios(context.workspace).find((one) => one.key === key);
+		const step = chosen?.scenario.steps.find((one) => one.id === order.step!.step);
+		if (!chosen || !step?.send)
+			throw new HeronError('request.notFound', { what: `the step ${key}/${order.step.step}` });
+		const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
+		const scope = scopeOf(quiet, memory);
+		const { request } = await prepareCall(chosen, { ...step.send, credential: 'none' }, memory, quiet, scope);
+		return { request, scope };
+	}
+};
+
+const flow: Handler<'flow'> = async (job, redactor) => {
+	const { order, snapshot } = job;
+	const { project } = snapshot;
+	if (order.action === 'start') {
+		const context = await contextOf(job, order.environment, redactor);
+		const credential = context.workspace.credentials.get(order.credential);
+		if (credential?.kind !== 'oauth2')
+			throw new HeronError('request.notFound', { what: `an OAuth 2.0 credential "${order.credential}"` });
+		const made = await openFlow(credential.name, credential.value, context, order.redirect);
+		const id = made.state;
+		if (flows.size >= FLOWS_KEPT) flows.delete(flows.keys().next().value!);
+		flows.set(id, { flow: made, project, environment: order.environment, credential: order.credential, redactor });
+		return show(id);
+	}
+	if (order.action === 'callback') {
+		const id = order.flow ?? new URLSearchParams(order.params).get('state') ?? '';
+		const found = flows.get(id);
+		if (!found)
+			throw new HeronError('auth.callback', {
+				detail: 'its state belongs to no sign-in that was begun here: begin again on the credential’s page'
+			});
+		await found.flow.callback(order.params);
+		return show(id);
+	}
+	const found = flows.get(order.flow);
+	if (!found || found.project !== project)
+		throw new HeronError('request.notFound', { what: 'this sign-in (begin again)' });
+	if (order.action === 'act') await found.flow.act(order.leg);
+	return show(order.flow);
+
+	function show(id: string): FlowAnswer {
+		const { flow: shown, credential, redactor: own } = flows.get(id)!;
+		return own.deep({ ...shown.view(), flow: id, credential });
+	}
+};
+
+async function openFlow(
+	name: string,
+	value: JsonObject,
+	context: StepContext & { start: StartNames },
+	redirect: string
+): Promise<Flow> {
+	const { ports, evaluator, redactor, agent, environment } = context;
+	const memory = emptyMemory(ports);
+	const scope = scopeOf(context, memory);
+	const given: JsonObject = {};
+	for (const [key, item] of Object.entries(value)) given[key] = await evaluator.deep(item as Json, scope);
+	for (const field of credentialKind('oauth2')!.fields) {
+		if (field.secret && typeof given[field.name] === 'string')
+			redactor.learn(`${name}.${field.name}`, String(given[field.name]));
+	}
+	// without a call it takes the way of a connection that uses it
+	const user = [...context.workspace.connections.values()].find((one) => one.credential === name);
+	const way = await wayOfLegs(given.connection, user && inEnvironment(user, environment), context, scope);
+	const tools: AuthTools = {
+		name,
+		environment,
+		evaluator,
 		scope,
 		ports,
-		session: memory.session,
-		agent
-	});
-	const { method, url, headers, origins, body } = createRedactor(secrets).deep(request);
-	post({ type: 'preview', id, preview: { method, url, headers, origins, body } });
+		state: memory.session.auth,
+		learn: (what, secret) => redactor.learn(what, secret),
+		async leg(title: string, request: PreparedRequest): Promise<Exchange> {
+			const transport = request.transport ?? way(request.url);
+			const { exchanges } = await ports.send(
+				{ ...request, ...(transport ? { transport } : {}) },
+				memory.session,
+				undefined
+			);
+			return { ...exchanges.at(-1)!, leg: title };
+		},
+		blank: (method, url) => blankRequest(method, url, agent)
+	};
+	const kept = ports.tokens.read(name, environment);
+	for (const member of ['access_token', 'refresh_token', 'id_token']) {
+		if (typeof kept?.reply[member] === 'string') redactor.learn(`${name}.${member}`, String(kept.reply[member]));
+	}
+	return createFlow(given, tools, redirect);
 }
 
-async function resolve(message: Extract<ToWorker, { type: 'resolve' }>): Promise<void> {
-	const { id, snapshot, environment, secrets } = message;
-	const workspace = workspaceOf(snapshot);
-	const start = await startNames(
-		workspace,
-		environment,
-		{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
-		portsOf(snapshot, 1)
-	);
-	const problems = findUnresolved(workspace, allScenarios(workspace), start);
-	const redactor = createRedactor(secrets);
-	post({ type: 'resolved', id, problems: redactor.deep(problems), values: redactor.deep(start.names.env) });
-}
+const handlers: { [N in JobName]: Handler<N> } = { run, preview, resolve, reach: reachJob, recipe, flow };
 
 const wireError = (error: unknown): WireError =>
 	error instanceof HeronError
@@ -142,11 +348,16 @@ const wireError = (error: unknown): WireError =>
 parentPort!.on('message', (message: ToWorker) => {
 	if (message.type === 'ping') return post({ type: 'pong' });
 	if (message.type === 'cancel') return running.get(message.id)?.abort(new HeronError('send.cancelled'));
-	const act = { run: carryOut, preview, resolve }[message.type] as (m: ToWorker) => Promise<void>;
-	const secrets = message.secrets;
-	act(message)
-		.catch((error: unknown) =>
-			post({ type: 'failed', id: message.id, error: createRedactor(secrets).deep(wireError(error)) })
-		)
+	if (message.type === 'forget')
+		return keepers.get(message.project)?.take(message.credential, message.environment, undefined);
+	const redactor = createRedactor(message.sealed.secrets);
+	const stop = new AbortController();
+	// every request under way listens
+	setMaxListeners(0, stop.signal);
+	running.set(message.id, stop);
+	const handle = handlers[message.type] as Handler<JobName>;
+	handle(message, redactor, stop)
+		.then((answer) => post({ type: 'done', id: message.id, answer }))
+		.catch((error: unknown) => post({ type: 'failed', id: message.id, error: redactor.deep(wireError(error)) }))
 		.finally(() => running.delete(message.id));
 });

@@ -1,7 +1,13 @@
+import { randomBytes } from 'node:crypto';
 import { openDatabase, storeError } from './database.ts';
 import { createFileStore, type FileStore } from './files.ts';
+import { createReachStore, type ReachStore } from './reaches.ts';
 import { createRunStore, type RunStore } from './runs.ts';
 
+import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
+
+export { keyFrom, keyOfFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
+export type { ReachStore, StoredReach } from './reaches.ts';
 export type { FileStore, StoredFile } from './files.ts';
 export type { RunStatus, RunStore, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
 export type { StoredBody } from './bodies.ts';
@@ -9,6 +15,8 @@ export type { StoredBody } from './bodies.ts';
 export interface Store {
 	files: FileStore;
 	runs: RunStore;
+	vault: Vault;
+	reaches: ReachStore;
 	close(): Promise<void>;
 }
 
@@ -26,12 +34,18 @@ function guarded<T extends object>(part: T): T {
 	});
 }
 
-/** Opens the store of a database file, which may grow to `limitBytes` (0: no limit). @throws HeronError store.* */
-export async function createStore(file: string, limitBytes = 0): Promise<Store> {
+/** Opens the store of a database file, which may grow to `limitBytes` (0: no limit); `key` opens its vault. @throws HeronError store.* */
+export async function createStore(
+	file: string,
+	limitBytes = 0,
+	key: VaultKey = keyFrom(randomBytes(32).toString('hex'))
+): Promise<Store> {
 	const sequelize = await openDatabase(file, limitBytes);
 	return {
 		files: guarded(createFileStore(sequelize)),
 		runs: guarded(createRunStore(sequelize)),
+		vault: guarded(createVault(key)),
+		reaches: guarded(createReachStore()),
 		close: () => sequelize.close()
 	};
 }

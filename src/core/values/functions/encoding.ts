@@ -1,9 +1,18 @@
 import { base64ToBytes, bytesToBase64, bytesToHex, decodeText, utf8 } from '../bytes.ts';
+import { Bytes } from './digest.ts';
 import { escapeAddress, escapeForm } from '../escape.ts';
 import { Raw } from '../scope.ts';
 import type { ExpressionFunction } from './kind.ts';
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : JSON.stringify(value));
+const bytesIn = (value: unknown): Uint8Array => (value instanceof Bytes ? value.bytes : utf8(text(value)));
+const unplus = (part: string): string => {
+	try {
+		return decodeURIComponent(part);
+	} catch {
+		return part;
+	}
+};
 
 export const encoding: ExpressionFunction[] = [
 	{
@@ -11,7 +20,7 @@ export const encoding: ExpressionFunction[] = [
 		takes: ['text'],
 		doc: 'Base64 of a text in UTF-8 (RFC 4648 section 4).',
 		example: { expression: '$base64("foobar")', gives: 'Zm9vYmFy' },
-		run: (_, value) => bytesToBase64(utf8(text(value)))
+		run: (_, value) => bytesToBase64(bytesIn(value))
 	},
 	{
 		name: 'base64Decode',
@@ -25,18 +34,14 @@ export const encoding: ExpressionFunction[] = [
 		takes: ['text'],
 		doc: 'Base64 for addresses, without padding (RFC 4648 section 5).',
 		example: { expression: '$base64url("??>")', gives: 'Pz8-' },
-		run: (_, value) =>
-			bytesToBase64(utf8(text(value)))
-				.replace(/\+/g, '-')
-				.replace(/\//g, '_')
-				.replace(/=+$/, '')
+		run: (_, value) => bytesToBase64(bytesIn(value)).replace(/\+/g, '-').replace(/\//g, '_').replace(/=+$/, '')
 	},
 	{
 		name: 'hex',
 		takes: ['text'],
 		doc: 'The bytes of a text in UTF-8, as hexadecimal.',
 		example: { expression: '$hex("foo")', gives: '666f6f' },
-		run: (_, value) => bytesToHex(utf8(text(value)))
+		run: (_, value) => bytesToHex(bytesIn(value))
 	},
 	{
 		name: 'urlEncode',
@@ -44,6 +49,46 @@ export const encoding: ExpressionFunction[] = [
 		doc: 'Percent-encoded (RFC 3986); with "form" as second argument a space becomes a plus.',
 		example: { expression: '$urlEncode("a b&c")', gives: 'a%20b%26c' },
 		run: (_, value, kind) => (kind === 'form' ? escapeForm(text(value)) : escapeAddress(text(value)))
+	},
+	{
+		name: 'canonicalQuery',
+		takes: ['query'],
+		doc: 'A raw query with its parameters decoded, percent-encoded anew (RFC 3986) and sorted by name, then value.',
+		example: { expression: '$canonicalQuery("b=2&a=x%2fy&a=1")', gives: 'a=1&a=x%2Fy&b=2' },
+		run: (_, value) =>
+			String(value ?? '')
+				.replace(/^\?/, '')
+				.split('&')
+				.filter(Boolean)
+				.map((pair) => {
+					const at = pair.indexOf('=');
+					const [name, rest] = at < 0 ? [pair, ''] : [pair.slice(0, at), pair.slice(at + 1)];
+					return [escapeAddress(unplus(name)), escapeAddress(unplus(rest))] as const;
+				})
+				.sort(([a, x], [b, y]) => (a < b ? -1 : a > b ? 1 : x < y ? -1 : x > y ? 1 : 0))
+				.map((pair) => pair.join('='))
+				.join('&')
+	},
+	{
+		name: 'headerLines',
+		takes: ['headers', 'names?'],
+		doc: 'Header fields as lines `name:value`, names in small letters and sorted, blanks at the ends taken off; only those named when names are given.',
+		example: { expression: '$headerLines({"X-B": " 2 ", "x-a": "1"})', gives: 'x-a:1\nx-b:2' },
+		run(_, headers, names) {
+			const all = Object.entries((headers ?? {}) as Record<string, unknown>).map(
+				([name, value]) => [name.toLowerCase(), String(value).trim().replace(/\s+/g, ' ')] as const
+			);
+			const wanted =
+				names === undefined ? undefined : (Array.isArray(names) ? names : [names]).map((n) => String(n).toLowerCase());
+			for (const name of wanted ?? []) {
+				if (!all.some(([n]) => n === name)) throw new Error(`the request has no header "${name}"`);
+			}
+			return all
+				.filter(([name]) => !wanted || wanted.includes(name))
+				.sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0))
+				.map(([name, value]) => `${name}:${value}`)
+				.join('\n');
+		}
 	},
 	{
 		name: 'raw',

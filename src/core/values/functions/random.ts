@@ -26,6 +26,19 @@ export const random: ExpressionFunction[] = [
 		}
 	},
 	{
+		name: 'nonce',
+		takes: ['bytes?'],
+		doc: 'Random bytes for a single use, as hexadecimal; 16 of them unless another number is given.',
+		example: { expression: '$nonce()', matches: /^[0-9a-f]{32}$/ },
+		run(ports, n = 16) {
+			if (ports.nonce !== undefined) return ports.nonce;
+			const size = Number(n);
+			if (!Number.isInteger(size) || size < 1 || size > 1024)
+				throw new Error('$nonce wants a number of bytes from 1 to 1024');
+			return bytesToHex(ports.randomBytes(size));
+		}
+	},
+	{
 		name: 'randomInt',
 		takes: ['from', 'to'],
 		doc: 'A random whole number, both ends included.',

@@ -1,12 +1,13 @@
 import { HeronError } from '#core/errors.ts';
 import { headerValue, type HeaderList, type Phases, type Reply } from '#core/model/reply.ts';
 import { showDuration, showSize } from '#core/model/units.ts';
-import type { PreparedRequest } from '#core/run/index.ts';
+import type { PreparedRequest, TlsFacts } from '#core/run/index.ts';
 import http from 'node:http';
 import type { Socket } from 'node:net';
 import { decodeBody } from './decode.ts';
 import type { Pool } from './pool.ts';
-import { socketMarks } from './socket.ts';
+import { proxyAuthorization } from './proxy.ts';
+import { clientRefused, handshakeError, socketMarks, type SocketMarks } from './socket.ts';
 
 export interface Caps {
 	/** Bytes of a body that are read and kept. */
@@ -15,7 +16,7 @@ export interface Caps {
 }
 
 /** One request on one connection, up to the end of its reply. */
-interface Sending {
+export interface Sending {
 	request: PreparedRequest;
 	url: URL;
 	pool: Pool;
@@ -25,23 +26,75 @@ interface Sending {
 	deadline: number;
 }
 
+/** A reply, and what is known of the connection it came over. */
+export interface Sent {
+	reply: Reply;
+	tls?: TlsFacts;
+	peer?: string;
+}
+
+/** Facts of a connection for the record; a kept one repeats no certificates. */
+export const connectionFacts = (marks: SocketMarks | undefined, reused: boolean): Omit<Sent, 'reply'> => ({
+	...(marks?.facts ? { tls: reused ? { ...marks.facts, chain: marks.facts.chain.slice(0, 1) } : marks.facts } : {}),
+	...(marks?.peer ? { peer: marks.peer } : {})
+});
+
+/** The phases of an exchange from its marks; a kept connection has no phases before sending. */
+export function phasesOf(
+	marks: SocketMarks | undefined,
+	at: { begun: number; sent: number; first: number; end: number }
+): Phases {
+	const { begun, sent, first, end } = at;
+	const opened = marks ? Math.max(marks.tls, marks.proxy, marks.connect) : begun;
+	const start = marks ? marks.start : begun;
+	const connected = marks ? Math.max(marks.proxy, marks.connect) : 0;
+	return {
+		name: marks?.name ? marks.name - marks.start : 0,
+		connect: marks ? connected - (marks.name || marks.start) : 0,
+		tls: marks?.tls ? marks.tls - connected : 0,
+		send: Math.max(0, (sent || end) - Math.max(opened, start)),
+		wait: first && sent ? Math.max(0, first - sent) : 0,
+		body: first ? end - first : 0,
+		total: end - Math.min(start, begun)
+	};
+}
+
+/** A reply of what was read, its content codings undone. */
+export async function replyOf(
+	given: Pick<Reply, 'status' | 'reason' | 'version' | 'headers' | 'reused'>,
+	read: { chunks: Buffer[]; size: number; cut: string | undefined; phases: Phases; method: string },
+	caps: Caps
+): Promise<Reply> {
+	const raw = Buffer.concat(read.chunks);
+	let { cut } = read;
+	const hasBody = read.method !== 'HEAD' && given.status !== 204 && given.status !== 304;
+	const codings = hasBody ? (headerValue(given.headers, 'content-encoding') ?? '') : '';
+	const decoded = codings ? await decodeBody(raw, codings, caps.body) : { body: raw, cut: false };
+	if (decoded.cut) cut = `cut at ${showSize(caps.body)} after decoding`;
+	return {
+		...given,
+		body: decoded.body,
+		wireSize: read.size,
+		phases: read.phases,
+		...(cut ? { cut } : {}),
+		...('note' in decoded && decoded.note ? { note: decoded.note } : {})
+	};
+}
+
 const pairs = (raw: string[]): HeaderList => {
 	const list: HeaderList = [];
 	for (let i = 0; i < raw.length; i += 2) list.push([raw[i]!, raw[i + 1]!]);
 	return list;
 };
 
-const hasBody = (message: http.IncomingMessage, method: string): boolean =>
-	method !== 'HEAD' && message.statusCode !== 204 && message.statusCode !== 304;
-
 /**
  * Sends one request and reads its reply.
  * @throws HeronError send.*; a reply that came in part is in its cause's `partial`
  */
-export function sendOnce(sending: Sending): Promise<Reply> {
+export function sendOnce(sending: Sending): Promise<Sent> {
 	const { request, url, pool, caps, signal } = sending;
 	const { timeouts } = request;
-	return new Promise<Reply>((resolve, reject) => {
+	return new Promise<Sent>((resolve, reject) => {
 		if (signal?.aborted) return reject(new HeronError('send.cancelled'));
 		const begun = performance.now();
 		const host = url.hostname.replace(/^\[|\]$/g, '');
@@ -52,14 +105,19 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 		let settled = false;
 		const flat: string[] = [];
 		for (const [name, value] of request.headers) flat.push(name, value);
-		const agent = pool.agent(url.protocol === 'https:', timeouts.connect);
+		const { transport } = request;
+		// RFC 9112 section 3.2.2: a proxy is asked with the whole address, unless it tunnels
+		const relay = url.protocol === 'http:' ? transport?.proxy : undefined;
+		const proof = relay && proxyAuthorization(relay);
+		if (proof) flat.push('Proxy-Authorization', proof);
+		const agent = pool.agent(url.protocol === 'https:', timeouts.connect, transport);
 		const req = http.request({
 			agent,
 			host,
 			port,
 			protocol: url.protocol,
 			method: request.method,
-			path: url.pathname + url.search,
+			path: relay ? url.href.replace(/#.*$/, '') : url.pathname + url.search,
 			headers: flat as unknown as http.OutgoingHttpHeaders,
 			setHost: false,
 			maxHeaderSize: caps.header
@@ -85,27 +143,15 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 			);
 		limit(sending.deadline - begun, 'the whole exchange', timeouts.whole);
 
-		const phases = (end: number): Phases => {
-			const marks = socket && !req.reusedSocket ? socketMarks(socket) : undefined;
-			const opened = marks ? Math.max(marks.tls, marks.connect) : begun;
-			const start = marks ? marks.start : begun;
-			return {
-				name: marks?.name ? marks.name - marks.start : 0,
-				connect: marks ? marks.connect - (marks.name || marks.start) : 0,
-				tls: marks?.tls ? marks.tls - marks.connect : 0,
-				send: Math.max(0, (sent || end) - Math.max(opened, start)),
-				wait: first && sent ? Math.max(0, first - sent) : 0,
-				body: first ? end - first : 0,
-				total: end - Math.min(start, begun)
-			};
-		};
+		const phases = (end: number): Phases =>
+			phasesOf(socket && !req.reusedSocket ? socketMarks(socket) : undefined, { begun, sent, first, end });
 
 		req.once('socket', (s) => (socket = s));
 		req.once('finish', () => {
 			sent = performance.now();
 			if (!first) limit(timeouts.reply, 'waiting for the answer', timeouts.reply);
 		});
-		req.once('error', (error) => fail(transportError(error, { host, port, first, caps })));
+		req.once('error', (error) => fail(transportError(error, { host, port, first, caps, request })));
 		req.once('response', (message) => {
 			first = performance.now();
 			for (const timer of timers.splice(1)) clearTimeout(timer);
@@ -114,24 +160,18 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 			let cut: string | undefined;
 			const finish = async () => {
 				const end = performance.now();
-				const headers = pairs(message.rawHeaders);
-				const raw = Buffer.concat(chunks);
-				const codings = hasBody(message, request.method) ? (headerValue(headers, 'content-encoding') ?? '') : '';
-				const decoded = codings ? await decodeBody(raw, codings, caps.body) : { body: raw, cut: false };
-				if (decoded.cut) cut = `cut at ${showSize(caps.body)} after decoding`;
-				const reply: Reply = {
+				const facts = connectionFacts(socket && socketMarks(socket), req.reusedSocket);
+				const given = {
 					status: message.statusCode ?? 0,
 					reason: message.statusMessage ?? '',
 					version: `HTTP/${message.httpVersion}`,
-					headers,
-					body: decoded.body,
-					wireSize: size,
-					phases: phases(end),
-					reused: req.reusedSocket,
-					...(cut ? { cut } : {}),
-					...('note' in decoded && decoded.note ? { note: decoded.note } : {})
+					headers: pairs(message.rawHeaders),
+					reused: req.reusedSocket
 				};
-				settle(() => resolve(reply));
+				const reply = await replyOf(given, { chunks, size, cut, phases: phases(end), method: request.method }, caps);
+				if (relay && reply.status === 407)
+					return fail(new HeronError('send.proxyAuth', { proxy: `${relay.host}:${relay.port}` }));
+				settle(() => resolve({ reply, ...facts }));
 			};
 			message.on('data', (chunk: Buffer) => {
 				size += chunk.length;
@@ -147,7 +187,7 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 			});
 			message.once('end', () => void finish());
 			message.once('error', (error) => {
-				if (!cut) fail(transportError(error, { host, port, first, caps, size }));
+				if (!cut) fail(transportError(error, { host, port, first, caps, size, request }));
 			});
 			message.once('close', () => {
 				if (!cut && !message.complete)
@@ -161,9 +201,9 @@ export function sendOnce(sending: Sending): Promise<Reply> {
 	});
 }
 
-function transportError(
+export function transportError(
 	error: NodeJS.ErrnoException & { rawPacket?: Buffer },
-	at: { host: string; port: number; first: number; caps: Caps; size?: number }
+	at: { host: string; port: number; first: number; caps: Caps; request: PreparedRequest; size?: number }
 ): HeronError {
 	if (error instanceof HeronError) return error;
 	const { host, port } = at;
@@ -177,6 +217,15 @@ function transportError(
 			cause: error
 		});
 	}
+	const { transport } = at.request;
+	if (
+		/^ERR_SSL_.*(CERTIFICATE_REQUIRED|ALERT_(BAD_CERTIFICATE|UNKNOWN_CA|CERTIFICATE|ACCESS_DENIED|UNSUPPORTED))/.test(
+			error.code ?? ''
+		)
+	)
+		return clientRefused(host, transport, error);
+	if (error.code?.startsWith('ERR_SSL_'))
+		return handshakeError(error, { host, port, secure: true, connectLimit: 0, transport });
 	if (error.code === 'ECONNRESET' || error.code === 'EPIPE') {
 		const phase = at.first ? `in the middle of the body, after ${showSize(at.size ?? 0)}` : 'before an answer came';
 		return new HeronError('send.reset', { host, port, phase }, { cause: error });

@@ -1,32 +1,49 @@
+import type { Authorizer } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { headerValue, headerValues, type HeaderList, type Reply } from '#core/model/reply.ts';
 import type { Exchange, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
-import { sendOnce, type Caps } from './exchange.ts';
+import { sendOnce, type Caps, type Sent } from './exchange.ts';
+import { createHttp2 } from './http2.ts';
 import { createPool } from './pool.ts';
 import type { CookieSession } from './session.ts';
 
 export { openSession } from './session.ts';
+export { freshMarks, openSocket, socketMarks, type SocketMarks, type SocketTarget } from './socket.ts';
+export { protocolOf, versionsOf, distrustWords, tlsFacts } from './secure.ts';
 export type { Caps } from './exchange.ts';
 
 const IDEMPOTENT = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE', 'PUT', 'DELETE']);
 const REDIRECTS = new Set([301, 302, 303, 307, 308]);
+/** What proves who we are, whoever put it there. */
+const PROOFS = new Set(['authorization', 'proxy-authorization', 'cookie']);
+const RETRIES = 3;
 
 export interface Sender {
-	send(request: PreparedRequest, session: Session, signal: AbortSignal | undefined): Promise<SendOutcome>;
+	send(
+		request: PreparedRequest,
+		session: Session,
+		signal: AbortSignal | undefined,
+		authorizer?: Authorizer
+	): Promise<SendOutcome>;
 	close(): void;
 }
 
-/** Sends requests over HTTP/1.1, follows redirects, keeps connections. */
+const known = (error: unknown): HeronError =>
+	error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) }, { cause: error });
+
+/** Sends requests, follows redirects, answers refusals, keeps connections. */
 export function createSender(caps: Caps): Sender {
 	const pool = createPool();
+	const http2 = createHttp2();
 
-	const one = async (
-		request: PreparedRequest,
-		url: URL,
-		signal: AbortSignal | undefined,
-		deadline: number
-	): Promise<Reply> => {
+	const one = async (request: PreparedRequest, signal: AbortSignal | undefined, deadline: number): Promise<Sent> => {
+		const url = new URL(request.url);
 		const sending = { request, url, pool, caps, signal, deadline };
+		const { transport } = request;
+		if (transport && transport.http !== '1.1' && (url.protocol === 'https:' || transport.http === '2')) {
+			const sent = await http2.send(sending);
+			if (sent) return sent;
+		}
 		try {
 			return await sendOnce(sending);
 		} catch (error) {
@@ -38,68 +55,127 @@ export function createSender(caps: Caps): Sender {
 		}
 	};
 
-	const send: Sender['send'] = async (first, session, signal) => {
+	const send: Sender['send'] = async (first, session, signal, authorizer) => {
 		const exchanges: Exchange[] = [];
 		const deadline = performance.now() + first.timeouts.whole;
-		let request = first;
-		for (let hop = 0; ; hop++) {
-			const url = new URL(request.url);
+		const origin = new URL(first.url).origin;
+		/** Sends once and records; undefined when it could not be carried out. */
+		const record = async (
+			request: PreparedRequest
+		): Promise<{ exchange: Exchange; reply?: Reply; error?: HeronError }> => {
 			const exchange: Exchange = {
 				method: request.method,
 				url: request.url,
 				requestHeaders: request.headers,
 				requestBody: request.body,
-				startedAt: Date.now()
+				startedAt: Date.now(),
+				...(request.transport?.proxy
+					? { proxy: `${request.transport.proxy.host}:${request.transport.proxy.port}` }
+					: {})
 			};
 			exchanges.push(exchange);
 			try {
-				exchange.reply = await one(request, url, signal, deadline);
-			} catch (error) {
-				const known =
-					error instanceof HeronError
-						? error
-						: new HeronError('send.failed', { detail: String(error) }, { cause: error });
+				const { reply, ...facts } = await one(request, signal, deadline);
+				Object.assign(exchange, { reply, ...facts });
+				if (!request.forgetCookies)
+					(session as CookieSession).store(request.url, headerValues(reply.headers, 'set-cookie'));
+				authorizer?.seen?.(request, reply);
+				return { exchange, reply };
+			} catch (thrown) {
+				const error = known(thrown);
 				exchange.error = {
-					code: known.code,
-					message: known.message,
-					...(known.values.phase ? { phase: String(known.values.phase) } : {})
+					code: error.code,
+					message: error.message,
+					...(error.values.phase ? { phase: String(error.values.phase) } : {})
 				};
-				return { exchanges, error: known };
+				return { exchange, error };
 			}
-			(session as CookieSession).store(request.url, headerValues(exchange.reply.headers, 'set-cookie'));
-			const next = followUp(request, exchange.reply, session);
-			if (!next || request.redirects === 0) return { exchanges };
-			if (hop >= request.redirects) {
-				return { exchanges, error: new HeronError('send.redirects', { limit: request.redirects, address: next.url }) };
+		};
+		let bare = first;
+		for (let hop = 0; ; hop++) {
+			const here = new URL(bare.url).origin === origin;
+			const proving = authorizer && (here || first.redirects.keepCredentials) ? authorizer : undefined;
+			let request: PreparedRequest;
+			let outcome: Awaited<ReturnType<typeof record>>;
+			try {
+				request = proving ? await proving.apply(bare) : bare;
+				outcome = await record(request);
+				for (let attempt = 1; outcome.reply && proving?.retry && attempt <= RETRIES && !signal?.aborted; attempt++) {
+					const again = await proving.retry(request, outcome.reply, attempt);
+					if (!again) break;
+					outcome.exchange.leg = 'asked who we are';
+					request = again;
+					outcome = await record(request);
+				}
+			} catch (thrown) {
+				return { exchanges, error: known(thrown) };
 			}
-			request = next;
+			const { reply, exchange, error } = outcome;
+			if (!reply) return { exchanges, error: error! };
+			const next = followUp(bare, reply, session);
+			if (!next || first.redirects.follow === 0) return { exchanges };
+			if (hop >= first.redirects.follow) {
+				return {
+					exchanges,
+					error: new HeronError('send.redirects', { limit: first.redirects.follow, address: next.request.url })
+				};
+			}
+			const dropped = [
+				...next.dropped,
+				...(authorizer && here && new URL(next.request.url).origin !== origin && !first.redirects.keepCredentials
+					? ['the credential']
+					: [])
+			];
+			if (dropped.length > 0)
+				exchange.notes = [
+					...(exchange.notes ?? []),
+					`redirected to another host: ${dropped.join(', ')} was not sent on`
+				];
+			bare = next.request;
 		}
 	};
-	return { send, close: () => pool.close() };
+	return {
+		send,
+		close() {
+			pool.close();
+			http2.close();
+		}
+	};
 }
 
-/** The request that a redirect asks for (RFC 9110 section 15.4), or undefined. */
-function followUp(request: PreparedRequest, reply: Reply, session: Session): PreparedRequest | undefined {
+/** The request that a redirect asks for (RFC 9110 section 15.4), or undefined; `dropped` names fields that do not go to another host. */
+function followUp(
+	request: PreparedRequest,
+	reply: Reply,
+	session: Session
+): { request: PreparedRequest; dropped: string[] } | undefined {
 	const location = headerValue(reply.headers, 'location');
 	if (!REDIRECTS.has(reply.status) || location === undefined || !URL.canParse(location, request.url)) return undefined;
 	const from = new URL(request.url);
 	const to = new URL(location, request.url);
 	if (to.protocol !== 'http:' && to.protocol !== 'https:') return undefined;
+	const { keepMethod, keepCredentials } = request.redirects;
 	const toGet =
-		(reply.status === 303 && request.method !== 'HEAD') ||
-		((reply.status === 301 || reply.status === 302) && request.method === 'POST');
+		!keepMethod &&
+		((reply.status === 303 && request.method !== 'HEAD') ||
+			((reply.status === 301 || reply.status === 302) && request.method === 'POST'));
 	const drop = new Set(['cookie']);
 	if (toGet)
 		for (const name of ['content-type', 'content-length', 'transfer-encoding', 'content-encoding']) drop.add(name);
-	// what proves who we are goes to no other host
-	if (from.origin !== to.origin) for (const name of ['authorization', 'proxy-authorization']) drop.add(name);
+	const stranger = from.origin !== to.origin && !keepCredentials;
+	if (stranger) for (const name of PROOFS) drop.add(name);
 	const kept = request.headers
 		.map(([name, value], index) => ({ name, value, origin: request.origins[index]! }))
 		.filter(({ name }) => !drop.has(name.toLowerCase()));
+	const dropped = stranger
+		? request.headers
+				.map(([name]) => name)
+				.filter((name) => PROOFS.has(name.toLowerCase()) && name.toLowerCase() !== 'cookie')
+		: [];
 	const headers: HeaderList = kept.map(({ name, value }) => [name, name.toLowerCase() === 'host' ? to.host : value]);
-	const cookies = session.cookiesFor(to.href);
+	const cookies = request.forgetCookies ? '' : session.cookiesFor(to.href);
 	if (cookies) headers.push(['Cookie', cookies]);
-	return {
+	const next: PreparedRequest = {
 		...request,
 		url: to.href,
 		method: toGet ? 'GET' : request.method,
@@ -107,4 +183,5 @@ function followUp(request: PreparedRequest, reply: Reply, session: Session): Pre
 		headers,
 		origins: [...kept.map(({ origin }) => origin), ...(cookies ? (['cookies'] as const) : [])]
 	};
+	return { request: next, dropped };
 }

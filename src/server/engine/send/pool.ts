@@ -1,3 +1,4 @@
+import type { Transport } from '#core/model/transport.ts';
 import http from 'node:http';
 import { openSocket } from './socket.ts';
 
@@ -7,11 +8,13 @@ type CreateConnection = http.Agent['createConnection'];
 class OpenerAgent extends http.Agent {
 	private readonly secure: boolean;
 	private readonly connectLimit: number;
+	private readonly transport: Transport | undefined;
 
-	constructor(secure: boolean, connectLimit: number) {
+	constructor(secure: boolean, connectLimit: number, transport: Transport | undefined) {
 		super({ keepAlive: true, scheduling: 'lifo', maxSockets: 256, maxFreeSockets: 64 });
 		this.secure = secure;
 		this.connectLimit = connectLimit;
+		this.transport = transport;
 		if (secure) Object.assign(this, { defaultPort: 443, protocol: 'https:' });
 	}
 
@@ -20,7 +23,8 @@ class OpenerAgent extends http.Agent {
 			host: options.host ?? '',
 			port: Number(options.port),
 			secure: this.secure,
-			connectLimit: this.connectLimit
+			connectLimit: this.connectLimit,
+			transport: this.transport
 		};
 		openSocket(target).then(
 			(socket) => callback?.(null, socket),
@@ -31,18 +35,28 @@ class OpenerAgent extends http.Agent {
 }
 
 export interface Pool {
-	agent(secure: boolean, connectLimit: number): http.Agent;
+	/** The kept connections of a transport. */
+	agent(secure: boolean, connectLimit: number, transport?: Transport): http.Agent;
 	close(): void;
 }
+
+const AGENTS_KEPT = 500;
 
 /** The kept connections of one engine. */
 export function createPool(): Pool {
 	const agents = new Map<string, OpenerAgent>();
 	return {
-		agent(secure, connectLimit) {
-			const key = `${secure} ${connectLimit}`;
+		agent(secure, connectLimit, transport) {
+			const key = transport ? `${secure} ${connectLimit} ${transport.key}` : `${secure} ${connectLimit}`;
 			let agent = agents.get(key);
-			if (!agent) agents.set(key, (agent = new OpenerAgent(secure, connectLimit)));
+			if (!agent) {
+				if (agents.size >= AGENTS_KEPT) {
+					const [oldest] = agents.keys();
+					agents.get(oldest!)!.destroy();
+					agents.delete(oldest!);
+				}
+				agents.set(key, (agent = new OpenerAgent(secure, connectLimit, transport)));
+			}
 			return agent;
 		},
 		close() {

@@ -8,7 +8,9 @@ export interface CookieSession extends Session {
 /** Cookies as a browser would keep them (RFC 6265), for as long as a scenario lives. */
 export function openSession(): CookieSession {
 	let jar: CookieJar | undefined;
+	const auth = new Map<string, unknown>();
 	return {
+		auth,
 		cookiesFor: (url) => jar?.getCookieStringSync(url) ?? '',
 		store(url, lines) {
 			for (const line of lines) {

@@ -1,5 +1,6 @@
 import type { QueryInterface } from 'sequelize';
 import { first } from './0001-first.ts';
+import { vault } from './0002-vault.ts';
 
 export interface Migration {
 	name: string;
@@ -7,4 +8,4 @@ export interface Migration {
 }
 
 /** In the order in which they are applied; one that has shipped is never changed. */
-export const migrations: readonly Migration[] = [first];
+export const migrations: readonly Migration[] = [first, vault];

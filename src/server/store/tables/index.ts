@@ -66,6 +66,38 @@ export class BodyRow extends Model<InferAttributes<BodyRow>, InferCreationAttrib
 	declare bytes: Buffer;
 }
 
+/** A value that only the vault's key opens. */
+export class SealedRow extends Model<InferAttributes<SealedRow>, InferCreationAttributes<SealedRow>> {
+	declare project: string;
+	/** `secret` or `token`. */
+	declare kind: string;
+	/** Empty for all environments. */
+	declare environment: string;
+	declare name: string;
+	declare keyId: string;
+	declare bytes: Buffer;
+	declare updatedAt: CreationOptional<Date>;
+}
+
+/** That a secret was shown to somebody. */
+export class RevealRow extends Model<InferAttributes<RevealRow>, InferCreationAttributes<RevealRow>> {
+	declare id: CreationOptional<number>;
+	declare project: string;
+	declare environment: string;
+	declare name: string;
+	declare at: number;
+}
+
+export class ReachRow extends Model<InferAttributes<ReachRow>, InferCreationAttributes<ReachRow>> {
+	declare project: string;
+	declare target: string;
+	declare environment: string;
+	declare outcome: string;
+	/** JSON of the report without its exchanges. */
+	declare report: string;
+	declare at: number;
+}
+
 // made anew for each column: the library writes into them
 const text = () => ({ type: DataTypes.TEXT, allowNull: false });
 const whole = () => ({ type: DataTypes.INTEGER, allowNull: false });
@@ -105,6 +137,30 @@ export const columns = {
 		outcome: text(),
 		data: text()
 	},
+	sealed: {
+		project: key(),
+		kind: key(),
+		environment: key(),
+		name: key(),
+		keyId: text(),
+		bytes: blob(),
+		updatedAt: stamp()
+	},
+	reveals: {
+		id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
+		project: text(),
+		environment: text(),
+		name: text(),
+		at: { type: DataTypes.DOUBLE, allowNull: false }
+	},
+	reaches: {
+		project: key(),
+		target: key(),
+		environment: key(),
+		outcome: text(),
+		report: text(),
+		at: { type: DataTypes.DOUBLE, allowNull: false }
+	},
 	bodies: { hash: key(), size: whole(), coding: text(), bytes: blob() }
 };
 
@@ -115,5 +171,8 @@ export function defineTables(sequelize: Sequelize): void {
 	RevisionRow.init(columns.revisions, { sequelize, tableName: 'revisions', updatedAt: false });
 	RunRow.init(columns.runs, { sequelize, tableName: 'runs', timestamps: false });
 	StepRow.init(columns.steps, { sequelize, tableName: 'steps', timestamps: false });
+	SealedRow.init(columns.sealed, { sequelize, tableName: 'sealed', createdAt: false });
+	RevealRow.init(columns.reveals, { sequelize, tableName: 'reveals', timestamps: false });
+	ReachRow.init(columns.reaches, { sequelize, tableName: 'reaches', timestamps: false });
 	BodyRow.init(columns.bodies, { sequelize, tableName: 'bodies', timestamps: false });
 }

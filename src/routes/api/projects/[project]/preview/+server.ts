@@ -17,12 +17,11 @@ const order = yup
 
 /** The request of a step as it will be sent; nothing is sent. */
 export const POST = endpoint(async ({ params, request }) => {
-	const { projects, host, store, secretsOf } = await app();
+	const { projects, ask, store } = await app();
 	const project = await projects.open(params.project!);
 	const { step, ...rest } = await readBody(request, order);
-	const secrets = secretsOf(project, rest.environment);
 	const outputs = await outputsOf(store.runs, project.name, `${rest.collection}/${rest.scenario}`, rest.environment);
-	const preview = await host.preview(projects.snapshot(project), secrets, { ...rest, outputs, step: step as Json });
+	const preview = await ask('preview', project, rest.environment, { ...rest, outputs, step: step as Json });
 	const { type } = mediaType(preview.headers);
 	const { text, valid } = decodeText(preview.body);
 	const shown = valid || isJsonType(type) || isXmlType(type) || type.startsWith('multipart/') ? text : '';

@@ -1,12 +1,22 @@
+import { counted, messageOf } from '#core/messages.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
 
-/** What does not resolve in an environment, and the variables that do. */
+/** What does not resolve in an environment, the variables that do, and how long its tokens live. */
 export const GET = endpoint(async ({ params, url }) => {
-	const { projects, host, secretsOf } = await app();
+	const { projects, ask, sealedOf, store } = await app();
 	const project = await projects.open(params.project!);
 	const environment = url.searchParams.get('environment') ?? '';
-	const secrets = secretsOf(project, environment);
-	const { problems, values } = await host.resolve(projects.snapshot(project), secrets, environment);
-	return { problems, values, secrets: Object.keys(secrets) };
+	const { problems, values } = await ask('resolve', project, environment, { environment });
+	const { secrets, tokens } = await sealedOf(project, environment);
+	const locked = (await store.vault.list(project.name, 'secret')).filter((one) => !one.readable);
+	return {
+		problems,
+		values,
+		secrets: Object.keys(secrets),
+		tokens: tokens
+			.filter(({ credential }) => project.workspace.credentials.has(credential))
+			.map(({ credential, token }) => ({ credential, endsAt: token.endsAt, receivedAt: token.receivedAt })),
+		vaultTrouble: locked.length > 0 ? messageOf('vault.key', { count: counted(locked.length, 'secret') }) : ''
+	};
 });

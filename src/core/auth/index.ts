@@ -1,0 +1,27 @@
+export { parseChallenges, type Challenge } from './challenge.ts';
+export { digestResponse } from './digest.ts';
+export { credentialKind, credentialKinds } from './kinds.ts';
+export {
+	textIn,
+	type AuthPorts,
+	type AuthTools,
+	type Authorizer,
+	type CredentialField,
+	type CredentialKind,
+	type CryptoPort,
+	type Key,
+	type MessageSignature
+} from './kind.ts';
+export { challengeOf, createFlow, type Flow, type FlowView, type Leg, type LegKey } from './oauth2/flow.ts';
+export { oauth1BaseString } from './oauth1.ts';
+export {
+	checkVector,
+	readyRecipes,
+	requestNames,
+	traceRecipe,
+	vectorRequest,
+	type Trace,
+	type TracedLine,
+	type VectorVerdict
+} from './recipe.ts';
+export { createTokenKeeper, type Token, type TokenKeeper } from './token.ts';

@@ -1,0 +1,29 @@
+import { isObject, type Json } from './json.ts';
+
+export type Path = (string | number)[];
+
+/** The value at a path, or undefined. */
+export function getIn(value: Json | undefined, path: Path): Json | undefined {
+	let at: Json | undefined = value;
+	for (const key of path) {
+		if (typeof at !== 'object' || at === null) return undefined;
+		at = (at as Record<string | number, Json>)[key];
+	}
+	return at;
+}
+
+/** A copy with another value at a path; undefined takes the key away. What is not on the path is shared. */
+export function setIn(value: Json | undefined, path: Path, next: Json | undefined): Json {
+	const [key, ...rest] = path;
+	if (key === undefined) return next ?? null;
+	if (typeof key === 'number') {
+		const list = Array.isArray(value) ? [...value] : [];
+		if (rest.length === 0 && next === undefined) list.splice(key, 1);
+		else list[key] = setIn(list[key], rest, next);
+		return list;
+	}
+	const record = isObject(value) ? { ...(value as Record<string, Json>) } : {};
+	if (rest.length === 0 && next === undefined) delete record[key];
+	else record[key] = setIn(record[key], rest, next);
+	return record;
+}

@@ -1,0 +1,118 @@
+import { HeronError } from '../errors.ts';
+import { decodeText } from '../values/index.ts';
+import type { Connection } from './connection.ts';
+
+export const TLS_VERSIONS = ['1.0', '1.1', '1.2', '1.3'] as const;
+export type TlsVersion = (typeof TLS_VERSIONS)[number];
+export const HTTP_VERSIONS = ['1.1', '2', 'auto'] as const;
+export type HttpVersion = (typeof HTTP_VERSIONS)[number];
+
+/** Who we are in a TLS handshake: a PEM pair, or a PKCS#12 file. */
+export interface ClientIdentity {
+	certificate?: string;
+	key?: string;
+	pkcs12?: Uint8Array;
+	passphrase?: string;
+}
+
+/** How bytes get to the other side, with every value filled in and every file read. */
+export interface Transport {
+	/** Connections are shared by requests whose transport has the same key. */
+	key: string;
+	http: HttpVersion;
+	proxy?: { host: string; port: number; user: string; password: string };
+	tls: {
+		min: TlsVersion | '';
+		max: TlsVersion | '';
+		/** PEM; trusted beside the machine's own authorities. */
+		authorities: string[];
+		client?: ClientIdentity;
+		/** The name that is asked for and that the certificate must bear; empty for the host's. */
+		name: string;
+		verify: boolean;
+	};
+}
+
+export const plainTransport = (): Transport => ({
+	key: '',
+	http: '1.1',
+	tls: { min: '', max: '', authorities: [], name: '', verify: true }
+});
+
+type ReadFile = (path: string) => Uint8Array | undefined;
+
+const isPem = (text: string) => text.includes('-----BEGIN ');
+
+/** PEM as it stands, or the text of a project's file. */
+export function pemOf(text: string, read: ReadFile | undefined): string {
+	if (isPem(text) || !text) return text;
+	const bytes = read?.(text.trim());
+	if (!bytes) throw new HeronError('file.missing', { file: text });
+	return decodeText(bytes).text;
+}
+
+export function fileOfProject(path: string, read: ReadFile | undefined): Uint8Array {
+	const bytes = read?.(path.trim());
+	if (!bytes) throw new HeronError('file.missing', { file: path });
+	return bytes;
+}
+
+/** Reads a client identity: files by their path in the project, or PEM. */
+export function clientIdentity(
+	given: { certificate?: string; key?: string; pkcs12?: string; passphrase?: string },
+	read: ReadFile | undefined
+): ClientIdentity {
+	const { certificate, key, pkcs12, passphrase } = given;
+	return {
+		...(certificate ? { certificate: pemOf(certificate, read) } : {}),
+		...(key ? { key: pemOf(key, read) } : {}),
+		...(pkcs12 ? { pkcs12: fileOfProject(pkcs12, read) } : {}),
+		...(passphrase ? { passphrase } : {})
+	};
+}
+
+/** Whether a host is among those that are reached without the proxy: a name, `.suffix`, or `*`. */
+export const bypasses = (host: string, except: string[]): boolean =>
+	except.some((entry) => {
+		const name = entry.trim().toLowerCase().replace(/^\*\./, '.');
+		return name === '*' || name === host.toLowerCase() || (name.startsWith('.') && host.toLowerCase().endsWith(name));
+	});
+
+/** The transport of a connection to a host; undefined when nothing differs from the usual. */
+export function transportOf(connection: Connection, host: string, read: ReadFile | undefined): Transport | undefined {
+	const { http, proxy, tls } = connection;
+	const proxied = proxy.address !== '' && !bypasses(host, proxy.except);
+	if (http === '1.1' && !proxied && !tls) return undefined;
+	const transport = plainTransport();
+	transport.http = http;
+	if (proxied) {
+		const address = proxy.address.includes('://') ? proxy.address : `http://${proxy.address}`;
+		if (!URL.canParse(address) || new URL(address).protocol !== 'http:')
+			throw new HeronError('connection.proxy', { address: proxy.address });
+		const url = new URL(address);
+		transport.proxy = {
+			host: url.hostname.replace(/^\[|\]$/g, ''),
+			port: Number(url.port || 80),
+			user: proxy.user || decodeURIComponent(url.username),
+			password: proxy.password || decodeURIComponent(url.password)
+		};
+	}
+	if (tls) {
+		transport.tls = {
+			min: tls.min,
+			max: tls.max,
+			authorities: tls.authorities.map((text) => {
+				const pem = pemOf(text, read);
+				if (!isPem(pem)) throw new HeronError('tls.pem', { file: text });
+				return pem;
+			}),
+			name: tls.name,
+			verify: tls.verify,
+			...(tls.client ? { client: clientIdentity(tls.client, read) } : {})
+		};
+	}
+	transport.key = JSON.stringify(transport, (_, value: unknown) =>
+		value instanceof Uint8Array ? Array.from(value) : value
+	);
+	return transport;
+}
