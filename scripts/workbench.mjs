@@ -7,7 +7,7 @@ import { root } from './setup.mjs';
 
 export const PORT = 4680;
 export const STANDINS_PORT = 4681;
-const STANDINS = 3;
+const STANDINS = 12;
 
 /** @param {number} port @returns {Promise<boolean>} */
 const isFree = (port) =>
@@ -44,14 +44,25 @@ export function demoFiles(first) {
 	const dir = join(root, 'demo/reedmere');
 	return filesOf(dir).map((file) => {
 		let bytes = readFileSync(file);
-		if (first !== STANDINS_PORT && file.includes(`${sep}environments${sep}`)) {
-			bytes = Buffer.from(
-				bytes.toString('utf8').replace(/127\.0\.0\.1:468(\d)/g, (_, n) => `127.0.0.1:${first + Number(n) - 1}`)
-			);
+		if (first !== STANDINS_PORT && file.endsWith('.yaml')) {
+			const moved = (/** @type {string} */ _, /** @type {string} */ port) =>
+				`127.0.0.1:${first + Number(port) - STANDINS_PORT}`;
+			bytes = Buffer.from(bytes.toString('utf8').replace(/127\.0\.0\.1:(46[89]\d)/g, moved));
 		}
 		return { path: relative(dir, file).split(sep).join('/'), base64: bytes.toString('base64') };
 	});
 }
+
+/** The secrets that the stand-ins take, as the application reads them. @returns {Record<string, string>} */
+export const demoSecrets = () =>
+	Object.fromEntries(
+		[...readFileSync(join(root, 'demo/secrets.yaml'), 'utf8').matchAll(/^(\w+): (.+)$/gm)].map(
+			([, name = '', value = '']) => [
+				`HERON_SECRET_${name.replace(/[A-Z]/g, (letter) => `_${letter}`).toUpperCase()}`,
+				value
+			]
+		)
+	);
 
 /** @param {import('node:child_process').ChildProcess} child @param {RegExp} ready @returns {Promise<string>} */
 const said = (child, ready) =>
@@ -67,13 +78,13 @@ const said = (child, ready) =>
 	});
 
 /**
- * @param {{ port?: number, standinsPort?: number, dataDir: string, secret?: string, quiet?: boolean }} options
+ * @param {{ port?: number, standinsPort?: number, dataDir: string, secrets?: Record<string, string>, quiet?: boolean }} options
  */
 export async function startWorkbench({
 	port = PORT,
 	standinsPort = STANDINS_PORT,
 	dataDir,
-	secret = 'lock-gate-9',
+	secrets = demoSecrets(),
 	quiet = false
 }) {
 	const say = (/** @type {string} */ text) => quiet || console.log(text);
@@ -94,14 +105,9 @@ export async function startWorkbench({
 	}
 
 	async function rest() {
-		const list = (await said(standins, /mirror {2}\S+\n/))
-			.trim()
-			.split('\n')
-			.map((line) => {
-				const [name = '', address = ''] = line.split('  ');
-				const definition = name.startsWith('moorings') ? { definition: `${address}/openapi.json` } : {};
-				return { name, title: TITLES[name] ?? name, address, ...definition };
-			});
+		const told = /^ready {2}(.+)$/m;
+		/** @type {{ name: string, title: string, address: string, definition?: string }[]} */
+		const list = JSON.parse(told.exec(await said(standins, /^ready {2}.+\n/m))?.[1] ?? '[]');
 		const at = await freePorts(port, 1);
 		if (at !== port) say(`port ${port} is taken: the application uses ${at}`);
 		const server = spawn(process.execPath, ['build/index.js'], {
@@ -114,7 +120,7 @@ export async function startWorkbench({
 				SHUTDOWN_TIMEOUT: '3',
 				HERON_DATA: dataDir,
 				HERON_STANDINS: JSON.stringify(list),
-				HERON_SECRET_CLERK_PASSWORD: secret
+				...secrets
 			}
 		});
 		children.unshift(server);
@@ -147,10 +153,3 @@ const ended = (child) =>
 		child.kill('SIGTERM');
 		setTimeout(() => child.kill('SIGKILL'), 5000).unref();
 	});
-
-/** @type {Record<string, string>} */
-const TITLES = {
-	moorings: 'Moorings, local data',
-	'moorings-staging': 'Moorings, staging data',
-	mirror: 'Mirror: answers with what it received'
-};

@@ -1,6 +1,8 @@
 import type { FastifyInstance } from 'fastify';
+import { createGatehouse, gatehousePorts } from './gatehouse/index.ts';
 import { createMirror } from './mirror.ts';
 import { createMoorings } from './moorings/index.ts';
+import { createSignOn } from './sign-on/index.ts';
 
 export interface Standin {
 	name: string;
@@ -13,32 +15,36 @@ export interface Standin {
 interface Plan {
 	name: string;
 	title: string;
-	/** Added to the first port. */
-	offset: number;
 	path: string;
+	secure?: true;
 	definition?: string;
-	create(): Promise<FastifyInstance>;
+	create(): Promise<FastifyInstance> | FastifyInstance;
 }
 
-const plans: Plan[] = [
-	{
-		name: 'moorings',
-		title: 'Moorings (local data)',
-		offset: 0,
-		path: '/v1',
-		definition: '/v1/openapi.json',
-		create: () => createMoorings('local')
-	},
-	{
-		name: 'moorings-staging',
-		title: 'Moorings (staging data)',
-		offset: 1,
-		path: '/v1',
-		definition: '/v1/openapi.json',
-		create: () => createMoorings('staging')
-	},
-	{ name: 'mirror', title: 'Mirror: answers with what it received', offset: 2, path: '', create: createMirror }
-];
+/** All stand-ins, in the order of their ports. */
+async function plansOf(): Promise<Plan[]> {
+	const gatehouse = await createGatehouse();
+	const definition = '/v1/openapi.json';
+	return [
+		{ name: 'moorings', title: 'Moorings, local data', path: '/v1', definition, create: () => createMoorings('local') },
+		{
+			name: 'moorings-staging',
+			title: 'Moorings, staging data',
+			path: '/v1',
+			definition,
+			create: () => createMoorings('staging')
+		},
+		{ name: 'mirror', title: 'Mirror: answers with what it received', path: '', create: createMirror },
+		{ name: 'sign-on', title: 'Sign-on: OAuth 2.0 with a consent page', path: '', create: createSignOn },
+		...gatehousePorts.map(([name, title]): Plan => ({
+			name,
+			title,
+			path: '',
+			...(name === 'gatehouse-proxy' ? {} : { secure: true as const }),
+			create: () => gatehouse[name]
+		}))
+	];
+}
 
 /**
  * Starts all stand-ins on loopback, on ports that follow each other.
@@ -48,7 +54,7 @@ export async function startStandins(firstPort: number): Promise<{ list: Standin[
 	const servers: FastifyInstance[] = [];
 	const list: Standin[] = [];
 	const close = async () => void (await Promise.all(servers.map((server) => server.close())));
-	for (const { name, title, offset, path, definition, create } of plans) {
+	for (const [offset, { name, title, path, secure, definition, create }] of (await plansOf()).entries()) {
 		const server = await create();
 		servers.push(server);
 		try {
@@ -60,7 +66,7 @@ export async function startStandins(firstPort: number): Promise<{ list: Standin[
 			throw error;
 		}
 		const { port } = server.server.address() as { port: number };
-		const origin = `http://127.0.0.1:${port}`;
+		const origin = `${secure ? 'https' : 'http'}://127.0.0.1:${port}`;
 		list.push({ name, title, address: origin + path, ...(definition ? { definition: origin + definition } : {}) });
 	}
 	return { list, close };

@@ -1,9 +1,8 @@
 import { counted } from '#core/messages.ts';
 import { allScenarios, findUnresolved, lookingRun, startNames } from '#core/run/index.ts';
 import { createEngine, readSecrets } from '#server/engine/index.ts';
-import { HeronError } from '#core/errors.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
-import { listProblems, openProject } from './project.ts';
+import { environmentOf, listProblems, openProject } from './project.ts';
 
 /** `heron check`: 0 when nothing is wrong, 2 when something is. */
 export async function check(io: Io, _: string[], flags: Flags): Promise<number> {
@@ -12,8 +11,7 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 	const problems = [...workspace.problems];
 	const environment = one(flags, 'env');
 	if (environment !== undefined) {
-		if (!workspace.environments.has(environment))
-			throw new HeronError('request.wrong', { detail: `there is no environment "${environment}"` });
+		environmentOf(folder, environment);
 		const engine = createEngine();
 		const secrets = readSecrets(io.env, workspace.environments.get(environment)!.secrets, one(flags, 'secrets'));
 		const ports = engine.ports({ seed: 1, readFile: folder.readFile });

@@ -41,6 +41,21 @@ export const commands: readonly Command[] = [
 		load: async () => (await import('./check.ts')).check
 	},
 	{
+		name: 'reach',
+		takes: 'TARGET',
+		doc: 'a connection’s name or an address: stage by stage',
+		options: {
+			project,
+			env: { value: 'NAME', doc: 'the environment' },
+			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
+			method: { value: 'METHOD', doc: 'of the first call (default: GET)' },
+			suites: { doc: 'also list the cipher suites that the other side takes' },
+			json: { doc: 'the whole report as JSON' },
+			timeout: { value: 'DURATION', doc: 'stop after so long, such as 30 s' }
+		},
+		load: async () => (await import('./reach.ts')).reachTarget
+	},
+	{
 		name: 'import',
 		takes: 'FOLDER',
 		doc: 'a project folder into a server',

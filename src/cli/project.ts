@@ -1,6 +1,6 @@
 import type { Problem } from '#core/errors.ts';
 import { HeronError, problemLine } from '#core/errors.ts';
-import { counted } from '#core/messages.ts';
+import { counted, nearest } from '#core/messages.ts';
 import { readFolder, type ProjectFolder } from '#server/engine/index.ts';
 import { resolve } from 'node:path';
 import type { Flags, Io } from './command.ts';
@@ -18,4 +18,13 @@ export function demandValid(folder: ProjectFolder): void {
 	const { problems } = folder.workspace;
 	if (problems.length > 0)
 		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+}
+
+/** The environment of a name; none is one too. @throws HeronError request.wrong */
+export function environmentOf({ workspace }: ProjectFolder, name: string): string {
+	const known = [...workspace.environments.keys()];
+	if (name && !known.includes(name)) {
+		throw new HeronError('request.wrong', { detail: `there is no environment "${name}"${nearest(name, known)}` });
+	}
+	return name;
 }

@@ -1,7 +1,6 @@
 import { HeronError, type Problem } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
 import type { JsonObject } from '#core/model/json.ts';
-import { parseDuration } from '#core/model/units.ts';
 import { createRedactor } from '#core/redact.ts';
 import { consoleReport, reportKind, reportKinds, type ReportSink } from '#core/reports/index.ts';
 import {
@@ -21,8 +20,9 @@ import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/in
 import { randomInt, randomUUID } from 'node:crypto';
 import { setMaxListeners } from 'node:events';
 import { one, type Flags, type Io } from './command.ts';
+import { durationOf, numberOf } from './options.ts';
 import { openOutput, type Output } from './output.ts';
-import { demandValid, openProject } from './project.ts';
+import { demandValid, environmentOf, openProject } from './project.ts';
 
 const INTERRUPTED = 130;
 const NOT_DELIVERED = 4;
@@ -160,14 +160,6 @@ function openReports(io: Io, flags: Flags): Delivery[] {
 	return [...reports, people];
 }
 
-function environmentOf({ workspace }: ProjectFolder, name: string): string {
-	const known = [...workspace.environments.keys()];
-	if (name && !known.includes(name)) {
-		throw new HeronError('request.wrong', { detail: `there is no environment "${name}"${nearest(name, known)}` });
-	}
-	return name;
-}
-
 const placed = ({ documents }: ProjectFolder, problem: Problem): Problem => ({
 	...problem,
 	...documents.get(problem.file)?.placeOf(problem.path)
@@ -186,26 +178,6 @@ function setOf(flags: Flags): JsonObject {
 		set[text.slice(0, at)] = typed === undefined ? value : typed;
 	}
 	return set;
-}
-
-function numberOf(flags: Flags, name: string, least: number): number | undefined {
-	const text = one(flags, name);
-	if (text === undefined) return undefined;
-	const n = Number(text);
-	if (!Number.isInteger(n) || n < least)
-		throw new HeronError('usage', { detail: `--${name} wants a whole number from ${least}, this is "${text}"` });
-	return n;
-}
-
-function durationOf(flags: Flags, name: string): number | undefined {
-	const text = one(flags, name);
-	if (text === undefined) return undefined;
-	const ms = parseDuration(text);
-	if (ms === undefined)
-		throw new HeronError('usage', {
-			detail: `--${name} wants a duration such as "30 s" or "10min", this is "${text}"`
-		});
-	return ms;
 }
 
 /** One line on standard error that is written over, on a terminal only. */

@@ -37,8 +37,9 @@ export class HeronError extends Error {
 	}
 }
 
-/** The message of anything that was thrown. */
-export const textOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
+/** The message of anything that was thrown: some libraries throw plain objects with a message. */
+export const textOf = (error: unknown): string =>
+	typeof error === 'object' && error !== null && 'message' in error ? String(error.message) : String(error);
 
 /** `file:line:column: message`, the form that editors and terminals can jump to. */
 export function problemLine(problem: Problem): string {

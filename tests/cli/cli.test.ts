@@ -6,6 +6,8 @@ import { fileURLToPath } from 'node:url';
 import { parse } from 'yaml';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { startStandins } from '../../standins/index.ts';
+import { copyDemo } from '../support/demo.ts';
+import { demoSecrets } from '../../scripts/workbench.mjs';
 import { hostileServer } from '../support/hostile.ts';
 import { validateJUnit } from '../support/junit.ts';
 
@@ -19,7 +21,7 @@ interface Done {
 	out: string;
 	err: string;
 }
-const secrets = { HERON_SECRET_CLERK_PASSWORD: 'lock-gate-9' };
+const secrets = demoSecrets();
 
 function heron(
 	args: string[],
@@ -58,18 +60,8 @@ beforeAll(async () => {
 	expect(existsSync(join(root, 'dist/cli.js')), 'npm run build makes the command').toBe(true);
 	dir = mkdtempSync(join(tmpdir(), 'heron-cli-'));
 	demo = join(dir, 'demo');
-	cpSync(join(root, 'demo/reedmere'), demo, { recursive: true });
 	standins = await startStandins(0);
-	const at = (name: string) => standins.list.find((one) => one.name === name)!.address;
-	for (const environment of ['local', 'staging']) {
-		const file = join(demo, 'environments', `${environment}.yaml`);
-		const text = readFileSync(file, 'utf8');
-		const swapped = text
-			.replace('http://127.0.0.1:4681/v1', at('moorings'))
-			.replace('http://127.0.0.1:4682/v1', at('moorings-staging'))
-			.replace('http://127.0.0.1:4683', at('mirror'));
-		writeFileSync(file, swapped);
-	}
+	copyDemo(demo, standins.list);
 });
 afterAll(async () => {
 	await standins.close();
@@ -101,12 +93,12 @@ describe('heron run', () => {
 			{ env: secrets }
 		);
 		expect(done).toMatchObject({ code: 0, err: '' });
-		expect(done.out).toContain('20 passed, 0 failed, 0 errors, 0 skipped');
+		expect(done.out).toContain('35 passed, 0 failed, 0 errors, 0 skipped');
 		const xml = readFileSync(join(demo, 'out/x.xml'), 'utf8');
 		const json = readFileSync(join(demo, 'out/x.json'), 'utf8');
 		expect(await validateJUnit(xml)).toEqual([]);
-		expect(xml.match(/<testsuite /g)).toHaveLength(4);
-		expect(xml.match(/<testcase /g)).toHaveLength(20);
+		expect(xml.match(/<testsuite /g)).toHaveLength(8);
+		expect(xml.match(/<testcase /g)).toHaveLength(35);
 		const result = JSON.parse(json) as {
 			run: object;
 			steps: { outcome: string; exchanges: unknown[] }[];
@@ -120,7 +112,7 @@ describe('heron run', () => {
 			commit: '9f3c2ab',
 			branch: 'main'
 		});
-		expect(result.steps).toHaveLength(20);
+		expect(result.steps).toHaveLength(35);
 		expect(result.exitCode).toBe(0);
 		for (const text of [xml, json, done.out]) expect(text).not.toContain('lock-gate-9');
 		expect(json).toContain('‹clerkPassword›');
@@ -301,7 +293,7 @@ describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
 		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
 			code: 0,
-			out: '2 collections, 4 scenarios, 2 connections, 2 environments, 2 suites: nothing is wrong\n',
+			out: '3 collections, 8 scenarios, 9 connections, 2 environments, 2 suites: nothing is wrong\n',
 			err: ''
 		});
 		const unresolved = await heron(['check', '--env', 'local']);

@@ -106,7 +106,7 @@ export const digest: CredentialKind = {
 				body: request.body,
 				userhash
 			});
-			// eslint-disable-next-line no-control-regex
+
 			const plainUser = userhash || /^[\x20-\x7e]*$/.test(user);
 			const parts = [
 				plainUser ? `username=${quoted(made.user)}` : `username*=UTF-8''${encodeURIComponent(user)}`,

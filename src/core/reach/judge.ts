@@ -27,7 +27,7 @@ export interface ReachTarget {
 const DAY = 86_400_000;
 const day = (time: number): string => new Date(time).toISOString().slice(0, 10);
 export const daysLeft = (certificate: CertificateFacts, now: number): number =>
-	Math.floor((certificate.validTo - now) / DAY);
+	Math.trunc((certificate.validTo - now) / DAY);
 
 const connectionFile = (target: ReachTarget): string => `connections/${target.connection!.name}.yaml`;
 /** Where a field of the connection stands: in what differs for the environment, if it differs there. */
@@ -223,7 +223,7 @@ export function certificateRows(tls: TlsFacts, now: number): Stage['facts'] {
 		['issued by', leaf.issuer],
 		[
 			'valid',
-			`${day(leaf.validFrom)} to ${day(leaf.validTo)}, ${left >= 0 ? `${left} days left` : `ended ${-left} days ago`}`
+			`${day(leaf.validFrom)} to ${day(leaf.validTo)}, ${leaf.validTo > now ? `${left} days left` : `ended ${-left} days ago`}`
 		],
 		['fingerprint', leaf.fingerprint]
 	];

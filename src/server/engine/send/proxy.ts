@@ -33,12 +33,11 @@ export function connectThrough(socket: Socket, proxy: Proxy, host: string, port:
 			const status = Number(/^HTTP\/1\.[01] (\d{3})/.exec(line)?.[1] ?? 0);
 			if (status === 407) return end(new HeronError('send.proxyAuth', { proxy: name }));
 			if (status < 200 || status > 299) {
-				// eslint-disable-next-line no-control-regex
 				return end(
 					new HeronError('send.proxy', {
 						proxy: name,
 						status,
-						detail: `it answered ${line.replace(/[\x00-\x1f]/g, '·').slice(0, 80)}`
+						detail: `it answered ${line.replace(/\p{Cc}/gu, '·').slice(0, 80)}`
 					})
 				);
 			}

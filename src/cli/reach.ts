@@ -1,0 +1,69 @@
+import { HeronError } from '#core/errors.ts';
+import { createRedactor } from '#core/redact.ts';
+import { reachLines, type ReachReport } from '#core/reach/index.ts';
+import { lookingRun, startNames } from '#core/run/index.ts';
+import { createWorkspace } from '#core/model/workspace.ts';
+import { createEvaluator } from '#core/values/index.ts';
+import { createEngine, readSecrets } from '#server/engine/index.ts';
+import { reach } from '#server/engine/reach/index.ts';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { one, type Flags, type Io } from './command.ts';
+import { durationOf } from './options.ts';
+import { demandValid, environmentOf, openProject } from './project.ts';
+
+const INTERRUPTED = 130;
+/** Reached; reached but not let in, or not answered as an API does; not reached. */
+const EXIT: Record<ReachReport['outcome'], number> = { passed: 0, warning: 0, refused: 1, failed: 3 };
+
+/** `heron reach`: exit codes are in the manual, docs/command.md. */
+export async function reachTarget(io: Io, [target, ...more]: string[], flags: Flags): Promise<number> {
+	if (!target || more.length > 0)
+		throw new HeronError('usage', { detail: 'one target is wanted: a connection’s name, or an address' });
+	// an address needs no project
+	const here = one(flags, 'project') !== undefined || existsSync(join('.', 'heron.yaml'));
+	const folder = here ? openProject(flags) : undefined;
+	if (folder) demandValid(folder);
+	const workspace = folder?.workspace ?? createWorkspace([], new Set());
+	const environment = folder ? environmentOf(folder, one(flags, 'env') ?? workspace.project.environment) : '';
+	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
+	const redactor = createRedactor(secrets);
+	const limit = durationOf(flags, 'timeout');
+	const method = one(flags, 'method') ?? 'GET';
+	if (!/^[A-Z]+$/.test(method))
+		throw new HeronError('usage', { detail: `--method wants a method in capitals, this is "${method}"` });
+	const engine = createEngine();
+	const ports = engine.ports({ seed: 1, ...(folder ? { readFile: folder.readFile } : {}) });
+	const stop = new AbortController();
+	const onSignal = () => stop.abort(new HeronError('send.cancelled'));
+	process.on('SIGINT', onSignal).on('SIGTERM', onSignal);
+	const timer = limit === undefined ? undefined : setTimeout(onSignal, limit);
+	try {
+		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
+		const context = {
+			workspace,
+			start: await startNames(workspace, environment, given, ports),
+			ports,
+			evaluator: createEvaluator(),
+			redactor,
+			environment,
+			agent: `loyal-heron/${io.version}`,
+			signal: stop.signal
+		};
+		const order = { target, environment, method, suites: flags.suites === true };
+		const json = flags.json === true;
+		const { exchanges, ...report } = await reach(order, context, (stage) => {
+			if (!json) for (const line of reachLines({ stages: [stage] })) io.out(`${line}\n`);
+		});
+		if (json) {
+			const calls = exchanges.map(({ method, url, reply }) => ({ method, url, status: reply?.status ?? null }));
+			io.out(`${JSON.stringify({ ...report, exchanges: calls }, null, '\t')}\n`);
+		}
+		if (stop.signal.aborted) return limit === undefined ? INTERRUPTED : EXIT.failed;
+		return EXIT[report.outcome];
+	} finally {
+		clearTimeout(timer);
+		process.off('SIGINT', onSignal).off('SIGTERM', onSignal);
+		engine.close();
+	}
+}
