@@ -49,6 +49,8 @@ export const commands: readonly Command[] = [
 			env: { value: 'NAME', doc: 'the environment' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
 			method: { value: 'METHOD', doc: 'of the first call (default: GET)' },
+			path: { value: 'PATH', doc: 'of the first call, behind the base address' },
+			credential: { value: 'NAME', doc: 'tried in place of the connection’s own' },
 			suites: { doc: 'also list the cipher suites that the other side takes' },
 			json: { doc: 'the whole report as JSON' },
 			timeout: { value: 'DURATION', doc: 'stop after so long, such as 30 s' }

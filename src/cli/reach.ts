@@ -50,7 +50,15 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 			agent: `loyal-heron/${io.version}`,
 			signal: stop.signal
 		};
-		const order = { target, environment, method, suites: flags.suites === true };
+		const [path, credential] = [one(flags, 'path'), one(flags, 'credential')];
+		const order = {
+			target,
+			environment,
+			method,
+			suites: flags.suites === true,
+			...(path === undefined ? {} : { path }),
+			...(credential === undefined ? {} : { credential })
+		};
 		const json = flags.json === true;
 		const { exchanges, ...report } = await reach(order, context, (stage) => {
 			if (!json) for (const line of reachLines({ stages: [stage] })) io.out(`${line}\n`);

@@ -1,3 +1,5 @@
 // What crosses between the server and the pages: types only, so that no page reaches into the server.
 export type { StoredBody, StoredExchange, StoredReply, StoredRun, StoredStep, RunStatus } from '#server/store/index.ts';
 export type { LiveEvent } from '$lib/server/runs.ts';
+export type { ShownExchange } from '$lib/server/exchanges.ts';
+export type { RecipeAnswer } from '#server/engine/protocol.ts';

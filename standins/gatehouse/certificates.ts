@@ -99,6 +99,10 @@ async function intermediate(root: Issuer): Promise<Issuer> {
 	return { name, key: keys.privateKey };
 }
 
+/** A certificate of the test authority, or of nobody but itself. */
+export const makeIdentity = async (wanted: Wanted, vouched = true): Promise<Identity> =>
+	leaf(wanted, vouched ? await authority() : undefined);
+
 /** Certificates of all gatehouse ports, made when the stand-ins start. */
 export async function makeIdentities() {
 	const root = await authority();

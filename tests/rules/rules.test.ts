@@ -1,7 +1,9 @@
+import { credentialKinds } from '#core/auth/index.ts';
 import { bodyKinds } from '#core/bodies/index.ts';
 import { checkKinds, relationKinds } from '#core/checks/index.ts';
 import { messageCodes, messageOf, nearest } from '#core/messages.ts';
 import { documentKinds } from '#core/model/kinds.ts';
+import { diagnosisCodes } from '#core/reach/index.ts';
 import { reportKinds } from '#core/reports/index.ts';
 import { selectorKinds } from '#core/selectors/index.ts';
 import { stepKinds } from '#core/steps/index.ts';
@@ -23,13 +25,17 @@ const tracked = execFileSync('git', ['ls-files', '--cached', '--others', '--excl
 
 describe('every kind is listed', () => {
 	const listed: Record<string, unknown[]> = {
+		auth: [...credentialKinds],
 		bodies: [...bodyKinds],
 		checks: [...checkKinds],
 		selectors: [...selectorKinds],
 		steps: [...stepKinds],
 		reports: [...reportKinds]
 	};
-	const plain = new Set(['kind', 'index', 'relation', 'relations', 'sentence', 'console']);
+	const plain = new Set([
+		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console'],
+		...['challenge', 'token']
+	]);
 	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {
 		for (const file of readdirSync(`${root}src/core/${folder}`).filter(
 			(name) => name.endsWith('.ts') && !name.endsWith('.test.ts')
@@ -58,6 +64,8 @@ describe('the manual speaks of everything', () => {
 			[...functions.list.map((f) => `$${f.name}(`), ...functions.fakeKinds.map((k) => `$fake.${k}()`)]
 		],
 		['docs/compose.md', [...bodyKinds.map((k) => `\`${k.key}\``), ...stepKinds.map((k) => `\`${k.key}\``)]],
+		['docs/credentials.md', credentialKinds.flatMap((k) => [`\`${k.key}\``, ...k.fields.map((f) => `\`${f.name}\``)])],
+		['docs/reach.md', diagnosisCodes.map((code) => `\`${code}\``)],
 		['docs/files.md', documentKinds.map((k) => `\`${k.name}\``)],
 		['docs/command.md', commands.flatMap((c) => [`heron ${c.name}`, ...Object.keys(c.options).map((o) => `--${o}`)])],
 		['docs/command.md', reportKinds.map((k) => k.key)]

@@ -106,7 +106,7 @@ const table = {
 		stage: 'tls',
 		title: 'The server does not send the whole chain',
 		meaning:
-			'It sent only its own certificate, signed by {issuer}, which is not among the trusted ones. The server should send the intermediate along; until then it can be trusted here.'
+			'It sent only its own certificate, signed by {issuer}, which is not trusted here. If that one is an intermediate, the server should send it along; if it is an authority of your own, add its PEM file to the trusted ones.'
 	},
 	'tls.clientMissing': {
 		stage: 'tls',

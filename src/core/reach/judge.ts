@@ -22,6 +22,8 @@ export interface ReachTarget {
 	/** The variables of the environment's own document. */
 	variables: JsonObject;
 	credential: { name: string; kind: string; label: string };
+	/** A client certificate is shown in TLS. */
+	shows?: boolean;
 }
 
 const DAY = 86_400_000;
@@ -285,13 +287,14 @@ function judgeTrust(target: ReachTarget, reason: string, tls: TlsFacts, now: num
 		}
 		case 'DEPTH_ZERO_SELF_SIGNED_CERT':
 			return found('tls.selfSigned', {}, more(trustMend(target, leaf, 'Trust this certificate here')));
-		case 'UNABLE_TO_VERIFY_LEAF_SIGNATURE':
-			return found(
-				'tls.missingIntermediate',
-				{ issuer: leaf!.issuer },
-				more(trustMend(target, leaf, 'Trust this certificate here'))
-			);
 		default:
+			// OpenSSL has several words for it: what was sent along decides
+			if (tls.chain.length === 1)
+				return found(
+					'tls.missingIntermediate',
+					{ issuer: leaf!.issuer },
+					more(trustMend(target, leaf, 'Trust this certificate here'))
+				);
 			return found(
 				'tls.unknownAuthority',
 				{ issuer: top!.issuer },
@@ -313,6 +316,8 @@ export function judgeHttpError(target: ReachTarget, error: HeronError, ms: numbe
 	if (code === 'send.notHttp') return found('http.notHttp', { start: String(values.start) }, { ms });
 	if (code === 'send.timeout')
 		return found('http.timeout', { limit: String(values.limit), phase: String(values.phase) }, { ms });
+	if (code === 'send.reset' && target.shows)
+		return found('tls.clientRefused', { detail: 'It closed the connection when our certificate was shown' }, { ms });
 	if (code === 'send.reset') return found('http.reset', {}, { ms });
 	if (code === 'send.http2')
 		return found(

@@ -25,3 +25,4 @@ export {
 export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
 export { emptyMemory, prepareCall, scopeOf, type Memory, type StepContext } from './scenario.ts';
 export { runPlan, type RunPlan } from './runner.ts';
+export { whereUsed, type Use, type Uses } from './uses.ts';

@@ -18,14 +18,9 @@ export interface StoredReply {
 	phases: Phases;
 	reused: boolean;
 }
-export interface StoredExchange {
-	method: string;
-	url: string;
-	requestHeaders: HeaderList;
+export interface StoredExchange extends Omit<Exchange, 'requestBody' | 'reply'> {
 	requestBody?: StoredBody;
 	reply?: StoredReply;
-	error?: Exchange['error'];
-	startedAt: number;
 }
 export type StoredStep = Omit<StepResult, 'exchanges'> & { seq: number; exchanges: StoredExchange[] };
 

@@ -19,6 +19,22 @@
 	let which = $state(-1);
 	const exchange = $derived(exchanges.at(which) ?? exchanges.at(-1));
 	const reply = $derived(exchange?.reply);
+	const tlsRows = $derived.by((): [string, string][] => {
+		if (!exchange?.tls) return [];
+		const { cipher, alpn, chain, distrust } = exchange.tls;
+		const day = (time: number) => new Date(time).toISOString().slice(0, 10);
+		return [
+			['cipher suite', cipher],
+			...(alpn ? [['protocol', alpn] as [string, string]] : []),
+			...(distrust ? [['not trusted', distrust] as [string, string]] : []),
+			...chain.flatMap((one): [string, string][] => [
+				['certificate', `${one.subject}, by ${one.issuer}`],
+				['valid', `${day(one.validFrom)} to ${day(one.validTo)}`]
+			]),
+			...(exchange.peer ? [['answered by', exchange.peer] as [string, string]] : []),
+			...(exchange.proxy ? [['by way of', exchange.proxy] as [string, string]] : [])
+		];
+	});
 	const shades: Record<string, string> = { wait: 'var(--quiet)', send: 'var(--color-ink)' };
 	const bars = $derived(
 		reply ? PHASES.map((name) => ({ name, ms: reply.phases[name] })).filter(({ ms }) => ms > 0.005) : []
@@ -28,17 +44,16 @@
 
 {#if exchanges.length > 1}
 	<p class="mb-1 flex flex-wrap items-center gap-2 text-xs text-quiet">
-		{attempts > 1
-			? `tried ${attempts} times:`
-			: `${exchanges.length - 1} ${exchanges.length === 2 ? 'redirect' : 'redirects'}:`}
+		{attempts > 1 ? `tried ${attempts} times:` : `${exchanges.length} calls:`}
 		<span class="switch"
 			>{#each exchanges as one, index (index)}<button aria-pressed={exchange === one} onclick={() => (which = index)}
-					>{index + 1}: {one.reply?.status ?? 'no answer'}</button
+					>{one.leg ?? index + 1}: {one.reply?.status ?? 'no answer'}</button
 				>{/each}</span
 		>
 	</p>
 {/if}
 {#if exchange?.error}<p class="note" role="alert">{exchange.error.message}</p>{/if}
+{#each exchange?.notes ?? [] as note, index (index)}<p class="py-0.5 text-[13px]">{note}</p>{/each}
 {#if exchange && reply}
 	<div class="flex items-center gap-2.5 border-b border-line pt-0.5 pb-2">
 		<div
@@ -70,6 +85,20 @@
 		<table class="data mt-1 w-full">
 			<tbody
 				>{#each reply.headers as [name, value], index (index)}<tr class="align-baseline"
+						><td class="w-44 pr-3 text-quiet">{name}</td><td class="break-all">{value}</td></tr
+					>{/each}</tbody
+			>
+		</table>
+	</details>
+{/if}
+{#if exchange?.tls}
+	<details class="mt-1 border-t border-line text-[13px]">
+		<summary class="cursor-pointer py-1 text-xs text-quiet"
+			>{exchange.tls.version}{exchange.tls.distrust ? ', the certificate is not trusted' : ''}</summary
+		>
+		<table class="data mt-1 w-full">
+			<tbody
+				>{#each tlsRows as [name, value], index (index)}<tr class="align-baseline"
 						><td class="w-44 pr-3 text-quiet">{name}</td><td class="break-all">{value}</td></tr
 					>{/each}</tbody
 			>

@@ -27,7 +27,8 @@ async function call(path: string, init: RequestInit = {}): Promise<Response> {
 	let response: Response;
 	try {
 		response = await fetch(`/api${path}`, init);
-	} catch {
+	} catch (error) {
+		if (init.signal?.aborted) throw error;
 		throw new ApiError(0, 'the server does not answer: is it still running?', 'offline');
 	}
 	if (!response.ok) throw await refused(response);
@@ -40,19 +41,31 @@ const json = (method: string, body: unknown): RequestInit => ({
 	body: JSON.stringify(body)
 });
 
+const answerOf = async <T>(response: Response): Promise<T> =>
+	(response.status === 204 ? undefined : await response.json()) as T;
+
 /** The server's endpoints, by what is done. @throws ApiError */
 export const api = {
 	get: async <T>(path: string): Promise<T> => (await call(path)).json() as Promise<T>,
-	put: async <T>(path: string, body: unknown): Promise<T> => (await call(path, json('PUT', body))).json() as Promise<T>,
-	post: async <T>(path: string, body: unknown = {}): Promise<T> => {
-		const response = await call(path, json('POST', body));
-		return (response.status === 204 ? undefined : await response.json()) as T;
-	},
+	put: async <T>(path: string, body: unknown): Promise<T> => answerOf(await call(path, json('PUT', body))),
+	post: async <T>(path: string, body: unknown = {}): Promise<T> => answerOf(await call(path, json('POST', body))),
 	remove: async (path: string): Promise<void> => void (await call(path, { method: 'DELETE' })),
 	upload: async <T>(path: string, bytes: Blob): Promise<T> =>
 		(
 			await call(path, { method: 'PUT', headers: { 'content-type': 'application/octet-stream' }, body: bytes })
 		).json() as Promise<T>,
+	/** Answers that come line by line, as JSON. */
+	async lines(path: string, body: unknown, hear: (line: unknown) => void, signal: AbortSignal): Promise<void> {
+		const response = await call(path, { ...json('POST', body), signal });
+		const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+		for (let rest = ''; ;) {
+			const { done, value } = await reader.read();
+			if (done) return;
+			const lines = (rest + value).split('\n');
+			rest = lines.pop() ?? '';
+			for (const line of lines) if (line) hear(JSON.parse(line));
+		}
+	},
 	bytes: async (path: string): Promise<Uint8Array> => new Uint8Array(await (await call(path)).arrayBuffer())
 };
 

@@ -1,5 +1,6 @@
 import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
+import { redirect } from '@sveltejs/kit';
 import type { Overview } from '../frame/project.svelte.ts';
 import { load } from './load.ts';
 
@@ -9,13 +10,23 @@ export interface StoredDocument {
 	stored: { revision: number; value: Json; problems: Problem[] };
 }
 
+/** One document for a page of its own; a file that is not YAML is mended as text. */
+export async function loadDocument(
+	project: string,
+	folder: string,
+	name: string
+): Promise<StoredDocument & { project: string }> {
+	const path = `${folder}/${name}.yaml`;
+	const stored = await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`);
+	if (stored.value === null) redirect(307, `/${project}/text/${path}`);
+	return { project, name, path, stored };
+}
+
 const folders = {
 	values: (overview: Overview) => [
 		{ name: '', path: 'heron.yaml' },
 		...overview.environments.map(({ name }) => ({ name, path: `environments/${name}.yaml` }))
 	],
-	connections: (overview: Overview) =>
-		overview.connections.map(({ name }) => ({ name, path: `connections/${name}.yaml` })),
 	suites: (overview: Overview) => overview.suites.map(({ name }) => ({ name, path: `suites/${name}.yaml` }))
 };
 

@@ -28,7 +28,7 @@
 	});
 
 	const entries = $derived.by((): Entry[] => {
-		const { name, collections, connections, suites } = project().overview;
+		const { name, collections, connections, credentials, suites } = project().overview;
 		const at = `/${name}`;
 		return [
 			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'].map((place) => ({
@@ -53,7 +53,13 @@
 				kind: 'connection',
 				text: c.title,
 				more: c.base,
-				href: `${at}/connections#${c.name}`
+				href: `${at}/connections/${c.name}`
+			})),
+			...credentials.map((c) => ({
+				kind: 'credential',
+				text: c.title,
+				more: c.label,
+				href: `${at}/credentials/${c.name}`
 			})),
 			...Object.keys(project().values).map((v) => ({
 				kind: 'variable',

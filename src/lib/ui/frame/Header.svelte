@@ -9,7 +9,9 @@
 	let { onfind, onhelp }: { onfind: () => void; onhelp: () => void } = $props();
 	const project = useProject();
 	const places = ['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'];
-	const here = $derived(page.url.pathname.split('/')[2] ?? '');
+	const folder = $derived(page.url.pathname.split('/')[2] ?? '');
+	// credentials belong to the connections that bear them
+	const here = $derived(folder === 'credentials' ? 'connections' : folder);
 	let projects: { name: string; title: string }[] = $state([]);
 	let dark = $state(document.documentElement.dataset.theme === 'dusk');
 

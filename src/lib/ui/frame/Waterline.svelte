@@ -1,21 +1,42 @@
 <script lang="ts">
+	import { api, messageOf } from '../common/api.ts';
+	import { clock } from '../common/clock.svelte.ts';
+	import { lifeLeft } from '../common/life.ts';
+	import { toasts } from '../common/toast.svelte.ts';
 	import { useProject } from './project.svelte.ts';
 
 	let { hint }: { hint: string } = $props();
 	const project = useProject();
-	let shown = $state(false);
+	let shown: '' | 'problems' | 'tokens' | 'vault' = $state('');
+	// the one that ends first speaks for all
+	const tokens = $derived([...project().tokens].sort((a, b) => (a.endsAt || Infinity) - (b.endsAt || Infinity)));
+	const turn = (what: typeof shown) => (shown = shown === what ? '' : what);
+	async function forget(credential: string) {
+		try {
+			await api.post(`/projects/${project().name}/sign-in`, {
+				action: 'forget',
+				environment: project().environment,
+				credential
+			});
+			await project().resolve();
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
+	function keys(event: KeyboardEvent) {
+		if (event.key === 'Escape') shown = '';
+	}
 	const count = $derived(project().unresolved.length);
 	const last = $derived(project().lastRun);
 	const linkOf = (file: string) => {
 		const [folder, name = ''] = file.replace(/\.yaml$/, '').split('/');
-		return folder === 'collections'
-			? `/${project().name}/collections/${name}`
-			: folder === 'connections'
-				? `/${project().name}/connections`
-				: `/${project().name}/values`;
+		return folder === 'collections' || folder === 'connections' || folder === 'credentials'
+			? `/${project().name}/${folder}/${name}`
+			: `/${project().name}/values`;
 	};
 </script>
 
+<svelte:window onkeydown={keys} />
 <footer
 	class="relative flex h-8 shrink-0 items-center border-t border-rule px-5 text-[13px] {project().production
 		? ''
@@ -43,10 +64,26 @@
 	<span class="border-r border-rule px-4">
 		{#if project().resolveTrouble}<span class="text-fail">{project().resolveTrouble}</span>
 		{:else if count === 0}everything resolves
-		{:else}<button class="font-semibold text-fail" aria-expanded={shown} onclick={() => (shown = !shown)}
+		{:else}<button class="font-semibold text-fail" aria-expanded={shown === 'problems'} onclick={() => turn('problems')}
 				>{count} unresolved</button
 			>{/if}
 	</span>
+	{#if project().vaultTrouble}
+		<span class="border-r border-rule px-4"
+			><button class="font-semibold text-fail" aria-expanded={shown === 'vault'} onclick={() => turn('vault')}
+				>the vault stays shut</button
+			></span
+		>
+	{/if}
+	{#if tokens[0]}
+		<span class="border-r border-rule px-4"
+			><button aria-expanded={shown === 'tokens'} onclick={() => turn('tokens')}
+				>{tokens[0].credential} token {lifeLeft(tokens[0].endsAt, clock.now)}{tokens.length > 1
+					? `, ${tokens.length - 1} more`
+					: ''}</button
+			></span
+		>
+	{/if}
 	{#if last}
 		<a class="border-r border-rule px-4" href="/{project().name}/runs/{last.id}">
 			last run: {last.summary.passed} passed{#if last.summary.failed}, <span class="font-semibold text-fail"
@@ -57,7 +94,7 @@
 		</a>
 	{/if}
 	<span class="ml-auto truncate pl-4 text-quiet">{hint}</span>
-	{#if shown && count > 0}
+	{#if shown === 'problems' && count > 0}
 		<div
 			class="absolute bottom-9 left-5 z-30 max-h-80 w-[640px] overflow-auto rounded border border-rule bg-sheet p-3"
 			role="region"
@@ -70,8 +107,40 @@
 						<span>{problem.message}</span><br /><a
 							class="data text-quiet"
 							href={linkOf(problem.file)}
-							onclick={() => (shown = false)}>{problem.file}</a
+							onclick={() => (shown = '')}>{problem.file}</a
 						>
+					</li>
+				{/each}
+			</ul>
+		</div>
+	{/if}
+	{#if shown === 'vault'}
+		<p
+			class="absolute bottom-9 left-5 z-30 w-[560px] rounded border border-rule bg-sheet p-3"
+			role="region"
+			aria-label="What is wrong with the vault"
+		>
+			{project().vaultTrouble}
+			<a class="word" href="/{project().name}/values" onclick={() => (shown = '')}>to the secrets</a>
+		</p>
+	{/if}
+	{#if shown === 'tokens'}
+		<div
+			class="absolute bottom-9 left-5 z-30 max-h-80 w-[520px] overflow-auto rounded border border-rule bg-sheet p-3"
+			role="region"
+			aria-label="Tokens"
+		>
+			<p class="label mb-1">Tokens kept for {project().environment || 'this project'}</p>
+			<ul>
+				{#each tokens as token (token.credential)}
+					<li class="flex items-baseline gap-3 border-b border-line py-1.5 last:border-0">
+						<a
+							class="data underline decoration-dotted"
+							href="/{project().name}/credentials/{token.credential}"
+							onclick={() => (shown = '')}>{token.credential}</a
+						>
+						<span class="text-quiet">{lifeLeft(token.endsAt, clock.now)}</span>
+						<button class="word soft ml-auto" onclick={() => forget(token.credential)}>forget it</button>
 					</li>
 				{/each}
 			</ul>

@@ -1,7 +1,7 @@
 import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import type { Suite } from '#core/model/suite.ts';
-import type { Summary } from '#core/run/index.ts';
+import type { Summary, Use } from '#core/run/index.ts';
 import { getContext, setContext } from 'svelte';
 import { api } from '../common/api.ts';
 
@@ -10,7 +10,25 @@ export interface Overview {
 	title: string;
 	environment: string;
 	environments: { name: string; title: string; production: boolean }[];
-	connections: { name: string; title: string; base: string }[];
+	connections: {
+		name: string;
+		title: string;
+		base: string;
+		/** The credential it bears: by environment where it differs, under the empty name elsewhere. */
+		credentials: Record<string, string>;
+		/** Somewhere the other side's certificate is not looked at. */
+		unverified: boolean;
+		uses: Use[];
+	}[];
+	credentials: {
+		name: string;
+		title: string;
+		kind: string;
+		label: string;
+		uses: Use[];
+		/** Connections that bear it. */
+		connections: string[];
+	}[];
 	suites: Suite[];
 	collections: {
 		name: string;
@@ -31,6 +49,13 @@ export interface Overview {
 	problems: Problem[];
 }
 
+/** How long a token lives. Milliseconds since 1970; `endsAt` is 0 when its server did not say. */
+export interface TokenLife {
+	credential: string;
+	receivedAt: number;
+	endsAt: number;
+}
+
 /** What all pages of a project share: its outline, the chosen environment, and what does not resolve there. */
 export class ProjectState {
 	overview: Overview = $state.raw({} as Overview);
@@ -39,7 +64,10 @@ export class ProjectState {
 	/** Values of variables as they resolve in the environment, for hints. */
 	values: Record<string, Json> = $state.raw({});
 	secrets: string[] = $state.raw([]);
+	tokens: TokenLife[] = $state.raw([]);
 	resolveTrouble = $state('');
+	/** What cannot be read in the vault. */
+	vaultTrouble = $state('');
 	lastRun: { id: string; number: number; summary: Summary } | undefined = $state.raw();
 
 	constructor(overview: Overview) {
@@ -56,6 +84,13 @@ export class ProjectState {
 		return this.overview.environments.find((one) => one.name === this.environment)?.production ?? false;
 	}
 
+	/** The credential that a connection bears in the environment; empty for none. */
+	credentialOf(connection: string): string {
+		const found = this.overview.connections.find((one) => one.name === connection)?.credentials ?? {};
+		const name = found[this.environment] ?? found[''] ?? '';
+		return name === 'none' ? '' : name;
+	}
+
 	choose(environment: string): void {
 		this.environment = environment;
 		localStorage.setItem(`heron.environment.${this.name}`, environment);
@@ -68,12 +103,18 @@ export class ProjectState {
 
 	async resolve(): Promise<void> {
 		try {
-			const found = await api.get<{ problems: Problem[]; values: Record<string, Json>; secrets: string[] }>(
-				`/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`
-			);
+			const found = await api.get<{
+				problems: Problem[];
+				values: Record<string, Json>;
+				secrets: string[];
+				tokens: TokenLife[];
+				vaultTrouble: string;
+			}>(`/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`);
 			this.unresolved = found.problems;
 			this.values = found.values;
 			this.secrets = found.secrets;
+			this.tokens = found.tokens;
+			this.vaultTrouble = found.vaultTrouble;
 			this.resolveTrouble = '';
 		} catch (error) {
 			this.resolveTrouble = error instanceof Error ? error.message : String(error);

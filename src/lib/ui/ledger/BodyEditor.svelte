@@ -3,8 +3,7 @@
 	import { parseParams, writeParams } from '#core/model/params.ts';
 	import Upload from '@lucide/svelte/icons/upload';
 	import X from '@lucide/svelte/icons/x';
-	import { api, messageOf } from '../common/api.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { uploadFile } from '../common/upload.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import JsonField from '../editor/JsonField.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
@@ -20,20 +19,8 @@
 
 	const files = $derived(ledger.project.overview.files.filter((path) => path.startsWith('files/')));
 	async function upload(file: File | undefined, use: (path: string) => void) {
-		if (!file) return;
-		const path = `files/${file.name.replace(/[^\w.-]+/g, '-')}`;
-		try {
-			const known = ledger.project.overview.files.includes(path);
-			const revision = known
-				? (await api.get<{ revision: number }>(`/projects/${ledger.project.name}/files/${path}`)).revision
-				: 0;
-			await api.upload(`/projects/${ledger.project.name}/files/${path}?revision=${revision}`, file);
-			await ledger.project.reload();
-			use(path);
-			toasts.show(`${path} is in the project${known ? ', in place of the one before' : ''}.`);
-		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
-		}
+		const path = file && (await uploadFile(ledger.project, file));
+		if (path) use(path);
 	}
 	const parts = $derived(Array.isArray(value) ? (value as JsonObject[]) : []);
 	const contents = ['text', 'json', 'xml', 'file'];

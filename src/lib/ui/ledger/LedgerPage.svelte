@@ -151,6 +151,17 @@
 				{#each connections as connection (connection.name)}<option value={connection.name}>{connection.name}</option
 					>{/each}
 			</select>
+			as
+			<select
+				class="bare field-sizing-content max-w-44 cursor-pointer text-ink underline"
+				aria-label="Credential of the collection"
+				value={ledger.credential}
+				onchange={(event) => ledger.document.set(['credential'], event.currentTarget.value || undefined)}
+			>
+				<option value="">{ledger.project.credentialOf(ledger.connection) || 'nobody'}</option>
+				<option value="none">nobody, whatever the connection says</option>
+				{#each ledger.project.overview.credentials as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
+			</select>
 			· {ledger.scenarios.length}
 			{ledger.scenarios.length === 1 ? 'scenario' : 'scenarios'} · {ledger.stepCount}
 			{ledger.stepCount === 1 ? 'step' : 'steps'}

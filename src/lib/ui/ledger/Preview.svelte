@@ -13,12 +13,15 @@
 		body: string;
 		bodySize: number;
 		binary: boolean;
+		credential: { name: string; label: string; from: string };
+		later?: string;
 	}
 	let shown: Shown | undefined = $state.raw();
 	let trouble = $state('');
 	const words: Record<string, string> = {
 		step: '',
 		connection: 'from the connection',
+		credential: 'from the credential',
 		cookies: 'kept cookies',
 		added: 'added for you'
 	};
@@ -70,6 +73,13 @@
 			<button class="word ml-auto" onclick={() => navigator.clipboard.writeText(wire)}>copy</button>
 		</p>
 		<p class="py-1 break-all"><b>{shown.method}</b> {target!.pathname}{target!.search} HTTP/1.1</p>
+		<p class="pb-1 text-xs text-quiet" style="font-family: var(--font-sans)">
+			{#if shown.credential.name}signed in as <a
+					class="data text-ink underline decoration-dotted"
+					href="/{ledger.project.name}/credentials/{shown.credential.name}">{shown.credential.name}</a
+				>
+				({shown.credential.label}), from the {shown.credential.from}{:else}signed in as nobody{/if}{#if shown.later}. {shown.later}{/if}
+		</p>
 		{#each shown.headers as [name, value], index (index)}
 			<p class="break-all" class:text-quiet={shown.origins[index] !== 'step'}>
 				{name}: {value}{#if words[shown.origins[index]!]}<span

@@ -75,6 +75,11 @@
 			ledger.setScenario(scenario, 'tags', tags.length > 0 ? tags : undefined);
 		}}
 	/>
+	{#if scenario.connection !== ledger.connection || scenario.credential}<span class="text-xs text-quiet"
+			>{scenario.connection !== ledger.connection ? `through ${scenario.connection}` : ''}{scenario.credential
+				? ` as ${scenario.credential === 'none' ? 'nobody' : scenario.credential}`
+				: ''}</span
+		>{/if}
 	{#if results.length > 0}<span class="text-xs text-quiet"
 			>{#if failed + errors === 0}all that ran passed{:else}{#if failed}<span class="font-semibold text-fail"
 						>{failed} failed</span
@@ -105,7 +110,7 @@
 		<div
 			popover
 			bind:this={menu}
-			class="m-0 w-44 rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
+			class="m-0 w-52 rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
 			role="group"
 			aria-label="Acts on {scenario.title}"
 		>
@@ -119,6 +124,33 @@
 				class={item}
 				onclick={act(() => ledger.moveScenario(scenario, scenario.index + 1))}
 				disabled={scenario.index === ledger.scenarios.length - 1}>move down</button
+			>
+			<label class="block px-3 py-1"
+				><span class="text-quiet">through</span>
+				<select
+					class="bare w-full cursor-pointer"
+					aria-label="Connection of {scenario.title}"
+					value={scenario.ownConnection}
+					onchange={(event) => ledger.setScenario(scenario, 'connection', event.currentTarget.value || undefined)}
+				>
+					<option value="">as the collection</option>
+					{#each ledger.project.overview.connections as one (one.name)}<option value={one.name}>{one.name}</option
+						>{/each}
+				</select></label
+			>
+			<label class="block px-3 py-1"
+				><span class="text-quiet">signs in as</span>
+				<select
+					class="bare w-full cursor-pointer"
+					aria-label="Credential of {scenario.title}"
+					value={scenario.credential}
+					onchange={(event) => ledger.setScenario(scenario, 'credential', event.currentTarget.value || undefined)}
+				>
+					<option value="">as inherited</option>
+					<option value="none">nobody</option>
+					{#each ledger.project.overview.credentials as one (one.name)}<option value={one.name}>{one.name}</option
+						>{/each}
+				</select></label
 			>
 			<button class={item} onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}
 				>switch {scenario.off ? 'on' : 'off'}</button

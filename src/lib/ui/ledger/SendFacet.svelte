@@ -33,6 +33,20 @@
 	type Place = (typeof places)[number][0];
 	const methods = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS'];
 	const inherited = $derived(ledger.scenarios[view.scenario]?.connection || '');
+	// credential: the step's own, else what it inherits, and from where
+	const ownCredential = $derived(String(raw.credential ?? ''));
+	const inheritedCredential = $derived.by(() => {
+		const through = String(raw.connection ?? '') || inherited;
+		const scenario = ledger.scenarios[view.scenario];
+		if (!raw.connection || through === inherited) {
+			if (scenario?.credential) return { name: scenario.credential, from: 'scenario' };
+			if (ledger.credential && inherited === ledger.connection) return { name: ledger.credential, from: 'collection' };
+		}
+		const name = /^https?:/i.test(send.target) ? '' : ledger.project.credentialOf(through);
+		return { name, from: name ? 'connection' : '' };
+	});
+	const credentialName = $derived(ownCredential || inheritedCredential.name);
+	const credentialKnown = $derived(ledger.project.overview.credentials.find((one) => one.name === credentialName));
 	const problems = $derived(ledger.problemsOf(view));
 	const bodyKindKey = $derived(isObject(raw.body) ? Object.keys(raw.body).find((key) => key !== 'type') : undefined);
 	// {names} of the path that have no value yet
@@ -111,6 +125,38 @@
 					onchange={(target) => setSend(send.method, target)}
 				/>
 			</div>
+		</div>
+		<div class="flex items-baseline gap-2 border-b border-line py-0.5 text-[13px]">
+			<span class="w-14 shrink-0 text-quiet">signs in</span>
+			<select
+				class="bare data field-sizing-content max-w-60 cursor-pointer"
+				aria-label="Credential"
+				value={ownCredential}
+				onchange={(event) => set('credential', event.currentTarget.value || undefined)}
+			>
+				<option value=""
+					>{inheritedCredential.name && inheritedCredential.name !== 'none'
+						? `as ${inheritedCredential.name}`
+						: 'as nobody'}</option
+				>
+				<option value="none">as nobody, only here</option>
+				{#each ledger.project.overview.credentials as one (one.name)}<option value={one.name}
+						>as {one.name}, only here</option
+					>{/each}
+				{#if ownCredential && ownCredential !== 'none' && !credentialKnown}<option value={ownCredential}
+						>as {ownCredential}, which is not there</option
+					>{/if}
+			</select>
+			<span class="truncate text-xs text-quiet"
+				>{credentialKnown ? `${credentialKnown.label}, ` : ''}{ownCredential
+					? 'said by this step'
+					: inheritedCredential.from
+						? `from the ${inheritedCredential.from}`
+						: 'neither step, scenario, collection nor connection names one'}</span
+			>
+			{#if credentialKnown}<a class="word ml-auto" href="/{ledger.project.name}/credentials/{credentialKnown.name}"
+					>open it</a
+				>{/if}
 		</div>
 		{#each missing as name (name)}
 			<p class="py-1 text-[13px] text-fail">

@@ -20,6 +20,10 @@ export interface ScenarioView {
 	tags: string[];
 	off: boolean;
 	connection: string;
+	/** As it is written there; empty when it goes as its collection does. */
+	ownConnection: string;
+	/** Its own credential; empty when it inherits one. */
+	credential: string;
 	steps: StepView[];
 	threads: Thread[];
 }
@@ -79,6 +83,10 @@ export class Ledger {
 	get title(): string {
 		return String(this.value.title ?? this.name);
 	}
+	/** The credential of the collection itself. */
+	get credential(): string {
+		return String(this.value.credential ?? '');
+	}
 	get connection(): string {
 		return String(this.value.connection ?? '');
 	}
@@ -107,6 +115,8 @@ export class Ledger {
 				tags: Array.isArray(given.tags) ? given.tags.map(String) : [],
 				off: given.off === true,
 				connection: String(given.connection ?? this.connection),
+				ownConnection: String(given.connection ?? ''),
+				credential: String(given.credential ?? ''),
 				steps: views,
 				threads
 			};
@@ -379,6 +389,8 @@ export class Ledger {
 				this.live = undefined;
 				this.under.clear();
 				if (event.message && event.status !== 'stopped') toasts.show(event.message, 'trouble');
+				// a run may have fetched tokens
+				void this.project.resolve();
 				if (run.kind === 'run') {
 					this.lastRun = run;
 					void this.project.loadLastRun();

@@ -1,8 +1,5 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
-	import { api, messageOf } from '#ui/common/api.ts';
-	import { freeName } from '#ui/common/edit.ts';
-	import { toasts } from '#ui/common/toast.svelte.ts';
+	import { addDocument, fileName } from '#ui/common/files.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 
 	const project = useProject();
@@ -12,31 +9,17 @@
 
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
-		const stem =
-			title
-				.toLowerCase()
-				.normalize('NFKD')
-				.replace(/[^a-z0-9]+/g, '-')
-				.replace(/^-|-$/g, '') || 'collection';
-		const name = freeName(
-			stem,
-			list.map((one) => one.name)
-		);
 		// the connection that most collections go through
 		const uses = (name: string) => list.filter((one) => one.connection === name).length;
 		const connection = project()
 			.overview.connections.map((one) => one.name)
 			.sort((a, b) => uses(b) - uses(a))[0];
-		try {
-			await api.put(`/projects/${project().name}/files/collections/${name}.yaml`, {
-				value: { heron: 1, title: title.trim() || name, ...(connection ? { connection } : {}), scenarios: [] },
-				revision: 0
-			});
-			await project().reload();
-			await goto(`/${project().name}/collections/${name}`);
-		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
-		}
+		await addDocument(project(), 'collections', fileName(title) || 'collection', {
+			heron: 1,
+			title: title.trim() || 'New collection',
+			...(connection ? { connection } : {}),
+			scenarios: []
+		});
 	}
 </script>
 

@@ -1,214 +1,264 @@
 <script lang="ts">
-	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { parseParams, writeParams } from '#core/model/params.ts';
-	import { DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
-	import { showDuration } from '#core/model/units.ts';
-	import { show } from '#core/checks/index.ts';
-	import { api, messageOf } from '#ui/common/api.ts';
-	import { DocumentState } from '#ui/common/document.svelte.ts';
-	import { freeName } from '#ui/common/edit.ts';
-	import SaveState from '#ui/common/SaveState.svelte';
-	import { toasts } from '#ui/common/toast.svelte.ts';
-	import CodeField from '#ui/editor/CodeField.svelte';
-	import { provideNames } from '#ui/editor/names.svelte.ts';
+	import { credentialKinds } from '#core/auth/index.ts';
+	import type { JsonObject } from '#core/model/json.ts';
+	import { api } from '#ui/common/api.ts';
+	import { addDocument } from '#ui/common/files.ts';
+	import StageMark from '#ui/connection/StageMark.svelte';
 	import { useProject } from '#ui/frame/project.svelte.ts';
-	import ParamRows from '#ui/ledger/ParamRows.svelte';
-	import type { PageProps } from './$types';
 
-	let { data }: PageProps = $props();
+	interface LastReach {
+		target: string;
+		outcome: 'passed' | 'warning' | 'refused' | 'failed';
+		at: number;
+		finding: string;
+	}
 	const project = useProject();
-	const list = $derived(
-		data.documents.map(({ name, path, stored }) => {
-			const document = new DocumentState(data.project, path, stored);
-			document.onSaved = () => void project().reload();
-			return { name, document };
-		})
-	);
-	let opened = $state('');
-	const open = $derived(opened || page.url.hash.slice(1) || list[0]?.name || '');
+	const credentials = $derived(page.url.searchParams.get('show') === 'credentials');
+	let reaches: LastReach[] = $state.raw([]);
+	$effect(() => {
+		const { environment, name } = project();
+		void api
+			.get<LastReach[]>(`/projects/${name}/reach?environment=${encodeURIComponent(environment)}`)
+			.then((found) => (reaches = found));
+	});
 	let words = $state('');
-	const shown = $derived(
-		list.filter(({ name, document }) =>
-			`${name} ${JSON.stringify(document.value)}`.toLowerCase().includes(words.toLowerCase())
+	let kind = $state('');
+	let outcome = $state('');
+	type Column = 'title' | 'base' | 'credential' | 'reach' | 'uses';
+	let order: { by: Column; down: boolean } = $state({ by: 'title', down: false });
+	let choosing = $state(false);
+
+	/** The address with the variables of the environment in it, as far as they are plain. */
+	const filled = (base: string): string =>
+		base.replace(/\{\$env\.(\w+)\}/g, (whole, name: string) => {
+			const value = project().values[name];
+			return typeof value === 'string' ? value : whole;
+		});
+	const steps = (uses: { steps: number }[]) => uses.reduce((sum, use) => sum + use.steps, 0);
+	const rows = $derived.by(() => {
+		const last = new Map(reaches.map((reach) => [reach.target, reach]));
+		const kinds = new Map(project().overview.credentials.map((one) => [one.name, one]));
+		return project().overview.connections.map((connection) => {
+			const credential = project().credentialOf(connection.name);
+			return {
+				...connection,
+				address: filled(connection.base),
+				credential,
+				label: kinds.get(credential)?.label ?? '',
+				kind: kinds.get(credential)?.kind ?? 'none',
+				reach: last.get(connection.name),
+				steps: steps(connection.uses)
+			};
+		});
+	});
+	type Row = (typeof rows)[number];
+	const sorts: Record<Column, (row: Row) => string | number> = {
+		title: (row) => row.title.toLowerCase(),
+		base: (row) => row.address.toLowerCase(),
+		credential: (row) => row.label.toLowerCase(),
+		reach: (row) => ({ failed: 0, refused: 1, warning: 2, passed: 3 })[row.reach?.outcome as 'failed'] ?? 4,
+		uses: (row) => -row.steps
+	};
+	const shown = $derived.by(() => {
+		const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+		const key = sorts[order.by];
+		const way = order.down ? -1 : 1;
+		return rows
+			.filter((row) => {
+				const text = `${row.title} ${row.name} ${row.base} ${row.address} ${row.credential} ${row.label}`.toLowerCase();
+				return (
+					wanted.every((word) => text.includes(word)) &&
+					(!kind || row.kind === kind) &&
+					(!outcome || (row.reach?.outcome ?? 'never') === outcome)
+				);
+			})
+			.sort((a, b) => {
+				const [left, right] = [key(a), key(b)];
+				return way * (left < right ? -1 : left > right ? 1 : a.title.localeCompare(b.title));
+			});
+	});
+	const shownCredentials = $derived(
+		project().overview.credentials.filter(
+			(one) =>
+				`${one.title} ${one.name} ${one.label}`.toLowerCase().includes(words.toLowerCase()) &&
+				(!kind || one.kind === kind)
 		)
 	);
-	const field = (document: DocumentState, ...path: string[]): string => {
-		let at: Json | undefined = document.value;
-		for (const key of path) at = isObject(at) ? (at as JsonObject)[key] : undefined;
-		return at === undefined || at === null ? '' : String(at);
+	const usedKinds = $derived(
+		credentialKinds.filter((one) =>
+			(credentials ? project().overview.credentials : rows).some((row) => row.kind === one.key)
+		)
+	);
+	const outcomes = { passed: 'reached', warning: 'reached, with a word', refused: 'refused', failed: 'not reached' };
+	const marks = { passed: 'passed', warning: 'warning', refused: 'failed', failed: 'failed' } as const;
+	const ago = (at: number): string => {
+		const minutes = Math.round((Date.now() - at) / 60_000);
+		return minutes < 1
+			? 'just now'
+			: minutes < 60
+				? `${minutes} min ago`
+				: minutes < 1440
+					? `${Math.round(minutes / 60)} h ago`
+					: new Date(at).toLocaleDateString();
 	};
-	const set = (document: DocumentState, path: string[], value: Json | undefined) =>
-		document.set(path, value === '' ? undefined : value);
-	const usedBy = (name: string) =>
-		project().overview.collections.filter((collection) => collection.through.includes(name));
-	provideNames(() => [
-		...Object.entries(project().values).map(([name, value]) => ({ name: `env.${name}`, detail: show(value, 60) })),
-		...project().secrets.map((name) => ({ name: `secret.${name}`, detail: 'a secret' }))
-	]);
-
-	async function add() {
-		const name = freeName(
-			'connection',
-			list.map((one) => one.name)
-		);
-		try {
-			await api.put(`/projects/${data.project}/files/connections/${name}.yaml`, {
-				value: { heron: 1, title: 'New connection', base: 'http://127.0.0.1' },
-				revision: 0
-			});
-			await project().reload();
-			await invalidateAll();
-			opened = name;
-		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
-		}
-	}
-	async function remove(name: string, document: DocumentState) {
-		const value = document.value;
-		try {
-			await document.save();
-			const { revision } = await api.get<{ revision: number }>(document.url);
-			await api.remove(`${document.url}?revision=${revision}`);
-			await project().reload();
-			await invalidateAll();
-			opened = '';
-			toasts.show(`Connection “${name}” is deleted.`, 'note', {
-				label: 'undo',
-				run: () =>
-					void api.put(document.url, { value, revision: 0 }).then(async () => {
-						await project().reload();
-						await invalidateAll();
-						await goto(`#${name}`);
-					})
-			});
-		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
-		}
-	}
+	const heads: [Column, string, string][] = [
+		['title', 'connection', 'w-[30%]'],
+		['base', 'base address', 'w-[19%]'],
+		['credential', 'signs in as', 'w-[18%]'],
+		['reach', 'last reach check', 'w-[24%]'],
+		['uses', 'used by', 'w-[9%]']
+	];
+	const start = { heron: 1, title: 'New connection', base: 'http://127.0.0.1' };
+	const at = $derived(`/${project().name}`);
 </script>
 
 <svelte:head><title>Connections · Loyal Heron</title></svelte:head>
-<div class="h-full overflow-auto px-5 pt-3.5">
+<div class="flex h-full flex-col px-5 pt-3.5">
 	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Connections</h1>
-		<span class="text-quiet">where calls go</span>
+		<nav class="switch" aria-label="What is listed">
+			<a class="px-2 py-px {credentials ? '' : 'bg-ink text-paper'}" href="{at}/connections" aria-current={!credentials}
+				>{rows.length} connections</a
+			>
+			<a
+				class="px-2 py-px {credentials ? 'bg-ink text-paper' : ''}"
+				href="{at}/connections?show=credentials"
+				aria-current={credentials}>{project().overview.credentials.length} credentials</a
+			>
+		</nav>
 		<input
-			class="field ml-auto w-56"
-			placeholder="name, address"
-			aria-label="Filter the connections"
+			class="field ml-auto w-52"
+			type="search"
+			placeholder={credentials ? 'name, kind' : 'name, address, credential'}
+			aria-label="Filter the list"
 			bind:value={words}
 		/>
-		<button class="press go" onclick={add}>New connection</button>
-	</div>
-	{#each shown as { name, document } (name)}
-		<section class="border-b border-line" id={name} aria-label="Connection {name}">
-			<button
-				class="grid w-full grid-cols-[300px_140px_1fr_auto] items-baseline gap-3 py-2 text-left"
-				aria-expanded={open === name}
-				onclick={() => (opened = open === name ? '-' : name)}
+		<select class="field" aria-label="Kind of credential" bind:value={kind}>
+			<option value="">every kind</option>
+			{#each usedKinds as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
+			{#if !credentials && !usedKinds.some((one) => one.key === 'none')}<option value="none">nobody</option>{/if}
+		</select>
+		{#if credentials}
+			<button class="press go" aria-expanded={choosing} onclick={() => (choosing = !choosing)}>New credential</button>
+		{:else}
+			<select class="field" aria-label="Last reach check" bind:value={outcome}>
+				<option value="">reached or not</option>
+				{#each Object.entries(outcomes) as [key, word] (key)}<option value={key}>{word}</option>{/each}
+				<option value="never">never checked</option>
+			</select>
+			<button class="press go" onclick={() => addDocument(project(), 'connections', 'connection', start)}
+				>New connection</button
 			>
-				<span class="truncate font-semibold">{field(document, 'title') || name}</span><span
-					class="data truncate text-quiet">{name}</span
-				><span class="data truncate">{field(document, 'base')}</span>
-				<span class="text-[13px] text-quiet"
-					>{usedBy(name).length
-						? `used by ${usedBy(name)
-								.map((c) => c.title)
-								.join(', ')}`
-						: 'nobody uses it'}</span
-				>
-			</button>
-			{#if open === name}
-				<div class="mb-3 max-w-3xl border border-l-[3px] border-rule border-l-ink bg-sheet px-4 py-3">
-					<dl class="grid grid-cols-[130px_1fr] items-baseline gap-y-1.5">
-						<dt class="text-quiet">title</dt>
-						<dd>
-							<input
-								class="bare w-full"
-								aria-label="Title"
-								value={field(document, 'title')}
-								oninput={(event) => set(document, ['title'], event.currentTarget.value)}
-							/>
-						</dd>
-						<dt class="text-quiet">base address</dt>
-						<dd>
-							<CodeField
-								value={field(document, 'base')}
-								label="Base address"
-								placeholder="https://host/v1"
-								onchange={(value) => document.set(['base'], value)}
-							/>
-						</dd>
-						<dt class="text-quiet">headers</dt>
-						<dd>
-							<table class="w-full table-fixed border-collapse" aria-label="Default headers">
-								<tbody
-									><ParamRows
-										word="header"
-										params={parseParams((document.value as JsonObject).headers)}
-										onchange={(params) => document.set(['headers'], params.length ? writeParams(params) : undefined)}
-									/></tbody
-								>
-							</table>
+		{/if}
+	</div>
+	<div class="min-h-0 flex-1 overflow-auto pb-6">
+		{#if credentials}
+			{#if choosing || project().overview.credentials.length === 0}
+				<ul class="grid grid-cols-2 gap-x-8 border-b border-rule py-2" aria-label="Kinds of credentials">
+					{#each credentialKinds.filter((one) => one.key !== 'none') as one (one.key)}
+						<li class="border-b border-line last:border-0">
 							<button
-								class="word soft"
+								class="w-full py-1.5 text-left hover:bg-sheet"
 								onclick={() =>
-									document.set(
-										['headers'],
-										writeParams([
-											...parseParams((document.value as JsonObject).headers),
-											{ name: '', value: '', off: false }
-										])
-									)}>add a header</button
+									addDocument(project(), 'credentials', one.key, {
+										heron: 1,
+										title: `New: ${one.label}`,
+										...(one.example as JsonObject)
+									})}
+								><b>{one.label}</b> <span class="text-[13px] text-quiet">{one.standard}</span><br /><span
+									class="text-[13px]">{one.doc}</span
+								></button
 							>
-						</dd>
-						{#each [['connect', 'until connected'], ['reply', 'until the answer'], ['whole', 'the whole']] as const as [key, words] (key)}
-							<dt class="text-quiet">{words}</dt>
-							<dd>
-								<input
-									class="bare data"
-									aria-label="Time limit: {words}"
-									placeholder={showDuration(DEFAULT_TIMEOUTS[key])}
-									value={field(document, 'timeouts', key)}
-									onchange={(event) => set(document, ['timeouts', key], event.currentTarget.value.trim())}
-								/>
-							</dd>
-						{/each}
-						<dt class="text-quiet">redirects</dt>
-						<dd>
-							<input
-								class="bare data"
-								type="number"
-								min="0"
-								max="50"
-								aria-label="Redirects"
-								placeholder="5"
-								value={field(document, 'redirects')}
-								onchange={(event) =>
-									set(
-										document,
-										['redirects'],
-										event.currentTarget.value === '' ? undefined : Number(event.currentTarget.value)
-									)}
-							/>
-						</dd>
-					</dl>
-					{#each document.problems as problem, index (index)}<p class="mt-1 text-[13px] text-fail">
-							{problem.path.join('.')}: {problem.message}
-						</p>{/each}
-					<p class="mt-2 flex items-baseline gap-4">
-						<SaveState {document} /><button class="word soft ml-auto" onclick={() => remove(name, document)}
-							>delete</button
-						>
-					</p>
-				</div>
+						</li>
+					{/each}
+				</ul>
 			{/if}
-		</section>
-	{:else}<p class="py-6 text-quiet">
-			{words
-				? `No connection fits “${words}”.`
-				: 'No connection yet. It holds the base address that all paths are appended to.'}
-		</p>{/each}
+			<table class="sheet-table mt-1 table-fixed">
+				<thead>
+					<tr>
+						<th class="w-[30%]">credential</th><th class="w-[18%]">kind</th><th class="w-[26%]">borne by</th><th
+							class="w-[26%]">used by</th
+						>
+					</tr>
+				</thead>
+				<tbody>
+					{#each shownCredentials as one (one.name)}
+						<tr>
+							<td class="truncate"
+								><a class="font-semibold" href="{at}/credentials/{one.name}">{one.title}</a>
+								<span class="data ml-2 text-quiet">{one.name}</span></td
+							>
+							<td>{one.label}</td>
+							<td class="data truncate text-[13px]">{one.connections.join(', ')}</td>
+							<td class="truncate text-[13px] text-quiet"
+								>{one.uses.length === 0
+									? 'no step'
+									: one.uses.map((use) => `${use.steps} of ${use.title}`).join(', ')}</td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+			{#if shownCredentials.length === 0}<p class="py-6 text-quiet">
+					{words || kind
+						? 'No credential fits.'
+						: 'No credential yet. It says how calls prove who sends them; its secrets stay in the vault.'}
+				</p>{/if}
+		{:else}
+			<table class="sheet-table mt-1 table-fixed">
+				<thead>
+					<tr>
+						{#each heads as [key, word, width] (key)}
+							<th class={width} aria-sort={order.by === key ? (order.down ? 'descending' : 'ascending') : 'none'}
+								><button
+									class={order.by === key ? 'text-ink' : ''}
+									onclick={() => (order = { by: key, down: order.by === key ? !order.down : false })}
+									>{word}{order.by === key ? (order.down ? ' ↓' : ' ↑') : ''}</button
+								></th
+							>
+						{/each}
+					</tr>
+				</thead>
+				<tbody>
+					{#each shown as row (row.name)}
+						<tr id={row.name} style="content-visibility: auto">
+							<td class="truncate"
+								><a class="font-semibold" href="{at}/connections/{row.name}">{row.title}</a>
+								<span class="data ml-2 text-quiet">{row.name}</span></td
+							>
+							<td class="data truncate" title={row.base}
+								>{row.address}{#if row.unverified}<span
+										class="ml-2 text-xs text-fail"
+										style="font-family: var(--font-sans)">not verified</span
+									>{/if}</td
+							>
+							<td class="truncate">
+								{#if row.credential}<a class="data" href="{at}/credentials/{row.credential}">{row.credential}</a>
+									<span class="ml-1 text-[13px] text-quiet">{row.label}</span>{:else}<span class="text-quiet"
+										>nobody</span
+									>{/if}
+							</td>
+							<td class="truncate text-[13px]" title={row.reach?.finding}>
+								{#if row.reach}<StageMark state={marks[row.reach.outcome]} />
+									<span class={marks[row.reach.outcome] === 'failed' ? 'font-semibold text-fail' : ''}
+										>{row.reach.finding || outcomes[row.reach.outcome]}</span
+									> <span class="text-quiet">{ago(row.reach.at)}</span>{:else}<span class="text-quiet"
+										>never in {project().environment || 'this project'}</span
+									>{/if}
+							</td>
+							<td class="text-[13px] text-quiet"
+								>{row.steps === 0 ? 'nobody' : `${row.steps} ${row.steps === 1 ? 'step' : 'steps'}`}</td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+			{#if shown.length === 0}<p class="py-6 text-quiet">
+					{rows.length > 0
+						? 'No connection fits.'
+						: 'No connection yet. It holds the base address that all paths are appended to, and the way there.'}
+				</p>{/if}
+		{/if}
+	</div>
 </div>

@@ -1,13 +1,15 @@
 <script lang="ts">
 	import { invalidateAll } from '$app/navigation';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { secretVariable } from '#core/run/index.ts';
 	import Lock from '@lucide/svelte/icons/lock';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
+	import SecretDialog from '#ui/values/SecretDialog.svelte';
+	import { Secrets, stateOf } from '#ui/values/secrets.svelte.ts';
+	import { untrack } from 'svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -15,7 +17,10 @@
 	const columns = $derived(
 		data.documents.map(({ name, path, stored }) => {
 			const document = new DocumentState(data.project, path, stored);
-			document.onSaved = () => void project().resolve();
+			document.onSaved = () => {
+				void project().resolve();
+				loadSecrets();
+			};
 			return { name, document };
 		})
 	);
@@ -30,7 +35,22 @@
 		return Array.isArray(value?.secrets) ? value.secrets.map(String) : [];
 	};
 	const names = $derived([...new Set(columns.flatMap(({ document }) => Object.keys(variablesOf(document))))].sort());
-	const secrets = $derived([...new Set(columns.flatMap(({ document }) => secretsOf(document)))].sort());
+	const secrets = $derived(new Secrets(data.project));
+	const loadSecrets = () => void secrets.load().catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
+	$effect(() => {
+		void project().overview;
+		void secrets;
+		untrack(loadSecrets);
+	});
+	let chosen: { name: string; environment: string } | undefined = $state();
+	const words = {
+		kept: 'in the vault',
+		shut: 'sealed with another key',
+		all: 'as everywhere',
+		process: 'from the server’s variable',
+		missing: 'not set',
+		unused: '–'
+	};
 	let fresh = $state('');
 	let freshSecret = $state('');
 	let freshEnvironment = $state('');
@@ -76,10 +96,11 @@
 		if (!/^[A-Za-z_]\w*$/.test(name))
 			return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
 		for (const { name: environment, document } of columns) {
-			if (environment === project().environment)
+			if (environment === project().environment && !secretsOf(document).includes(name))
 				document.set(['secrets'], [...secretsOf(document), name], `naming ${name}`);
 		}
 		freshSecret = '';
+		chosen = { name, environment: project().environment };
 	}
 	async function addEnvironment(event: SubmitEvent) {
 		event.preventDefault();
@@ -175,18 +196,25 @@
 					{/each}
 				</tr>
 			{/each}
-			{#each secrets as secret (secret)}
+			{#each secrets.list as secret (secret.name)}
 				<tr>
-					<th scope="row" class="data border-line! text-[13px]! text-ink!"
-						><Lock size={12} class="mr-1 inline align-[-1px]" aria-label="secret" />{secret}</th
+					<th scope="row" class="data border-line! text-[13px]! text-ink!" title={secret.variable}
+						><Lock size={12} class="mr-1 inline align-[-1px]" aria-label="secret" />{secret.name}</th
 					>
-					{#each columns as { name, document } (name)}
-						<td class="text-[13px] text-quiet">
-							{#if name === ''}<span class="data text-xs break-all">{secretVariable(secret)}</span>
-							{:else if !secretsOf(document).includes(secret)}–
-							{:else if name !== project().environment}needed
-							{:else if project().secrets.includes(secret)}<span class="text-pass">✓ is set, never shown</span>
-							{:else}<span class="font-semibold text-fail">not set</span>{/if}
+					{#each columns as { name } (name)}
+						{@const state = stateOf(secret, name)}
+						<td class="py-0.5! text-[13px]">
+							<button
+								class="w-full py-0.5 text-left hover:underline {state === 'missing' || state === 'shut'
+									? 'font-semibold text-fail'
+									: state === 'kept' || state === 'all' || state === 'process'
+										? 'text-pass'
+										: 'text-quiet'}"
+								aria-label="Secret {secret.name} in {name || 'every environment'}: {state === 'unused'
+									? 'not set'
+									: words[state]}"
+								onclick={() => (chosen = { name: secret.name, environment: name })}>{words[state]}</button
+							>
 						</td>
 					{/each}
 				</tr>
@@ -210,9 +238,19 @@
 			>
 		</form>
 	</div>
-	<p class="max-w-2xl pb-6 text-[13px] text-quiet">
-		Values of secrets are never in a file: the server and the command take them from the variables named above, or the
-		command from <span class="data">--secrets FILE</span>. A value may use others:
+	<p class="max-w-3xl pb-6 text-[13px] text-quiet">
+		Values of secrets are never in a file: they lie encrypted in the vault of this server, and the vault wins over
+		variables such as <span class="data">HERON_SECRET_CLERK_PASSWORD</span> of its process. The command takes them from
+		such variables, or from <span class="data">--secrets FILE</span>. A value may use others:
 		<span class="data">{exampleValue}</span>.
 	</p>
 </div>
+{#if chosen}<SecretDialog
+		{secrets}
+		{chosen}
+		onclose={() => (chosen = undefined)}
+		onchange={() => {
+			void project().resolve();
+			for (const { document } of columns) void document.refresh();
+		}}
+	/>{/if}

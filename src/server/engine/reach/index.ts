@@ -48,6 +48,10 @@ export interface ReachOrder {
 	method: string;
 	/** Also list the cipher suites that the server takes. */
 	suites: boolean;
+	/** Of the first call, behind the base address. */
+	path?: string;
+	/** Tried in place of the connection's own. */
+	credential?: string;
 }
 
 const SOON_DAYS = 21;
@@ -67,7 +71,7 @@ async function aim(order: ReachOrder, context: StepContext & { start: StartNames
 	}
 	const settled =
 		named && (await settleConnection(inEnvironment(named, environment), (value: Json) => evaluator.deep(value, scope)));
-	const step = parseStep({ id: 'reach', send: `${order.method} ${named ? '/' : order.target}` }).send!;
+	const step = parseStep({ id: 'reach', send: `${order.method} ${named ? order.path || '/' : order.target}` }).send!;
 	const chosen = {
 		collection: '',
 		connection: named?.name ?? '',
@@ -131,14 +135,14 @@ export async function reach(
 		return report();
 	}
 	const { memory, scope, named, settled, chosen } = aimed;
-	const request = { ...call.request, url: bare(call.request.url, settled) };
+	const request = order.path ? call.request : { ...call.request, url: bare(call.request.url, settled) };
 	url = request.url;
 	const at = new URL(url);
 	const secure = at.protocol === 'https:';
 	const host = at.hostname.replace(/^\[|\]$/g, '');
 	const port = Number(at.port || (secure ? 443 : 80));
 	const { transport } = request;
-	const { name } = named ? prepareName(context, aimed) : { name: '' };
+	const name = order.credential ?? credentialName(context, named);
 	const credential = workspace.credentials.get(name);
 	const target: ReachTarget = {
 		url,
@@ -165,6 +169,8 @@ export async function reach(
 		add(way.stage);
 		return report();
 	}
+
+	target.shows = way.transport?.tls.client !== undefined;
 
 	// name, connection, proxy, TLS: by the opener that calls use
 	const marks = freshMarks();
@@ -411,9 +417,9 @@ async function accepts(
 	return versions.length > 0 ? rows : [];
 }
 
-function prepareName(context: StepContext, { named }: { named: Connection | undefined }): { name: string } {
+function credentialName(context: StepContext, named: Connection | undefined): string {
 	const name = named ? inEnvironment(named, context.environment).credential : '';
-	return { name: name === 'none' ? '' : name };
+	return name === 'none' ? '' : name;
 }
 
 /** The first stage that was not reached. */

@@ -12,7 +12,7 @@
 	let { data }: PageProps = $props();
 	const project = useProject();
 	const ledger = $derived.by(() => {
-		const document = new DocumentState(data.project, `collections/${data.name}.yaml`, data.stored);
+		const document = new DocumentState(data.project, data.path, data.stored);
 		return untrack(() => new Ledger(project(), document, data.name));
 	});
 	let page: LedgerPage | undefined = $state();

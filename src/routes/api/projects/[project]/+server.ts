@@ -1,3 +1,6 @@
+import { credentialKind } from '#core/auth/index.ts';
+import { inEnvironment } from '#core/model/connection.ts';
+import { whereUsed } from '#core/run/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
 
@@ -5,13 +8,35 @@ import { endpoint } from '$lib/server/respond.ts';
 export const GET = endpoint(async ({ params }) => {
 	const { projects } = await app();
 	const { name, workspace, files } = await projects.open(params.project!);
-	const { project, environments, connections, collections, suites, problems } = workspace;
+	const { project, environments, connections, credentials, collections, suites, problems } = workspace;
+	const uses = whereUsed(workspace, project.environment);
 	return {
 		name,
 		title: project.title || name,
 		environment: project.environment,
 		environments: [...environments.values()].map(({ name, title, production }) => ({ name, title, production })),
-		connections: [...connections.values()].map(({ name, title, base }) => ({ name, title, base })),
+		connections: [...connections.values()].map((connection) => ({
+			name: connection.name,
+			title: connection.title,
+			base: connection.base,
+			// by environment where it differs, and under the empty name
+			credentials: Object.fromEntries(
+				['', ...connection.variants.keys()].map((environment) => [
+					environment,
+					inEnvironment(connection, environment).credential
+				])
+			),
+			unverified: [connection, ...connection.variants.values()].some((one) => one.tls?.verify === false),
+			uses: uses.connections.get(connection.name) ?? []
+		})),
+		credentials: [...credentials.values()].map(({ name, title, kind }) => ({
+			name,
+			title,
+			kind,
+			label: credentialKind(kind)?.label ?? kind,
+			uses: uses.credentials.get(name) ?? [],
+			connections: uses.borneBy.get(name) ?? []
+		})),
 		suites: [...suites.values()],
 		collections: [...collections.values()].map(({ name, title, connection, scenarios }) => ({
 			name,

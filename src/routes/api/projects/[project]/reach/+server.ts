@@ -24,7 +24,9 @@ const order = yup
 			.string()
 			.matches(/^[A-Z]+$/)
 			.default('GET'),
-		suites: yup.boolean().default(false)
+		suites: yup.boolean().default(false),
+		path: yup.string(),
+		credential: yup.string()
 	})
 	.noUnknown();
 
@@ -37,6 +39,8 @@ export const POST = endpoint(async ({ params, request }) => {
 		environment: string;
 		method: string;
 		suites: boolean;
+		path?: string;
+		credential?: string;
 	};
 	const id = randomUUID();
 	const encoder = new TextEncoder();
@@ -51,7 +55,9 @@ export const POST = endpoint(async ({ params, request }) => {
 				progress: (told) => 'stage' in told && line({ stage: told.stage })
 			})
 				.then(async ({ exchanges, ...report }) => {
-					if (project.workspace.connections.has(given.target)) await store.reaches.keep(project.name, report);
+					// a trial of something else says nothing of the connection itself
+					const plain = given.path === undefined && given.credential === undefined;
+					if (plain && project.workspace.connections.has(given.target)) await store.reaches.keep(project.name, report);
 					line({ report: { ...report, exchanges: exchanges.map(shownExchange) } });
 				})
 				.catch((error: unknown) => line({ trouble: error instanceof HeronError ? error.message : textOf(error) }))

@@ -1,0 +1,81 @@
+<script lang="ts">
+	import { beforeNavigate } from '$app/navigation';
+	import type { JsonObject } from '#core/model/json.ts';
+	import type { Snippet } from 'svelte';
+	import { useProject } from '../frame/project.svelte.ts';
+	import type { DocumentState } from './document.svelte.ts';
+	import { addDocument, removeDocument } from './files.ts';
+	import SaveState from './SaveState.svelte';
+
+	let {
+		document,
+		name,
+		list,
+		back,
+		uses,
+		children
+	}: {
+		document: DocumentState;
+		name: string;
+		/** The list that it belongs to: its address and its name. */
+		list: string;
+		back: string;
+		/** Where it is used. */
+		uses: { text: string; href: string }[];
+		children?: Snippet;
+	} = $props();
+	const project = useProject();
+	const folder = $derived(document.path.split('/')[0]!);
+	const title = $derived(String((document.value as JsonObject).title ?? ''));
+	let asked = $state(false);
+
+	beforeNavigate(() => void document.save());
+	function keys(event: KeyboardEvent) {
+		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
+		// a field in use takes back its own typing
+		if (event.target instanceof HTMLElement && event.target.closest('.cm-editor, input, textarea')) return;
+		event.preventDefault();
+		if (event.shiftKey) document.redo();
+		else document.undo();
+	}
+</script>
+
+<svelte:window onkeydown={keys} onbeforeunload={(event) => document.status !== 'saved' && event.preventDefault()} />
+<div class="flex items-baseline gap-3 border-b-2 border-ink pb-2">
+	<h1 class="sr-only">{title || name}</h1>
+	<a class="word soft text-[13px]" href={list}>{back}</a>
+	<input
+		class="bare field-sizing-content max-w-[420px] min-w-24 text-[21px] font-bold"
+		aria-label="Title"
+		placeholder={name}
+		value={title}
+		oninput={(event) => document.set(['title'], event.currentTarget.value || undefined)}
+	/>
+	<span class="data text-quiet">{name}</span>
+	<span class="truncate text-[13px] text-quiet">
+		{#if uses.length === 0}nobody uses it yet{:else}used by
+			{#each uses.slice(0, 4) as use, index (use.href)}{index > 0 ? ', ' : ''}<a
+					class="text-ink underline decoration-dotted"
+					href={use.href}>{use.text}</a
+				>{/each}
+			{uses.length > 4 ? `and ${uses.length - 4} more` : ''}{/if}
+	</span>
+	<span class="ml-auto flex items-center gap-3 whitespace-nowrap">
+		<SaveState {document} />
+		<a class="word soft text-xs" href="/{project().name}/text/{document.path}">as text</a>
+		<button
+			class="press"
+			onclick={() =>
+				addDocument(project(), folder, name, {
+					...(document.value as JsonObject),
+					...(title ? { title: `${title}, copy` } : {})
+				})}>Duplicate</button
+		>
+		{#if asked}<span class="flex items-center gap-2 text-[13px]"
+				>{uses.length > 0 ? 'It is in use: delete it?' : 'Delete it?'}
+				<button class="press" onclick={() => removeDocument(project(), document, list)}>Delete</button>
+				<button class="word" onclick={() => (asked = false)}>keep</button></span
+			>{:else}<button class="press" onclick={() => (asked = true)}>Delete…</button>{/if}
+		{@render children?.()}
+	</span>
+</div>

@@ -1,0 +1,82 @@
+<script lang="ts">
+	import Lock from '@lucide/svelte/icons/lock';
+	import CodeField from '../editor/CodeField.svelte';
+	import { hasExpression } from '#core/values/index.ts';
+	import { useProject } from '../frame/project.svelte.ts';
+	import { messageOf } from './api.ts';
+	import { keepSecret, referenceTo, secretIn } from './secrets.ts';
+	import { toasts } from './toast.svelte.ts';
+
+	let {
+		value,
+		label,
+		suggested,
+		onchange
+	}: {
+		value: string;
+		label: string;
+		/** The name that a new secret gets. */
+		suggested: string;
+		onchange: (value: string) => void;
+	} = $props();
+	const project = useProject();
+	const name = $derived(secretIn(value));
+	const known = $derived(name !== undefined && project().secrets.includes(name));
+	const plain = $derived(value !== '' && !hasExpression(value));
+	let setting = $state(false);
+	let fresh = $state('');
+	let everywhere = $state(false);
+	let busy = $state(false);
+
+	async function keep(secret: string, text: string) {
+		busy = true;
+		try {
+			await keepSecret(project(), everywhere ? '' : project().environment, secret, text);
+			onchange(referenceTo(secret));
+			setting = false;
+			fresh = '';
+			toasts.show(`${secret} is in the vault${everywhere ? '' : `, for ${project().environment}`}.`);
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		} finally {
+			busy = false;
+		}
+	}
+	function submit(event: SubmitEvent) {
+		event.preventDefault();
+		if (fresh) void keep(name ?? suggested, fresh);
+	}
+</script>
+
+<CodeField {value} {label} placeholder={referenceTo(suggested)} {onchange} />
+<p class="flex flex-wrap items-center gap-2 text-xs text-quiet">
+	{#if name}
+		<Lock size={11} aria-hidden="true" />
+		{#if known}<span class="text-pass">set in {project().environment || 'this project'}, never shown</span>
+		{:else}<span class="font-semibold text-fail">not set in {project().environment || 'this project'}</span>{/if}
+		<button class="word soft" aria-expanded={setting} onclick={() => (setting = !setting)}
+			>{known ? 'replace' : 'set it'}</button
+		>
+	{:else if plain}
+		<span class="text-fail">this would stand in a file</span>
+		<button class="word" disabled={busy} onclick={() => keep(suggested, value)}>move it to the vault</button>
+	{:else if value === ''}
+		<button class="word soft" aria-expanded={setting} onclick={() => (setting = !setting)}>keep a secret</button>
+	{/if}
+</p>
+{#if setting}
+	<form class="my-1 flex flex-wrap items-center gap-2" onsubmit={submit}>
+		<input
+			class="field data w-44"
+			type="password"
+			autocomplete="new-password"
+			aria-label="Value of {name ?? suggested}"
+			placeholder="its value"
+			bind:value={fresh}
+		/>
+		<button class="press" disabled={!fresh || busy}>Keep in the vault</button>
+		<label class="flex items-center gap-1 text-xs text-quiet"
+			><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={everywhere} /> in every environment</label
+		>
+	</form>
+{/if}

@@ -1,0 +1,88 @@
+import { STAGES, STAGE_TITLES, type Mend, type ReachReport, type Stage } from '#core/reach/index.ts';
+import type { Json } from '#core/model/json.ts';
+import type { ShownExchange } from '$lib/wire.ts';
+import { api, messageOf } from '../common/api.ts';
+
+export type ShownReport = Omit<ReachReport, 'exchanges'> & { exchanges?: ShownExchange[] };
+
+/** A reach check on the screen: the last one, or one under way. */
+export class Reach {
+	readonly project: string;
+	readonly target: string;
+	stages: Stage[] = $state.raw([]);
+	report: ShownReport | undefined = $state.raw();
+	trouble = $state('');
+	running = $state(false);
+	#stop: AbortController | undefined;
+
+	constructor(project: string, target: string) {
+		this.project = project;
+		this.target = target;
+	}
+
+	/** All seven stages, those that are not known yet as such. */
+	get rows(): (Stage | { key: Stage['key']; title: string; state: 'waiting' })[] {
+		return STAGES.map(
+			(key) =>
+				this.stages.find((stage) => stage.key === key) ?? { key, title: STAGE_TITLES[key], state: 'waiting' as const }
+		);
+	}
+
+	async last(environment: string): Promise<void> {
+		if (this.running) return;
+		const query = `target=${encodeURIComponent(this.target)}&environment=${encodeURIComponent(environment)}`;
+		const found = await api.get<ShownReport | null>(`/projects/${this.project}/reach?${query}`);
+		if (this.running) return;
+		this.report = found ?? undefined;
+		this.stages = found?.stages ?? [];
+	}
+
+	async check(
+		environment: string,
+		given: { method?: string; suites?: boolean; path?: string; credential?: string } = {}
+	): Promise<void> {
+		this.stop();
+		const stop = (this.#stop = new AbortController());
+		this.stages = [];
+		this.report = undefined;
+		this.trouble = '';
+		this.running = true;
+		const hear = (line: unknown) => {
+			const told = line as { stage?: Stage; report?: ShownReport; trouble?: string };
+			if (told.stage) this.stages = [...this.stages, told.stage];
+			if (told.report) {
+				this.report = told.report;
+				this.stages = told.report.stages;
+			}
+			if (told.trouble) this.trouble = told.trouble;
+		};
+		try {
+			const order = { target: this.target, environment, ...given };
+			await api.lines(`/projects/${this.project}/reach`, order, hear, stop.signal);
+		} catch (error) {
+			if (!stop.signal.aborted) this.trouble = messageOf(error);
+		} finally {
+			if (this.#stop === stop) this.running = false;
+		}
+	}
+
+	stop(): void {
+		this.#stop?.abort();
+		this.running = false;
+	}
+
+	/** Applies a mend; gives a function that takes it back. */
+	async mend({ edits, files }: Mend): Promise<() => Promise<void>> {
+		const { before } = await api.post<{ before: { file: string; value: Json }[] }>(`/projects/${this.project}/mend`, {
+			edits,
+			...(files ? { files } : {})
+		});
+		return async () => {
+			for (const { file, value } of before) {
+				const url = `/projects/${this.project}/files/${file}`;
+				const { revision } = await api.get<{ revision: number }>(url);
+				await api.put(url, { value, revision });
+			}
+		};
+	}
+}

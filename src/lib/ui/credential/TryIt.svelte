@@ -1,0 +1,62 @@
+<script lang="ts">
+	import ReachCheck from '../connection/ReachCheck.svelte';
+	import { Reach } from '../connection/reach.svelte.ts';
+	import { useProject } from '../frame/project.svelte.ts';
+
+	let {
+		credential,
+		borneBy,
+		save,
+		afterMend
+	}: { credential: string; borneBy: string[]; save: () => Promise<void>; afterMend: () => Promise<void> } = $props();
+	const project = useProject();
+	let chosen = $state('');
+	let path = $state('');
+	const connections = $derived(project().overview.connections.map((one) => one.name));
+	// where it is used already, else the connection that most steps go through
+	const usual = $derived.by(() => {
+		const { collections, connections: all, credentials } = project().overview;
+		const at = credentials.find((one) => one.name === credential)?.uses[0]?.collection;
+		const steps = (one: (typeof all)[number]) => one.uses.reduce((sum, use) => sum + use.steps, 0);
+		return (
+			collections.find((one) => one.name === at)?.connection || [...all].sort((a, b) => steps(b) - steps(a))[0]?.name
+		);
+	});
+	const connection = $derived(chosen || borneBy[0] || usual || '');
+	const reach = $derived(connection ? new Reach(project().name, connection) : undefined);
+	$effect(() => {
+		const current = reach;
+		return () => current?.stop();
+	});
+</script>
+
+{#if reach}
+	<ReachCheck
+		{reach}
+		title="Try it"
+		order={{ credential, ...(path.trim() ? { path: path.trim() } : {}) }}
+		beforeCheck={save}
+		{afterMend}
+	>
+		<span class="flex items-baseline gap-2 text-[13px]">
+			<label class="flex items-baseline gap-1 text-quiet"
+				>through <select
+					class="bare data field-sizing-content cursor-pointer text-ink"
+					aria-label="Connection of the trial"
+					value={connection}
+					onchange={(event) => (chosen = event.currentTarget.value)}
+				>
+					{#each connections as name (name)}<option value={name}>{name}</option>{/each}
+				</select></label
+			>
+			<label class="flex items-baseline gap-1 text-quiet"
+				>GET <input
+					class="field data w-40 text-ink"
+					placeholder="/"
+					aria-label="Path of the trial"
+					bind:value={path}
+				/></label
+			>
+		</span>
+	</ReachCheck>
+{:else}<p class="text-quiet">A connection is needed to try it: make one first.</p>{/if}

@@ -1,0 +1,116 @@
+<script lang="ts">
+	import { messageOf } from '../common/api.ts';
+	import { keepSecret } from '../common/secrets.ts';
+	import { toasts } from '../common/toast.svelte.ts';
+	import { useProject } from '../frame/project.svelte.ts';
+	import { stateOf, type Secrets } from './secrets.svelte.ts';
+
+	let {
+		secrets,
+		chosen,
+		onclose,
+		onchange
+	}: {
+		secrets: Secrets;
+		chosen: { name: string; environment: string };
+		onclose: () => void;
+		onchange: () => void;
+	} = $props();
+	const project = useProject();
+	const secret = $derived(secrets.list.find((one) => one.name === chosen.name));
+	const state_ = $derived(secret ? stateOf(secret, chosen.environment) : 'unused');
+	const own = $derived(secret?.kept.find((one) => one.environment === chosen.environment));
+	const reveals = $derived(
+		secrets.reveals.filter((one) => one.name === chosen.name && one.environment === chosen.environment)
+	);
+	const where = $derived(chosen.environment || 'every environment');
+	let fresh = $state('');
+	let seen: string | undefined = $state();
+	let asked: '' | 'reveal' | 'remove' = $state('');
+	let busy = $state(false);
+	const words = {
+		kept: 'It is in the vault.',
+		shut: 'It is in the vault, but was sealed with another key. Write it again, or start the server with the key it was sealed with.',
+		all: 'The vault’s value for every environment holds here.',
+		process: 'It comes from the variable of the server’s process.',
+		missing: 'It is not set: calls that use it cannot be sent here.',
+		unused: 'It is not set.'
+	};
+	async function act(run: () => Promise<unknown>) {
+		busy = true;
+		try {
+			await run();
+			onchange();
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		} finally {
+			busy = false;
+			asked = '';
+		}
+	}
+	function submit(event: SubmitEvent) {
+		event.preventDefault();
+		if (!fresh) return;
+		void act(async () => {
+			await keepSecret(project(), chosen.environment, chosen.name, fresh);
+			await secrets.load();
+			fresh = '';
+			onclose();
+			toasts.show(`${chosen.name} is in the vault, for ${where}.`);
+		});
+	}
+	const show = (node: HTMLDialogElement) => node.showModal();
+</script>
+
+<dialog class="plain" {@attach show} {onclose} aria-label="Secret {chosen.name}">
+	<div class="px-5 py-4">
+		<h2><span class="data text-[15px]">{chosen.name}</span> in {where}</h2>
+		<p class="pt-1 {state_ === 'missing' || state_ === 'shut' ? 'text-fail' : ''}">{words[state_]}</p>
+		{#if own}<p class="text-[13px] text-quiet">
+				written {new Date(own.updatedAt).toLocaleString()}{reveals.length > 0
+					? ` · shown ${reveals.length === 1 ? 'once' : `${reveals.length} times`}, last ${new Date(reveals[0]!.at).toLocaleString()}`
+					: ' · never shown'}
+			</p>{/if}
+		<form class="flex items-center gap-2 pt-3" onsubmit={submit}>
+			<input
+				class="field data flex-1"
+				type="password"
+				autocomplete="new-password"
+				aria-label="Its value"
+				placeholder={own ? 'a new value' : 'its value'}
+				bind:value={fresh}
+			/>
+			<button class="press go" disabled={!fresh || busy}>{own ? 'Replace it' : 'Keep it in the vault'}</button>
+		</form>
+		{#if seen !== undefined}<p class="flex items-baseline gap-3 pt-3">
+				<code class="data border border-rule bg-paper px-2 py-1 break-all">{seen}</code>
+				<button class="word" onclick={() => navigator.clipboard.writeText(seen ?? '')}>copy</button>
+				<button class="word" onclick={() => (seen = undefined)}>hide</button>
+			</p>{/if}
+		<p class="flex flex-wrap items-baseline gap-3 pt-3 text-[13px]">
+			{#if own?.readable && seen === undefined}
+				{#if asked === 'reveal'}<span>That it was shown is written down.</span>
+					<button
+						class="press"
+						disabled={busy}
+						onclick={() => act(async () => (seen = await secrets.reveal(chosen.environment, chosen.name)))}
+						>Show it</button
+					>
+					<button class="word" onclick={() => (asked = '')}>not now</button>
+				{:else}<button class="word" onclick={() => (asked = 'reveal')}>show it…</button>{/if}
+			{/if}
+			{#if own}
+				{#if asked === 'remove'}<span>It cannot be brought back.</span>
+					<button
+						class="press"
+						disabled={busy}
+						onclick={() => act(async () => (await secrets.remove(chosen.environment, chosen.name), onclose()))}
+						>Take it out of the vault</button
+					>
+					<button class="word" onclick={() => (asked = '')}>keep it</button>
+				{:else}<button class="word" onclick={() => (asked = 'remove')}>take it out of the vault…</button>{/if}
+			{/if}
+			<button class="press ml-auto" onclick={onclose}>Close</button>
+		</p>
+	</div>
+</dialog>

@@ -1,0 +1,52 @@
+import { createWorkspace, loadDocument } from '#core/model/workspace.ts';
+import { createRedactor } from '#core/redact.ts';
+import { lookingRun, startNames, type StepContext, type StartNames } from '#core/run/index.ts';
+import { createEvaluator } from '#core/values/index.ts';
+import { createEngine, type Engine } from '#server/engine/index.ts';
+import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
+import { stringify } from 'yaml';
+
+export interface Given {
+	connections?: Record<string, object>;
+	credentials?: Record<string, object>;
+	environments?: Record<string, object>;
+	collections?: Record<string, object>;
+	files?: Record<string, string | Uint8Array>;
+	secrets?: Record<string, string>;
+	environment?: string;
+	engine?: Engine;
+	tokens?: TokenKeeper;
+}
+
+/** A project of a few documents, ready to be used; the engine is the caller's to close when it brings one. */
+export async function contextOf(given: Given): Promise<StepContext & { start: StartNames; engine: Engine }> {
+	const documents = (['connections', 'credentials', 'environments', 'collections'] as const).flatMap((folder) =>
+		Object.entries(given[folder] ?? {}).map(([name, value]) =>
+			loadDocument(`${folder}/${name}.yaml`, stringify({ heron: 1, ...value }))!
+		)
+	);
+	const files = new Map(
+		Object.entries(given.files ?? {}).map(([path, data]) => [path, typeof data === 'string' ? Buffer.from(data) : data])
+	);
+	const workspace = createWorkspace(documents, new Set(files.keys()));
+	if (workspace.problems.length > 0) throw new Error(workspace.problems.map((one) => one.message).join('\n'));
+	const engine = given.engine ?? createEngine();
+	const ports = engine.ports({
+		seed: 1,
+		readFile: (path) => files.get(path),
+		tokens: given.tokens ?? createTokenKeeper()
+	});
+	const environment = given.environment ?? '';
+	const secrets = given.secrets ?? {};
+	const start = await startNames(
+		workspace,
+		environment,
+		{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
+		ports
+	);
+	const redactor = createRedactor(secrets);
+	return {
+		...{ workspace, start, ports, evaluator: createEvaluator(), redactor, environment, agent: 'test', engine },
+		signal: undefined
+	};
+}
