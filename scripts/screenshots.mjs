@@ -88,7 +88,34 @@ try {
 	await shoot('runs', 'runs');
 	await shoot('values', 'values');
 	await shoot('suites', 'suites');
+	// what the list of connections tells of
+	for (const target of ['gatehouse', 'gatehouse-mutual', 'gatehouse-by-proxy', 'sign-on', 'weighbridge', 'lock-house']) {
+		await (
+			await fetch(`${bench.url}/api/projects/reedmere/reach`, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify({ target, environment: 'local' })
+			})
+		).text();
+	}
 	await shoot('connections', 'connections');
+	await shoot('reach', 'connections/gatehouse');
+	await shoot('reach-failed', 'connections/lock-house');
+	await shoot('recipe', 'credentials/gate-token', (page) => page.getByText('the test vector agrees').waitFor());
+	await shoot('sign-in', 'credentials/avery', async (page) => {
+		await page.getByRole('button', { name: 'Ask the issuer' }).click();
+		await page.getByRole('button', { name: 'Prepare the consent' }).click();
+		const consent = page.getByRole('link', { name: 'Open the consent page' });
+		const popup = page.context().waitForEvent('page');
+		await consent.click();
+		const other = await popup;
+		await other.getByRole('button', { name: 'Allow' }).click();
+		await other.getByText('has arrived').waitFor();
+		await other.close();
+		await page.getByRole('button', { name: 'Exchange the code' }).click();
+		await page.getByRole('region', { name: 'The token' }).waitFor();
+		await page.getByRole('listitem', { name: 'Consent' }).scrollIntoViewIfNeeded();
+	});
 	await shoot('collections', 'collections');
 	await shoot('stand-ins', 'stand-ins');
 	await shoot('text', 'text/collections/bookings.yaml');

@@ -7,6 +7,11 @@ for (const theme of ['almanac', 'dusk']) {
 		for (const [place, heading] of [
 			['collections', 'Collections'],
 			['connections', 'Connections'],
+			['connections?show=credentials', 'Connections'],
+			['connections/gatehouse-by-proxy', 'Gatehouse, by way of a proxy'],
+			['credentials/gate-token', 'Gate key and token'],
+			['credentials/avery', 'Avery, with consent'],
+			['credentials/warden', 'The warden'],
 			['values', 'Values'],
 			['suites', 'Suites'],
 			['runs', 'Runs'],

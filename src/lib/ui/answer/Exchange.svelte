@@ -19,6 +19,9 @@
 	let which = $state(-1);
 	const exchange = $derived(exchanges.at(which) ?? exchanges.at(-1));
 	const reply = $derived(exchange?.reply);
+	const onlyRedirects = $derived(
+		exchanges.slice(0, -1).every((one) => !one.leg && one.reply && one.reply.status >= 300 && one.reply.status < 400)
+	);
 	const tlsRows = $derived.by((): [string, string][] => {
 		if (!exchange?.tls) return [];
 		const { cipher, alpn, chain, distrust } = exchange.tls;
@@ -44,7 +47,11 @@
 
 {#if exchanges.length > 1}
 	<p class="mb-1 flex flex-wrap items-center gap-2 text-xs text-quiet">
-		{attempts > 1 ? `tried ${attempts} times:` : `${exchanges.length} calls:`}
+		{attempts > 1
+			? `tried ${attempts} times:`
+			: onlyRedirects
+				? `${exchanges.length - 1} ${exchanges.length === 2 ? 'redirect' : 'redirects'}:`
+				: `${exchanges.length} calls:`}
 		<span class="switch"
 			>{#each exchanges as one, index (index)}<button aria-pressed={exchange === one} onclick={() => (which = index)}
 					>{one.leg ?? index + 1}: {one.reply?.status ?? 'no answer'}</button

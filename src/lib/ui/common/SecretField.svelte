@@ -49,7 +49,7 @@
 </script>
 
 <CodeField {value} {label} placeholder={referenceTo(suggested)} {onchange} />
-<p class="flex flex-wrap items-center gap-2 text-xs text-quiet">
+<p class="flex min-h-7 flex-wrap items-center gap-2 text-xs text-quiet">
 	{#if name}
 		<Lock size={11} aria-hidden="true" />
 		{#if known}<span class="text-pass">set in {project().environment || 'this project'}, never shown</span>

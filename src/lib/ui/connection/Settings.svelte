@@ -192,17 +192,19 @@
 				></span
 			>
 		{/each}
-		{#if asked.authority}<FileField
-				label="Another authority"
-				value=""
-				fits={PEM}
-				placeholder="files/authority.pem"
-				onchange={(path) => {
-					if (path) setAuthorities([...authorities, path]);
-					asked.authority = false;
-				}}
-			/>{:else}<button class="word soft ml-1" onclick={() => (asked.authority = true)}>add one</button>{/if}
-		<label class="flex items-center gap-1.5 text-[13px]"
+		<div class="min-h-6 pt-1.5">
+			{#if asked.authority}<FileField
+					label="Another authority"
+					value=""
+					fits={PEM}
+					placeholder="files/authority.pem"
+					onchange={(path) => {
+						if (path) setAuthorities([...authorities, path]);
+						asked.authority = false;
+					}}
+				/>{:else}<button class="word soft" onclick={() => (asked.authority = true)}>add one</button>{/if}
+		</div>
+		<label class="flex min-h-6 items-center gap-1.5 text-[13px]"
 			><input
 				type="checkbox"
 				class="checkbox h-3.5 w-3.5"
@@ -268,7 +270,7 @@
 			{/each}
 			<span class="grid grid-cols-[76px_1fr] items-baseline gap-1">
 				<span class="text-xs text-quiet">not for</span><input
-					class="bare data w-full"
+					class="bare data min-h-6 w-full"
 					aria-label="Hosts that are reached without the proxy"
 					placeholder={list(proxyWithout.except).join(' ') || 'localhost .reedmere.example'}
 					value={list(proxy.except).join(' ')}
@@ -290,7 +292,7 @@
 	</Setting>
 	<Setting label="HTTP">
 		<select
-			class="bare data cursor-pointer"
+			class="bare data field-sizing-content cursor-pointer"
 			aria-label="Version of HTTP"
 			value={own('http')}
 			onchange={(event) => set(['http'], event.currentTarget.value)}
@@ -302,7 +304,7 @@
 		</select>
 	</Setting>
 	<Setting label="Cookies">
-		<label class="flex items-center gap-1.5 text-[13px]"
+		<label class="flex min-h-6 items-center gap-1.5 text-[13px]"
 			><input
 				type="checkbox"
 				class="checkbox h-3.5 w-3.5"
@@ -339,7 +341,7 @@
 			/></span
 		>
 		{#each [['keepMethod', 'keep the method and body'], ['keepCredentials', 'show credentials to other hosts too']] as const as [key, text] (key)}
-			<label class="flex items-center gap-1.5 text-[13px]"
+			<label class="flex min-h-6 items-center gap-1.5 text-[13px]"
 				><input
 					type="checkbox"
 					class="checkbox h-3.5 w-3.5"

@@ -1,5 +1,4 @@
 import { STAGES, STAGE_TITLES, type Mend, type ReachReport, type Stage } from '#core/reach/index.ts';
-import type { Json } from '#core/model/json.ts';
 import type { ShownExchange } from '$lib/wire.ts';
 import { api, messageOf } from '../common/api.ts';
 
@@ -71,18 +70,18 @@ export class Reach {
 		this.running = false;
 	}
 
-	/** Applies a mend; gives a function that takes it back. */
+	/** Applies a mend; gives a function that takes it back, unless the files were changed in the meantime. */
 	async mend({ edits, files }: Mend): Promise<() => Promise<void>> {
-		const { before } = await api.post<{ before: { file: string; value: Json }[] }>(`/projects/${this.project}/mend`, {
-			edits,
-			...(files ? { files } : {})
-		});
+		interface Done {
+			changed: { file: string; text: string; revision: number }[];
+			added: { file: string; revision: number }[];
+		}
+		const order = { edits, ...(files ? { files } : {}) };
+		const { changed, added } = await api.post<Done>(`/projects/${this.project}/mend`, order);
+		const at = `/projects/${this.project}/files`;
 		return async () => {
-			for (const { file, value } of before) {
-				const url = `/projects/${this.project}/files/${file}`;
-				const { revision } = await api.get<{ revision: number }>(url);
-				await api.put(url, { value, revision });
-			}
+			for (const { file, text, revision } of changed) await api.put(`${at}/${file}`, { text, revision });
+			for (const { file, revision } of added) await api.remove(`${at}/${file}?revision=${revision}`);
 		};
 	}
 }

@@ -113,7 +113,7 @@
 	</Setting>
 {/each}
 {#if more.length > 0}
-	<p class="flex flex-wrap items-baseline gap-x-2 gap-y-1 pt-2 text-xs text-quiet">
+	<p class="flex flex-wrap items-baseline gap-x-2 gap-y-2.5 pt-3 text-xs text-quiet">
 		more:
 		{#each more as field, index (field.name)}{#if index > 0}<span aria-hidden="true">·</span>{/if}<button
 				class="word soft"

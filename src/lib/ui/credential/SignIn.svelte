@@ -124,8 +124,8 @@
 						{#if leg.facts.length > 0}
 							<dl class="mt-1 grid grid-cols-[184px_minmax(0,1fr)] text-[13px]">
 								{#each leg.facts as [name, value], index (index)}
-									<dt class="border-t border-line py-0.5 text-xs text-quiet">{name}</dt>
-									<dd class="data flex items-baseline gap-2 border-t border-line py-0.5 text-xs break-all">
+									<dt class="border-t border-line py-1 text-xs text-quiet">{name}</dt>
+									<dd class="data flex min-h-6 items-baseline gap-2 border-t border-line py-1 text-xs break-all">
 										<span>{value}</span>{#if copied.has(name)}<button
 												class="word soft ml-auto"
 												aria-label="Copy the {name}"

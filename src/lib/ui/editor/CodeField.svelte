@@ -52,7 +52,7 @@
 		'&': { backgroundColor: 'transparent', fontSize: '13px' },
 		'&.cm-focused': { outline: 'none' },
 		'.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.5', fontVariantLigatures: 'none' },
-		'.cm-content': { padding: '1px 0', caretColor: 'var(--color-ink)' },
+		'.cm-content': { padding: '2px 0', minHeight: '24px', caretColor: 'var(--color-ink)' },
 		'.cm-line': { padding: '0 2px' },
 		'.cm-cursor': { borderLeftColor: 'var(--color-ink)' },
 		'&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { background: 'var(--chip) !important' },
@@ -116,7 +116,7 @@
 						EditorState.readOnly.of(readonly),
 						EditorView.editable.of(true),
 						naming.of(nameOf(label)),
-						EditorView.contentAttributes.of({ 'aria-multiline': String(lines) }),
+						EditorView.contentAttributes.of({ 'aria-multiline': String(lines), tabindex: '0' }),
 						EditorView.updateListener.of((update) => {
 							if (update.docChanged) onchange?.(update.state.doc.toString());
 						})

@@ -22,22 +22,28 @@ const mend = yup
 	})
 	.noUnknown();
 
-/** Applies the change that a reach check offered: files first, then values in documents. Gives what stood there before. */
+/** Applies the change that a reach check offered: files first, then values in documents. Gives what is needed to take it back. */
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects } = await app();
 	const name = params.project!;
 	const { edits, files = [] } = await readBody(request, mend);
+	const stored = async (path: string) => (await projects.open(name)).files.get(path);
+	const added: { file: string; revision: number }[] = [];
 	for (const { path, text } of files) {
-		const before = (await projects.open(name)).files.get(path);
+		const before = await stored(path);
 		await projects.writeBytes(name, path, Buffer.from(text), before?.revision ?? 0);
+		if (!before) added.push({ file: path, revision: (await stored(path))!.revision });
 	}
-	const before: { file: string; value: Json }[] = [];
+	const before = new Map<string, string>();
 	for (const { file, path, value } of edits) {
-		const project = await projects.open(name);
-		const [stored, document] = [project.files.get(file), project.documents.get(file)];
-		if (!stored || !document) throw new HeronError('file.missing', { file });
-		if (!before.some((one) => one.file === file)) before.push({ file, value: document.value });
-		await projects.writeValue(name, file, setIn(document.value, path, value as Json | undefined), stored.revision);
+		const document = (await projects.open(name)).documents.get(file);
+		const found = await stored(file);
+		if (!found || !document) throw new HeronError('file.missing', { file });
+		if (!before.has(file)) before.set(file, Buffer.from(found.bytes).toString('utf8'));
+		await projects.writeValue(name, file, setIn(document.value, path, value as Json | undefined), found.revision);
 	}
-	return { before };
+	const changed = await Promise.all(
+		[...before].map(async ([file, text]) => ({ file, text, revision: (await stored(file))!.revision }))
+	);
+	return { changed, added };
 });

@@ -1,0 +1,275 @@
+import { accessible, expect, saved, test, write } from './fixtures.ts';
+
+const stage = (name: string) => ({ name, exact: true });
+
+test.describe('a reach check that fails is mended by a click', () => {
+	const mends = [
+		{
+			what: 'an authority that nobody trusts',
+			standin: 'gatehouse-self-signed',
+			more: '',
+			finding: 'The certificate is signed by itself',
+			button: 'Trust this certificate here',
+			written: /authorities: ?\n? *(\[|- )files\/trusted\/gatehouse-by-itself/
+		},
+		{
+			what: 'a certificate of another host',
+			standin: 'gatehouse-other-name',
+			more: 'tls: { authorities: [files/gatehouse/authority.pem] }\n',
+			finding: 'The certificate is for another name',
+			button: 'Use the name weighbridge.reedmere.example',
+			written: /name: weighbridge\.reedmere\.example/
+		},
+		{
+			what: 'a server of old TLS versions',
+			standin: 'gatehouse-old',
+			more: 'tls: { authorities: [files/gatehouse/authority.pem] }\n',
+			finding: 'No common TLS version',
+			button: /TLS 1\.[01]/,
+			written: /min: "?1\.[01]"?/
+		}
+	];
+	for (const { what, standin, more, finding, button, written } of mends) {
+		test(what, async ({ page, bench }) => {
+			const name = `mend-${standin}`;
+			const url = await bench.project(name, {
+				'connections/trial.yaml': `heron: 1\ntitle: Trial\nbase: ${bench.standin(standin)}\n${more}`
+			});
+			await page.goto(`${url}/connections/trial`);
+			await page.getByRole('button', { name: 'Check now' }).click();
+			const tls = page.getByRole('region', { name: 'Reach check' }).getByRole('listitem', stage('TLS'));
+			await expect(tls).toContainText(finding);
+			await expect(page.getByRole('status').filter({ hasText: 'stopped at stage 4 of 7' })).toBeVisible();
+			await accessible(page);
+			const before = await bench.file(name, 'connections/trial.yaml');
+			await tls.getByRole('button', { name: button }).first().click();
+			await expect(page.getByRole('listitem', stage('First answer'))).toContainText('200');
+			expect(await bench.file(name, 'connections/trial.yaml')).toMatch(written);
+			await page.getByRole('button', { name: 'undo' }).last().click();
+			await expect.poll(() => bench.file(name, 'connections/trial.yaml')).toBe(before);
+		});
+	}
+});
+
+test('settings are changed everywhere, or in one environment', async ({ page, bench }) => {
+	const url = await bench.project('layers');
+	await page.goto(`${url}/connections/reedmere`);
+	const settings = page.getByRole('region', { name: 'Settings of reedmere' });
+	await settings.getByRole('textbox', { name: 'Time limit: connect' }).fill('7 s');
+	await settings.getByRole('textbox', { name: 'Time limit: connect' }).press('Tab');
+	await settings.getByRole('button', { name: 'staging' }).click();
+	await expect(settings).toContainText('holds in staging only');
+	await expect(settings.getByRole('textbox', { name: 'Time limit: connect' })).toHaveAttribute('placeholder', '7 s');
+	await settings.getByRole('combobox', { name: 'Version of HTTP' }).selectOption('auto');
+	await settings.getByRole('checkbox', { name: 'the certificate is looked at' }).uncheck();
+	await expect(settings.getByRole('note')).toContainText('not looked at in staging');
+	await saved(page);
+	const text = await bench.file('layers', 'connections/reedmere.yaml');
+	expect(text).toContain('connect: 7 s');
+	expect(text).toMatch(/environments:\n {2}staging:\n {4}http: auto\n {4}tls:\n {6}verify: false/);
+	await accessible(page);
+	await page.getByRole('link', { name: 'Connections', exact: true }).first().click();
+	await expect(page.getByRole('row', { name: /Reedmere API/ })).toContainText('not verified');
+});
+
+test('a thousand connections are searched, filtered, sorted, duplicated and deleted', async ({ page, bench }) => {
+	const many = Object.fromEntries(
+		Array.from({ length: 1000 }, (_, i) => [
+			`connections/c${i}.yaml`,
+			`heron: 1\ntitle: Basin ${i}\nbase: https://basin-${i}.reedmere.example\n${i % 2 ? 'credential: warden\n' : ''}`
+		])
+	);
+	const url = await bench.project('thousand', many);
+	await page.goto(`${url}/connections`);
+	await expect(page.getByText('1009 connections')).toBeVisible();
+	await page.getByRole('searchbox', { name: 'Filter the list' }).fill('basin 77');
+	await expect(page.getByRole('row', { name: /Basin 77/ })).toHaveCount(11);
+	await page.getByRole('combobox', { name: 'Kind of credential' }).selectOption('basic');
+	await expect(page.getByRole('row', { name: /Basin 77/ })).toHaveCount(6);
+	await page.getByRole('button', { name: 'base address' }).click();
+	await page.getByRole('button', { name: /base address/ }).click();
+	await expect(page.getByRole('columnheader', { name: /base address/ })).toHaveAttribute('aria-sort', 'descending');
+	await expect(page.getByRole('row', { name: /Basin 77/ }).first()).toContainText('basin-779');
+	await page.getByRole('link', { name: 'Basin 771' }).click();
+	await page.getByRole('button', { name: 'Duplicate' }).click();
+	await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue('Basin 771, copy');
+	await page.getByRole('button', { name: 'Delete…' }).click();
+	await page.getByRole('button', { name: 'Delete', exact: true }).click();
+	await expect(page.getByText('1009 connections')).toBeVisible();
+	await page.getByRole('button', { name: 'undo' }).last().click();
+	await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue('Basin 771, copy');
+});
+
+test('a consent is given leg by leg, and the token’s further fields are used', async ({ page, bench, context }) => {
+	const url = await bench.project('consent', {
+		'collections/mine.yaml':
+			'heron: 1\ntitle: Mine\nconnection: sign-on\ncredential: avery\nscenarios:\n  - id: s\n    title: Account\n    steps:\n      - id: me\n        title: Who am I\n        send: GET /account?harbour={$token.harbour}\n        checks: [{ status: 200 }]\n'
+	});
+	await page.goto(`${url}/credentials/avery`);
+	await page.getByRole('button', { name: 'Ask the issuer' }).click();
+	await expect(page.getByRole('listitem', stage('Metadata'))).toContainText(`${bench.standin('sign-on')}/token`);
+	await page.getByRole('button', { name: 'Prepare the consent' }).click();
+	const consent = page.getByRole('listitem', stage('Consent'));
+	await expect(consent).toContainText(`${bench.url}/oauth/callback`);
+	await consent.getByRole('button', { name: 'Copy the redirect address' }).click();
+	expect(await page.evaluate(() => navigator.clipboard.readText())).toBe(`${bench.url}/oauth/callback`);
+	await accessible(page);
+	const opened = context.waitForEvent('page');
+	await consent.getByRole('link', { name: 'Open the consent page' }).click();
+	const other = await opened;
+	await other.getByRole('button', { name: 'Allow' }).click();
+	await expect(other.getByRole('heading', { name: 'The answer has arrived' })).toBeVisible();
+	const callback = other.url();
+	// a second time is of no use
+	await other.reload();
+	await expect(other.getByRole('heading', { name: 'This answer is of no use' })).toBeVisible();
+	await other.close();
+	await expect(consent).toContainText('code, ');
+	expect(await consent.textContent()).not.toContain(new URL(callback).searchParams.get('code'));
+	await page.getByRole('button', { name: 'Exchange the code' }).click();
+	const token = page.getByRole('region', { name: 'The token' });
+	await expect(token).toContainText('‹avery.access_token›');
+	await expect(token).toContainText('Reedmere Basin');
+	await page.getByRole('button', { name: 'Ask about it' }).click();
+	await expect(page.getByRole('listitem', stage('Introspection'))).toContainText('username');
+	await page.getByRole('button', { name: 'Renew it' }).click();
+	await expect(page.getByRole('listitem', stage('Refresh')).getByRole('img', { name: 'passed' })).toBeVisible();
+	await expect(page.getByRole('contentinfo')).toContainText('avery token');
+	await accessible(page);
+
+	await page.goto(`${url}/collections/mine`);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('button', { name: 'Answer of step 1' })).toContainText('200');
+	await page.locator('[id="step-s-me"]').click();
+	await expect(page.getByText('OAuth 2.0, from the collection')).toBeVisible();
+	await page.getByRole('button', { name: 'as it will be sent' }).click();
+	await expect(page.getByRole('region', { name: 'As it will be sent' })).toContainText('Bearer ‹avery.access_token›');
+
+	await page.getByRole('contentinfo').getByRole('button', { name: /token/ }).click();
+	await page.getByRole('region', { name: 'Tokens' }).getByRole('button', { name: 'forget it' }).first().click();
+	await expect(page.getByRole('contentinfo')).not.toContainText('avery token');
+});
+
+test('a refused consent and an answer with a strange state say so', async ({ page, bench, context }) => {
+	const url = await bench.project('refused');
+	await page.goto(`${url}/credentials/avery`);
+	await page.getByRole('button', { name: 'Ask the issuer' }).click();
+	await page.getByRole('button', { name: 'Prepare the consent' }).click();
+	await page
+		.getByRole('textbox', { name: 'Address that came back' })
+		.fill('http://x.example/?code=abc&state=of-another');
+	await page.getByRole('button', { name: 'Take it' }).click();
+	await expect(page.getByRole('alert').first()).toContainText('state');
+	await page.getByRole('button', { name: 'Begin again' }).click();
+	await page.getByRole('button', { name: 'Ask the issuer' }).click();
+	await page.getByRole('button', { name: 'Prepare the consent' }).click();
+	const opened = context.waitForEvent('page');
+	await page.getByRole('link', { name: 'Open the consent page' }).click();
+	const other = await opened;
+	await other.getByRole('button', { name: 'Refuse' }).click();
+	await expect(other.getByRole('heading', { name: 'This answer is of no use' })).toBeVisible();
+	await other.close();
+	await expect(page.getByRole('listitem', stage('Consent'))).toContainText('Consent was refused on the page');
+});
+
+test('a device code is confirmed elsewhere, and the page goes on by itself', async ({ page, bench, context }) => {
+	const url = await bench.project('device');
+	await page.goto(`${url}/credentials/kiosk`);
+	await page.getByRole('button', { name: 'Ask the issuer' }).click();
+	await page.getByRole('button', { name: 'Ask for a code' }).click();
+	const opened = context.waitForEvent('page');
+	await page.getByRole('link', { name: 'Open the page' }).click();
+	const other = await opened;
+	await other.getByRole('button', { name: 'Allow' }).click();
+	await expect(other.getByRole('heading', { name: 'The device is signed in' })).toBeVisible();
+	await other.close();
+	await expect(page.getByRole('region', { name: 'The token' })).toBeVisible({ timeout: 15_000 });
+});
+
+test('a recipe shows every value, and its test vector points to the first line that differs', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('recipe');
+	await page.goto(`${url}/credentials/gate-token`);
+	const lines = page.getByRole('region', { name: 'Lines of the recipe' });
+	await expect(lines.getByText('✓ the test vector agrees')).toBeVisible();
+	const joined = lines.getByRole('row').filter({ has: page.getByRole('textbox', { name: 'Name of line 4' }) });
+	await expect(joined).toContainText('POST↵');
+	await expect(joined).toContainText('key=‹gateKey›');
+	await accessible(page);
+	// two parts are joined in the wrong order
+	await write(
+		lines.getByRole('textbox', { name: 'Expression of joined' }),
+		'{$join([$request.method, $string($lines.time), $request.path, $lines.query, $lines.bodyDigest], "\\n")}'
+	);
+	await expect(lines.getByText('✗ the test vector differs, first at token')).toBeVisible();
+	await lines.getByRole('button', { name: 'the test vector' }).click();
+	const token = lines.getByRole('row').filter({ has: page.getByRole('textbox', { name: 'Name of line 5' }) });
+	await expect(token).toContainText('expected');
+	// a value of the line itself tells where it went wrong
+	await page
+		.getByRole('region', { name: 'Test vector' })
+		.getByRole('combobox', { name: 'Expect a value of a line' })
+		.selectOption('joined');
+	await write(
+		page.getByRole('region', { name: 'Test vector' }).getByRole('textbox', { name: 'Value of expected joined' }),
+		'somewhat else'
+	);
+	await expect(lines.getByText('first at joined')).toBeVisible();
+	await page.getByRole('heading', { name: 'Lines', exact: true }).click();
+	for (let i = 0; i < 8; i++) {
+		if (await lines.getByText('✓ the test vector agrees').isVisible()) break;
+		await page.keyboard.press('Control+z');
+		await page.waitForTimeout(500);
+	}
+	await expect(lines.getByText('✓ the test vector agrees')).toBeVisible();
+});
+
+test('a new recipe starts from a ready one; a line that cannot be computed says why', async ({ page, bench }) => {
+	const url = await bench.project('fresh-recipe');
+	await page.goto(`${url}/connections?show=credentials`);
+	await page.getByRole('button', { name: 'New credential' }).click();
+	await page.getByRole('button', { name: /^Signature recipe/ }).click();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('New: Signature recipe');
+	await page.getByRole('combobox', { name: 'Ready recipes' }).selectOption('canonical');
+	const lines = page.getByRole('region', { name: 'Lines of the recipe' });
+	await expect(lines.getByRole('textbox', { name: 'Name of line 7' })).toHaveValue('token');
+	await expect(lines.getByText('$secret.sharedSecret is not set').first()).toBeVisible();
+	await expect(lines).toContainText('HMAC-SHA256↵');
+	await lines.getByRole('textbox', { name: 'Name of line 3' }).fill('digest');
+	await lines.getByRole('textbox', { name: 'Name of line 3' }).press('Enter');
+	await expect(lines.getByRole('textbox', { name: 'Expression of canonical' })).toContainText('$lines.digest');
+});
+
+test('a secret is written, used, shown on request, and taken out again', async ({ page, bench }) => {
+	const url = await bench.project('vault');
+	await page.goto(`${url}/credentials/warden`);
+	await page.getByRole('combobox', { name: 'Kind of credential' }).selectOption('api-key');
+	await write(page.getByRole('textbox', { name: 'Name' }), 'X-API-Key');
+	await write(page.getByRole('textbox', { name: 'Key', exact: true }), 'plain-key-of-the-lock');
+	await expect(page.getByText('this would stand in a file')).toBeVisible();
+	await page.getByRole('button', { name: 'move it to the vault' }).click();
+	await expect(page.getByText('set in local, never shown')).toBeVisible();
+	await saved(page);
+	const { files } = (await (await page.request.get(`${bench.url}/api/projects/vault/export`)).json()) as {
+		files: { path: string; base64: string }[];
+	};
+	for (const { path, base64 } of files)
+		expect(Buffer.from(base64, 'base64').toString('latin1'), path).not.toContain('plain-key-of-the-lock');
+	expect(await bench.file('vault', 'environments/local.yaml')).toContain('wardenKey');
+
+	await page.goto(`${url}/values`);
+	await page.getByRole('button', { name: 'Secret wardenKey in local: in the vault' }).click();
+	const dialog = page.getByRole('dialog', { name: 'Secret wardenKey' });
+	await expect(dialog).toContainText('never shown');
+	await accessible(page);
+	await dialog.getByRole('button', { name: 'show it…' }).click();
+	await dialog.getByRole('button', { name: 'Show it', exact: true }).click();
+	await expect(dialog.getByText('plain-key-of-the-lock')).toBeVisible();
+	await expect(dialog).toContainText('shown once');
+	await dialog.getByRole('button', { name: 'take it out of the vault…' }).click();
+	await dialog.getByRole('button', { name: 'Take it out of the vault', exact: true }).click();
+	await expect(page.getByRole('button', { name: 'Secret wardenKey in local: not set' })).toBeVisible();
+	await expect(page.getByRole('contentinfo')).toContainText('unresolved');
+});
