@@ -105,19 +105,39 @@ export function ensureChromium() {
 	const known = [process.env.CHROMIUM_PATH, '/usr/bin/chromium', '/usr/bin/chromium-browser'];
 	const found = known.find((path) => path && existsSync(path));
 	if (found) return found;
-	if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get')) {
+	if (!install('chromium')) {
 		console.error('[setup] Chromium is needed for the browser tests: install it, or set CHROMIUM_PATH');
 		process.exit(1);
 	}
-	say('installing Chromium');
+	return '/usr/bin/chromium';
+}
+
+/**
+ * Finds Apache httpd, an independent server that credentials are tried against, or installs Debian's.
+ * Where neither works, its tests say that they were left out.
+ */
+export function ensureHttpd() {
+	const known = [process.env.HTTPD_PATH, '/usr/sbin/apache2'];
+	const found = known.find((path) => path && existsSync(path));
+	if (found) return found;
+	return install('apache2-bin') ? '/usr/sbin/apache2' : '';
+}
+
+let listed = false;
+/** Installs a package of Debian; says whether it is there. @param {string} name */
+function install(name) {
+	if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get')) return false;
+	say(`installing ${name}`);
 	const env = { DEBIAN_FRONTEND: 'noninteractive' };
 	const lock = ['-o', 'DPkg::Lock::Timeout=300', '-qq'];
-	run('apt-get', [...lock, 'update'], { env });
-	run('apt-get', [...lock, 'install', '-y', '--no-install-recommends', 'chromium'], { env });
-	return '/usr/bin/chromium';
+	listed ||= run('apt-get', [...lock, 'update'], { env, allowFail: true });
+	return run('apt-get', [...lock, 'install', '-y', '--no-install-recommends', name], { env, allowFail: true });
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
 	ensureModules();
-	if (process.argv.includes('--browser')) ensureChromium();
+	if (process.argv.includes('--browser')) {
+		ensureChromium();
+		ensureHttpd();
+	}
 }

@@ -5,10 +5,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt } from './build.mjs';
 import { lint } from './lint.mjs';
-import { ensureChromium, ensureModules, root } from './setup.mjs';
+import { ensureChromium, ensureHttpd, ensureModules, root } from './setup.mjs';
 
 ensureModules();
 const CHROMIUM_PATH = ensureChromium();
+const HTTPD_PATH = ensureHttpd();
 lint();
 ensureBuilt();
 
@@ -17,7 +18,7 @@ const dir = mkdtempSync(join(tmpdir(), 'heron-test-'));
 function runTests(name, args) {
 	const file = join(dir, `${name}.json`);
 	console.log(`[test] ${name}`);
-	const env = { ...process.env, CHROMIUM_PATH, PLAYWRIGHT_JSON_OUTPUT_NAME: file };
+	const env = { ...process.env, CHROMIUM_PATH, HTTPD_PATH, PLAYWRIGHT_JSON_OUTPUT_NAME: file };
 	const done = spawnSync(
 		process.execPath,
 		args.map((arg) => arg.replace('{file}', file)),

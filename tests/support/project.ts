@@ -1,6 +1,14 @@
 import { createWorkspace, loadDocument } from '#core/model/workspace.ts';
 import { createRedactor } from '#core/redact.ts';
-import { lookingRun, startNames, type StepContext, type StartNames } from '#core/run/index.ts';
+import {
+	allScenarios,
+	lookingRun,
+	runPlan,
+	startNames,
+	type StartNames,
+	type StepContext,
+	type StepResult
+} from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, type Engine } from '#server/engine/index.ts';
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
@@ -50,3 +58,34 @@ export async function contextOf(given: Given): Promise<StepContext & { start: St
 		signal: undefined
 	};
 }
+
+/** Runs the scenarios of a project and gives what became of their steps, in order. */
+export async function runAll(given: Given, parallel = 1): Promise<StepResult[]> {
+	const context = await contextOf(given);
+	const results: StepResult[] = [];
+	const plan = {
+		run: { ...lookingRun(context.environment, Date.now()), id: 'test' },
+		workspace: context.workspace,
+		scenarios: allScenarios(context.workspace),
+		start: context.start,
+		redactor: context.redactor,
+		parallel,
+		stopAfter: 0,
+		only: [],
+		agent: 'test'
+	};
+	for await (const events of runPlan(plan, context.ports))
+		for (const event of events) if (event.type === 'step') results.push(event.result);
+	if (!given.engine) context.engine.close();
+	return results;
+}
+
+/** One scenario of these steps, through the connection `one`. */
+export const steps = (list: object[], more: object = {}): object => ({
+	connection: 'one',
+	scenarios: [{ id: 's', steps: list.map((step, index) => ({ id: `s${index}`, ...step })) }],
+	...more
+});
+/** The statuses of the calls of a step, legs named. */
+export const callsOf = (result: StepResult): string[] =>
+	result.exchanges.map(({ leg, reply, error }) => `${leg ? `${leg} ` : ''}${reply?.status ?? error?.code}`);

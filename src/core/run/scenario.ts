@@ -170,13 +170,12 @@ async function attemptSend(
 	const { evaluator, ports } = context;
 	const call = await prepareCall(chosen, spec, memory, context, scope);
 	const request = call.request;
-	let outcome;
-	try {
-		outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
-	} finally {
-		result.exchanges.push(...(call.signIn?.legs ?? []));
-	}
-	result.exchanges.push(...outcome.exchanges);
+	const outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
+	const legs = call.signIn?.legs ?? [];
+	// in the order in which they happened: a token may be fetched before the call, or after it was refused
+	result.exchanges.push(
+		...(legs.length > 0 ? [...legs, ...outcome.exchanges].sort((a, b) => a.startedAt - b.startedAt) : outcome.exchanges)
+	);
 	result.checks = [];
 	const reply = outcome.exchanges.at(-1)?.reply;
 	if (outcome.error || !reply) {

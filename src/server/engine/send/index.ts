@@ -68,7 +68,8 @@ export function createSender(caps: Caps): Sender {
 				url: request.url,
 				requestHeaders: request.headers,
 				requestBody: request.body,
-				startedAt: Date.now(),
+				// finer than milliseconds, so that calls that follow each other closely keep their order
+				startedAt: Math.round((performance.timeOrigin + performance.now()) * 1000) / 1000,
 				...(request.transport?.proxy
 					? { proxy: `${request.transport.proxy.host}:${request.transport.proxy.port}` }
 					: {})
