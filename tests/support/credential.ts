@@ -46,8 +46,8 @@ export interface BenchOptions {
 	leg?: (title: string, request: PreparedRequest) => Promise<Exchange>;
 }
 
-/** A credential at work, over a clock and randomness that the test chooses. */
-export function open(value: JsonObject, options: BenchOptions = {}): Bench {
+/** What a credential works with, over a clock and randomness that the test chooses. */
+export function toolsOf(options: BenchOptions = {}): Omit<Bench, 'authorizer'> & { tools: AuthTools } {
 	const { now = 1_700_000_000_000, random = 7, secrets = {}, files = {} } = options;
 	const ports: AuthPorts = {
 		now: () => now,
@@ -75,6 +75,12 @@ export function open(value: JsonObject, options: BenchOptions = {}): Bench {
 		},
 		blank: (method, url) => blankRequest(method, url, 'test')
 	};
+	return { tools, learnt, legs };
+}
+
+/** A credential at work. */
+export function open(value: JsonObject, options: BenchOptions = {}): Bench {
+	const { tools, learnt, legs } = toolsOf(options);
 	return { authorizer: credentialKind(value.kind)!.open(value, tools), learnt, legs };
 }
 
