@@ -289,6 +289,61 @@ describe('wrong usage is 2, with the mend', () => {
 	});
 });
 
+describe('heron reach', () => {
+	const at = (name: string) => standins.list.find((one) => one.name === name)!.address;
+	test.each<[string, string[], number, RegExp]>([
+		['a connection that is reached', ['gatehouse'], 0, /✓ First answer/],
+		['one with a client certificate', ['gatehouse-mutual'], 0, /warden-certificate \(Client certificate\) is accepted/],
+		[
+			'one that is not reached',
+			['weighbridge'],
+			3,
+			/✗ TLS .*The certificate is for another name[\s\S]*mend: Use the name/
+		],
+		['a wrong credential', ['gatehouse', '--path', '/basic', '--credential', 'gate-key'], 1, /✗ Authentication/],
+		[
+			'a right credential',
+			['gatehouse', '--path', '/basic', '--credential', 'warden'],
+			0,
+			/warden \(Basic\) is accepted/
+		],
+		['another method', ['gatehouse', '--path', '/orders', '--method', 'OPTIONS'], 0, /answers 204/]
+	])('%s', async (_, args, code, shown) => {
+		const done = await heron(['reach', ...args], { env: secrets });
+		expect(done.out).toMatch(shown);
+		expect(done.code).toBe(code);
+		for (const value of Object.values(secrets)) expect(done.out).not.toContain(value);
+	});
+	test('an address needs no project', async () => {
+		const done = await heron(['reach', at('moorings')], { cwd: dir });
+		expect(done.out).toContain('HTTP/1.1 answers');
+		expect(done.code).toBe(0);
+	});
+	test('--json gives the whole report', async () => {
+		const done = await heron(['reach', 'gatehouse', '--json', '--suites'], { env: secrets });
+		const report = JSON.parse(done.out) as { outcome: string; stages: { key: string; facts: [string, string][] }[] };
+		expect(report.outcome).toBe('passed');
+		expect(report.stages).toHaveLength(7);
+		expect(report.stages[3]!.facts.map(([name]) => name)).toContain('TLS 1.2');
+	});
+	test.each([
+		[[], 'one target is wanted'],
+		[['gatehuose'], 'did you mean "gatehouse"?'],
+		[['gatehouse', '--env', 'nowhere'], 'there is no environment "nowhere"'],
+		[['gatehouse', '--method', 'get'], '--method wants a method in capitals']
+	])('%j is wrong usage', async (args, message) => {
+		const done = await heron(['reach', ...args], { env: secrets });
+		expect(done).toMatchObject({ code: 2, out: '' });
+		expect(done.err).toContain(message);
+	});
+	test('--timeout ends it', async () => {
+		const hostile = await hostileServer({ silent: () => {} });
+		const done = await heron(['reach', `${hostile.url}/silent`, '--timeout', '400 ms'], { cwd: dir });
+		expect(done.code).toBe(3);
+		await hostile.close();
+	});
+});
+
 describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
 		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
