@@ -8,6 +8,8 @@ export interface Standin {
 	name: string;
 	title: string;
 	address: string;
+	/** What is there to try. */
+	about?: string;
 	/** The definition it serves, if any. */
 	definition?: string;
 }
@@ -16,6 +18,7 @@ interface Plan {
 	name: string;
 	title: string;
 	path: string;
+	about?: string;
 	secure?: true;
 	definition?: string;
 	create(): Promise<FastifyInstance> | FastifyInstance;
@@ -34,11 +37,26 @@ async function plansOf(): Promise<Plan[]> {
 			definition,
 			create: () => createMoorings('staging')
 		},
-		{ name: 'mirror', title: 'Mirror: answers with what it received', path: '', create: createMirror },
-		{ name: 'sign-on', title: 'Sign-on: OAuth 2.0 with a consent page', path: '', create: createSignOn },
-		...gatehousePorts.map(([name, title]): Plan => ({
+		{
+			name: 'mirror',
+			title: 'Mirror: answers with what it received',
+			path: '',
+			about:
+				'Any method, any path. Some paths are odd on purpose: /status/404, /redirect/3, /delay/500, /coded/br, /wrong-json, /deep/1000.',
+			create: createMirror
+		},
+		{
+			name: 'sign-on',
+			title: 'Sign-on: OAuth 2.0 with a consent page',
+			path: '',
+			about:
+				'Clients: workbench (consent, device code), gauge-reader (client credentials, password), tide-clock (tokens of three seconds). /account wants a token, /never takes none, /odd/…/token gives odd replies.',
+			create: createSignOn
+		},
+		...gatehousePorts.map(([name, title, about]): Plan => ({
 			name,
 			title,
+			about,
 			path: '',
 			...(name === 'gatehouse-proxy' ? {} : { secure: true as const }),
 			create: () => gatehouse[name]
@@ -54,7 +72,7 @@ export async function startStandins(firstPort: number): Promise<{ list: Standin[
 	const servers: FastifyInstance[] = [];
 	const list: Standin[] = [];
 	const close = async () => void (await Promise.all(servers.map((server) => server.close())));
-	for (const [offset, { name, title, path, secure, definition, create }] of (await plansOf()).entries()) {
+	for (const [offset, { name, title, path, about, secure, definition, create }] of (await plansOf()).entries()) {
 		const server = await create();
 		servers.push(server);
 		try {
@@ -67,7 +85,13 @@ export async function startStandins(firstPort: number): Promise<{ list: Standin[
 		}
 		const { port } = server.server.address() as { port: number };
 		const origin = `${secure ? 'https' : 'http'}://127.0.0.1:${port}`;
-		list.push({ name, title, address: origin + path, ...(definition ? { definition: origin + definition } : {}) });
+		list.push({
+			name,
+			title,
+			address: origin + path,
+			...(about ? { about } : {}),
+			...(definition ? { definition: origin + definition } : {})
+		});
 	}
 	return { list, close };
 }

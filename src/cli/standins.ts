@@ -17,7 +17,7 @@ export async function standins(io: Io, _: string[], flags: Flags): Promise<numbe
 	const ended = new Promise<void>((resolve) => {
 		for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => resolve());
 	});
-	for (const { name, address } of running.list) io.out(`${name.padEnd(18)} ${address}\n`);
+	for (const { name, address } of running.list) io.out(`${name.padEnd(22)} ${address}\n`);
 	io.err('Ctrl+C ends them.\n');
 	await ended;
 	await running.close();

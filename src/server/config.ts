@@ -14,7 +14,7 @@ export interface Config {
 	/** Addresses by which the server may be spoken to, beyond loopback. */
 	hosts: string[];
 	/** The stand-ins that were started beside the server. */
-	standins: { name: string; title: string; address: string; definition?: string }[];
+	standins: { name: string; title: string; address: string; about?: string; definition?: string }[];
 	env: Record<string, string | undefined>;
 }
 

@@ -258,14 +258,18 @@ function createProxy(): FastifyInstance {
 
 /** Every port of the gatehouse, in order. */
 export const gatehousePorts = [
-	['gatehouse', 'Gatehouse: keys, signatures and passwords, over HTTPS'],
-	['gatehouse-mutual', 'Gatehouse that asks for a client certificate'],
-	['gatehouse-old', 'Gatehouse that speaks TLS 1.0 and 1.1 only'],
-	['gatehouse-expired', 'Gatehouse whose certificate has ended'],
-	['gatehouse-other-name', 'Gatehouse with the certificate of another host'],
-	['gatehouse-self-signed', 'Gatehouse whose certificate is signed by itself'],
-	['gatehouse-incomplete', 'Gatehouse that sends half of its chain'],
-	['gatehouse-proxy', 'Proxy that wants user and password']
+	[
+		'gatehouse',
+		'Gatehouse: keys, signatures and passwords, over HTTPS',
+		'/basic, /digest, /bearer, /key, /signed/…, /oauth1, /jwt, /message-signature; odd answers: /page, /busy, /broken, /orders, /tow-path, /late, /old-road, /roundabout, /elsewhere. HTTP/2 and 1.1.'
+	],
+	['gatehouse-mutual', 'Gatehouse that asks for a client certificate', 'warden.p12 of the demo opens it.'],
+	['gatehouse-old', 'Gatehouse that speaks TLS 1.0 and 1.1 only', ''],
+	['gatehouse-expired', 'Gatehouse whose certificate has ended', ''],
+	['gatehouse-other-name', 'Gatehouse with the certificate of another host', ''],
+	['gatehouse-self-signed', 'Gatehouse whose certificate is signed by itself', ''],
+	['gatehouse-incomplete', 'Gatehouse that sends half of its chain', ''],
+	['gatehouse-proxy', 'Proxy that wants user and password', 'For plain HTTP, and CONNECT for TLS.']
 ] as const;
 
 export async function createGatehouse(): Promise<Record<(typeof gatehousePorts)[number][0], FastifyInstance>> {

@@ -7,11 +7,6 @@ for (const theme of ['almanac', 'dusk']) {
 		for (const [place, heading] of [
 			['collections', 'Collections'],
 			['connections', 'Connections'],
-			['connections?show=credentials', 'Connections'],
-			['connections/gatehouse-by-proxy', 'Gatehouse, by way of a proxy'],
-			['credentials/gate-token', 'Gate key and token'],
-			['credentials/avery', 'Avery, with consent'],
-			['credentials/warden', 'The warden'],
 			['values', 'Values'],
 			['suites', 'Suites'],
 			['runs', 'Runs'],
@@ -33,6 +28,25 @@ for (const theme of ['almanac', 'dusk']) {
 		await page.keyboard.press('?');
 		await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
 		await accessible(page);
+	});
+}
+
+for (const theme of ['almanac', 'dusk']) {
+	test(`connections and credentials are accessible, ${theme}`, async ({ page, bench }) => {
+		const url = await bench.project(`signing-${theme}`);
+		await page.context().addCookies([{ name: 'theme', value: theme, url: bench.url }]);
+		for (const [place, heading] of [
+			['connections?show=credentials', 'Connections'],
+			['connections/gatehouse-by-proxy', 'Gatehouse, by way of a proxy'],
+			['credentials/gate-token', 'Gate key and token'],
+			['credentials/avery', 'Avery, with consent'],
+			['credentials/warden', 'The warden']
+		]) {
+			await page.goto(`${url}/${place}`);
+			await expect(page.getByRole('heading', { level: 1, name: heading })).toBeVisible();
+			await expect(page.getByText('everything resolves')).toBeVisible();
+			await accessible(page);
+		}
 	});
 }
 

@@ -39,8 +39,9 @@
 		>{#each files as path (path)}<option value={path}></option>{/each}</datalist
 	>
 	<label
-		class="word soft flex shrink-0 cursor-pointer items-center gap-1 focus-within:outline-2 focus-within:outline-act"
-		><Upload size={12} aria-hidden="true" /> a file<input
+		class="shrink-0 cursor-pointer p-[5px] text-quiet focus-within:outline-2 focus-within:outline-act hover:text-ink"
+		title="bring a file into the project"
+		><Upload size={14} aria-hidden="true" /><input
 			type="file"
 			class="sr-only"
 			aria-label="Upload for {label}"

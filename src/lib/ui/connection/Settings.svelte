@@ -5,6 +5,7 @@
 	import type { Path } from '#core/model/path.ts';
 	import { HTTP_VERSIONS, TLS_VERSIONS } from '#core/model/transport.ts';
 	import { showDuration } from '#core/model/units.ts';
+	import X from '@lucide/svelte/icons/x';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import FileField from '../common/FileField.svelte';
 	import CodeField from '../editor/CodeField.svelte';
@@ -186,9 +187,9 @@
 							)}
 					/></span
 				><button
-					class="word soft"
+					class="p-[5px] text-quiet hover:text-fail"
 					aria-label="Trust authority {index + 1} no longer"
-					onclick={() => setAuthorities(authorities.filter((_, i) => i !== index))}>remove</button
+					onclick={() => setAuthorities(authorities.filter((_, i) => i !== index))}><X size={14} /></button
 				></span
 			>
 		{/each}

@@ -10,6 +10,8 @@
 	let shown: '' | 'problems' | 'tokens' | 'vault' = $state('');
 	// the one that ends first speaks for all
 	const tokens = $derived([...project().tokens].sort((a, b) => (a.endsAt || Infinity) - (b.endsAt || Infinity)));
+	// one that has ended and comes anew by itself is no news
+	const speaking = $derived(tokens.find((token) => !token.renewable || token.endsAt === 0 || token.endsAt > clock.now));
 	const turn = (what: typeof shown) => (shown = shown === what ? '' : what);
 	async function forget(credential: string) {
 		try {
@@ -75,10 +77,10 @@
 			></span
 		>
 	{/if}
-	{#if tokens[0]}
+	{#if speaking}
 		<span class="border-r border-rule px-4"
 			><button aria-expanded={shown === 'tokens'} onclick={() => turn('tokens')}
-				>{tokens[0].credential} token {lifeLeft(tokens[0].endsAt, clock.now)}{tokens.length > 1
+				>{speaking.credential} token {lifeLeft(speaking.endsAt, clock.now)}{tokens.length > 1
 					? `, ${tokens.length - 1} more`
 					: ''}</button
 			></span

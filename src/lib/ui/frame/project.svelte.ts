@@ -54,6 +54,8 @@ export interface TokenLife {
 	credential: string;
 	receivedAt: number;
 	endsAt: number;
+	/** Another one can be had without anybody. */
+	renewable: boolean;
 }
 
 /** What all pages of a project share: its outline, the chosen environment, and what does not resolve there. */

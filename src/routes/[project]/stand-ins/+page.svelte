@@ -17,7 +17,7 @@
 		>
 	</div>
 	{#each data.standins as standin (standin.name)}
-		<section class="border-b border-line py-3" aria-label={standin.title}>
+		<section class="border-b border-line py-2" aria-label={standin.title}>
 			<div class="flex items-baseline gap-3">
 				<h2>{standin.title}</h2>
 				<span class="data">{standin.address}</span>
@@ -39,10 +39,7 @@
 					<a class="word soft" href={standin.definition} target="_blank" rel="noreferrer">its definition, OpenAPI 3.1</a
 					>
 				</p>
-			{:else if standin.up}<p class="mt-1 text-[13px] text-quiet">
-					Any method, any path. Some paths are odd on purpose: /status/404, /redirect/3, /delay/500, /coded/br,
-					/wrong-json, /deep/1000.
-				</p>{/if}
+			{:else if standin.about}<p class="mt-1 max-w-4xl text-[13px] text-quiet">{standin.about}</p>{/if}
 		</section>
 	{:else}<p class="py-6 text-quiet">
 			None was started beside this server. <span class="data">npm run demo</span> starts them;

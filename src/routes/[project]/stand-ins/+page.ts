@@ -5,6 +5,7 @@ export interface StandinView {
 	name: string;
 	title: string;
 	address: string;
+	about?: string;
 	definition?: string;
 	up: boolean;
 	routes: { method: string; path: string }[];

@@ -2,6 +2,9 @@ import { counted, messageOf } from '#core/messages.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
 
+/** Grants that somebody has to be there for. */
+const BY_HAND = new Set<unknown>(['authorization-code', 'device-code']);
+
 /** What does not resolve in an environment, the variables that do, and how long its tokens live. */
 export const GET = endpoint(async ({ params, url }) => {
 	const { projects, ask, sealedOf, store } = await app();
@@ -16,7 +19,13 @@ export const GET = endpoint(async ({ params, url }) => {
 		secrets: Object.keys(secrets),
 		tokens: tokens
 			.filter(({ credential }) => project.workspace.credentials.has(credential))
-			.map(({ credential, token }) => ({ credential, endsAt: token.endsAt, receivedAt: token.receivedAt })),
+			.map(({ credential, token }) => ({
+				credential,
+				endsAt: token.endsAt,
+				receivedAt: token.receivedAt,
+				renewable:
+					Boolean(token.reply.refresh_token) || !BY_HAND.has(project.workspace.credentials.get(credential)!.value.grant)
+			})),
 		vaultTrouble: locked.length > 0 ? messageOf('vault.key', { count: counted(locked.length, 'secret') }) : ''
 	};
 });
