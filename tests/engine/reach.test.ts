@@ -86,7 +86,8 @@ const target = {
 	secure: true,
 	proxy: '',
 	variables: {},
-	credential: { name: '', kind: '', label: '' }
+	credential: { name: '', kind: '', label: '' },
+	others: []
 };
 const opening = (
 	code: ConstructorParameters<typeof HeronError>[0],
@@ -524,6 +525,21 @@ describe('a check as a whole', () => {
 		const given = Object.fromEntries((mend!.files ?? []).map((file) => [file.path, file.text]));
 		const again = await check(changed, { files: given });
 		expect(again.stages.find((one) => one.key === 'tls')!.state).not.toBe('failed');
+	});
+	test('where somebody has to sign in, credentials that answer what is asked for are offered', async () => {
+		const report = await check(
+			{ base: `${at('gatehouse')}/basic`, tls: trusted },
+			{
+				credentials: {
+					token: { kind: 'bearer', token: '{$secret.word}' },
+					warden: { kind: 'basic', user: WARDEN.user, password: '{$secret.word}' }
+				},
+				secrets: { word: WARDEN.password }
+			}
+		);
+		const { mends } = report.stages.find((stage) => stage.code === 'auth.unauthorized')!;
+		expect(mends.map((mend) => mend.label)).toEqual(['Sign in as warden']);
+		expect(mends[0]!.edits).toEqual([{ file: 'connections/one.yaml', path: ['credential'], value: 'warden' }]);
 	});
 	test('what differs in the environment is mended there', async () => {
 		const report = await check(

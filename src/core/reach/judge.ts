@@ -22,10 +22,13 @@ export interface ReachTarget {
 	/** The variables of the environment's own document. */
 	variables: JsonObject;
 	credential: { name: string; kind: string; label: string };
+	/** Credentials of the project that could be tried. */
+	others: { name: string; kind: string }[];
 	/** A client certificate is shown in TLS. */
 	shows?: boolean;
 }
 
+const CREDENTIALS_OFFERED = 3;
 const DAY = 86_400_000;
 const day = (time: number): string => new Date(time).toISOString().slice(0, 10);
 export const daysLeft = (certificate: CertificateFacts, now: number): number =>
@@ -536,12 +539,19 @@ export function judgeAuthentication(target: ReachTarget, reply: Reply, ms: numbe
 	const { credential } = target;
 	if (reply.status === 401) {
 		const { words, schemes, facts } = schemesOf(reply);
-		if (!credential.name) return found('auth.unauthorized', { schemes: words }, { ms, facts });
-		const fits =
-			schemes.length === 0 ||
-			schemes.some((scheme) => (SCHEME_KINDS[scheme] ?? [credential.kind]).includes(credential.kind));
-		if (!fits)
-			return found('auth.scheme', { schemes: words, name: credential.name, kind: credential.label }, { ms, facts });
+		const answers = (kind: string) =>
+			schemes.some((scheme) => (SCHEME_KINDS[scheme] ?? [credential.kind]).includes(kind));
+		const mends = target.others
+			.filter((one) => answers(one.kind))
+			.slice(0, CREDENTIALS_OFFERED)
+			.flatMap(({ name }) => settingMend(target, `Sign in as ${name}`, ['credential'], name));
+		if (!credential.name) return found('auth.unauthorized', { schemes: words }, { ms, facts, mends });
+		if (schemes.length > 0 && !answers(credential.kind))
+			return found(
+				'auth.scheme',
+				{ schemes: words, name: credential.name, kind: credential.label },
+				{ ms, facts, mends }
+			);
 		return found('auth.refused', { name: credential.name, detail: saidIn(reply) }, { ms, facts });
 	}
 	if (reply.status === 403) return found('auth.forbidden', { detail: saidIn(reply) }, { ms });

@@ -1,14 +1,10 @@
 import { credentialKind } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { inEnvironment, settleConnection, type Connection } from '#core/model/connection.ts';
+import { inEnvironment } from '#core/model/connection.ts';
 import type { Exchange } from '#core/model/exchange.ts';
-import type { Json } from '#core/model/json.ts';
 import type { Reply } from '#core/model/reply.ts';
 import { plainTransport, type Transport } from '#core/model/transport.ts';
-import { parseStep } from '#core/model/collection.ts';
 import {
-	certificateRows,
-	daysLeft,
 	found,
 	judgeAnswer,
 	judgeAuthentication,
@@ -25,69 +21,15 @@ import {
 	STAGES,
 	type ReachReport,
 	type ReachTarget,
-	type Stage,
-	type StageKey
+	type Stage
 } from '#core/reach/index.ts';
-import {
-	blankRequest,
-	emptyMemory,
-	prepareCall,
-	scopeOf,
-	signIn,
-	type StepContext,
-	type StartNames
-} from '#core/run/index.ts';
-import { distrustWords, freshMarks, openSocket, versionsOf, type SocketMarks } from '../send/index.ts';
-import { acceptedSuites, acceptedVersions, answersPlain } from './probe.ts';
-import net from 'node:net';
+import { blankRequest, prepareCall, signIn, type StepContext, type StartNames } from '#core/run/index.ts';
+import { freshMarks, openSocket, versionsOf } from '../send/index.ts';
+import { aim, bare, credentialName, type ReachOrder } from './aim.ts';
+import { accepts, failedStage, openedStages } from './opening.ts';
+import { acceptedVersions, answersPlain } from './probe.ts';
 
-export interface ReachOrder {
-	/** A connection's name, or an address. */
-	target: string;
-	environment: string;
-	method: string;
-	/** Also list the cipher suites that the server takes. */
-	suites: boolean;
-	/** Of the first call, behind the base address. */
-	path?: string;
-	/** Tried in place of the connection's own. */
-	credential?: string;
-}
-
-const SOON_DAYS = 21;
-const isAddress = (target: string) => /^https?:\/\//i.test(target);
-
-/** Where the check goes: address, way, and what would be sent. @throws HeronError request.wrong, value.* */
-async function aim(order: ReachOrder, context: StepContext & { start: StartNames }) {
-	const { workspace, environment, ports, evaluator } = context;
-	const memory = emptyMemory(ports);
-	const scope = scopeOf(context, memory);
-	const named = isAddress(order.target) ? undefined : workspace.connections.get(order.target);
-	if (!named && !isAddress(order.target)) {
-		const { nearest } = await import('#core/messages.ts');
-		throw new HeronError('request.wrong', {
-			detail: `there is no connection "${order.target}"${nearest(order.target, [...workspace.connections.keys()])}; an address starts with https:// or http://`
-		});
-	}
-	const settled =
-		named && (await settleConnection(inEnvironment(named, environment), (value: Json) => evaluator.deep(value, scope)));
-	const step = parseStep({ id: 'reach', send: `${order.method} ${named ? order.path || '/' : order.target}` }).send!;
-	const chosen = {
-		collection: '',
-		connection: named?.name ?? '',
-		scenario: { id: '', title: '', tags: [], off: false, connection: '', credential: '', steps: [] }
-	};
-	// the base address by itself, without the slash that a path would bring
-	return { memory, scope, named, settled, step, chosen };
-}
-
-/** The base address by itself: without the slash that the path of a call brings. */
-function bare(address: string, connection: Connection | undefined): string {
-	const url = new URL(address);
-	if (connection && url.pathname !== '/' && !connection.base.trim().endsWith('/'))
-		url.pathname = url.pathname.replace(/\/$/, '');
-	return url.href;
-}
+export type { ReachOrder } from './aim.ts';
 
 /**
  * Checks stage by stage whether a connection or an address can be reached; `onStage` hears of each stage as it is known.
@@ -161,7 +103,8 @@ export async function reach(
 				}
 			: {}),
 		variables: workspace.environments.get(environment)?.variables ?? {},
-		credential: { name, kind: credential?.kind ?? '', label: credentialKind(credential?.kind)?.label ?? '' }
+		credential: { name, kind: credential?.kind ?? '', label: credentialKind(credential?.kind)?.label ?? '' },
+		others: [...workspace.credentials.values()].filter((one) => one.name !== name)
 	};
 	const way = await signInWay(name, transport);
 	if (way.stage) {
@@ -176,6 +119,7 @@ export async function reach(
 	const marks = freshMarks();
 	const place = { host, port, transport };
 	const now = () => Date.now();
+	const trodden = { host, secure, proxy: target.proxy, transport };
 	try {
 		const socket = await openSocket({
 			host,
@@ -189,12 +133,12 @@ export async function reach(
 		});
 		socket.destroy();
 		const taken = secure && !transport?.proxy ? await accepts(place, order.suites) : [];
-		for (const stage of opened(marks))
+		for (const stage of openedStages(marks, trodden))
 			add(stage.key === 'tls' ? { ...stage, facts: [...stage.facts, ...taken] } : stage);
 	} catch (error) {
 		const known = error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) });
 		const stage = failedStage(marks, known);
-		for (const one of opened(marks, stage)) add(one);
+		for (const one of openedStages(marks, trodden, stage)) add(one);
 		const probing = secure && stage === 'tls' && known.code !== 'tls.trust' && known.code !== 'tls.identity';
 		const versions = probing && !transport?.proxy ? await acceptedVersions(place) : [];
 		const plainAnswers = probing && versions.length === 0 && !transport?.proxy ? await answersPlain(place) : false;
@@ -323,64 +267,6 @@ export async function reach(
 	add(trouble ?? passed('answer', httpMs, `${answer.status} ${answer.reason}`.trim(), answerFacts(answer)));
 	return report();
 
-	/** Stages of the opener that are behind us, up to the one that failed. */
-	function opened(passedMarks: SocketMarks, failed?: StageKey): Stage[] {
-		const { start, name: named_, connect, proxy: through, tls: secured, facts, peer } = passedMarks;
-		const proxied = transport?.proxy;
-		const list: Stage[] = [];
-		const far = (key: StageKey) => failed !== undefined && STAGES.indexOf(key) >= STAGES.indexOf(failed);
-		const asked = proxied?.host ?? host;
-		if (!far('name'))
-			list.push(
-				net.isIP(asked)
-					? notNeeded('name', `${asked} is an address already`)
-					: passed('name', named_ - start, `${asked} is ${peer.replace(/:\d+$/, '')}${proxied ? ', the proxy' : ''}`)
-			);
-		if (!far('connection'))
-			list.push(
-				passed('connection', connect - (named_ || start), `port ${peer.slice(peer.lastIndexOf(':') + 1)} answers`)
-			);
-		if (!far('proxy'))
-			list.push(
-				proxied
-					? passed(
-							'proxy',
-							through ? through - connect : 0,
-							`${target.proxy} ${secure ? 'lets us through' : 'is asked for each call'}`
-						)
-					: notNeeded('proxy', 'none, directly')
-			);
-		if (!far('tls')) {
-			if (!secure) list.push(notNeeded('tls', 'plain HTTP: what is sent can be read on the way'));
-			else list.push(tlsStage(secured - (through || connect), facts!));
-		}
-		return list;
-	}
-
-	function tlsStage(ms: number, facts: NonNullable<SocketMarks['facts']>): Stage {
-		const rows = certificateRows(facts, now());
-		const [leaf] = facts.chain;
-		const more = { ms, facts: rows, chain: facts.chain };
-		if (facts.distrust)
-			return found('tls.notVerified', { detail: distrustWords(facts.distrust, facts.chain, host) }, more);
-		const soon = facts.chain.find((one) => daysLeft(one, now()) < SOON_DAYS);
-		if (soon)
-			return found(
-				'tls.endsSoon',
-				{ days: daysLeft(soon, now()), date: new Date(soon.validTo).toISOString().slice(0, 10) },
-				more
-			);
-		return {
-			...passed(
-				'tls',
-				ms,
-				`${facts.version}, ${facts.cipher}${leaf ? `, ${daysLeft(leaf, now())} days left` : ''}`,
-				rows
-			),
-			chain: facts.chain
-		};
-	}
-
 	/** A credential that changes the transport (a client certificate) is needed before TLS. */
 	async function signInWay(
 		credentialName: string,
@@ -403,34 +289,6 @@ export async function reach(
 			};
 		}
 	}
-}
-
-/** What a server takes, beyond what was agreed on: versions, and suites where they are asked for. */
-async function accepts(
-	place: { host: string; port: number; transport: Transport | undefined },
-	suites: boolean
-): Promise<Stage['facts']> {
-	const versions = await acceptedVersions(place);
-	const rows: Stage['facts'] = [['accepts', versions.map((version) => `TLS ${version}`).join(', ')]];
-	if (suites)
-		for (const version of versions) rows.push([`TLS ${version}`, (await acceptedSuites(place, version)).join(', ')]);
-	return versions.length > 0 ? rows : [];
-}
-
-function credentialName(context: StepContext, named: Connection | undefined): string {
-	const name = named ? inEnvironment(named, context.environment).credential : '';
-	return name === 'none' ? '' : name;
-}
-
-/** The first stage that was not reached. */
-function failedStage(marks: SocketMarks, error: HeronError): StageKey {
-	if (error.code === 'tls.identity' || error.code === 'tls.pem') return 'tls';
-	if (error.code === 'send.proxy' || error.code === 'send.proxyAuth') return 'proxy';
-	if (!marks.connect)
-		return error.code === 'send.name' || (error.code === 'send.timeout' && error.values.phase === 'finding the name')
-			? 'name'
-			: 'connection';
-	return error.values.phase === 'asking the proxy' ? 'proxy' : 'tls';
 }
 
 const answerFacts = (reply: Reply): Stage['facts'] => {

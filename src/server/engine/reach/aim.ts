@@ -1,0 +1,58 @@
+import { inEnvironment, settleConnection, type Connection } from '#core/model/connection.ts';
+import { HeronError } from '#core/errors.ts';
+import type { Json } from '#core/model/json.ts';
+import { nearest } from '#core/messages.ts';
+import { parseStep } from '#core/model/collection.ts';
+import { emptyMemory, scopeOf, type StartNames, type StepContext } from '#core/run/index.ts';
+
+export interface ReachOrder {
+	/** A connection's name, or an address. */
+	target: string;
+	environment: string;
+	method: string;
+	/** Also list the cipher suites that the server takes. */
+	suites: boolean;
+	/** Of the first call, behind the base address. */
+	path?: string;
+	/** Tried in place of the connection's own. */
+	credential?: string;
+}
+
+const isAddress = (target: string) => /^https?:\/\//i.test(target);
+
+/** Where the check goes: address, way, and what would be sent. @throws HeronError request.wrong, value.* */
+export async function aim(order: ReachOrder, context: StepContext & { start: StartNames }) {
+	const { workspace, environment, ports, evaluator } = context;
+	const memory = emptyMemory(ports);
+	const scope = scopeOf(context, memory);
+	const named = isAddress(order.target) ? undefined : workspace.connections.get(order.target);
+	if (!named && !isAddress(order.target)) {
+		throw new HeronError('request.wrong', {
+			detail: `there is no connection "${order.target}"${nearest(order.target, [...workspace.connections.keys()])}; an address starts with https:// or http://`
+		});
+	}
+	const settled =
+		named && (await settleConnection(inEnvironment(named, environment), (value: Json) => evaluator.deep(value, scope)));
+	const step = parseStep({ id: 'reach', send: `${order.method} ${named ? order.path || '/' : order.target}` }).send!;
+	const chosen = {
+		collection: '',
+		connection: named?.name ?? '',
+		scenario: { id: '', title: '', tags: [], off: false, connection: '', credential: '', steps: [] }
+	};
+	// the base address by itself, without the slash that a path would bring
+	return { memory, scope, named, settled, step, chosen };
+}
+
+/** The base address by itself: without the slash that the path of a call brings. */
+export function bare(address: string, connection: Connection | undefined): string {
+	const url = new URL(address);
+	if (connection && url.pathname !== '/' && !connection.base.trim().endsWith('/'))
+		url.pathname = url.pathname.replace(/\/$/, '');
+	return url.href;
+}
+
+/** The credential that a connection bears in the environment; empty for none. */
+export function credentialName(context: StepContext, named: Connection | undefined): string {
+	const name = named ? inEnvironment(named, context.environment).credential : '';
+	return name === 'none' ? '' : name;
+}
