@@ -89,7 +89,14 @@ try {
 	await shoot('values', 'values');
 	await shoot('suites', 'suites');
 	// what the list of connections tells of
-	for (const target of ['gatehouse', 'gatehouse-mutual', 'gatehouse-by-proxy', 'sign-on', 'weighbridge', 'lock-house']) {
+	for (const target of [
+		'gatehouse',
+		'gatehouse-mutual',
+		'gatehouse-by-proxy',
+		'sign-on',
+		'weighbridge',
+		'lock-house'
+	]) {
 		await (
 			await fetch(`${bench.url}/api/projects/reedmere/reach`, {
 				method: 'POST',

@@ -1,7 +1,5 @@
 import type { CryptoPort, Key } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
-import { httpbis } from 'http-message-signatures';
-import { CompactSign } from 'jose';
 import { constants, createHmac, createPrivateKey, createSecretKey, sign, type KeyObject } from 'node:crypto';
 
 /** What is wrong with a private key, in words. */
@@ -41,9 +39,11 @@ const named = async <T>(work: () => Promise<T>): Promise<T> => {
 /** Work with keys by the platform's cryptography and well-kept libraries. */
 export const cryptoPort: CryptoPort = {
 	jws: (header, payload, key) =>
-		named(() => {
+		named(async () => {
 			const alg = String(header.alg);
 			const secret = alg.startsWith('HS') ? createSecretKey(sharedSecret(key.text)) : privateKey(key);
+			// loaded when the first one signs: most runs never do
+			const { CompactSign } = await import('jose');
 			return new CompactSign(Buffer.from(JSON.stringify(payload))).setProtectedHeader({ ...header, alg }).sign(secret);
 		}),
 	rsa: (hash, key, data) =>
@@ -73,6 +73,7 @@ export const cryptoPort: CryptoPort = {
 				...(nameAlgorithm ? ['alg'] : []),
 				...(tag === undefined ? [] : ['tag'])
 			];
+			const { httpbis } = await import('http-message-signatures');
 			const signed = await httpbis.signMessage(
 				{
 					key: { id: keyId, alg: algorithm, sign: async (data) => signer(data) },
