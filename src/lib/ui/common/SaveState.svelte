@@ -14,8 +14,10 @@
 	<span class="text-xs text-fail" role="alert">not saved yet, trying again: {document.trouble}</span>
 {:else}
 	<span class="text-xs text-quiet" role="status"
-		>{document.status === 'saved' ? 'saved' : 'saving…'}{#if document.canUndo}
-			· <button class="word soft" title="take back {document.undoLabel}" onclick={() => document.undo()}>undo</button
+		>{document.status === 'saved' ? 'saved' : 'saving…'}{#if document.canUndo}&nbsp;· <button
+				class="word soft"
+				title="take back {document.undoLabel}"
+				onclick={() => document.undo()}>undo</button
 			>{/if}</span
 	>
 {/if}

@@ -11,18 +11,23 @@
 		value,
 		label,
 		suggested,
+		files,
 		onchange
 	}: {
 		value: string;
 		label: string;
 		/** The name that a new secret gets. */
 		suggested: string;
+		/** A key: files of the project that may hold it instead, and values of many lines. */
+		files?: RegExp;
 		onchange: (value: string) => void;
 	} = $props();
 	const project = useProject();
 	const name = $derived(secretIn(value));
 	const known = $derived(name !== undefined && project().secrets.includes(name));
-	const plain = $derived(value !== '' && !hasExpression(value));
+	const offered = $derived(files ? project().overview.files.filter((path) => files.test(path)) : []);
+	const isFile = $derived(offered.includes(value));
+	const plain = $derived(value !== '' && !hasExpression(value) && !isFile);
 	let setting = $state(false);
 	let fresh = $state('');
 	let everywhere = $state(false);
@@ -57,23 +62,46 @@
 		<button class="word soft" aria-expanded={setting} onclick={() => (setting = !setting)}
 			>{known ? 'replace' : 'set it'}</button
 		>
+	{:else if isFile}a file of the project
 	{:else if plain}
 		<span class="text-fail">this would stand in a file</span>
 		<button class="word" disabled={busy} onclick={() => keep(suggested, value)}>move it to the vault</button>
 	{:else if value === ''}
 		<button class="word soft" aria-expanded={setting} onclick={() => (setting = !setting)}>keep a secret</button>
 	{/if}
+	{#if offered.length > 0}
+		<select
+			class="bare field-sizing-content cursor-pointer text-xs"
+			aria-label="A file that holds the {label.toLowerCase()}"
+			value=""
+			onchange={(event) => {
+				if (event.currentTarget.value) onchange(event.currentTarget.value);
+				event.currentTarget.value = '';
+			}}
+		>
+			<option value="">or take a file</option>
+			{#each offered as path (path)}<option value={path}>{path}</option>{/each}
+		</select>
+	{/if}
 </p>
 {#if setting}
 	<form class="my-1 flex flex-wrap items-center gap-2" onsubmit={submit}>
-		<input
-			class="field data w-44"
-			type="password"
-			autocomplete="new-password"
-			aria-label="Value of {name ?? suggested}"
-			placeholder="its value"
-			bind:value={fresh}
-		/>
+		{#if files}<textarea
+				class="field data w-full [-webkit-text-security:disc]"
+				rows="3"
+				autocomplete="off"
+				spellcheck="false"
+				aria-label="Value of {name ?? suggested}"
+				placeholder="its value, PEM with its line breaks"
+				bind:value={fresh}></textarea>
+		{:else}<input
+				class="field data w-44"
+				type="password"
+				autocomplete="new-password"
+				aria-label="Value of {name ?? suggested}"
+				placeholder="its value"
+				bind:value={fresh}
+			/>{/if}
 		<button class="press" disabled={!fresh || busy}>Keep in the vault</button>
 		<label class="flex items-center gap-1 text-xs text-quiet"
 			><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={everywhere} /> in every environment</label

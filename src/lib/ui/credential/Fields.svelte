@@ -37,11 +37,12 @@
 
 {#each shown as field (field.name)}
 	<Setting label={field.label} title={field.doc}>
-		{#if field.secret}
+		{#if field.secret || field.name === 'key'}
 			<SecretField
 				value={text(field)}
 				label={field.label}
 				suggested={secretName(name, field.name)}
+				{...field.secret ? {} : { files: /\.(pem|key)$/i }}
 				onchange={(next) => set(field, next)}
 			/>
 		{:else if field.form === 'choice'}

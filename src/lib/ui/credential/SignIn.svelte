@@ -1,4 +1,7 @@
 <script lang="ts">
+	import { same, type Json } from '#core/model/json.ts';
+	import type { DocumentState } from '../common/document.svelte.ts';
+	import { untrack } from 'svelte';
 	import type { FlowView, Leg, LegKey } from '#core/auth/index.ts';
 	import type { ShownExchange } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
@@ -11,9 +14,12 @@
 	type ShownLeg = Omit<Leg, 'exchange'> & { exchange?: ShownExchange };
 	type Shown = Omit<FlowView, 'legs'> & { flow: string; credential: string; legs: ShownLeg[] };
 
-	let { credential, save }: { credential: string; save: () => Promise<void> } = $props();
+	let { credential, document }: { credential: string; document: DocumentState } = $props();
 	const project = useProject();
 	let shown: Shown | undefined = $state.raw();
+	/** The settings that the legs go by. */
+	let started: Json = $state.raw(null);
+	const changed = $derived(started !== null && !same(started, document.value));
 	let trouble = $state('');
 	let under = $state('');
 	let pasted = $state('');
@@ -32,7 +38,8 @@
 	async function begin() {
 		shown = undefined;
 		asking = true;
-		await save();
+		started = document.value;
+		await document.save();
 		await ask({ action: 'start', credential });
 	}
 	async function act(leg: LegKey) {
@@ -62,7 +69,7 @@
 	// a sign-in belongs to an environment
 	$effect(() => {
 		void project().environment;
-		void begin();
+		untrack(() => void begin());
 	});
 	// what somebody does in another window shows up here
 	const consenting = $derived(shown?.legs.some((leg) => leg.key === 'consent' && leg.state === 'waiting') ?? false);
@@ -106,6 +113,9 @@
 		<button class="press ml-auto" onclick={begin}>Begin again</button>
 	</div>
 	{#if trouble}<p class="note my-1" role="alert">{trouble}</p>{/if}
+	{#if changed}<p class="pb-1 text-[13px]">
+			The settings have changed since. <button class="word" onclick={begin}>begin again with them</button>
+		</p>{/if}
 	{#if shown}
 		<ol>
 			{#each shown.legs as leg (leg.key)}

@@ -23,7 +23,9 @@
 		);
 	});
 	const connection = $derived(chosen || borneBy[0] || usual || '');
-	const reach = $derived(connection ? new Reach(project().name, connection) : undefined);
+	// by its words alone: whatever else changes in the project leaves a trial as it is
+	const at = $derived(project().name);
+	const reach = $derived(connection ? new Reach(at, connection) : undefined);
 	$effect(() => {
 		const current = reach;
 		return () => current?.stop();

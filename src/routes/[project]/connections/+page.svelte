@@ -1,10 +1,10 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { credentialKinds } from '#core/auth/index.ts';
-	import type { JsonObject } from '#core/model/json.ts';
 	import { api } from '#ui/common/api.ts';
 	import { addDocument } from '#ui/common/files.ts';
 	import StageMark from '#ui/connection/StageMark.svelte';
+	import { startOf } from '#ui/credential/start.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 
 	interface LastReach {
@@ -160,12 +160,7 @@
 						<li class="border-b border-line last:border-0">
 							<button
 								class="w-full py-1.5 text-left hover:bg-sheet"
-								onclick={() =>
-									addDocument(project(), 'credentials', one.key, {
-										heron: 1,
-										title: `New: ${one.label}`,
-										...(one.example as JsonObject)
-									})}
+								onclick={() => addDocument(project(), 'credentials', one.key, startOf(one, one.key))}
 								><b>{one.label}</b> <span class="text-[13px] text-quiet">{one.standard}</span><br /><span
 									class="text-[13px]">{one.doc}</span
 								></button

@@ -7,6 +7,7 @@
 	import Fields from '#ui/credential/Fields.svelte';
 	import Recipe from '#ui/credential/Recipe.svelte';
 	import SignIn from '#ui/credential/SignIn.svelte';
+	import { startOf } from '#ui/credential/start.ts';
 	import TryIt from '#ui/credential/TryIt.svelte';
 	import { provideProjectNames } from '#ui/editor/names.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
@@ -34,10 +35,8 @@
 		const next = credentialKind(key);
 		if (!next) return;
 		const { title } = document.value as JsonObject;
-		document.replace(
-			{ heron: 1, ...(title === undefined ? {} : { title }), ...(next.example as JsonObject) },
-			'another kind of credential'
-		);
+		const start = startOf(next, data.name);
+		document.replace({ ...start, ...(title === undefined ? {} : { title }) }, 'another kind of credential');
 	}
 	const general = $derived(document.problems.filter((problem) => problem.path.length === 0));
 	const save = () => document.save();
@@ -86,7 +85,7 @@
 				</div>
 			{:else}
 				<div class="grid content-start gap-6">
-					{#if kind?.key === 'oauth2'}<SignIn credential={data.name} {save} />{/if}
+					{#if kind?.key === 'oauth2'}<SignIn credential={data.name} {document} />{/if}
 					{#if kind && kind.key !== 'none'}<TryIt
 							credential={data.name}
 							borneBy={known?.connections ?? []}
