@@ -42,8 +42,7 @@ export const cryptoPort: CryptoPort = {
 		named(async () => {
 			const alg = String(header.alg);
 			const secret = alg.startsWith('HS') ? createSecretKey(sharedSecret(key.text)) : privateKey(key);
-			// loaded when the first one signs: most runs never do
-			const { CompactSign } = await import('jose');
+			const { CompactSign } = await import('./signing.ts');
 			return new CompactSign(Buffer.from(JSON.stringify(payload))).setProtectedHeader({ ...header, alg }).sign(secret);
 		}),
 	rsa: (hash, key, data) =>
@@ -73,7 +72,7 @@ export const cryptoPort: CryptoPort = {
 				...(nameAlgorithm ? ['alg'] : []),
 				...(tag === undefined ? [] : ['tag'])
 			];
-			const { httpbis } = await import('http-message-signatures');
+			const { httpbis } = await import('./signing.ts');
 			const signed = await httpbis.signMessage(
 				{
 					key: { id: keyId, alg: algorithm, sign: async (data) => signer(data) },
