@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import type { Handle, ServerInit } from '@sveltejs/kit';
+import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { app, closeApp } from '$lib/server/app.ts';
 import { problemResponse } from '$lib/server/respond.ts';
 
@@ -51,4 +51,10 @@ export const handle: Handle = async ({ event, resolve }) => {
 	response.headers.set('referrer-policy', 'no-referrer');
 	response.headers.set('x-frame-options', 'DENY');
 	return response;
+};
+
+/** What went wrong inside is logged without the address that was asked for: people put secrets into addresses. */
+export const handleError: HandleServerError = ({ error, status, message }) => {
+	if (status !== 404) console.error(error);
+	return { message };
 };

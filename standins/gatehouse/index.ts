@@ -99,6 +99,16 @@ function createGate(create: Create): FastifyInstance {
 		return problem(reply, 401, 'a token is wanted');
 	});
 
+	/** Tokens for whoever shows a client certificate (RFC 8705 section 2). */
+	app.post('/token', (request, reply) => {
+		const socket = request.raw.socket as tls.TLSSocket;
+		const client = socket.getPeerCertificate?.()?.subject?.CN;
+		const form = new URLSearchParams(bodyOf(request).toString());
+		if (!client || form.get('client_id') !== client)
+			return reply.code(401).send({ error: 'invalid_client', error_description: 'a client certificate is wanted' });
+		return { access_token: GATE.token, token_type: 'Bearer', expires_in: 300 };
+	});
+
 	const nonces = new Map<string, number>();
 	app.all('/digest', (request, reply) => {
 		const { searchParams } = addressOf(request);

@@ -1,4 +1,5 @@
 import Fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify';
+import { jwtVerify } from 'jose';
 import { createHash, randomBytes, randomInt } from 'node:crypto';
 import { consentPage, devicePage, plainPage } from './pages.ts';
 
@@ -9,12 +10,16 @@ interface Client {
 	life: number;
 }
 
+const JWT_BEARER = 'urn:ietf:params:oauth:grant-type:jwt-bearer';
+/** What assertions are signed with (RFC 7523). */
+export const ROBOT_KEY = 'the-lock-robot-never-sleeps-by-the-weir';
 const DEVICE = 'urn:ietf:params:oauth:grant-type:device_code';
 
 /** Who may ask for tokens; public, as everything about a stand-in is. */
 export const CLIENTS: Record<string, Client> = {
 	workbench: { grants: ['authorization_code', 'refresh_token', DEVICE], life: 300 },
 	'gauge-reader': { secret: 'reed-bed-3', grants: ['client_credentials', 'refresh_token', 'password'], life: 300 },
+	'lock-robot': { grants: [JWT_BEARER], life: 300 },
 	// its tokens end before a run does
 	'tide-clock': { secret: 'neap-and-spring', grants: ['client_credentials'], life: 3 }
 };
@@ -62,7 +67,14 @@ export async function createSignOn(): Promise<FastifyInstance> {
 		introspection_endpoint: `${origin(request)}/introspect`,
 		revocation_endpoint: `${origin(request)}/revoke`,
 		response_types_supported: ['code'],
-		grant_types_supported: ['authorization_code', 'client_credentials', 'refresh_token', 'password', DEVICE],
+		grant_types_supported: [
+			'authorization_code',
+			'client_credentials',
+			'refresh_token',
+			'password',
+			DEVICE,
+			JWT_BEARER
+		],
 		code_challenge_methods_supported: ['S256', 'plain'],
 		token_endpoint_auth_methods_supported: ['client_secret_basic', 'client_secret_post', 'none'],
 		scopes_supported: SCOPES
@@ -129,7 +141,7 @@ export async function createSignOn(): Promise<FastifyInstance> {
 		});
 	};
 
-	app.post('/token', (request: FastifyRequest<{ Body: Query }>, reply) => {
+	app.post('/token', async (request: FastifyRequest<{ Body: Query }>, reply) => {
 		const form = request.body ?? {};
 		const found = clientOf(request, form);
 		if (!found) return refuse(reply, 401, 'invalid_client', 'the client is not known, or its secret is wrong');
@@ -164,6 +176,17 @@ export async function createSignOn(): Promise<FastifyInstance> {
 				return refuse(reply, 400, early ? 'slow_down' : 'authorization_pending', 'nobody has confirmed the code yet');
 			devices.delete(form.device_code!);
 			return issue(device, reply, true);
+		}
+		if (grant === JWT_BEARER) {
+			try {
+				const { payload } = await jwtVerify(form.assertion ?? '', new TextEncoder().encode(ROBOT_KEY), {
+					audience: `${origin(request)}/token`,
+					issuer: id
+				});
+				return issue({ client: id, user: payload.sub ?? '', scope }, reply, false);
+			} catch (error) {
+				return refuse(reply, 400, 'invalid_grant', `the assertion is of no use: ${(error as Error).message}`);
+			}
 		}
 		const code = codes.get(form.code ?? '');
 		codes.delete(form.code ?? '');

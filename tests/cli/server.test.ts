@@ -1,8 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
-import { join, relative } from 'node:path';
+import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 
@@ -133,6 +133,81 @@ describe('heron serve, import, export', () => {
 			expect(reply.headers.get('content-type')).toBe('application/problem+json');
 			expect(await reply.json()).toMatchObject({ status, title: expect.any(String), code: expect.any(String) });
 		}
+	});
+	test('a secret of the vault leaves by none of its outputs', async () => {
+		const canary = 'Canary-of/the+lock "9"';
+		const folder = join(dir, 'canary');
+		const put = (path: string, text: string) => {
+			mkdirSync(dirname(join(folder, path)), { recursive: true });
+			writeFileSync(join(folder, path), text);
+		};
+		const base = address();
+		put('heron.yaml', 'heron: 1\nenvironment: e\n');
+		put('environments/e.yaml', 'heron: 1\nvariables: { k: "{$secret.c}" }\nsecrets: [c]\n');
+		put(
+			'connections/one.yaml',
+			`heron: 1\nbase: "${base}/{$secret.c}"\ncredential: me\nheaders: { X-A: "{$base64($env.k)}" }\n`
+		);
+		put('credentials/me.yaml', 'heron: 1\nkind: basic\nuser: u\npassword: "{$secret.c}"\n');
+		put(
+			'credentials/rec.yaml',
+			'heron: 1\nkind: signature-recipe\nlines: { a: "{$secret.c}!" }\nput: { query: { q: "{$lines.a}" } }\n'
+		);
+		put(
+			'collections/a.yaml',
+			'heron: 1\nconnection: one\nscenarios:\n  - id: s\n    steps:\n      - { id: a, send: "POST /{$secret.c}", body: { json: { c: "{$secret.c}" } }, checks: [{ body: "", equals: "{$secret.c}" }] }\n      - { id: b, send: GET /, credential: rec }\n'
+		);
+		expect((await heron('import', folder)).code).toBe(0);
+		const outputs: string[] = [];
+		const ask = async (path: string, method = 'GET', body?: object) => {
+			const reply = await fetch(`${base}/api${path}`, {
+				method,
+				...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {})
+			});
+			const text = await reply.text();
+			outputs.push(`${method} ${path} ${text}`);
+			return text ? (JSON.parse(text.split('\n')[0]!) as Record<string, unknown>) : {};
+		};
+		let log = '';
+		for (const stream of [server.stdout!, server.stderr!]) stream.on('data', (data) => (log += data));
+		await ask('/projects/canary/secrets', 'PUT', { environment: 'e', name: 'c', value: canary });
+		const { id } = await ask('/projects/canary/runs', 'POST', { environment: 'e' });
+		await new Promise((resolve) => setTimeout(resolve, 1500));
+		const step = { id: 'a', send: 'POST /{$secret.c}', body: { json: { c: '{$secret.c}' } } };
+		await ask(`/runs/${String(id)}`);
+		await ask('/projects/canary');
+		await ask('/projects/canary/secrets');
+		await ask('/projects/canary/export');
+		await ask('/projects/canary/resolve?environment=e');
+		await ask('/projects/canary/latest?collection=a&environment=e');
+		await ask('/projects/canary/preview', 'POST', { collection: 'a', scenario: 's', step, environment: 'e' });
+		await ask('/projects/canary/reach', 'POST', { target: 'one', environment: 'e' });
+		await ask('/projects/canary/reach?environment=e');
+		await ask('/projects/canary/recipe', 'POST', {
+			name: 'rec',
+			environment: 'e',
+			value: { kind: 'signature-recipe', lines: { a: '{$secret.c}', b: '{$base64($lines.a)}' }, put: {} },
+			step: { collection: 'a', scenario: 's', step: 'a' }
+		});
+		const forms = [
+			canary,
+			encodeURIComponent(canary),
+			Buffer.from(canary).toString('base64'),
+			JSON.stringify(canary).slice(1, -1)
+		];
+		const all = [...outputs, log];
+		expect(outputs.join('')).toContain('‹c›');
+		for (const form of [...forms, Buffer.from(`u:${canary}`).toString('base64')])
+			for (const output of all) expect(output.includes(form), `${form} in ${output.slice(0, 80)}`).toBe(false);
+		// nor does it lie in the files of the data folder
+		for (const [name, text] of Object.entries(tree(join(dir, 'data'))))
+			expect(Buffer.from(text, 'base64').includes(canary), name).toBe(false);
+		// asked for, it is shown, and that is logged without it
+		const shown = await ask('/projects/canary/secrets/reveal', 'POST', { environment: 'e', name: 'c' });
+		expect(shown.value).toBe(canary);
+		await new Promise((resolve) => setTimeout(resolve, 200));
+		expect(log).toContain('the secret c of e in canary was shown');
+		expect(log).not.toContain(canary);
 	});
 	test('a server that is killed in the middle of a run: what was recorded is there, the run is marked', async () => {
 		const steps = Array.from(

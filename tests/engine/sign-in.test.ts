@@ -4,9 +4,11 @@ import { createEngine } from '#server/engine/index.ts';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { authorityPem } from '../../standins/gatehouse/certificates.ts';
+import { authorityPem, makeIdentity } from '../../standins/gatehouse/certificates.ts';
 import { GATE, WARDEN } from '../../standins/gatehouse/index.ts';
 import { startStandins } from '../../standins/index.ts';
+import { ROBOT_KEY } from '../../standins/sign-on/index.ts';
+import { readFileSync } from 'node:fs';
 import { callsOf, runAll, steps, type Given } from '../support/project.ts';
 
 let standins: Awaited<ReturnType<typeof startStandins>>;
@@ -27,6 +29,7 @@ const gatehouse = () => ({
 	base: at('gatehouse'),
 	tls: { authorities: ['files/authority.pem'] }
 });
+const warden = readFileSync(new URL('../../demo/reedmere/files/gatehouse/warden.p12', import.meta.url));
 const files = { 'files/authority.pem': authorityPem };
 const reader = (more: object = {}) => ({
 	kind: 'oauth2',
@@ -157,10 +160,47 @@ describe('OAuth 2.0 against the sign-on', () => {
 	test.each<[string, () => object]>([
 		['client-credentials by post', () => reader({ clientAuth: 'post' })],
 		['password', () => reader({ grant: 'password', user: 'avery', password: '{$secret.clerk}' })],
+		[
+			'JWT bearer',
+			() => ({
+				...{ kind: 'oauth2', grant: 'jwt-bearer', issuer: at('sign-on'), clientId: 'lock-robot' },
+				...{
+					key: '{$secret.robot}',
+					keyAlgorithm: 'HS256',
+					assertion: { sub: 'sluice-4', aud: `${at('sign-on')}/token` }
+				}
+			})
+		],
 		['endpoints by hand', () => ({ ...reader(), issuer: '', tokenEndpoint: `${at('sign-on')}/token` })]
 	])('%s', async (_, credential) => {
-		const [result] = await account(credential(), { secrets: { ...secrets, clerk: 'lock-gate-9' } });
+		const [result] = await account(credential(), { secrets: { ...secrets, clerk: 'lock-gate-9', robot: ROBOT_KEY } });
+		expect(result!.error).toBeUndefined();
 		expect(result!.exchanges.at(-1)!.reply!.status).toBe(200);
+	});
+	test('the client proves itself by its certificate, over a connection of its own', async () => {
+		const [result] = await runAll({
+			connections: {
+				one: gatehouse(),
+				way: {
+					base: at('gatehouse-mutual'),
+					tls: {
+						authorities: ['files/authority.pem'],
+						client: { pkcs12: 'files/warden.p12', passphrase: '{$secret.phrase}' }
+					}
+				}
+			},
+			credentials: {
+				me: {
+					...{ kind: 'oauth2', grant: 'client-credentials', tokenEndpoint: `${at('gatehouse-mutual')}/token` },
+					...{ clientId: 'warden', clientAuth: 'mutual-tls', connection: 'way' }
+				}
+			},
+			collections: { c: steps([{ send: 'GET /bearer' }], { credential: 'me' }) },
+			files: { ...files, 'files/warden.p12': warden },
+			secrets: { phrase: 'sluice-gate-2' }
+		});
+		expect(result!.error).toBeUndefined();
+		expect(callsOf(result!)).toEqual(['token request 200', '200']);
 	});
 	test('many steps in parallel fetch and renew one token', async () => {
 		const count = async () => ((await (await fetch(`${at('sign-on')}/count`)).json()) as { given: number }).given;
@@ -248,6 +288,11 @@ describe('odd token replies', () => {
 		expect(callsOf(result!).at(-1)).toBe('401');
 		expect(JSON.stringify(result!.exchanges.map((exchange) => exchange.notes ?? []))).toMatch(/expires_in/);
 	});
+	test('a token that has ended when it comes is not asked for without end', async () => {
+		const [result] = await odd('ended');
+		expect(result!.exchanges.length).toBeLessThan(5);
+		expect(callsOf(result!).at(-1)).toBe('401');
+	});
 	test('metadata of another issuer is refused', async () => {
 		const [result] = await account(reader({ issuer: `${at('sign-on')}/odd/issuer` }));
 		expect(result!.error!.message).toMatch(/other\.reedmere\.example/);
@@ -260,6 +305,40 @@ describe('odd token replies', () => {
 		const [result] = await account(reader({ clientSecret: '{$secret.nobody}' }), {});
 		expect(result!.error!.message).toMatch(/\$secret\.nobody/);
 		expect(result!.exchanges).toEqual([]);
+	});
+});
+
+describe('certificates that are of no use', () => {
+	const call = (client: object, more: Record<string, string | Uint8Array>) =>
+		runAll({
+			connections: { one: { base: at('gatehouse-mutual'), tls: { authorities: ['files/authority.pem'], client } } },
+			collections: { c: steps([{ send: 'GET /health' }]) },
+			files: { ...files, ...more },
+			secrets
+		});
+	const pair = { certificate: 'files/a.pem', key: 'files/a.key' };
+	test.each<[string, object, () => Promise<Record<string, string | Uint8Array>>, RegExp]>([
+		['a broken PEM', pair, async () => ({ 'files/a.pem': 'no PEM at all', 'files/a.key': 'nor this' }), /PEM/],
+		[
+			'a key that does not fit',
+			pair,
+			async () => {
+				const [one, two] = [await makeIdentity({ name: 'a' }), await makeIdentity({ name: 'b' })];
+				return { 'files/a.pem': one.cert, 'files/a.key': two.key };
+			},
+			/does not (fit|belong)/
+		],
+		[
+			'a wrong passphrase',
+			{ pkcs12: 'files/warden.p12', passphrase: '{$secret.word}' },
+			async () => ({ 'files/warden.p12': warden }),
+			/passphrase/
+		],
+		['a PKCS#12 that is none', { pkcs12: 'files/x.p12' }, async () => ({ 'files/x.p12': 'plain text' }), /PKCS#12/]
+	])('%s is named', async (_, client, more, words) => {
+		const [result] = await call(client, await more());
+		expect(result!.outcome).toBe('error');
+		expect(result!.error!.message).toMatch(words);
 	});
 });
 

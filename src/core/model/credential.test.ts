@@ -77,10 +77,16 @@ describe('credentials', () => {
 	test('what is not there is named where it is spoken of', () => {
 		const sources = [
 			{ path: 'heron.yaml', text: 'heron: 1\n' },
-			{ path: 'connections/one.yaml', text: 'heron: 1\nbase: https://h\ncredential: wardn\n' },
+			{
+				path: 'connections/one.yaml',
+				text: 'heron: 1\nbase: https://h\ncredential: wardn\nenvironments: { staging: { credential: nobdy } }\n'
+			},
+			{ path: 'environments/staging.yaml', text: 'heron: 1\n' },
 			{ path: 'credentials/warden.yaml', text: 'heron: 1\nkind: none\n' }
 		];
 		const { workspace } = loadProject(sources, new Set(sources.map((one) => one.path)));
+		// an environment may lack what another has
+		expect(workspace.problems.map(problemLine).join('\n')).toMatch(/one\.yaml:4:\d+: .*"nobdy"/);
 		expect(workspace.problems.map(problemLine).join('\n')).toMatch(/one\.yaml:3:\d+: .*"wardn".*did you mean "warden"/);
 	});
 });

@@ -34,6 +34,11 @@ const day = (time: number): string => new Date(time).toISOString().slice(0, 10);
 export const daysLeft = (certificate: CertificateFacts, now: number): number =>
 	Math.trunc((certificate.validTo - now) / DAY);
 
+const daysWords = (one: CertificateFacts, now: number): string => {
+	const left = daysLeft(one, now);
+	return one.validTo > now ? `${left} days left` : `ended ${-left} days ago`;
+};
+
 const connectionFile = (target: ReachTarget): string => `connections/${target.connection!.name}.yaml`;
 /** Where a field of the connection stands: in what differs for the environment, if it differs there. */
 function fieldPath(target: ReachTarget, path: string[]): (string | number)[] {
@@ -222,15 +227,12 @@ function judgeVersion(target: ReachTarget, versions: string[], error: HeronError
 export function certificateRows(tls: TlsFacts, now: number): Stage['facts'] {
 	const [leaf] = tls.chain;
 	if (!leaf) return [];
-	const left = daysLeft(leaf, now);
 	return [
 		['for', leaf.names.join(', ') || leaf.subject],
 		['issued by', leaf.issuer],
-		[
-			'valid',
-			`${day(leaf.validFrom)} to ${day(leaf.validTo)}, ${leaf.validTo > now ? `${left} days left` : `ended ${-left} days ago`}`
-		],
-		['fingerprint', leaf.fingerprint]
+		['valid', `${day(leaf.validFrom)} to ${day(leaf.validTo)}, ${daysWords(leaf, now)}`],
+		['fingerprint', leaf.fingerprint],
+		...tls.chain.slice(1).map((one): [string, string] => ['vouched by', `${one.subject}, ${daysWords(one, now)}`])
 	];
 }
 

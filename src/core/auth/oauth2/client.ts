@@ -182,7 +182,10 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 	const assertion = async (claims: JsonObject): Promise<string> => {
 		const now = Math.floor(ports.now() / 1000);
 		const key = {
-			text: pemOf(settings.key, (path) => ports.readFile?.(path)),
+			// HS: a shared secret as it is
+			text: settings.keyAlgorithm.startsWith('HS')
+				? settings.key
+				: pemOf(settings.key, (path) => ports.readFile?.(path)),
 			...(settings.passphrase ? { passphrase: settings.passphrase } : {})
 		};
 		if (!key.text) throw new HeronError('auth.wrong', { name, detail: 'the private key is missing' });

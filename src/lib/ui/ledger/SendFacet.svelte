@@ -33,10 +33,10 @@
 	type Place = (typeof places)[number][0];
 	const methods = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS'];
 	const inherited = $derived(ledger.scenarios[view.scenario]?.connection || '');
+	const through = $derived(String(raw.connection ?? '') || inherited);
 	// credential: the step's own, else what it inherits, and from where
 	const ownCredential = $derived(String(raw.credential ?? ''));
 	const inheritedCredential = $derived.by(() => {
-		const through = String(raw.connection ?? '') || inherited;
 		const scenario = ledger.scenarios[view.scenario];
 		if (!raw.connection || through === inherited) {
 			if (scenario?.credential) return { name: scenario.credential, from: 'scenario' };
@@ -106,8 +106,19 @@
 			<datalist id="methods"
 				>{#each methods as method (method)}<option value={method}></option>{/each}</datalist
 			>
+			<div class="min-w-0 flex-1">
+				<CodeField
+					value={send.target}
+					label="Path"
+					placeholder="/path or https://…"
+					onchange={(target) => setSend(send.method, target)}
+				/>
+			</div>
+		</div>
+		<div class="flex items-baseline gap-2 border-b border-line py-0.5 text-[13px]">
+			<span class="w-14 shrink-0 text-quiet">through</span>
 			<select
-				class="bare field-sizing-content max-w-36 cursor-pointer text-quiet"
+				class="bare data field-sizing-content max-w-60 cursor-pointer"
 				aria-label="Connection"
 				value={String(raw.connection ?? '')}
 				onchange={(event) => set('connection', event.currentTarget.value || undefined)}
@@ -117,14 +128,14 @@
 						>{connection.name}, only here</option
 					>{/each}
 			</select>
-			<div class="min-w-0 flex-1">
-				<CodeField
-					value={send.target}
-					label="Path"
-					placeholder="/path or https://…"
-					onchange={(target) => setSend(send.method, target)}
-				/>
-			</div>
+			<span class="truncate text-xs text-quiet"
+				>{raw.connection
+					? 'said by this step'
+					: inherited
+						? `from the ${ledger.scenarios[view.scenario]?.ownConnection ? 'scenario' : 'collection'}`
+						: 'neither step, scenario nor collection names one'}</span
+			>
+			{#if through}<a class="word ml-auto" href="/{ledger.project.name}/connections/{through}">open it</a>{/if}
 		</div>
 		<div class="flex items-baseline gap-2 border-b border-line py-0.5 text-[13px]">
 			<span class="w-14 shrink-0 text-quiet">signs in</span>
