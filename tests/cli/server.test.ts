@@ -12,10 +12,10 @@ let port: number;
 let server: ChildProcess;
 const address = () => `http://127.0.0.1:${port}`;
 
-const start = (args: string[]) =>
+const start = (args: string[], env: Record<string, string> = {}) =>
 	spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], {
 		cwd: dir,
-		env: { ...process.env, HERON_DATA: join(dir, 'data') }
+		env: { ...process.env, HERON_DATA: join(dir, 'data'), ...env }
 	});
 const done = (child: ChildProcess) =>
 	new Promise<{ code: number | null; out: string; err: string }>((resolve) => {
@@ -244,5 +244,40 @@ describe('heron serve, import, export', () => {
 		expect(after.run.status).toBe('interrupted');
 		expect(after.steps.length).toBeGreaterThan(1);
 		expect(after.run.summary.passed).toBe(after.steps.length);
+	});
+	test('with another key of the vault the server starts, says so, and everything else goes on', async () => {
+		const folder = join(dir, 'locked');
+		mkdirSync(join(folder, 'collections'), { recursive: true });
+		writeFileSync(join(folder, 'heron.yaml'), 'heron: 1\n');
+		writeFileSync(
+			join(folder, 'collections/a.yaml'),
+			`heron: 1\nscenarios:\n  - { id: s, steps: [{ id: a, send: "GET ${address()}/api/health" }] }\n`
+		);
+		expect((await heron('import', folder)).code).toBe(0);
+		const at = `${address()}/api/projects/locked`;
+		const json = { 'content-type': 'application/json' };
+		const secret = JSON.stringify({ environment: '', name: 'c', value: 'sealed-before' });
+		await fetch(`${at}/secrets`, { method: 'PUT', headers: json, body: secret });
+		const again = async (env?: Record<string, string>) => {
+			const ended = new Promise((resolve) => server.once('exit', resolve));
+			server.kill('SIGTERM');
+			await ended;
+			server = start(['serve', '--port', String(port)], env);
+			await ready(server);
+			return (await (await fetch(`${at}/resolve?environment=`)).json()) as { vaultTrouble: string; secrets: string[] };
+		};
+		const locked = await again({ HERON_KEY: 'another phrase of some length' });
+		expect(locked.vaultTrouble).toMatch(/1 secret/);
+		expect(locked.secrets).not.toContain('c');
+		const run = await fetch(`${at}/runs`, { method: 'POST', headers: json, body: '{}' });
+		expect(run.status).toBeLessThan(300);
+		// the old key brings the value back
+		const open = await again();
+		expect(open.vaultTrouble).toBe('');
+		expect(open.secrets).toContain('c');
+		// a key that is none is said to whoever asks, and the server ends cleanly
+		const refused = await again({ HERON_KEY: 'short' });
+		expect((refused as unknown as { title: string }).title).toMatch(/at least 16 letters/);
+		await again();
 	});
 });

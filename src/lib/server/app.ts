@@ -83,5 +83,6 @@ export const app = (): Promise<App> => {
 export async function closeApp(): Promise<void> {
 	const made = holder[KEY];
 	holder[KEY] = undefined;
-	await (await made)?.close();
+	// one that could not be made has nothing to close
+	await (await made?.catch(() => undefined))?.close();
 }
