@@ -113,6 +113,11 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a name that nobody has',
 		async () => told(await check({ base: 'http://nobody.reedmere.example', timeouts: { connect: '3 s' } }))
 	],
+	[
+		'name.timeout',
+		'a name server that is silent',
+		() => opening('send.timeout', { phase: 'finding the name', limit: '5 s', host: 'h', port: '1' }, 'name')
+	],
 	['tcp.refused', 'a port where nothing listens', async () => told(await check({ base: 'http://127.0.0.1:9' }))],
 	// loopback loses no packets and has a way to itself: what the system says is handed in
 	['tcp.noRoute', 'a network that is not reached', () => opening('send.unreachable', { host: 'h', port: '1' })],
@@ -525,6 +530,22 @@ describe('a check as a whole', () => {
 		const given = Object.fromEntries((mend!.files ?? []).map((file) => [file.path, file.text]));
 		const again = await check(changed, { files: given });
 		expect(again.stages.find((one) => one.key === 'tls')!.state).not.toBe('failed');
+	});
+	test('a base address without its scheme is given one, where it is written', async () => {
+		const bare = at('moorings').replace('http://', '');
+		const here = await check({ base: bare });
+		expect(here.stages[0]!.mends.map((mend) => [mend.label, mend.edits[0]!.value])).toEqual([
+			['Begin it with https://', `https://${bare}`],
+			['Begin it with http://', `http://${bare}`]
+		]);
+		const there = await check(
+			{ base: '{$env.host}/v1' },
+			{ environments: { local: { variables: { host: '127.0.0.1:9' } } }, environment: 'local' }
+		);
+		expect(there.stages[0]!.mends[0]!.edits[0]).toMatchObject({
+			file: 'environments/local.yaml',
+			value: 'https://127.0.0.1:9'
+		});
 	});
 	test('where somebody has to sign in, credentials that answer what is asked for are offered', async () => {
 		const report = await check(

@@ -244,6 +244,27 @@ describe('OAuth 2.0 against the sign-on', () => {
 		expect(callsOf(result!).slice(-1)).toEqual(['200']);
 		expect(callsOf(result!)[0]).toBe('asked who we are 401');
 	});
+	test.each(['query', 'body'])('a token in the %s that is refused is replaced, and not sent twice', async (place) => {
+		const tokens = createTokenKeeper();
+		const given = { connections: { one: { base: at('mirror') } }, tokens };
+		const form = { body: { form: { a: '1' } } };
+		const call = (path: string) =>
+			account(
+				reader({ in: place }),
+				given,
+				[{ send: `POST ${path}`, ...(place === 'body' ? form : {}) }].map((step) => ({ ...step, credential: 'me' }))
+			);
+		const [fine] = await call('/notes');
+		const seen = JSON.parse(Buffer.from(fine!.exchanges.at(-1)!.reply!.body).toString()) as {
+			target: string;
+			body: string;
+		};
+		expect(`${seen.target} ${seen.body}`.match(/access_token=/g)).toHaveLength(1);
+		const [refused] = await call('/status/401');
+		const again = JSON.parse(Buffer.from(refused!.exchanges.at(-1)!.reply!.body).toString()) as typeof seen;
+		expect(callsOf(refused!).filter((one) => one.includes('401'))).toHaveLength(2);
+		expect(`${again.target} ${again.body}`.match(/access_token=/g)).toHaveLength(1);
+	});
 	test('a further field of the token’s reply is a value of the step', async () => {
 		const [result] = await account(reader(), {}, [{ send: 'GET /account?harbour={$token.harbour}' }]);
 		expect(result!.exchanges.at(-1)!.url).toContain('harbour=Reedmere%20Basin');

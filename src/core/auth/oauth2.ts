@@ -1,4 +1,5 @@
 import { HeronError } from '../errors.ts';
+import type { PreparedRequest } from '../model/exchange.ts';
 import { withBearer } from './bearer.ts';
 import type { AuthTools, CredentialKind } from './kind.ts';
 import { createOAuth2Client, type OAuth2Client } from './oauth2/client.ts';
@@ -100,11 +101,14 @@ export const oauth2: CredentialKind = {
 	open(given, tools) {
 		const settings = settingsOf(given, tools.name);
 		let used = '';
+		/** The request of the hop, before the token was put in. */
+		let plain: PreparedRequest | undefined;
 		return {
 			token: () => currentToken(settings, tools),
 			async apply(request) {
 				const token = await currentToken(settings, tools);
 				used = String(token.reply.access_token);
+				plain = request;
 				return withBearer(request, used, settings.in, tools.name);
 			},
 			async retry(request, reply, attempt) {
@@ -115,14 +119,7 @@ export const oauth2: CredentialKind = {
 					!isInteractive(settings) || old?.reply.refresh_token !== undefined || settings.refreshToken !== '';
 				if (!renewable) return undefined;
 				const token = await currentToken(settings, tools, used);
-				const bare = {
-					...request,
-					headers: request.headers.filter(([n]) => n.toLowerCase() !== 'authorization'),
-					origins: request.origins.filter((_, i) => request.headers[i]![0].toLowerCase() !== 'authorization')
-				};
-				return settings.in === 'header'
-					? withBearer(bare, String(token.reply.access_token), 'header', tools.name)
-					: undefined;
+				return withBearer(plain ?? request, String(token.reply.access_token), settings.in, tools.name);
 			}
 		};
 	}

@@ -29,6 +29,11 @@ const table = {
 		title: 'The name {host} does not resolve',
 		meaning: 'No address is known for it here: it is misspelt, or known only behind a VPN or in another hosts file.'
 	},
+	'name.timeout': {
+		stage: 'name',
+		title: 'Nobody says within {limit} where {host} is',
+		meaning: 'The name server does not answer: the network is away, or a VPN is off that knows the way to it.'
+	},
 	'tcp.refused': {
 		stage: 'connection',
 		title: 'Nothing listens at port {port}',

@@ -11,6 +11,7 @@ export {
 	judgeOpening,
 	judgeRedirects,
 	judgeSkew,
+	schemeMends,
 	schemesOf,
 	type ReachTarget
 } from './judge.ts';

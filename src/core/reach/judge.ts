@@ -39,20 +39,18 @@ const daysWords = (one: CertificateFacts, now: number): string => {
 	return one.validTo > now ? `${left} days left` : `ended ${-left} days ago`;
 };
 
-const connectionFile = (target: ReachTarget): string => `connections/${target.connection!.name}.yaml`;
+/** As much of a target as a change of its files needs. */
+type Written = Pick<ReachTarget, 'connection' | 'variables'>;
+
+const connectionFile = (target: Written): string => `connections/${target.connection!.name}.yaml`;
 /** Where a field of the connection stands: in what differs for the environment, if it differs there. */
-function fieldPath(target: ReachTarget, path: string[]): (string | number)[] {
+function fieldPath(target: Written, path: string[]): (string | number)[] {
 	const { variant, environment } = target.connection!;
 	return variant ? ['environments', environment, ...path] : path;
 }
 
 /** Sets a field of the connection; nothing for a bare address. */
-function settingMend(
-	target: ReachTarget,
-	label: string,
-	path: string[],
-	value: JsonObject[string] | undefined
-): Mend[] {
+function settingMend(target: Written, label: string, path: string[], value: JsonObject[string] | undefined): Mend[] {
 	if (!target.connection) return [];
 	return [
 		{
@@ -65,7 +63,7 @@ function settingMend(
 }
 
 /** Another base address: written where it stands, in the connection or in the variable it is made of. */
-export function baseMend(target: ReachTarget, label: string, change: (url: string) => string): Mend[] {
+export function baseMend(target: Written, label: string, change: (url: string) => string): Mend[] {
 	if (!target.connection) return [];
 	const base = String(target.connection.raw.base ?? '');
 	const variable = /^\{\$env\.([A-Za-z_]\w*)\}/.exec(base);
@@ -84,6 +82,17 @@ export function baseMend(target: ReachTarget, label: string, change: (url: strin
 			]
 		}
 	];
+}
+
+/** What mends a base address that lacks its scheme. */
+export function schemeMends(target: Written): Mend[] {
+	const { connection, variables } = target;
+	const base = String(connection?.raw.base ?? '').trim();
+	const filled = base.replace(/^\{\$env\.(\w+)\}/, (whole, name: string) => String(variables[name] ?? whole));
+	if (!/^[a-z\d][\w.-]*(:\d+)?(\/|$)/i.test(filled)) return [];
+	return ['https', 'http'].flatMap((scheme) =>
+		baseMend(target, `Begin it with ${scheme}://`, (url) => `${scheme}://${url.trim()}`)
+	);
 }
 
 const withScheme = (scheme: string) => (url: string) => url.replace(/^https?:/i, `${scheme}:`);
@@ -155,7 +164,7 @@ export function judgeOpening(
 			}
 			return found('tls.failed', { detail: sentence(values.detail) }, { ms, facts: acceptsFact(versions) });
 		case 'send.timeout':
-			if (stage === 'name') return found('name.notFound', { host }, more);
+			if (stage === 'name') return found('name.timeout', { host, limit }, more);
 			if (stage === 'proxy')
 				return found('proxy.unreachable', { proxy, detail: `It does not answer within ${limit}` }, more);
 			return found(stage === 'tls' ? 'tls.timeout' : 'tcp.timeout', { host, port, limit }, more);

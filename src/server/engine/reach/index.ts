@@ -1,6 +1,6 @@
 import { credentialKind } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { inEnvironment } from '#core/model/connection.ts';
+import { inEnvironment, type Connection } from '#core/model/connection.ts';
 import type { Exchange } from '#core/model/exchange.ts';
 import type { Reply } from '#core/model/reply.ts';
 import { plainTransport, type Transport } from '#core/model/transport.ts';
@@ -17,6 +17,7 @@ import {
 	notReached,
 	outcomeOf,
 	passed,
+	schemeMends,
 	schemesOf,
 	STAGES,
 	type ReachReport,
@@ -66,6 +67,20 @@ export async function reach(
 		return redactor.deep(done);
 	};
 
+	/** Where what could be mended is written. */
+	const written = (one: Connection | undefined): Pick<ReachTarget, 'connection' | 'variables'> => ({
+		...(one
+			? {
+					connection: {
+						name: one.name,
+						raw: inEnvironment(one, environment).raw,
+						environment,
+						variant: one.variants.has(environment)
+					}
+				}
+			: {}),
+		variables: workspace.environments.get(environment)?.variables ?? {}
+	});
 	let aimed: Awaited<ReturnType<typeof aim>>;
 	let call: Awaited<ReturnType<typeof prepareCall>>;
 	try {
@@ -73,7 +88,8 @@ export async function reach(
 		call = await prepareCall(aimed.chosen, { ...aimed.step, credential: 'none' }, aimed.memory, context, aimed.scope);
 	} catch (error) {
 		if (error instanceof HeronError && error.code === 'request.wrong') throw error;
-		add(found('settings.wrong', { detail: error instanceof HeronError ? error.message : String(error) }));
+		const mends = schemeMends(written(workspace.connections.get(order.target)));
+		add(found('settings.wrong', { detail: error instanceof HeronError ? error.message : String(error) }, { mends }));
 		return report();
 	}
 	const { memory, scope, named, settled, chosen } = aimed;
@@ -92,17 +108,7 @@ export async function reach(
 		port,
 		secure,
 		proxy: transport?.proxy ? `${transport.proxy.host}:${transport.proxy.port}` : '',
-		...(named
-			? {
-					connection: {
-						name: named.name,
-						raw: inEnvironment(named, environment).raw,
-						environment,
-						variant: named.variants.has(environment)
-					}
-				}
-			: {}),
-		variables: workspace.environments.get(environment)?.variables ?? {},
+		...written(named),
 		credential: { name, kind: credential?.kind ?? '', label: credentialKind(credential?.kind)?.label ?? '' },
 		others: [...workspace.credentials.values()].filter((one) => one.name !== name)
 	};
