@@ -343,8 +343,9 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 			// without an issuer in the settings there is nothing to compare with
 			if (!settings.issuer) seen.delete('iss');
 			const error = seen.get('error');
+			let checked: URLSearchParams;
 			try {
-				return oauth.validateAuthResponse(as, client, seen as never, state) as unknown as URLSearchParams;
+				checked = oauth.validateAuthResponse(as, client, seen as never, state) as unknown as URLSearchParams;
 			} catch (cause) {
 				const detail =
 					seen.get('state') !== state
@@ -356,6 +357,8 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 								: textOf(cause);
 				throw new HeronError('auth.callback', { detail }, { cause });
 			}
+			if (!checked.get('code')) throw new HeronError('auth.callback', { detail: 'there is no code in it' });
+			return checked;
 		},
 		async code(params, redirect, verifier) {
 			const as = await tokenServer();
