@@ -1,3 +1,4 @@
+import net from 'node:net';
 import { accessible, expect, saved, test, write } from './fixtures.ts';
 
 const stage = (name: string) => ({ name, exact: true });
@@ -49,6 +50,37 @@ test.describe('a reach check that fails is mended by a click', () => {
 			await expect.poll(() => bench.file(name, 'connections/trial.yaml')).toBe(before);
 		});
 	}
+});
+
+test('a reach check that takes long can be stopped, and another one follows', async ({ page, bench }) => {
+	const silent = net.createServer(() => {});
+	await new Promise<void>((resolve) => silent.listen(0, '127.0.0.1', resolve));
+	const { port } = silent.address() as net.AddressInfo;
+	const url = await bench.project('stopping', {
+		'connections/trial.yaml': `heron: 1\ntitle: ${'A very long title of a connection that says more than it should '.repeat(3)}\nbase: http://127.0.0.1:${port}\n`
+	});
+	await page.goto(`${url}/connections/trial`);
+	await expect(page.getByText('not done yet in local')).toBeVisible();
+	await page.keyboard.press('Control+Enter');
+	await expect(page.getByRole('status').filter({ hasText: 'under way, 4 of 7' })).toBeVisible();
+	await page.getByRole('button', { name: 'stop', exact: true }).click();
+	await expect(page.getByText('stopped before its end')).toBeVisible();
+	const base = page.getByRole('textbox', { name: 'Base address' });
+	await write(base, bench.standin('mirror').replace('http://', ''));
+	await page.getByRole('button', { name: 'Check again' }).click();
+	await page.getByRole('button', { name: 'Begin it with http://' }).click();
+	await expect(page.getByRole('listitem', stage('First answer'))).toContainText('200');
+	await page.getByText('what was sent and answered').click();
+	const check = page.getByRole('region', { name: 'Reach check' });
+	await check.getByText('GET', { exact: true }).last().click();
+	await expect(check.getByText('User-Agent:').last()).toBeVisible();
+	// a long title takes no room from what is beside it
+	const [title, button] = await Promise.all([
+		page.getByRole('textbox', { name: 'Title' }).boundingBox(),
+		page.getByRole('button', { name: 'Duplicate' }).boundingBox()
+	]);
+	expect(title!.x + title!.width).toBeLessThan(button!.x);
+	silent.close();
 });
 
 test('settings are changed everywhere, or in one environment', async ({ page, bench }) => {
