@@ -51,7 +51,7 @@
 		value={title}
 		oninput={(event) => document.set(['title'], event.currentTarget.value || undefined)}
 	/>
-	<span class="data text-quiet">{name}</span>
+	<span class="data max-w-56 truncate text-quiet" title={name}>{name}</span>
 	<span class="truncate text-[13px] text-quiet">
 		{#if uses.length === 0}nobody uses it yet{:else}used by
 			{#each uses.slice(0, 4) as use, index (use.href)}{index > 0 ? ', ' : ''}<a

@@ -133,7 +133,7 @@
 	<Setting label="Signs in as">
 		<span class="flex items-baseline gap-2">
 			<select
-				class="bare data field-sizing-content cursor-pointer"
+				class="bare data field-sizing-content min-w-0 cursor-pointer"
 				aria-label="Credential of the connection"
 				value={credential}
 				onchange={(event) => set(['credential'], event.currentTarget.value)}
@@ -145,8 +145,8 @@
 						value={credential}>{credential}, which is not there</option
 					>{/if}
 			</select>
-			{#if borne}<span class="text-[13px] text-quiet">{borne.label}</span><a
-					class="word ml-auto"
+			{#if borne}<span class="text-[13px] whitespace-nowrap text-quiet">{borne.label}</span><a
+					class="word ml-auto whitespace-nowrap"
 					href="/{project().name}/credentials/{borne.name}">open it</a
 				>{/if}
 		</span>

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { credentialKinds } from '#core/auth/index.ts';
+	import { counted } from '#core/messages.ts';
 	import { api } from '#ui/common/api.ts';
 	import { addDocument } from '#ui/common/files.ts';
 	import StageMark from '#ui/connection/StageMark.svelte';
@@ -119,12 +120,12 @@
 		<h1>Connections</h1>
 		<nav class="switch" aria-label="What is listed">
 			<a class="px-2 py-px {credentials ? '' : 'bg-ink text-paper'}" href="{at}/connections" aria-current={!credentials}
-				>{rows.length} connections</a
+				>{counted(rows.length, 'connection')}</a
 			>
 			<a
 				class="px-2 py-px {credentials ? 'bg-ink text-paper' : ''}"
 				href="{at}/connections?show=credentials"
-				aria-current={credentials}>{project().overview.credentials.length} credentials</a
+				aria-current={credentials}>{counted(project().overview.credentials.length, 'credential')}</a
 			>
 		</nav>
 		<input
@@ -223,10 +224,9 @@
 								<span class="data ml-2 text-quiet">{row.name}</span></td
 							>
 							<td class="data truncate" title={row.base}
-								>{row.address}{#if row.unverified}<span
-										class="ml-2 text-xs text-fail"
-										style="font-family: var(--font-sans)">not verified</span
-									>{/if}</td
+								>{#if row.unverified}<span class="mr-2 text-xs text-fail" style="font-family: var(--font-sans)"
+										>not verified</span
+									>{/if}{row.address}</td
 							>
 							<td class="truncate">
 								{#if row.credential}<a class="data" href="{at}/credentials/{row.credential}">{row.credential}</a>
