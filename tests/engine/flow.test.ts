@@ -153,6 +153,15 @@ describe('a leg', () => {
 		await flow.act('metadata');
 		expect(leg(flow, 'metadata').error).toMatch(/other\.reedmere\.example/);
 	});
+	test('that the server does not offer is not offered', async () => {
+		const flow = begin({
+			...{ grant: 'client-credentials', issuer: '', tokenEndpoint: `${issuer}/token` },
+			...{ clientId: 'gauge-reader', clientSecret: 'reed-bed-3', revocationEndpoint: `${issuer}/revoke` }
+		});
+		await flow.act('token');
+		expect(states(flow)).toMatchObject({ token: 'done', introspect: 'later', revoke: 'open' });
+		expect(leg(flow, 'introspect').facts).toEqual([['not offered', 'the server names no introspection endpoint']]);
+	});
 	test('takes up a token that was kept, unless its settings were others', async () => {
 		const tokens = createTokenKeeper();
 		const given = { grant: 'client-credentials', clientId: 'gauge-reader', clientSecret: 'reed-bed-3' };

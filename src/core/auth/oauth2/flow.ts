@@ -105,11 +105,14 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 	let token: Token | undefined = ports.tokens.read(name, environment);
 	if (token?.settings !== settings.fingerprint) token = undefined;
 	let answered: URLSearchParams | undefined;
+	/** What the server offers, once that is known. */
+	let offers: Awaited<ReturnType<typeof client.server>> | undefined;
 	let used = false;
 	let device: { code: string; interval: number } | undefined;
 
-	const keep = (made: Token | undefined) => {
+	const keep = async (made: Token | undefined) => {
 		token = made;
+		offers ??= await client.server().catch(() => undefined);
 		ports.tokens.write(name, environment, made);
 		settle();
 	};
@@ -119,6 +122,11 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 		for (const one of legs) {
 			if (one.optional) {
 				if (one.state === 'later' && token) one.state = 'open';
+				const endpoint = { introspect: 'introspection_endpoint', revoke: 'revocation_endpoint' }[one.key as 'revoke'];
+				if (offers && endpoint && !offers[endpoint as 'revocation_endpoint'] && one.state === 'open') {
+					one.state = 'later';
+					one.facts = [['not offered', `the server names no ${endpoint.replace('_', ' ')}`]];
+				}
 				if (one.key === 'refresh' && !(token?.reply.refresh_token || settings.refreshToken)) one.state = 'later';
 				continue;
 			}
@@ -131,6 +139,7 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 	const acts: Record<LegKey, (own: Leg) => Promise<void>> = {
 		async metadata(own) {
 			const as = await client.server();
+			offers = as;
 			own.facts = Object.entries(as).flatMap(([key, value]): [string, string][] =>
 				typeof value === 'string' ? [[key, value]] : []
 			);
@@ -169,7 +178,7 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 				last.state = 'done';
 				if (own.exchange) last.exchange = own.exchange;
 				delete own.exchange;
-				keep(made);
+				await keep(made);
 			} catch (error) {
 				const said = error instanceof HeronError && error.code === 'auth.refused' ? error.values.error : '';
 				if (said !== 'authorization_pending' && said !== 'slow_down') throw error;
@@ -191,21 +200,23 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 						detail: 'its code was used already, and serves only once. Begin again'
 					});
 				used = true;
-				keep(await client.code(answered, redirect, verifier));
+				await keep(await client.code(answered, redirect, verifier));
 			} else {
 				const scope: Record<string, string> = settings.scope ? { scope: settings.scope } : {};
-				if (settings.grant === 'client-credentials') keep(await client.token('client_credentials', scope));
+				if (settings.grant === 'client-credentials') await keep(await client.token('client_credentials', scope));
 				else if (settings.grant === 'password')
-					keep(await client.token('password', { username: settings.user, password: settings.password, ...scope }));
+					await keep(
+						await client.token('password', { username: settings.user, password: settings.password, ...scope })
+					);
 				else if (settings.grant === 'jwt-bearer')
-					keep(await client.token('urn:ietf:params:oauth:grant-type:jwt-bearer', scope));
-				else keep(await client.token('refresh_token', { refresh_token: settings.refreshToken, ...scope }));
+					await keep(await client.token('urn:ietf:params:oauth:grant-type:jwt-bearer', scope));
+				else await keep(await client.token('refresh_token', { refresh_token: settings.refreshToken, ...scope }));
 			}
 			own.state = 'done';
 		},
 		async refresh(own) {
 			const refresh = String(token?.reply.refresh_token ?? '') || settings.refreshToken;
-			keep(
+			await keep(
 				await client.token('refresh_token', {
 					refresh_token: refresh,
 					...(settings.scope ? { scope: settings.scope } : {})
@@ -224,7 +235,7 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 		async revoke(own) {
 			await client.revoke(String(token?.reply.access_token));
 			own.state = 'done';
-			keep(undefined);
+			await keep(undefined);
 			for (const one of legs) if (one.optional && one !== own) one.state = 'later';
 			own.state = 'done';
 		}
