@@ -105,6 +105,7 @@ test('settings are changed everywhere, or in one environment', async ({ page, be
 });
 
 test('a thousand connections are searched, filtered, sorted, duplicated and deleted', async ({ page, bench }) => {
+	test.slow();
 	const many = Object.fromEntries(
 		Array.from({ length: 1000 }, (_, i) => [
 			`connections/c${i}.yaml`,

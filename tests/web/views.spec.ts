@@ -2,6 +2,8 @@ import { accessible, expect, stepButton, test } from './fixtures.ts';
 
 for (const theme of ['almanac', 'dusk']) {
 	test(`every place is there and accessible, ${theme}`, async ({ page, bench }) => {
+		// axe looks at many pages: slow machines need their time
+		test.slow();
 		const url = await bench.project(`views-${theme}`);
 		await page.context().addCookies([{ name: 'theme', value: theme, url: bench.url }]);
 		for (const [place, heading] of [
@@ -33,6 +35,7 @@ for (const theme of ['almanac', 'dusk']) {
 
 for (const theme of ['almanac', 'dusk']) {
 	test(`connections and credentials are accessible, ${theme}`, async ({ page, bench }) => {
+		test.slow();
 		const url = await bench.project(`signing-${theme}`);
 		await page.context().addCookies([{ name: 'theme', value: theme, url: bench.url }]);
 		for (const [place, heading] of [
