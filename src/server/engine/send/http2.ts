@@ -127,7 +127,10 @@ export function createHttp2(): Http2 {
 			const chunks: Buffer[] = [];
 			let cut: string | undefined;
 			let head: { status: number; headers: HeaderList } | undefined;
+			// all has come; what happens to the stream while the body is decoded is no matter
+			let whole = false;
 			const finish = async () => {
+				whole = true;
 				if (!head) return fail(new HeronError('send.reset', { host, port, phase: 'before an answer came' }));
 				const marks = reused ? undefined : socketMarks(made.socket);
 				const phases = phasesOf(marks, { begun, sent, first, end: performance.now() });
@@ -151,18 +154,18 @@ export function createHttp2(): Http2 {
 					chunks.push(chunk.subarray(0, chunk.length - (size - caps.body)));
 					cut = `cut at ${showSize(caps.body)}`;
 					stream.close(http2.constants.NGHTTP2_CANCEL);
-					void finish();
+					void finish().catch((error: Error) => settle(() => reject(error)));
 				} else chunks.push(chunk);
 			});
-			stream.once('end', () => void finish());
+			stream.once('end', () => void finish().catch((error: Error) => settle(() => reject(error))));
 			stream.once('error', (error: NodeJS.ErrnoException) => {
-				if (cut) return;
+				if (whole) return;
 				if (error.code?.startsWith('ERR_HTTP2'))
 					fail(new HeronError('send.http2', { host, port, detail: error.message }, { cause: error }));
 				else fail(transportError(error, { host, port, first, caps, request, size }));
 			});
 			stream.once('close', () => {
-				if (!cut)
+				if (!whole)
 					fail(
 						new HeronError('send.reset', {
 							host,
