@@ -1,3 +1,4 @@
+import type { Json } from './model/json.ts';
 import { messageOf, type MessageCode } from './messages.ts';
 
 /** Where in a project something stands. `line` and `column` count from 1. */
@@ -13,6 +14,8 @@ export interface Problem extends Place {
 	message: string;
 	/** Keys and indexes from the document's root to the value. */
 	path: (string | number)[];
+	/** A change of the same file that certainly mends it; a value that is left out is taken away. */
+	mend?: { label: string; edits: { path: (string | number)[]; value?: Json }[] };
 }
 
 /**

@@ -54,7 +54,7 @@ export interface CredentialField {
 	label: string;
 	doc: string;
 	/** How it is written; `data` for fields that have an editor of their own. */
-	form: 'text' | 'long' | 'choice' | 'list' | 'params' | 'flag' | 'duration' | 'data';
+	form: 'text' | 'address' | 'choice' | 'list' | 'params' | 'flag' | 'duration' | 'data';
 	choices?: readonly string[];
 	/** Never written down: by reference only, and hidden wherever it shows up. */
 	secret?: true;

@@ -4,6 +4,7 @@ import { templateProblem } from '../values/index.ts';
 import { isObject, type Json, type JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { parseParams, type Param } from './params.ts';
+import { checkEach, EACH_SCHEMA, parseRows, rows, type RowsSpec } from './rows.ts';
 import { duration, flag, listOf, names, record, shaped, text, version, type Report } from './shape.ts';
 import { parseDuration } from './units.ts';
 
@@ -40,6 +41,8 @@ export interface Step {
 	when: string;
 	/** Runs whatever happened above. */
 	cleanup: boolean;
+	/** What it repeats over, each time as `$row`: a dataset, a list that is computed, or a list. */
+	each?: Json;
 	retry: { times: number; every: number };
 	/** Milliseconds for all attempts; 0 for no limit of its own. */
 	timeout: number;
@@ -55,6 +58,8 @@ export interface Scenario {
 	off: boolean;
 	connection: string;
 	credential: string;
+	/** It runs once for each row. */
+	rows?: RowsSpec;
 	steps: Step[];
 }
 
@@ -112,6 +117,13 @@ const step = record(
 			)
 		),
 		when: text('An expression; the step is skipped unless it is true.'),
+		each: shaped(
+			{
+				description: 'Repeats the step, each time with another $row: a dataset, a list that is computed, or a list.',
+				...(EACH_SCHEMA as object)
+			},
+			checkEach
+		),
 		cleanup: flag('Runs whatever happened above.'),
 		retry: shaped(RETRY, checkRetry),
 		timeout: duration('The longest time for all attempts.'),
@@ -138,6 +150,7 @@ const scenario = record(
 		connection: text('Another connection than the collection’s.'),
 		credential: text('Another credential than the collection’s; none for none.'),
 		off: flag('Left out of runs.'),
+		rows: rows('It runs once for each row of a dataset.'),
 		steps: listOf(step, 'What happens, in order.')
 	},
 	{ id: 'suites and the command speak of the scenario by it' }
@@ -234,6 +247,7 @@ export function parseStep(value: unknown): Step {
 		retry: { times: Number(retry.times ?? 0) || 0, every: parseDuration(retry.every) ?? 0 },
 		timeout: parseDuration(given.timeout) ?? 0
 	};
+	if (given.each !== undefined && given.each !== null) parsed.each = given.each as Json;
 	if (kind === 'set') parsed.set = (isObject(given.set) ? given.set : {}) as JsonObject;
 	else if (kind === 'wait') parsed.wait = str(given.wait);
 	else parsed.send = parseSendSpec(given);
@@ -269,9 +283,11 @@ function parseSendSpec(given: Record<string, unknown>): SendSpec {
 /** A scenario in full, defaults filled in. */
 export function parseScenario(value: unknown): Scenario {
 	const given = isObject(value) ? value : {};
+	const over = parseRows(given.rows);
 	return {
 		id: str(given.id),
 		title: str(given.title, str(given.id)),
+		...(over ? { rows: over } : {}),
 		tags: list(given.tags).map(String),
 		off: given.off === true,
 		connection: str(given.connection),

@@ -3,6 +3,7 @@ import { isObject, type Json, type JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { checkParams, parseParams, PARAMS_SCHEMA, type Param } from './params.ts';
 import {
+	address,
 	choice,
 	duration,
 	findProblems,
@@ -16,7 +17,14 @@ import {
 	version,
 	whole
 } from './shape.ts';
-import { HTTP_VERSIONS, TLS_VERSIONS, type HttpVersion, type TlsVersion } from './transport.ts';
+import {
+	HTTP_VERSIONS,
+	proxyAddress,
+	TLS_VERSIONS,
+	versionRange,
+	type HttpVersion,
+	type TlsVersion
+} from './transport.ts';
 import { parseDuration } from './units.ts';
 
 /** Time limits in milliseconds. */
@@ -85,9 +93,14 @@ const redirects = record({
 	keepCredentials: flag('Credentials go to another host too.')
 });
 
+const proxyText = address(
+	'http://host:port of the proxy.',
+	'the address of a proxy is wanted, such as http://proxy.example:3128',
+	(given) => proxyAddress(given) !== undefined
+);
 const proxy = record(
 	{
-		address: text('http://host:port of the proxy.'),
+		address: proxyText,
 		user: text('For a proxy that wants to know who asks.'),
 		password: text('By reference: {$secret.NAME}.'),
 		except: names('Hosts that are reached without it: a name, or .suffix for all below.')
@@ -100,31 +113,42 @@ const either = (first: Parameters<typeof jsonSchemaOf>[0], isFirst: (v: unknown)
 		for (const { path, message } of findProblems(isFirst(value) ? first : second, value)) report(path, message);
 	});
 
-const tls = record({
-	min: open(choice(TLS_VERSIONS, 'The lowest version that is spoken.')),
-	max: open(choice(TLS_VERSIONS, 'The highest version that is spoken.')),
-	authorities: names('Trusted beside the machine’s own: files of the project, or PEM.'),
-	client: record(
-		{
-			certificate: text('A PEM file of the project, or PEM.'),
-			key: text('Its private key: a PEM file, or a secret that holds PEM.'),
-			pkcs12: text('A PKCS#12 file of the project instead of the pair.'),
-			passphrase: text('Opens the key or the PKCS#12 file; by reference: {$secret.NAME}.')
-		},
-		{},
-		(value, report) => {
-			const { certificate, key, pkcs12 } = value;
-			if (pkcs12 && (certificate || key)) report([], 'either pkcs12, or certificate and key');
-			else if (!pkcs12 && !certificate) report([], 'a certificate with its key is wanted, or a pkcs12 file');
-			else if (certificate && !key) report([], 'the key of the certificate is missing');
-		}
-	),
-	name: text('The name that is asked for and that the certificate must bear, when it is not the host’s.'),
-	verify: open(flag('false: the certificate is not looked at. Only while you find out what is wrong.'))
-});
+const asText = (value: unknown): string => (value === undefined || value === null ? '' : String(value));
+/** `1.0` without quotes is the number 1 in YAML. */
+const versionOf = (value: unknown): TlsVersion | '' => (value === 1 ? '1.0' : asText(value)) as TlsVersion | '';
+
+const tls = record(
+	{
+		min: open(choice(TLS_VERSIONS, 'The lowest version that is spoken.')),
+		max: open(choice(TLS_VERSIONS, 'The highest version that is spoken.')),
+		authorities: names('Trusted beside the machine’s own: files of the project, or PEM.'),
+		client: record(
+			{
+				certificate: text('A PEM file of the project, or PEM.'),
+				key: text('Its private key: a PEM file, or a secret that holds PEM.'),
+				pkcs12: text('A PKCS#12 file of the project instead of the pair.'),
+				passphrase: text('Opens the key or the PKCS#12 file; by reference: {$secret.NAME}.')
+			},
+			{},
+			(value, report) => {
+				const { certificate, key, pkcs12 } = value;
+				if (pkcs12 && (certificate || key)) report([], 'either pkcs12, or certificate and key');
+				else if (!pkcs12 && !certificate) report([], 'a certificate with its key is wanted, or a pkcs12 file');
+				else if (certificate && !key) report([], 'the key of the certificate is missing');
+			}
+		),
+		name: text('The name that is asked for and that the certificate must bear, when it is not the host’s.'),
+		verify: open(flag('false: the certificate is not looked at. Only while you find out what is wrong.'))
+	},
+	{},
+	(value, report) => {
+		const { min, max } = versionRange({ min: versionOf(value.min), max: versionOf(value.max) });
+		if (min > max) report([value.min === undefined ? 'max' : 'min'], `no version is left between ${min} and ${max}`);
+	}
+);
 
 const settings = {
-	base: text('The address that paths are appended to.', 'an address is wanted, such as https://host/v1'),
+	base: address('The address that paths are appended to.', 'an address is wanted, such as https://host/v1'),
 	credential: text('A file in credentials/; none when left out.'),
 	headers: shaped(PARAMS_SCHEMA, checkParams),
 	query: shaped(PARAMS_SCHEMA, checkParams),
@@ -140,7 +164,7 @@ const settings = {
 		(value) => !isObject(value),
 		redirects
 	),
-	proxy: either(text('http://host:port of the proxy.'), (value) => !isObject(value), proxy),
+	proxy: either(proxyText, (value) => !isObject(value), proxy),
 	tls
 };
 
@@ -190,11 +214,6 @@ const computes = (value: unknown): boolean =>
 	typeof value === 'string'
 		? hasExpression(value)
 		: typeof value === 'object' && value !== null && Object.values(value).some(computes);
-
-const asText = (value: unknown): string => (value === undefined || value === null ? '' : String(value));
-
-/** `1.0` without quotes is the number 1 in YAML. */
-const versionOf = (value: unknown): TlsVersion | '' => (value === 1 ? '1.0' : asText(value)) as TlsVersion | '';
 
 function parseTls(given: unknown): TlsSettings | undefined {
 	if (!isObject(given)) return undefined;

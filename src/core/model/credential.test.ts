@@ -70,6 +70,11 @@ describe('credentials', () => {
 			'a vector key that is none',
 			'kind: signature-recipe\nlines: { a: "x" }\nput: {}\nvector: { now: 1 }\n',
 			/unknown key "now"/
+		],
+		[
+			'an issuer that is no address',
+			'kind: oauth2\ngrant: client-credentials\nissuer: sign-on\nclientId: a\nclientSecret: "{$secret.k}"\n',
+			/me\.yaml:4:\d+: a whole address is wanted, such as https:\/\/host\/path/
 		]
 	])('%s is said with its place and the mend', (_, text, message) => {
 		expect(credential(text).join('\n')).toMatch(message);
@@ -79,12 +84,19 @@ describe('credentials', () => {
 			{ path: 'heron.yaml', text: 'heron: 1\n' },
 			{
 				path: 'connections/one.yaml',
-				text: 'heron: 1\nbase: https://h\ncredential: wardn\nenvironments: { staging: { credential: nobdy } }\n'
+				text: 'heron: 1\nbase: https://h\ncredential: wardn\nenvironments: { staging: { credential: nobdy, tls: { authorities: [files/a.pem] } } }\n'
+			},
+			{
+				path: 'credentials/kiosk.yaml',
+				text: 'heron: 1\nkind: oauth2\ngrant: client-credentials\nissuer: https://s\nclientId: a\nclientSecret: "{$secret.k}"\nconnection: on\n'
 			},
 			{ path: 'environments/staging.yaml', text: 'heron: 1\n' },
 			{ path: 'credentials/warden.yaml', text: 'heron: 1\nkind: none\n' }
 		];
 		const { workspace } = loadProject(sources, new Set(sources.map((one) => one.path)));
+		const said = workspace.problems.map(problemLine).join('\n');
+		expect(said).toMatch(/one\.yaml:4:\d+: .*files\/a\.pem/);
+		expect(said).toMatch(/kiosk\.yaml:7:\d+: .*connection "on".*did you mean "one"/);
 		// an environment may lack what another has
 		expect(workspace.problems.map(problemLine).join('\n')).toMatch(/one\.yaml:4:\d+: .*"nobdy"/);
 		expect(workspace.problems.map(problemLine).join('\n')).toMatch(/one\.yaml:3:\d+: .*"wardn".*did you mean "warden"/);
@@ -106,9 +118,21 @@ describe('connections', () => {
 			'environments: { staging: { bas: "https://s" } }\n',
 			/unknown key "bas": did you mean "base"\?/
 		],
-		['a version of HTTP that is none', 'http: 3\n', /1\.1, 2, auto/]
+		['a version of HTTP that is none', 'http: 3\n', /1\.1, 2, auto/],
+		[
+			'a lowest TLS version above the highest',
+			'tls: { min: "1.3", max: "1.2" }\n',
+			/no version is left between 1\.3 and 1\.2/
+		],
+		['a proxy that is no address', 'proxy: "socks://p:1"\n', /one\.yaml:3:\d+: the address of a proxy is wanted/],
+		['a base that differs and is none', 'environments: { staging: { base: host/v1 } }\n', /an address is wanted/]
 	])('%s is said', (_, text, message) => {
 		expect(connection(text).join('\n')).toMatch(message);
+	});
+	test('a base without its scheme is said, one that is computed is not', () => {
+		const of = (base: string) => loadDocument('connections/one.yaml', `heron: 1\nbase: ${base}\n`)!.problems;
+		expect(of('host/v1').map(problemLine).join()).toMatch(/one\.yaml:2:\d+: an address is wanted/);
+		expect(of('"{$env.host}/v1"')).toEqual([]);
 	});
 	test('what differs in an environment is merged key by key', () => {
 		const one = parseConnection('one', {

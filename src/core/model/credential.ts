@@ -48,6 +48,8 @@ function checkField(field: CredentialField, value: unknown, report: Report): voi
 			[],
 			`one of ${field.choices!.join(', ')} is wanted${nearest(String(value), field.choices!).replace(/^; known.*/, '')}`
 		);
+	if (field.form === 'address' && value !== '' && !URL.canParse(String(value)))
+		report([], 'a whole address is wanted, such as https://host/path');
 	if (field.form === 'duration' && parseDuration(value) === undefined)
 		report([], 'a duration is wanted, such as 500 ms, 2 s or 1 min');
 }

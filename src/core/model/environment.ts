@@ -8,8 +8,8 @@ export interface Environment {
 	title: string;
 	variables: JsonObject;
 	secrets: string[];
-	/** Real users live here: the screen warns. */
-	production: boolean;
+	/** Real users live here: what may change something asks first. */
+	guarded: boolean;
 }
 
 export const environment: DocumentKind = {
@@ -20,7 +20,9 @@ export const environment: DocumentKind = {
 		{
 			heron: version,
 			title: text('The name that people read.'),
-			production: flag('Real users live here: the screen warns before anything goes there.'),
+			guarded: flag(
+				'Real users live here: calls that may change something ask first, and the command wants --allow-guarded.'
+			),
 			variables: mapOf('Names and values.', VARIABLE_NAME),
 			secrets: names('The names of the secrets that it needs.')
 		},
@@ -42,6 +44,6 @@ export function parseEnvironment(name: string, value: Json): Environment {
 		title: String(given.title ?? name),
 		variables: (isObject(given.variables) ? given.variables : {}) as JsonObject,
 		secrets: Array.isArray(given.secrets) ? given.secrets.map(String) : [],
-		production: given.production === true
+		guarded: given.guarded === true
 	};
 }

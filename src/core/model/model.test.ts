@@ -244,7 +244,9 @@ describe('what files say of each other', () => {
 		expect(load(files).problems.map(problemLine).join('\n')).toContain(message);
 	});
 	test('a kept value that nobody uses is a warning', () => {
-		const { problems, warnings } = load({ [path]: collection('      - { id: a, send: GET /, keep: { id: $.id } }\n') });
+		const { problems, warnings } = load({
+			[path]: collection('      - { id: a, send: GET /, keep: { id: $.id }, checks: [{ status: 200 }] }\n')
+		});
 		expect(problems).toEqual([]);
 		expect(warnings.map((w) => w.message)).toEqual(['"id" is kept but nobody uses it']);
 	});

@@ -6,6 +6,8 @@ export interface Project {
 	title: string;
 	environment: string;
 	variables: JsonObject;
+	/** What variables are for, by their names. */
+	notes: JsonObject;
 }
 
 export const VARIABLE_NAME = /^[A-Za-z_]\w*$/;
@@ -19,7 +21,8 @@ export const project: DocumentKind = {
 			heron: version,
 			title: text('The name that people read.'),
 			environment: text('The environment that is chosen when none is named.'),
-			variables: mapOf('Variables of all environments.', VARIABLE_NAME)
+			variables: mapOf('Variables of all environments.', VARIABLE_NAME),
+			notes: mapOf('What variables are for, in words.', VARIABLE_NAME)
 		},
 		{ heron: 'the version of the format, heron: 1' }
 	),
@@ -32,6 +35,7 @@ export function parseProject(value: Json): Project {
 	return {
 		title: String(given.title ?? ''),
 		environment: String(given.environment ?? ''),
-		variables: given.variables ?? {}
+		variables: given.variables ?? {},
+		notes: given.notes ?? {}
 	};
 }

@@ -34,6 +34,13 @@ export const text = (doc: string, hint = 'a text is wanted') =>
 		if (typeof value !== 'string') report([], hint);
 	});
 
+/** A whole address, unless it is computed. */
+export const address = (doc: string, hint: string, fits = isHttp) =>
+	shaped({ type: 'string', description: doc }, (value, report) => {
+		if (typeof value !== 'string' || (!value.includes('{$') && !fits(value.trim()))) report([], hint);
+	});
+export const isHttp = (text: string): boolean => /^https?:\/\//i.test(text) && URL.canParse(text);
+
 /** Text that may be a number or true/false in the file, because a value needs no quotes there. */
 export const scalar = (doc: string) =>
 	shaped({ type: ['string', 'number', 'boolean'], description: doc }, (value, report) => {

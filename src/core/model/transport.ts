@@ -7,6 +7,21 @@ export type TlsVersion = (typeof TLS_VERSIONS)[number];
 export const HTTP_VERSIONS = ['1.1', '2', 'auto'] as const;
 export type HttpVersion = (typeof HTTP_VERSIONS)[number];
 
+/** The versions that are spoken: 1.2 and 1.3 unless something else is said. */
+export function versionRange({ min, max }: { min?: TlsVersion | ''; max?: TlsVersion | '' }): {
+	min: TlsVersion;
+	max: TlsVersion;
+} {
+	const highest = max || '1.3';
+	return { min: min || (highest < '1.2' ? highest : '1.2'), max: highest };
+}
+
+/** The address of a proxy; undefined when it is none. The scheme may be left out. */
+export function proxyAddress(text: string): URL | undefined {
+	const address = text.includes('://') ? text : `http://${text}`;
+	return URL.canParse(address) && new URL(address).protocol === 'http:' ? new URL(address) : undefined;
+}
+
 /** Who we are in a TLS handshake: a PEM pair, or a PKCS#12 file. */
 export interface ClientIdentity {
 	certificate?: string;
@@ -86,10 +101,8 @@ export function transportOf(connection: Connection, host: string, read: ReadFile
 	const transport = plainTransport();
 	transport.http = http;
 	if (proxied) {
-		const address = proxy.address.includes('://') ? proxy.address : `http://${proxy.address}`;
-		if (!URL.canParse(address) || new URL(address).protocol !== 'http:')
-			throw new HeronError('connection.proxy', { address: proxy.address });
-		const url = new URL(address);
+		const url = proxyAddress(proxy.address);
+		if (!url) throw new HeronError('connection.proxy', { address: proxy.address });
 		transport.proxy = {
 			host: url.hostname.replace(/^\[|\]$/g, ''),
 			port: Number(url.port || 80),

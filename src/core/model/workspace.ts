@@ -1,14 +1,16 @@
 import type { Problem } from '../errors.ts';
 import { messageOf, nearest, type MessageCode } from '../messages.ts';
-import { hasExpression, referencesIn, templateProblem } from '../values/index.ts';
+import { hasExpression, referencesIn, templateProblem, type Reference } from '../values/index.ts';
+import { lintCollection } from '../lint/index.ts';
 import { parseCollection, type Collection, type Scenario, type Step } from './collection.ts';
 import { parseCredential, type Credential } from './credential.ts';
 import { parseConnection, type Connection } from './connection.ts';
 import { parseEnvironment, type Environment } from './environment.ts';
-import { isObject, type Json } from './json.ts';
+import { isObject, same, type Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { kindOfFile, PLAIN_FOLDERS } from './kinds.ts';
 import { parseProject, type Project } from './project.ts';
+import { datasetFile, datasetOfEach } from './rows.ts';
 import { findProblems } from './shape.ts';
 import { parseSuite, type Suite } from './suite.ts';
 import { parseYaml, type ParsedYaml } from './yaml.ts';
@@ -20,6 +22,8 @@ export interface LoadedDocument {
 	name: string;
 	value: Json;
 	problems: Problem[];
+	/** What is allowed in it, and seldom meant. */
+	warnings?: Problem[];
 	placeOf: ParsedYaml['placeOf'];
 }
 
@@ -51,6 +55,7 @@ export function loadDocument(path: string, text: string): LoadedDocument | undef
 		...found,
 		value: parsed.value,
 		problems: documentProblems(found.kind, path, parsed),
+		warnings: documentWarnings(found.kind, path, parsed),
 		placeOf: parsed.placeOf
 	};
 }
@@ -80,6 +85,16 @@ export function documentProblems(
 	return problems.sort((a, b) => (a.line ?? 0) - (b.line ?? 0));
 }
 
+/** What is allowed in a document by itself, and seldom meant. */
+export function documentWarnings(
+	kind: DocumentKind,
+	path: string,
+	parsed: Pick<ParsedYaml, 'value' | 'problems'> & Partial<ParsedYaml>
+): Problem[] {
+	if (kind.name !== 'collection' || parsed.problems.length > 0) return [];
+	return lintCollection(path, parsed.value).map((one) => ({ ...one, ...(parsed.placeOf?.(one.path) ?? {}) }));
+}
+
 function* textsIn(value: unknown, at: (string | number)[]): Generator<{ at: (string | number)[]; text: string }> {
 	if (typeof value === 'string') {
 		if (value.includes('{$')) yield { at, text: value };
@@ -101,7 +116,7 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 		collections: new Map(),
 		suites: new Map(),
 		problems: documents.flatMap((document) => document.problems),
-		warnings: []
+		warnings: documents.flatMap((document) => document.warnings ?? [])
 	};
 	for (const { kind, name, value } of documents) {
 		if (kind.name === 'project') workspace.project = parseProject(value);
@@ -140,11 +155,19 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 			if (variant.credential !== connection.credential)
 				referCredential(file, ['environments', environment, 'credential'], variant.credential);
 		}
-		for (const [at, path] of filesOfConnection(connection)) {
-			if (!files.has(path)) wrong(file, at, 'file.missing', { file: path });
-		}
+		const missing = (one: Connection, above: string[]) => {
+			for (const [at, path] of filesOfConnection(one))
+				if (!files.has(path)) wrong(file, [...above, ...at], 'file.missing', { file: path });
+		};
+		missing(connection, []);
+		// what an environment does not change was looked at above
+		for (const [environment, variant] of connection.variants)
+			if (!same(variant.tls, connection.tls)) missing(variant, ['environments', environment]);
 	}
 	for (const credential of credentials.values()) {
+		const { connection } = credential.value;
+		if (typeof connection === 'string' && !hasExpression(connection))
+			refer(`credentials/${credential.name}.yaml`, ['connection'], 'connection', connection, connections.keys());
 		for (const field of ['certificate', 'key', 'pkcs12']) {
 			const path = credential.value[field];
 			// what looks like neither a file nor PEM may be a shared secret
@@ -152,6 +175,7 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 				wrong(`credentials/${credential.name}.yaml`, [field], 'file.missing', { file: path });
 		}
 	}
+	findUnused(workspace, warn);
 	for (const suite of suites.values()) {
 		const file = `suites/${suite.name}.yaml`;
 		refer(file, ['environment'], 'environment', suite.environment, environments.keys());
@@ -165,11 +189,19 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 		const file = `collections/${collection.name}.yaml`;
 		refer(file, ['connection'], 'connection', collection.connection, connections.keys());
 		referCredential(file, ['credential'], collection.credential);
+		const referData = (path: (string | number)[], name: string) => {
+			const found = datasetFile(name, files);
+			if ('several' in found) wrong(file, path, 'dataset.several', { name, files: found.several.join(' and ') });
+			else if ('known' in found) wrong(file, path, 'dataset.none', { name, nearest: nearest(name, found.known) });
+		};
 		collection.scenarios.forEach((scenario, at) => {
+			if (scenario.rows) referData(['scenarios', at, 'rows'], scenario.rows.data);
 			referCredential(file, ['scenarios', at, 'credential'], scenario.credential);
 			refer(file, ['scenarios', at, 'connection'], 'connection', scenario.connection, connections.keys());
 			scenario.steps.forEach((step, index) => {
 				const path = ['scenarios', at, 'steps', index];
+				const repeated = datasetOfEach(step.each);
+				if (repeated) referData([...path, 'each'], repeated);
 				refer(file, [...path, 'connection'], 'connection', step.send?.connection ?? '', connections.keys());
 				referCredential(file, [...path, 'credential'], step.send?.credential ?? '');
 				for (const name of filesOf(step)) {
@@ -179,6 +211,47 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 			crossScenario(file, at, scenario, wrong, warn);
 		});
 	}
+}
+
+/** So many unused variables of a file are named: more are a file that is not in use yet. */
+const UNUSED_NAMED = 50;
+
+/** Variables and secrets that no document speaks of. */
+function findUnused(workspace: Workspace, warn: ReportCross): void {
+	const { project, environments, connections, credentials, collections } = workspace;
+	const used = { env: new Set<string>(), secret: new Set<string>() };
+	let open = false;
+	const take = (references: Reference[]) => {
+		for (const { root, name } of references) if (root === 'env' || root === 'secret') used[root].add(name);
+	};
+	const look = (value: unknown) => {
+		take(referencesIn(value));
+		// a name that is computed may be any of them
+		open ||= /\$(env|secret)\s*(\[|\)|,)|\$lookup|\$eval/.test(JSON.stringify(value ?? null));
+	};
+	look(project.variables);
+	for (const { variables } of environments.values()) look(variables);
+	for (const { raw } of connections.values()) look(raw);
+	for (const { value } of credentials.values()) look(value);
+	for (const collection of collections.values())
+		for (const scenario of collection.scenarios) {
+			if (scenario.rows?.where) take(referencesIn(scenario.rows.where, true));
+			look([collection.credential, scenario.credential]);
+			for (const step of scenario.steps) {
+				take(stepNames(step));
+				open ||= /\$(env|secret)\s*(\[|\)|,)|\$lookup|\$eval/.test(JSON.stringify(step));
+			}
+		}
+	if (open) return;
+	const unused = (file: string, variables: string[], secrets: string[]) => {
+		const spare = variables.filter((name) => !used.env.has(name));
+		for (const name of spare.slice(0, UNUSED_NAMED)) warn(file, ['variables', name], 'lint.unusedVariable', { name });
+		for (const [index, name] of secrets.entries())
+			if (!used.secret.has(name)) warn(file, ['secrets', index], 'lint.unusedSecret', { name });
+	};
+	unused('heron.yaml', Object.keys(project.variables), []);
+	for (const { name, variables, secrets } of environments.values())
+		unused(`environments/${name}.yaml`, Object.keys(variables), secrets);
 }
 
 /** Files that a connection's transport is read from, with their place; PEM and computed paths left out. */
@@ -263,7 +336,16 @@ export function stepNames(step: Step) {
 				send.body?.type
 			]
 		: [];
-	return [...bare, ...referencesIn(sent), ...referencesIn(checks), ...that, ...referencesIn([step.set, step.wait])];
+	const { each } = step;
+	const repeated = typeof each === 'string' && each.startsWith('$') ? referencesIn(each, true) : referencesIn(each);
+	return [
+		...bare,
+		...repeated,
+		...referencesIn(sent),
+		...referencesIn(checks),
+		...that,
+		...referencesIn([step.set, step.wait])
+	];
 }
 
 /** Whether a path may be a file of a project; everything else is left alone. */
@@ -296,6 +378,7 @@ export function loadProject(sources: Source[], files: ReadonlySet<string>): Load
 			...found,
 			value: parsed.value,
 			problems: documentProblems(found.kind, path, parsed),
+			warnings: documentWarnings(found.kind, path, parsed),
 			placeOf: parsed.placeOf
 		});
 	}

@@ -4,7 +4,7 @@ import type { CertificateFacts, Exchange, PreparedRequest, TlsFacts } from '../m
 import type { JsonObject } from '../model/json.ts';
 import { headerValue, headerValues, isJsonType, mediaType, type Reply } from '../model/reply.ts';
 import { slips } from '../messages.ts';
-import { TLS_VERSIONS } from '../model/transport.ts';
+import { versionRange, type TlsVersion } from '../model/transport.ts';
 import { decodeText } from '../values/index.ts';
 import type { StageKey } from './diagnoses.ts';
 import { found, type Mend, type Stage } from './stage.ts';
@@ -201,8 +201,9 @@ const tlsSettings = (target: ReachTarget): JsonObject => {
 };
 const rangeOf = (target: ReachTarget): [string, string] => {
 	const { min, max } = tlsSettings(target);
-	const highest = max === undefined ? '1.3' : String(max);
-	return [min === undefined ? (TLS_VERSIONS.indexOf(highest as '1.0') < 2 ? highest : '1.2') : String(min), highest];
+	const text = (given: unknown) => (given === undefined ? '' : String(given)) as TlsVersion | '';
+	const range = versionRange({ min: text(min), max: text(max) });
+	return [range.min, range.max];
 };
 const inRange = (target: ReachTarget, versions: string[]): boolean => {
 	const [low, high] = rangeOf(target);

@@ -1,10 +1,26 @@
 import { showDuration, showSize } from '../model/units.ts';
-import { summaryLine, type Outcome, type StepResult } from '../run/index.ts';
-import { relationOf } from '../checks/index.ts';
+import { counted } from '../messages.ts';
+import { summaryLine, type Outcome, type ScenarioState, type StepResult } from '../run/index.ts';
+import { relationOf, show } from '../checks/index.ts';
+import type { JsonObject } from '../model/json.ts';
 import type { ReportKind } from './kind.ts';
 
 const WORDS: Record<Outcome, string> = { passed: 'passed', failed: 'FAILED', error: 'ERROR', skipped: 'skipped' };
 const CODES: Record<Outcome, number> = { passed: 32, failed: 31, error: 35, skipped: 90 };
+
+/** More than these are counted: what is read on a terminal is read from its end. */
+const FAULTS_SHOWN = 200;
+
+const placeOf = ({ scenario, step, row, pass }: StepResult): string =>
+	`${scenario}${row ? ` row ${row.number}` : ''} › ${step}${pass ? ` pass ${pass.number}` : ''}`;
+
+/** The first values of a row, on one line. */
+function shortRow(values: JsonObject): string {
+	const text = Object.entries(values)
+		.map(([name, value]) => `${name} ${show(value, 40)}`)
+		.join(', ');
+	return text.length > 160 ? `${text.slice(0, 160)}…` : text;
+}
 
 /** What came back, on one line. */
 function replyLine(result: StepResult): string {
@@ -16,6 +32,18 @@ function replyLine(result: StepResult): string {
 	return `${call} → ${`${status} ${reason}`.trim()}, ${showDuration(phases.total)}, ${showSize(body.length)}`;
 }
 
+/** `bookings/book: 9 rows of berths.csv passed, 1 failed`. */
+function rowLine({ scenario, data, rowOutcomes }: ScenarioState): string {
+	const { passed, failed, error, skipped } = rowOutcomes!;
+	const parts = [
+		`${counted(passed, 'row')} of ${data ?? ''} passed`,
+		failed && `${failed} failed`,
+		error && `${error} could not be carried out`,
+		skipped && `${skipped} skipped`
+	].filter(Boolean);
+	return `${scenario}: ${parts.join(', ')}`;
+}
+
 /** For people: what needs a look first and whole, then the summary. */
 export const console: ReportKind = {
 	key: 'console',
@@ -25,11 +53,13 @@ export const console: ReportKind = {
 		const paint = (code: number, text: string) => (color ? `\u001b[${code}m${text}\u001b[0m` : text);
 		const bold = (text: string) => paint(1, text);
 		const faults: string[] = [];
+		let more = 0;
 
 		const fault = (result: StepResult): string => {
 			const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
 			const title = result.title ? `  ${result.title}` : '';
-			const lines = [`${word} ${bold(`${result.scenario} › ${result.step}`)}${title}`];
+			const lines = [`${word} ${bold(placeOf(result))}${title}`];
+			if (result.row) lines.push(`        row ${result.row.number}: ${shortRow(result.row.values)}`);
 			const line = replyLine(result);
 			if (line) lines.push(`        ${line}`);
 			if (result.error) lines.push(`        ${result.error.message}`);
@@ -48,17 +78,23 @@ export const console: ReportKind = {
 			event(event) {
 				if (event.type !== 'step') return '';
 				const { result } = event;
-				if (result.outcome === 'failed' || result.outcome === 'error') faults.push(fault(result));
+				if (result.outcome === 'failed' || result.outcome === 'error') {
+					if (faults.length < FAULTS_SHOWN) faults.push(fault(result));
+					else more++;
+				}
 				if (detail !== 'verbose') return '';
 				const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
 				const what = result.outcome === 'skipped' ? (result.reason ?? '') : replyLine(result);
-				return `${word} ${result.scenario} › ${result.step}  ${what}\n`;
+				return `${word} ${placeOf(result)}  ${what}\n`;
 			},
 			end(state) {
 				const stopped = state.stopped ? `${state.stopped}\n` : '';
 				const line = bold(summaryLine(state.summary));
-				const extra = `${state.summary.checks} checks in ${state.scenarios.size} scenarios, ${showDuration(state.ms)}`;
-				return `${faults.map((text) => `${text}\n\n`).join('')}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
+				const extra = `${counted(state.summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}`;
+				const rest = more > 0 ? `and ${more} more that did not pass: a report has them all\n\n` : '';
+				const rows = [...state.scenarios.values()].filter((one) => one.rowOutcomes).map(rowLine);
+				const told = detail === 'quiet' ? '' : rows.map((text) => `${text}\n`).join('');
+				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
 			}
 		};
 	}

@@ -2,12 +2,14 @@ import { console } from './console.ts';
 import { json } from './json.ts';
 import { junit } from './junit.ts';
 import type { ReportKind } from './kind.ts';
+import { aside, rows } from './rows.ts';
 
 export type { ReportKind, ReportOptions, ReportSink } from './kind.ts';
 export { exchangeData, stepData } from './json.ts';
+export { columnsOfRows, faultsOf, notPassed, rowResults, rowsAsCsv, type RowResult } from './rows.ts';
 export { sentenceOfResult } from './sentence.ts';
 
 export const consoleReport: ReportKind = console;
 /** Reports that the command writes to a file. */
-export const reportKinds: readonly ReportKind[] = [junit, json];
+export const reportKinds: readonly ReportKind[] = [junit, json, rows, aside];
 export const reportKind = (key: string): ReportKind | undefined => reportKinds.find((kind) => kind.key === key);

@@ -5,12 +5,12 @@ import type { ReportKind } from './kind.ts';
 
 // XML 1.0 section 2.2: what is not a character cannot stand in a document, not even escaped
 const NOT_XML = /[^\t\n\r\x20-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu;
-const text = (value: string): string =>
-	escapeXml(value.toWellFormed().replace(NOT_XML, '\uFFFD')).replace(/\n/g, '&#10;');
+const text = (value: string): string => escapeXml(value.toWellFormed().replace(NOT_XML, '\uFFFD'));
 const seconds = (ms: number): string => (ms / 1000).toFixed(3);
 
 function testcase(result: StepResult): string {
-	const name = result.title ? `${result.step}: ${result.title}` : result.step;
+	const pass = result.pass ? ` (pass ${result.pass.number})` : '';
+	const name = `${result.title ? `${result.step}: ${result.title}` : result.step}${pass}`;
 	const open = `    <testcase classname="${text(result.scenario)}" name="${text(name)}" time="${seconds(result.ms)}"`;
 	const last = result.exchanges.at(-1);
 	const call = last
@@ -45,8 +45,10 @@ export const junit: ReportKind = {
 				skipped: number;
 				title: string;
 				startedAt: number;
+				ms: number;
 			}
 		>();
+		const keyOf = (scenario: string, row?: number) => (row === undefined ? scenario : `${scenario} row ${row}`);
 		return {
 			event(event) {
 				if (event.type === 'run') {
@@ -58,13 +60,18 @@ export const junit: ReportKind = {
 							errors: 0,
 							skipped: 0,
 							title,
-							startedAt: event.run.startedAt
+							startedAt: event.run.startedAt,
+							ms: 0
 						});
 					}
 				} else if (event.type === 'scenario') {
-					suites.get(event.scenario)!.startedAt = event.startedAt;
+					const suite = suites.get(event.scenario)!;
+					if (event.row) suites.set(keyOf(event.scenario, event.row.number), { ...suite, startedAt: event.startedAt });
+					else suite.startedAt = event.startedAt;
+				} else if (event.type === 'scenario-end') {
+					suites.get(keyOf(event.scenario, event.row))!.ms += event.ms;
 				} else if (event.type === 'step') {
-					const suite = suites.get(event.result.scenario)!;
+					const suite = suites.get(keyOf(event.result.scenario, event.result.row?.number))!;
 					suite.cases += testcase(event.result);
 					suite.tests++;
 					if (event.result.outcome === 'failed') suite.failures++;
@@ -79,9 +86,10 @@ export const junit: ReportKind = {
 				let out = '<?xml version="1.0" encoding="UTF-8"?>\n';
 				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors}" skipped="${skipped}" time="${seconds(state.ms)}">\n`;
 				for (const [key, suite] of suites) {
-					const ms = state.scenarios.get(key)?.ms ?? 0;
+					// a scenario that runs over rows has a suite for each of them, and none of its own
+					if (suite.tests === 0 && state.scenarios.get(key)?.data) continue;
 					const stamp = new Date(suite.startedAt).toISOString().slice(0, 19);
-					out += `  <testsuite name="${text(`${key}: ${suite.title}`)}" tests="${suite.tests}" failures="${suite.failures}" errors="${suite.errors}" skipped="${suite.skipped}" time="${seconds(ms)}" timestamp="${stamp}">\n`;
+					out += `  <testsuite name="${text(`${key}: ${suite.title}`)}" tests="${suite.tests}" failures="${suite.failures}" errors="${suite.errors}" skipped="${suite.skipped}" time="${seconds(suite.ms)}" timestamp="${stamp}">\n`;
 					out += `${suite.cases}  </testsuite>\n`;
 				}
 				return `${out}</testsuites>\n`;

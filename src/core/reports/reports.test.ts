@@ -95,7 +95,7 @@ describe('reports', () => {
 		expect(out).not.toContain('fine');
 		expect(out.trimEnd().split('\n').slice(-2)).toEqual([
 			'1 passed, 1 failed, 1 error, 1 skipped',
-			'2 checks in 1 scenarios, 50 ms'
+			'2 checks in 1 scenario, 50 ms'
 		]);
 	});
 	test('quiet says less, verbose says all, colours only where wanted', () => {

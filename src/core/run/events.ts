@@ -1,5 +1,5 @@
 import type { CheckResult } from '../checks/index.ts';
-import type { Json } from '../model/json.ts';
+import type { Json, JsonObject } from '../model/json.ts';
 import type { Exchange } from './ports.ts';
 
 /** passed; failed: a check did not hold; error: could not be carried out; skipped: was not tried. */
@@ -38,11 +38,22 @@ export const lookingRun = (environment: string, startedAt: number): RunInfo => (
 	seed: 1
 });
 
+/** The row that a scenario or a step is at. */
+export interface RowRef {
+	/** Its number in the dataset, from 1. */
+	number: number;
+	values: JsonObject;
+}
+
 export interface StepResult {
 	/** `collection/scenario`. */
 	scenario: string;
 	step: string;
 	title: string;
+	/** The row that the scenario runs with; long values cut. */
+	row?: RowRef;
+	/** The pass of a step that repeats; long values cut. */
+	pass?: RowRef;
 	/** Place of the step in its scenario, from 0. */
 	index: number;
 	kind: string;
@@ -75,13 +86,19 @@ export interface ScenarioRef {
 	scenario: string;
 	title: string;
 	collectionTitle: string;
+	/** How many steps it has; in one row, when it runs over rows. */
 	steps: number;
+	/** The file of its rows. */
+	data?: string;
+	/** How many rows are chosen, where that is known. */
+	rows?: number;
 }
 
 export type RunEvent =
 	| { type: 'run'; run: RunInfo; scenarios: ScenarioRef[]; steps: number }
-	| { type: 'scenario'; scenario: string; startedAt: number }
-	| { type: 'begin'; scenario: string; step: string }
+	/** `more`: steps that were not counted when the run began. */
+	| { type: 'scenario'; scenario: string; startedAt: number; row?: RowRef; more?: number }
+	| { type: 'begin'; scenario: string; step: string; row?: number; more?: number }
 	| { type: 'step'; result: StepResult }
-	| { type: 'scenario-end'; scenario: string; outcome: Outcome; ms: number }
+	| { type: 'scenario-end'; scenario: string; outcome: Outcome; ms: number; row?: number }
 	| { type: 'end'; summary: Summary; ms: number; stopped: string };

@@ -24,5 +24,26 @@ export {
 } from './reduce.ts';
 export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
 export { emptyMemory, prepareCall, scopeOf, type Memory, type StepContext } from './scenario.ts';
+export { demandAllowed, unsafeCalls } from './guard.ts';
+export {
+	countRows,
+	chosenRows,
+	openRows,
+	passesOf,
+	rowNames,
+	rowStarts,
+	type OpenRows,
+	type RowsChoice,
+	type RowsOf
+} from './rows.ts';
 export { runPlan, type RunPlan } from './runner.ts';
 export { whereUsed, type Use, type Uses } from './uses.ts';
+export {
+	rehearse,
+	rehearsedText,
+	rehearseStep,
+	stillPorts,
+	unmasked,
+	type Rehearsed,
+	type RehearsedStep
+} from './rehearse.ts';

@@ -5,8 +5,14 @@ import { inEnvironment } from '../model/connection.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { Suite, SuiteEntry } from '../model/suite.ts';
 import { stepNames, type Workspace } from '../model/workspace.ts';
-import { resolveVariables, type FunctionPorts, type Names, type Scope } from '../values/index.ts';
-import { referencesIn } from '../values/index.ts';
+import {
+	dependents,
+	referencesIn,
+	resolveVariables,
+	type FunctionPorts,
+	type Names,
+	type Scope
+} from '../values/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import type { RunInfo } from './events.ts';
 
@@ -101,6 +107,8 @@ export interface StartNames {
 	broken: Map<string, Error>;
 	hint: NonNullable<Scope['hint']>;
 	environment: string;
+	/** The names with a row: its columns win over variables, and those that depend on them are computed anew. */
+	withRow(row: JsonObject): Promise<StartNames>;
 }
 
 /** `clerkPassword` → `HERON_SECRET_CLERK_PASSWORD`. */
@@ -119,19 +127,6 @@ export async function startNames(
 ): Promise<StartNames> {
 	const { id, startedAt, job, build, commit, branch } = given.run;
 	const run: JsonObject = { id, startedAt: new Date(startedAt).toISOString(), job, build, commit, branch };
-	const hint = (root: string, name: string): string => {
-		if (root === 'secret') return `: give it as ${secretVariable(name)}, or in a secrets file`;
-		if (root === 'env') {
-			const where = environment ? `environments/${environment}.yaml` : 'heron.yaml';
-			const known = Object.keys(names.env);
-			const guess = nearest(name, known);
-			return guess.startsWith(': did') ? guess : `: set it in ${where}, in heron.yaml, or with --set ${name}=…`;
-		}
-		if (root === 'row') return ': no row is chosen';
-		if (root === 'token') return ': the step’s credential gives no token';
-		if (root === 'steps') return ': that step has not kept it';
-		return '';
-	};
 	const layers = {
 		project: workspace.project.variables,
 		environment: workspace.environments.get(environment)?.variables ?? {},
@@ -139,47 +134,96 @@ export async function startNames(
 		set: given.set,
 		row: {}
 	};
-	const { env, broken } = await resolveVariables(layers, { secret: given.secrets, run }, ports, hint);
-	const names = { env, secret: given.secrets, row: {}, run };
-	return { names, broken, hint, environment };
+	const raw = { ...layers.project, ...layers.environment, ...layers.local, ...layers.set };
+	const hint = (root: string, name: string): string => {
+		if (root === 'secret') return `: give it as ${secretVariable(name)}, or in a secrets file`;
+		if (root === 'env') {
+			const where = environment ? `environments/${environment}.yaml` : 'heron.yaml';
+			const known = Object.keys(raw);
+			const guess = nearest(name, known);
+			return guess.startsWith(': did') ? guess : `: set it in ${where}, in heron.yaml, or with --set ${name}=…`;
+		}
+		if (root === 'row')
+			return ': the scenario runs over no rows (rows: NAME), and the step repeats nothing (each: NAME)';
+		if (root === 'token') return ': the step’s credential gives no token';
+		if (root === 'steps') return ': that step has not kept it';
+		return '';
+	};
+	const outer = { secret: given.secrets, run };
+	const { env, broken } = await resolveVariables(layers, outer, ports, hint);
+	const names: StartNames['names'] = { env, secret: given.secrets, row: {}, run };
+	// rows of one dataset have the same columns
+	let known: { columns: string; affected: Set<string> } | undefined;
+	const start: StartNames = {
+		names,
+		broken,
+		hint,
+		environment,
+		async withRow(row) {
+			const columns = Object.keys(row).join('\0');
+			if (known?.columns !== columns) known = { columns, affected: dependents(raw, new Set(Object.keys(row))) };
+			const { number: _, ...values } = row;
+			void _;
+			const rowHint: StartNames['hint'] = (root, name) =>
+				root === 'row' ? nearest(name, Object.keys(row)) : hint(root, name);
+			const one: StartNames = { ...start, hint: rowHint, names: { ...names, env: { ...env, ...values }, row } };
+			if (known.affected.size === 0) return one;
+			const rest = Object.fromEntries(Object.entries(env).filter(([name]) => !known!.affected.has(name)));
+			const anew = await resolveVariables({ ...layers, row: values }, outer, ports, rowHint, rest, row);
+			return { ...one, names: { ...one.names, env: anew.env }, broken: anew.broken };
+		}
+	};
+	return start;
 }
 
-/** Names that are asked for before anything is sent and that are not there, each with its place. */
-export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start: StartNames): Problem[] {
+/**
+ * Names that are asked for before anything is sent and that are not there, each with its place.
+ * @param rowStarts the names of scenarios that run over rows, with a row
+ */
+export function findUnresolved(
+	workspace: Workspace,
+	scenarios: Chosen[],
+	start: StartNames,
+	rowStarts: ReadonlyMap<string, StartNames> = new Map()
+): Problem[] {
 	const problems: Problem[] = [];
 	const seen = new Set<string>();
-	const missing = (root: string, name: string): string | undefined => {
+	const missing = (root: string, name: string, start: StartNames): string | undefined => {
 		const broken = start.broken.get(`${root}.${name}`);
 		if (broken) return broken.message;
 		const owner = (start.names as unknown as Record<string, object>)[root];
 		if (owner && Object.hasOwn(owner, name)) return undefined;
 		return `$${root}.${name} is not set${start.hint(root, name)}`;
 	};
-	const report = (file: string, path: (string | number)[], root: string, name: string) => {
-		const message = missing(root, name);
+	const report = (file: string, path: (string | number)[], root: string, name: string, start: StartNames) => {
+		const message = missing(root, name, start);
 		const key = `${file} ${message}`;
 		if (!message || seen.has(key)) return;
 		seen.add(key);
 		problems.push({ code: 'value.missing', message, file, path });
 	};
-	const usedConnections = new Set<string>();
-	const usedCredentials = new Set<string>();
+	const usedConnections = new Map<string, Set<StartNames>>();
+	const usedCredentials = new Map<string, Set<StartNames>>();
+	const use = (map: Map<string, Set<StartNames>>, name: string, here: StartNames) =>
+		void (map.get(name)?.add(here) ?? map.set(name, new Set([here])));
 	const environment = String(start.environment);
 	for (const chosen of scenarios) {
 		const set = new Set<string>();
+		const here = rowStarts.get(chosen.key) ?? start;
 		const at = workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
 		chosen.scenario.steps.forEach((step, index) => {
 			if (step.off) return;
 			if (step.send) {
-				usedConnections.add(step.send.connection || chosen.connection);
+				use(usedConnections, step.send.connection || chosen.connection, here);
 				const { name } = inheritedCredential(workspace, chosen, step.send, environment);
-				if (name) usedCredentials.add(name);
+				if (name) use(usedCredentials, name, here);
 			}
 			for (const reference of stepNames(step)) {
 				if (
 					reference.optional ||
 					reference.root === 'steps' ||
 					reference.root === 'token' ||
+					(reference.root === 'row' && step.each !== undefined) ||
 					(reference.root === 'env' && set.has(reference.name))
 				)
 					continue;
@@ -187,13 +231,14 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 					`collections/${chosen.collection}.yaml`,
 					['scenarios', at, 'steps', index],
 					reference.root,
-					reference.name
+					reference.name,
+					here
 				);
 			}
 			for (const name of Object.keys(step.set ?? {})) set.add(name);
 		});
 	}
-	for (const name of usedConnections) {
+	for (const [name, starts] of usedConnections) {
 		const named = workspace.connections.get(name);
 		if (!named) continue;
 		const connection = inEnvironment(named, environment);
@@ -202,10 +247,10 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 		const on = [...connection.headers, ...connection.query].filter((param) => !param.off);
 		for (const reference of referencesIn([rest, on])) {
 			if (!reference.optional && reference.root !== 'steps' && reference.root !== 'token')
-				report(`connections/${name}.yaml`, [], reference.root, reference.name);
+				for (const here of starts) report(`connections/${name}.yaml`, [], reference.root, reference.name, here);
 		}
 	}
-	for (const name of usedCredentials) {
+	for (const [name, starts] of usedCredentials) {
 		const credential = workspace.credentials.get(name);
 		if (!credential) continue;
 		// a test vector brings values of its own
@@ -213,7 +258,7 @@ export function findUnresolved(workspace: Workspace, scenarios: Chosen[], start:
 		void vector;
 		for (const reference of referencesIn(value)) {
 			if (!reference.optional && !['steps', 'lines', 'token', 'row'].includes(reference.root))
-				report(`credentials/${name}.yaml`, [], reference.root, reference.name);
+				for (const here of starts) report(`credentials/${name}.yaml`, [], reference.root, reference.name, here);
 		}
 	}
 	return problems;

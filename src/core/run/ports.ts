@@ -1,4 +1,5 @@
 import type { Authorizer, AuthPorts } from '../auth/index.ts';
+import type { Dataset, DataSpec } from '../datasets/index.ts';
 import type { HeronError } from '../errors.ts';
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
 
@@ -21,6 +22,8 @@ export interface Session {
 /** Everything that a run does to the world outside. */
 export interface Ports extends AuthPorts {
 	openSession(): Session;
+	/** Opens a dataset of the project. @throws HeronError dataset.* */
+	dataset(spec: DataSpec): Promise<Dataset>;
 	/**
 	 * Sends a request, follows its redirects, answers refusals as the credential can.
 	 * Never throws for what a server or the network does.

@@ -1,6 +1,20 @@
-import type { Outcome, RunEvent, RunInfo, ScenarioRef, StepResult, Summary } from './events.ts';
+import {
+	OUTCOMES,
+	type Outcome,
+	type RunEvent,
+	type RunInfo,
+	type ScenarioRef,
+	type StepResult,
+	type Summary
+} from './events.ts';
 
-export type ScenarioState = ScenarioRef & { outcome?: Outcome; ms: number; done: number };
+export type ScenarioState = ScenarioRef & {
+	outcome?: Outcome;
+	ms: number;
+	done: number;
+	/** How the rows ended, when it runs over rows. */
+	rowOutcomes?: Record<Outcome, number>;
+};
 
 /** A run as far as it has come; the same fold serves the page, the command and the store. */
 export interface RunState {
@@ -54,9 +68,11 @@ export function reduceRun(state: RunState, event: RunEvent): RunState {
 			for (const ref of event.scenarios) state.scenarios.set(ref.scenario, { ...ref, ms: 0, done: 0 });
 			break;
 		case 'scenario':
+			state.total += event.more ?? 0;
 			break;
 		case 'begin':
-			state.under.set(event.scenario, event.step);
+			state.total += event.more ?? 0;
+			state.under.set(event.scenario, event.row === undefined ? event.step : `${event.step}, row ${event.row}`);
 			break;
 		case 'step': {
 			const scenario = state.scenarios.get(event.result.scenario);
@@ -68,7 +84,13 @@ export function reduceRun(state: RunState, event: RunEvent): RunState {
 		}
 		case 'scenario-end': {
 			const scenario = state.scenarios.get(event.scenario);
-			if (scenario) Object.assign(scenario, { outcome: event.outcome, ms: event.ms });
+			if (!scenario) break;
+			if (event.row !== undefined) {
+				scenario.rowOutcomes ??= Object.fromEntries(OUTCOMES.map((outcome) => [outcome, 0])) as Record<Outcome, number>;
+				scenario.rowOutcomes[event.outcome]++;
+			}
+			scenario.outcome = scenario.outcome ? worst([scenario.outcome, event.outcome]) : event.outcome;
+			scenario.ms += event.ms;
 			break;
 		}
 		case 'end':

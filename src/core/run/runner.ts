@@ -1,21 +1,27 @@
+import type { DataRow } from '../datasets/index.ts';
 import { HeronError } from '../errors.ts';
+import type { Json, JsonObject } from '../model/json.ts';
+import type { Step } from '../model/collection.ts';
 import type { Workspace } from '../model/workspace.ts';
 import type { Redactor } from '../redact.ts';
 import { createEvaluator } from '../values/index.ts';
-import type { Outcome, RunEvent, RunInfo } from './events.ts';
+import type { Outcome, RowRef, RunEvent, RunInfo, StepResult } from './events.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { Ports } from './ports.ts';
 import { createQueue } from './queue.ts';
 import { countStep, emptySummary, worst } from './reduce.ts';
-import { emptyMemory, runStep, skipped, type Memory, type StepContext } from './scenario.ts';
+import { chosenRows, countRows, passesOf, recordedRow, rowNames, type RowsOf } from './rows.ts';
+import { broken, emptyMemory, runStep, scopeOf, skipped, type Memory, type StepContext } from './scenario.ts';
 
 export interface RunPlan {
 	run: RunInfo;
 	workspace: Workspace;
 	scenarios: Chosen[];
 	start: StartNames;
+	/** The rows of the scenarios that run over rows. */
+	rows?: RowsOf;
 	redactor: Redactor;
-	/** How many scenarios run at the same time. */
+	/** How many scenarios, or rows of one, run at the same time. */
 	parallel: number;
 	/** Stop after so many steps that failed or could not be carried out; 0 for never. */
 	stopAfter: number;
@@ -28,9 +34,17 @@ export interface RunPlan {
 
 const CLEANUP_LIMIT_MS = 60_000;
 
+/** One time through a scenario. */
+interface Unit {
+	chosen: Chosen;
+	row?: DataRow;
+	/** What keeps it from being begun. */
+	trouble?: unknown;
+}
+
 /**
  * Carries out a run. Never throws for what a server, the network or a check does; clean-up steps run even after the
- * signal. Events come in order within a scenario; scenarios that run side by side are interleaved.
+ * signal. Events come in order within a scenario and row; those that run side by side are interleaved.
  */
 export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal): AsyncGenerator<RunEvent[]> {
 	const queue = createQueue<RunEvent>();
@@ -38,72 +52,174 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 	const summary = emptySummary();
 	const wanted = (id: string) => plan.only.length === 0 || plan.only.includes(id);
 	const stepsOf = (chosen: Chosen) => chosen.scenario.steps.filter((step) => wanted(step.id));
+	const rowsOf = (chosen: Chosen) => plan.rows?.get(chosen.key);
+	const counts = new Map([...(plan.rows ?? [])].map(([key, rows]) => [key, countRows(rows)]));
+	/** Scenarios of which no further row is begun. */
+	const halted = new Set<string>();
 	let stopped = '';
 	const evaluator = createEvaluator();
+	const common: StepContext = { ...plan, environment: plan.run.environment, ports, evaluator, signal };
 
 	queue.push({
 		type: 'run',
 		run: plan.run,
-		steps: plan.scenarios.reduce((n, chosen) => n + stepsOf(chosen).length, 0),
-		scenarios: plan.scenarios.map((chosen) => ({
-			scenario: chosen.key,
-			title: chosen.scenario.title,
-			collectionTitle: chosen.collectionTitle,
-			steps: stepsOf(chosen).length
-		}))
+		steps: plan.scenarios.reduce((n, chosen) => {
+			const times = rowsOf(chosen) ? (counts.get(chosen.key) ?? 0) : 1;
+			return n + stepsOf(chosen).length * times;
+		}, 0),
+		scenarios: plan.scenarios.map((chosen) => {
+			const rows = rowsOf(chosen);
+			const count = counts.get(chosen.key);
+			return {
+				scenario: chosen.key,
+				title: chosen.scenario.title,
+				collectionTitle: chosen.collectionTitle,
+				steps: stepsOf(chosen).length,
+				...(rows ? { data: rows.dataset.file } : {}),
+				...(count === undefined ? {} : { rows: count })
+			};
+		})
 	});
 
-	const runScenario = async (chosen: Chosen): Promise<void> => {
+	const add = (result: StepResult) => {
+		countStep(summary, result);
+		if (!stopped && plan.stopAfter > 0 && summary.failed + summary.errors >= plan.stopAfter)
+			stopped = `stopped after ${plan.stopAfter} that did not pass`;
+		queue.push({ type: 'step', result });
+	};
+
+	/** A step with its passes; the worst of them is its outcome. */
+	const carryOut = async (
+		chosen: Chosen,
+		step: Step,
+		index: number,
+		memory: Memory,
+		context: StepContext,
+		outcomes: ReadonlyMap<string, Outcome>
+	): Promise<Outcome> => {
+		if (step.each === undefined) {
+			const result = await runStep(chosen, step, index, memory, context, outcomes);
+			add(result);
+			return result.outcome;
+		}
+		const results: Outcome[] = [];
+		const outputs: Record<string, Json[]> = {};
+		try {
+			const tools = { evaluator, scope: scopeOf(context, memory), seed: plan.run.seed, ports };
+			for await (const pass of passesOf(step.each, tools)) {
+				if (context.signal?.aborted) break;
+				if (results.length > 0) queue.push({ type: 'begin', scenario: chosen.key, step: step.id, more: 1 });
+				const result = await runStep(chosen, step, index, memory, { ...context, pass }, outcomes);
+				add(result);
+				results.push(result.outcome);
+				for (const { name } of step.send?.keep ?? [])
+					(outputs[name] ??= []).push(memory.outputs[step.id]?.[name] ?? null);
+			}
+			if (results.length === 0) add(skipped(chosen, step, index, context, 'each: there is nothing to repeat over'));
+		} catch (error) {
+			add(broken(chosen, step, index, context, error));
+			return 'error';
+		}
+		// what a step keeps that repeats is a list
+		if (step.send) memory.outputs[step.id] = outputs as JsonObject;
+		return results.length === 0 ? 'skipped' : worst(results);
+	};
+
+	const runUnit = async ({ chosen, row, trouble }: Unit): Promise<void> => {
 		const begun = ports.now();
-		const memory = (plan.only.length > 0 ? plan.memories?.get(chosen.key) : undefined) ?? emptyMemory(ports);
+		const spec = rowsOf(chosen)?.spec;
+		const fresh = plan.only.length === 0 || !plan.memories?.has(chosen.key);
+		const memory = fresh ? emptyMemory(ports) : plan.memories!.get(chosen.key)!;
 		plan.memories?.set(chosen.key, memory);
-		const context: StepContext = { ...plan, environment: plan.run.environment, ports, evaluator, signal };
+		const at = row && plan.redactor.deep(recordedRow(row));
+		const context: StepContext = row ? { ...common, row, start: await plan.start.withRow(rowNames(row)) } : common;
 		const outcomes = new Map<string, Outcome>();
-		let broken = '';
-		queue.push({ type: 'scenario', scenario: chosen.key, startedAt: begun });
+		let brokenAt = '';
+		let aside = '';
+		queue.push({
+			type: 'scenario',
+			scenario: chosen.key,
+			startedAt: begun,
+			...(at ? { row: at } : {}),
+			...(spec && counts.get(chosen.key) === undefined ? { more: stepsOf(chosen).length } : {})
+		});
 		for (const [index, step] of chosen.scenario.steps.entries()) {
 			if (!wanted(step.id)) continue;
 			if (!stopped && signal?.aborted) stopped = reasonOf(signal);
 			const alone = plan.only.length === 1;
-			let result;
-			if (step.off && !alone) result = skipped(chosen, step, index, ports.now(), 'switched off');
-			else if (!step.cleanup && stopped) result = skipped(chosen, step, index, ports.now(), stopped);
-			else if (!step.cleanup && broken)
-				result = skipped(chosen, step, index, ports.now(), `step ${broken} could not be carried out`);
+			const skip = (reason: string): Outcome => {
+				add(skipped(chosen, step, index, context, reason));
+				return 'skipped';
+			};
+			let outcome: Outcome;
+			if (trouble !== undefined && !brokenAt) {
+				add(broken(chosen, step, index, context, trouble));
+				outcome = 'error';
+			} else if (trouble !== undefined) outcome = skip('its row cannot be used');
+			else if (step.off && !alone) outcome = skip('switched off');
+			else if (!step.cleanup && stopped) outcome = skip(stopped);
+			else if (!step.cleanup && brokenAt) outcome = skip(`step ${brokenAt} could not be carried out`);
+			else if (!step.cleanup && aside) outcome = skip(`the row is set aside: step ${aside} did not pass`);
 			else {
-				queue.push({ type: 'begin', scenario: chosen.key, step: step.id });
+				queue.push({ type: 'begin', scenario: chosen.key, step: step.id, ...(row ? { row: row.number } : {}) });
 				const late = step.cleanup && !alone ? ports.deadline(CLEANUP_LIMIT_MS, undefined) : undefined;
-				result = await runStep(
-					chosen,
-					step,
-					index,
-					memory,
-					late ? { ...context, signal: late.signal } : context,
-					outcomes
-				);
+				const inner = late ? { ...context, signal: late.signal } : context;
+				outcome = await carryOut(chosen, step, index, memory, inner, outcomes);
 				late?.clear();
 			}
-			outcomes.set(step.id, result.outcome);
-			if (result.outcome === 'error') broken ||= step.id;
-			countStep(summary, result);
-			if (!stopped && plan.stopAfter > 0 && summary.failed + summary.errors >= plan.stopAfter) {
-				stopped = `stopped after ${plan.stopAfter} that did not pass`;
-			}
-			queue.push({ type: 'step', result });
+			outcomes.set(step.id, outcome);
+			if (outcome === 'error') brokenAt ||= step.id;
+			if (outcome === 'failed' && row && spec?.failed === 'set-aside') aside ||= step.id;
 		}
+		const outcome = worst(outcomes.values());
+		if (row && spec?.failed === 'stop' && (outcome === 'failed' || outcome === 'error')) halted.add(chosen.key);
 		queue.push({
 			type: 'scenario-end',
 			scenario: chosen.key,
-			outcome: worst(outcomes.values()),
-			ms: ports.now() - begun
+			outcome,
+			ms: ports.now() - begun,
+			...(row ? { row: row.number } : {})
 		});
 	};
 
-	const waiting = [...plan.scenarios];
+	async function* units(): AsyncGenerator<Unit> {
+		for (const chosen of plan.scenarios) {
+			const rows = rowsOf(chosen);
+			if (!rows) {
+				yield { chosen };
+				continue;
+			}
+			let some = false;
+			try {
+				const scope = scopeOf(common, emptyMemory(ports));
+				for await (const row of chosenRows(rows, { evaluator, scope, seed: plan.run.seed })) {
+					if (!stopped && signal?.aborted) stopped = reasonOf(signal);
+					if (some && (stopped || halted.has(chosen.key))) break;
+					some = true;
+					const trouble =
+						row.problem && new HeronError('dataset.row', { ...namesOf(row, rows.dataset.file), detail: row.problem });
+					yield trouble ? { chosen, row, trouble } : { chosen, row };
+				}
+				if (!some) {
+					const hint = rows.spec.where ? `: none for which ${rows.spec.where}` : '';
+					yield { chosen, trouble: new HeronError('dataset.empty', { file: rows.dataset.file, hint }) };
+				}
+			} catch (error) {
+				// a file that cannot be read any further
+				yield { chosen, trouble: error };
+			}
+		}
+	}
+
+	const waiting = units();
 	const lane = async (): Promise<void> => {
-		for (let next = waiting.shift(); next; next = waiting.shift()) await runScenario(next);
+		for (let next = await waiting.next(); !next.done; next = await waiting.next()) {
+			await runUnit(next.value);
+			await queue.room();
+		}
 	};
-	const lanes = Promise.all(Array.from({ length: Math.min(plan.parallel, plan.scenarios.length) }, lane));
+	const most = plan.rows?.size ? plan.parallel : Math.min(plan.parallel, plan.scenarios.length);
+	const lanes = Promise.all(Array.from({ length: most }, lane));
 	const finished = lanes.then(
 		() => {
 			queue.push({ type: 'end', summary, ms: ports.now() - started, stopped });
@@ -118,6 +234,8 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 	yield* queue.drain();
 	await finished;
 }
+
+const namesOf = ({ number }: RowRef, file: string) => ({ number, file });
 
 function reasonOf(signal: AbortSignal): string {
 	return signal.reason instanceof HeronError ? signal.reason.message : 'the run was stopped';

@@ -11,10 +11,11 @@ import type { Redactor } from '../redact.ts';
 import { select } from '../selectors/index.ts';
 import type { Evaluator, Names, Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
-import type { Outcome, StepResult } from './events.ts';
+import type { Outcome, RowRef, StepResult } from './events.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { PreparedRequest, Ports, Session } from './ports.ts';
 import { prepareRequest } from './prepare.ts';
+import { recordedRow, rowNames } from './rows.ts';
 
 /** What a scenario knows while it runs: it can be kept, so that single steps can be sent later on. */
 export interface Memory {
@@ -35,19 +36,27 @@ export interface StepContext {
 	environment: string;
 	agent: string;
 	signal: AbortSignal | undefined;
+	/** The row that the scenario runs with. */
+	row?: RowRef;
+	/** The pass of a step that repeats. */
+	pass?: RowRef;
 }
 
 /** The scope of a step: what the run started with, what steps set and kept. */
-export function scopeOf({ start, ports }: Pick<StepContext, 'start' | 'ports'>, memory: Memory): Scope {
+export function scopeOf({ start, ports, pass }: Pick<StepContext, 'start' | 'ports' | 'pass'>, memory: Memory): Scope {
 	const names: Names = {
 		...start.names,
+		...(pass ? { row: rowNames(pass) } : {}),
 		env: Object.keys(memory.set).length > 0 ? { ...start.names.env, ...memory.set } : start.names.env,
 		steps: memory.outputs
 	};
 	return { names, ports, broken: start.broken, hint: start.hint };
 }
 
-const blank = (chosen: Chosen, step: Step, index: number, now: number): StepResult => ({
+type At = Pick<StepContext, 'row' | 'pass'>;
+const blank = (chosen: Chosen, step: Step, index: number, now: number, { row, pass }: At): StepResult => ({
+	...(row ? { row: recordedRow(row) } : {}),
+	...(pass ? { pass: recordedRow(pass) } : {}),
 	scenario: chosen.key,
 	step: step.id,
 	title: step.title,
@@ -64,8 +73,27 @@ const blank = (chosen: Chosen, step: Step, index: number, now: number): StepResu
 	ms: 0
 });
 
-export function skipped(chosen: Chosen, step: Step, index: number, now: number, reason: string): StepResult {
-	return { ...blank(chosen, step, index, now), outcome: 'skipped', reason };
+export function skipped(
+	chosen: Chosen,
+	step: Step,
+	index: number,
+	{ ports, redactor, ...at }: Pick<StepContext, 'ports' | 'redactor' | 'row' | 'pass'>,
+	reason: string
+): StepResult {
+	return redacted({ ...blank(chosen, step, index, ports.now(), at), outcome: 'skipped', reason }, redactor);
+}
+
+/** A step that could not even be begun. */
+export function broken(
+	chosen: Chosen,
+	step: Step,
+	index: number,
+	{ ports, redactor, ...at }: Pick<StepContext, 'ports' | 'redactor' | 'row' | 'pass'>,
+	error: unknown
+): StepResult {
+	const result = blank(chosen, step, index, ports.now(), at);
+	fail(result, error);
+	return redacted(result, redactor);
 }
 
 /** Whether a step cannot run because a step that failed did not keep what it needs. */
@@ -86,7 +114,7 @@ export async function runStep(
 	outcomes: ReadonlyMap<string, Outcome>
 ): Promise<StepResult> {
 	const { ports } = context;
-	const result = blank(chosen, step, index, ports.now());
+	const result = blank(chosen, step, index, ports.now(), context);
 	const limit = step.timeout > 0 ? ports.deadline(step.timeout, context.signal) : undefined;
 	const inner = limit ? { ...context, signal: limit.signal } : context;
 	try {

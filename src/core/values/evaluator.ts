@@ -9,13 +9,18 @@ type Compiled = ({ text: string } | Expression)[];
 // Compiled texts are kept per evaluator, and an evaluator lives as long as a run: nothing is shared between runs.
 const KEPT = 5000;
 
+type Present = Exclude<Result, undefined>;
+
 /** How a value is written where it stands inside a text. */
 export type Escape = (text: string) => string;
 const asIs: Escape = (text) => text;
 
 export interface Evaluator {
-	/** A text with its expressions filled in; a text that is nothing but one expression keeps the value's type. */
-	value(text: string, scope: Scope): Promise<Exclude<Result, undefined>>;
+	/**
+	 * A text with its expressions filled in; a text that is nothing but one expression keeps the value's type.
+	 * At once for a plain path, which may also throw at once; a promise for everything else.
+	 */
+	value(text: string, scope: Scope): Json | Promise<Json>;
 	/** A text with its expressions filled in, as text; each value escaped for its place, and the rest as `literal` says. */
 	text(text: string, scope: Scope, escape?: Escape, literal?: Escape): Promise<string>;
 	/** Every text inside plain data resolved, types kept. */
@@ -41,10 +46,16 @@ export function createEvaluator(): Evaluator {
 		return compiled;
 	};
 
-	const one = async (expression: Expression, scope: Scope): Promise<Exclude<Result, undefined>> => {
-		const value = await expression.evaluate(scope);
-		if (value === undefined) throw new HeronError('value.missing', { name: expression.source, hint: '' });
+	const demanded = (value: Result, { source }: Expression): Present => {
+		if (value === undefined) throw new HeronError('value.missing', { name: source, hint: '' });
 		return value;
+	};
+	// not async: a plain path is there at once, and most values are one
+	const one = (expression: Expression, scope: Scope): Present | Promise<Present> => {
+		const value = expression.evaluate(scope);
+		return value instanceof Promise
+			? value.then((result) => demanded(result, expression))
+			: demanded(value, expression);
 	};
 
 	const text: Evaluator['text'] = async (input, scope, escape = asIs, literal = asIs) => {
@@ -60,19 +71,18 @@ export function createEvaluator(): Evaluator {
 		return out;
 	};
 
-	const value: Evaluator['value'] = async (input, scope) => {
+	const unwrapped = (result: Present): Json => (result instanceof Raw ? result.text : result);
+	const value: Evaluator['value'] = (input, scope) => {
 		if (!hasExpression(input)) return input;
 		const compiled = template(input);
 		const only = compiled[0];
-		if (compiled.length === 1 && only && 'source' in only) {
-			const result = await one(only, scope);
-			return result instanceof Raw ? result.text : result;
-		}
-		return text(input, scope);
+		if (compiled.length !== 1 || !only || !('source' in only)) return text(input, scope);
+		const result = one(only, scope);
+		return result instanceof Promise ? result.then(unwrapped) : unwrapped(result);
 	};
 
 	const deep: Evaluator['deep'] = async (input, scope) => {
-		if (typeof input === 'string') return (await value(input, scope)) as Json;
+		if (typeof input === 'string') return value(input, scope);
 		if (Array.isArray(input)) {
 			const out: Json[] = [];
 			for (const item of input) out.push(await deep(item, scope));

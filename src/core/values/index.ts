@@ -1,7 +1,8 @@
 export { functions } from './functions/index.ts';
+export { languageFunctions } from './functions/own.ts';
 export { compilePattern, type Pattern } from './pattern.ts';
 export { Raw, type FunctionPorts, type Names, type Result, type Scope } from './scope.ts';
-export { resolveVariables, type Layers } from './layers.ts';
+export { dependents, resolveVariables, type Layers } from './layers.ts';
 export { hasExpression, parseTemplate } from './template.ts';
 export { compileExpression, type Expression, type Reference } from './expression.ts';
 export { createEvaluator, referencesIn, templateProblem, type Evaluator } from './evaluator.ts';

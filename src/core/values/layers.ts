@@ -13,20 +13,39 @@ export interface Layers {
 	row: JsonObject;
 }
 
+/** Variables whose value depends on some names, or on the row: by what they refer to, through others too. */
+export function dependents(raw: JsonObject, names: ReadonlySet<string>): Set<string> {
+	const out = new Set([...names].filter((name) => Object.hasOwn(raw, name)));
+	const references = Object.entries(raw).map(([name, value]) => [name, referencesIn(value)] as const);
+	for (let before = -1; before !== out.size;) {
+		before = out.size;
+		for (const [name, list] of references)
+			if (
+				list.some(({ root, name: other }) => root === 'row' || (root === 'env' && (out.has(other) || names.has(other))))
+			)
+				out.add(name);
+	}
+	return out;
+}
+
 /**
  * Computes the variables of a run once, in whatever order they refer to each other.
  * What cannot be computed is in `broken`, and is only an error for those who ask for it.
+ * @param known variables that have their value already
+ * @param row what `$row` is
  */
 export async function resolveVariables(
 	layers: Layers,
 	outer: Pick<Names, 'secret' | 'run'>,
 	ports: FunctionPorts,
-	hint?: Scope['hint']
+	hint?: Scope['hint'],
+	known: JsonObject = {},
+	row: JsonObject = layers.row
 ): Promise<{ env: JsonObject; broken: Map<string, Error> }> {
 	const raw: JsonObject = { ...layers.project, ...layers.environment, ...layers.local, ...layers.set, ...layers.row };
-	const env: JsonObject = {};
+	const env: JsonObject = { ...known };
 	const broken = new Map<string, Error>();
-	const scope: Scope = { names: { ...outer, env, row: layers.row, steps: {} }, ports, broken, hint };
+	const scope: Scope = { names: { ...outer, env, row, steps: {} }, ports, broken, hint };
 	const evaluator = createEvaluator();
 	const open: string[] = [];
 

@@ -2,7 +2,7 @@ import * as oauth from 'oauth4webapi';
 import { HeronError, textOf } from '../../errors.ts';
 import { withBody, withHeader, type Exchange } from '../../model/exchange.ts';
 import { isObject, type Json, type JsonObject } from '../../model/json.ts';
-import { headerValue, mediaType, type Reply } from '../../model/reply.ts';
+import { mediaType, type Reply } from '../../model/reply.ts';
 import { pemOf } from '../../model/transport.ts';
 import { bytesToHex, decodeText, utf8 } from '../../values/index.ts';
 import type { AuthTools } from '../kind.ts';
@@ -436,9 +436,3 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 		}
 	};
 }
-
-/** Whether a date header says that clocks differ by more than a minute; seconds. */
-export const skewOf = (reply: Reply, now: number): number => {
-	const date = Date.parse(headerValue(reply.headers, 'date') ?? '');
-	return Number.isNaN(date) ? 0 : Math.round((date - now) / 1000);
-};

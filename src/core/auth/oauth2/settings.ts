@@ -67,25 +67,25 @@ export const fields: CredentialField[] = [
 		name: 'issuer',
 		label: 'Issuer',
 		doc: 'The endpoints are read from its metadata (RFC 8414); not needed when they are given.',
-		form: 'text'
+		form: 'address'
 	},
 	{
 		name: 'authorizationEndpoint',
 		label: 'Authorization endpoint',
 		doc: 'Over that of the issuer.',
-		form: 'text',
+		form: 'address',
 		when: isGrant('authorization-code')
 	},
-	{ name: 'tokenEndpoint', label: 'Token endpoint', doc: 'Over that of the issuer.', form: 'text' },
+	{ name: 'tokenEndpoint', label: 'Token endpoint', doc: 'Over that of the issuer.', form: 'address' },
 	{
 		name: 'deviceEndpoint',
 		label: 'Device endpoint',
 		doc: 'Over that of the issuer.',
-		form: 'text',
+		form: 'address',
 		when: isGrant('device-code')
 	},
-	{ name: 'introspectionEndpoint', label: 'Introspection endpoint', doc: 'RFC 7662.', form: 'text' },
-	{ name: 'revocationEndpoint', label: 'Revocation endpoint', doc: 'RFC 7009.', form: 'text' },
+	{ name: 'introspectionEndpoint', label: 'Introspection endpoint', doc: 'RFC 7662.', form: 'address' },
+	{ name: 'revocationEndpoint', label: 'Revocation endpoint', doc: 'RFC 7009.', form: 'address' },
 	{ name: 'clientId', label: 'Client id', doc: '', form: 'text', required: true },
 	{
 		name: 'clientAuth',
@@ -144,7 +144,7 @@ export const fields: CredentialField[] = [
 		name: 'redirect',
 		label: 'Redirect address',
 		doc: 'Registered with the server; the application’s own when left out.',
-		form: 'text',
+		form: 'address',
 		when: isGrant('authorization-code')
 	},
 	{

@@ -1,0 +1,20 @@
+import type { Json } from '../model/json.ts';
+import { guarded } from './cells.ts';
+
+const textOf = (value: Json | undefined): string =>
+	value === undefined || value === null
+		? ''
+		: typeof value === 'string'
+			? guarded(value)
+			: typeof value === 'object'
+				? JSON.stringify(value)
+				: String(value);
+
+/** One line of CSV (RFC 4180 section 2), with its line end; what a spreadsheet would compute is kept from it. */
+export const csvLine = (cells: (Json | undefined)[]): string =>
+	`${cells
+		.map((cell) => {
+			const text = textOf(cell);
+			return /[",\r\n]|^\s|\s$/.test(text) ? `"${text.replace(/"/g, '""')}"` : text;
+		})
+		.join(',')}\r\n`;

@@ -1,0 +1,39 @@
+import type { Problem } from '../errors.ts';
+import { messageOf, type MessageCode } from '../messages.ts';
+import { parseStep } from '../model/collection.ts';
+import { isObject, type JsonObject } from '../model/json.ts';
+import { stepRules } from './rules.ts';
+
+export { jsonFault } from './json-text.ts';
+export { stepRules } from './rules.ts';
+export type { LintMend, StepRule } from './kind.ts';
+
+type Path = (string | number)[];
+
+/** What is allowed in a collection's file, and seldom meant; paths from the file's root. */
+export function lintCollection(file: string, value: unknown): Problem[] {
+	if (!isObject(value) || !Array.isArray(value.scenarios)) return [];
+	const out: Problem[] = [];
+	const add = (path: Path, code: MessageCode, values: Record<string, string | number> = {}, mend?: Problem['mend']) =>
+		out.push({ code, message: messageOf(code, values), file, path, ...(mend ? { mend } : {}) });
+	for (const [at, scenario] of (value.scenarios as unknown[]).entries()) {
+		if (!isObject(scenario) || !Array.isArray(scenario.steps)) continue;
+		let unchecked: number | undefined;
+		for (const [index, raw] of (scenario.steps as unknown[]).entries()) {
+			if (!isObject(raw)) continue;
+			const path: Path = ['scenarios', at, 'steps', index];
+			const step = parseStep(raw);
+			const { send } = step;
+			if (!send) continue;
+			if (!step.off) unchecked = send.checks.some((check) => !check.off) ? undefined : (unchecked ?? index);
+			for (const rule of stepRules) {
+				for (const { at: below, values, mend } of rule.find({ ...step, send }, raw as JsonObject)) {
+					const edits = mend?.edits.map((edit) => ({ ...edit, path: [...path, ...edit.path] }));
+					add([...path, ...below], rule.code, values, mend && { label: mend.label, edits: edits! });
+				}
+			}
+		}
+		if (unchecked !== undefined) add(['scenarios', at, 'steps', unchecked], 'lint.unchecked');
+	}
+	return out;
+}

@@ -1,0 +1,148 @@
+import { describe, expect, test } from 'vitest';
+import type { Json, JsonObject } from '../model/json.ts';
+import { setIn } from '../model/path.ts';
+import { loadProject } from '../model/workspace.ts';
+import { lintCollection, stepRules } from './index.ts';
+
+const collection = (...steps: JsonObject[]): JsonObject => ({
+	heron: 1,
+	scenarios: [{ id: 's', steps: steps.map((step, index) => ({ id: `s${index}`, ...step })) }]
+});
+const checked = { checks: [{ status: 200 }] };
+const find = (step: JsonObject) => lintCollection('collections/c.yaml', collection({ ...checked, ...step }));
+const codes = (step: JsonObject) => find(step).map(({ code }) => code);
+
+describe('each rule', () => {
+	test.each(stepRules.map((rule) => [rule.code, rule] as const))('%s finds its example', (code, { example }) => {
+		expect(codes(example)).toContain(code);
+	});
+	test.each(
+		stepRules.flatMap(({ code, example }) =>
+			find(example).some((one) => one.code === code && one.mend) ? [[code, example] as const] : []
+		)
+	)('the mend of %s takes it away', (code, example) => {
+		let value: Json = collection({ ...checked, ...example });
+		for (const { path, value: next } of find(example).find((one) => one.code === code)!.mend!.edits)
+			value = setIn(value, path, next);
+		expect(lintCollection('collections/c.yaml', value).map((one) => one.code)).not.toContain(code);
+	});
+});
+
+describe('what is meant is left alone', () => {
+	test.each<[string, JsonObject]>([
+		[
+			'JSON with expressions, in and out of quotes',
+			{ send: 'POST /a', body: { json: '{ "a": {$env.n}, "b": "x {$env.t} \\" {$env.u}" }' } }
+		],
+		['JSON that is one expression', { send: 'POST /a', body: { json: '{$env.whole}' } }],
+		['JSON as data', { send: 'POST /a', body: { json: { a: 1 } } }],
+		[
+			'a type of JSON',
+			{ send: 'POST /a', headers: { 'content-type': 'application/problem+json; charset=utf-8' }, body: { json: {} } }
+		],
+		['a header of their own', { send: 'GET /a', headers: { 'X-Berth': '1', Auth: 'x' } }],
+		['the scheme of an address', { send: 'GET http://h/a' }],
+		['a path parameter', { send: 'GET /a/{id}', path: { id: 'ü b' } }],
+		[
+			'a name that repeats with other values',
+			{
+				send: 'GET /a',
+				query: [
+					['tag', 'x'],
+					['tag', 'y']
+				]
+			}
+		],
+		['one of two that is off', { send: 'GET /a?size=5', query: { size: { value: 5, off: true } } }],
+		[
+			'a secret by reference',
+			{
+				send: 'POST /a',
+				headers: { Authorization: 'Bearer {$secret.word}' },
+				body: { json: { password: '{$secret.word}' } }
+			}
+		],
+		['an expression in an address', { send: 'GET {$env.base}/a{$env.query}' }]
+	])('%s', (_, step) => {
+		expect(codes(step)).toEqual([]);
+	});
+});
+
+test('two slashes are found at the start too, and mended', () => {
+	const [found] = find({ send: 'GET //a//b?x=//' });
+	expect(found!.mend!.edits[0]!.value).toBe('GET /a/b?x=//');
+});
+
+describe('JSON in a body', () => {
+	test.each<[string, string, string, string | undefined]>([
+		[
+			'a missing comma, behind an expression that is longer than its value',
+			'{\n  "a": {$env.aRatherLongName}\n  "b": 2\n}',
+			'line 3, column 3',
+			'{\n  "a": {$env.aRatherLongName},\n  "b": 2\n}'
+		],
+		['one comma too many', '{ "a": [1, 2,] }', 'line 1, column 14', '{ "a": [1, 2] }'],
+		[
+			'an expression inside quotes',
+			'{ "a": "{$f("x")} y" "b": 1 }',
+			'line 1, column 22',
+			'{ "a": "{$f("x")} y", "b": 1 }'
+		],
+		['what a comma does not mend', '{ "a": nope }', 'line 1', undefined],
+		['an end that is missing', '{ "a": 1', 'line 1', undefined]
+	])('%s', (_, json, place, mended) => {
+		const [found] = find({ send: 'POST /a', body: { json } });
+		expect(found!.message).toContain(place);
+		expect(found!.mend?.edits[0]!.value).toBe(mended);
+	});
+});
+
+describe('a scenario and a project', () => {
+	test('a step after which nothing is checked is named once', () => {
+		const steps = [{ send: 'GET /a', ...checked }, { send: 'GET /b' }, { send: 'GET /c' }];
+		expect(lintCollection('f', collection(...steps)).map(({ code, path }) => [code, path])).toEqual([
+			['lint.unchecked', ['scenarios', 0, 'steps', 1]]
+		]);
+		expect(lintCollection('f', collection(...steps.reverse()))).toEqual([]);
+	});
+	const warnings = (text: string) =>
+		loadProject(
+			[
+				{ path: 'heron.yaml', text: 'heron: 1\nvariables: { used: 1, spare: 2, by: "{$env.used}" }\n' },
+				{ path: 'environments/e.yaml', text: 'heron: 1\nvariables: { other: 1 }\nsecrets: [word, old]\n' },
+				{ path: 'collections/c.yaml', text }
+			],
+			new Set()
+		).workspace.warnings.map(({ file, line, message }) => `${file}:${line} ${message}`);
+	test('variables and secrets that nobody uses are named, with their place', () => {
+		expect(
+			warnings(
+				'heron: 1\nscenarios: [{ id: s, steps: [{ id: a, send: "GET http://h/{$env.by}", headers: { X-A: "{$secret.word}" }, checks: [{ that: "$env.other = 1" }] }] }]\n'
+			)
+		).toEqual([
+			'heron.yaml:2 the variable spare is used nowhere',
+			'environments/e.yaml:3 the secret old is used nowhere'
+		]);
+	});
+	test('nothing is said where names are computed', () => {
+		expect(
+			warnings(
+				'heron: 1\nscenarios: [{ id: s, steps: [{ id: a, send: "GET http://h/{$lookup($env, $run.branch)}", checks: [{ status: 200 }] }] }]\n'
+			)
+		).toEqual([]);
+	});
+	test('warnings have their line', () => {
+		expect(
+			loadProject(
+				[
+					{ path: 'heron.yaml', text: 'heron: 1\n' },
+					{
+						path: 'collections/c.yaml',
+						text: 'heron: 1\nscenarios:\n  - id: s\n    steps:\n      - { id: a, send: GET http://h//a, checks: [{ status: 200 }] }\n'
+					}
+				],
+				new Set()
+			).workspace.warnings.map(({ line, code }) => [line, code])
+		).toEqual([[5, 'lint.slashes']]);
+	});
+});

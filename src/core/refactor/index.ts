@@ -1,0 +1,1 @@
+export { countUses, renamedDocument, renamedText, usesOfName, type NameUse, type Root } from './names.ts';

@@ -1,0 +1,120 @@
+import { csvLine } from '../datasets/index.ts';
+import type { Json, JsonObject } from '../model/json.ts';
+import { worst, type Outcome, type StepResult } from '../run/index.ts';
+import type { ReportKind, ReportOptions, ReportSink } from './kind.ts';
+import { sentenceOfResult } from './sentence.ts';
+
+/** What became of a scenario in one row. */
+export interface RowResult {
+	scenario: string;
+	/** The row's number in its dataset, from 1. */
+	number: number;
+	values: JsonObject;
+	outcome: Outcome;
+	/** Milliseconds of all its steps. */
+	ms: number;
+	/** `STEP.NAME` → value, of all that was kept. */
+	kept: JsonObject;
+	/** What did not hold or could not be carried out, a sentence each, with the step before it. */
+	faults: string[];
+}
+
+type Told = Omit<StepResult, 'exchanges'>;
+
+/** Why a step did not pass, a sentence each. */
+export const faultsOf = (result: Pick<StepResult, 'step' | 'error' | 'checks' | 'pass'>): string[] => {
+	const at = result.pass ? `${result.step}, pass ${result.pass.number}` : result.step;
+	return [
+		...(result.error ? [`${at}: ${result.error.message}`] : []),
+		...result.checks.filter((check) => !check.holds).map((check) => `${at}: ${sentenceOfResult(check)}`)
+	];
+};
+
+/** The results of steps put together by scenario and row, in the order in which rows were begun; steps without a row are left out. */
+export function rowResults(steps: Iterable<Told>): RowResult[] {
+	const rows = new Map<string, { result: RowResult; outcomes: Outcome[] }>();
+	for (const step of steps) {
+		if (!step.row) continue;
+		const key = `${step.scenario}\0${step.row.number}`;
+		let found = rows.get(key);
+		if (!found) {
+			const { number, values } = step.row;
+			const result: RowResult = {
+				scenario: step.scenario,
+				number,
+				values,
+				outcome: 'passed',
+				ms: 0,
+				kept: {},
+				faults: []
+			};
+			rows.set(key, (found = { result, outcomes: [] }));
+		}
+		found.outcomes.push(step.outcome);
+		found.result.ms += step.ms;
+		for (const [name, value] of Object.entries(step.kept)) found.result.kept[`${step.step}.${name}`] = value;
+		found.result.faults.push(...faultsOf(step));
+	}
+	return [...rows.values()].map(({ result, outcomes }) => ({ ...result, outcome: worst(outcomes) }));
+}
+
+export const notPassed = ({ outcome }: Pick<RowResult, 'outcome'>): boolean =>
+	outcome === 'failed' || outcome === 'error';
+
+/** Names of the values of rows, in the order in which they come. */
+export const columnsOfRows = (rows: Iterable<{ values: JsonObject }>): string[] => {
+	const names = new Set<string>();
+	for (const { values } of rows) for (const name of Object.keys(values)) names.add(name);
+	return [...names];
+};
+
+const TAIL = ['row', 'outcome', 'reason'];
+const lineOf = ({ values, number, outcome, faults }: RowResult, columns: string[]): string =>
+	csvLine([...columns.map((name): Json | undefined => values[name]), number, outcome, faults.join('; ')]);
+
+/** Rows as CSV: their values, then number, outcome and reason. */
+export const rowsAsCsv = (rows: RowResult[]): string => {
+	const columns = columnsOfRows(rows);
+	return csvLine([...columns, ...TAIL]) + rows.map((row) => lineOf(row, columns)).join('');
+};
+
+/** Writes rows while they end: nothing is kept but those that are under way. */
+function openRowReport(fits: (row: RowResult) => boolean): (options: ReportOptions) => ReportSink {
+	return () => {
+		const under = new Map<string, Told[]>();
+		let columns: string[] | undefined;
+		return {
+			event(event) {
+				if (event.type === 'step' && event.result.row) {
+					const { exchanges: _, ...told } = event.result;
+					void _;
+					const key = `${told.scenario}\0${told.row!.number}`;
+					under.set(key, [...(under.get(key) ?? []), told]);
+				}
+				if (event.type !== 'scenario-end' || event.row === undefined) return '';
+				const key = `${event.scenario}\0${event.row}`;
+				const [row] = rowResults(under.get(key) ?? []);
+				under.delete(key);
+				if (!row || !fits(row)) return '';
+				const head = columns ? '' : csvLine([...(columns = Object.keys(row.values)), ...TAIL]);
+				return head + lineOf(row, columns!);
+			},
+			end: () => (columns ? '' : csvLine(TAIL))
+		};
+	};
+}
+
+export const rows: ReportKind = {
+	key: 'rows',
+	label: 'rows as CSV',
+	doc: 'A line for each row: its values, outcome and reason.',
+	open: openRowReport(() => true)
+};
+
+/** Rows that did not pass, as a dataset for the next run. */
+export const aside: ReportKind = {
+	key: 'aside',
+	label: 'rows that did not pass, as CSV',
+	doc: 'Only the rows that did not pass, with the reason: a dataset for the next run.',
+	open: openRowReport(notPassed)
+};

@@ -1,0 +1,219 @@
+import { credentialKind } from '../auth/index.ts';
+import { HeronError, textOf } from '../errors.ts';
+import type { Step } from '../model/collection.ts';
+import type { HeaderList } from '../model/reply.ts';
+import { mediaType } from '../model/reply.ts';
+import type { Redactor } from '../redact.ts';
+import { bytesToBase64, createEvaluator, decodeText } from '../values/index.ts';
+import type { Chosen, StartNames } from './plan.ts';
+import type { HeaderOrigin, Ports, PreparedRequest } from './ports.ts';
+import { chosenRows, passesOf, rowNames, type RowsOf } from './rows.ts';
+import { emptyMemory, prepareCall, scopeOf, type Memory, type StepContext } from './scenario.ts';
+
+/** A request as it will be sent, and who it is signed in as. */
+export interface Rehearsed {
+	request: PreparedRequest;
+	credential: { name: string; label: string; from: string };
+	/** What is added only when it is sent: a token that has to be fetched, the answer to a challenge. */
+	later?: string;
+}
+
+/** Ports that send nothing: what cannot be known without sending is said. */
+export const stillPorts = (ports: Ports): Ports =>
+	Object.assign(Object.create(ports) as Ports, {
+		send: () => Promise.reject(new HeronError('request.wrong', { detail: 'later' }))
+	});
+
+const isLater = (error: unknown): boolean =>
+	error instanceof HeronError && (error.values.detail === 'later' || error.code === 'auth.leg');
+
+/** The request of a step; nothing is sent. @throws HeronError value.*, file.missing */
+export async function rehearseStep(
+	chosen: Pick<Chosen, 'collection' | 'connection' | 'scenario'>,
+	step: Step,
+	memory: Memory,
+	context: StepContext
+): Promise<Rehearsed> {
+	const quiet = { ...context, ports: stillPorts(context.ports) };
+	const call = await prepareCall(chosen, step.send!, memory, quiet, scopeOf(quiet, memory)).catch((error: unknown) => {
+		throw isLater(error) ? new HeronError('value.later') : error;
+	});
+	const { name, from } = call.credential;
+	const kind = credentialKind(context.workspace.credentials.get(name)?.kind);
+	const credential = { name, label: kind?.label ?? '', from };
+	try {
+		const request = call.signIn ? await call.signIn.authorizer.apply(call.request) : call.request;
+		if (kind?.key !== 'digest' || request !== call.request) return { request, credential };
+		return {
+			request,
+			credential,
+			later: 'The server is asked for its challenge first; then Authorization: Digest … is added.'
+		};
+	} catch (error) {
+		if (!isLater(error)) throw error;
+		return {
+			request: call.request,
+			credential,
+			later: 'A token is fetched first; then Authorization: Bearer … is added.'
+		};
+	}
+}
+
+/** One step of a rehearsal. */
+export interface RehearsedStep {
+	scenario: string;
+	/** The row's number, when the scenario runs over rows. */
+	row?: number;
+	/** The pass's number, when the step repeats. */
+	pass?: number;
+	step: string;
+	title: string;
+	method?: string;
+	url?: string;
+	headers?: HeaderList;
+	/** Where each header is from. */
+	origins?: HeaderOrigin[];
+	body?: { text: string } | { base64: string };
+	credential?: Rehearsed['credential'];
+	later?: string;
+	/** Why there is no request: a step of another kind, or what cannot be known before earlier steps ran. */
+	note?: string;
+	/** It cannot be sent like this. */
+	trouble?: string;
+}
+
+export interface Rehearsal {
+	context: StepContext & { start: StartNames };
+	scenarios: Chosen[];
+	rows: RowsOf;
+	redactor: Redactor;
+	seed: number;
+}
+
+/**
+ * Goes through scenarios as a run would, and sends nothing. What earlier steps would keep stands as `‹step.name›`.
+ */
+export async function* rehearse({
+	context,
+	scenarios,
+	rows,
+	redactor,
+	seed
+}: Rehearsal): AsyncGenerator<RehearsedStep> {
+	const { ports } = context;
+	const evaluator = createEvaluator();
+	for (const chosen of scenarios) {
+		const open = rows.get(chosen.key);
+		if (!open) {
+			yield* through(chosen, { ...context, evaluator });
+			continue;
+		}
+		const scope = scopeOf(context, emptyMemory(ports));
+		for await (const row of chosenRows(open, { evaluator, scope, seed })) {
+			const start = await context.start.withRow(rowNames(row));
+			if (row.problem === undefined) yield* through(chosen, { ...context, evaluator, row, start });
+			else yield { scenario: chosen.key, row: row.number, step: '', title: '', trouble: row.problem };
+		}
+	}
+
+	async function* through(chosen: Chosen, here: StepContext): AsyncGenerator<RehearsedStep> {
+		const memory = emptyMemory(ports);
+		for (const step of chosen.scenario.steps) {
+			if (step.off) continue;
+			const at = {
+				scenario: chosen.key,
+				...(here.row ? { row: here.row.number } : {}),
+				step: step.id,
+				title: step.title
+			};
+			if (step.each === undefined) yield await one(chosen, step, memory, here, at);
+			else {
+				try {
+					const tools = { evaluator, scope: scopeOf(here, memory), seed, ports };
+					for await (const pass of passesOf(step.each, tools))
+						yield await one(chosen, step, memory, { ...here, pass }, { ...at, pass: pass.number });
+				} catch (error) {
+					yield { ...at, note: redactor.text(`repeats over what is known only when it runs: ${textOf(error)}`) };
+				}
+			}
+			// a word that nobody else uses stands for what will be kept; it is shown as ‹step.name›
+			memory.outputs[step.id] = Object.fromEntries(
+				(step.send?.keep ?? []).map(({ name }) => {
+					const word = `kept${bytesToBase64(ports.randomBytes(12)).replace(/\W/g, 'x')}`;
+					redactor.learn(`${step.id}.${name}`, word);
+					return [name, word];
+				})
+			);
+		}
+	}
+
+	async function one(
+		chosen: Chosen,
+		step: Step,
+		memory: Memory,
+		here: StepContext,
+		at: Pick<RehearsedStep, 'scenario' | 'row' | 'pass' | 'step' | 'title'>
+	): Promise<RehearsedStep> {
+		try {
+			if (step.set) {
+				for (const [name, value] of Object.entries(step.set))
+					memory.set[name] = await evaluator.deep(value, scopeOf(here, memory));
+				return { ...at, note: `sets ${Object.keys(step.set).join(', ')}` };
+			}
+			if (step.wait !== undefined) return { ...at, note: `waits ${step.wait}` };
+			const { request, credential, later } = await rehearseStep(chosen, step, memory, here);
+			const { method, url, headers, origins, body } = redactor.deep(request);
+			return {
+				...at,
+				method,
+				url,
+				headers,
+				origins,
+				...bodyOf(body, headers),
+				credential,
+				...(later ? { later } : {})
+			};
+		} catch (error) {
+			const message = redactor.text(textOf(error));
+			const later = error instanceof HeronError && error.code === 'value.later';
+			const waits = later || /‹[\w.-]+›|\$steps\./.test(message);
+			return { ...at, ...(waits ? { note: `known only when it runs: ${message}` } : { trouble: message }) };
+		}
+	}
+}
+
+function bodyOf(bytes: Uint8Array, headers: HeaderList): Pick<RehearsedStep, 'body'> {
+	if (bytes.length === 0) return {};
+	const { text, valid } = decodeText(bytes, mediaType(headers).charset);
+	return { body: valid ? { text } : { base64: bytesToBase64(bytes) } };
+}
+
+/** An address with what stands for a value readable again. */
+export const unmasked = (address: string): string => address.replace(/%E2%80%B9([\w.-]+)%E2%80%BA/g, '‹$1›');
+
+/** A step of a rehearsal as it goes over the wire, with lines that begin with # around it. */
+export function rehearsedText(one: RehearsedStep): string {
+	const place = `${one.scenario}${one.row === undefined ? '' : ` row ${one.row}`} › ${one.step}${one.pass === undefined ? '' : ` pass ${one.pass}`}`;
+	const lines = [`# ${place}${one.title ? `  ${one.title}` : ''}`];
+	if (one.trouble !== undefined) lines.push(`# CANNOT BE SENT: ${one.trouble}`);
+	if (one.note !== undefined) lines.push(`# ${one.note}`);
+	if (one.method !== undefined && one.url !== undefined) {
+		const { origin, pathname, search } = new URL(one.url);
+		const as = one.credential?.name ? `, signed in as ${one.credential.name}` : '';
+		lines.push(`# to ${origin}${as}`);
+		if (one.later) lines.push(`# ${one.later}`);
+		lines.push(
+			`${one.method} ${unmasked(pathname + search)} HTTP/1.1`,
+			...(one.headers ?? []).map(([name, value]) => `${name}: ${value}`),
+			''
+		);
+		if (one.body)
+			lines.push(
+				'text' in one.body
+					? one.body.text
+					: `# ${one.body.base64.length} letters of base64: ${one.body.base64.slice(0, 60)}…`,
+				''
+			);
+	} else lines.push('');
+	return `${lines.join('\n')}\n`;
+}
