@@ -17,7 +17,17 @@ module.exports = {
 			to: {
 				pathNot: [
 					'^src/core',
-					packages(['yup', 'yaml', 'jsonata', 'json-p3', 're2js', '@noble/hashes', '@faker-js/faker', 'oauth4webapi'])
+					packages([
+						'yup',
+						'yaml',
+						'jsonata',
+						'json-p3',
+						'jsonc-parser',
+						're2js',
+						'@noble/hashes',
+						'@faker-js/faker',
+						'oauth4webapi'
+					])
 				]
 			}
 		},
@@ -70,7 +80,7 @@ module.exports = {
 			severity: 'error',
 			from: { path: '^src/core/([^/]+)/', pathNot: '\\.test\\.ts$' },
 			to: {
-				path: '^src/core/(auth|values|checks|bodies|steps|selectors|reports|reach|run)/',
+				path: '^src/core/(auth|values|checks|bodies|steps|selectors|reports|reach|run|datasets|lint|refactor)/',
 				pathNot: ['^src/core/$1/', '/index\\.ts$']
 			}
 		},
@@ -78,7 +88,10 @@ module.exports = {
 			name: 'through-the-core-doors',
 			severity: 'error',
 			from: { path: '^src/(server|cli|lib|routes)', pathNot: '\\.test\\.ts$' },
-			to: { path: '^src/core/(auth|values|checks|bodies|steps|selectors|reports|reach|run)/', pathNot: '/index\\.ts$' }
+			to: {
+				path: '^src/core/(auth|values|checks|bodies|steps|selectors|reports|reach|run|datasets|lint|refactor)/',
+				pathNot: '/index\\.ts$'
+			}
 		},
 		{
 			name: 'through-the-server-doors',

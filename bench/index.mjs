@@ -4,6 +4,8 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt } from '../scripts/build.mjs';
+import { build } from 'esbuild';
+import { alias } from '../scripts/node-worker.mjs';
 import { root } from '../scripts/setup.mjs';
 
 ensureBuilt();
@@ -104,6 +106,53 @@ try {
 			`${(large.memory / small.memory).toFixed(2)}  (${Math.round(large.memory / 1e6)} MB over ${Math.round(small.memory / 1e6)} MB)`
 		);
 	}
+
+	// 4: what values cost
+	const bundled = join(dir, 'values.mjs');
+	await build({
+		absWorkingDir: root,
+		entryPoints: ['bench/values.ts'],
+		outfile: bundled,
+		bundle: true,
+		platform: 'node',
+		format: 'esm',
+		alias,
+		logLevel: 'error'
+	});
+	const { plain, language, values } = JSON.parse(spawnSync(process.execPath, [bundled], { encoding: 'utf8' }).stdout);
+	show('a plain name over the same by JSONata', (plain / language).toFixed(3));
+	const perStep = resultOf(join(dir, 'out.json')).ms / 2000;
+	show('ten values over a step with three checks, parallel 16', (values / perStep).toFixed(3));
+
+	// 5: a project of 200 collections in 50 environments
+	const many = join(dir, 'many');
+	for (const folder of ['connections', 'collections', 'environments'])
+		mkdirSync(join(many, folder), { recursive: true });
+	writeFileSync(join(many, 'heron.yaml'), 'heron: 1\nvariables: { base: "http://h" }\n');
+	writeFileSync(join(many, 'connections/c.yaml'), 'heron: 1\nbase: "{$env.base}"\n');
+	let bytes = 0;
+	const text = readFileSync(join(two, 'collections/x.yaml'), 'utf8').split('\n').slice(0, 203).join('\n');
+	for (let i = 0; i < 200; i++) {
+		writeFileSync(join(many, `collections/c${i}.yaml`), text);
+		bytes += text.length;
+	}
+	const variables = Array.from({ length: 40 }, (_, i) => `  v${i}: value ${i}\n`).join('');
+	for (let i = 0; i < 50; i++)
+		writeFileSync(join(many, `environments/e${i}.yaml`), `heron: 1\nvariables:\n${variables}`);
+	const checks = [1, 2, 3].map(() => time([join(root, 'dist/cli.js'), 'check', '--project', many]));
+	const parse = `const { parseDocument } = require('yaml'); const { readdirSync, readFileSync } = require('fs'); for (const d of ['collections', 'environments']) for (const f of readdirSync(d)) parseDocument(readFileSync(d + '/' + f, 'utf8')).toJS();`;
+	const raw = [1, 2, 3].map(() => {
+		const start = performance.now();
+		spawnSync(process.execPath, ['-e', parse], {
+			cwd: many,
+			env: { ...process.env, NODE_PATH: join(root, 'node_modules') }
+		});
+		return performance.now() - start;
+	});
+	show(
+		'reading and checking 200 collections, 50 environments, over parsing',
+		`${(median(checks) / median(raw)).toFixed(2)}  (${Math.round(median(checks))} ms, ${(bytes / 1e6).toFixed(1)} MB)`
+	);
 } finally {
 	server.kill('SIGTERM');
 	rmSync(dir, { recursive: true, force: true });

@@ -1,6 +1,6 @@
 import { build } from 'esbuild';
 import { chmodSync, readFileSync, rmSync } from 'node:fs';
-import { nodeWorkerEsbuild } from './node-worker.mjs';
+import { alias, nodeWorkerEsbuild } from './node-worker.mjs';
 import { root } from './setup.mjs';
 
 // The command and the stand-ins: small entries, everything heavy in chunks that are loaded when needed.
@@ -21,6 +21,7 @@ await build({
 	// keeping names costs a call for every closure that is made, a tenth of a run's time
 	legalComments: 'none',
 	define: { __APP_VERSION__: JSON.stringify(version) },
+	alias,
 	external: ['sqlite3', 'fastify', '@fastify/multipart', 'sequelize'],
 	banner: {
 		js: "#!/usr/bin/env node\nimport { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);"

@@ -49,6 +49,7 @@ try {
 	);
 	const failing = await run({ targets: [], environment: 'local' });
 	await write(text);
+	const rows = await run({ targets: ['season/office-list'], environment: 'local' });
 	await run({ targets: [], environment: 'local', parallel: 2 });
 
 	const shoot = async (
@@ -85,8 +86,15 @@ try {
 		await page.getByRole('button', { name: 'Choose $.nights' }).click();
 	});
 	await shoot('run', `runs/${failing}`);
+	await shoot('rows', `runs/${rows}`, async (page) => {
+		await page.getByRole('heading', { level: 1 }).waitFor();
+		await page.mouse.move(640, 500);
+		await page.mouse.wheel(0, 4000);
+		await page.getByRole('button', { name: 'Row 10, passed' }).waitFor();
+	});
 	await shoot('runs', 'runs');
 	await shoot('values', 'values');
+	await shoot('dataset', 'datasets/office-list.csv', (page) => page.getByText('10 rows').waitFor());
 	await shoot('suites', 'suites');
 	// what the list of connections tells of
 	for (const target of [

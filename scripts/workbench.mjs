@@ -45,9 +45,9 @@ export function demoFiles(first) {
 	return filesOf(dir).map((file) => {
 		let bytes = readFileSync(file);
 		if (first !== STANDINS_PORT && file.endsWith('.yaml')) {
-			const moved = (/** @type {string} */ _, /** @type {string} */ port) =>
-				`127.0.0.1:${first + Number(port) - STANDINS_PORT}`;
-			bytes = Buffer.from(bytes.toString('utf8').replace(/127\.0\.0\.1:(46[89]\d)/g, moved));
+			const moved = (/** @type {string} */ _, /** @type {string} */ host, /** @type {string} */ port) =>
+				`${host}:${first + Number(port) - STANDINS_PORT}`;
+			bytes = Buffer.from(bytes.toString('utf8').replace(/(127\.0\.0\.1|localhost):(46[89]\d)/g, moved));
 		}
 		return { path: relative(dir, file).split(sep).join('/'), base64: bytes.toString('base64') };
 	});

@@ -1,5 +1,5 @@
 import { counted } from '#core/messages.ts';
-import { allScenarios, findUnresolved, lookingRun, startNames } from '#core/run/index.ts';
+import { allScenarios, findUnresolved, lookingRun, openRows, rowStarts, startNames } from '#core/run/index.ts';
 import { createEngine, readSecrets } from '#server/engine/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { environmentOf, listProblems, openProject } from './project.ts';
@@ -14,15 +14,16 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 		environmentOf(folder, environment);
 		const engine = createEngine();
 		const secrets = readSecrets(io.env, workspace.environments.get(environment)!.secrets, one(flags, 'secrets'));
-		const ports = engine.ports({ seed: 1, readFile: folder.readFile });
+		const ports = engine.ports({ seed: 1, readFile: folder.readFile, data: folder.data });
 		const start = await startNames(
 			workspace,
 			environment,
 			{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
 			ports
 		);
+		const rows = await rowStarts(await openRows(allScenarios(workspace), {}, ports), start);
 		problems.push(
-			...findUnresolved(workspace, allScenarios(workspace), start).map((p) => ({
+			...findUnresolved(workspace, allScenarios(workspace), start, rows).map((p) => ({
 				...p,
 				...folder.documents.get(p.file)?.placeOf(p.path)
 			}))

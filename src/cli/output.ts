@@ -37,8 +37,11 @@ export function openOutput(io: Io, file: string): Output {
 		drained: () =>
 			new Promise((resolve) => {
 				if (problem || !stream.writableNeedDrain) return resolve();
-				stream.once('drain', resolve);
-				stream.once('error', () => resolve());
+				const free = () => {
+					stream.off('drain', free).off('error', free);
+					resolve();
+				};
+				stream.on('drain', free).on('error', free);
 			}),
 		close: () =>
 			new Promise((resolve) => {

@@ -10,7 +10,8 @@ import { one } from './command.ts';
 export const openProject = (flags: Flags): ProjectFolder => readFolder(resolve(one(flags, 'project') ?? '.'));
 
 export const listProblems = (io: Io, problems: Problem[], word = ''): void => {
-	for (const problem of problems) io.err(`${word}${problemLine(problem)}\n`);
+	for (const problem of problems)
+		io.err(`${word}${problemLine(problem)}${problem.mend ? ` (${problem.mend.label})` : ''}\n`);
 };
 
 /** @throws HeronError project.invalid when files are wrong */

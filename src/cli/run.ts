@@ -5,21 +5,31 @@ import { createRedactor } from '#core/redact.ts';
 import { consoleReport, reportKind, reportKinds, type ReportSink } from '#core/reports/index.ts';
 import {
 	choose,
+	demandAllowed,
 	exitCodeOf,
 	findUnresolved,
+	openRows,
 	reduceRun,
+	rehearse,
+	rehearsedText,
 	refuseProblems,
+	rowStarts,
 	runPlan,
 	startNames,
 	titleOf,
 	startState,
+	type RowsChoice,
 	type RunInfo,
 	type RunState
 } from '#core/run/index.ts';
-import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
+import { datasetFile, parseTake } from '#core/model/rows.ts';
+import { createEvaluator } from '#core/values/index.ts';
+import { createEngine, readSecrets, withFile, type DataSource, type ProjectFolder } from '#server/engine/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
 import { setMaxListeners } from 'node:events';
-import { one, type Flags, type Io } from './command.ts';
+import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
 import { openOutput, type Output } from './output.ts';
 import { demandValid, environmentOf, openProject } from './project.ts';
@@ -56,9 +66,29 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
 	const redactor = createRedactor(secrets);
 	const engine = createEngine();
-	const ports = engine.ports({ seed, readFile: folder.readFile });
+	const { data, choice } = rowsOf(folder, flags);
+	const ports = engine.ports({ seed, readFile: folder.readFile, data });
 	const start = await startNames(workspace, environment, { set: setOf(flags), secrets, run: info }, ports);
-	refuseProblems(findUnresolved(workspace, scenarios, start).map((problem) => placed(folder, problem)));
+	if (flags.rehearse === true) {
+		const rows = await openRows(scenarios, choice, ports);
+		const evaluator = createEvaluator();
+		const agent = `loyal-heron/${io.version}`;
+		const context = { workspace, start, ports, evaluator, redactor, environment, agent, signal: undefined };
+		let code = 0;
+		for await (const step of rehearse({ context, scenarios, rows, redactor, seed })) {
+			io.out(flags.json === true ? `${JSON.stringify(step)}\n` : rehearsedText(step));
+			if (step.trouble !== undefined) code = USAGE;
+		}
+		engine.close();
+		return code;
+	}
+	demandAllowed(workspace, scenarios, environment, {
+		allowed: flags['allow-guarded'] === true,
+		how: ': --allow-guarded lets them'
+	});
+	const rows = await openRows(scenarios, choice, ports);
+	const unresolved = findUnresolved(workspace, scenarios, start, await rowStarts(rows, start));
+	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
 	const timeout = durationOf(flags, 'timeout');
 	const parallel = numberOf(flags, 'parallel', 1) ?? suite?.parallel ?? 1;
 	const stopAfter = numberOf(flags, 'stop-after', 1) ?? 0;
@@ -88,6 +118,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 			workspace,
 			scenarios,
 			start,
+			rows,
 			redactor,
 			parallel,
 			stopAfter,
@@ -152,12 +183,30 @@ function openReports(io: Io, flags: Flags): Delivery[] {
 			});
 		return { kind, file };
 	});
+	const aside = one(flags, 'aside');
+	if (aside !== undefined) wanted.push({ kind: reportKind('aside')!, file: aside });
 	const toStdout = wanted.filter((one) => one.file === '-').length;
 	if (toStdout > 1) throw new HeronError('usage', { detail: 'only one report can go to standard output' });
 	const reports = wanted.map(({ kind, file }) => ({ ...openOutput(io, file), sink: kind.open(options) }));
 	// where a report takes standard output, what people read goes to standard error
 	const people = { ...openOutput(toStdout ? { ...io, out: io.err } : io, '-'), sink: consoleReport.open(options) };
 	return [...reports, people];
+}
+
+/** Where rows come from: a dataset of the project, or any file by its path. */
+function rowsOf(folder: ProjectFolder, flags: Flags): { data: DataSource; choice: RowsChoice } {
+	const take = one(flags, 'rows');
+	if (take !== undefined && !parseTake(take))
+		throw new HeronError('usage', {
+			detail: `--rows wants numbers and ranges such as 1-10,15 or 20-, this is "${take}"`
+		});
+	const choice: RowsChoice = take === undefined ? {} : { take };
+	const name = one(flags, 'data');
+	if (name === undefined) return { data: folder.data, choice };
+	if ('path' in datasetFile(name, folder.data.files()) || !existsSync(name))
+		return { data: folder.data, choice: { ...choice, data: name } };
+	const { source, data } = withFile(folder.data, resolve(name));
+	return { data: source, choice: { ...choice, data } };
 }
 
 const placed = ({ documents }: ProjectFolder, problem: Problem): Problem => ({

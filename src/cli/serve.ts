@@ -1,5 +1,7 @@
 import { HeronError } from '#core/errors.ts';
+import { once } from 'node:events';
 import { existsSync } from 'node:fs';
+import type { Server } from 'node:http';
 import { createServer } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { one, type Flags, type Io } from './command.ts';
@@ -38,7 +40,9 @@ export async function serve(io: Io, _: string[], flags: Flags): Promise<number> 
 	});
 	const data = one(flags, 'data');
 	if (data) process.env.HERON_DATA = data;
-	await import(entry);
+	const { server } = (await import(entry)) as { server: { server: Server } };
+	// it is loaded before it listens
+	if (!server.server.listening) await once(server.server, 'listening');
 	io.out(`Loyal Heron is at http://${host}:${port}\n`);
 	if (host !== '127.0.0.1' && host !== 'localhost')
 		io.err('It can be reached from other machines: name the addresses it may be spoken to by in HERON_HOSTS.\n');

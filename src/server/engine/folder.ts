@@ -2,6 +2,7 @@ import { HeronError, type Problem } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
 import { documentKinds, PLAIN_FOLDERS } from '#core/model/kinds.ts';
 import { isProjectFile, loadProject, type LoadedProject } from '#core/model/workspace.ts';
+import { folderSource, type DataSource } from './datasets/index.ts';
 import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { join, relative, resolve, sep } from 'node:path';
 
@@ -10,6 +11,8 @@ export interface ProjectFolder extends LoadedProject {
 	/** Paths of all its files, with slashes, sorted. */
 	paths: string[];
 	readFile(path: string): Uint8Array | undefined;
+	/** Its files, read piece by piece where they are large. */
+	data: DataSource;
 }
 
 const LIMIT = 20_000;
@@ -44,14 +47,23 @@ function misspelt(dir: string): Problem[] {
 	});
 }
 
-/** Reads files below a folder and nowhere else, links resolved. */
-export function folderReader(dir: string): (path: string) => Uint8Array | undefined {
+/** Where a file lies that is below a folder, links resolved; undefined when it is not there, or elsewhere. */
+function folderLocator(dir: string): (path: string) => string | undefined {
 	const root = realpathSync(dir);
 	return (path) => {
 		const full = resolve(root, path);
 		if (!existsSync(full) || !statSync(full).isFile()) return undefined;
 		const real = realpathSync(full);
-		return real.startsWith(root + sep) ? readFileSync(real) : undefined;
+		return real.startsWith(root + sep) ? real : undefined;
+	};
+}
+
+/** Reads files below a folder and nowhere else. */
+export function folderReader(dir: string): (path: string) => Uint8Array | undefined {
+	const locate = folderLocator(dir);
+	return (path) => {
+		const full = locate(path);
+		return full === undefined ? undefined : readFileSync(full);
 	};
 }
 
@@ -68,5 +80,5 @@ export function readFolder(dir: string): ProjectFolder {
 		.map((path) => ({ path, text: Buffer.from(readFile(path) ?? []).toString('utf8') }));
 	const loaded = loadProject(sources, new Set(paths));
 	loaded.workspace.warnings.push(...misspelt(dir));
-	return { dir, paths, readFile, ...loaded };
+	return { dir, paths, readFile, data: folderSource(paths, folderLocator(dir), readFile), ...loaded };
 }

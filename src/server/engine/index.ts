@@ -2,8 +2,10 @@ import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import type { Ports } from '#core/run/index.ts';
 import { randomBytes } from 'node:crypto';
 import { cryptoPort } from './crypto.ts';
+import { createDatasets, memorySource, type DataSource } from './datasets/index.ts';
 import { createSender, openSession, type Caps } from './send/index.ts';
 
+export { createDatasets, folderSource, memorySource, withFile, type DataSource } from './datasets/index.ts';
 export { readFolder, folderReader, type ProjectFolder } from './folder.ts';
 export { readSecrets } from './secrets.ts';
 
@@ -11,7 +13,13 @@ export const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000 };
 
 export interface Engine {
 	/** The ports of one run. */
-	ports(options: { seed: number; readFile?: (path: string) => Uint8Array | undefined; tokens?: TokenKeeper }): Ports;
+	ports(options: {
+		seed: number;
+		readFile?: (path: string) => Uint8Array | undefined;
+		/** Where datasets are read from; without it there are none. */
+		data?: DataSource;
+		tokens?: TokenKeeper;
+	}): Ports;
 	close(): void;
 }
 
@@ -19,7 +27,7 @@ export interface Engine {
 export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 	const sender = createSender(caps);
 	return {
-		ports({ seed, readFile, tokens = createTokenKeeper() }) {
+		ports({ seed, readFile, data = memorySource(new Map()), tokens = createTokenKeeper() }) {
 			let counter = 0;
 			// bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step
 			let pool = new Uint8Array(0);
@@ -38,6 +46,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				seed,
 				next: () => ++counter,
 				openSession,
+				dataset: createDatasets(data),
 				crypto: cryptoPort,
 				tokens,
 				send: sender.send,

@@ -1,9 +1,10 @@
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
+import type { Column, DataRow } from '#core/datasets/index.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import type { ReachReport, Stage } from '#core/reach/index.ts';
-import type { HeaderOrigin, RunEvent, RunInfo } from '#core/run/index.ts';
+import type { HeaderOrigin, RowsChoice, RunEvent, RunInfo } from '#core/run/index.ts';
 import type { ReachOrder } from './reach/index.ts';
 
 /** A project as it is handed to the worker. */
@@ -25,6 +26,8 @@ export type Outputs = Record<string, JsonObject>;
 export interface RunOrder {
 	/** For steps that are sent by hand. */
 	outputs: Outputs;
+	/** Another dataset, or other rows, than scenarios name. */
+	rows: RowsChoice;
 	targets: string[];
 	only: string[];
 	environment: string;
@@ -41,6 +44,28 @@ export interface PreviewOrder {
 	/** The step as it stands on the screen. */
 	step: Json;
 	environment: string;
+	/** The number of the row that it is looked at with. */
+	row: number;
+}
+
+/** A piece of a dataset. */
+export interface DatasetOrder {
+	/** `rows:` as it stands on the screen. */
+	rows: Json;
+	from: number;
+	count: number;
+	environment: string;
+}
+export interface DatasetAnswer {
+	file: string;
+	columns: Column[];
+	notes: string[];
+	/** How many rows it has. */
+	count: number;
+	/** How many of them are chosen, and the first of their numbers. */
+	chosen: number;
+	numbers: number[];
+	rows: DataRow[];
 }
 
 /** A request as it will be sent, secrets masked. */
@@ -54,6 +79,22 @@ export interface Preview {
 	credential: { name: string; label: string; from: string };
 	/** What will be added when it is sent and cannot be known before. */
 	later?: string;
+}
+
+/** An expression to be tried; with the outputs and the row of a scenario when one is named. */
+export interface TryOrder {
+	/** A bare expression, or a text with expressions in it. */
+	text: string;
+	environment: string;
+	outputs: Outputs;
+	/** `collection/scenario`. */
+	scenario?: string;
+	row?: number;
+}
+export interface TryAnswer {
+	value?: Json;
+	/** Why it gives nothing. */
+	trouble?: string;
 }
 
 export interface RecipeOrder {
@@ -94,6 +135,10 @@ export interface WireError {
 export interface Jobs {
 	run: { order: RunOrder; answer: null };
 	preview: { order: PreviewOrder; answer: Preview };
+	/** What an expression gives. */
+	try: { order: TryOrder; answer: TryAnswer };
+	/** What a dataset holds, or what is wrong with it. */
+	dataset: { order: DatasetOrder; answer: DatasetAnswer };
 	resolve: { order: { environment: string }; answer: { problems: Problem[]; values: JsonObject } };
 	reach: { order: ReachOrder; answer: ReachReport };
 	recipe: { order: RecipeOrder; answer: RecipeAnswer };

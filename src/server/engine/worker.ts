@@ -8,26 +8,35 @@ import {
 	type Flow,
 	type TokenKeeper
 } from '#core/auth/index.ts';
-import { HeronError, textOf } from '#core/errors.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { HeronError, textOf, type Problem } from '#core/errors.ts';
+import { parseStep, type Step } from '#core/model/collection.ts';
 import { inEnvironment } from '#core/model/connection.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
+import { parseRows } from '#core/model/rows.ts';
 import { createWorkspace, type Workspace } from '#core/model/workspace.ts';
 import { createRedactor, type Redactor } from '#core/redact.ts';
 import {
 	allScenarios,
 	blankRequest,
 	choose,
+	chosenRows,
 	emptyMemory,
 	findUnresolved,
 	lookingRun,
+	openRows,
+	passesOf,
 	prepareCall,
 	refuseProblems,
+	rehearseStep,
+	rowNames,
+	rowStarts,
 	runPlan,
 	scopeOf,
 	startNames,
+	stillPorts,
 	wayOfLegs,
+	type Chosen,
 	type Exchange,
 	type Memory,
 	type Ports,
@@ -35,18 +44,18 @@ import {
 	type StartNames,
 	type StepContext
 } from '#core/run/index.ts';
-import { createEvaluator } from '#core/values/index.ts';
+import { createEvaluator, Raw } from '#core/values/index.ts';
 import { setMaxListeners } from 'node:events';
 import { parentPort } from 'node:worker_threads';
-import { createEngine } from './index.ts';
+import { createEngine, memorySource } from './index.ts';
 import type {
+	DatasetAnswer,
 	FlowAnswer,
 	FromWorker,
 	Job,
 	JobName,
 	Jobs,
 	Outputs,
-	Preview,
 	RecipeAnswer,
 	Sealed,
 	Snapshot,
@@ -95,6 +104,7 @@ const portsOf = (job: Job, environment: string, seed: number): Ports => {
 	return engine.ports({
 		seed,
 		readFile: (path) => files.get(path),
+		data: memorySource(files),
 		tokens: keeperOf(snapshot.project, environment, sealed)
 	});
 };
@@ -149,8 +159,11 @@ const run: Handler<'run'> = async (job, redactor, stop) => {
 		{ set: order.set, secrets: sealed.secrets, run: order.info },
 		ports
 	);
+	const rows = await openRows(scenarios, order.rows, ports);
 	// only what will be sent has to resolve
-	refuseProblems(order.only.length === 0 ? findUnresolved(workspace, scenarios, start) : []);
+	refuseProblems(
+		order.only.length === 0 ? findUnresolved(workspace, scenarios, start, await rowStarts(rows, start)) : []
+	);
 	if (order.only.length > 0)
 		for (const { key } of scenarios) recall(snapshot.project, order.environment, key, order.outputs, ports);
 	const plan = {
@@ -158,6 +171,7 @@ const run: Handler<'run'> = async (job, redactor, stop) => {
 		workspace,
 		scenarios,
 		start,
+		rows,
 		redactor,
 		parallel: order.parallel,
 		stopAfter: order.stopAfter,
@@ -169,11 +183,27 @@ const run: Handler<'run'> = async (job, redactor, stop) => {
 	return null;
 };
 
-/** Ports that send nothing: what cannot be known without sending is said. */
-const still = (ports: Ports): Ports =>
-	Object.assign(Object.create(ports) as Ports, {
-		send: () => Promise.reject(new HeronError('request.wrong', { detail: 'later' }))
-	});
+/** The context with the row that is looked at, and with the first pass of a step that repeats. */
+async function withRow(
+	context: StepContext & { start: StartNames },
+	chosen: Chosen,
+	step: Step,
+	number: number,
+	memory: Memory
+): Promise<StepContext & { start: StartNames }> {
+	let here = context;
+	const rows = (await openRows([chosen], { row: number }, context.ports)).get(chosen.key);
+	const tools = { evaluator: context.evaluator, scope: scopeOf(here, memory), seed: 1, ports: context.ports };
+	if (rows) {
+		for await (const row of chosenRows(rows, tools)) {
+			here = { ...here, row, start: await here.start.withRow(rowNames(row)) };
+			break;
+		}
+	}
+	if (step.each === undefined) return here;
+	for await (const pass of passesOf(step.each, { ...tools, scope: scopeOf(here, memory) })) return { ...here, pass };
+	return here;
+}
 
 const preview: Handler<'preview'> = async (job, redactor) => {
 	const { snapshot, order } = job;
@@ -184,29 +214,72 @@ const preview: Handler<'preview'> = async (job, redactor) => {
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
 	const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
-	const quiet = { ...context, ports: still(context.ports) };
-	const call = await prepareCall(chosen, step.send, memory, quiet, scopeOf(quiet, memory));
-	const kind = credentialKind(context.workspace.credentials.get(call.credential.name)?.kind);
-	let request = call.request;
-	let later: string | undefined;
-	try {
-		if (call.signIn) request = await call.signIn.authorizer.apply(request);
-		if (kind?.key === 'digest' && request === call.request)
-			later = 'The server is asked for its challenge first; then Authorization: Digest … is added.';
-	} catch (error) {
-		if (!(error instanceof HeronError && (error.values.detail === 'later' || error.code === 'auth.leg'))) throw error;
-		later = 'A token is fetched first; then Authorization: Bearer … is added.';
-	}
+	const here = await withRow(context, chosen, step, order.row, memory);
+	const { request, credential, later } = await rehearseStep(chosen, step, memory, here);
 	const { method, url, headers, origins, body } = redactor.deep(request);
-	const { name, from } = call.credential;
-	const shown: Preview = { method, url, headers, origins, body, credential: { name, label: kind?.label ?? '', from } };
-	return later ? { ...shown, later } : shown;
+	return { method, url, headers, origins, body, credential, ...(later ? { later } : {}) };
 };
 
 const resolve: Handler<'resolve'> = async (job, redactor) => {
-	const { workspace, start } = await contextOf(job, job.order.environment, redactor);
-	const problems = findUnresolved(workspace, allScenarios(workspace), start);
+	const { workspace, start, ports } = await contextOf(job, job.order.environment, redactor);
+	const all = allScenarios(workspace);
+	const trouble: Problem[] = [];
+	const starts = new Map<string, StartNames>();
+	for (const chosen of all) {
+		try {
+			for (const [key, one] of await rowStarts(await openRows([chosen], {}, ports), start)) starts.set(key, one);
+		} catch (error) {
+			if (!(error instanceof HeronError)) throw error;
+			const at = workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
+			const file = `collections/${chosen.collection}.yaml`;
+			trouble.push({ code: error.code, message: error.message, file, path: ['scenarios', at, 'rows'] });
+		}
+	}
+	const problems = [...trouble, ...findUnresolved(workspace, all, start, starts)];
 	return { problems: redactor.deep(problems), values: redactor.deep(start.names.env) };
+};
+
+const tryIt: Handler<'try'> = async (job, redactor) => {
+	const { snapshot, order } = job;
+	const context = await contextOf(job, order.environment, redactor);
+	const chosen = allScenarios(context.workspace).find((one) => one.key === order.scenario);
+	const memory = chosen
+		? recall(snapshot.project, order.environment, chosen.key, order.outputs, context.ports)
+		: emptyMemory(context.ports);
+	const { text } = order;
+	try {
+		const here = chosen ? await withRow(context, chosen, parseStep({}), order.row ?? 1, memory) : context;
+		const scope = scopeOf(here, memory);
+		const value = await (text.includes('{$')
+			? here.evaluator.value(text, scope)
+			: here.evaluator.expression(text, scope));
+		const plain = value instanceof Raw ? value.text : value;
+		return redactor.deep(plain === undefined ? { trouble: 'it gives nothing' } : { value: plain });
+	} catch (error) {
+		return redactor.deep({ trouble: textOf(error) });
+	}
+};
+
+const PAGE = 1000;
+const dataset: Handler<'dataset'> = async (job, redactor) => {
+	const { order } = job;
+	const context = await contextOf(job, order.environment, redactor);
+	const spec = parseRows(order.rows);
+	if (!spec) throw new HeronError('request.wrong', { detail: 'a dataset is wanted' });
+	const opened = await context.ports.dataset(spec);
+	const { file, columns, notes } = opened;
+	const answer: DatasetAnswer = { file, columns, notes, count: 0, chosen: 0, numbers: [], rows: [] };
+	const tools = { evaluator: context.evaluator, scope: scopeOf(context, emptyMemory(context.ports)), seed: 1 };
+	const last = order.from + Math.min(order.count, PAGE);
+	for await (const row of opened.rows()) {
+		answer.count++;
+		if (answer.count > order.from && answer.count <= last) answer.rows.push(row);
+	}
+	for await (const { number } of chosenRows({ spec, dataset: opened }, tools)) {
+		answer.chosen++;
+		if (answer.numbers.length < PAGE) answer.numbers.push(number);
+	}
+	return redactor.deep(answer);
 };
 
 const reachJob: Handler<'reach'> = async (job, redactor, stop) => {
@@ -238,7 +311,7 @@ const recipe: Handler<'recipe'> = async (job, redactor) => {
 	return { ...redactor.deep(rest), ...(vector ? { vector } : {}) };
 
 	async function requestOfRecipe() {
-		const quiet = { ...context, ports: still(context.ports) };
+		const quiet = { ...context, ports: stillPorts(context.ports) };
 		if (!order.step) {
 			const memory = emptyMemory(context.ports);
 			return {
@@ -338,7 +411,16 @@ async function openFlow(
 	return createFlow(given, tools, redirect);
 }
 
-const handlers: { [N in JobName]: Handler<N> } = { run, preview, resolve, reach: reachJob, recipe, flow };
+const handlers: { [N in JobName]: Handler<N> } = {
+	run,
+	preview,
+	resolve,
+	try: tryIt,
+	dataset,
+	reach: reachJob,
+	recipe,
+	flow
+};
 
 const wireError = (error: unknown): WireError =>
 	error instanceof HeronError

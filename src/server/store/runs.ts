@@ -34,7 +34,7 @@ export interface StoredRun {
 	kind: 'run' | 'send';
 	status: RunStatus;
 	info: RunInfo;
-	scenarios: (ScenarioRef & { outcome?: Outcome; ms?: number })[];
+	scenarios: (ScenarioRef & { outcome?: Outcome; ms?: number; rowOutcomes?: Record<Outcome, number> })[];
 	total: number;
 	summary: Summary;
 	ms: number;
@@ -54,7 +54,7 @@ export interface RunStore {
 	get(id: string): Promise<StoredRun | undefined>;
 	/** Results behind a sequence number, in order. */
 	steps(run: string, after?: number): Promise<StoredStep[]>;
-	/** The newest result of each step of a collection's scenarios in an environment. */
+	/** The newest result of each step of a collection's scenarios in an environment; of several in a run one that did not pass. */
 	latest(project: string, collection: string, environment: string): Promise<StoredStep[]>;
 	body(hash: string): Promise<Buffer | undefined>;
 	/** Marks runs that a stopped server left behind; gives their number. */
@@ -172,7 +172,7 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 					ORDER BY startedAt DESC LIMIT 200
 				), ranked AS (
 					SELECT steps.run, steps.seq,
-						ROW_NUMBER() OVER (PARTITION BY steps.scenario, steps.step ORDER BY recent.startedAt DESC, steps.seq DESC) AS place
+						ROW_NUMBER() OVER (PARTITION BY steps.scenario, steps.step ORDER BY recent.startedAt DESC, steps.outcome IN ('failed', 'error') DESC, steps.seq DESC) AS place
 					FROM recent JOIN steps ON steps.run = recent.id
 					WHERE steps.scenario >= $3 AND steps.scenario < $4 AND steps.outcome <> 'skipped'
 				)

@@ -1,22 +1,20 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import type { CertificateFacts, TlsFacts } from '#core/model/exchange.ts';
-import type { ClientIdentity, TlsVersion, Transport } from '#core/model/transport.ts';
+import { versionRange, type ClientIdentity, type TlsVersion, type Transport } from '#core/model/transport.ts';
 import { X509Certificate } from 'node:crypto';
 import tls from 'node:tls';
 
-const ORDER: TlsVersion[] = ['1.0', '1.1', '1.2', '1.3'];
 export const protocolOf = (version: TlsVersion): tls.SecureVersion =>
 	(version === '1.0' ? 'TLSv1' : `TLSv${version}`) as tls.SecureVersion;
 
-/** The lowest and highest version of a transport; 1.2 and 1.3 unless it says otherwise. */
-export function versionsOf({ min, max }: Transport['tls']): { min: TlsVersion; max: TlsVersion } {
-	const highest = max || '1.3';
-	const lowest = min || (ORDER.indexOf(highest) < 2 ? highest : '1.2');
-	if (ORDER.indexOf(lowest) > ORDER.indexOf(highest))
+/** The lowest and highest version of a transport. @throws HeronError tls.identity when they leave none */
+export function versionsOf(settings: Transport['tls']): { min: TlsVersion; max: TlsVersion } {
+	const range = versionRange(settings);
+	if (range.min > range.max)
 		throw new HeronError('tls.identity', {
-			detail: `the lowest TLS version (${lowest}) is above the highest (${highest})`
+			detail: `the lowest TLS version (${range.min}) is above the highest (${range.max})`
 		});
-	return { min: lowest, max: highest };
+	return range;
 }
 
 /** PKCS#12 of old make (RC2, 40 bit), which the platform refuses, as PEM. */
@@ -66,7 +64,7 @@ export async function secureContext({ tls: settings }: Transport): Promise<tls.S
 		minVersion: protocolOf(min),
 		maxVersion: protocolOf(max),
 		// versions before 1.2 sign with SHA-1, which level 1 forbids
-		...(ORDER.indexOf(min) < 2 ? { ciphers: 'DEFAULT@SECLEVEL=0' } : {})
+		...(min < '1.2' ? { ciphers: 'DEFAULT@SECLEVEL=0' } : {})
 	};
 	if (settings.authorities.length > 0) {
 		for (const pem of settings.authorities) {
