@@ -2,4 +2,4 @@
 export type { StoredBody, StoredExchange, StoredReply, StoredRun, StoredStep, RunStatus } from '#server/store/index.ts';
 export type { LiveEvent } from '$lib/server/runs.ts';
 export type { ShownExchange } from '$lib/server/exchanges.ts';
-export type { RecipeAnswer } from '#server/engine/protocol.ts';
+export type { DatasetAnswer, RecipeAnswer } from '#server/engine/protocol.ts';

@@ -5,6 +5,7 @@ import { kindOfFile } from '#core/model/kinds.ts';
 import {
 	createWorkspace,
 	documentProblems,
+	documentWarnings,
 	isProjectFile,
 	loadDocument,
 	type LoadedDocument,
@@ -114,6 +115,7 @@ export function createProjects(store: FileStore): Projects {
 				...found,
 				value,
 				problems: documentProblems(found.kind, path, parsed),
+				warnings: documentWarnings(found.kind, path, parsed),
 				placeOf: () => ({ line: 1, column: 1 })
 			};
 			return put(name, path, Buffer.from(text), base, document);

@@ -2,9 +2,12 @@ import { HeronError } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import {
 	choose,
+	demandAllowed,
+	OUTCOMES,
 	reduceRun,
 	startState,
 	titleOf,
+	type RowsChoice,
 	type RunEvent,
 	type RunInfo,
 	type StepResult
@@ -21,6 +24,9 @@ export interface RunRequest {
 	environment: string;
 	parallel: number;
 	stopAfter: number;
+	rows: RowsChoice;
+	/** Somebody has seen what may change something in a guarded environment. */
+	allowGuarded: boolean;
 }
 
 /** What a page hears of a run while it goes on. */
@@ -138,6 +144,11 @@ export function createRuns(
 			const environment = request.environment || suite?.environment || workspace.project.environment;
 			if (environment && !workspace.environments.has(environment))
 				throw new HeronError('request.notFound', { what: `the environment "${environment}"` });
+			demandAllowed(workspace, scenarios, environment, {
+				only: request.only,
+				allowed: request.allowGuarded,
+				how: ''
+			});
 			const single = scenarios.length === 1 ? scenarios[0]! : undefined;
 			const info: RunInfo = {
 				id: randomUUID(),
@@ -156,6 +167,7 @@ export function createRuns(
 				outputs: request.only.length > 0 && single ? await outputsOf(store, project.name, single.key, environment) : {},
 				targets: request.targets,
 				only: request.only,
+				rows: request.rows,
 				environment,
 				set: {},
 				parallel: request.parallel || suite?.parallel || 1,
@@ -178,13 +190,15 @@ export function createRuns(
 					try {
 						if (begun) {
 							const all = [...state.scenarios.values()].map(
-								({ scenario, title, collectionTitle, steps, outcome, ms }) => ({
+								({ scenario, title, collectionTitle, steps, outcome, ms, data, rowOutcomes }) => ({
 									scenario,
 									title,
 									collectionTitle,
 									steps,
 									ms,
-									...(outcome ? { outcome } : {})
+									...(outcome ? { outcome } : {}),
+									...(data ? { data } : {}),
+									...(rowOutcomes ? { rows: OUTCOMES.reduce((n, one) => n + rowOutcomes[one], 0), rowOutcomes } : {})
 								})
 							);
 							await store.finish(info.id, {

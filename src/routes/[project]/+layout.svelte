@@ -4,6 +4,7 @@
 	import Header from '#ui/frame/Header.svelte';
 	import Help from '#ui/frame/Help.svelte';
 	import { ProjectState, provideProject } from '#ui/frame/project.svelte.ts';
+	import GuardDialog from '#ui/run/GuardDialog.svelte';
 	import Toasts from '#ui/frame/Toasts.svelte';
 	import { hints } from '#ui/frame/hint.svelte.ts';
 	import Waterline from '#ui/frame/Waterline.svelte';
@@ -45,4 +46,5 @@
 </div>
 <Find bind:open={finding} />
 <Help bind:open={helping} />
+<GuardDialog />
 <Toasts />

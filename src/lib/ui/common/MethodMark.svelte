@@ -1,14 +1,9 @@
 <script lang="ts">
+	import { effectOf } from '#core/model/method.ts';
+
 	let { method }: { method: string } = $props();
-	// RFC 9110 sections 9.2.1 and 9.2.2
-	const SAFE = ['GET', 'HEAD', 'OPTIONS', 'TRACE', 'QUERY'];
-	const kind = $derived(
-		SAFE.includes(method)
-			? 'safe'
-			: method === 'PUT' || method === 'DELETE'
-				? 'idempotent'
-				: 'neither safe nor idempotent'
-	);
+	const words = { safe: 'safe', idempotent: 'idempotent', unsafe: 'neither safe nor idempotent' };
+	const kind = $derived(words[effectOf(method)]);
 </script>
 
 <svg

@@ -19,6 +19,8 @@ export class DocumentState {
 	readonly path: string;
 	value: Json = $state.raw(null);
 	problems: Problem[] = $state.raw([]);
+	/** What is allowed, and seldom meant. */
+	warnings: Problem[] = $state.raw([]);
 	status: 'saved' | 'waiting' | 'saving' | 'conflict' | 'trouble' = $state('saved');
 	trouble = $state('');
 	#revision = 0;
@@ -52,7 +54,12 @@ export class DocumentState {
 		this.#revision = revision;
 		this.#saved = value;
 		this.value = value;
-		this.problems = problems;
+		this.#judge(problems);
+	}
+
+	#judge(all: Problem[]): void {
+		this.problems = all.filter((one) => !('warning' in one));
+		this.warnings = all.filter((one) => 'warning' in one);
 	}
 
 	/** Gives a place another value; undefined takes it away. Typing in one place is one step of undo. */
@@ -115,7 +122,7 @@ export class DocumentState {
 			const stored = await api.put<Omit<Stored, 'value'>>(this.url, { value: sent, revision: this.#revision });
 			this.#revision = stored.revision;
 			this.#saved = sent;
-			this.problems = stored.problems;
+			this.#judge(stored.problems);
 			this.trouble = '';
 			if (this.value === sent) this.status = 'saved';
 			else this.#later();

@@ -2,9 +2,15 @@ import type { ProjectState } from '../frame/project.svelte.ts';
 import { api, messageOf } from './api.ts';
 import { toasts } from './toast.svelte.ts';
 
-/** Puts a file into the project's `files/`; gives its path, or undefined when that was refused. */
-export async function uploadFile(project: ProjectState, file: File): Promise<string | undefined> {
-	const path = `files/${file.name.replace(/[^\w.-]+/g, '-')}`;
+const plain = (name: string): string => name.replace(/[^\w.-]+/g, '-');
+
+/** Puts a file into a folder of the project; gives its path, or undefined when that was refused. */
+export async function uploadFile(
+	project: ProjectState,
+	file: File,
+	folder: 'files' | 'datasets' = 'files'
+): Promise<string | undefined> {
+	const path = `${folder}/${plain(file.name)}`;
 	const url = `/projects/${project.name}/files/${path}`;
 	try {
 		const known = project.overview.files.includes(path);
@@ -17,4 +23,15 @@ export async function uploadFile(project: ProjectState, file: File): Promise<str
 		toasts.show(messageOf(error), 'trouble');
 		return undefined;
 	}
+}
+
+/** Gives a text to the browser as a file to keep. */
+export function saveText(name: string, text: string, type: string): void {
+	const url = URL.createObjectURL(new Blob([text], { type }));
+	const link = document.createElement('a');
+	link.href = url;
+	link.download = plain(name);
+	link.click();
+	// the browser has taken it by then
+	setTimeout(() => URL.revokeObjectURL(url), 10_000);
 }

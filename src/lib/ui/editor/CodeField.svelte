@@ -1,11 +1,5 @@
 <script lang="ts">
-	import {
-		autocompletion,
-		closeBrackets,
-		completionKeymap,
-		type CompletionContext,
-		type CompletionResult
-	} from '@codemirror/autocomplete';
+	import { autocompletion, closeBrackets, completionKeymap } from '@codemirror/autocomplete';
 	import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 	import { json } from '@codemirror/lang-json';
 	import { xml } from '@codemirror/lang-xml';
@@ -14,8 +8,9 @@
 	import { EditorView, keymap, lineNumbers, placeholder as placeholderOf } from '@codemirror/view';
 	import { tags } from '@lezer/highlight';
 	import { untrack } from 'svelte';
+	import { completeNames } from './complete.ts';
 	import { expressionMarks } from './marks.ts';
-	import { useNames, type NameHint } from './names.svelte.ts';
+	import { useEvaluate, useNames } from './names.svelte.ts';
 
 	let {
 		value,
@@ -24,6 +19,7 @@
 		language = 'text',
 		lines = false,
 		numbers = false,
+		bare = false,
 		readonly = false,
 		placeholder = '',
 		problem = ''
@@ -36,12 +32,15 @@
 		lines?: boolean;
 		/** With the numbers of the lines. */
 		numbers?: boolean;
+		/** The whole text is one expression, without braces. */
+		bare?: boolean;
 		readonly?: boolean;
 		placeholder?: string;
 		problem?: string;
 	} = $props();
 
 	const names = useNames();
+	const evaluate = useEvaluate();
 	let view: EditorView | undefined; // plain, never state: a deep proxy breaks the editor
 	const lang = new Compartment();
 	const naming = new Compartment();
@@ -72,13 +71,6 @@
 		{ tag: tags.comment, color: 'var(--quiet)' }
 	]);
 
-	function complete(context: CompletionContext): CompletionResult | null {
-		const opened = context.matchBefore(/\{\$[\w.]*/);
-		if (!opened) return null;
-		const options = names().map(({ name, detail }: NameHint) => ({ label: `$${name}`, detail, apply: `$${name}}` }));
-		return { from: opened.from + 1, options, validFor: /^\$[\w.]*$/ };
-	}
-
 	function mount(node: HTMLElement) {
 		untrack(() => {
 			const oneLine: Extension = lines
@@ -87,6 +79,8 @@
 						EditorState.transactionFilter.of((tr) => (tr.newDoc.lines > 1 ? [] : tr)),
 						keymap.of([{ key: 'Enter', run: (v) => (v.contentDOM.blur(), true) }])
 					];
+			// one function for good: another one would start the list anew with every update
+			const complete = completeNames(names, bare);
 			view = new EditorView({
 				parent: node,
 				state: EditorState.create({
@@ -109,7 +103,7 @@
 						oneLine,
 						lines ? EditorView.lineWrapping : [],
 						numbers ? lineNumbers() : [],
-						expressionMarks(names),
+						expressionMarks(names, evaluate),
 						syntaxHighlighting(colours),
 						look,
 						placeholderOf(placeholder),

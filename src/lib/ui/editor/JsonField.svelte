@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { jsonFault } from '#core/lint/index.ts';
 	import { same, type Json } from '#core/model/json.ts';
 	import CodeField from './CodeField.svelte';
 
@@ -9,15 +10,9 @@
 	const text = $derived(
 		typed && same(typed.value, value) ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2)
 	);
-	const wrong = $derived.by(() => {
-		try {
-			// expressions outside quotes are fine: they are written as JSON when it is sent
-			JSON.parse(text.replace(/\{\$[^{}]*\}/g, '0'));
-			return '';
-		} catch (error) {
-			return `not JSON yet: ${error instanceof Error ? error.message : error}`;
-		}
-	});
+	// expressions outside quotes are fine: they are written as JSON when it is sent
+	const fault = $derived(jsonFault(text));
+	const wrong = $derived(fault ? `not JSON yet: line ${fault.line}, column ${fault.column}: ${fault.message}` : '');
 
 	function change(next: string) {
 		let data: Json = next;

@@ -8,7 +8,7 @@ import {
 	type DecorationSet,
 	type ViewUpdate
 } from '@codemirror/view';
-import type { NameHint } from './names.svelte.ts';
+import type { Evaluate, NameHint } from './names.svelte.ts';
 
 const mark = Decoration.mark({ class: 'chip' });
 
@@ -26,7 +26,7 @@ function marksOf(view: EditorView): DecorationSet {
 }
 
 /** Marks expressions as chips, with their present value on hover. */
-export function expressionMarks(names: () => NameHint[]) {
+export function expressionMarks(names: () => NameHint[], evaluate?: Evaluate) {
 	const marks = ViewPlugin.fromClass(
 		class {
 			decorations: DecorationSet;
@@ -52,10 +52,16 @@ export function expressionMarks(names: () => NameHint[]) {
 		return {
 			pos: part.start,
 			end: part.end,
+			// what can be done about a field stands below it
+			above: true,
 			create() {
 				const dom = document.createElement('div');
 				dom.className = 'px-2 py-1 data';
 				dom.textContent = known ? `${part.source} = ${known.detail}` : `${part.source}: computed when it is sent`;
+				if (!known && evaluate) {
+					dom.textContent = `${part.source} …`;
+					void evaluate(part.source).then((told) => (dom.textContent = `${part.source} ${told}`));
+				}
 				return { dom };
 			}
 		};

@@ -8,6 +8,12 @@ export interface NameHint {
 	detail: string;
 }
 
+/** What an expression gives at present, in words; undefined when nobody can say here. */
+export type Evaluate = (source: string) => Promise<string>;
+const EVALUATE = Symbol('evaluate');
+export const provideEvaluate = (evaluate: Evaluate): void => void setContext(EVALUATE, evaluate);
+export const useEvaluate = (): Evaluate | undefined => getContext<Evaluate | undefined>(EVALUATE);
+
 const KEY = Symbol('names');
 export const provideNames = (names: () => NameHint[]): void => void setContext(KEY, names);
 export const useNames = (): (() => NameHint[]) => getContext<(() => NameHint[]) | undefined>(KEY) ?? (() => []);

@@ -40,10 +40,10 @@
 
 <svelte:window onkeydown={keys} />
 <footer
-	class="relative flex h-8 shrink-0 items-center border-t border-rule px-5 text-[13px] {project().production
+	class="relative flex h-8 shrink-0 items-center border-t border-rule px-5 text-[13px] {project().guarded
 		? ''
 		: 'bg-mist'}"
-	style={project().production ? 'background: var(--guard)' : ''}
+	style={project().guarded ? 'background: var(--guard)' : ''}
 	aria-label="Where calls go"
 >
 	<label class="flex items-center border-r border-rule pr-4 font-semibold">
@@ -62,9 +62,11 @@
 			{#if project().overview.environments.length === 0}<option value="">no environment</option>{/if}
 		</select>
 	</label>
-	{#if project().production}<span class="border-r border-rule px-4 font-semibold">real users live here</span>{/if}
-	<span class="border-r border-rule px-4">
-		{#if project().resolveTrouble}<span class="text-fail">{project().resolveTrouble}</span>
+	{#if project().guarded}<span class="border-r border-rule px-4 font-semibold">real users live here</span>{/if}
+	<span class="min-w-0 truncate border-r border-rule px-4">
+		{#if project().resolveTrouble}<span class="text-fail" title={project().resolveTrouble}
+				>{project().resolveTrouble}</span
+			>
 		{:else if count === 0}everything resolves
 		{:else}<button class="font-semibold text-fail" aria-expanded={shown === 'problems'} onclick={() => turn('problems')}
 				>{count} unresolved</button
@@ -87,7 +89,7 @@
 		>
 	{/if}
 	{#if last}
-		<a class="border-r border-rule px-4" href="/{project().name}/runs/{last.id}">
+		<a class="shrink-0 border-r border-rule px-4 whitespace-nowrap" href="/{project().name}/runs/{last.id}">
 			last run: {last.summary.passed} passed{#if last.summary.failed}, <span class="font-semibold text-fail"
 					>{last.summary.failed} failed</span
 				>{/if}{#if last.summary.errors}, <span class="font-semibold text-err"

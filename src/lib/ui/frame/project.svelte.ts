@@ -9,7 +9,7 @@ export interface Overview {
 	name: string;
 	title: string;
 	environment: string;
-	environments: { name: string; title: string; production: boolean }[];
+	environments: { name: string; title: string; guarded: boolean }[];
 	connections: {
 		name: string;
 		title: string;
@@ -41,6 +41,8 @@ export interface Overview {
 			title: string;
 			tags: string[];
 			off: boolean;
+			/** The dataset that it runs over. */
+			data?: string;
 			count: number;
 			steps: { id: string; title: string; call: string }[];
 		}[];
@@ -82,8 +84,13 @@ export class ProjectState {
 	get name(): string {
 		return this.overview.name;
 	}
-	get production(): boolean {
-		return this.overview.environments.find((one) => one.name === this.environment)?.production ?? false;
+	/** Files of datasets, without their folder. */
+	get datasets(): string[] {
+		const folder = 'datasets/';
+		return this.overview.files.flatMap((path) => (path.startsWith(folder) ? [path.slice(folder.length)] : []));
+	}
+	get guarded(): boolean {
+		return this.overview.environments.find((one) => one.name === this.environment)?.guarded ?? false;
 	}
 
 	/** The credential that a connection bears in the environment; empty for none. */

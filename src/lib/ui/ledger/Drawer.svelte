@@ -2,7 +2,8 @@
 	import AnswerFacet from './AnswerFacet.svelte';
 	import ChecksFacet from './ChecksFacet.svelte';
 	import KeepFacet from './KeepFacet.svelte';
-	import { provideNames } from '../editor/names.svelte.ts';
+	import { provideEvaluate, provideNames } from '../editor/names.svelte.ts';
+	import { toldOf, tryExpression } from '../editor/try.ts';
 	import type { Facet, Ledger, StepView } from './ledger.svelte.ts';
 	import { show } from '#core/checks/index.ts';
 	import SendFacet from './SendFacet.svelte';
@@ -11,6 +12,7 @@
 
 	provideNames(() => {
 		const { project } = ledger;
+		const rows = ledger.rowOf(view.scenarioId) === undefined ? undefined : ledger.rowsAt.get(view.scenarioId)?.data;
 		const before = ledger.scenarios[view.scenario]?.steps.slice(0, view.index) ?? [];
 		return [
 			...before.flatMap((other) =>
@@ -21,10 +23,19 @@
 			),
 			...Object.entries(project.values).map(([name, value]) => ({ name: `env.${name}`, detail: show(value, 60) })),
 			...project.secrets.map((name) => ({ name: `secret.${name}`, detail: 'a secret' })),
-			{ name: 'run.id', detail: 'this run' },
-			{ name: 'uuid()', detail: 'a random UUID' },
-			{ name: 'fake.boat()', detail: 'made up' }
+			...(rows?.columns ?? []).map(({ name }) => ({
+				name: `row.${name}`,
+				detail: show(rows?.rows[0]?.values[name], 60)
+			})),
+			...(rows ? [{ name: 'row.number', detail: 'the number of the row' }] : []),
+			{ name: 'run.id', detail: 'this run' }
 		];
+	});
+	provideEvaluate(async (text) => {
+		const { project, name } = ledger;
+		const row = ledger.rowOf(view.scenarioId);
+		const order = { text, environment: project.environment, scenario: `${name}/${view.scenarioId}` };
+		return toldOf(await tryExpression(project.name, { ...order, ...(row === undefined ? {} : { row }) }));
 	});
 </script>
 

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import type { HeaderList } from '#core/model/reply.ts';
+	import { unmasked } from '#core/run/index.ts';
 	import { showSize } from '#core/model/units.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
@@ -31,7 +32,8 @@
 			collection: ledger.name,
 			scenario: view.scenarioId,
 			step: view.raw,
-			environment: ledger.project.environment
+			environment: ledger.project.environment,
+			row: ledger.rowOf(view.scenarioId) ?? 1
 		};
 		// results change what the expressions give
 		void ledger.results.size;
@@ -52,14 +54,10 @@
 		};
 	});
 	const target = $derived(shown ? new URL(shown.url) : undefined);
+	const asked = $derived(target ? unmasked(target.pathname + target.search) : '');
 	const wire = $derived(
 		shown
-			? [
-					`${shown.method} ${target!.pathname}${target!.search} HTTP/1.1`,
-					...shown.headers.map(([n, v]) => `${n}: ${v}`),
-					'',
-					shown.body
-				].join('\n')
+			? [`${shown.method} ${asked} HTTP/1.1`, ...shown.headers.map(([n, v]) => `${n}: ${v}`), '', shown.body].join('\n')
 			: ''
 	);
 </script>
@@ -72,7 +70,7 @@
 			to {target!.origin}, nothing is sent yet
 			<button class="word ml-auto" onclick={() => navigator.clipboard.writeText(wire)}>copy</button>
 		</p>
-		<p class="py-1 break-all"><b>{shown.method}</b> {target!.pathname}{target!.search} HTTP/1.1</p>
+		<p class="py-1 break-all"><b>{shown.method}</b> {asked} HTTP/1.1</p>
 		<p class="pb-1 text-xs text-quiet" style="font-family: var(--font-sans)">
 			{#if shown.credential.name}signed in as <a
 					class="data text-ink underline decoration-dotted"

@@ -3,10 +3,12 @@
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { FACETS, type Ledger, type ScenarioView } from './ledger.svelte.ts';
+	import RowsBar from './RowsBar.svelte';
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();
 	let menu: HTMLElement | undefined = $state();
 	let opener: HTMLElement | undefined = $state();
+	const datasets = $derived(ledger.project.datasets);
 	const item = 'block w-full px-3 py-1 text-left hover:bg-mist disabled:text-quiet';
 	const results = $derived(
 		scenario.steps.map((view) => ledger.resultOf(view)).filter((result) => result !== undefined)
@@ -56,7 +58,7 @@
 	class="group relative mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5 {over ? 'bg-mist' : ''}"
 	{@attach dropZone}
 	id={scenario.id}
-	class:opacity-60={scenario.off}
+	class:text-quiet={scenario.off}
 >
 	<h2 class="sr-only">{scenario.title}</h2>
 	<input
@@ -152,6 +154,21 @@
 						>{/each}
 				</select></label
 			>
+			{#if scenario.rows === undefined && datasets.length > 0}<label class="block px-3 py-1"
+					><span class="text-quiet">once for each row of</span>
+					<select
+						class="bare w-full cursor-pointer"
+						aria-label="Dataset of {scenario.title}"
+						value=""
+						onchange={(event) => {
+							const { value } = event.currentTarget;
+							if (value) act(() => ledger.setScenario(scenario, 'rows', value))();
+						}}
+					>
+						<option value="">no dataset</option>
+						{#each datasets as file (file)}<option value={file}>{file}</option>{/each}
+					</select></label
+				>{/if}
 			<button class={item} onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}
 				>switch {scenario.off ? 'on' : 'off'}</button
 			>
@@ -159,6 +176,7 @@
 		</div>
 	</span>
 </div>
+{#if scenario.rows !== undefined}<RowsBar {ledger} {scenario} />{/if}
 <div
 	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase"
 >

@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { datasetOfEach } from '#core/model/rows.ts';
+	import type { StoredStep } from '$lib/wire.ts';
 	import { show } from '#core/checks/index.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
@@ -17,6 +19,7 @@
 	const focused = $derived(ledger.focus?.scenario === scenario.id && ledger.focus.step === step.id);
 	const failed = $derived(result?.checks.filter((check) => !check.holds) ?? []);
 	const problems = $derived(ledger.problemsOf(view));
+	const warnings = $derived(ledger.warningsOf(view));
 	const lit = $derived(
 		ledger.litThread.startsWith(`${scenario.id}/`) ? ledger.litThread.slice(scenario.id.length + 1) : ''
 	);
@@ -56,6 +59,15 @@
 			}
 		});
 	}
+	const repeats = $derived(
+		step.each === undefined
+			? ''
+			: Array.isArray(step.each)
+				? `${step.each.length} values`
+				: (datasetOfEach(step.each) ?? String(step.each).replace(/^\{?\$(steps\.)?|\}$/g, ''))
+	);
+	const atOf = ({ row, pass }: StoredStep) =>
+		`${row ? `row ${row.number} · ` : ''}${pass ? `pass ${pass.number} · ` : ''}`;
 </script>
 
 <div class="relative" {@attach dropZone}>
@@ -93,9 +105,11 @@
 					{#if step.send?.connection}<span class="shrink-0 text-xs text-quiet">{step.send.connection}</span>{/if}
 				</span>
 				<span class="block truncate text-xs text-quiet"
-					>{step.title || step.id}{step.cleanup ? ' · clean-up, always runs' : ''}{step.retry.times
-						? ` · up to ${step.retry.times + 1} tries`
-						: ''}{step.when ? ` · when ${step.when}` : ''}{step.off ? ' · switched off' : ''}</span
+					>{step.title || step.id}{repeats ? ` · for each of ${repeats}` : ''}{step.cleanup
+						? ' · clean-up, always runs'
+						: ''}{step.retry.times ? ` · up to ${step.retry.times + 1} tries` : ''}{step.when
+						? ` · when ${step.when}`
+						: ''}{step.off ? ' · switched off' : ''}</span
 				>
 			</button>
 			{#if !open}<div
@@ -129,6 +143,20 @@
 			{#if problems.length > 0}<p class="truncate text-xs text-fail" title={problems.map((p) => p.message).join('\n')}>
 					{problems[0]!.message}
 				</p>{/if}
+			{#each open ? warnings : warnings.slice(0, 1) as { message, mend }, index (index)}<p
+					class="flex items-baseline gap-2 text-xs text-quiet"
+				>
+					<span class="min-w-0 truncate" title={message}
+						><span class="font-semibold text-err">note</span> {message}</span
+					>
+					{#if mend}<button
+							class="word shrink-0"
+							tabindex={open ? 0 : -1}
+							aria-label="{mend.label}, step {view.index + 1}"
+							onclick={() => ledger.mend(mend)}>{mend.label}</button
+						>{/if}
+					{#if !open && warnings.length > 1}<span class="shrink-0">and {warnings.length - 1} more</span>{/if}
+				</p>{/each}
 		</div>
 		<div class="min-w-0">
 			<button
@@ -140,7 +168,7 @@
 				{#if ledger.isUnder(view)}<span class="text-quiet">under way…</span>
 				{:else if reply}{reply.status}
 					<span class="text-quiet"
-						>{result!.attempts > 1 ? `${result!.attempts} tries · ` : ''}{showDuration(
+						>{atOf(result!)}{result!.attempts > 1 ? `${result!.attempts} tries · ` : ''}{showDuration(
 							result!.attempts > 1 ? result!.ms : reply.phases.total
 						)} · {showSize(reply.body?.size ?? 0)}</span
 					>

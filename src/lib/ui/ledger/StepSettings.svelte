@@ -6,7 +6,7 @@
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const raw = $derived(view.raw);
 	const retry = $derived(isObject(raw.retry) ? (raw.retry as JsonObject) : { times: raw.retry ?? '' });
-	const busy = $derived(Boolean(raw.when ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off));
+	const busy = $derived(Boolean(raw.each ?? raw.when ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off));
 	let more = $state(false);
 	const set = (key: string, value: unknown) =>
 		ledger.setStep(view, [key], (value === '' || value === false ? undefined : value) as never);
@@ -14,9 +14,18 @@
 		const n = Number(times);
 		set('retry', !n ? undefined : every ? { times: n, every } : n);
 	}
+	/** A list or settings when it is JSON, else the name of a dataset or an expression. */
+	function readEach(text: string): unknown {
+		if (!/^[[{](?!\$)/.test(text)) return text;
+		try {
+			return JSON.parse(text);
+		} catch {
+			return text;
+		}
+	}
 	function setKind(kind: string) {
 		const shared = Object.fromEntries(
-			Object.entries(raw).filter(([key]) => ['id', 'title', 'when', 'cleanup', 'off'].includes(key))
+			Object.entries(raw).filter(([key]) => ['id', 'title', 'each', 'when', 'cleanup', 'off'].includes(key))
 		) as JsonObject;
 		const fresh: Record<string, JsonObject> = {
 			send: { send: 'GET /' },
@@ -66,6 +75,17 @@
 			value={String(raw.when ?? '')}
 			oninput={(event) => set('when', event.currentTarget.value)}
 		/>
+		<label class="text-quiet" for="each-{view.step.id}">for each of</label>
+		<input
+			id="each-{view.step.id}"
+			class="bare data"
+			placeholder={'a dataset, {$steps.list.items}, or ["a", "b"]'}
+			value={typeof raw.each === 'string' ? raw.each : raw.each === undefined ? '' : JSON.stringify(raw.each)}
+			onchange={(event) => set('each', readEach(event.currentTarget.value.trim()))}
+		/>
+		<span class="col-span-2 text-xs text-quiet"
+			>each time it is <span class="data">$row</span>; single values are <span class="data">$row.value</span></span
+		>
 		<label class="text-quiet" for="retry-{view.step.id}">try again</label>
 		<span class="data"
 			><input

@@ -1,13 +1,16 @@
 import { parseStep, type Step } from '#core/model/collection.ts';
+import type { Problem } from '#core/errors.ts';
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 import type { LiveEvent, StoredRun, StoredStep } from '$lib/wire.ts';
 import { SvelteMap } from 'svelte/reactivity';
 import { api, messageOf } from '../common/api.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
-import { freeName, moved, type Path } from '../common/edit.ts';
+import { freeName, moved, setIn, type Path } from '../common/edit.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import type { ProjectState } from '../frame/project.svelte.ts';
 import { followRun, type Following } from '../run/follow.ts';
+import { startRun } from '../run/start.svelte.ts';
+import type { RowsState } from './rows.svelte.ts';
 import { threadsOf, type Thread } from './threads.ts';
 
 export type Facet = 'send' | 'answer' | 'keep' | 'checks';
@@ -24,6 +27,8 @@ export interface ScenarioView {
 	ownConnection: string;
 	/** Its own credential; empty when it inherits one. */
 	credential: string;
+	/** As it is written; undefined when it runs once. */
+	rows: Json | undefined;
 	steps: StepView[];
 	threads: Thread[];
 }
@@ -70,6 +75,8 @@ export class Ledger {
 	live: Live | undefined = $state.raw();
 	lastRun: StoredRun | undefined = $state.raw();
 	litThread = $state('');
+	/** Rows at which scenarios stand, by their id. */
+	rowsAt = new SvelteMap<string, RowsState>();
 
 	constructor(project: ProjectState, document: DocumentState, name: string) {
 		this.project = project;
@@ -117,6 +124,7 @@ export class Ledger {
 				connection: String(given.connection ?? this.connection),
 				ownConnection: String(given.connection ?? ''),
 				credential: String(given.credential ?? ''),
+				rows: given.rows ?? undefined,
 				steps: views,
 				threads
 			};
@@ -142,6 +150,12 @@ export class Ledger {
 
 	stepCount = $derived(this.scenarios.reduce((n, scenario) => n + scenario.steps.length, 0));
 
+	/** The row with which steps of a scenario are looked at and sent by hand; undefined when it has none. */
+	rowOf(scenario: string): number | undefined {
+		return this.scenarios.find((one) => one.id === scenario)?.rows === undefined
+			? undefined
+			: (this.rowsAt.get(scenario)?.number ?? 1);
+	}
 	resultOf(view: StepView): StoredStep | undefined {
 		return this.results.get(`${view.scenarioId}/${view.step.id}`);
 	}
@@ -150,10 +164,19 @@ export class Ledger {
 	}
 	problemsOf(view: StepView) {
 		const at = ['scenarios', view.scenario, 'steps', view.index];
-		// warnings are shown where they belong: a value that nobody uses, beside the value
-		return this.document.problems.filter(
-			(problem) => !('warning' in problem) && at.every((key, i) => problem.path[i] === key)
+		return this.document.problems.filter((problem) => at.every((key, i) => problem.path[i] === key));
+	}
+	/** What is seldom meant; a value that nobody uses is said beside the value. */
+	warningsOf(view: StepView) {
+		const at = ['scenarios', view.scenario, 'steps', view.index];
+		return this.document.warnings.filter(
+			({ code, path }) => code !== 'lint.unusedOutput' && at.every((key, i) => path[i] === key)
 		);
+	}
+	mend({ label, edits }: NonNullable<Problem['mend']>): void {
+		let value = this.document.value;
+		for (const edit of edits) value = setIn(value, edit.path, edit.value);
+		this.document.replace(value, label);
 	}
 	isOpen(view: StepView): boolean {
 		return this.open?.scenario === view.scenarioId && this.open.step === view.step.id;
@@ -347,10 +370,14 @@ export class Ledger {
 		this.results.clear();
 		for (const step of steps) this.#keep(step);
 	}
-	#keep(step: StoredStep): void {
-		const key = step.scenario.slice(step.scenario.indexOf('/') + 1);
-		this.results.set(`${key}/${step.step}`, step);
-		this.under.delete(`${key}/${step.step}`);
+	/** @param seen steps of which this run has told already: of rows and passes one that did not pass stays */
+	#keep(step: StoredStep, seen: Record<string, true> = {}): void {
+		const key = `${step.scenario.slice(step.scenario.indexOf('/') + 1)}/${step.step}`;
+		this.under.delete(key);
+		const before = seen[key] ? this.results.get(key)?.outcome : undefined;
+		seen[key] = true;
+		if (before === 'failed' || (before === 'error' && step.outcome !== 'failed')) return;
+		this.results.set(key, step);
 	}
 
 	/** Sends some steps of a scenario by hand, or runs scenarios. */
@@ -360,12 +387,14 @@ export class Ledger {
 			await this.document.save();
 			if (this.document.status === 'conflict' || this.document.status === 'trouble')
 				throw new Error(this.document.trouble);
-			const run = await api.post<StoredRun>(`/projects/${this.project.name}/runs`, {
+			const row = only.length > 0 ? this.rowOf(targets[0]!.slice(targets[0]!.indexOf('/') + 1)) : undefined;
+			const run = await startRun(this.project.name, {
 				targets,
 				only,
-				environment: this.project.environment
+				environment: this.project.environment,
+				...(row === undefined ? {} : { rows: { row } })
 			});
-			this.#follow(run);
+			if (run) this.#follow(run);
 		} catch (error) {
 			const problems = (error as { problems?: { message: string }[] }).problems ?? [];
 			const detail =
@@ -377,12 +406,13 @@ export class Ledger {
 	}
 
 	#follow(run: StoredRun): void {
+		const seen: Record<string, true> = {};
 		const onEvent = (event: LiveEvent) => {
 			const live = this.live;
 			if (event.type === 'begin')
 				this.under.set(`${event.scenario.slice(event.scenario.indexOf('/') + 1)}/${event.step}`, true);
 			else if (event.type === 'step') {
-				if (event.step.outcome !== 'skipped') this.#keep(event.step);
+				if (event.step.outcome !== 'skipped') this.#keep(event.step, seen);
 				if (live) this.live = { ...live, done: live.done + 1 };
 			} else if (event.type === 'end') {
 				live?.following.stop();

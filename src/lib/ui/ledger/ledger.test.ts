@@ -124,7 +124,7 @@ describe('the ledger', () => {
 		ledger.show(facet);
 		expect(ledger.facets).toEqual(pair);
 	});
-	test('warnings are no problems of a row, problems of other rows neither', () => {
+	test('problems of other rows are no problems of a row, and warnings are apart', () => {
 		const problem = (path: (string | number)[], more = {}) => ({
 			code: 'model.wrong' as const,
 			message: 'm',
@@ -132,11 +132,12 @@ describe('the ledger', () => {
 			path,
 			...more
 		});
-		ledger.document.problems = [
-			problem(['scenarios', 0, 'steps', 1, 'send']),
-			problem(['scenarios', 0, 'steps', 1, 'keep'], { warning: true }),
-			problem(['scenarios', 1, 'steps', 1])
+		ledger.document.problems = [problem(['scenarios', 0, 'steps', 1, 'send']), problem(['scenarios', 1, 'steps', 1])];
+		ledger.document.warnings = [
+			problem(['scenarios', 0, 'steps', 1, 'keep'], { code: 'lint.unusedOutput' }),
+			problem(['scenarios', 0, 'steps', 1, 'send'], { code: 'lint.slashes' })
 		];
+		expect(ledger.warningsOf(view(0, 1)).map(({ code }) => code)).toEqual(['lint.slashes']);
 		expect(ledger.problemsOf(view(0, 1))).toHaveLength(1);
 		expect(ledger.problemsOf(view(0, 0))).toHaveLength(0);
 	});

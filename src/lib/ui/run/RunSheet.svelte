@@ -1,17 +1,21 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { showDuration } from '#core/model/units.ts';
-	import { relationOf } from '#core/checks/index.ts';
-	import type { StoredRun, StoredStep } from '$lib/wire.ts';
-	import { tick } from 'svelte';
+	import { relationOf, show } from '#core/checks/index.ts';
+	import { columnsOfRows, notPassed, rowResults, rowsAsCsv, type RowResult } from '#core/reports/index.ts';
+	import type { Json } from '#core/model/json.ts';
+	import type { StoredStep } from '$lib/wire.ts';
+	import { tick, untrack } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
 	import { VList, type VListHandle } from 'virtua/svelte';
 	import Exchange from '../answer/Exchange.svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import Outcome from '../common/Outcome.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
+	import { saveText, uploadFile } from '../common/upload.ts';
 	import { hints } from '../frame/hint.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
+	import { startRun, type RunOrder } from './start.svelte.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
 
 	let { sheet }: { sheet: RunSheetState } = $props();
@@ -19,6 +23,11 @@
 	const run = $derived(sheet.run);
 	const opened = new SvelteSet<string>();
 	const unfolded = new SvelteSet<string>();
+	// one scenario over rows: its table is what people come for
+	untrack(() => {
+		const [only, ...others] = sheet.run.scenarios;
+		if (only?.data && others.length === 0) unfolded.add(only.scenario);
+	});
 	let list: VListHandle | undefined = $state();
 	let finding = $state(-1);
 
@@ -42,9 +51,29 @@
 		| { kind: 'head'; key: string; text: string }
 		| { kind: 'fault'; key: string; step: StoredStep }
 		| { kind: 'scenario'; key: string; scenario: string }
-		| { kind: 'step'; key: string; step: StoredStep };
+		| { kind: 'step'; key: string; step: StoredStep }
+		| { kind: 'rows'; key: string; scenario: string }
+		| { kind: 'row'; key: string; row: RowResult; columns: string[] };
 	const byScenario = $derived(Map.groupBy(sheet.steps, (step) => step.scenario));
 	const refs = $derived(new Map(run.scenarios.map((ref) => [ref.scenario, ref])));
+	let onlyFaults = $state(false);
+	/** The rows of scenarios that ran over rows, with the columns that are shown. */
+	const tables = $derived(
+		new Map(
+			run.scenarios
+				.filter((ref) => ref.data)
+				.map((ref) => {
+					const all = rowResults(byScenario.get(ref.scenario) ?? []).sort((a, b) => a.number - b.number);
+					return [ref.scenario, { rows: all, columns: columnsOfRows(all) }] as const;
+				})
+		)
+	);
+	const asideOf = (scenario: string) => tables.get(scenario)!.rows.filter(notPassed);
+	const shortName = (scenario: string) => scenario.slice(scenario.indexOf('/') + 1);
+	async function keepAside(scenario: string) {
+		const name = `${shortName(scenario)}-set-aside-${run.number}.csv`;
+		await uploadFile(project(), new File([rowsAsCsv(asideOf(scenario))], name), 'datasets');
+	}
 	const rows = $derived.by((): Row[] => {
 		const out: Row[] = [];
 		if (sheet.faults.length > 0) out.push({ kind: 'head', key: 'look', text: 'What needs a look' });
@@ -52,8 +81,22 @@
 		out.push({ kind: 'head', key: 'all', text: 'Everything that ran' });
 		for (const ref of run.scenarios) {
 			out.push({ kind: 'scenario', key: `s${ref.scenario}`, scenario: ref.scenario });
-			if (unfolded.has(ref.scenario))
-				for (const step of byScenario.get(ref.scenario) ?? []) out.push({ kind: 'step', key: `t${step.seq}`, step });
+			if (!unfolded.has(ref.scenario)) continue;
+			const steps = byScenario.get(ref.scenario) ?? [];
+			if (!ref.data) {
+				for (const step of steps) out.push({ kind: 'step', key: `t${step.seq}`, step });
+				continue;
+			}
+			out.push({ kind: 'rows', key: `h${ref.scenario}`, scenario: ref.scenario });
+			const { rows, columns } = tables.get(ref.scenario)!;
+			for (const row of rows) {
+				if (onlyFaults && !notPassed(row)) continue;
+				const key = `r${ref.scenario} ${row.number}`;
+				out.push({ kind: 'row', key, row, columns });
+				if (opened.has(key))
+					for (const step of steps)
+						if (step.row?.number === row.number) out.push({ kind: 'step', key: `t${step.seq}`, step });
+			}
 		}
 		return out;
 	});
@@ -73,17 +116,19 @@
 	};
 	const toggle = (set: SvelteSet<string>, key: string) => (set.has(key) ? set.delete(key) : set.add(key));
 
-	async function again(targets: string[]) {
+	async function again(targets: string[], more: RunOrder = {}) {
 		try {
-			const started = await api.post<StoredRun>(`/projects/${project().name}/runs`, {
-				targets,
-				environment: run.info.environment
-			});
-			await goto(`/${project().name}/runs/${started.id}`);
+			const started = await startRun(project().name, { targets, environment: run.info.environment, ...more });
+			if (started) await goto(`/${project().name}/runs/${started.id}`);
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
+	/** More columns than these are in the CSV. */
+	const COLUMNS = 6;
+	const gridOf = (columns: string[]) =>
+		`grid-template-columns: 22px 44px repeat(${Math.min(columns.length, COLUMNS)}, minmax(0, 1fr)) minmax(0, 3fr)`;
+	const cellText = (value: Json) => (typeof value === 'string' ? value : show(value, 60));
 	const failing = $derived([...new Set(sheet.faults.map((step) => step.scenario))]);
 
 	function keys(event: KeyboardEvent) {
@@ -100,6 +145,10 @@
 		hints.text = sheet.faults.length > 0 ? 'N next finding · ? keys' : '? keys';
 		return () => (hints.text = '? keys');
 	});
+	const rowText = (values: Record<string, Json>) =>
+		Object.entries(values)
+			.map(([name, value]) => `${name} ${show(value, 40)}`)
+			.join(', ');
 	const callOf = (step: StoredStep) => {
 		const last = step.exchanges.at(-1);
 		if (!last) return step.call;
@@ -163,7 +212,7 @@
 						<div class="grid grid-cols-[22px_1fr_auto] items-baseline gap-2">
 							<Outcome outcome={step.outcome} word={false} />
 							<span
-								><b>{step.title || step.step}</b>
+								><b>{step.title || step.step}</b>{#if step.row}<span class="data ml-2">row {step.row.number}</span>{/if}
 								<span class="text-quiet"
 									>{refs.get(step.scenario)?.collectionTitle} › {refs.get(step.scenario)?.title}, step {step.index +
 										1}</span
@@ -172,6 +221,8 @@
 							<span class="text-xs text-quiet">{step.attempts > 1 ? `tried ${step.attempts} times` : ''}</span>
 						</div>
 						<dl class="mt-1 ml-[30px] grid grid-cols-[76px_1fr] gap-x-2.5 gap-y-px">
+							{#if step.row}<dt class="text-[12.5px] text-quiet">row</dt>
+								<dd class="data min-w-0 truncate">{rowText(step.row.values)}</dd>{/if}
 							{#if step.error}<dt class="text-[12.5px] text-quiet">stopped at</dt>
 								<dd class="min-w-0 font-semibold break-words text-err">{step.error.message}</dd>{/if}
 							{#each step.checks.filter((check) => !check.holds) as check, index (index)}
@@ -222,13 +273,69 @@
 					>
 						{#if steps.length > 0}<Outcome outcome={outcomeOf(row.scenario)} word={false} />{:else}<span></span>{/if}
 						<span class="truncate">{ref.title} <span class="text-quiet">{ref.collectionTitle}</span></span>
-						<span class="data text-right text-quiet"
-							>{steps.length === ref.steps ? '' : `${steps.length} of `}{ref.steps}
-							{ref.steps === 1 ? 'step' : 'steps'}</span
-						>
+						{#if ref.data}<span class="data text-right text-quiet"
+								>{tables.get(row.scenario)!.rows.length}
+								{tables.get(row.scenario)!.rows.length === 1 ? 'row' : 'rows'}</span
+							>{:else}<span class="data text-right text-quiet"
+								>{steps.length === ref.steps ? '' : `${steps.length} of `}{ref.steps}
+								{ref.steps === 1 ? 'step' : 'steps'}</span
+							>{/if}
 						<span class="data text-right text-quiet">{steps.reduce((n, step) => n + step.checks.length, 0)} checks</span
 						>
 						<span class="data text-right text-quiet">{ref.ms ? showDuration(ref.ms) : ''}</span>
+					</button>
+				{:else if row.kind === 'rows'}
+					{@const aside = asideOf(row.scenario)}
+					{@const { rows: all, columns } = tables.get(row.scenario)!}
+					<div class="flex flex-wrap items-baseline gap-4 pt-2 pl-[30px] text-[13px] text-quiet">
+						<span>{refs.get(row.scenario)?.data}: {all.length - aside.length} of {all.length} rows passed</span>
+						<label class="flex items-center gap-1.5 self-center"
+							><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={onlyFaults} />only those that did not
+							pass</label
+						>
+						<span class="ml-auto flex gap-3">
+							{#if aside.length > 0 && !sheet.going}
+								<button
+									class="press"
+									onclick={() => again([row.scenario], { rows: { take: aside.map((one) => one.number).join(',') } })}
+									>Run {aside.length === 1 ? 'this row' : `these ${aside.length} rows`} again</button
+								>
+								<button class="word" onclick={() => keepAside(row.scenario)}>keep them as a dataset</button>
+								<button
+									class="word"
+									onclick={() => saveText(`${shortName(row.scenario)}-set-aside.csv`, rowsAsCsv(aside), 'text/csv')}
+									>set aside as CSV</button
+								>
+							{/if}
+							<button
+								class="word"
+								onclick={() => saveText(`${shortName(row.scenario)}-rows.csv`, rowsAsCsv(all), 'text/csv')}
+								>all as CSV</button
+							>
+						</span>
+					</div>
+					<div class="label grid gap-2 pt-1 pb-1 pl-[30px]" style={gridOf(columns)}>
+						<span></span><span>row</span>
+						{#each columns.slice(0, COLUMNS) as column (column)}<span class="truncate">{column}</span>{/each}
+						<span>kept, or what did not hold</span>
+					</div>
+				{:else if row.kind === 'row'}
+					{@const { row: one, columns } = row}
+					<button
+						class="grid w-full items-baseline gap-2 border-b border-line py-1 pl-[30px] text-left hover:bg-sheet"
+						style={gridOf(columns)}
+						aria-expanded={opened.has(row.key)}
+						aria-label="Row {one.number}, {one.outcome}"
+						onclick={() => toggle(opened, row.key)}
+					>
+						<Outcome outcome={one.outcome} word={false} />
+						<span class="data text-quiet">{one.number}</span>
+						{#each columns.slice(0, COLUMNS) as column (column)}<span class="data truncate"
+								>{Object.hasOwn(one.values, column) ? cellText(one.values[column]!) : ''}</span
+							>{/each}
+						{#if one.faults.length > 0}<span class="truncate text-[13px] text-fail" title={one.faults.join('\n')}
+								>{one.faults[0]}{one.faults.length > 1 ? `, and ${one.faults.length - 1} more` : ''}</span
+							>{:else}<span class="data truncate text-quiet">{rowText(one.kept)}</span>{/if}
 					</button>
 				{:else}
 					{@const step = row.step}

@@ -35,7 +35,9 @@ export class RunSheetState {
 		let frame = 0;
 		const flush = () => {
 			frame = 0;
-			this.steps = [...this.steps, ...waiting.splice(0)];
+			// what was read at the end holds them already
+			const last = this.steps.at(-1)?.seq ?? -1;
+			this.steps = [...this.steps, ...waiting.splice(0).filter((step) => step.seq > last)];
 		};
 		this.#following = followRun(this.run.id, this.steps.at(-1)?.seq ?? -1, (event: LiveEvent) => {
 			if (event.type === 'begin') this.under = `${event.scenario} › ${event.step}`;

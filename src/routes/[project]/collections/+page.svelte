@@ -73,7 +73,7 @@
 			</div>
 			<ul class="mt-1">
 				{#each collection.scenarios as scenario (scenario.id)}
-					<li class="flex items-baseline gap-3 py-0.5" class:opacity-60={scenario.off}>
+					<li class="flex items-baseline gap-3 py-0.5" class:text-quiet={scenario.off}>
 						<a
 							class="min-w-0 truncate hover:underline"
 							href="/{project().name}/collections/{collection.name}#{scenario.id}">{scenario.title}</a

@@ -4,13 +4,13 @@
 	import type { Json, JsonObject } from '#core/model/json.ts';
 	import { parseSuite } from '#core/model/suite.ts';
 	import X from '@lucide/svelte/icons/x';
-	import type { StoredRun } from '$lib/wire.ts';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import { freeName } from '#ui/common/edit.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { startRun } from '#ui/run/start.svelte.ts';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -51,8 +51,8 @@
 	async function run(name: string, document: DocumentState) {
 		try {
 			await document.save();
-			const started = await api.post<StoredRun>(`/projects/${data.project}/runs`, { targets: [name] });
-			await goto(`/${data.project}/runs/${started.id}`);
+			const started = await startRun(data.project, { targets: [name] });
+			if (started) await goto(`/${data.project}/runs/${started.id}`);
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		}

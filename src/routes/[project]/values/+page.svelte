@@ -1,100 +1,197 @@
 <script lang="ts">
 	import { invalidateAll } from '$app/navigation';
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import Lock from '@lucide/svelte/icons/lock';
+	import { page } from '$app/state';
+	import type { JsonObject } from '#core/model/json.ts';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
+	import { hints } from '#ui/frame/hint.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { showCell, typeOfCell } from '#ui/values/cell.ts';
+	import Datasets from '#ui/values/Datasets.svelte';
+	import Details from '#ui/values/Details.svelte';
+	import { Matrix, NAME, type Column } from '#ui/values/matrix.svelte.ts';
+	import NameCell from '#ui/values/NameCell.svelte';
+	import SecretCells from '#ui/values/SecretCells.svelte';
 	import SecretDialog from '#ui/values/SecretDialog.svelte';
-	import { Secrets, stateOf } from '#ui/values/secrets.svelte.ts';
-	import { untrack } from 'svelte';
+	import { Secrets, type Secret } from '#ui/values/secrets.svelte.ts';
+	import TryLine from '#ui/values/TryLine.svelte';
+	import { tick, untrack } from 'svelte';
+	import { VList, type VListHandle } from 'virtua/svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
 	const project = useProject();
-	const columns = $derived(
-		data.documents.map(({ name, path, stored }) => {
+	const matrix = $derived.by(() => {
+		const columns = data.documents.map(({ name, path, stored }) => {
 			const document = new DocumentState(data.project, path, stored);
 			document.onSaved = () => {
 				void project().resolve();
 				loadSecrets();
 			};
 			return { name, document };
-		})
-	);
+		});
+		return untrack(() => new Matrix(columns));
+	});
+	const columns = $derived(matrix.columns);
+	let list: VListHandle | undefined = $state();
+	let opened = $state('');
+	let uses: Record<string, number> = $state.raw({});
 	const exampleValue = '{$env.host}/v1';
-	let last: DocumentState | undefined = $state.raw();
-	const variablesOf = (document: DocumentState): JsonObject => {
-		const value = document.value as JsonObject | null;
-		return isObject(value?.variables) ? (value.variables as JsonObject) : {};
-	};
 	const secretsOf = (document: DocumentState): string[] => {
 		const value = document.value as JsonObject | null;
 		return Array.isArray(value?.secrets) ? value.secrets.map(String) : [];
 	};
-	const names = $derived([...new Set(columns.flatMap(({ document }) => Object.keys(variablesOf(document))))].sort());
 	const secrets = $derived(new Secrets(data.project));
-	const loadSecrets = () => void secrets.load().catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
+	const loadSecrets = () => {
+		void secrets.load().catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
+		void api
+			.get<Record<string, number>>(`/projects/${data.project}/names`)
+			.then((found) => (uses = found))
+			.catch(() => {});
+	};
 	$effect(() => {
 		void project().overview;
 		void secrets;
 		untrack(loadSecrets);
 	});
+	$effect(() => {
+		hints.text = '↑↓ Enter between rows · Ctrl+Enter fills the row · ? keys';
+		return () => (hints.text = '? keys');
+	});
 	let chosen: { name: string; environment: string } | undefined = $state();
-	const words = {
-		kept: 'in the vault',
-		shut: 'sealed with another key',
-		all: 'as everywhere',
-		process: 'from the server’s variable',
-		missing: 'not set',
-		unused: '–'
-	};
 	let fresh = $state('');
 	let freshSecret = $state('');
 	let freshEnvironment = $state('');
+	type Row =
+		| { kind: 'variable'; key: string; name: string }
+		| { kind: 'details'; key: string; name: string; root: 'env' | 'secret' }
+		| { kind: 'secret'; key: string; secret: Secret }
+		| { kind: 'end'; key: string };
+	const rows = $derived.by((): Row[] => {
+		const out: Row[] = [];
+		for (const name of matrix.rows) {
+			out.push({ kind: 'variable', key: `v ${name}`, name });
+			if (opened === `env.${name}`) out.push({ kind: 'details', key: `d ${name}`, name, root: 'env' });
+		}
+		const word = matrix.search.toLowerCase();
+		if (matrix.only === 'all')
+			for (const secret of secrets.list) {
+				if (!secret.name.toLowerCase().includes(word)) continue;
+				out.push({ kind: 'secret', key: `s ${secret.name}`, secret });
+				if (opened === `secret.${secret.name}`)
+					out.push({ kind: 'details', key: `ds ${secret.name}`, name: secret.name, root: 'secret' });
+			}
+		out.push({ kind: 'end', key: 'end' });
+		return out;
+	});
+	// of many columns only those in sight are drawn
+	const NAME_WIDTH = 230;
+	const WIDTH = 150;
+	const MANY = 9;
+	let frame: HTMLElement | undefined = $state();
+	let left = $state(0);
+	let room = $state(1280);
+	const range = $derived.by(() => {
+		if (columns.length < MANY) return { from: 0, to: columns.length };
+		const from = Math.max(0, Math.floor(left / WIDTH) - 1);
+		return { from, to: Math.min(columns.length, from + Math.ceil(room / WIDTH) + 2) };
+	});
+	const shown = $derived(columns.slice(range.from, range.to));
+	const grid = $derived(
+		columns.length < MANY
+			? `grid-template-columns: ${NAME_WIDTH}px 0 repeat(${columns.length}, minmax(${WIDTH}px, 1fr))`
+			: `grid-template-columns: ${NAME_WIDTH}px ${range.from * WIDTH}px repeat(${shown.length}, ${WIDTH}px)`
+	);
+	const width = $derived(`min-width: ${NAME_WIDTH + columns.length * WIDTH}px`);
+	const cellId = (name: string, column: string) => `cell-${name}-${column}`;
 
-	const show = (value: Json | undefined) =>
-		value === undefined
-			? ''
-			: typeof value === 'string'
-				? typeof read(value) === 'string'
-					? value
-					: JSON.stringify(value)
-				: JSON.stringify(value);
-	/** Numbers, true, false, null, lists and objects keep their type; a text in quotes stays text. */
-	function read(text: string): Json {
-		if (/^\s*([[{"]|-?(0|[1-9]\d{0,14})(\.\d+)?$|true$|false$|null$)/.test(text) && !text.startsWith('{$')) {
-			try {
-				return JSON.parse(text) as Json;
-			} catch {
-				return text;
+	async function focusCell(name: string | undefined, column: Column | undefined) {
+		if (name === undefined || !column) return;
+		const id = cellId(name, column.name);
+		if (columns.length >= MANY && frame) {
+			const at = columns.indexOf(column) * WIDTH;
+			if (at < frame.scrollLeft || at + WIDTH > frame.scrollLeft + room - NAME_WIDTH) {
+				frame.scrollLeft = Math.max(0, at - WIDTH);
+				left = frame.scrollLeft;
+				await tick();
 			}
 		}
-		return text;
+		// a row that is new, or out of sight, is drawn some frames later
+		for (let tries = 0; tries < 20 && !document.getElementById(id); tries++) {
+			const at = rows.findIndex((row) => row.kind === 'variable' && row.name === name);
+			list?.scrollToIndex(at, { align: 'nearest' });
+			await tick();
+			await new Promise(requestAnimationFrame);
+		}
+		const cell = document.getElementById(id);
+		cell?.focus();
+		if (cell instanceof HTMLInputElement) cell.select();
 	}
-	function set(document: DocumentState, name: string, text: string) {
-		document.set(['variables', name], text === '' ? undefined : read(text), `the value of ${name}`);
-		last = document;
+	function move(event: KeyboardEvent & { currentTarget: HTMLInputElement }, name: string, column: Column) {
+		const { currentTarget: cell, key } = event;
+		if (key === 'Enter' && (event.ctrlKey || event.metaKey)) {
+			event.preventDefault();
+			matrix.fill(name, cell.value);
+			return toasts.show(`${name} is the same in every environment.`, 'note', {
+				label: 'undo',
+				run: () => matrix.undo()
+			});
+		}
+		if (key === 'Escape') {
+			cell.value = showCell(matrix.own(name, column));
+			return cell.select();
+		}
+		const row = matrix.rows.indexOf(name);
+		const at = columns.indexOf(column);
+		const whole = cell.selectionStart === 0 && cell.selectionEnd === cell.value.length;
+		const edge = (place: number) => whole || (cell.selectionStart === place && cell.selectionEnd === place);
+		const next: Record<string, [number, number] | false> = {
+			ArrowDown: [1, 0],
+			Enter: [1, 0],
+			ArrowUp: [-1, 0],
+			ArrowLeft: edge(0) && [0, -1],
+			ArrowRight: edge(cell.value.length) && [0, 1]
+		};
+		const step = next[key];
+		if (!step) return;
+		event.preventDefault();
+		void focusCell(matrix.rows[row + step[0]], columns[at + step[1]]);
+	}
+	function paste(event: ClipboardEvent, name: string, column: Column) {
+		const text = event.clipboardData?.getData('text/plain') ?? '';
+		if (!/[\t\n]/.test(text.trimEnd())) return;
+		event.preventDefault();
+		const { written, left } = matrix.paste(name, column, text);
+		toasts.show(
+			`${written} ${written === 1 ? 'cell' : 'cells'} pasted${left > 0 ? `; ${left} had no row or column to go to` : ''}.`,
+			'note',
+			{ label: 'undo', run: () => matrix.undo() }
+		);
+	}
+	function pasteRows(event: ClipboardEvent) {
+		const text = event.clipboardData?.getData('text/plain') ?? '';
+		if (!/[\t\n]/.test(text.trimEnd())) return;
+		event.preventDefault();
+		const wrong = matrix.addBlock(text);
+		if (wrong.length > 0)
+			toasts.show(`Left out, because it cannot be a name: ${wrong.slice(0, 5).join(', ')}`, 'trouble');
 	}
 	function addVariable(event: SubmitEvent) {
 		event.preventDefault();
 		const name = fresh.trim();
-		if (!/^[A-Za-z_]\w*$/.test(name))
-			return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
-		if (names.includes(name)) return toasts.show(`${name} is there already.`);
+		if (!NAME.test(name)) return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
+		if (matrix.names.includes(name)) return toasts.show(`${name} is there already.`);
 		const home = columns.find((column) => column.name === project().environment) ?? columns[0]!;
-		home.document.set(['variables', name], '', `adding ${name}`);
-		last = home.document;
+		matrix.write([{ name, column: home, value: '' }], `adding ${name}`);
 		fresh = '';
-		setTimeout(() => document.getElementById(`cell-${name}-${home.name}`)?.focus());
+		void tick().then(() => focusCell(name, home));
 	}
 	function addSecret(event: SubmitEvent) {
 		event.preventDefault();
 		const name = freshSecret.trim();
-		if (!/^[A-Za-z_]\w*$/.test(name))
-			return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
+		if (!NAME.test(name)) return toasts.show(`“${name}” cannot be a name: letters, digits and _ can.`, 'trouble');
 		for (const { name: environment, document } of columns) {
 			if (environment === project().environment && !secretsOf(document).includes(name))
 				document.set(['secrets'], [...secretsOf(document), name], `naming ${name}`);
@@ -104,12 +201,17 @@
 	}
 	async function addEnvironment(event: SubmitEvent) {
 		event.preventDefault();
-		const name = freshEnvironment.trim().toLowerCase();
+		const name = freshEnvironment.trim();
 		const source = columns.find((column) => column.name === project().environment);
-		const copy = source ? { ...(source.document.value as JsonObject) } : { heron: 1 };
+		const { guarded: _, ...copy } = source ? (source.document.value as JsonObject) : { heron: 1 };
+		void _;
 		try {
-			if (!/^[a-z0-9][\w-]*$/.test(name))
-				throw new Error(`“${name}” cannot be a name: small letters, digits and - can.`);
+			if (!/^[a-z0-9][\w-]*$/i.test(name)) throw new Error(`“${name}” cannot be a name: letters, digits and - can.`);
+			const like = columns.find((column) => column.name.toLowerCase() === name.toLowerCase());
+			if (like)
+				throw new Error(
+					`There is ${like.name} already: names that differ by case alone are one file on some machines.`
+				);
 			await api.put(`/projects/${data.project}/files/environments/${name}.yaml`, {
 				value: { ...copy, title: name.charAt(0).toUpperCase() + name.slice(1) },
 				revision: 0
@@ -121,23 +223,36 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
-	function move(event: KeyboardEvent, row: number, column: number) {
-		const way: Record<string, [number, number]> = { ArrowDown: [1, 0], ArrowUp: [-1, 0], Enter: [1, 0] };
-		const step = way[event.key];
-		if (!step) return;
-		const name = names[row + step[0]];
-		const target = document.getElementById(`cell-${name}-${columns[column]?.name}`);
-		if (target) {
-			event.preventDefault();
-			target.focus();
-		}
-	}
 	function keys(event: KeyboardEvent) {
-		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || !last) return;
+		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
+		// a field in use takes back its own typing
+		const { target } = event;
+		if (
+			target instanceof HTMLInputElement &&
+			target.dataset.before !== undefined &&
+			target.value !== target.dataset.before
+		)
+			return;
 		event.preventDefault();
-		if (event.shiftKey) last.redo();
-		else last.undo();
+		if (event.shiftKey) matrix.redo();
+		else matrix.undo();
 	}
+	async function renamed(root: 'env' | 'secret', name: string) {
+		opened = `${root}.${name}`;
+		await invalidateAll();
+	}
+	// #name leads to a variable
+	$effect(() => {
+		const name = page.url.hash.slice(1);
+		const handle = list;
+		if (!name || !handle) return;
+		untrack(() => {
+			const index = rows.findIndex((row) => row.kind === 'variable' && row.name === name);
+			if (index >= 0) handle.scrollToIndex(index, { align: 'center' });
+		});
+	});
+	const turn = (what: string) => (opened = opened === what ? '' : what);
+	const countOf = (root: string, name: string) => uses[`${root}.${name}`] ?? 0;
 </script>
 
 <svelte:window
@@ -145,14 +260,36 @@
 	onbeforeunload={(event) => columns.some(({ document }) => document.status !== 'saved') && event.preventDefault()}
 />
 <svelte:head><title>Values · Loyal Heron</title></svelte:head>
-<div class="h-full overflow-auto px-5 pt-3.5">
+<div class="flex h-full flex-col px-5 pt-3.5">
 	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Values</h1>
-		<span class="text-quiet">variables down, environments across; an environment’s value wins over the project’s</span>
-		{#if last}<SaveState document={last} />{/if}
+		<input
+			class="field w-44"
+			type="search"
+			placeholder="search names and values"
+			aria-label="Search names and values"
+			bind:value={matrix.search}
+		/>
+		<select class="field" aria-label="Which rows are shown" bind:value={matrix.only}>
+			<option value="all">all rows</option>
+			<option value="gaps">gaps only ({matrix.gapCount})</option>
+			<option value="differ">that differ between</option>
+		</select>
+		{#if matrix.only === 'differ'}
+			{#each [0, 1] as const as side (side)}
+				<select
+					class="field"
+					aria-label={side === 0 ? 'Compare this environment' : 'with this one'}
+					bind:value={matrix.compared[side]}
+				>
+					{#each columns as { name } (name)}<option value={name}>{name || 'project'}</option>{/each}
+				</select>
+			{/each}
+		{/if}
+		{#if matrix.last}<SaveState document={matrix.last} />{/if}
 		<form class="ml-auto flex items-center gap-2" onsubmit={addEnvironment}>
 			<input
-				class="field w-40"
+				class="field w-32"
 				placeholder="name"
 				aria-label="Name of a new environment"
 				bind:value={freshEnvironment}
@@ -160,90 +297,129 @@
 			<button class="press" disabled={!freshEnvironment.trim()}>Copy {project().environment} as new</button>
 		</form>
 	</div>
-	<table class="sheet-table mt-1 table-fixed">
-		<thead>
-			<tr>
-				<th class="w-48">variable</th>
-				{#each columns as { name, document } (name)}<th
-						class={name === project().environment ? 'font-bold! text-ink' : ''}
+	<div
+		class="min-h-0 flex-1 overflow-x-auto"
+		role="group"
+		aria-label="Variables down, environments across"
+		bind:this={frame}
+		bind:clientWidth={room}
+		onscroll={(event) => (left = event.currentTarget.scrollLeft)}
+	>
+		<div class="flex h-full flex-col" style={width}>
+			<div class="grid border-b border-rule py-1 text-[12px] text-quiet" style={grid}>
+				<span class="sticky left-0 z-10 bg-paper">variable</span>
+				<span></span>
+				{#each shown as { name, document } (name)}<span
+						class="truncate pr-2 {name === project().environment ? 'font-bold text-ink' : ''}"
+						title={document.problems.map((one) => one.message).join('\n')}
 						>{name || 'project'}{name === project().environment ? ', chosen' : ''}{#if document.problems.length}<span
 								class="ml-2 text-fail">{document.problems[0]!.message}</span
-							>{/if}</th
+							>{/if}</span
 					>{/each}
-			</tr>
-		</thead>
-		<tbody>
-			{#each names as variable, row (variable)}
-				<tr id={variable}>
-					<th scope="row" class="data border-line! text-[13px]! text-ink!">{variable}</th>
-					{#each columns as { name, document }, column (name)}
-						{@const value = variablesOf(document)[variable]}
-						{@const inherited = name === '' ? undefined : variablesOf(columns[0]!.document)[variable]}
-						{@const gap = name !== '' && value === undefined && inherited === undefined}
-						<td class="py-0.5!"
-							><input
-								id="cell-{variable}-{name}"
-								class="bare data w-full"
-								style={gap ? 'background: var(--fail-wash)' : ''}
-								class:text-err={value !== undefined && typeof value !== 'string'}
-								aria-label="{variable} in {name || 'the project'}"
-								placeholder={gap ? 'gap' : show(inherited)}
-								value={show(value)}
-								onchange={(event) => set(document, variable, event.currentTarget.value)}
-								onkeydown={(event) => move(event, row, column)}
-							/></td
-						>
-					{/each}
-				</tr>
-			{/each}
-			{#each secrets.list as secret (secret.name)}
-				<tr>
-					<th scope="row" class="data border-line! text-[13px]! text-ink!" title={secret.variable}
-						><Lock size={12} class="mr-1 inline align-[-1px]" aria-label="secret" />{secret.name}</th
-					>
-					{#each columns as { name } (name)}
-						{@const state = stateOf(secret, name)}
-						<td class="py-0.5! text-[13px]">
-							<button
-								class="w-full py-0.5 text-left hover:underline {state === 'missing' || state === 'shut'
-									? 'font-semibold text-fail'
-									: state === 'kept' || state === 'all' || state === 'process'
-										? 'text-pass'
-										: 'text-quiet'}"
-								aria-label="Secret {secret.name} in {name || 'every environment'}: {state === 'unused'
-									? 'not set'
-									: words[state]}"
-								onclick={() => (chosen = { name: secret.name, environment: name })}>{words[state]}</button
-							>
-						</td>
-					{/each}
-				</tr>
-			{/each}
-		</tbody>
-	</table>
-	{#if names.length === 0}<p class="py-4 text-quiet">
-			No variable yet. Name the base address first, then each environment has its own.
-		</p>{/if}
-	<div class="flex gap-6 py-3">
-		<form class="flex items-center gap-2" onsubmit={addVariable}>
-			<input class="field w-48" placeholder="name" aria-label="Name of a new variable" bind:value={fresh} /><button
-				class="press"
-				disabled={!fresh.trim()}>Add a variable</button
-			>
-		</form>
-		<form class="flex items-center gap-2" onsubmit={addSecret}>
-			<input class="field w-48" placeholder="name" aria-label="Name of a new secret" bind:value={freshSecret} /><button
-				class="press"
-				disabled={!freshSecret.trim() || !project().environment}>Name a secret of {project().environment}</button
-			>
-		</form>
+			</div>
+			<div class="min-h-0 flex-1">
+				<VList bind:this={list} data={rows} getKey={(row) => row.key} style="height: 100%">
+					{#snippet children(row)}
+						{#if row.kind === 'variable'}
+							{@const { name } = row}
+							<div class="grid items-baseline border-b border-line py-0.5 hover:bg-sheet" style={grid} id={name}>
+								<NameCell
+									{name}
+									label="{name}: where it is used, its note"
+									note={String(matrix.notes[name] ?? '')}
+									title={String(matrix.notes[name] ?? '')}
+									count={countOf('env', name)}
+									opened={opened === `env.${name}`}
+									onclick={() => turn(`env.${name}`)}
+								/>
+								<span></span>
+								{#each shown as column (column.name)}
+									{@const own = matrix.own(name, column)}
+									{@const gap = matrix.isGap(name, column)}
+									<input
+										id={cellId(name, column.name)}
+										class="bare data mr-2 min-w-0"
+										style={gap ? 'background: var(--fail-wash)' : ''}
+										class:text-err={own !== undefined && typeof own !== 'string'}
+										aria-label="{name} in {column.name || 'the project'}"
+										title={own === undefined ? '' : typeOfCell(own)}
+										placeholder={gap ? 'gap' : showCell(matrix.holds(name, column)).slice(0, 200)}
+										value={showCell(own)}
+										data-before={showCell(own)}
+										onchange={(event) => matrix.set(name, column, event.currentTarget.value)}
+										onkeydown={(event) => move(event, name, column)}
+										onpaste={(event) => paste(event, name, column)}
+									/>
+								{/each}
+							</div>
+						{:else if row.kind === 'details'}
+							<Details {matrix} root={row.root} name={row.name} onrenamed={(name) => void renamed(row.root, name)} />
+						{:else if row.kind === 'secret'}
+							{@const { secret } = row}
+							<div class="grid items-baseline border-b border-line py-0.5 hover:bg-sheet" style={grid}>
+								<NameCell
+									name={secret.name}
+									label="Secret {secret.name}: where it is used"
+									title={secret.variable}
+									secret
+									count={countOf('secret', secret.name)}
+									opened={opened === `secret.${secret.name}`}
+									onclick={() => turn(`secret.${secret.name}`)}
+								/>
+								<span></span>
+								<SecretCells
+									{secret}
+									{shown}
+									onchoose={(environment) => (chosen = { name: secret.name, environment })}
+								/>
+							</div>
+						{:else}
+							{#if matrix.names.length === 0}<p class="py-4 text-quiet">
+									No variable yet. Name the base address first, then each environment has its own.
+								</p>
+							{:else if matrix.rows.length === 0}<p class="py-4 text-quiet">
+									{matrix.only === 'gaps'
+										? 'No gap: every variable has a value in every environment.'
+										: 'Nothing like it here.'}
+								</p>{/if}
+							<div class="flex gap-6 py-3">
+								<form class="flex items-center gap-2" onsubmit={addVariable}>
+									<input
+										class="field w-48"
+										placeholder="name, or paste rows"
+										aria-label="Name of a new variable"
+										bind:value={fresh}
+										onpaste={pasteRows}
+									/><button class="press" disabled={!fresh.trim()}>Add a variable</button>
+								</form>
+								<form class="flex items-center gap-2" onsubmit={addSecret}>
+									<input
+										class="field w-48"
+										placeholder="name"
+										aria-label="Name of a new secret"
+										bind:value={freshSecret}
+									/><button class="press" disabled={!freshSecret.trim() || !project().environment}
+										>Name a secret of {project().environment}</button
+									>
+								</form>
+							</div>
+							<h2 class="label border-t border-rule pt-2">Try an expression</h2>
+							<TryLine />
+							<h2 class="label border-t border-rule pt-2">Datasets</h2>
+							<Datasets />
+							<p class="max-w-3xl pt-4 pb-6 text-[13px] text-quiet">
+								An empty cell takes the project’s value; a block from a spreadsheet is pasted from the cell on. Values
+								of secrets are never in a file: they lie encrypted in the vault of this server, and the vault wins over
+								variables such as
+								<span class="data">HERON_SECRET_CLERK_PASSWORD</span> of its process. A value may use others:
+								<span class="data">{exampleValue}</span>.
+							</p>
+						{/if}
+					{/snippet}
+				</VList>
+			</div>
+		</div>
 	</div>
-	<p class="max-w-3xl pb-6 text-[13px] text-quiet">
-		Values of secrets are never in a file: they lie encrypted in the vault of this server, and the vault wins over
-		variables such as <span class="data">HERON_SECRET_CLERK_PASSWORD</span> of its process. The command takes them from
-		such variables, or from <span class="data">--secrets FILE</span>. A value may use others:
-		<span class="data">{exampleValue}</span>.
-	</p>
 </div>
 {#if chosen}<SecretDialog
 		{secrets}

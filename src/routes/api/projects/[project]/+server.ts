@@ -14,7 +14,7 @@ export const GET = endpoint(async ({ params }) => {
 		name,
 		title: project.title || name,
 		environment: project.environment,
-		environments: [...environments.values()].map(({ name, title, production }) => ({ name, title, production })),
+		environments: [...environments.values()].map(({ name, title, guarded }) => ({ name, title, guarded })),
 		connections: [...connections.values()].map((connection) => ({
 			name: connection.name,
 			title: connection.title,
@@ -55,6 +55,7 @@ export const GET = endpoint(async ({ params }) => {
 				title: s.title,
 				tags: s.tags,
 				off: s.off,
+				...(s.rows ? { data: s.rows.data } : {}),
 				steps:
 					s.steps.length > 400
 						? []

@@ -11,7 +11,8 @@ const order = yup
 		collection: yup.string().required(),
 		scenario: yup.string().required(),
 		step: yup.object().required(),
-		environment: yup.string().defined()
+		environment: yup.string().defined(),
+		row: yup.number().integer().min(1).default(1)
 	})
 	.noUnknown();
 
@@ -21,7 +22,12 @@ export const POST = endpoint(async ({ params, request }) => {
 	const project = await projects.open(params.project!);
 	const { step, ...rest } = await readBody(request, order);
 	const outputs = await outputsOf(store.runs, project.name, `${rest.collection}/${rest.scenario}`, rest.environment);
-	const preview = await ask('preview', project, rest.environment, { ...rest, outputs, step: step as Json });
+	const preview = await ask('preview', project, rest.environment, {
+		...rest,
+		row: rest.row ?? 1,
+		outputs,
+		step: step as Json
+	});
 	const { type } = mediaType(preview.headers);
 	const { text, valid } = decodeText(preview.body);
 	const shown = valid || isJsonType(type) || isXmlType(type) || type.startsWith('multipart/') ? text : '';

@@ -1,3 +1,4 @@
+import type { RowsChoice } from '#core/run/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
@@ -13,12 +14,33 @@ const order = yup
 		only: yup.array(yup.string().required()).default([]).max(10_000),
 		environment: yup.string().default(''),
 		parallel: yup.number().integer().min(0).max(256).default(0),
-		stopAfter: yup.number().integer().min(0).default(0)
+		stopAfter: yup.number().integer().min(0).default(0),
+		allowGuarded: yup.boolean().default(false),
+		rows: yup
+			.object({ data: yup.string(), take: yup.string(), row: yup.number().integer().min(1) })
+			.noUnknown()
+			.default({})
 	})
 	.noUnknown();
 
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects, runs } = await app();
-	const { targets = [], only = [], environment = '', parallel = 0, stopAfter = 0 } = await readBody(request, order);
-	return runs.start(await projects.open(params.project!), { targets, only, environment, parallel, stopAfter });
+	const {
+		targets = [],
+		only = [],
+		environment = '',
+		parallel = 0,
+		stopAfter = 0,
+		allowGuarded = false,
+		rows = {}
+	} = await readBody(request, order);
+	return runs.start(await projects.open(params.project!), {
+		targets,
+		only,
+		environment,
+		parallel,
+		stopAfter,
+		allowGuarded,
+		rows: rows as RowsChoice
+	});
 });

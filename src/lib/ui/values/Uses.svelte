@@ -1,0 +1,97 @@
+<script lang="ts">
+	import type { NameUse } from '#core/refactor/index.ts';
+	import { api, messageOf } from '../common/api.ts';
+	import { toasts } from '../common/toast.svelte.ts';
+	import { useProject } from '../frame/project.svelte.ts';
+
+	let { root, name, onrenamed }: { root: 'env' | 'secret'; name: string; onrenamed: (name: string) => void } = $props();
+	const project = useProject();
+	let uses: NameUse[] | undefined = $state.raw();
+	let fresh = $state('');
+	let asked = $state(false);
+	$effect(() => {
+		const query = `root=${root}&name=${encodeURIComponent(name)}`;
+		void project().overview;
+		void api
+			.get<NameUse[]>(`/projects/${project().name}/names?${query}`)
+			.then((found) => (uses = found))
+			.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
+	});
+	const used = $derived((uses ?? []).filter((one) => !one.defines));
+	const files = $derived([...new Set((uses ?? []).map((one) => one.file))]);
+	/** The page on which a place is seen. */
+	function linkOf({ file, path }: NameUse): string {
+		const [folder, base = ''] = file.replace(/\.yaml$/, '').split('/');
+		const home = `/${project().name}`;
+		if (folder === 'collections') {
+			const collection = project().overview.collections.find((one) => one.name === base);
+			const scenario = collection?.scenarios[Number(path[1])];
+			const step = scenario?.steps[Number(path[3])];
+			return `${home}/collections/${base}${scenario ? `#${scenario.id}${step ? `/${step.id}` : ''}` : ''}`;
+		}
+		return folder === 'connections' || folder === 'credentials' ? `${home}/${folder}/${base}` : `${home}/values`;
+	}
+	async function rename(event: SubmitEvent) {
+		event.preventDefault();
+		if (!asked) return void (asked = true);
+		try {
+			const { changed } = await api.post<{ changed: { file: string; text: string; revision: number }[] }>(
+				`/projects/${project().name}/names`,
+				{ root, from: name, to: fresh.trim() }
+			);
+			await project().reload();
+			const to = fresh.trim();
+			toasts.show(
+				`${name} is called ${to} now, in ${changed.length} ${changed.length === 1 ? 'file' : 'files'}.`,
+				'note',
+				{
+					label: 'undo',
+					run: () =>
+						void api
+							.post(`/projects/${project().name}/names`, { root, from: to, to: name })
+							.then(() => project().reload())
+							.then(() => onrenamed(name))
+							.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
+				}
+			);
+			asked = false;
+			fresh = '';
+			onrenamed(to);
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
+</script>
+
+<div class="text-[13px]">
+	{#if uses === undefined}<p class="text-quiet">looking…</p>
+	{:else if used.length === 0}<p class="text-quiet">used nowhere</p>
+	{:else}
+		<p class="text-quiet">used in {used.length} {used.length === 1 ? 'place' : 'places'}</p>
+		<ul class="max-h-44 overflow-auto">
+			{#each used.slice(0, 200) as use (use.file + use.path.join('/'))}
+				<li class="flex gap-3 leading-6">
+					<a class="data shrink-0 underline decoration-dotted" href={linkOf(use)}>{use.file.replace(/\.yaml$/, '')}</a>
+					<span class="data min-w-0 truncate text-quiet">{use.text}</span>
+				</li>
+			{/each}
+			{#if used.length > 200}<li class="text-quiet">and {used.length - 200} more</li>{/if}
+		</ul>
+	{/if}
+	<form class="flex flex-wrap items-center gap-2 pt-1.5" onsubmit={rename}>
+		<input
+			class="field data w-44"
+			aria-label="Another name for {name}"
+			placeholder="another name"
+			bind:value={fresh}
+			oninput={() => (asked = false)}
+		/>
+		{#if asked}<span
+				>This changes {files.length}
+				{files.length === 1 ? 'file' : 'files'}: <span class="data">{files.join(', ')}</span></span
+			>{/if}
+		<button class="press" disabled={!fresh.trim() || fresh.trim() === name}
+			>{asked ? 'Rename it everywhere' : 'Rename…'}</button
+		>
+	</form>
+</div>

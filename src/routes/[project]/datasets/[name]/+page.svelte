@@ -1,0 +1,139 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import type { DatasetAnswer } from '$lib/wire.ts';
+	import { show } from '#core/checks/index.ts';
+	import { datasetFile } from '#core/model/rows.ts';
+	import ChevronLeft from '@lucide/svelte/icons/chevron-left';
+	import ChevronRight from '@lucide/svelte/icons/chevron-right';
+	import { api, messageOf } from '#ui/common/api.ts';
+	import { toasts } from '#ui/common/toast.svelte.ts';
+	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { VList } from 'virtua/svelte';
+	import type { PageProps } from './$types';
+
+	let { data }: PageProps = $props();
+	const project = useProject();
+	const PAGE = 500;
+	let found: DatasetAnswer | undefined = $state.raw();
+	let trouble = $state('');
+	let from = $state(0);
+	let deleting = $state(false);
+	const url = $derived(`/projects/${data.project}/files/datasets/${encodeURIComponent(data.file)}`);
+
+	$effect(() => {
+		const order = { rows: { data: data.file }, from, count: PAGE, environment: project().environment };
+		let current = true;
+		api
+			.post<DatasetAnswer>(`/projects/${data.project}/dataset`, order)
+			.then((answer) => {
+				if (!current) return;
+				found = answer;
+				trouble = '';
+			})
+			.catch((error: unknown) => current && (trouble = messageOf(error)));
+		return () => (current = false);
+	});
+	const users = $derived(
+		project().overview.collections.flatMap((collection) =>
+			collection.scenarios
+				.filter((scenario) => {
+					if (!scenario.data) return false;
+					const named = datasetFile(scenario.data, project().overview.files);
+					return 'path' in named && named.path === `datasets/${data.file}`;
+				})
+				.map((scenario) => ({ ...scenario, collection: collection.name }))
+		)
+	);
+	const columns = $derived(found?.columns ?? []);
+	const grid = $derived(`grid-template-columns: 64px repeat(${columns.length}, minmax(120px, 1fr))`);
+	const width = $derived(`min-width: ${64 + columns.length * 120}px`);
+	async function remove() {
+		try {
+			const { revision } = await api.get<{ revision: number }>(url);
+			await api.remove(`${url}?revision=${revision}`);
+			await project().reload();
+			await goto(`/${data.project}/values`);
+			toasts.show(`datasets/${data.file} is deleted.`);
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
+</script>
+
+<svelte:head><title>{data.file} · Loyal Heron</title></svelte:head>
+<div class="flex h-full flex-col px-5 pt-3.5">
+	<div class="flex items-baseline gap-4 pb-1">
+		<h1>
+			<a class="font-normal text-quiet" href="/{data.project}/values">Values</a>
+			<span class="data text-[19px]">{data.file}</span>
+		</h1>
+		<span class="text-quiet" role="status"
+			>{#if found}{found.count}
+				{found.count === 1 ? 'row' : 'rows'}, {columns.length}
+				{columns.length === 1 ? 'column' : 'columns'}{:else if !trouble}reading…{/if}</span
+		>
+		<span class="ml-auto flex items-baseline gap-3">
+			{#if found && found.count > PAGE}
+				<button
+					class="p-1"
+					aria-label="Rows before these"
+					disabled={from === 0}
+					onclick={() => (from = Math.max(0, from - PAGE))}><ChevronLeft size={14} /></button
+				>
+				<span class="data">{from + 1}–{Math.min(from + PAGE, found.count)}</span>
+				<button
+					class="p-1"
+					aria-label="Rows after these"
+					disabled={from + PAGE >= found.count}
+					onclick={() => (from += PAGE)}><ChevronRight size={14} /></button
+				>
+			{/if}
+			<a class="word" href="/api{url}?raw" download={data.file}>download</a>
+			{#if deleting}<button class="press" onclick={remove}>Delete it for good</button><button
+					class="word"
+					onclick={() => (deleting = false)}>keep it</button
+				>
+			{:else}<button class="word" onclick={() => (deleting = true)}>delete…</button>{/if}
+		</span>
+	</div>
+	<p class="flex flex-wrap gap-x-4 border-b-2 border-ink pb-2.5 text-[13px] text-quiet">
+		{#if found}<span>{found.notes.join(' · ')}</span>{/if}
+		<span
+			>{#each users as user, index (user.collection + user.id)}{index === 0 ? 'drives ' : ', '}<a
+					class="underline decoration-dotted"
+					href="/{data.project}/collections/{user.collection}#{user.id}">{user.title}</a
+				>{:else}no scenario runs over it: choose it in the menu of one{/each}</span
+		>
+	</p>
+	{#if trouble}<p class="py-4 font-semibold text-fail" role="alert">{trouble}</p>
+	{:else if found}
+		<div class="min-h-0 flex-1 overflow-x-auto" role="group" aria-label="Rows of {data.file}">
+			<div class="flex h-full flex-col" style={width}>
+				<div class="grid border-b border-rule py-1 text-[12px] text-quiet" style={grid}>
+					<span>row</span>
+					{#each columns as column (column.title)}<span class="truncate pr-2"
+							>{column.title}{column.name === column.title ? '' : `, as ${column.name}`}
+							· {column.type}</span
+						>{/each}
+				</div>
+				<VList data={found.rows} getKey={(row) => row.number} style="flex: 1; min-height: 0">
+					{#snippet children(row)}
+						<div class="grid items-baseline border-b border-line py-1" style={grid}>
+							<span class="data text-quiet">{row.number}</span>
+							{#each columns as { name, title, type } (title)}
+								{@const value = row.values[name]}
+								<span class="data truncate pr-2 {type === 'text' || type === 'date' ? '' : 'text-err'}"
+									>{value === undefined ? '' : typeof value === 'string' ? value : show(value, 80)}</span
+								>
+							{/each}
+							{#if row.problem}<span class="col-span-full pl-16 text-[13px] font-semibold text-fail"
+									>cannot be used: {row.problem}</span
+								>{/if}
+						</div>
+					{/snippet}
+				</VList>
+				{#if found.count === 0}<p class="py-4 text-quiet">It has columns and no rows.</p>{/if}
+			</div>
+		</div>
+	{/if}
+</div>
