@@ -93,12 +93,13 @@ describe('heron run', () => {
 			{ env: secrets }
 		);
 		expect(done).toMatchObject({ code: 0, err: '' });
-		expect(done.out).toContain('35 passed, 0 failed, 0 errors, 0 skipped');
+		expect(done.out).toContain('50 passed, 0 failed, 0 errors, 0 skipped');
 		const xml = readFileSync(join(demo, 'out/x.xml'), 'utf8');
 		const json = readFileSync(join(demo, 'out/x.json'), 'utf8');
 		expect(await validateJUnit(xml)).toEqual([]);
-		expect(xml.match(/<testsuite /g)).toHaveLength(8);
-		expect(xml.match(/<testcase /g)).toHaveLength(35);
+		// a scenario over five rows has a suite for each
+		expect(xml.match(/<testsuite /g)).toHaveLength(14);
+		expect(xml.match(/<testcase /g)).toHaveLength(50);
 		const result = JSON.parse(json) as {
 			run: object;
 			steps: { outcome: string; exchanges: unknown[] }[];
@@ -112,7 +113,7 @@ describe('heron run', () => {
 			commit: '9f3c2ab',
 			branch: 'main'
 		});
-		expect(result.steps).toHaveLength(35);
+		expect(result.steps).toHaveLength(50);
 		expect(result.exitCode).toBe(0);
 		const forms = Object.values(secrets).flatMap((value) => [value, Buffer.from(value).toString('base64')]);
 		for (const text of [xml, json, done.out])
@@ -347,11 +348,124 @@ describe('heron reach', () => {
 	});
 });
 
+describe('rows', () => {
+	test('a row that fails is set aside with its reason, and the file can be run again', async () => {
+		const aside = join(dir, 'aside.csv');
+		const done = await heron(['run', 'season/office-list', '--aside', aside, '--report', 'rows=-', '--parallel', '3'], {
+			env: secrets
+		});
+		expect(done.code).toBe(1);
+		expect(done.err).toContain('season/office-list: 8 rows of office-list.csv passed, 2 failed');
+		expect(done.out.split('\r\n')[0]).toBe('mooring,boat,from,nights,row,outcome,reason');
+		expect(done.out.split('\r\n')).toHaveLength(12);
+		const [head, ...lines] = readFileSync(aside, 'utf8').trim().split('\r\n').sort().reverse();
+		expect(head).toBe('mooring,boat,from,nights,row,outcome,reason');
+		expect(lines.map((line) => line.split(',').slice(0, 6).join(','))).toEqual([
+			'Z-99,Paper Lantern,2027-07-02,1,4,failed',
+			'A-03,Winter Barley,2027-07-04,90,8,failed'
+		]);
+		const again = await heron(['run', 'season/office-list', '--data', aside, '--rows', '1'], { env: secrets });
+		expect(again.code).toBe(1);
+		expect(again.out).toContain('0 rows of aside.csv passed, 1 failed');
+	});
+	test.each([
+		['--rows', '3-1', '--rows wants numbers and ranges such as 1-10,15 or 20-, this is "3-1"'],
+		['--data', 'refusal', 'there is no dataset "refusal" in datasets/: did you mean "refusals"?']
+	])('%s %s is 2, and nothing is sent', async (flag, value, message) => {
+		const done = await heron(['run', 'season/refusals', flag, value], { env: secrets });
+		expect(done).toMatchObject({ code: 2, out: '' });
+		expect(done.err).toContain(message);
+	});
+	test('rows for what has none are 2', async () => {
+		const done = await heron(['run', 'first-look', '--rows', '1'], { env: secrets });
+		expect(done).toMatchObject({ code: 2, out: '' });
+		expect(done.err).toContain('nothing that is chosen runs over rows');
+	});
+	test('a dataset and a column that are not there are said with their place', async () => {
+		const at = project({
+			'datasets/berths.csv': 'berth\nA-01\n',
+			'collections/a.yaml': `heron: 1\nscenarios:\n  - { id: s, rows: bert, steps: [{ id: a, set: { x: 1 } }] }\n`,
+			'collections/b.yaml': `heron: 1\nscenarios:\n  - { id: s, rows: berths, steps: [{ id: a, send: "GET http://h/{$row.bert}" }] }\n`
+		});
+		const first = await heron(['check', '--project', at]);
+		expect(first.err).toMatch(
+			/collections\/a\.yaml:3:\d+: there is no dataset "bert" in datasets\/: did you mean "berths"/
+		);
+		writeFileSync(join(at, 'collections/a.yaml'), 'heron: 1\n');
+		const second = await heron(['run', '--project', at]);
+		expect(second.code).toBe(2);
+		expect(second.err).toMatch(/collections\/b\.yaml:3:\d+: \$row\.bert is not set: did you mean "berth"\?/);
+	});
+});
+
+describe('a rehearsal', () => {
+	test('shows every request as it would be sent, and sends nothing', async () => {
+		const before = await (await fetch(`${standins.list[0]!.address}/moorings`)).text();
+		const done = await heron(['run', 'bookings/book-a-mooring', '--rehearse', '--env', 'production'], { env: secrets });
+		expect(done).toMatchObject({ code: 0, err: '' });
+		expect(done.out).toContain('# bookings/book-a-mooring › signIn  Sign in as the clerk\n');
+		expect(done.out).toContain('POST /v1/sessions HTTP/1.1\nHost: ');
+		expect(done.out).toContain('{"user":"blake","password":"‹clerkPassword›"}');
+		expect(done.out).toContain('Authorization: Bearer ‹signIn.token›');
+		expect(done.out).toContain('GET /v1/bookings/‹book.reference› HTTP/1.1');
+		expect(done.out).not.toContain(secrets.HERON_SECRET_CLERK_PASSWORD);
+		expect(await (await fetch(`${standins.list[0]!.address}/moorings`)).text()).toBe(before);
+	});
+	test('goes over rows, as JSON when asked', async () => {
+		const done = await heron(['run', 'season/refusals', '--rehearse', '--json', '--rows', '2,3'], { env: secrets });
+		const lines = done.out
+			.trim()
+			.split('\n')
+			.map((line) => JSON.parse(line) as { row: number; step: string; body: { text: string } });
+		expect(lines.map(({ row, step }) => `${row} ${step}`)).toEqual(['2 signIn', '2 book', '3 signIn', '3 book']);
+		expect(JSON.parse(lines[1]!.body.text)).toMatchObject({ mooring: 'A-01', nights: 0 });
+	});
+	test('says what cannot be sent, and ends with 2', async () => {
+		const at = project({
+			'collections/a.yaml': steps(
+				'      - { id: a, send: "GET http://h/{$env.nowhere}" }\n      - { id: b, send: GET http://h/b, keep: { list: $.list } }\n      - { id: c, send: GET http://h/c, each: "{$steps.b.list}" }\n'
+			)
+		});
+		const done = await heron(['run', '--project', at, '--rehearse']);
+		expect(done.code).toBe(2);
+		expect(done.out).toContain('# a/s › a\n# CANNOT BE SENT: $env.nowhere is not set');
+		expect(done.out).toContain('GET /b HTTP/1.1');
+		expect(done.out).toContain('# repeats over what is known only when it runs');
+	});
+	test('a reader that goes away ends it quietly', async () => {
+		const done = await heron(['run', '--rehearse'], {
+			env: secrets,
+			onStart: (child) => child.stdout!.once('data', () => child.stdout!.destroy())
+		});
+		expect(done.err).toBe('');
+	});
+});
+
+describe('an environment that is guarded', () => {
+	test('takes no call that may change something, unless that is allowed', async () => {
+		const done = await heron(['run', 'bookings/taken', '--env', 'production'], { env: secrets });
+		expect(done).toMatchObject({ code: 2, out: '' });
+		expect(done.err).toContain('bookings/taken › POST /bookings');
+		expect(done.err).toContain(
+			'production is guarded, and 5 calls may change something there: --allow-guarded lets them'
+		);
+		const allowed = await heron(['run', 'bookings/taken', '--env', 'production', '--allow-guarded'], { env: secrets });
+		expect(allowed.code).toBe(0);
+	});
+	test('lets through what only reads', async () => {
+		const at = project({
+			'environments/production.yaml': 'heron: 1\nguarded: true\n',
+			'collections/a.yaml': steps(`      - { id: a, send: GET ${standins.list[0]!.address}/health }\n`)
+		});
+		expect((await heron(['run', '--project', at, '--env', 'production'])).code).toBe(0);
+	});
+});
+
 describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
 		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
 			code: 0,
-			out: '3 collections, 8 scenarios, 9 connections, 2 environments, 2 suites: nothing is wrong\n',
+			out: '4 collections, 11 scenarios, 9 connections, 4 environments, 2 suites: nothing is wrong\n',
 			err: ''
 		});
 		const unresolved = await heron(['check', '--env', 'local']);

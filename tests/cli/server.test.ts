@@ -66,7 +66,7 @@ describe('heron serve, import, export', () => {
 		);
 		expect(await heron('import', source)).toMatchObject({
 			code: 0,
-			out: 'reedmere-demo: 35 files imported\n',
+			out: 'reedmere-demo: 40 files imported\n',
 			err: ''
 		});
 		const target = join(dir, 'out');

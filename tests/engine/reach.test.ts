@@ -533,7 +533,7 @@ describe('a check as a whole', () => {
 	});
 	test('a base address without its scheme is given one, where it is written', async () => {
 		const bare = at('moorings').replace('http://', '');
-		const here = await check({ base: bare });
+		const here = await check({ base: bare }, { wrong: true });
 		expect(here.stages[0]!.mends.map((mend) => [mend.label, mend.edits[0]!.value])).toEqual([
 			['Begin it with https://', `https://${bare}`],
 			['Begin it with http://', `http://${bare}`]

@@ -1,6 +1,7 @@
 import { credentialKinds } from '#core/auth/index.ts';
 import { bodyKinds } from '#core/bodies/index.ts';
 import { checkKinds, relationKinds } from '#core/checks/index.ts';
+import { stepRules } from '#core/lint/index.ts';
 import { messageCodes, messageOf, nearest } from '#core/messages.ts';
 import { documentKinds } from '#core/model/kinds.ts';
 import { diagnosisCodes } from '#core/reach/index.ts';
@@ -65,6 +66,13 @@ describe('the manual speaks of everything', () => {
 		],
 		['docs/compose.md', [...bodyKinds.map((k) => `\`${k.key}\``), ...stepKinds.map((k) => `\`${k.key}\``)]],
 		['docs/credentials.md', credentialKinds.flatMap((k) => [`\`${k.key}\``, ...k.fields.map((f) => `\`${f.name}\``)])],
+		[
+			'docs/lint.md',
+			[
+				...stepRules.map((rule) => rule.doc),
+				...messageCodes.filter((code) => code.startsWith('lint.')).map((code) => `\`${code}\``)
+			]
+		],
 		['docs/reach.md', diagnosisCodes.map((code) => `\`${code}\``)],
 		['docs/files.md', documentKinds.map((k) => `\`${k.name}\``)],
 		['docs/command.md', commands.flatMap((c) => [`heron ${c.name}`, ...Object.keys(c.options).map((o) => `--${o}`)])],

@@ -26,6 +26,8 @@ beforeAll(async () => {
 	const base = await mirror.listen({ host: '127.0.0.1', port: 0 });
 	const files: Record<string, string> = {
 		'heron.yaml': 'heron: 1\ntitle: P\nenvironment: local\n',
+		'environments/live.yaml': `heron: 1\nguarded: true\nvariables: { base: "${base}" }\nsecrets: [word]\n`,
+		'datasets/names.csv': 'name,age\nAvery,31\nBlake,44\nRowan,28\n',
 		'environments/local.yaml': `heron: 1\nvariables: { base: "${base}" }\nsecrets: [word]\n`,
 		'connections/mirror.yaml': 'heron: 1\nbase: "{$env.base}"\n',
 		'files/note.txt': 'A note.',
@@ -37,6 +39,11 @@ scenarios:
       - { id: first, send: POST /a, body: { json: { n: 7, word: "{$secret.word}" } }, keep: { path: $.path, body: $.body }, checks: [{ status: 200 }] }
       - { id: second, send: "GET {$raw($steps.first.path)}/b", checks: [{ body: $.path, equals: /a/b }] }
       - { id: third, send: POST /c, body: { file: files/note.txt }, checks: [{ body: $.body, equals: A note. }] }
+  - id: rows
+    rows: { data: names, failed: set-aside }
+    steps:
+      - { id: echo, send: POST /e, body: { json: { name: "{$row.name}", age: "{$row.age}" } }, keep: { body: $.body }, checks: [{ that: "$row.age < 40" }] }
+      - { id: after, send: GET /after }
   - id: slow
     steps:
       - { id: wait, send: GET /delay/5000 }
@@ -63,6 +70,8 @@ const request = (more: Partial<RunRequest>): RunRequest => ({
 	environment: '',
 	parallel: 1,
 	stopAfter: 0,
+	rows: {},
+	allowGuarded: false,
 	...more
 });
 /** Starts a run and hears it to its end. */
@@ -152,7 +161,7 @@ describe('a run on the server', () => {
 			'preview',
 			projects.snapshot(project),
 			{ secrets: { word: secret }, tokens: [] },
-			{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {} }
+			{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {}, row: 1 }
 		);
 		expect(preview.headers.find(([name]) => name === 'Authorization')![1]).toContain('‹word›');
 		expect(Buffer.from(preview.body).toString()).toBe('‹word›');
@@ -161,9 +170,61 @@ describe('a run on the server', () => {
 				'preview',
 				projects.snapshot(project),
 				{ secrets: {}, tokens: [] },
-				{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {} }
+				{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {}, row: 1 }
 			)
 		).rejects.toThrow('$secret.word is not set');
+	});
+	test('rows are recorded with their values, and single ones can be run again', async () => {
+		const { run } = await follow({ targets: ['c/rows'] });
+		const steps = await store.runs.steps(run.id);
+		expect(steps.map(({ step, row, outcome }) => `${row!.number} ${step} ${outcome}`)).toEqual([
+			'1 echo passed',
+			'1 after passed',
+			'2 echo failed',
+			'2 after skipped',
+			'3 echo passed',
+			'3 after passed'
+		]);
+		expect(steps[0]!.row!.values).toEqual({ name: 'Avery', age: 31 });
+		const stored = await store.runs.get(run.id);
+		expect(stored!.scenarios[0]).toMatchObject({ data: 'names.csv', rows: 3, rowOutcomes: { passed: 2, failed: 1 } });
+		const again = await follow({ targets: ['c/rows'], rows: { take: '2' } });
+		expect((await store.runs.steps(again.run.id)).map(({ row }) => row!.number)).toEqual([2, 2]);
+		// what is shown of a step that ran several times is what did not pass
+		const latest = await store.runs.latest('p', 'c', 'local');
+		expect(latest.find(({ scenario, step }) => scenario === 'c/rows' && step === 'echo')).toMatchObject({
+			outcome: 'failed'
+		});
+	});
+	test('a step that is sent by hand, or looked at, has the row that is chosen', async () => {
+		const { run } = await follow({ targets: ['c/rows'], only: ['echo'], rows: { row: 3 } });
+		expect((await store.runs.steps(run.id))[0]!.kept.body).toContain('Rowan');
+		const step = { id: 'x', send: 'GET /{$row.name}/{$row.number}' };
+		const order = { collection: 'c', scenario: 'rows', step, environment: 'local', outputs: {}, row: 2 };
+		const preview = await host.ask(
+			'preview',
+			projects.snapshot(project),
+			{ secrets: { word: secret }, tokens: [] },
+			order
+		);
+		expect(new URL(preview.url).pathname).toBe('/Blake/2');
+	});
+	test('a piece of a dataset can be looked at, with what is chosen of it', async () => {
+		const order = { rows: { data: 'names', where: '$row.age > 30' }, from: 1, count: 1, environment: 'local' };
+		const found = await host.ask('dataset', projects.snapshot(project), { secrets: {}, tokens: [] }, order);
+		expect(found).toMatchObject({ file: 'names.csv', count: 3, chosen: 2, numbers: [1, 2] });
+		expect(found.rows).toEqual([{ number: 2, values: { name: 'Blake', age: 44 } }]);
+	});
+	test('what may change something in a guarded environment is refused until it is allowed', async () => {
+		const order = { targets: ['c/rows'], environment: 'live' };
+		await expect(runs.start(project, request(order))).rejects.toMatchObject({
+			code: 'run.guarded',
+			problems: [{ message: 'c/rows › POST /e' }]
+		});
+		await expect(runs.start(project, request({ ...order, only: ['echo'] }))).rejects.toThrow('live is guarded');
+		const { run } = await follow({ ...order, allowGuarded: true });
+		expect((await store.runs.steps(run.id)).length).toBe(6);
+		expect((await follow({ ...order, only: ['after'] })).run.kind).toBe('send');
 	});
 	test('a page that asks for a run that is over is told so', async () => {
 		const { run } = await follow({ targets: ['c/chain'] });

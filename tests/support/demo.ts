@@ -10,8 +10,9 @@ export function copyDemo(to: string, standins: Standin[]): void {
 	cpSync(fileURLToPath(new URL('../../demo/reedmere', import.meta.url)), to, { recursive: true });
 	for (const name of readdirSync(to, { recursive: true, encoding: 'utf8' })) {
 		if (!name.endsWith('.yaml')) continue;
-		const moved = (_: string, port: string) => new URL(standins[Number(port) - FIRST]!.address).host;
+		const moved = (_: string, host: string, port: string) =>
+			`${host}:${new URL(standins[Number(port) - FIRST]!.address).port}`;
 		const file = join(to, name);
-		writeFileSync(file, readFileSync(file, 'utf8').replace(/127\.0\.0\.1:(46[89]\d)/g, moved));
+		writeFileSync(file, readFileSync(file, 'utf8').replace(/(127\.0\.0\.1|localhost):(46[89]\d)/g, moved));
 	}
 }

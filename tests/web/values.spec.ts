@@ -1,0 +1,227 @@
+import { accessible, expect, saved, stepButton, test } from './fixtures.ts';
+
+test.describe('the matrix', () => {
+	test('is worked by keyboard: move, write, fill a row, paste a block, take all of it back', async ({
+		page,
+		bench
+	}) => {
+		await page.goto(`${await bench.project('matrix')}/values`);
+		const cell = (name: string, where: string) =>
+			page.getByRole('textbox', { name: `${name} in ${where}`, exact: true });
+		await cell('berth', 'local').click();
+		await page.keyboard.press('ArrowDown');
+		await expect(cell('clerk', 'local')).toBeFocused();
+		await page.keyboard.press('ArrowRight');
+		await expect(cell('clerk', 'production')).toBeFocused();
+		await page.keyboard.type('rowan');
+		await page.keyboard.press('Enter');
+		await expect(cell('gatehouse', 'production')).toBeFocused();
+		await saved(page);
+		expect(await bench.file('matrix', 'environments/production.yaml')).toContain('clerk: rowan');
+
+		await cell('berth', 'local').fill('7');
+		await page.keyboard.press('Control+Enter');
+		await expect(cell('berth', 'staging')).toHaveValue('7');
+		await expect.poll(() => bench.file('matrix', 'environments/staging.yaml')).toContain('berth: 7\n');
+
+		await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+		await page.evaluate(() => navigator.clipboard.writeText('A-05\tB-05\r\n"ro\twan"\ttrue\r\n'));
+		await cell('berth', 'development').click();
+		await page.keyboard.press('Control+v');
+		await expect(cell('berth', 'development')).toHaveValue('A-05');
+		await expect(cell('berth', 'local')).toHaveValue('B-05');
+		await expect(cell('clerk', 'local')).toHaveValue('true');
+		await expect.poll(() => bench.file('matrix', 'environments/local.yaml')).toContain('clerk: true\n');
+		await page.getByRole('button', { name: 'undo' }).last().click();
+		await expect(cell('clerk', 'local')).toHaveValue('avery');
+		await expect(cell('berth', 'development')).toHaveValue('7');
+		await page.keyboard.press('Control+z');
+		await expect(cell('berth', 'staging')).toHaveValue('B-07');
+		await accessible(page);
+	});
+
+	test('shows gaps, what differs, and what is looked for', async ({ page, bench }) => {
+		const url = await bench.project('gaps', {
+			'environments/staging.yaml': 'heron: 1\nvariables: { clerk: avery, reedmere: "http://127.0.0.1:1" }\n'
+		});
+		await page.goto(`${url}/values`);
+		const rows = page.getByRole('button', { name: /: where it is used, its note/ });
+		await page.getByLabel('Which rows are shown').selectOption('gaps');
+		await expect(rows.first()).toContainText('berth');
+		await expect(page.getByRole('button', { name: 'clerk: where' })).toHaveCount(0);
+		await page.getByLabel('Which rows are shown').selectOption('differ');
+		await page.getByLabel('Compare this environment').selectOption('local');
+		await page.getByLabel('with this one').selectOption('staging');
+		await expect(page.getByRole('button', { name: 'clerk: where' })).toHaveCount(0);
+		await expect(page.getByRole('button', { name: 'berth: where' })).toBeVisible();
+		await page.getByLabel('Which rows are shown').selectOption('all');
+		await page.getByLabel('Search names and values').fill('signon');
+		await expect(rows).toHaveCount(1);
+		await expect(rows).toContainText('signOn');
+	});
+
+	test('says where a variable is used, and renames it everywhere after showing where', async ({ page, bench }) => {
+		await page.goto(`${await bench.project('renames')}/values`);
+		await page.getByRole('button', { name: 'clerk: where' }).click();
+		await expect(page.getByText('used in 8 places')).toBeVisible();
+		await page.getByLabel('Another name for clerk').fill('desk');
+		await page.getByRole('button', { name: 'Rename…' }).click();
+		await expect(page.getByText(/This changes/)).toContainText('collections/bookings.yaml');
+		await page.getByRole('button', { name: 'Rename it everywhere' }).click();
+		await expect(page.getByRole('textbox', { name: 'desk in local' })).toHaveValue('avery');
+		expect(await bench.file('renames', 'collections/bookings.yaml')).toContain('{ user: "{$env.desk}"');
+		expect(await bench.file('renames', 'environments/local.yaml')).toContain('desk: avery');
+		// comments stay
+		expect(await bench.file('renames', 'collections/bookings.yaml')).toContain(
+			'# The desk’s daily work'.replace('’', "'")
+		);
+		await page.getByRole('button', { name: 'undo' }).last().click();
+		await expect(page.getByRole('textbox', { name: 'clerk in local' })).toHaveValue('avery');
+		await accessible(page);
+	});
+
+	test('two thousand variables in twenty environments stay quick to go through', async ({ page, bench }) => {
+		const variables = Object.fromEntries(Array.from({ length: 2000 }, (_, i) => [`v${i}`, i]));
+		const files = Object.fromEntries(
+			Array.from({ length: 20 }, (_, i) => [`environments/e${i}.yaml`, JSON.stringify({ heron: 1, variables })])
+		);
+		await page.goto(`${await bench.project('large', files)}/values`);
+		await page.getByLabel('Search names and values').fill('v1999');
+		const cell = page.getByRole('textbox', { name: 'v1999 in e0', exact: true });
+		await expect(cell).toHaveValue('1999');
+		await page.getByLabel('Search names and values').fill('');
+		// what is out of sight is not drawn
+		expect(await page.getByRole('textbox').count()).toBeLessThan(2000);
+	});
+});
+
+test.describe('rows', () => {
+	test('a list runs row by row: set aside, told apart, run again, kept', async ({ page, bench }) => {
+		const url = await bench.project('rows');
+		await page.goto(`${url}/collections/season#office-list`);
+		const rows = page.getByRole('group', { name: /^Rows of Ten bookings/ });
+		await expect(rows).toContainText('row 1 of 10');
+		await rows.getByRole('button', { name: 'columns' }).click();
+		await expect(page.getByText('semicolon between cells')).toBeVisible();
+		await expect(page.getByRole('textbox', { name: 'Name of Berth code' })).toHaveValue('mooring');
+		await accessible(page);
+
+		// a step that is looked at has the row's values
+		await rows.getByRole('button', { name: /^Next row/ }).click();
+		await rows.getByRole('button', { name: /^Next row/ }).click();
+		await rows.getByRole('button', { name: /^Next row/ }).click();
+		await expect(rows).toContainText('row 4 of 10');
+		await stepButton(page, 'office-list', 'book').click();
+		await page.getByRole('button', { name: 'as it will be sent' }).click();
+		await expect(page.getByRole('alert')).toContainText('$steps.signIn');
+
+		await page
+			.locator('#office-list')
+			.getByRole('button', { name: /^Run this/ })
+			.click();
+		await page.getByRole('link', { name: 'open the run sheet' }).click();
+		await expect(page.getByRole('heading', { level: 1 })).toContainText('2 steps failed');
+		await expect(page.getByText('office-list.csv: 8 of 10 rows passed')).toBeVisible();
+		await page.getByLabel('only those that did not pass').check();
+		const failed = page.getByRole('button', { name: /^Row \d+, failed/ });
+		await expect(failed).toHaveCount(2);
+		await expect(failed.first()).toContainText('Z-99');
+		await expect(page.getByRole('button', { name: /^Row \d+, passed/ })).toHaveCount(0);
+		await accessible(page);
+
+		const download = page.waitForEvent('download');
+		await page.getByRole('button', { name: 'set aside as CSV' }).click();
+		expect((await download).suggestedFilename()).toBe('office-list-set-aside.csv');
+		await page.getByRole('button', { name: 'keep them as a dataset' }).click();
+		await expect(page.getByText(/is in the project/)).toBeVisible();
+		expect(await bench.file('rows', 'datasets/office-list-set-aside-1.csv')).toContain('Z-99,Paper Lantern');
+
+		await page.getByRole('button', { name: 'Run these 2 rows again' }).click();
+		await expect(page.getByText('office-list.csv: 0 of 2 rows passed')).toBeVisible();
+	});
+	test('a dataset is seen as a table, and what is wrong with one is said', async ({ page, bench }) => {
+		const url = await bench.project('data', {
+			'datasets/ragged.csv': 'a,b\n1,2\n3\n',
+			'datasets/odd.json': '{"items": [1]}'
+		});
+		await page.goto(`${url}/values`);
+		await page.getByRole('link', { name: 'office-list.csv' }).click();
+		await expect(page.getByText('10 rows, 4 columns')).toBeVisible();
+		await expect(page.getByText('Lark; the younger')).toBeVisible();
+		await accessible(page);
+		await page.goto(`${url}/datasets/ragged.csv`);
+		await expect(page.getByText('cannot be used: it has 1 cell, and there are 2 columns')).toBeVisible();
+		await page.goto(`${url}/datasets/odd.json`);
+		await expect(page.getByRole('alert')).toContainText('"items" in it would do');
+	});
+});
+
+test('an environment that is guarded asks before anything changes there', async ({ page, bench }) => {
+	await page.goto(`${await bench.project('guarded')}/collections/bookings`);
+	await page.getByRole('combobox', { name: 'Environment' }).selectOption('production');
+	const start = page.locator('#taken').getByRole('button', { name: /^Run this/ });
+	await start.click();
+	const dialog = page.getByRole('dialog', { name: 'This environment is guarded' });
+	await expect(dialog).toContainText('production is guarded, and 5 calls may change something there');
+	await expect(dialog).toContainText('bookings/taken › DELETE /bookings/{reference}');
+	await accessible(page);
+	await dialog.getByRole('button', { name: 'Do not send' }).click();
+	await expect(dialog).toHaveCount(0);
+	await expect(page.getByRole('link', { name: 'open the run sheet' })).toHaveCount(0);
+	await start.click();
+	await dialog.getByRole('button', { name: 'Send to real users' }).click();
+	await expect(page.getByRole('link', { name: 'open the run sheet' })).toBeVisible();
+});
+
+test('what is seldom meant is noted on the step, and mended by a click', async ({ page, bench }) => {
+	const url = await bench.project('notes', {
+		'collections/odd.yaml':
+			'heron: 1\nconnection: reedmere\nscenarios:\n  - id: s\n    steps:\n      - id: a\n        send: GET /moorings//x?size=5\n        query: { size: 5 }\n        checks: [{ status: 200 }]\n'
+	});
+	await page.goto(`${url}/collections/odd`);
+	await expect(page.getByText('two slashes in a row in the path')).toBeVisible();
+	await expect(page.getByText('and 1 more')).toBeVisible();
+	await page.getByRole('button', { name: 'write one, step 1' }).click();
+	await page.getByRole('button', { name: 'take it out of the table, step 1' }).click();
+	await expect(page.getByText(/^note/)).toHaveCount(0);
+	await expect
+		.poll(() => bench.file('notes', 'collections/odd.yaml'))
+		.toContain('send: GET /moorings/x?size=5\n        checks');
+	await page.keyboard.press('Control+z');
+	await page.keyboard.press('Control+z');
+	await expect(page.getByText('two slashes in a row in the path')).toBeVisible();
+});
+
+test('expressions complete names and functions, say what they give on hover, and can be tried', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('tries');
+	await page.goto(`${url}/values`);
+	const field = page.getByRole('textbox', { name: 'An expression to try' });
+	await field.click();
+	await field.pressSequentially('$upperc');
+	await page.getByRole('option', { name: '$uppercase(text)' }).click();
+	await field.pressSequentially('$env.cl');
+	await page.getByRole('option', { name: /\$env\.clerk/ }).click();
+	await field.pressSequentially(')');
+	const told = page.getByRole('status', { name: 'What it gives' });
+	await expect(told).toContainText('"AVERY"');
+	await expect(told).toContainText('string');
+	await field.press('Control+a');
+	await field.pressSequentially('$env.nobody');
+	await expect(told).toContainText('$env.nobody is not set');
+	await field.press('Control+a');
+	await field.pressSequentially('$secret.clerkPassword');
+	await expect(told).toContainText('‹clerkPassword›');
+
+	await page.goto(`${url}/collections/season#refusals/book`);
+	const body = page.getByRole('textbox', { name: /body/i }).first();
+	await body.click();
+	await body.press('Control+a');
+	await body.pressSequentially('"{$row.moo');
+	await page.getByRole('option', { name: /\$row\.mooring/ }).click();
+	await expect(body).toContainText('{$row.mooring}');
+	await body.getByText('{$row.mooring}').hover();
+	await expect(page.getByText('$row.mooring = "A-01"')).toBeVisible();
+});
