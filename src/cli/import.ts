@@ -1,5 +1,6 @@
 import { HeronError, problemLine, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
+import { LOCAL_FILE } from '#core/model/local.ts';
 import { readFolder } from '#server/engine/index.ts';
 import { existsSync, statSync } from 'node:fs';
 import { basename, resolve } from 'node:path';
@@ -18,10 +19,13 @@ export async function importFolder(io: Io, [folder]: string[], flags: Flags): Pr
 		basename(dir)
 			.toLowerCase()
 			.replace(/[^a-z0-9-]+/g, '-');
-	const files = project.paths.map((path) => ({
-		path,
-		base64: Buffer.from(project.readFile(path) ?? []).toString('base64')
-	}));
+	// values of this machine stay on it
+	const files = project.paths
+		.filter((path) => path !== LOCAL_FILE)
+		.map((path) => ({
+			path,
+			base64: Buffer.from(project.readFile(path) ?? []).toString('base64')
+		}));
 	const done = await callServer<{ problems: Problem[] }>(flags, '/projects', {
 		name,
 		files,

@@ -18,6 +18,7 @@ describe('no secret leaves', () => {
 		['base64 with one letter before', Buffer.from(`a${secret}bc`).toString('base64')],
 		['base64 with two letters before', Buffer.from(`ab${secret}`).toString('base64')],
 		['base64url', Buffer.from(secret).toString('base64url')],
+		['as the octets of a header field', Buffer.from(secret, 'utf8').toString('latin1')],
 		['XML-escaped', secret.replace(/&/g, '&amp;').replace(/"/g, '&quot;')]
 	];
 	test.each(forms)('%s', (_, text) => {

@@ -1,4 +1,4 @@
-import { bytesToBase64 } from './values/bytes.ts';
+import { bytesToBase64, latin1, utf8 } from './values/bytes.ts';
 
 /** Replaces the values of secrets in all that leaves a run: plain, percent-encoded, base64 and JSON-escaped. */
 export interface Redactor {
@@ -49,7 +49,8 @@ export function createRedactor(secrets: Record<string, string>): Redactor {
 		const json = JSON.stringify(value).slice(1, -1);
 		const all = [value, json, json.replace(/\//g, '\\/'), ...percent(value), ...base64Forms(value)];
 		const xml = value.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;');
-		for (const form of [...all, xml]) if (form && !forms.has(form)) forms.set(form, maskOf(name));
+		// header fields that are not ASCII go out as octets
+		for (const form of [...all, xml, latin1(utf8(value))]) if (form && !forms.has(form)) forms.set(form, maskOf(name));
 	};
 	// longest first, so that a secret that contains another is hidden whole
 	const order = () => (list = [...forms].sort((a, b) => b[0].length - a[0].length));

@@ -432,6 +432,23 @@ describe('a rehearsal', () => {
 		expect(done.out).toContain('GET /b HTTP/1.1');
 		expect(done.out).toContain('# repeats over what is known only when it runs');
 	});
+	test('values of this machine win over the environment’s, and are named as such', async () => {
+		const at = project({
+			'environments/e.yaml': 'heron: 1\nvariables: { host: "http://far.example", who: all }\n',
+			'local.yaml':
+				'heron: 1\nvariables: { who: me }\nenvironments: { e: { host: "http://near.example" }, f: { who: x } }\n',
+			'collections/a.yaml': steps('      - { id: a, send: "GET {$env.host}/{$env.who}" }\n')
+		});
+		const done = await heron(['run', '--project', at, '--rehearse', '--env', 'e']);
+		expect(done.out).toContain('# to http://near.example\n');
+		expect(done.out).toContain('GET /me HTTP/1.1');
+		expect(done.out).toContain('# {$env.host} is from host: local.yaml, on this machine alone\n');
+		const set = await heron(['run', '--project', at, '--rehearse', '--env', 'e', '--set', 'who=them']);
+		expect(set.out).toContain('GET /them HTTP/1.1');
+		const checked = await heron(['check', '--project', at]);
+		expect(checked.code).toBe(0);
+		expect(checked.err + checked.out).toContain('there is no environment "f"');
+	});
 	test('a reader that goes away ends it quietly', async () => {
 		const done = await heron(['run', '--rehearse'], {
 			env: secrets,

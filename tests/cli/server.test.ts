@@ -64,6 +64,8 @@ describe('heron serve, import, export', () => {
 			join(source, 'environments/odd.yaml'),
 			'\ufeffheron: 1   # with a mark\r\nvariables:   { a:   0123 }\r\n'
 		);
+		const own = join(source, 'local.yaml');
+		writeFileSync(own, 'heron: 1\nvariables: { berth: mine }\n');
 		expect(await heron('import', source)).toMatchObject({
 			code: 0,
 			out: 'reedmere-demo: 40 files imported\n',
@@ -71,6 +73,8 @@ describe('heron serve, import, export', () => {
 		});
 		const target = join(dir, 'out');
 		expect(await heron('export', 'reedmere-demo', target)).toMatchObject({ code: 0 });
+		// values of this machine stay on it
+		rmSync(own);
 		expect(tree(target)).toEqual(tree(source));
 	});
 	test('what is there already is not written over unasked, on either side', async () => {

@@ -40,6 +40,45 @@ test.describe('the matrix', () => {
 		await accessible(page);
 	});
 
+	test('a variable has types with fields that fit, and values of this machine that never leave', async ({
+		page,
+		bench
+	}) => {
+		const url = await bench.project('typed');
+		await page.goto(`${url}/values`);
+		// until then no name is known
+		await expect(page.getByText('everything resolves')).toBeVisible();
+		const cell = page.getByRole('textbox', { name: 'berth in local', exact: true });
+		await cell.click();
+		await page.keyboard.press('F2');
+		const field = page.getByRole('textbox', { name: 'Value of berth in local', exact: true });
+		await expect(field).toBeFocused();
+		await field.press('Control+a');
+		await page.keyboard.type('{$env.cl');
+		await page.getByRole('option', { name: /\$env\.clerk/ }).click();
+		await expect(cell).toHaveValue(/^\{\$env\.clerk/);
+		const type = page.getByRole('combobox', { name: 'Type of berth in staging' });
+		await type.selectOption('list');
+		await page.getByRole('textbox', { name: 'Value of berth in staging, an item a line' }).fill('A-01\n7\ntrue');
+		await page.getByRole('combobox', { name: 'Type of berth in development' }).selectOption('date');
+		await page.getByLabel('Value of berth in development', { exact: true }).fill('2027-06-01');
+		await page.getByRole('textbox', { name: 'Value of berth in production on this machine' }).fill('C-99');
+		await expect(page.getByText('here C-99')).toBeVisible();
+		await saved(page);
+		await expect.poll(() => bench.file('typed', 'environments/staging.yaml')).toMatch(/berth:\s+- A-01\s+- 7\s+- true/);
+		expect(await bench.file('typed', 'environments/development.yaml')).toContain('berth: 2027-06-01');
+		await accessible(page);
+
+		await page.getByRole('combobox', { name: 'Environment', exact: true }).selectOption('production');
+		await expect(page.getByRole('link', { name: '1 value of this machine' })).toBeVisible();
+		expect(await bench.file('typed', 'local.yaml')).toBe('');
+		await page.goto(`${url}/values`);
+		await page.getByRole('button', { name: 'berth: where it is used, its note' }).click();
+		await page.getByRole('button', { name: 'Take the value of berth on this machine away in production' }).click();
+		await expect(page.getByText('here C-99')).toHaveCount(0);
+		await expect(page.getByRole('link', { name: '1 value of this machine' })).toHaveCount(0);
+	});
+
 	test('shows gaps, what differs, and what is looked for', async ({ page, bench }) => {
 		const url = await bench.project('gaps', {
 			'environments/staging.yaml': 'heron: 1\nvariables: { clerk: avery, reedmere: "http://127.0.0.1:1" }\n'
@@ -68,7 +107,7 @@ test.describe('the matrix', () => {
 		await page.getByRole('button', { name: 'Rename…' }).click();
 		await expect(page.getByText(/This changes/)).toContainText('collections/bookings.yaml');
 		await page.getByRole('button', { name: 'Rename it everywhere' }).click();
-		await expect(page.getByRole('textbox', { name: 'desk in local' })).toHaveValue('avery');
+		await expect(page.getByRole('textbox', { name: 'desk in local', exact: true })).toHaveValue('avery');
 		expect(await bench.file('renames', 'collections/bookings.yaml')).toContain('{ user: "{$env.desk}"');
 		expect(await bench.file('renames', 'environments/local.yaml')).toContain('desk: avery');
 		// comments stay
@@ -76,7 +115,7 @@ test.describe('the matrix', () => {
 			'# The desk’s daily work'.replace('’', "'")
 		);
 		await page.getByRole('button', { name: 'undo' }).last().click();
-		await expect(page.getByRole('textbox', { name: 'clerk in local' })).toHaveValue('avery');
+		await expect(page.getByRole('textbox', { name: 'clerk in local', exact: true })).toHaveValue('avery');
 		await accessible(page);
 	});
 
@@ -224,4 +263,37 @@ test('expressions complete names and functions, say what they give on hover, and
 	await expect(body).toContainText('{$row.mooring}');
 	await body.getByText('{$row.mooring}').hover();
 	await expect(page.getByText('$row.mooring = "A-01"')).toBeVisible();
+});
+
+test('a rehearsal shows what would be sent, which values were filled in and where they are from', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('rehearsal', {
+		'collections/odd.yaml':
+			'heron: 1\nconnection: reedmere\nscenarios:\n  - id: s\n    title: Odd\n    steps:\n      - { id: a, send: "GET /x/{$env.nowhere}" }\n      - { id: b, send: "GET /x/{$env.clerk}" }\n'
+	});
+	await page.goto(`${url}/collections/season`);
+	await page.getByRole('button', { name: 'More for What the desk refuses' }).click();
+	await page.getByRole('link', { name: 'rehearse: show what would be sent' }).click();
+	await expect(page.getByText('10 steps, nothing was sent')).toBeVisible();
+	await expect(page.getByRole('heading', { level: 2 })).toHaveCount(5);
+	await page
+		.getByRole('button', { name: /^It is refused/ })
+		.nth(1)
+		.click();
+	const wire = page.getByRole('region', { name: /as it will be sent$/ });
+	await expect(wire.locator('pre mark')).toHaveText(['A-01', 'Slow Tide', '2027-08-01', '0']);
+	await expect(wire.locator('pre mark').last()).toHaveAttribute('title', '{$row.nights}\nrow 2: column nights');
+	await expect(wire).toContainText('step signIn, which keeps $.token as token');
+	await accessible(page);
+
+	await page.goto(`${url}/rehearsal?of=odd`);
+	await page.getByRole('button', { name: '1 cannot be sent' }).click();
+	await expect(page.getByText('$env.nowhere is not set')).toBeVisible();
+	await expect(page.getByText('/v1/x/avery')).toHaveCount(0);
+	await page.getByRole('button', { name: '1 cannot be sent' }).click();
+	await expect(page.getByText('/v1/x/avery')).toBeVisible();
+	await page.goto(`${url}/rehearsal?of=odd/none`);
+	await expect(page.getByRole('alert')).toContainText('there is no suite, collection or collection/scenario');
 });

@@ -28,7 +28,7 @@ export const file: BodyKind = {
 			report([], 'the path of a file in the project is wanted, such as files/permit.pdf');
 	},
 	async build(value, { evaluator, scope, readFile }) {
-		const path = await evaluator.text(String(value), scope);
+		const path = evaluator.bare(await evaluator.text(String(value), scope));
 		return { bytes: readFile(path), contentType: typeOfFile(path) };
 	}
 };

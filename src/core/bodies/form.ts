@@ -14,8 +14,8 @@ export const form: BodyKind = {
 		const pairs: string[] = [];
 		for (const { name, value: written, off } of parseParams(value)) {
 			if (off) continue;
-			const text = await evaluator.text(String(written ?? ''), scope);
-			pairs.push(`${escapeForm(await evaluator.text(name, scope))}=${escapeForm(text)}`);
+			const text = (from: string) => evaluator.text(from, scope, escapeForm, escapeForm);
+			pairs.push(`${await text(name)}=${await text(String(written ?? ''))}`);
 		}
 		return { bytes: utf8(pairs.join('&')), contentType: 'application/x-www-form-urlencoded' };
 	}

@@ -16,7 +16,7 @@ export const json: BodyKind = {
 		}
 		const text = await evaluator.jsonText(value, scope);
 		try {
-			JSON.parse(text);
+			JSON.parse(evaluator.bare(text));
 		} catch (cause) {
 			throw new HeronError('value.body', { kind: 'JSON', detail: textOf(cause) }, { cause });
 		}

@@ -27,7 +27,7 @@ async function part(value: Json, tools: BodyTools): Promise<Uint8Array[]> {
 	const built = await content.build(content === text ? String(written) : written, tools);
 	const name = await evaluator.text(String(spec.name), scope);
 	let disposition = `form-data; name=${quoted(name)}`;
-	const path = content === file ? await evaluator.text(String(written), scope) : '';
+	const path = content === file ? evaluator.bare(await evaluator.text(String(written), scope)) : '';
 	const filename =
 		spec.filename === undefined ? path.split('/').pop() : await evaluator.text(String(spec.filename), scope);
 	if (filename) disposition += `; filename=${quoted(filename)}`;

@@ -5,8 +5,10 @@ import type { Report } from './shape.ts';
 /** One kind of file in a project. */
 export interface DocumentKind {
 	name: string;
-	/** The folder it lives in; empty for the project's own file. */
+	/** The folder it lives in; empty for a kind of which there is one file, at the project's root. */
 	folder: string;
+	/** That file. */
+	file?: string;
 	doc: string;
 	schema: AnySchema;
 	example: Json;

@@ -4,20 +4,30 @@ import { credential } from './credential.ts';
 import { environment } from './environment.ts';
 import type { Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
+import { local } from './local.ts';
 import { project } from './project.ts';
 import { relationNames, relationOf } from '../checks/index.ts';
 import { jsonSchemaOf } from './shape.ts';
 import { suite } from './suite.ts';
 
 /** Every kind of file that a project holds as YAML. */
-export const documentKinds: readonly DocumentKind[] = [project, connection, credential, environment, collection, suite];
+export const documentKinds: readonly DocumentKind[] = [
+	project,
+	connection,
+	credential,
+	environment,
+	collection,
+	suite,
+	local
+];
 
 /** Folders whose files are kept as they are. */
 export const PLAIN_FOLDERS = ['datasets', 'definitions', 'schemas', 'baselines', 'files'] as const;
 
 /** The kind of a file by its path in the project, and the name by which others speak of it. */
 export function kindOfFile(path: string): { kind: DocumentKind; name: string } | undefined {
-	if (path === 'heron.yaml') return { kind: project, name: '' };
+	const single = documentKinds.find((one) => one.file === path);
+	if (single) return { kind: single, name: '' };
 	const match = /^([a-z]+)\/([^/]+)\.yaml$/.exec(path);
 	const kind = match && documentKinds.find((one) => one.folder === match[1]);
 	return kind ? { kind, name: match[2]! } : undefined;
@@ -25,8 +35,8 @@ export function kindOfFile(path: string): { kind: DocumentKind; name: string } |
 
 /** The path of a document in the project. */
 export const fileOf = (kind: string, name: string): string => {
-	const { folder } = documentKinds.find((one) => one.name === kind)!;
-	return folder ? `${folder}/${name}.yaml` : 'heron.yaml';
+	const { folder, file } = documentKinds.find((one) => one.name === kind)!;
+	return file ?? `${folder}/${name}.yaml`;
 };
 
 /** The JSON Schema (2020-12) of a kind of file. */

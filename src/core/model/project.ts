@@ -15,6 +15,7 @@ export const VARIABLE_NAME = /^[A-Za-z_]\w*$/;
 export const project: DocumentKind = {
 	name: 'project',
 	folder: '',
+	file: 'heron.yaml',
 	doc: 'The project itself: heron.yaml.',
 	schema: record(
 		{

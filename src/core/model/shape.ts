@@ -103,6 +103,18 @@ export const mapOf = (doc: string, pattern?: RegExp) =>
 		}
 	});
 
+/** Free names with plain data under free names of their own. */
+export const maps = (doc: string, pattern: RegExp) =>
+	shaped({ type: 'object', description: doc }, (value, report) => {
+		if (!isObject(value)) return report([], 'names with values under them are wanted');
+		for (const [key, values] of Object.entries(value)) {
+			if (!isObject(values)) report([key], 'names with values are wanted');
+			else
+				for (const name of Object.keys(values))
+					if (!pattern.test(name)) report([key, name], `"${name}" cannot be a name: letters, digits and _ can`);
+		}
+	});
+
 /** `heron: 1`, the version of the format. */
 export const version = shaped({ const: 1, description: 'The version of the format.' }, (value, report) => {
 	if (value !== 1) report([], `format version ${String(value)} is not known: this program reads version 1`);

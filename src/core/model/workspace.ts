@@ -9,6 +9,7 @@ import { parseEnvironment, type Environment } from './environment.ts';
 import { isObject, same, type Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { kindOfFile, PLAIN_FOLDERS } from './kinds.ts';
+import { LOCAL_FILE, parseLocal, type LocalValues } from './local.ts';
 import { parseProject, type Project } from './project.ts';
 import { datasetFile, datasetOfEach } from './rows.ts';
 import { findProblems } from './shape.ts';
@@ -35,6 +36,8 @@ export interface Workspace {
 	environments: Map<string, Environment>;
 	collections: Map<string, Collection>;
 	suites: Map<string, Suite>;
+	/** Values of this machine. */
+	local: LocalValues;
 	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
 	problems: Problem[];
 	warnings: Problem[];
@@ -115,6 +118,7 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 		environments: new Map(),
 		collections: new Map(),
 		suites: new Map(),
+		local: parseLocal(null),
 		problems: documents.flatMap((document) => document.problems),
 		warnings: documents.flatMap((document) => document.warnings ?? [])
 	};
@@ -124,6 +128,7 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 		else if (kind.name === 'credential') workspace.credentials.set(name, parseCredential(name, value));
 		else if (kind.name === 'environment') workspace.environments.set(name, parseEnvironment(name, value));
 		else if (kind.name === 'collection') workspace.collections.set(name, parseCollection(name, value));
+		else if (kind.name === 'local') workspace.local = parseLocal(value);
 		else if (kind.name === 'suite') workspace.suites.set(name, parseSuite(name, value));
 	}
 	const report =
@@ -142,7 +147,12 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 		if (name && !names.includes(name))
 			wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, names) });
 	};
-	const { project, connections, credentials, environments, collections, suites } = workspace;
+	const { project, connections, credentials, environments, collections, suites, local } = workspace;
+	// what holds on one machine alone keeps nothing from running
+	for (const name of Object.keys(local.environments)) {
+		const at = { kind: 'environment', name, nearest: nearest(name, [...environments.keys()]) };
+		if (!environments.has(name)) warn(LOCAL_FILE, ['environments', name], 'model.reference', at);
+	}
 	refer('heron.yaml', ['environment'], 'environment', project.environment, environments.keys());
 	const referCredential = (file: string, at: (string | number)[], name: string) => {
 		if (name !== 'none' && !hasExpression(name)) refer(file, at, 'credential', name, credentials.keys());
@@ -218,7 +228,7 @@ const UNUSED_NAMED = 50;
 
 /** Variables and secrets that no document speaks of. */
 function findUnused(workspace: Workspace, warn: ReportCross): void {
-	const { project, environments, connections, credentials, collections } = workspace;
+	const { project, environments, connections, credentials, collections, local } = workspace;
 	const used = { env: new Set<string>(), secret: new Set<string>() };
 	let open = false;
 	const take = (references: Reference[]) => {
@@ -230,6 +240,7 @@ function findUnused(workspace: Workspace, warn: ReportCross): void {
 		open ||= /\$(env|secret)\s*(\[|\)|,)|\$lookup|\$eval/.test(JSON.stringify(value ?? null));
 	};
 	look(project.variables);
+	for (const variables of [local.variables, ...Object.values(local.environments)]) look(variables);
 	for (const { variables } of environments.values()) look(variables);
 	for (const { raw } of connections.values()) look(raw);
 	for (const { value } of credentials.values()) look(value);
@@ -350,9 +361,7 @@ export function stepNames(step: Step) {
 
 /** Whether a path may be a file of a project; everything else is left alone. */
 export const isProjectFile = (path: string): boolean =>
-	path === 'heron.yaml' ||
-	kindOfFile(path) !== undefined ||
-	PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
+	kindOfFile(path) !== undefined || PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
 
 export interface LoadedProject {
 	workspace: Workspace;

@@ -9,6 +9,10 @@ const documents: { path: string; value: Json }[] = [
 	},
 	{ path: 'environments/local.yaml', value: { heron: 1, variables: { host: '127.0.0.1' }, secrets: ['host', 'key'] } },
 	{
+		path: 'local.yaml',
+		value: { heron: 1, variables: { host: 'here' }, environments: { local: { host: '{$env.host}', port: 1 } } }
+	},
+	{
 		path: 'collections/c.yaml',
 		value: {
 			heron: 1,
@@ -41,6 +45,9 @@ describe('where a name is used', () => {
 			'=heron.yaml variables.host',
 			'heron.yaml variables.base',
 			'=environments/local.yaml variables.host',
+			'=local.yaml variables.host',
+			'=local.yaml environments.local.host',
+			'local.yaml environments.local.host',
 			'collections/c.yaml scenarios.0.rows.where',
 			'collections/c.yaml scenarios.0.steps.0.send',
 			'collections/c.yaml scenarios.0.steps.0.checks.0.that',
@@ -50,7 +57,7 @@ describe('where a name is used', () => {
 			'environments/local.yaml',
 			'collections/c.yaml'
 		]);
-		expect(countUses(documents).get('env.host')).toBe(5);
+		expect(countUses(documents).get('env.host')).toBe(6);
 		expect(countUses(documents).get('secret.key')).toBeUndefined();
 	});
 });
@@ -70,9 +77,13 @@ describe('renaming', () => {
 	test('uses and definitions go together, in their order', () => {
 		const after = documents.map((one) => ({ ...one, value: renamedDocument(one, 'env', 'host', 'machine') }));
 		expect(usesOfName(after, 'env', 'host')).toEqual([]);
-		expect(usesOfName(after, 'env', 'machine')).toHaveLength(7);
+		expect(usesOfName(after, 'env', 'machine')).toHaveLength(10);
 		expect(Object.keys((after[0]!.value as { variables: object }).variables)).toEqual(['machine', 'base']);
 		expect(after[0]!.value).toMatchObject({ notes: { machine: 'where' } });
+		expect(after[2]!.value).toMatchObject({
+			variables: { machine: 'here' },
+			environments: { local: { machine: '{$env.machine}', port: 1 } }
+		});
 		expect(usesOfName(after, 'secret', 'host')).toHaveLength(2);
 	});
 	test('a secret keeps its place in the list', () => {

@@ -1,4 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { LOCAL_FILE } from '../model/local.ts';
 import { parseTemplate, referencesIn } from '../values/index.ts';
 
 type Path = (string | number)[];
@@ -34,6 +35,16 @@ interface Doc {
 	value: Json;
 }
 
+/** The maps of variables in the file of this machine's values. */
+function localPlaces(value: Record<string, unknown>): { path: Path; values: JsonObject }[] {
+	const out: { path: Path; values: JsonObject }[] = [];
+	const add = (path: Path, values: unknown) => isObject(values) && out.push({ path, values: values as JsonObject });
+	add(['variables'], value.variables);
+	for (const [name, values] of Object.entries(isObject(value.environments) ? value.environments : {}))
+		add(['environments', name], values);
+	return out;
+}
+
 /** Where a document defines a name: `variables` of environments and the project, `secrets` of environments. */
 function definitions({ path, value }: Doc, root: Root, name: string): NameUse[] {
 	if (!isObject(value)) return [];
@@ -41,6 +52,11 @@ function definitions({ path, value }: Doc, root: Root, name: string): NameUse[] 
 	if (root === 'env' && (path === 'heron.yaml' || path.startsWith('environments/')) && isObject(value.variables)) {
 		if (Object.hasOwn(value.variables, name))
 			uses.push({ file: path, path: ['variables', name], text: JSON.stringify(value.variables[name]), defines: true });
+	}
+	if (root === 'env' && path === LOCAL_FILE) {
+		for (const at of localPlaces(value))
+			if (Object.hasOwn(at.values, name))
+				uses.push({ file: path, path: [...at.path, name], text: JSON.stringify(at.values[name]), defines: true });
 	}
 	if (root === 'secret' && Array.isArray(value.secrets)) {
 		const index = value.secrets.indexOf(name);
@@ -122,14 +138,17 @@ export function renamedDocument(document: Doc, root: Root, from: string, to: str
 	const value = renamedValue(document.value, [], root, from, to);
 	if (!isObject(value)) return value;
 	const out = { ...value } as JsonObject;
-	const isHome = document.path === 'heron.yaml' || document.path.startsWith('environments/');
+	const isHome = !document.path.includes('/') || document.path.startsWith('environments/');
+	const keyed = (map: JsonObject): JsonObject =>
+		Object.fromEntries(Object.entries(map).map(([name, item]) => [name === from ? to : name, item]));
 	for (const key of ['variables', 'notes']) {
 		const map = out[key];
-		if (root === 'env' && isHome && isObject(map))
-			out[key] = Object.fromEntries(
-				Object.entries(map as JsonObject).map(([name, item]) => [name === from ? to : name, item])
-			);
+		if (root === 'env' && isHome && isObject(map)) out[key] = keyed(map as JsonObject);
 	}
+	if (root === 'env' && document.path === LOCAL_FILE && isObject(out.environments))
+		out.environments = Object.fromEntries(
+			Object.entries(out.environments).map(([name, map]) => [name, isObject(map) ? keyed(map as JsonObject) : map])
+		) as JsonObject;
 	if (root === 'secret' && isHome && Array.isArray(out.secrets))
 		out.secrets = out.secrets.map((name) => (name === from ? to : name));
 	return out;

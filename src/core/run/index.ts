@@ -36,6 +36,7 @@ export {
 	type RowsChoice,
 	type RowsOf
 } from './rows.ts';
+export type { Fill, Pieces } from './origins.ts';
 export { runPlan, type RunPlan } from './runner.ts';
 export { whereUsed, type Use, type Uses } from './uses.ts';
 export {

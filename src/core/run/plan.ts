@@ -3,6 +3,7 @@ import { counted, nearest } from '../messages.ts';
 import type { Scenario } from '../model/collection.ts';
 import { inEnvironment } from '../model/connection.ts';
 import type { JsonObject } from '../model/json.ts';
+import { LOCAL_FILE, localIn } from '../model/local.ts';
 import type { Suite, SuiteEntry } from '../model/suite.ts';
 import { stepNames, type Workspace } from '../model/workspace.ts';
 import {
@@ -15,6 +16,7 @@ import {
 } from '../values/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import type { RunInfo } from './events.ts';
+import type { VariableOrigin } from './origins.ts';
 
 /** A scenario that will run, with the collection it comes from. */
 export interface Chosen {
@@ -107,6 +109,8 @@ export interface StartNames {
 	broken: Map<string, Error>;
 	hint: NonNullable<Scope['hint']>;
 	environment: string;
+	/** Where a variable has its value from, and what is written there. */
+	originOf(name: string): VariableOrigin;
 	/** The names with a row: its columns win over variables, and those that depend on them are computed anew. */
 	withRow(row: JsonObject): Promise<StartNames>;
 }
@@ -130,7 +134,7 @@ export async function startNames(
 	const layers = {
 		project: workspace.project.variables,
 		environment: workspace.environments.get(environment)?.variables ?? {},
-		local: {},
+		local: localIn(workspace.local, environment),
 		set: given.set,
 		row: {}
 	};
@@ -159,6 +163,16 @@ export async function startNames(
 		broken,
 		hint,
 		environment,
+		originOf(name) {
+			const places: [JsonObject, string][] = [
+				[layers.set, 'given for this run'],
+				[layers.local, `${LOCAL_FILE}, on this machine alone`],
+				[layers.environment, `environments/${environment}.yaml`],
+				[layers.project, 'heron.yaml']
+			];
+			const found = places.find(([layer]) => Object.hasOwn(layer, name));
+			return { place: found?.[1] ?? 'nowhere', raw: found?.[0][name] };
+		},
 		async withRow(row) {
 			const columns = Object.keys(row).join('\0');
 			if (known?.columns !== columns) known = { columns, affected: dependents(raw, new Set(Object.keys(row))) };

@@ -6,13 +6,20 @@ import type { Param } from '../model/params.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { transportOf } from '../model/transport.ts';
 import {
+	createEvaluator,
+	createMarks,
 	escapeAddress,
+	joined,
+	latin1,
+	latin1Bytes,
 	parseTemplate,
 	tidyAddress,
 	utf8,
 	type Evaluator,
 	type FunctionPorts,
-	type Scope
+	type Marks,
+	type Scope,
+	type Segment
 } from '../values/index.ts';
 import type { HeaderOrigin, PreparedRequest, Session } from './ports.ts';
 
@@ -23,7 +30,25 @@ export interface PrepareTools {
 	session: Session;
 	/** What the User-Agent field says. */
 	agent: string;
+	/** Where to note which pieces of the request were filled in. */
+	marked?: Marked | undefined;
 }
+
+/** With the evaluator that puts no marks around values. */
+type Tools = PrepareTools & { unmarked: Evaluator };
+
+/** A request in pieces: what was filled in, and what stands as it was written. */
+export interface Marked {
+	marks: Marks;
+	/** Path and query. */
+	target: Segment[];
+	/** What the beginning of the address is from: indexes of `marks.sources`. */
+	origin: number[];
+	headers: { name: string; segments: Segment[] }[];
+	/** Each character is one octet. */
+	body: Segment[];
+}
+export const emptyMarked = (): Marked => ({ marks: createMarks(), target: [], origin: [], headers: [], body: [] });
 
 const METHODS_WITH_BODY = new Set(['POST', 'PUT', 'PATCH']);
 
@@ -34,16 +59,27 @@ const METHODS_WITH_BODY = new Set(['POST', 'PUT', 'PATCH']);
 export async function prepareRequest(
 	spec: SendSpec,
 	connection: Connection | undefined,
-	tools: PrepareTools
+	given: PrepareTools
 ): Promise<PreparedRequest> {
+	const { marked } = given;
+	const tools: Tools = {
+		...given,
+		unmarked: given.evaluator,
+		...(marked ? { evaluator: createEvaluator(marked.marks) } : {})
+	};
 	const url = await addressOf(spec, connection, tools);
 	const built = await bodyOf(spec, tools);
 	const headers: HeaderList = [];
 	const origins: HeaderOrigin[] = [];
 	const has = (name: string) => headers.some(([n]) => n.toLowerCase() === name.toLowerCase());
 	const add = (name: string, value: string, origin: HeaderOrigin) => {
-		headers.push([name, headerText(name, value)]);
+		const bare = tools.evaluator.bare(value);
+		const plain = headerText(name, bare);
+		headers.push([name, plain]);
 		origins.push(origin);
+		const octets = (one: Segment) => (isAscii(bare) ? one : { ...one, text: latin1(utf8(one.text)) });
+		const segments = marked ? marked.marks.take(value.trim()).map(octets) : [];
+		if (marked && joined(segments) === plain) marked.headers.push({ name, segments });
 	};
 	const own = await resolveParams(spec.headers, tools);
 	const ownNames = new Set(own.map(([name]) => name.toLowerCase()));
@@ -90,7 +126,7 @@ async function resolveParams(
 	for (const { name, value, off } of params) {
 		if (off) continue;
 		const text = (from: string) => evaluator.text(from, scope, escape, escape);
-		out.push([await text(name), await text(String(value ?? ''))]);
+		out.push([evaluator.bare(await text(name)), await text(String(value ?? ''))]);
 	}
 	return out;
 }
@@ -101,11 +137,13 @@ function headerText(name: string, value: string): string {
 	if (/[\0-\x08\x0a-\x1f\x7f]/.test(value)) throw new HeronError('value.header', { where: 'the header', name });
 	if (!/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/.test(name))
 		throw new HeronError('value.header', { where: 'the name of header', name });
-	// eslint-disable-next-line no-control-regex
-	return /[^\x00-\x7f]/.test(value) ? Array.from(utf8(value), (b) => String.fromCharCode(b)).join('') : value.trim();
+	return isAscii(value) ? value.trim() : latin1(utf8(value.trim()));
 }
 
-async function bodyOf(spec: SendSpec, { evaluator, scope, ports }: PrepareTools) {
+// eslint-disable-next-line no-control-regex
+const isAscii = (text: string): boolean => !/[^\x00-\x7f]/.test(text);
+
+async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, marked }: Tools) {
 	if (!spec.body) return undefined;
 	const kind = bodyKind(spec.body.kind);
 	if (!kind) throw new HeronError('request.wrong', { detail: `unknown kind of body "${spec.body.kind}"` });
@@ -119,19 +157,35 @@ async function bodyOf(spec: SendSpec, { evaluator, scope, ports }: PrepareTools)
 			return bytes;
 		}
 	});
-	return spec.body.type === undefined ? built : { ...built, contentType: await evaluator.text(spec.body.type, scope) };
+	if (marked) {
+		marked.body = marked.marks.takeBytes(built.bytes);
+		built.bytes = latin1Bytes(joined(marked.body));
+	}
+	return spec.body.type === undefined ? built : { ...built, contentType: await unmarked.text(spec.body.type, scope) };
 }
 
 /** An address with what opens it (`{$env.base}/x`) written as it is, and every other value encoded. */
-async function fillAddress(text: string, { evaluator, scope }: PrepareTools): Promise<string> {
+async function fillAddress(text: string, { evaluator, unmarked, scope, marked }: Tools): Promise<string> {
 	const [first, ...rest] = parseTemplate(text);
 	if (!first || 'text' in first) return evaluator.text(text, scope, escapeAddress);
-	const opening = await evaluator.text(`{${first.source}}`, scope);
+	let opening = await unmarked.text(`{${first.source}}`, scope);
+	const origin = /^[a-z][a-z0-9+.-]*:\/\/[^/?#]*/i.exec(opening)?.[0];
+	if (marked && !origin) opening = marked.marks.mark(first.source, opening);
+	if (marked && origin) {
+		// neither the beginning of an address nor its authority can hold a mark
+		const after = evaluator
+			.bare(opening)
+			.slice(origin.length)
+			.replace(/\/+$/, rest.length > 0 ? '$&' : '');
+		marked.origin.push(marked.marks.sources.push(first.source) - 1);
+		const below = after.slice(1);
+		opening = origin + after.slice(0, 1) + (below ? marked.marks.mark(first.source, below) : '');
+	}
 	const tail = rest.length > 0 ? await evaluator.text(text.slice(first.end), scope, escapeAddress) : '';
 	return opening + tail;
 }
 
-async function addressOf(spec: SendSpec, connection: Connection | undefined, tools: PrepareTools): Promise<string> {
+async function addressOf(spec: SendSpec, connection: Connection | undefined, tools: Tools): Promise<string> {
 	let target = await fillAddress(spec.target, tools);
 	const values = new Map<string, string>();
 	for (const { name, value, off } of spec.path) {
@@ -140,7 +194,7 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	}
 	target = target.replace(/\{([^{}]+)\}/g, (_, name: string) => {
 		const value = values.get(name);
-		if (value === undefined || value === '') throw new HeronError('value.path', { name });
+		if (value === undefined || tools.evaluator.bare(value) === '') throw new HeronError('value.path', { name });
 		return value;
 	});
 	let address = target;
@@ -157,10 +211,20 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	const query = [...usual.filter(([name]) => !own.some(([n]) => n === name)), ...own]
 		.map(([n, v]) => `${n}=${v}`)
 		.join('&');
-	const joined = query ? plain + (plain.includes('?') ? (/[?&]$/.test(plain) ? '' : '&') : '?') + query : plain;
-	const tidy = tidyAddress(joined);
-	if (!URL.canParse(tidy)) throw new HeronError('value.address', { address: joined || spec.target });
-	const { protocol, href } = new URL(tidy);
+	const whole = query ? plain + (plain.includes('?') ? (/[?&]$/.test(plain) ? '' : '&') : '?') + query : plain;
+	const tidy = tidyAddress(tools.evaluator.bare(whole));
+	if (!URL.canParse(tidy))
+		throw new HeronError('value.address', { address: tools.evaluator.bare(whole) || spec.target });
+	const { protocol, href, pathname, search } = new URL(tidy);
 	if (protocol !== 'http:' && protocol !== 'https:') throw new HeronError('send.protocol', { protocol });
+	if (tools.marked) tools.marked.target = piecesOf(whole, pathname + search, tools.marked.marks);
 	return href;
+}
+
+/** The pieces of path and query; one piece when marks got in the way of reading the address. */
+function piecesOf(whole: string, target: string, marks: Marks): Segment[] {
+	const tidy = tidyAddress(whole);
+	const { pathname, search } = URL.canParse(tidy) ? new URL(tidy) : { pathname: '', search: '' };
+	const pieces = marks.take(pathname + search);
+	return joined(pieces) === target ? pieces : [{ text: target }];
 }

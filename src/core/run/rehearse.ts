@@ -6,6 +6,8 @@ import { mediaType } from '../model/reply.ts';
 import type { Redactor } from '../redact.ts';
 import { bytesToBase64, createEvaluator, decodeText } from '../values/index.ts';
 import type { Chosen, StartNames } from './plan.ts';
+import { originsOf, shownPieces, type Pieces } from './origins.ts';
+import { emptyMarked } from './prepare.ts';
 import type { HeaderOrigin, Ports, PreparedRequest } from './ports.ts';
 import { chosenRows, passesOf, rowNames, type RowsOf } from './rows.ts';
 import { emptyMemory, prepareCall, scopeOf, type Memory, type StepContext } from './scenario.ts';
@@ -16,6 +18,8 @@ export interface Rehearsed {
 	credential: { name: string; label: string; from: string };
 	/** What is added only when it is sent: a token that has to be fetched, the answer to a challenge. */
 	later?: string;
+	/** Its pieces, secrets masked. */
+	pieces: Pieces;
 }
 
 /** Ports that send nothing: what cannot be known without sending is said. */
@@ -34,26 +38,31 @@ export async function rehearseStep(
 	memory: Memory,
 	context: StepContext
 ): Promise<Rehearsed> {
-	const quiet = { ...context, ports: stillPorts(context.ports) };
+	const marked = emptyMarked();
+	const quiet = { ...context, ports: stillPorts(context.ports), marked };
 	const call = await prepareCall(chosen, step.send!, memory, quiet, scopeOf(quiet, memory)).catch((error: unknown) => {
 		throw isLater(error) ? new HeronError('value.later') : error;
 	});
 	const { name, from } = call.credential;
 	const kind = credentialKind(context.workspace.credentials.get(name)?.kind);
 	const credential = { name, label: kind?.label ?? '', from };
+	const fillOf = (source: string) => ({ expression: source, from: originsOf(source, context, memory, chosen) });
+	const shown = (request: PreparedRequest) => ({
+		request,
+		credential,
+		pieces: shownPieces(marked, fillOf, context.redactor, context.redactor.deep(request.headers))
+	});
 	try {
 		const request = call.signIn ? await call.signIn.authorizer.apply(call.request) : call.request;
-		if (kind?.key !== 'digest' || request !== call.request) return { request, credential };
+		if (kind?.key !== 'digest' || request !== call.request) return shown(request);
 		return {
-			request,
-			credential,
+			...shown(request),
 			later: 'The server is asked for its challenge first; then Authorization: Digest … is added.'
 		};
 	} catch (error) {
 		if (!isLater(error)) throw error;
 		return {
-			request: call.request,
-			credential,
+			...shown(call.request),
 			later: 'A token is fetched first; then Authorization: Bearer … is added.'
 		};
 	}
@@ -74,6 +83,8 @@ export interface RehearsedStep {
 	/** Where each header is from. */
 	origins?: HeaderOrigin[];
 	body?: { text: string } | { base64: string };
+	/** The values that were filled in, and where. */
+	pieces?: Pieces;
 	credential?: Rehearsed['credential'];
 	later?: string;
 	/** Why there is no request: a step of another kind, or what cannot be known before earlier steps ran. */
@@ -161,7 +172,7 @@ export async function* rehearse({
 				return { ...at, note: `sets ${Object.keys(step.set).join(', ')}` };
 			}
 			if (step.wait !== undefined) return { ...at, note: `waits ${step.wait}` };
-			const { request, credential, later } = await rehearseStep(chosen, step, memory, here);
+			const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 			const { method, url, headers, origins, body } = redactor.deep(request);
 			return {
 				...at,
@@ -170,6 +181,7 @@ export async function* rehearse({
 				headers,
 				origins,
 				...bodyOf(body, headers),
+				pieces,
 				credential,
 				...(later ? { later } : {})
 			};
@@ -202,6 +214,8 @@ export function rehearsedText(one: RehearsedStep): string {
 		const as = one.credential?.name ? `, signed in as ${one.credential.name}` : '';
 		lines.push(`# to ${origin}${as}`);
 		if (one.later) lines.push(`# ${one.later}`);
+		for (const fill of new Set(one.pieces?.fills.map((each) => `{${each.expression}} is from ${each.from.join('; ')}`)))
+			lines.push(`# ${fill}`);
 		lines.push(
 			`${one.method} ${unmasked(pathname + search)} HTTP/1.1`,
 			...(one.headers ?? []).map(([name, value]) => `${name}: ${value}`),

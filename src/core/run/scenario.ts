@@ -14,7 +14,7 @@ import { inheritedCredential, signIn, type Inherited, type SignIn } from './auth
 import type { Outcome, RowRef, StepResult } from './events.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { PreparedRequest, Ports, Session } from './ports.ts';
-import { prepareRequest } from './prepare.ts';
+import { prepareRequest, type Marked } from './prepare.ts';
 import { recordedRow, rowNames } from './rows.ts';
 
 /** What a scenario knows while it runs: it can be kept, so that single steps can be sent later on. */
@@ -40,6 +40,8 @@ export interface StepContext {
 	row?: RowRef;
 	/** The pass of a step that repeats. */
 	pass?: RowRef;
+	/** Where to note which pieces of a request were filled in. */
+	marked?: Marked;
 }
 
 /** The scope of a step: what the run started with, what steps set and kept. */
@@ -248,7 +250,8 @@ export async function prepareCall(
 	const signed = name && name !== 'none' ? await signIn(name, context, scope, memory.session, connection) : undefined;
 	if (signed?.authorizer.token && stepNames({ send: spec } as Step).some((reference) => reference.root === 'token'))
 		scope.names.token = (await signed.authorizer.token()).reply;
-	const request = await prepareRequest(spec, connection, { evaluator, scope, ports, session: memory.session, agent });
+	const tools = { evaluator, scope, ports, session: memory.session, agent, marked: context.marked };
+	const request = await prepareRequest(spec, connection, tools);
 	return { request, signIn: signed, credential: { ...credential, name } };
 }
 

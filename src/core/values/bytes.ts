@@ -23,6 +23,18 @@ export const bytesToHex = (bytes: Uint8Array): string =>
 
 export const utf8 = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
 
+/** One character for each byte, and back. */
+export function latin1(bytes: Uint8Array): string {
+	let out = '';
+	for (let at = 0; at < bytes.length; at += 8192) out += String.fromCharCode(...bytes.subarray(at, at + 8192));
+	return out;
+}
+export const latin1Bytes = (text: string): Uint8Array<ArrayBuffer> => {
+	const bytes = new Uint8Array(text.length);
+	for (let at = 0; at < text.length; at++) bytes[at] = text.charCodeAt(at);
+	return bytes;
+};
+
 /** Text of bytes, with U+FFFD where they are not in the charset; `valid` says whether there was such a place. */
 export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string; valid: boolean; charset: string } {
 	let label = charset;

@@ -1,6 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { isObject, typeName, type Json } from '../model/json.ts';
 import { compileExpression, type Expression, type Reference } from './expression.ts';
+import { joined, type Marks } from './marks.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
 import { hasExpression, parseTemplate } from './template.ts';
 
@@ -29,10 +30,15 @@ export interface Evaluator {
 	expression(source: string, scope: Scope): Promise<Result>;
 	/** JSON text whose expressions are written as JSON outside quotes, and JSON-escaped inside them. */
 	jsonText(text: string, scope: Scope): Promise<string>;
+	/** A text without the marks that this evaluator puts around values. */
+	bare(text: string): string;
 }
 
-/** Makes an evaluator with a store of compiled expressions of its own. */
-export function createEvaluator(): Evaluator {
+/**
+ * Makes an evaluator with a store of compiled expressions of its own.
+ * @param marks puts marks around each value that is filled in
+ */
+export function createEvaluator(marks?: Marks): Evaluator {
 	const templates = new Map<string, Compiled>();
 	const expressions = new Map<string, Expression>();
 
@@ -65,20 +71,27 @@ export function createEvaluator(): Evaluator {
 			if ('text' in part) out += literal(part.text);
 			else {
 				const value = await one(part, scope);
-				out += value instanceof Raw ? value.text : escape(plain(value, part.source));
+				const written = value instanceof Raw ? value.text : escape(plain(value, part.source));
+				out += marks ? marks.mark(part.source, written) : written;
 			}
 		}
 		return out;
 	};
 
-	const unwrapped = (result: Present): Json => (result instanceof Raw ? result.text : result);
+	const unwrapped = (result: Present, source: string): Json => {
+		const value = result instanceof Raw ? result.text : result;
+		if (!marks) return value;
+		return typeof value === 'string' ? marks.mark(source, value) : marks.typed(source, value);
+	};
 	const value: Evaluator['value'] = (input, scope) => {
 		if (!hasExpression(input)) return input;
 		const compiled = template(input);
 		const only = compiled[0];
 		if (compiled.length !== 1 || !only || !('source' in only)) return text(input, scope);
 		const result = one(only, scope);
-		return result instanceof Promise ? result.then(unwrapped) : unwrapped(result);
+		return result instanceof Promise
+			? result.then((settled) => unwrapped(settled, only.source))
+			: unwrapped(result, only.source);
 	};
 
 	const deep: Evaluator['deep'] = async (input, scope) => {
@@ -121,13 +134,16 @@ export function createEvaluator(): Evaluator {
 					quoted = endsQuoted(part.text, quoted);
 				} else {
 					const result = await one(part, scope);
-					if (result instanceof Raw) out += result.text;
-					else if (quoted) out += JSON.stringify(plain(result, part.source)).slice(1, -1);
-					else out += JSON.stringify(result);
+					let written: string;
+					if (result instanceof Raw) written = result.text;
+					else if (quoted) written = JSON.stringify(plain(result, part.source)).slice(1, -1);
+					else written = JSON.stringify(result);
+					out += marks ? marks.mark(part.source, written) : written;
 				}
 			}
 			return out;
-		}
+		},
+		bare: (input) => (marks ? joined(marks.take(input)) : input)
 	};
 }
 

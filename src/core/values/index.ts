@@ -7,5 +7,6 @@ export { hasExpression, parseTemplate } from './template.ts';
 export { compileExpression, type Expression, type Reference } from './expression.ts';
 export { createEvaluator, referencesIn, templateProblem, type Evaluator } from './evaluator.ts';
 export * from './escape.ts';
+export { createMarks, joined, type Marks, type Segment } from './marks.ts';
 export { digestOf, keyedDigest, Bytes } from './functions/digest.ts';
-export { base64ToBytes, bytesToBase64, bytesToHex, decodeText, utf8 } from './bytes.ts';
+export { base64ToBytes, bytesToBase64, bytesToHex, decodeText, latin1, latin1Bytes, utf8 } from './bytes.ts';

@@ -1,5 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
+import { LOCAL_FILE } from '#core/model/local.ts';
 import { same, type Json } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import {
@@ -139,7 +140,9 @@ export function createProjects(store: FileStore): Projects {
 			for (const { path } of files) demandPath(path);
 			if (!files.some((file) => file.path === 'heron.yaml'))
 				throw new HeronError('project.none', { dir: 'what was sent' });
-			await store.replaceProject(name, files);
+			// values of this machine stay, and none come from elsewhere
+			const mine = (await store.list(name)).filter((file) => file.path === LOCAL_FILE);
+			await store.replaceProject(name, [...files.filter((file) => file.path !== LOCAL_FILE), ...mine]);
 			open.delete(name);
 		},
 		snapshot: ({ name, documents, files }) => ({

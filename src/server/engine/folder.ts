@@ -32,7 +32,8 @@ function listFiles(dir: string): string[] {
 		}
 	};
 	for (const folder of FOLDERS) if (existsSync(join(dir, folder))) walk(join(dir, folder));
-	return ['heron.yaml', ...out.sort()];
+	const single = documentKinds.flatMap(({ file }) => (file && existsSync(join(dir, file)) ? [file] : []));
+	return [...single, ...out.sort()];
 }
 
 /** Folders that are one slip away from a project's own. */

@@ -4,7 +4,7 @@ import type { Problem } from '#core/errors.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import type { ReachReport, Stage } from '#core/reach/index.ts';
-import type { HeaderOrigin, RowsChoice, RunEvent, RunInfo } from '#core/run/index.ts';
+import type { HeaderOrigin, Pieces, RehearsedStep, RowsChoice, RunEvent, RunInfo } from '#core/run/index.ts';
 import type { ReachOrder } from './reach/index.ts';
 
 /** A project as it is handed to the worker. */
@@ -79,6 +79,22 @@ export interface Preview {
 	credential: { name: string; label: string; from: string };
 	/** What will be added when it is sent and cannot be known before. */
 	later?: string;
+	/** Which pieces were filled in, and where they are from. */
+	pieces: Pieces;
+}
+
+/** Scenarios to go through without sending. */
+export interface RehearseOrder {
+	targets: string[];
+	environment: string;
+	rows: RowsChoice;
+	/** At most so many steps are told of. */
+	most: number;
+}
+export interface RehearseAnswer {
+	steps: RehearsedStep[];
+	/** There are more than were told of. */
+	more: boolean;
 }
 
 /** An expression to be tried; with the outputs and the row of a scenario when one is named. */
@@ -135,6 +151,7 @@ export interface WireError {
 export interface Jobs {
 	run: { order: RunOrder; answer: null };
 	preview: { order: PreviewOrder; answer: Preview };
+	rehearse: { order: RehearseOrder; answer: RehearseAnswer };
 	/** What an expression gives. */
 	try: { order: TryOrder; answer: TryAnswer };
 	/** What a dataset holds, or what is wrong with it. */

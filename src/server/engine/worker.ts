@@ -28,6 +28,7 @@ import {
 	passesOf,
 	prepareCall,
 	refuseProblems,
+	rehearse,
 	rehearseStep,
 	rowNames,
 	rowStarts,
@@ -57,6 +58,7 @@ import type {
 	Jobs,
 	Outputs,
 	RecipeAnswer,
+	RehearseAnswer,
 	Sealed,
 	Snapshot,
 	ToWorker,
@@ -215,9 +217,23 @@ const preview: Handler<'preview'> = async (job, redactor) => {
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
 	const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
 	const here = await withRow(context, chosen, step, order.row, memory);
-	const { request, credential, later } = await rehearseStep(chosen, step, memory, here);
+	const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 	const { method, url, headers, origins, body } = redactor.deep(request);
-	return { method, url, headers, origins, body, credential, ...(later ? { later } : {}) };
+	return { method, url, headers, origins, body, credential, pieces, ...(later ? { later } : {}) };
+};
+
+const rehearsal: Handler<'rehearse'> = async (job, redactor) => {
+	const { targets, environment, rows: choice, most } = job.order;
+	const context = await contextOf(job, environment, redactor);
+	const { scenarios } = choose(context.workspace, { targets });
+	const rows = await openRows(scenarios, choice, context.ports);
+	const answer: RehearseAnswer = { steps: [], more: false };
+	for await (const step of rehearse({ context, scenarios, rows, redactor, seed: 1 })) {
+		answer.more = answer.steps.length === most;
+		if (answer.more) break;
+		answer.steps.push(step);
+	}
+	return answer;
 };
 
 const resolve: Handler<'resolve'> = async (job, redactor) => {
@@ -414,6 +430,7 @@ async function openFlow(
 const handlers: { [N in JobName]: Handler<N> } = {
 	run,
 	preview,
+	rehearse: rehearsal,
 	resolve,
 	try: tryIt,
 	dataset,

@@ -10,8 +10,8 @@
 	const project = useProject();
 	const places = ['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'];
 	const folder = $derived(page.url.pathname.split('/')[2] ?? '');
-	// credentials belong to the connections that bear them, datasets to the values
-	const home: Record<string, string> = { credentials: 'connections', datasets: 'values' };
+	// credentials belong to the connections that bear them, datasets to the values, a rehearsal to what it goes through
+	const home: Record<string, string> = { credentials: 'connections', datasets: 'values', rehearsal: 'collections' };
 	const here = $derived(home[folder] ?? folder);
 	let projects: { name: string; title: string }[] = $state([]);
 	let dark = $state(document.documentElement.dataset.theme === 'dusk');

@@ -63,10 +63,17 @@
 		</select>
 	</label>
 	{#if project().guarded}<span class="border-r border-rule px-4 font-semibold">real users live here</span>{/if}
+	{#if project().local.length > 0}<a
+			class="shrink-0 border-r border-rule px-4"
+			href="/{project().name}/values#{project().local[0]}"
+			title="On this machine alone: {project().local.join(', ')}"
+			>{project().local.length} {project().local.length === 1 ? 'value' : 'values'} of this machine</a
+		>{/if}
 	<span class="min-w-0 truncate border-r border-rule px-4">
 		{#if project().resolveTrouble}<span class="text-fail" title={project().resolveTrouble}
 				>{project().resolveTrouble}</span
 			>
+		{:else if !project().resolved}<span class="text-quiet">looking at the values…</span>
 		{:else if count === 0}everything resolves
 		{:else}<button class="font-semibold text-fail" aria-expanded={shown === 'problems'} onclick={() => turn('problems')}
 				>{count} unresolved</button

@@ -9,7 +9,13 @@ export interface Overview {
 	name: string;
 	title: string;
 	environment: string;
-	environments: { name: string; title: string; guarded: boolean }[];
+	environments: {
+		name: string;
+		title: string;
+		guarded: boolean;
+		/** Variables that have a value of this machine there. */
+		local: string[];
+	}[];
 	connections: {
 		name: string;
 		title: string;
@@ -69,6 +75,8 @@ export class ProjectState {
 	values: Record<string, Json> = $state.raw({});
 	secrets: string[] = $state.raw([]);
 	tokens: TokenLife[] = $state.raw([]);
+	/** Whether somebody has looked yet. */
+	resolved = $state(false);
 	resolveTrouble = $state('');
 	/** What cannot be read in the vault. */
 	vaultTrouble = $state('');
@@ -88,6 +96,10 @@ export class ProjectState {
 	get datasets(): string[] {
 		const folder = 'datasets/';
 		return this.overview.files.flatMap((path) => (path.startsWith(folder) ? [path.slice(folder.length)] : []));
+	}
+	/** Variables that have a value of this machine in the chosen environment. */
+	get local(): string[] {
+		return this.overview.environments.find((one) => one.name === this.environment)?.local ?? [];
 	}
 	get guarded(): boolean {
 		return this.overview.environments.find((one) => one.name === this.environment)?.guarded ?? false;
@@ -125,6 +137,7 @@ export class ProjectState {
 			this.tokens = found.tokens;
 			this.vaultTrouble = found.vaultTrouble;
 			this.resolveTrouble = '';
+			this.resolved = true;
 		} catch (error) {
 			this.resolveTrouble = error instanceof Error ? error.message : String(error);
 		}

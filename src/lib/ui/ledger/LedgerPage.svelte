@@ -177,6 +177,7 @@
 			{:else}
 				{#if ledger.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.lastRun.id}">open the run sheet</a
 					>{/if}
+				<a class="press" href="/{ledger.project.name}/rehearsal?of={ledger.name}">Rehearse</a>
 				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.start([ledger.name])}
 					>Run all</button
 				>

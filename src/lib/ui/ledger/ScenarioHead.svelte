@@ -116,6 +116,11 @@
 			role="group"
 			aria-label="Acts on {scenario.title}"
 		>
+			<a
+				class={item}
+				href="/{ledger.project.name}/rehearsal?of={ledger.name}/{scenario.id}"
+				onclick={() => menu?.hidePopover()}>rehearse: show what would be sent</a
+			>
 			<button class={item} onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button>
 			<button
 				class={item}

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { toasts } from '../common/toast.svelte.ts';
+	import Cells from './Cells.svelte';
 	import type { Matrix } from './matrix.svelte.ts';
 	import Uses from './Uses.svelte';
 
@@ -16,10 +17,10 @@
 </script>
 
 <div class="mb-1 flex gap-8 border border-l-[3px] border-rule bg-sheet px-3.5 py-2">
-	<div class="min-w-0 flex-1"><Uses {root} {name} {onrenamed} /></div>
-	{#if root === 'env'}
-		<div class="w-80 text-[13px]">
-			<label class="block text-quiet"
+	{#if root === 'env'}<div class="max-h-96 min-w-0 flex-[3] overflow-auto"><Cells {matrix} {name} /></div>{/if}
+	<div class="min-w-0 flex-[2] text-[13px]">
+		{#if root === 'env'}
+			<label class="mb-2 block text-quiet"
 				>what it is for
 				<input
 					class="field mt-0.5 w-full text-ink"
@@ -28,7 +29,8 @@
 					onchange={(event) => matrix.note(name, event.currentTarget.value)}
 				/></label
 			>
-			<button class="word mt-2 text-fail" onclick={remove}>delete {name} everywhere</button>
-		</div>
-	{/if}
+		{/if}
+		<Uses {root} {name} {onrenamed} />
+		{#if root === 'env'}<button class="word mt-2 text-fail" onclick={remove}>delete {name} everywhere</button>{/if}
+	</div>
 </div>

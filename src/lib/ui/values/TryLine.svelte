@@ -3,11 +3,9 @@
 	import { typeName } from '#core/model/json.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import { tryExpression, type Tried } from '../editor/try.ts';
-	import { provideProjectNames } from '../editor/names.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
 
 	const project = useProject();
-	provideProjectNames(project);
 	let text = $state('');
 	let told: Tried | undefined = $state.raw();
 	$effect(() => {

@@ -1,5 +1,6 @@
 import { blockOf } from '#core/datasets/index.ts';
 import { isObject, same, type Json, type JsonObject } from '#core/model/json.ts';
+import { parseLocal } from '#core/model/local.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
 import { readCell, showCell } from './cell.ts';
 
@@ -7,6 +8,13 @@ import { readCell, showCell } from './cell.ts';
 export interface Column {
 	name: string;
 	document: DocumentState;
+}
+
+interface Cell {
+	name: string;
+	column: Column;
+	/** None takes it away. */
+	value: Json | undefined;
 }
 
 // v2 comes before v10
@@ -22,6 +30,8 @@ export const variablesOf = (document: DocumentState): JsonObject => {
 /** Variables down, environments across: edits of several documents that are one step of undo. */
 export class Matrix {
 	readonly columns: Column[];
+	/** What holds on this machine alone. */
+	readonly local: DocumentState;
 	search = $state('');
 	/** All rows, gaps only, or those that differ between two columns. */
 	only: 'all' | 'gaps' | 'differ' = $state('all');
@@ -29,8 +39,9 @@ export class Matrix {
 	#done: DocumentState[][] = $state.raw([]);
 	#undone: DocumentState[][] = $state.raw([]);
 
-	constructor(columns: Column[]) {
+	constructor(columns: Column[], local: DocumentState) {
 		this.columns = columns;
+		this.local = local;
 		const names = columns.map(({ name }) => name).filter(Boolean);
 		this.compared = [names[0] ?? '', names[1] ?? ''];
 	}
@@ -50,6 +61,36 @@ export class Matrix {
 	own(name: string, column: Column): Json | undefined {
 		const variables = variablesOf(column.document);
 		return Object.hasOwn(variables, name) ? variables[name] : undefined;
+	}
+	/** The value of this machine in a column; the project's column is for every environment. */
+	here(name: string, column: Column): Json | undefined {
+		const { variables, environments } = parseLocal(this.local.value);
+		const own = column.name === '' ? undefined : environments[column.name];
+		if (own && Object.hasOwn(own, name)) return own[name];
+		return Object.hasOwn(variables, name) ? variables[name] : undefined;
+	}
+	setHere(name: string, column: Column, value: Json | undefined): void {
+		this.#writeHere([{ name, column, value }], `the value of ${name} on this machine`);
+	}
+	#writeHere(cells: Cell[], label: string): void {
+		const { variables, environments } = structuredClone(parseLocal(this.local.value));
+		for (const { name, column, value } of cells) {
+			const map = column.name === '' ? variables : (environments[column.name] ??= {});
+			if (value === undefined) delete map[name];
+			else map[name] = value;
+			if (Object.keys(map).length === 0 && column.name !== '') delete environments[column.name];
+		}
+		const { variables: _, environments: __, ...rest } = objectOf(this.local);
+		void [_, __];
+		const filled = (map: object) => Object.keys(map).length > 0;
+		const next: JsonObject = {
+			...rest,
+			...(filled(variables) ? { variables } : {}),
+			...(filled(environments) ? { environments } : {})
+		};
+		if (same(next, this.local.value)) return;
+		this.local.replace(next, label);
+		this.#step([this.local]);
 	}
 	/** What holds in a column: its own value, else the project's. */
 	holds(name: string, column: Column): Json | undefined {
@@ -76,7 +117,7 @@ export class Matrix {
 	});
 
 	/** Writes cells; all of it is one step of undo. */
-	write(cells: { name: string; column: Column; value: Json | undefined }[], label: string): void {
+	write(cells: Cell[], label: string): void {
 		const touched: DocumentState[] = [];
 		for (const [column, list] of Map.groupBy(cells, (cell) => cell.column)) {
 			const { document } = column;
@@ -135,16 +176,15 @@ export class Matrix {
 		);
 	}
 	remove(name: string): void {
-		this.write(
-			this.columns.map((column) => ({ name, column, value: undefined })),
-			`deleting ${name}`
-		);
+		const cells = this.columns.map((column) => ({ name, column, value: undefined }));
+		this.write(cells, `deleting ${name}`);
+		this.#writeHere(cells, `deleting ${name}`);
 	}
 	/** A block from the clipboard, from a cell on to the right and down. Gives how many cells found no place. */
 	paste(name: string, column: Column, text: string): { written: number; left: number } {
 		const top = this.rows.indexOf(name);
 		const left = this.columns.indexOf(column);
-		const cells: Parameters<Matrix['write']>[0] = [];
+		const cells: Cell[] = [];
 		let outside = 0;
 		for (const [down, line] of blockOf(text).entries())
 			for (const [across, cell] of line.entries()) {
@@ -159,7 +199,7 @@ export class Matrix {
 	/** Lines of a name and its values, a column each. Gives the names that cannot be one. */
 	addBlock(text: string): string[] {
 		const wrong: string[] = [];
-		const cells: Parameters<Matrix['write']>[0] = [];
+		const cells: Cell[] = [];
 		for (const [name = '', ...values] of blockOf(text)) {
 			if (!NAME.test(name.trim())) wrong.push(name);
 			else

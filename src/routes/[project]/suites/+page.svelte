@@ -101,6 +101,9 @@
 					oninput={(event) => document.set(['title'], event.currentTarget.value)}
 				/>
 				<span class="data text-quiet">{name}</span><SaveState {document} />
+				<a class="press" href="/{data.project}/rehearsal?of={suite.name}" aria-label="Rehearse {suite.title}"
+					>Rehearse</a
+				>
 				<button
 					class="press ml-auto"
 					disabled={countOf(document, name) === 0}

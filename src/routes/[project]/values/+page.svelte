@@ -6,6 +6,8 @@
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
+	import { provideEvaluate, provideProjectNames } from '#ui/editor/names.svelte.ts';
+	import { toldOf, tryExpression } from '#ui/editor/try.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 	import { showCell, typeOfCell } from '#ui/values/cell.ts';
@@ -23,6 +25,10 @@
 
 	let { data }: PageProps = $props();
 	const project = useProject();
+	provideProjectNames(project);
+	provideEvaluate(async (text) =>
+		toldOf(await tryExpression(data.project, { text, environment: project().environment }))
+	);
 	const matrix = $derived.by(() => {
 		const columns = data.documents.map(({ name, path, stored }) => {
 			const document = new DocumentState(data.project, path, stored);
@@ -32,7 +38,12 @@
 			};
 			return { name, document };
 		});
-		return untrack(() => new Matrix(columns));
+		const local = new DocumentState(data.project, data.local.path, data.local.stored);
+		local.onSaved = () =>
+			void project()
+				.reload()
+				.then(() => project().resolve());
+		return untrack(() => new Matrix(columns, local));
 	});
 	const columns = $derived(matrix.columns);
 	let list: VListHandle | undefined = $state();
@@ -57,7 +68,7 @@
 		untrack(loadSecrets);
 	});
 	$effect(() => {
-		hints.text = '↑↓ Enter between rows · Ctrl+Enter fills the row · ? keys';
+		hints.text = '↑↓ Enter between rows · Ctrl+Enter fills the row · F2 opens it · ? keys';
 		return () => (hints.text = '? keys');
 	});
 	let chosen: { name: string; environment: string } | undefined = $state();
@@ -138,6 +149,15 @@
 				label: 'undo',
 				run: () => matrix.undo()
 			});
+		}
+		if (key === 'F2') {
+			event.preventDefault();
+			opened = `env.${name}`;
+			return void tick().then(() =>
+				document
+					.querySelector<HTMLElement>(`[aria-label="Value of ${name} in ${column.name || 'the project'}"]`)
+					?.focus()
+			);
 		}
 		if (key === 'Escape') {
 			cell.value = showCell(matrix.own(name, column));
@@ -257,7 +277,9 @@
 
 <svelte:window
 	onkeydown={keys}
-	onbeforeunload={(event) => columns.some(({ document }) => document.status !== 'saved') && event.preventDefault()}
+	onbeforeunload={(event) =>
+		[matrix.local, ...columns.map((one) => one.document)].some(({ status }) => status !== 'saved') &&
+		event.preventDefault()}
 />
 <svelte:head><title>Values · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col px-5 pt-3.5">
@@ -336,20 +358,26 @@
 								{#each shown as column (column.name)}
 									{@const own = matrix.own(name, column)}
 									{@const gap = matrix.isGap(name, column)}
-									<input
-										id={cellId(name, column.name)}
-										class="bare data mr-2 min-w-0"
-										style={gap ? 'background: var(--fail-wash)' : ''}
-										class:text-err={own !== undefined && typeof own !== 'string'}
-										aria-label="{name} in {column.name || 'the project'}"
-										title={own === undefined ? '' : typeOfCell(own)}
-										placeholder={gap ? 'gap' : showCell(matrix.holds(name, column)).slice(0, 200)}
-										value={showCell(own)}
-										data-before={showCell(own)}
-										onchange={(event) => matrix.set(name, column, event.currentTarget.value)}
-										onkeydown={(event) => move(event, name, column)}
-										onpaste={(event) => paste(event, name, column)}
-									/>
+									{@const here = matrix.here(name, column)}
+									<span class="mr-2 block min-w-0"
+										><input
+											id={cellId(name, column.name)}
+											class="bare data w-full {here !== undefined && column.name ? 'text-quiet! line-through' : ''}"
+											style={gap ? 'background: var(--fail-wash)' : ''}
+											class:text-err={own !== undefined && typeof own !== 'string'}
+											aria-label="{name} in {column.name || 'the project'}"
+											title={own === undefined ? '' : typeOfCell(own)}
+											placeholder={gap ? 'gap' : showCell(matrix.holds(name, column)).slice(0, 200)}
+											value={showCell(own)}
+											data-before={showCell(own)}
+											onchange={(event) => matrix.set(name, column, event.currentTarget.value)}
+											onkeydown={(event) => move(event, name, column)}
+											onpaste={(event) => paste(event, name, column)}
+										/>{#if here !== undefined && column.name}<span
+												class="data block truncate px-0.5 text-xs"
+												title="on this machine alone"><span class="chip font-sans">here</span> {showCell(here)}</span
+											>{/if}</span
+									>
 								{/each}
 							</div>
 						{:else if row.kind === 'details'}

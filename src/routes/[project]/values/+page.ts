@@ -1,4 +1,7 @@
-import { loadDocuments } from '#ui/common/documents.ts';
+import { loadDocuments, loadLocal } from '#ui/common/documents.ts';
 import type { PageLoad } from './$types';
 
-export const load: PageLoad = ({ params, parent }) => loadDocuments(params.project, parent, 'values');
+export const load: PageLoad = async ({ params, parent }) => ({
+	...(await loadDocuments(params.project, parent, 'values')),
+	local: await loadLocal(params.project)
+});

@@ -1,5 +1,6 @@
 import { credentialKind } from '#core/auth/index.ts';
 import { inEnvironment } from '#core/model/connection.ts';
+import { localIn } from '#core/model/local.ts';
 import { whereUsed } from '#core/run/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
@@ -14,7 +15,13 @@ export const GET = endpoint(async ({ params }) => {
 		name,
 		title: project.title || name,
 		environment: project.environment,
-		environments: [...environments.values()].map(({ name, title, guarded }) => ({ name, title, guarded })),
+		environments: [...environments.values()].map(({ name, title, guarded }) => ({
+			name,
+			title,
+			guarded,
+			// names of variables that have a value of this machine
+			local: Object.keys(localIn(workspace.local, name))
+		})),
 		connections: [...connections.values()].map((connection) => ({
 			name: connection.name,
 			title: connection.title,

@@ -1,9 +1,8 @@
 import type { Json } from '#core/model/json.ts';
-import { isJsonType, isXmlType, mediaType } from '#core/model/reply.ts';
-import { decodeText } from '#core/values/index.ts';
 import { app } from '$lib/server/app.ts';
 import { outputsOf } from '$lib/server/runs.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
+import { shownWire } from '$lib/server/wire.ts';
 import * as yup from 'yup';
 
 const order = yup
@@ -28,13 +27,5 @@ export const POST = endpoint(async ({ params, request }) => {
 		outputs,
 		step: step as Json
 	});
-	const { type } = mediaType(preview.headers);
-	const { text, valid } = decodeText(preview.body);
-	const shown = valid || isJsonType(type) || isXmlType(type) || type.startsWith('multipart/') ? text : '';
-	return {
-		...preview,
-		body: shown.slice(0, 1_000_000),
-		bodySize: preview.body.length,
-		binary: preview.body.length > 0 && !shown
-	};
+	return shownWire(preview);
 });
