@@ -94,6 +94,7 @@ const table = {
 	'dataset.column': '{file} has no column "{column}"{nearest}',
 	'dataset.wide': '{file} has {count} columns; a dataset may have up to {limit}',
 	'dataset.row': 'row {number} of {file} cannot be used: {detail}',
+	'dataset.made': '{column} cannot be made: {detail}',
 	'dataset.empty': '{file} has no row that is chosen{hint}',
 	'rows.none': 'nothing that is chosen runs over rows: add rows: to a scenario, or use $row in it',
 	// selectors and checks

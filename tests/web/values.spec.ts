@@ -1,4 +1,4 @@
-import { accessible, expect, saved, stepButton, test } from './fixtures.ts';
+import { accessible, expect, saved, stepButton, test, write } from './fixtures.ts';
 
 test.describe('the matrix', () => {
 	test('is worked by keyboard: move, write, fill a row, paste a block, take all of it back', async ({
@@ -296,4 +296,100 @@ test('a rehearsal shows what would be sent, which values were filled in and wher
 	await expect(page.getByText('/v1/x/avery')).toBeVisible();
 	await page.goto(`${url}/rehearsal?of=odd/none`);
 	await expect(page.getByRole('alert')).toContainText('there is no suite, collection or collection/scenario');
+});
+
+test.describe('datasets are made', () => {
+	test('of kinds and of a JSON Schema, the same for the same seed', async ({ page, bench }) => {
+		const url = await bench.project('made');
+		await page.goto(`${url}/values`);
+		await page.getByRole('link', { name: 'make one' }).click();
+		const first = page.getByRole('table', { name: 'The first rows' });
+		await page.getByLabel('Seed').fill('7');
+		await expect(first.getByRole('row')).toHaveCount(9);
+		await page.getByRole('button', { name: 'add a column' }).click();
+		await page.getByRole('combobox', { name: 'Kind of column 4' }).selectOption('one of a few');
+		await expect(first.getByRole('row').nth(1)).toContainText(/first|second/);
+		await accessible(page);
+
+		await page.getByRole('button', { name: 'columns of a JSON Schema…' }).click();
+		const schema =
+			'{"type": "array", "items": {"properties": {"berth": {"enum": ["A-01", "B-02"]}, "nights": {"type": "integer", "minimum": 2, "maximum": 3}}}}';
+		await write(page.getByRole('textbox', { name: 'JSON Schema of a row' }), '{"type"');
+		await page.getByRole('button', { name: 'Take its columns' }).click();
+		await expect(page.getByRole('alert')).toContainText('it is not JSON');
+		await write(page.getByRole('textbox', { name: 'JSON Schema of a row' }), schema);
+		await page.getByRole('button', { name: 'Take its columns' }).click();
+		await expect(first.getByRole('row').nth(1)).toHaveText(/^(A-01|B-02)[23]$/);
+		await page.getByLabel('Name of its file').fill('stays');
+		await expect(page.getByRole('alert')).toContainText('ends with .csv');
+		await page.getByLabel('Name of its file').fill('stays.csv');
+		await page.getByLabel('How many rows').fill('40');
+		await page.getByRole('button', { name: 'Make 40 rows' }).click();
+		await expect(page.getByText('40 rows, 2 columns')).toBeVisible();
+		const made = await bench.file('made', 'datasets/stays.csv');
+		expect(made.split('\r\n')).toHaveLength(42);
+
+		await page.goto(`${url}/datasets/new`);
+		await page.getByRole('button', { name: 'Take column boat out' }).click();
+		await page.getByRole('textbox', { name: 'Name of column 2' }).fill('number');
+		await expect(page.getByRole('alert')).toContainText('each column wants a name of its own');
+	});
+
+	test('and are edited cell by cell; a column that is renamed takes its uses along', async ({ page, bench }) => {
+		const url = await bench.project('edited');
+		await page.goto(`${url}/datasets/refusals.csv`);
+		await page.getByRole('button', { name: 'nights: where it is used' }).click();
+		await expect(page.getByRole('region', { name: 'Uses of nights' })).toContainText('used in 1 place');
+		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		const cell = (title: string, row: number) =>
+			page.getByRole('textbox', { name: `${title}, row ${row}`, exact: true });
+		await cell('nights', 1).fill('007');
+		await page.keyboard.press('Enter');
+		await expect(cell('nights', 2)).toBeFocused();
+		await page.keyboard.press('ArrowLeft');
+		await expect(cell('from', 2)).toBeFocused();
+		await page.evaluate(() =>
+			navigator.clipboard.writeText('soon\t1\r\nlate\t2\r\nlater\t3\r\nlast\t4\r\nnever\t5\r\n')
+		);
+		await page.keyboard.press('Control+v');
+		await expect(page.getByText('10 cells pasted')).toBeVisible();
+		await expect(cell('from', 6)).toHaveValue('never');
+		await expect
+			.poll(() => bench.file('edited', 'datasets/refusals.csv'))
+			.toContain('no boat,A-01,,2027-08-01,007,boat\r\n');
+		await accessible(page);
+		await page.getByRole('textbox', { name: 'Title of column nights' }).fill('field');
+		await page.keyboard.press('Enter');
+		await expect(page.getByText('there is a column field already')).toBeVisible();
+		await page.getByRole('textbox', { name: 'Title of column nights' }).fill('stay');
+		await page.keyboard.press('Enter');
+		await expect(page.getByText('nights is called stay now, and in collections/season.yaml too')).toBeVisible();
+		await expect.poll(() => bench.file('edited', 'collections/season.yaml')).toContain('{$row.stay}');
+		await page.getByRole('button', { name: 'Add a row' }).click();
+		await expect(cell('what', 7)).toBeFocused();
+		await page.getByRole('button', { name: 'Delete row 7' }).click();
+		await page.getByRole('button', { name: 'Add a column' }).click();
+		await expect(cell('column', 1)).toBeVisible();
+		for (let n = 0; n < 3; n++) await page.getByRole('button', { name: 'undo', exact: true }).last().click();
+		await expect(cell('column', 1)).toHaveCount(0);
+		await page.getByRole('button', { name: 'Done' }).click();
+		await expect(page.getByText('6 rows, 6 columns')).toBeVisible();
+		await page.reload();
+		await expect(page.getByText('stay · text')).toBeVisible();
+	});
+
+	test('a run is made again with its seed', async ({ page, bench }) => {
+		const url = await bench.project('seeds', {
+			'collections/odd.yaml':
+				'heron: 1\nconnection: mirror\nscenarios:\n  - id: s\n    title: Odd\n    steps:\n      - { id: a, send: "POST /x", body: { text: "{$fake.boat()} {$fake.integer(1, 1000000)}" } }\n'
+		});
+		await page.goto(`${url}/collections/odd`);
+		await page.getByRole('button', { name: /^Run this/ }).click();
+		await page.getByRole('link', { name: 'open the run sheet' }).click();
+		const seed = /\d+/.exec(await page.getByText(/^seed \d+/).innerText())![0];
+		const before = page.url();
+		await page.getByRole('button', { name: 'run with it again' }).click();
+		await expect(page).not.toHaveURL(before);
+		await expect(page.getByText(/^seed \d+/)).toContainText(seed);
+	});
 });

@@ -11,10 +11,12 @@ const textOf = (value: Json | undefined): string =>
 				: String(value);
 
 /** One line of CSV (RFC 4180 section 2), with its line end; what a spreadsheet would compute is kept from it. */
-export const csvLine = (cells: (Json | undefined)[]): string =>
+export const csvLine = (cells: (Json | undefined)[], delimiter = ','): string =>
 	`${cells
 		.map((cell) => {
 			const text = textOf(cell);
-			return /[",\r\n]|^\s|\s$/.test(text) ? `"${text.replace(/"/g, '""')}"` : text;
+			// a line of nothing would be no row
+			if (text === '' && cells.length === 1) return '""';
+			return /["\r\n]|^\s|\s$/.test(text) || text.includes(delimiter) ? `"${text.replace(/"/g, '""')}"` : text;
 		})
-		.join(',')}\r\n`;
+		.join(delimiter)}\r\n`;

@@ -25,6 +25,8 @@ export interface Dataset {
 	columns: Column[];
 	/** What was found by itself, and what is worth knowing: the delimiter, the encoding, merged cells. */
 	notes: string[];
+	/** What stands between cells, where the file is text. */
+	delimiter?: string;
 	/** How many rows there are, where that is known without reading them all. */
 	count?: number;
 	rows(): AsyncIterable<DataRow>;

@@ -1,1 +1,12 @@
-export { countUses, renamedDocument, renamedText, usesOfName, type NameUse, type Root } from './names.ts';
+export {
+	countUses,
+	renamedDocument,
+	renamedText,
+	renamedValue,
+	usesOfColumn,
+	usesOfName,
+	withColumnRenamed,
+	type Chain,
+	type NameUse,
+	type Root
+} from './names.ts';

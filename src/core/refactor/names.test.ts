@@ -1,6 +1,14 @@
 import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
-import { countUses, renamedDocument, renamedText, usesOfName } from './index.ts';
+import {
+	countUses,
+	renamedDocument,
+	renamedText,
+	renamedValue,
+	usesOfColumn,
+	usesOfName,
+	withColumnRenamed
+} from './index.ts';
 
 const documents: { path: string; value: Json }[] = [
 	{
@@ -72,7 +80,7 @@ describe('renaming', () => {
 		['$env.host = 1', true, '$env.name = 1'],
 		['{$env.host', false, '{$env.host']
 	])('%s (bare: %s) becomes %s', (text, bare, renamed) => {
-		expect(renamedText(text, bare, 'env', 'host', 'name')).toBe(renamed);
+		expect(renamedText(text, bare, ['env', 'host'], 'name')).toBe(renamed);
 	});
 	test('uses and definitions go together, in their order', () => {
 		const after = documents.map((one) => ({ ...one, value: renamedDocument(one, 'env', 'host', 'machine') }));
@@ -91,5 +99,93 @@ describe('renaming', () => {
 			secrets: ['gate', 'key'],
 			variables: { host: '127.0.0.1' }
 		});
+	});
+});
+
+describe('what a step keeps', () => {
+	test.each([
+		['/b/{$steps.book.ref}', '/b/{$steps.book.reference}'],
+		['{$steps."book".ref & $steps.`book`."ref"}', '{$steps."book".reference & $steps.`book`."reference"}'],
+		['{$steps.book.refs} {$steps.rebook.ref} {$env.ref}', '{$steps.book.refs} {$steps.rebook.ref} {$env.ref}'],
+		['$steps.book.ref', '$steps.book.ref']
+	])('%s becomes %s', (text, renamed) => {
+		expect(renamedText(text, false, ['steps', 'book', 'ref'], 'reference')).toBe(renamed);
+	});
+	test('data that does not speak of it stays the same object', () => {
+		const value: Json = { a: [{ b: '{$env.x}' }, 'y'], c: 1 };
+		expect(renamedValue(value, ['env', 'y'], 'z')).toBe(value);
+		expect(renamedValue(value, ['env', 'x'], 'z')).toEqual({ a: [{ b: '{$env.z}' }, 'y'], c: 1 });
+	});
+});
+
+describe('a column of a dataset', () => {
+	const collection: { path: string; value: Json } = {
+		path: 'collections/c.yaml',
+		value: {
+			scenarios: [
+				{
+					id: 'plain',
+					rows: 'd',
+					steps: [
+						{ id: 'a', send: 'GET /{$row.berth}/{$env.berth}', when: '$row.berth != ""' },
+						{ id: 'b', send: 'GET /{$env.boat}' }
+					]
+				},
+				{
+					id: 'mapped',
+					rows: { data: 'd.csv', names: { place: 'berth' } },
+					steps: [{ id: 'a', send: 'GET /{$row.place}' }]
+				},
+				{
+					id: 'other',
+					rows: 'e',
+					steps: [
+						{ id: 'a', send: 'GET /{$row.berth}' },
+						{ id: 'b', each: { data: 'd' }, send: 'GET /{$row.berth}' },
+						{ id: 'c', each: 'e', send: 'GET /{$row.berth}' }
+					]
+				}
+			]
+		}
+	};
+	const isIt = (name: string) => name.replace(/\.csv$/, '') === 'd';
+	test('is found where its dataset drives what speaks of it', () => {
+		expect(
+			usesOfColumn([collection], isIt, 'berth', 'berth').map(({ path, text }) => `${path.join('.')} ${text}`)
+		).toEqual([
+			'scenarios.0.steps.0.send GET /{$row.berth}/{$env.berth}',
+			'scenarios.0.steps.0.when $row.berth != ""',
+			'scenarios.1 place: berth',
+			'scenarios.1.steps.0.send GET /{$row.place}',
+			'scenarios.2.steps.1.send GET /{$row.berth}'
+		]);
+	});
+	test('takes its uses along when it is renamed; mappings keep their names', () => {
+		const to = { name: 'quay', title: 'Quay' };
+		const after = withColumnRenamed(
+			collection,
+			isIt,
+			{ name: 'berth', title: 'berth' },
+			to
+		) as typeof collection.value & {
+			scenarios: { rows: Json; steps: { send: string; when?: string }[] }[];
+		};
+		const [plain, mapped, other] = after.scenarios;
+		expect(plain!.steps.map(({ send, when }) => [send, when])).toEqual([
+			['GET /{$row.quay}/{$env.quay}', '$row.quay != ""'],
+			['GET /{$env.boat}', undefined]
+		]);
+		expect(mapped).toMatchObject({
+			rows: { data: 'd.csv', names: { place: 'Quay' } },
+			steps: [{ send: 'GET /{$row.place}' }]
+		});
+		expect(other!.steps.map(({ send }) => send)).toEqual([
+			'GET /{$row.berth}',
+			'GET /{$row.quay}',
+			'GET /{$row.berth}'
+		]);
+	});
+	test('is not looked for in other files', () => {
+		expect(usesOfColumn([{ ...collection, path: 'connections/c.yaml' }], isIt, 'berth', 'berth')).toEqual([]);
 	});
 });

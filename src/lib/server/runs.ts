@@ -25,6 +25,8 @@ export interface RunRequest {
 	parallel: number;
 	stopAfter: number;
 	rows: RowsChoice;
+	/** For the same made-up data and drawn rows again. */
+	seed?: number;
 	/** Somebody has seen what may change something in a guarded environment. */
 	allowGuarded: boolean;
 }
@@ -161,7 +163,7 @@ export function createRuns(
 				build: '',
 				commit: '',
 				branch: '',
-				seed: randomInt(1, 2 ** 31)
+				seed: request.seed ?? randomInt(1, 2 ** 31)
 			};
 			const order: RunOrder = {
 				outputs: request.only.length > 0 && single ? await outputsOf(store, project.name, single.key, environment) : {},

@@ -1,5 +1,5 @@
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
-import type { Column, DataRow } from '#core/datasets/index.ts';
+import type { Column, DataRow, MadeColumn } from '#core/datasets/index.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { HeaderList } from '#core/model/reply.ts';
@@ -59,6 +59,7 @@ export interface DatasetOrder {
 export interface DatasetAnswer {
 	file: string;
 	columns: Column[];
+	delimiter?: string;
 	notes: string[];
 	/** How many rows it has. */
 	count: number;
@@ -66,6 +67,14 @@ export interface DatasetAnswer {
 	chosen: number;
 	numbers: number[];
 	rows: DataRow[];
+}
+
+/** A table to be made up. */
+export interface MakeOrder {
+	columns: MadeColumn[];
+	count: number;
+	seed: number;
+	environment: string;
 }
 
 /** A request as it will be sent, secrets masked. */
@@ -156,6 +165,8 @@ export interface Jobs {
 	try: { order: TryOrder; answer: TryAnswer };
 	/** What a dataset holds, or what is wrong with it. */
 	dataset: { order: DatasetOrder; answer: DatasetAnswer };
+	/** Rows that are made up. */
+	make: { order: MakeOrder; answer: JsonObject[] };
 	resolve: { order: { environment: string }; answer: { problems: Problem[]; values: JsonObject } };
 	reach: { order: ReachOrder; answer: ReachReport };
 	recipe: { order: RecipeOrder; answer: RecipeAnswer };

@@ -8,6 +8,7 @@ import {
 	type Flow,
 	type TokenKeeper
 } from '#core/auth/index.ts';
+import { makeRows } from '#core/datasets/index.ts';
 import { HeronError, textOf, type Problem } from '#core/errors.ts';
 import { parseStep, type Step } from '#core/model/collection.ts';
 import { inEnvironment } from '#core/model/connection.ts';
@@ -283,8 +284,17 @@ const dataset: Handler<'dataset'> = async (job, redactor) => {
 	const spec = parseRows(order.rows);
 	if (!spec) throw new HeronError('request.wrong', { detail: 'a dataset is wanted' });
 	const opened = await context.ports.dataset(spec);
-	const { file, columns, notes } = opened;
-	const answer: DatasetAnswer = { file, columns, notes, count: 0, chosen: 0, numbers: [], rows: [] };
+	const { file, columns, notes, delimiter } = opened;
+	const answer: DatasetAnswer = {
+		file,
+		columns,
+		notes,
+		...(delimiter ? { delimiter } : {}),
+		count: 0,
+		chosen: 0,
+		numbers: [],
+		rows: []
+	};
 	const tools = { evaluator: context.evaluator, scope: scopeOf(context, emptyMemory(context.ports)), seed: 1 };
 	const last = order.from + Math.min(order.count, PAGE);
 	for await (const row of opened.rows()) {
@@ -296,6 +306,15 @@ const dataset: Handler<'dataset'> = async (job, redactor) => {
 		if (answer.numbers.length < PAGE) answer.numbers.push(number);
 	}
 	return redactor.deep(answer);
+};
+
+const make: Handler<'make'> = async (job, redactor, stop) => {
+	const { columns, count, seed, environment } = job.order;
+	const context = await contextOf(job, environment, redactor);
+	const scope = { ...scopeOf(context, emptyMemory(context.ports)), ports: portsOf(job, environment, seed) };
+	const pause = () => new Promise<void>((resolve) => setImmediate(resolve));
+	const rows = await makeRows(columns, count, { evaluator: context.evaluator, scope, signal: stop.signal, pause });
+	return redactor.deep(rows);
 };
 
 const reachJob: Handler<'reach'> = async (job, redactor, stop) => {
@@ -434,6 +453,7 @@ const handlers: { [N in JobName]: Handler<N> } = {
 	resolve,
 	try: tryIt,
 	dataset,
+	make,
 	reach: reachJob,
 	recipe,
 	flow

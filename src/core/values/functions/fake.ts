@@ -36,7 +36,13 @@ const kinds: Record<string, Maker> = {
 	date: (f) => f.date.soon({ days: 365, refDate: '2027-01-01' }).toISOString().slice(0, 10),
 	pastDate: (f) => f.date.past({ years: 2, refDate: '2026-01-01' }).toISOString().slice(0, 10),
 	uuid: (f) => f.string.uuid(),
-	colour: (f) => f.color.human()
+	dateTime: (f) => f.date.soon({ days: 365, refDate: '2027-01-01' }).toISOString(),
+	colour: (f) => f.color.human(),
+	choice(f, ...list) {
+		if (list.flat().length === 0) throw new Error('$fake.choice wants values to choose from');
+		return f.helpers.arrayElement(list.flat());
+	},
+	matching: (f, pattern = '[A-Z]{2}[0-9]{4}') => f.helpers.fromRegExp(String(pattern))
 };
 
 export const fakeKinds = Object.keys(kinds);

@@ -48,7 +48,8 @@ const answerOf = async <T>(response: Response): Promise<T> =>
 export const api = {
 	get: async <T>(path: string): Promise<T> => (await call(path)).json() as Promise<T>,
 	put: async <T>(path: string, body: unknown): Promise<T> => answerOf(await call(path, json('PUT', body))),
-	post: async <T>(path: string, body: unknown = {}): Promise<T> => answerOf(await call(path, json('POST', body))),
+	post: async <T>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> =>
+		answerOf(await call(path, { ...json('POST', body), ...(signal ? { signal } : {}) })),
 	remove: async (path: string): Promise<void> => void (await call(path, { method: 'DELETE' })),
 	upload: async <T>(path: string, bytes: Blob): Promise<T> =>
 		(

@@ -16,7 +16,6 @@
 		).map((other) => other.index + 1);
 	const write = (list: [string, Json][]) =>
 		ledger.setStep(view, ['keep'], list.length > 0 ? Object.fromEntries(list) : undefined);
-	const rename = (index: number, name: string) => write(entries.map(([n, s], at) => [at === index ? name : n, s]));
 </script>
 
 <h3 class="label">Keep</h3>
@@ -43,7 +42,10 @@
 							class="bare data w-full"
 							aria-label="Name of kept value {index + 1}"
 							value={name}
-							onchange={(event) => rename(index, event.currentTarget.value.trim())}
+							onchange={(event) => {
+								ledger.renameKept(view, name, event.currentTarget.value.trim());
+								event.currentTarget.value = name;
+							}}
 						/></td
 					>
 					<td

@@ -50,11 +50,6 @@
 		const only = Object.keys(next);
 		ledger.setScenario(scenario, 'rows', only.length === 1 && only[0] === 'data' ? next.data : (next as Json));
 	}
-	function rename(title: string, before: string, name: string) {
-		if (!/^[A-Za-z_]\w*$/.test(name) || name === before) return;
-		const names = Object.fromEntries(Object.entries(spec.names).filter(([, column]) => column !== title));
-		set('names', { ...names, [name]: title });
-	}
 	const row = $derived(state_.data?.rows[0]);
 </script>
 
@@ -162,7 +157,8 @@
 								class="bare data field-sizing-content min-w-16"
 								aria-label="Name of {column.title}"
 								value={column.name}
-								onchange={(event) => rename(column.title, column.name, event.currentTarget.value.trim())}
+								onchange={(event) =>
+									ledger.renameColumn(scenario, column.title, column.name, event.currentTarget.value.trim())}
 							/></td
 						>
 						<td

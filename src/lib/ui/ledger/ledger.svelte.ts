@@ -1,3 +1,4 @@
+import { renamedValue } from '#core/refactor/index.ts';
 import { parseStep, type Step } from '#core/model/collection.ts';
 import type { Problem } from '#core/errors.ts';
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
@@ -302,23 +303,43 @@ export class Ledger {
 		const scenario = this.scenarios[view.scenario]!;
 		if (this.#ids(scenario).includes(id)) return void toasts.show(`Another step here is called “${id}”.`, 'trouble');
 		// whoever speaks of the step goes on doing so
-		const pattern = new RegExp(`(\\$steps\\.)${view.step.id.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\w-])`, 'g');
-		const rename = (value: Json): Json =>
-			typeof value === 'string'
-				? value.replace(pattern, (_, root: string) => root + id)
-				: Array.isArray(value)
-					? value.map(rename)
-					: isObject(value)
-						? Object.fromEntries(Object.entries(value as JsonObject).map(([k, v]) => [k, rename(v)]))
-						: value;
 		const steps = this.#stepsOf(scenario).map((raw, index) =>
-			index === view.index ? { ...(raw as JsonObject), id } : rename(raw)
+			index === view.index ? { ...(raw as JsonObject), id } : renamedValue(raw, ['steps', view.step.id], id)
 		);
 		this.#setSteps(scenario, steps, 'renaming a step');
 		const result = this.results.get(`${scenario.id}/${view.step.id}`);
 		if (result) this.results.set(`${scenario.id}/${id}`, { ...result, step: id });
 		if (this.isOpen(view) || this.open?.step === view.step.id) this.open = { scenario: scenario.id, step: id };
 		this.focus = { scenario: scenario.id, step: id };
+	}
+
+	/** Has a column called otherwise in a scenario, by those who use it too. */
+	renameColumn(scenario: ScenarioView, title: string, from: string, to: string): void {
+		if (to === from || !/^[A-Za-z_]\w*$/.test(to)) return;
+		const list = this.value.scenarios as JsonObject[];
+		const raw = list[scenario.index]!;
+		const rows: JsonObject = isObject(raw.rows) ? (raw.rows as JsonObject) : { data: raw.rows ?? '' };
+		const others = Object.entries((rows.names ?? {}) as JsonObject).filter(([, column]) => column !== title);
+		const renamed = renamedValue(renamedValue(raw, ['row', from], to), ['env', from], to) as JsonObject;
+		const names = Object.fromEntries([...others, [to, title]]);
+		const next = { ...renamed, rows: { ...rows, names } };
+		const scenarios = list.map((one, index) => (index === scenario.index ? next : one));
+		this.document.replace({ ...this.value, scenarios }, `calling ${title} ${to}`);
+	}
+	/** Gives a kept value another name, wherever later steps use it. */
+	renameKept(view: StepView, from: string, to: string): void {
+		const keep = view.raw.keep as JsonObject;
+		if (to === from) return;
+		if (!/^[A-Za-z_]\w*$/.test(to))
+			return void toasts.show(`“${to}” cannot be a name: letters, digits and _ can.`, 'trouble');
+		if (Object.hasOwn(keep, to)) return void toasts.show(`This step keeps a “${to}” already.`, 'trouble');
+		const scenario = this.scenarios[view.scenario]!;
+		const renamed = Object.fromEntries(Object.entries(keep).map(([name, it]) => [name === from ? to : name, it]));
+		const steps = this.#stepsOf(scenario).map((raw, index) => {
+			const next = renamedValue(raw, ['steps', view.step.id, from], to) as JsonObject;
+			return index === view.index ? { ...next, keep: renamed } : next;
+		});
+		this.#setSteps(scenario, steps, `renaming ${from}`);
 	}
 
 	addScenario(): void {

@@ -124,6 +124,7 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
+	const allOf = () => (run.info.suite ? [run.info.suite] : run.scenarios.map((one) => one.scenario));
 	/** More columns than these are in the CSV. */
 	const COLUMNS = 6;
 	const gridOf = (columns: string[]) =>
@@ -174,11 +175,7 @@
 							? 'Run the one that failed again'
 							: `Run the ${failing.length} that failed again`}</button
 					>{/if}
-				<button
-					class="press go"
-					onclick={() => again(run.info.suite ? [run.info.suite] : run.scenarios.map((s) => s.scenario))}
-					>Run all again</button
-				>
+				<button class="press go" onclick={() => again(allOf())}>Run all again</button>
 			{/if}
 		</span>
 	</div>
@@ -188,6 +185,12 @@
 		<span>{new Date(run.startedAt).toLocaleString()}{sheet.going ? '' : `, ${showDuration(run.ms)}`}</span>
 		{#if run.info.job}<span>{run.info.job}{run.info.build ? `, build ${run.info.build}` : ''}</span>{/if}
 		{#if run.info.commit}<span class="data">{run.info.commit.slice(0, 8)}</span>{/if}
+		<span title="The same seed gives the same made-up data and the same rows drawn."
+			>seed <span class="data">{run.info.seed}</span>{#if !sheet.going}
+				<button class="word soft ml-1.5" onclick={() => again(allOf(), { seed: run.info.seed })}
+					>run with it again</button
+				>{/if}</span
+		>
 		<span
 			>{sheet.summary.checks} checks{sheet.summary.checksFailed
 				? `, ${sheet.summary.checksFailed} do not hold`

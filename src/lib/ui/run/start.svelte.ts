@@ -5,6 +5,7 @@ export interface RunOrder {
 	targets?: string[];
 	only?: string[];
 	environment?: string;
+	seed?: number;
 	rows?: { data?: string; take?: string; row?: number };
 }
 

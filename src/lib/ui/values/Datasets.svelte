@@ -16,6 +16,7 @@
 			class="data underline decoration-dotted"
 			href="/{project().name}/datasets/{encodeURIComponent(file)}">{file}</a
 		>{:else}<span class="text-quiet">None yet. A dataset is a table whose rows drive a scenario.</span>{/each}
+	<a class="word" href="/{project().name}/datasets/new">make one</a>
 	<label class="word cursor-pointer"
 		>add a file<input
 			type="file"

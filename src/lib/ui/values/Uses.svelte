@@ -1,4 +1,5 @@
 <script lang="ts">
+	import UseList from './UseList.svelte';
 	import type { NameUse } from '#core/refactor/index.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
@@ -17,20 +18,7 @@
 			.then((found) => (uses = found))
 			.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
 	});
-	const used = $derived((uses ?? []).filter((one) => !one.defines));
 	const files = $derived([...new Set((uses ?? []).map((one) => one.file))]);
-	/** The page on which a place is seen. */
-	function linkOf({ file, path }: NameUse): string {
-		const [folder, base = ''] = file.replace(/\.yaml$/, '').split('/');
-		const home = `/${project().name}`;
-		if (folder === 'collections') {
-			const collection = project().overview.collections.find((one) => one.name === base);
-			const scenario = collection?.scenarios[Number(path[1])];
-			const step = scenario?.steps[Number(path[3])];
-			return `${home}/collections/${base}${scenario ? `#${scenario.id}${step ? `/${step.id}` : ''}` : ''}`;
-		}
-		return folder === 'connections' || folder === 'credentials' ? `${home}/${folder}/${base}` : `${home}/values`;
-	}
 	async function rename(event: SubmitEvent) {
 		event.preventDefault();
 		if (!asked) return void (asked = true);
@@ -64,20 +52,7 @@
 </script>
 
 <div class="text-[13px]">
-	{#if uses === undefined}<p class="text-quiet">looking…</p>
-	{:else if used.length === 0}<p class="text-quiet">used nowhere</p>
-	{:else}
-		<p class="text-quiet">used in {used.length} {used.length === 1 ? 'place' : 'places'}</p>
-		<ul class="max-h-44 overflow-auto">
-			{#each used.slice(0, 200) as use (use.file + use.path.join('/'))}
-				<li class="flex gap-3 leading-6">
-					<a class="data shrink-0 underline decoration-dotted" href={linkOf(use)}>{use.file.replace(/\.yaml$/, '')}</a>
-					<span class="data min-w-0 truncate text-quiet">{use.text}</span>
-				</li>
-			{/each}
-			{#if used.length > 200}<li class="text-quiet">and {used.length - 200} more</li>{/if}
-		</ul>
-	{/if}
+	<UseList {uses} />
 	<form class="flex flex-wrap items-center gap-2 pt-1.5" onsubmit={rename}>
 		<input
 			class="field data w-44"

@@ -41,6 +41,7 @@ export async function openCsv(path: string, spec: DataSpec, source: DataSource):
 	return {
 		file,
 		columns,
+		delimiter: form.delimiter,
 		notes: [
 			`${delimiterName(form.delimiter)} between cells`,
 			form.header ? 'names of the columns in the first row' : 'no row with the names of the columns',

@@ -2,12 +2,17 @@
 	import { goto } from '$app/navigation';
 	import type { DatasetAnswer } from '$lib/wire.ts';
 	import { show } from '#core/checks/index.ts';
+	import { formOfTable, type Column } from '#core/datasets/index.ts';
 	import { datasetFile } from '#core/model/rows.ts';
 	import ChevronLeft from '@lucide/svelte/icons/chevron-left';
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
+	import ColumnUses from '#ui/datasets/ColumnUses.svelte';
+	import Editor from '#ui/datasets/Editor.svelte';
+	import { TableState } from '#ui/datasets/table.svelte.ts';
+	import { untrack } from 'svelte';
 	import { VList } from 'virtua/svelte';
 	import type { PageProps } from './$types';
 
@@ -18,10 +23,64 @@
 	let trouble = $state('');
 	let from = $state(0);
 	let deleting = $state(false);
+	let editing: TableState | undefined = $state.raw();
+	let column: Column | undefined = $state.raw();
+	/** More rows are for a spreadsheet. */
+	const MOST_EDITED = 1000;
+	// another file is another table
+	$effect(() => {
+		void data.file;
+		return () =>
+			untrack(() => {
+				void editing?.save();
+				editing = undefined;
+				column = undefined;
+			});
+	});
+	async function edit() {
+		if (!found) return;
+		try {
+			const { revision } = await api.get<{ revision: number }>(url);
+			// text as it stands: 007 is to stay 007
+			const types = /\.[ct]sv$/i.test(data.file)
+				? Object.fromEntries(found.columns.map(({ name }) => [name, 'text']))
+				: {};
+			const order = {
+				rows: { data: data.file, types },
+				from: 0,
+				count: MOST_EDITED,
+				environment: project().environment
+			};
+			const whole = await api.post<DatasetAnswer>(`/projects/${data.project}/dataset`, order);
+			const rows = whole.rows.map(({ values }) =>
+				Object.fromEntries(
+					whole.columns.flatMap(({ name, title }) => (Object.hasOwn(values, name) ? [[title, values[name]!]] : []))
+				)
+			);
+			const titles = whole.columns.map(({ title }) => title);
+			editing = new TableState(data.project, data.file, revision, { titles, rows }, whole.delimiter);
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
+	async function endEditing() {
+		await editing?.save();
+		if (editing?.status === 'trouble') return;
+		editing = undefined;
+		await project().reload();
+	}
+	const saved: Record<TableState['status'], string> = {
+		saved: 'saved',
+		waiting: 'waiting to be saved',
+		saving: 'saving',
+		trouble: 'not saved'
+	};
 	const url = $derived(`/projects/${data.project}/files/datasets/${encodeURIComponent(data.file)}`);
 
 	$effect(() => {
 		const order = { rows: { data: data.file }, from, count: PAGE, environment: project().environment };
+		// a file that was written anew holds other rows
+		void project().overview;
 		let current = true;
 		api
 			.post<DatasetAnswer>(`/projects/${data.project}/dataset`, order)
@@ -88,6 +147,20 @@
 					onclick={() => (from += PAGE)}><ChevronRight size={14} /></button
 				>
 			{/if}
+			{#if editing}
+				<span class={editing.status === 'trouble' ? 'font-semibold text-fail' : 'text-xs text-quiet'} role="status"
+					>{saved[editing.status]}{editing.trouble ? `: ${editing.trouble}` : ''}</span
+				>
+				<button class="word soft" disabled={!editing.canUndo} onclick={() => editing?.undo()}>undo</button>
+				<button class="press" onclick={endEditing}>Done</button>
+			{:else if found && formOfTable(data.file)}
+				<button
+					class="press"
+					disabled={found.count > MOST_EDITED}
+					title={found.count > MOST_EDITED ? `More than ${MOST_EDITED} rows are edited in a spreadsheet.` : ''}
+					onclick={edit}>Edit</button
+				>
+			{/if}
 			<a class="word" href="/api{url}?raw" download={data.file}>download</a>
 			{#if deleting}<button class="press" onclick={remove}>Delete it for good</button><button
 					class="word"
@@ -106,14 +179,19 @@
 		>
 	</p>
 	{#if trouble}<p class="py-4 font-semibold text-fail" role="alert">{trouble}</p>
+	{:else if editing}<Editor table={editing} />
 	{:else if found}
+		{#if column}<ColumnUses file={data.file} name={column.name} title={column.title} />{/if}
 		<div class="min-h-0 flex-1 overflow-x-auto" role="group" aria-label="Rows of {data.file}">
 			<div class="flex h-full flex-col" style={width}>
 				<div class="grid border-b border-rule py-1 text-[12px] text-quiet" style={grid}>
-					<span>row</span>
-					{#each columns as column (column.title)}<span class="truncate pr-2"
-							>{column.title}{column.name === column.title ? '' : `, as ${column.name}`}
-							· {column.type}</span
+					<span class="self-center">row</span>
+					{#each columns as one (one.title)}<button
+							class="min-h-6 truncate pr-2 text-left"
+							aria-expanded={column?.title === one.title}
+							aria-label="{one.title}: where it is used"
+							onclick={() => (column = column?.title === one.title ? undefined : one)}
+							>{one.title}{one.name === one.title ? '' : `, as ${one.name}`} · {one.type}</button
 						>{/each}
 				</div>
 				<VList data={found.rows} getKey={(row) => row.number} style="flex: 1; min-height: 0">

@@ -1,5 +1,15 @@
+import { same, type Json } from '#core/model/json.ts';
+import type { LoadedDocument } from '#core/model/workspace.ts';
+import { datasetFile } from '#core/model/rows.ts';
 import { HeronError } from '#core/errors.ts';
-import { countUses, renamedDocument, usesOfName, type Root } from '#core/refactor/index.ts';
+import {
+	countUses,
+	renamedDocument,
+	usesOfColumn,
+	usesOfName,
+	withColumnRenamed,
+	type Root
+} from '#core/refactor/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
@@ -10,41 +20,69 @@ const rootOf = (text: string): Root => {
 	return text;
 };
 
-/** How often each name is used; with `?root=env&name=x` where that one is. */
+/** Whether what `rows:` or `each:` names is a file of a dataset. */
+const isDataset = (files: ReadonlyMap<string, unknown>, file: string) => (name: string) => {
+	const found = datasetFile(name, [...files.keys()]);
+	return 'path' in found && found.path === `datasets/${file}`;
+};
+
+/** How often each name is used; with `?root=env&name=x` where that one is; with `?dataset=FILE&name=x` where a column is. */
 export const GET = endpoint(async ({ params, url }) => {
 	const { projects } = await app();
-	const { documents } = await projects.open(params.project!);
+	const { documents, files } = await projects.open(params.project!);
 	const name = url.searchParams.get('name');
 	if (name === null) return Object.fromEntries(countUses(documents.values()));
+	const dataset = url.searchParams.get('dataset');
+	if (dataset !== null)
+		return usesOfColumn(documents.values(), isDataset(files, dataset), name, url.searchParams.get('title') ?? name);
 	return usesOfName(documents.values(), rootOf(url.searchParams.get('root') ?? ''), name);
 });
 
 const order = yup
-	.object({ root: yup.string().required(), from: yup.string().required(), to: yup.string().required() })
+	.object({
+		root: yup.string(),
+		from: yup.string().required(),
+		to: yup.string().required(),
+		/** A column of this dataset: `from` and `to` are its titles, the names those that expressions call it. */
+		dataset: yup.string(),
+		fromName: yup.string(),
+		toName: yup.string()
+	})
 	.noUnknown();
 
-/** Renames a variable or secret wherever it is used and defined. Gives the texts before, so that it can be taken back. */
+/** Renames a variable, a secret or a column of a dataset wherever it is used and defined. Gives the texts before. */
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects, store } = await app();
-	const { root: given, from, to } = await readBody(request, order);
+	const { root: given = '', from, to, dataset, fromName = from, toName = to } = await readBody(request, order);
+	const { name: project, documents, files } = await projects.open(params.project!);
+	const write = async (rename: (document: LoadedDocument) => Json) => {
+		const changed: { file: string; text: string; revision: number }[] = [];
+		for (const document of [...documents.values()]) {
+			const value = rename(document);
+			if (same(document.value, value)) continue;
+			const before = files.get(document.path)!;
+			const after = await projects.writeValue(project, document.path, value, before.revision);
+			const text = Buffer.from(before.bytes).toString('utf8');
+			changed.push({ file: document.path, text, revision: after.revision });
+		}
+		return changed;
+	};
+	if (dataset !== undefined) {
+		const isIt = isDataset(files, dataset);
+		const [old, fresh] = [
+			{ name: fromName, title: from },
+			{ name: toName, title: to }
+		];
+		return { changed: await write((document) => withColumnRenamed(document, isIt, old, fresh)) };
+	}
 	const root = rootOf(given);
 	if (!NAME.test(to))
 		throw new HeronError('request.wrong', { detail: `"${to}" cannot be a name: letters, digits and _ can` });
-	const { name: project, documents, files } = await projects.open(params.project!);
 	if (usesOfName(documents.values(), root, to).some(({ defines }) => defines))
 		throw new HeronError('request.wrong', { detail: `there is ${to} already: two would become one` });
 	const kept = (await store.vault.list(project, 'secret')).filter((one) => one.name === from);
 	if (root === 'secret' && kept.some((one) => !one.readable)) throw new HeronError('vault.key', { count: '1 secret' });
-	const changes = [...documents.values()]
-		.map((document) => ({ document, value: renamedDocument(document, root, from, to) }))
-		.filter(({ document, value }) => JSON.stringify(document.value) !== JSON.stringify(value));
-	const changed: { file: string; text: string; revision: number }[] = [];
-	for (const { document, value } of changes) {
-		const before = files.get(document.path)!;
-		const text = Buffer.from(before.bytes).toString('utf8');
-		const after = await projects.writeValue(project, document.path, value, before.revision);
-		changed.push({ file: document.path, text, revision: after.revision });
-	}
+	const changed = await write((document) => renamedDocument(document, root, from, to));
 	if (root === 'secret')
 		for (const { environment } of kept) {
 			const value = (await store.vault.read(project, 'secret', environment))[from]!;

@@ -16,6 +16,7 @@ const order = yup
 		parallel: yup.number().integer().min(0).max(256).default(0),
 		stopAfter: yup.number().integer().min(0).default(0),
 		allowGuarded: yup.boolean().default(false),
+		seed: yup.number().integer().min(0),
 		rows: yup
 			.object({ data: yup.string(), take: yup.string(), row: yup.number().integer().min(1) })
 			.noUnknown()
@@ -32,7 +33,8 @@ export const POST = endpoint(async ({ params, request }) => {
 		parallel = 0,
 		stopAfter = 0,
 		allowGuarded = false,
-		rows = {}
+		rows = {},
+		seed
 	} = await readBody(request, order);
 	return runs.start(await projects.open(params.project!), {
 		targets,
@@ -41,6 +43,7 @@ export const POST = endpoint(async ({ params, request }) => {
 		parallel,
 		stopAfter,
 		allowGuarded,
-		rows: rows as RowsChoice
+		rows: rows as RowsChoice,
+		...(seed === undefined ? {} : { seed })
 	});
 });
