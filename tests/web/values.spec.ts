@@ -231,6 +231,29 @@ test('what is seldom meant is noted on the step, and mended by a click', async (
 	await expect(page.getByText('two slashes in a row in the path')).toBeVisible();
 });
 
+test('a secret in plain is moved into the vault, and a comparison takes the type of the last answer', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('slips', {
+		'collections/odd.yaml':
+			'heron: 1\nconnection: reedmere\nscenarios:\n  - id: s\n    steps:\n      - id: a\n        send: GET /moorings\n        headers: { X-API-Key: hunter-2-hunter }\n        checks: [{ body: "$.items[0].lengthMetres", equals: "12" }, { body: "$.items[?@.lengthMetres > \'5\'].code", present: true }]\n'
+	});
+	await page.goto(`${url}/collections/odd`);
+	await page.getByRole('button', { name: 'move it into the vault, step 1' }).click();
+	await expect(page.getByText('XAPIKey is in the vault')).toBeVisible();
+	await expect.poll(() => bench.file('slips', 'collections/odd.yaml')).toContain('{$secret.XAPIKey}');
+	expect(await bench.file('slips', 'environments/local.yaml')).toContain('XAPIKey');
+	await stepButton(page, 's', 'a').click();
+	await page.keyboard.press('Control+Enter');
+	await expect(page.getByText('is a number in the last answer, and is compared with a text')).toHaveCount(2);
+	await page.getByRole('button', { name: 'compare it with a number' }).first().click();
+	await page.getByRole('button', { name: 'compare it with a number' }).click();
+	await expect.poll(() => bench.file('slips', 'collections/odd.yaml')).toContain('equals: 12');
+	expect(await bench.file('slips', 'collections/odd.yaml')).toContain('$.items[?@.lengthMetres > 5].code');
+	await accessible(page);
+});
+
 test('expressions complete names and functions, say what they give on hover, and can be tried', async ({
 	page,
 	bench

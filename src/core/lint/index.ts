@@ -5,6 +5,9 @@ import { isObject, type JsonObject } from '../model/json.ts';
 import { stepRules } from './rules.ts';
 
 export { jsonFault } from './json-text.ts';
+export { plainSecretOf } from './secret.ts';
+export { typeSlips } from './types.ts';
+export { xmlFault } from './xml-text.ts';
 export { stepRules } from './rules.ts';
 export type { LintMend, StepRule } from './kind.ts';
 

@@ -4,6 +4,7 @@ import { isJsonType, isXmlType } from '../model/reply.ts';
 import type { Finding, StepRule } from './kind.ts';
 import { jsonFault } from './json-text.ts';
 import { changed, entriesOf } from './params.ts';
+import { xmlFault } from './xml-text.ts';
 
 // fields of requests that testers write by hand: RFC 9110, 9111, 6265, 6454, 7240, 9421, 9530, and common practice
 const HEADERS = [
@@ -98,6 +99,21 @@ export const stepRules: readonly StepRule[] = [
 			const { message, line, column, mended } = fault;
 			const mend = mended && { label: mended.label, edits: [{ path: ['body', 'json'], value: mended.text }] };
 			return [{ at: ['body', 'json'], values: { line, column, detail: message }, ...(mend ? { mend } : {}) }];
+		}
+	},
+	{
+		code: 'lint.xml',
+		doc: 'An XML body that is not well-formed, at its line.',
+		example: { send: 'POST /a', body: { xml: '<a>\n  <b>{$env.n}</c>\n</a>' } },
+		find({ send: { body } }) {
+			if (body?.kind !== 'xml' || typeof body.value !== 'string') return [];
+			// a text that is one expression is computed
+			if (/^\s*\{\$[^{}]*\}\s*$/.test(body.value) || body.value.trim() === '') return [];
+			const fault = xmlFault(body.value);
+			if (!fault) return [];
+			const { message, line, column, mended } = fault;
+			const mend = mended && { label: mended.label, edits: [{ path: ['body', 'xml'], value: mended.text }] };
+			return [{ at: ['body', 'xml'], values: { line, column, detail: message }, ...(mend ? { mend } : {}) }];
 		}
 	},
 	{

@@ -6,6 +6,7 @@
 	import { toldOf, tryExpression } from '../editor/try.ts';
 	import type { Facet, Ledger, StepView } from './ledger.svelte.ts';
 	import { show } from '#core/checks/index.ts';
+	import TypeNotes from './TypeNotes.svelte';
 	import SendFacet from './SendFacet.svelte';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
@@ -51,6 +52,7 @@
 		class="ml-[46px] grid grid-cols-2 border border-l-[3px] border-rule border-l-ink bg-sheet"
 		aria-label="Step {view.index + 1}: {view.step.title || view.step.id}"
 	>
+		<div class="col-span-2"><TypeNotes {ledger} {view} /></div>
 		{#each ledger.facets as name, index (name)}
 			<div class="min-w-0 px-3.5 py-2 {index === 1 ? 'border-l border-line' : ''}" data-facet={name}>
 				{@render facet(name)}

@@ -9,6 +9,7 @@
 	import MethodMark from '../common/MethodMark.svelte';
 	import Drawer from './Drawer.svelte';
 	import Lanes from './Lanes.svelte';
+	import { moveSecret } from './secret.ts';
 	import type { Facet, Ledger, ScenarioView, StepView } from './ledger.svelte.ts';
 
 	let { ledger, scenario, view }: { ledger: Ledger; scenario: ScenarioView; view: StepView } = $props();
@@ -143,7 +144,7 @@
 			{#if problems.length > 0}<p class="truncate text-xs text-fail" title={problems.map((p) => p.message).join('\n')}>
 					{problems[0]!.message}
 				</p>{/if}
-			{#each open ? warnings : warnings.slice(0, 1) as { message, mend }, index (index)}<p
+			{#each open ? warnings : warnings.slice(0, 1) as { code, path, message, mend }, index (index)}<p
 					class="flex items-baseline gap-2 text-xs text-quiet"
 				>
 					<span class="min-w-0 truncate" title={message}
@@ -154,6 +155,12 @@
 							tabindex={open ? 0 : -1}
 							aria-label="{mend.label}, step {view.index + 1}"
 							onclick={() => ledger.mend(mend)}>{mend.label}</button
+						>{/if}
+					{#if code === 'lint.plainSecret'}<button
+							class="word shrink-0"
+							tabindex={open ? 0 : -1}
+							aria-label="move it into the vault, step {view.index + 1}"
+							onclick={() => moveSecret(ledger, path)}>move it into the vault</button
 						>{/if}
 					{#if !open && warnings.length > 1}<span class="shrink-0">and {warnings.length - 1} more</span>{/if}
 				</p>{/each}

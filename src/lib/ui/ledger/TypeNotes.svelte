@@ -1,0 +1,43 @@
+<script lang="ts">
+	import { typeSlips } from '#core/lint/index.ts';
+	import { messageOf } from '#core/messages.ts';
+	import type { Json } from '#core/model/json.ts';
+	import { loadBody } from '../answer/body.ts';
+	import type { Ledger, StepView } from './ledger.svelte.ts';
+
+	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
+	let reply: { value: Json } | undefined = $state.raw();
+	const last = $derived(ledger.resultOf(view)?.exchanges.at(-1)?.reply);
+	/** More than that says nothing new about types. */
+	const MOST = 2_000_000;
+
+	$effect(() => {
+		const answer = last;
+		reply = undefined;
+		if (!answer?.body || answer.body.size > MOST) return;
+		let current = true;
+		loadBody(answer.body, answer.headers)
+			.then(({ data }) => current && (reply = data))
+			// the answer itself says what is wrong with it
+			.catch(() => {});
+		return () => (current = false);
+	});
+	const slips = $derived(reply ? typeSlips(view.raw, reply.value) : []);
+	const above = $derived(['scenarios', view.scenario, 'steps', view.index]);
+</script>
+
+{#each slips as { at, values, mend }, index (index)}
+	<p class="flex items-baseline gap-2 px-3.5 pt-1.5 text-xs">
+		<span
+			><span class="font-semibold text-err">note</span>
+			{messageOf('lint.comparedType', values ?? {})}
+			<span class="data text-quiet">{at.join(' › ')}</span></span
+		>
+		{#if mend}<button
+				class="word"
+				onclick={() =>
+					ledger.mend({ ...mend, edits: mend.edits.map((edit) => ({ ...edit, path: [...above, ...edit.path] })) })}
+				>{mend.label}</button
+			>{/if}
+	</p>
+{/each}
