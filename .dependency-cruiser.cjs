@@ -23,6 +23,8 @@ module.exports = {
 						'jsonata',
 						'json-p3',
 						'jsonc-parser',
+						'js-yaml',
+						'saxes',
 						're2js',
 						'@noble/hashes',
 						'@faker-js/faker',

@@ -202,3 +202,33 @@ describe('a large file', () => {
 		expect(count).toBe(200_000);
 	});
 });
+
+describe('what is larger than anybody meant', () => {
+	test('of a file of two gigabytes only the rows that are wanted are read', async () => {
+		const line = Buffer.from('A-01,3,a boat that is called for\n'.repeat(2000));
+		let read = 0;
+		const source = {
+			files: () => ['datasets/huge.csv'],
+			size: () => 2 ** 31,
+			head: (_: string, size: number) => Buffer.concat([Buffer.from('berth,nights,boat\n'), line]).subarray(0, size),
+			whole: () => {
+				throw new Error('it was read whole');
+			},
+			async *pieces() {
+				yield Buffer.from('berth,nights,boat\n');
+				for (; read < 2 ** 31; read += line.length) yield line;
+			}
+		};
+		const dataset = await createDatasets(source)(spec('huge'));
+		let rows = 0;
+		for await (const row of dataset.rows()) {
+			expect(row.values).toEqual({ berth: 'A-01', nights: 3, boat: 'a boat that is called for' });
+			if (++rows === 5000) break;
+		}
+		expect(read).toBeLessThan(5_000_000);
+	});
+	test('a JSON file of that size is refused before it is read', async () => {
+		const source = { ...memorySource(new Map()), files: () => ['datasets/huge.json'], size: () => 2 ** 31 };
+		await expect(createDatasets(source)(spec('huge'))).rejects.toMatchObject({ code: 'dataset.large' });
+	});
+});

@@ -164,21 +164,35 @@ function plain(value: Exclude<Result, undefined | Raw>, source: string): string 
 
 /** Every name that the texts inside plain data ask for; what cannot be read is left out (a parser reports it). */
 export function referencesIn(value: unknown, bare = false): Reference[] {
-	if (typeof value === 'string') {
-		try {
-			if (bare) return compileExpression(value).references;
-			if (!hasExpression(value)) return [];
-			return parseTemplate(value).flatMap((part) =>
-				'source' in part ? compileExpression(part.source).references : []
-			);
-		} catch {
-			return [];
-		}
+	const out: Reference[] = [];
+	if (typeof value === 'string') fromText(value, bare, out);
+	else fromData(value, out);
+	return out;
+}
+
+function fromText(text: string, bare: boolean, out: Reference[]): void {
+	if (!bare && !hasExpression(text)) return;
+	const found: Reference[] = [];
+	try {
+		if (bare) found.push(...compileExpression(text).references);
+		else
+			for (const part of parseTemplate(text))
+				if ('source' in part) found.push(...compileExpression(part.source).references);
+	} catch {
+		return;
 	}
-	if (Array.isArray(value)) return value.flatMap((item) => referencesIn(item));
-	if (isObject(value))
-		return Object.entries(value).flatMap(([key, item]) => [...referencesIn(key), ...referencesIn(item)]);
-	return [];
+	out.push(...found);
+}
+
+// one list for all: this looks at every value of a project
+function fromData(value: unknown, out: Reference[]): void {
+	if (typeof value === 'string') fromText(value, false, out);
+	else if (Array.isArray(value)) for (const item of value) fromData(item, out);
+	else if (isObject(value))
+		for (const key of Object.keys(value)) {
+			fromText(key, false, out);
+			fromData(value[key], out);
+		}
 }
 
 /** What is wrong with the expressions of a text, or undefined. */

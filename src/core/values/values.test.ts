@@ -237,3 +237,39 @@ describe('functions', () => {
 		}
 	);
 });
+
+describe('what is larger than anybody meant', () => {
+	const evaluator = createEvaluator();
+	const big = 'ä"<'.repeat(3_500_000);
+	test('a value of ten million letters goes into every place whole', async () => {
+		const given = scope();
+		given.names.env.big = big;
+		expect(await evaluator.value('{$env.big}', given)).toBe(big);
+		const json = await evaluator.jsonText('{ "a": "x{$env.big}" }', given);
+		expect((JSON.parse(json) as { a: string }).a).toHaveLength(big.length + 1);
+		const address = await evaluator.text('/a/{$env.big}', given, escapeAddress);
+		expect(decodeURIComponent(address)).toHaveLength(big.length + 3);
+		expect(await evaluator.expression('$length($env.big)', given)).toBe(big.length);
+	});
+	test.each([
+		['a function that calls itself for ever', '($f := function($n) { 1 + $f($n + 1) }; $f(1))'],
+		['a tail call for ever', '($f := function($n) { $f($n + 1) }; $f(1))'],
+		['a list without end', '[1..100000000]'],
+		[
+			'a list of lists',
+			'($a := [1..1000]; $sum($map($a, function($x) { $sum($map($a, function($y) { $sum($map($a, function($z) { $x * $y * $z })) })) })))'
+		],
+		['brackets ten thousand deep', `${'('.repeat(10_000)}1${')'.repeat(10_000)}`]
+	])('%s is cut off and named', async (_, source) => {
+		await expect(evaluator.expression(source, scope())).rejects.toMatchObject({
+			code: expect.stringMatching(/^value\.(timeout|failed|syntax)$/) as string
+		});
+	});
+	test('data ten thousand levels deep is refused, and nothing falls over', async () => {
+		let deep: Json = '{$env.host}';
+		for (let i = 0; i < 10_000; i++) deep = [deep];
+		await expect(evaluator.deep(deep, scope()).then((value) => JSON.stringify(value).length)).resolves.toBeGreaterThan(
+			10_000
+		);
+	});
+});

@@ -119,7 +119,8 @@ export class Matrix {
 	/** Writes cells; all of it is one step of undo. */
 	write(cells: Cell[], label: string): void {
 		const touched: DocumentState[] = [];
-		for (const [column, list] of Map.groupBy(cells, (cell) => cell.column)) {
+		for (const column of this.columns) {
+			const list = cells.filter((cell) => cell.column === column);
 			const { document } = column;
 			const variables = { ...variablesOf(document) };
 			for (const { name, value } of list) {
@@ -182,13 +183,14 @@ export class Matrix {
 	}
 	/** A block from the clipboard, from a cell on to the right and down. Gives how many cells found no place. */
 	paste(name: string, column: Column, text: string): { written: number; left: number } {
-		const top = this.rows.indexOf(name);
+		const { rows } = this;
+		const top = rows.indexOf(name);
 		const left = this.columns.indexOf(column);
 		const cells: Cell[] = [];
 		let outside = 0;
 		for (const [down, line] of blockOf(text).entries())
 			for (const [across, cell] of line.entries()) {
-				const row = this.rows[top + down];
+				const row = rows[top + down];
 				const target = this.columns[left + across];
 				if (row === undefined || !target) outside += 1;
 				else cells.push({ name: row, column: target, value: cell === '' ? undefined : readCell(cell) });
