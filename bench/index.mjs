@@ -41,6 +41,27 @@ function heron(args) {
 	if (done.status !== 0) throw new Error(done.stdout + done.stderr);
 	return { memory: Number(/memory (\d+)/.exec(done.stderr)?.[1] ?? 0) };
 }
+/** Runs a TypeScript file of this folder; gives what it prints. @param {string} name @param {string[]} args */
+async function bundled(name, ...args) {
+	const outfile = join(dir, `${name}.mjs`);
+	await build({
+		absWorkingDir: root,
+		entryPoints: [`bench/${name}.ts`],
+		outfile,
+		bundle: true,
+		platform: 'node',
+		format: 'esm',
+		alias,
+		// packages that ask for others by require
+		banner: {
+			js: `import { createRequire } from 'node:module'; const require = createRequire(${JSON.stringify(join(root, 'x.js'))});`
+		},
+		logLevel: 'error'
+	});
+	const done = spawnSync(process.execPath, [outfile, ...args], { encoding: 'utf8' });
+	if (done.status !== 0) throw new Error(done.stderr);
+	return done.stdout;
+}
 const resultOf = (/** @type {string} */ file) => JSON.parse(readFileSync(file, 'utf8'));
 
 const server = spawn(process.execPath, [join(root, 'bench/server.mjs')], { stdio: ['ignore', 'pipe', 'inherit'] });
@@ -108,18 +129,7 @@ try {
 	}
 
 	// 4: what values cost
-	const bundled = join(dir, 'values.mjs');
-	await build({
-		absWorkingDir: root,
-		entryPoints: ['bench/values.ts'],
-		outfile: bundled,
-		bundle: true,
-		platform: 'node',
-		format: 'esm',
-		alias,
-		logLevel: 'error'
-	});
-	const { plain, language, values } = JSON.parse(spawnSync(process.execPath, [bundled], { encoding: 'utf8' }).stdout);
+	const { plain, language, values } = JSON.parse(await bundled('values'));
 	show('a plain name over the same by JSONata', (plain / language).toFixed(3));
 	const perStep = resultOf(join(dir, 'out.json')).ms / 2000;
 	show('ten values over a step with three checks, parallel 16', (values / perStep).toFixed(3));
@@ -155,6 +165,9 @@ try {
 		});
 		return performance.now() - start;
 	});
+	const imports = [];
+	for (let i = 0; i < 3; i++) imports.push(JSON.parse(await bundled('import', many)).ms);
+	show('import of the same in a process that just began', `${Math.round(median(imports))} ms  (aim: under 1000)`);
 	show(
 		'reading and checking 200 collections, 50 environments, over parsing',
 		`${(median(checks) / median(raw)).toFixed(2)}  (${Math.round(median(checks))} ms, ${(bytes / 1e6).toFixed(1)} MB)`

@@ -93,8 +93,14 @@ try {
 		await page.getByRole('button', { name: 'Row 10, passed' }).waitFor();
 	});
 	await shoot('runs', 'runs');
-	await shoot('values', 'values');
-	await shoot('dataset', 'datasets/office-list.csv', (page) => page.getByText('10 rows').waitFor());
+	await shoot('values', 'values', async (page) => {
+		await page.getByRole('button', { name: 'berth: where it is used' }).click();
+		await page.getByText('used in 3 places').waitFor();
+	});
+	await shoot('dataset', 'datasets/new', async (page) => {
+		await page.getByLabel('Seed').fill('7');
+		await page.getByRole('table', { name: 'The first rows' }).getByRole('row').nth(8).waitFor();
+	});
 	await shoot('suites', 'suites');
 	// what the list of connections tells of
 	for (const target of [
@@ -133,7 +139,13 @@ try {
 	});
 	await shoot('collections', 'collections');
 	await shoot('stand-ins', 'stand-ins');
-	await shoot('text', 'text/collections/bookings.yaml');
+	await shoot('rehearsal', 'rehearsal?of=season/refusals', async (page) => {
+		await page
+			.getByRole('button', { name: /^It is refused/ })
+			.first()
+			.click();
+		await page.getByRole('region', { name: /as it will be sent$/ }).waitFor();
+	});
 } finally {
 	await browser.close();
 	await bench.stop();

@@ -104,6 +104,8 @@ test('what does not resolve is named there, and nothing is sent until it does', 
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await expect(page.getByRole('status', { name: 'Messages' })).toContainText('$env.brth is not set');
 	await page.getByRole('link', { name: 'Values' }).click();
+	// rows that come later move the field
+	await expect(page.getByRole('button', { name: /^Secret clerkPassword/ }).first()).toBeVisible();
 	await page.getByRole('textbox', { name: 'Name of a new variable' }).fill('brth');
 	await page.getByRole('button', { name: 'Add a variable' }).click();
 	await page.getByRole('textbox', { name: 'brth in local' }).fill('A-02');

@@ -1,8 +1,8 @@
 import type { Problem } from '../errors.ts';
 import { messageOf, type MessageCode } from '../messages.ts';
 import { parseStep } from '../model/collection.ts';
-import { isObject, type JsonObject } from '../model/json.ts';
-import { stepRules } from './rules.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { plainSecrets, plainVariables, stepRules } from './rules.ts';
 
 export { jsonFault } from './json-text.ts';
 export { plainSecretOf } from './secret.ts';
@@ -12,6 +12,22 @@ export { stepRules } from './rules.ts';
 export type { LintMend, StepRule } from './kind.ts';
 
 type Path = (string | number)[];
+
+/** Secrets that stand in plain in another file than a collection's: in variables, connections and credentials. */
+export function lintSecrets(file: string, value: unknown): Problem[] {
+	if (!isObject(value)) return [];
+	const found = [...plainVariables(value.variables, ['variables'])];
+	for (const [name, variables] of Object.entries(isObject(value.environments) ? value.environments : {}))
+		found.push(...plainVariables(variables, ['environments', name]));
+	if (file.startsWith('connections/') || file.startsWith('credentials/'))
+		found.push(...plainSecrets(value as Json, []));
+	return found.map(({ at, name }) => ({
+		code: 'lint.plainSecret' as const,
+		message: messageOf('lint.plainSecret', { name }),
+		file,
+		path: at
+	}));
+}
 
 /** What is allowed in a collection's file, and seldom meant; paths from the file's root. */
 export function lintCollection(file: string, value: unknown): Problem[] {

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { Json, JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { loadProject } from '../model/workspace.ts';
-import { lintCollection, plainSecretOf, stepRules, typeSlips, xmlFault } from './index.ts';
+import { lintCollection, lintSecrets, plainSecretOf, stepRules, typeSlips, xmlFault } from './index.ts';
 
 const collection = (...steps: JsonObject[]): JsonObject => ({
 	heron: 1,
@@ -244,5 +244,30 @@ describe('a comparison with another type than the last reply has', () => {
 		['a value that is computed', { send: 'GET /x', checks: [{ body: '$.total', equals: '{$env.n}' }] }]
 	])('%s is left alone', (_, step) => {
 		expect(typeSlips(step, reply)).toEqual([]);
+	});
+});
+
+describe('a secret in plain in other files', () => {
+	test.each<[file: string, value: Json, places: string[]]>([
+		[
+			'environments/e.yaml',
+			{ variables: { clerkPassword: 'hunter2', clerk: 'avery', tokenUrl: 'http://h' } },
+			['variables.clerkPassword']
+		],
+		['heron.yaml', { variables: { api_key: 'abcd1234', password: '{$secret.p}', pwd: 'abc' } }, ['variables.api_key']],
+		['local.yaml', { environments: { e: { accessToken: 'abcd' } } }, ['environments.e.accessToken']],
+		[
+			'credentials/c.yaml',
+			{ kind: 'basic', user: 'a', password: 'hunter2', vector: { password: 'of the standard' } },
+			['password']
+		],
+		[
+			'connections/c.yaml',
+			{ base: 'http://h', headers: { 'X-API-Key': 'hunter2', Accept: '*/*' } },
+			['headers.X-API-Key']
+		],
+		['environments/e.yaml', null, []]
+	])('%s %j', (file, value, places) => {
+		expect(lintSecrets(file, value).map(({ path }) => path.join('.'))).toEqual(places);
 	});
 });

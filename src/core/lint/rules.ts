@@ -74,11 +74,28 @@ const pathOf = (target: string): string => target.replace(/^[a-z][a-z0-9+.-]*:\/
 const SECRET_NAME =
 	/^(pass(word|phrase)?|pwd|secret|client[-_]?secret|api[-_]?key|x-api-key|access[-_]?token|refresh[-_]?token|private[-_]?key)$/i;
 
-/** Names with literal values that look like secrets, in plain data. */
-function* plainSecrets(value: Json, at: (string | number)[]): Generator<{ at: (string | number)[]; name: string }> {
+/** The end of a variable's name that says the same. */
+const SECRET_VARIABLE = /(pass(word|phrase)|pwd|secret|api[-_]?key|(access|refresh)[-_]?token|private[-_]?key)$/i;
+
+/** Variables whose names say that they are secrets, and whose values stand in plain. */
+export function* plainVariables(
+	variables: unknown,
+	at: (string | number)[]
+): Generator<{ at: (string | number)[]; name: string }> {
+	for (const [name, value] of Object.entries(isObject(variables) ? variables : {}))
+		if (SECRET_VARIABLE.test(name) && typeof value === 'string' && value.length > 3 && !computed(value))
+			yield { at: [...at, name], name };
+}
+
+/** Names with literal values that look like secrets, in plain data; test vectors are made of such. */
+export function* plainSecrets(
+	value: Json,
+	at: (string | number)[]
+): Generator<{ at: (string | number)[]; name: string }> {
 	if (Array.isArray(value)) for (const [index, item] of value.entries()) yield* plainSecrets(item, [...at, index]);
 	else if (isObject(value))
 		for (const [name, item] of Object.entries(value)) {
+			if (name === 'vector') continue;
 			if (SECRET_NAME.test(name) && typeof item === 'string' && item.length > 3 && !computed(item))
 				yield { at: [...at, name], name };
 			else yield* plainSecrets(item as Json, [...at, name]);

@@ -1,7 +1,7 @@
 import type { Problem } from '../errors.ts';
 import { messageOf, nearest, type MessageCode } from '../messages.ts';
 import { hasExpression, referencesIn, templateProblem, type Reference } from '../values/index.ts';
-import { lintCollection } from '../lint/index.ts';
+import { lintCollection, lintSecrets } from '../lint/index.ts';
 import { parseCollection, type Collection, type Scenario, type Step } from './collection.ts';
 import { parseCredential, type Credential } from './credential.ts';
 import { parseConnection, type Connection } from './connection.ts';
@@ -94,8 +94,9 @@ export function documentWarnings(
 	path: string,
 	parsed: Pick<ParsedYaml, 'value' | 'problems'> & Partial<ParsedYaml>
 ): Problem[] {
-	if (kind.name !== 'collection' || parsed.problems.length > 0) return [];
-	return lintCollection(path, parsed.value).map((one) => ({ ...one, ...(parsed.placeOf?.(one.path) ?? {}) }));
+	if (parsed.problems.length > 0) return [];
+	const found = kind.name === 'collection' ? lintCollection(path, parsed.value) : lintSecrets(path, parsed.value);
+	return found.map((one) => ({ ...one, ...(parsed.placeOf?.(one.path) ?? {}) }));
 }
 
 function* textsIn(value: unknown, at: (string | number)[]): Generator<{ at: (string | number)[]; text: string }> {
