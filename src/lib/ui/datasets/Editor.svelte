@@ -4,6 +4,7 @@
 	import { tick } from 'svelte';
 	import { VList, type VListHandle } from 'virtua/svelte';
 	import { api, messageOf } from '../common/api.ts';
+	import { focusCell, pastedBlock, stepOf, undoByKey } from '../common/cells.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
 	import type { TableState } from './table.svelte.ts';
@@ -17,18 +18,9 @@
 	const items = $derived(table.rows.map((row, index) => ({ row, index })));
 	const cellId = (row: number, column: number) => `cell-${row}-${column}`;
 
-	async function focusCell(row: number, column: number) {
+	async function goTo(row: number, column: number) {
 		if (row < 0 || row >= table.rows.length || column < 0 || column >= table.titles.length) return;
-		// a row that is out of sight is drawn, and measured, some frames later
-		for (let tries = 0; tries < 20; tries++) {
-			document.getElementById(cellId(row, column))?.focus();
-			if (document.activeElement?.id === cellId(row, column)) break;
-			list?.scrollToIndex(row, { align: 'nearest' });
-			await tick();
-			await new Promise(requestAnimationFrame);
-		}
-		const cell = document.activeElement;
-		if (cell instanceof HTMLInputElement) cell.select();
+		await focusCell(cellId(row, column), () => list?.scrollToIndex(row, { align: 'nearest' }));
 	}
 	function move(event: KeyboardEvent & { currentTarget: HTMLInputElement }, row: number, column: number) {
 		const { currentTarget: cell, key } = event;
@@ -36,27 +28,17 @@
 			cell.value = table.show(table.rows[row]!, table.titles[column]!);
 			return cell.select();
 		}
-		const whole = cell.selectionStart === 0 && cell.selectionEnd === cell.value.length;
-		const edge = (place: number) => whole || (cell.selectionStart === place && cell.selectionEnd === place);
-		const next: Record<string, [number, number] | false> = {
-			ArrowDown: [1, 0],
-			Enter: [1, 0],
-			ArrowUp: [-1, 0],
-			ArrowLeft: edge(0) && [0, -1],
-			ArrowRight: edge(cell.value.length) && [0, 1]
-		};
-		const step = next[key];
+		const step = stepOf(event);
 		if (!step) return;
 		event.preventDefault();
 		table.set(row, table.titles[column]!, cell.value);
 		// below the last row there is room for another one
 		if (key === 'Enter' && row === table.rows.length - 1) table.addRow();
-		void tick().then(() => focusCell(row + step[0], column + step[1]));
+		void tick().then(() => goTo(row + step[0], column + step[1]));
 	}
 	function paste(event: ClipboardEvent, row: number, title: string) {
-		const text = event.clipboardData?.getData('text/plain') ?? '';
-		if (!/[\t\n]/.test(text.trimEnd())) return;
-		event.preventDefault();
+		const text = pastedBlock(event);
+		if (text === undefined) return;
 		const { written, left } = table.paste(row, title, text);
 		toasts.show(
 			`${written} ${written === 1 ? 'cell' : 'cells'} pasted${left > 0 ? `; ${left} had no column to go to` : ''}.`,
@@ -95,28 +77,17 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
-	function keys(event: KeyboardEvent) {
-		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
-		const { target } = event;
-		// a field in use takes back its own typing
-		if (
-			target instanceof HTMLInputElement &&
-			target.dataset.before !== undefined &&
-			target.value !== target.dataset.before
-		)
-			return;
-		event.preventDefault();
-		if (event.shiftKey) table.redo();
-		else table.undo();
-	}
 	async function addRow() {
 		table.addRow();
 		await tick();
-		await focusCell(table.rows.length - 1, 0);
+		await goTo(table.rows.length - 1, 0);
 	}
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={(event) => table.status !== 'saved' && event.preventDefault()} />
+<svelte:window
+	onkeydown={(event) => undoByKey(event, table)}
+	onbeforeunload={(event) => table.status !== 'saved' && event.preventDefault()}
+/>
 <div class="min-h-0 flex-1 overflow-x-auto" role="group" aria-label="Cells of {table.file}">
 	<div class="flex h-full flex-col" style={width}>
 		<div class="grid items-center border-b border-rule py-1" style={grid}>

@@ -2,6 +2,7 @@
 	import { invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { JsonObject } from '#core/model/json.ts';
+	import { focusCell, pastedBlock, stepOf, undoByKey } from '#ui/common/cells.ts';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
@@ -118,7 +119,7 @@
 	const width = $derived(`min-width: ${NAME_WIDTH + columns.length * WIDTH}px`);
 	const cellId = (name: string, column: string) => `cell-${name}-${column}`;
 
-	async function focusCell(name: string | undefined, column: Column | undefined) {
+	async function goTo(name: string | undefined, column: Column | undefined) {
 		if (name === undefined || !column) return;
 		const id = cellId(name, column.name);
 		if (columns.length >= MANY && frame) {
@@ -129,16 +130,10 @@
 				await tick();
 			}
 		}
-		// a row that is new, or out of sight, is drawn some frames later
-		for (let tries = 0; tries < 20 && !document.getElementById(id); tries++) {
+		await focusCell(id, () => {
 			const at = rows.findIndex((row) => row.kind === 'variable' && row.name === name);
 			list?.scrollToIndex(at, { align: 'nearest' });
-			await tick();
-			await new Promise(requestAnimationFrame);
-		}
-		const cell = document.getElementById(id);
-		cell?.focus();
-		if (cell instanceof HTMLInputElement) cell.select();
+		});
 	}
 	function move(event: KeyboardEvent & { currentTarget: HTMLInputElement }, name: string, column: Column) {
 		const { currentTarget: cell, key } = event;
@@ -165,24 +160,14 @@
 		}
 		const row = matrix.rows.indexOf(name);
 		const at = columns.indexOf(column);
-		const whole = cell.selectionStart === 0 && cell.selectionEnd === cell.value.length;
-		const edge = (place: number) => whole || (cell.selectionStart === place && cell.selectionEnd === place);
-		const next: Record<string, [number, number] | false> = {
-			ArrowDown: [1, 0],
-			Enter: [1, 0],
-			ArrowUp: [-1, 0],
-			ArrowLeft: edge(0) && [0, -1],
-			ArrowRight: edge(cell.value.length) && [0, 1]
-		};
-		const step = next[key];
+		const step = stepOf(event);
 		if (!step) return;
 		event.preventDefault();
-		void focusCell(matrix.rows[row + step[0]], columns[at + step[1]]);
+		void goTo(matrix.rows[row + step[0]], columns[at + step[1]]);
 	}
 	function paste(event: ClipboardEvent, name: string, column: Column) {
-		const text = event.clipboardData?.getData('text/plain') ?? '';
-		if (!/[\t\n]/.test(text.trimEnd())) return;
-		event.preventDefault();
+		const text = pastedBlock(event);
+		if (text === undefined) return;
 		const { written, left } = matrix.paste(name, column, text);
 		toasts.show(
 			`${written} ${written === 1 ? 'cell' : 'cells'} pasted${left > 0 ? `; ${left} had no row or column to go to` : ''}.`,
@@ -191,9 +176,8 @@
 		);
 	}
 	function pasteRows(event: ClipboardEvent) {
-		const text = event.clipboardData?.getData('text/plain') ?? '';
-		if (!/[\t\n]/.test(text.trimEnd())) return;
-		event.preventDefault();
+		const text = pastedBlock(event);
+		if (text === undefined) return;
 		const wrong = matrix.addBlock(text);
 		if (wrong.length > 0)
 			toasts.show(`Left out, because it cannot be a name: ${wrong.slice(0, 5).join(', ')}`, 'trouble');
@@ -206,7 +190,7 @@
 		const home = columns.find((column) => column.name === project().environment) ?? columns[0]!;
 		matrix.write([{ name, column: home, value: '' }], `adding ${name}`);
 		fresh = '';
-		void tick().then(() => focusCell(name, home));
+		void tick().then(() => goTo(name, home));
 	}
 	function addSecret(event: SubmitEvent) {
 		event.preventDefault();
@@ -243,20 +227,6 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
-	function keys(event: KeyboardEvent) {
-		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
-		// a field in use takes back its own typing
-		const { target } = event;
-		if (
-			target instanceof HTMLInputElement &&
-			target.dataset.before !== undefined &&
-			target.value !== target.dataset.before
-		)
-			return;
-		event.preventDefault();
-		if (event.shiftKey) matrix.redo();
-		else matrix.undo();
-	}
 	async function renamed(root: 'env' | 'secret', name: string) {
 		opened = `${root}.${name}`;
 		await invalidateAll();
@@ -276,7 +246,7 @@
 </script>
 
 <svelte:window
-	onkeydown={keys}
+	onkeydown={(event) => undoByKey(event, matrix)}
 	onbeforeunload={(event) =>
 		[matrix.local, ...columns.map((one) => one.document)].some(({ status }) => status !== 'saved') &&
 		event.preventDefault()}

@@ -1,0 +1,48 @@
+import { tick } from 'svelte';
+
+type CellEvent<E extends Event> = E & { currentTarget: HTMLInputElement };
+
+/** Where a key leads from a cell: rows down and columns to the right; undefined when it stays. Arrows leave a text only at its ends. */
+export function stepOf({
+	key,
+	currentTarget: cell
+}: CellEvent<KeyboardEvent>): [down: number, right: number] | undefined {
+	const whole = cell.selectionStart === 0 && cell.selectionEnd === cell.value.length;
+	const edge = (place: number) => whole || (cell.selectionStart === place && cell.selectionEnd === place);
+	if (key === 'ArrowDown' || key === 'Enter') return [1, 0];
+	if (key === 'ArrowUp') return [-1, 0];
+	if (key === 'ArrowLeft' && edge(0)) return [0, -1];
+	if (key === 'ArrowRight' && edge(cell.value.length)) return [0, 1];
+	return undefined;
+}
+
+/** Focuses a cell and chooses its text. One that is out of sight is brought there; it is drawn, and measured, some frames later. */
+export async function focusCell(id: string, bring: () => void): Promise<void> {
+	for (let tries = 0; tries < 20; tries++) {
+		document.getElementById(id)?.focus();
+		if (document.activeElement?.id === id) break;
+		bring();
+		await tick();
+		await new Promise(requestAnimationFrame);
+	}
+	const cell = document.getElementById(id);
+	if (cell instanceof HTMLInputElement && document.activeElement === cell) cell.select();
+}
+
+/** A block of cells that is pasted; what is one cell is left to the field, and undefined. */
+export function pastedBlock(event: ClipboardEvent): string | undefined {
+	const text = event.clipboardData?.getData('text/plain') ?? '';
+	if (!/[\t\n]/.test(text.trimEnd())) return undefined;
+	event.preventDefault();
+	return text;
+}
+
+/** Ctrl+Z and Ctrl+Shift+Z, unless a cell in use (`data-before`) takes back its own typing first. */
+export function undoByKey(event: KeyboardEvent, steps: { undo(): void; redo(): void }): void {
+	if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
+	const { target } = event;
+	if (target instanceof HTMLInputElement && (target.dataset.before ?? target.value) !== target.value) return;
+	event.preventDefault();
+	if (event.shiftKey) steps.redo();
+	else steps.undo();
+}
