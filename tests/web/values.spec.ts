@@ -401,6 +401,23 @@ test.describe('datasets are made', () => {
 		await expect(page.getByText('stay · text')).toBeVisible();
 	});
 
+	test('and one that was written elsewhere meanwhile is not written over', async ({ page, bench }) => {
+		const url = await bench.project('twice');
+		await page.goto(`${url}/datasets/refusals.csv`);
+		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		const file = `${bench.url}/api/projects/twice/files/datasets/refusals.csv`;
+		const { revision } = (await (await page.request.get(file)).json()) as { revision: number };
+		const headers = { 'content-type': 'application/octet-stream', origin: bench.url };
+		const put = await page.request.put(`${file}?revision=${revision}`, { data: 'a,b\n1,theirs\n', headers });
+		expect(put.ok()).toBe(true);
+		await page.getByRole('textbox', { name: 'what, row 1', exact: true }).fill('mine');
+		await page.keyboard.press('Tab');
+		await expect(page.getByText(/^not saved/)).toBeVisible();
+		expect(await bench.file('twice', 'datasets/refusals.csv')).toContain('theirs');
+		await page.getByRole('button', { name: 'leave these changes, read the file anew' }).click();
+		await expect(page.getByText('1 row, 2 columns')).toBeVisible();
+	});
+
 	test('a run is made again with its seed', async ({ page, bench }) => {
 		const url = await bench.project('seeds', {
 			'collections/odd.yaml':

@@ -145,6 +145,12 @@ export class TableState {
 		return '';
 	}
 
+	/** What is not saved yet stays unsaved. */
+	drop(): void {
+		clearTimeout(this.#timer);
+		this.status = 'saved';
+	}
+
 	async save(): Promise<void> {
 		clearTimeout(this.#timer);
 		if (this.status !== 'waiting' && this.status !== 'trouble') return;

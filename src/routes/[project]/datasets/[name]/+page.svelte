@@ -63,6 +63,12 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
+	/** Somebody else has written the file: what stands there is read anew. */
+	async function leaveEditing() {
+		editing?.drop();
+		editing = undefined;
+		await project().reload();
+	}
 	async function endEditing() {
 		await editing?.save();
 		if (editing?.status === 'trouble') return;
@@ -104,6 +110,8 @@
 		)
 	);
 	const columns = $derived(found?.columns ?? []);
+	const rowCount = $derived(editing?.rows.length ?? found?.count ?? 0);
+	const columnCount = $derived(editing?.titles.length ?? columns.length);
 	const grid = $derived(`grid-template-columns: 64px repeat(${columns.length}, minmax(120px, 1fr))`);
 	const width = $derived(`min-width: ${64 + columns.length * 120}px`);
 	async function remove() {
@@ -127,9 +135,9 @@
 			<span class="data text-[19px]">{data.file}</span>
 		</h1>
 		<span class="text-quiet" role="status"
-			>{#if found}{found.count}
-				{found.count === 1 ? 'row' : 'rows'}, {columns.length}
-				{columns.length === 1 ? 'column' : 'columns'}{:else if !trouble}reading…{/if}</span
+			>{#if found}{rowCount}
+				{rowCount === 1 ? 'row' : 'rows'}, {columnCount}
+				{columnCount === 1 ? 'column' : 'columns'}{:else if !trouble}reading…{/if}</span
 		>
 		<span class="ml-auto flex items-baseline gap-3">
 			{#if found && found.count > PAGE}
@@ -151,6 +159,9 @@
 				<span class={editing.status === 'trouble' ? 'font-semibold text-fail' : 'text-xs text-quiet'} role="status"
 					>{saved[editing.status]}{editing.trouble ? `: ${editing.trouble}` : ''}</span
 				>
+				{#if editing.status === 'trouble'}<button class="word text-fail" onclick={leaveEditing}
+						>leave these changes, read the file anew</button
+					>{/if}
 				<button class="word soft" disabled={!editing.canUndo} onclick={() => editing?.undo()}>undo</button>
 				<button class="press" onclick={endEditing}>Done</button>
 			{:else if found && formOfTable(data.file)}

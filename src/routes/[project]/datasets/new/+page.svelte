@@ -83,7 +83,7 @@
 		};
 	});
 	const nameTrouble = $derived(formOfTable(file) ? '' : 'a name that ends with .csv, .tsv, .json or .yaml is wanted');
-	async function make() {
+	async function make(count: number) {
 		making = new AbortController();
 		try {
 			await api.post(`/projects/${project().name}/made`, { ...order, count, file }, making.signal);
@@ -94,10 +94,6 @@
 		} finally {
 			making = undefined;
 		}
-	}
-	async function makeEmpty() {
-		count = 0;
-		await make();
 	}
 </script>
 
@@ -115,10 +111,13 @@
 					onclick={() => making?.abort()}>Stop</button
 				>
 			{:else}
-				<button class="word" disabled={nameTrouble !== ''} onclick={makeEmpty}>an empty table with these columns</button
+				<button class="word" disabled={nameTrouble !== '' || trouble !== ''} onclick={() => make(0)}
+					>an empty table with these columns</button
 				>
-				<button class="press go" disabled={nameTrouble !== '' || trouble !== '' || columns.length === 0} onclick={make}
-					>Make {count} {count === 1 ? 'row' : 'rows'}</button
+				<button
+					class="press go"
+					disabled={nameTrouble !== '' || trouble !== '' || columns.length === 0}
+					onclick={() => make(count)}>Make {count} {count === 1 ? 'row' : 'rows'}</button
 				>
 			{/if}
 		</span>
