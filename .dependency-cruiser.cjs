@@ -24,6 +24,8 @@ module.exports = {
 						'json-p3',
 						'jsonc-parser',
 						'js-yaml',
+						'lossless-json',
+						'diff',
 						'saxes',
 						're2js',
 						'@noble/hashes',

@@ -82,8 +82,10 @@ const table = {
 	'send.redirects': 'more than {limit} redirects; the last one led to {address}',
 	'send.cancelled': 'stopped before it was finished',
 	'send.failed': 'the call could not be carried out: {detail}',
+	'script.failed': 'the script ended early: {detail}',
 	'step.timeout': 'the step took longer than {limit}',
 	'run.guarded': '{environment} is guarded, and {count} may change something there{how}',
+	'run.called': '{detail}',
 	'run.crashed': 'the run was ended because it did not answer any more: {detail}',
 	'run.interrupted': 'the server was stopped while this ran',
 	// datasets
@@ -102,6 +104,10 @@ const table = {
 	// selectors and checks
 	'selector.syntax': 'the selector {selector} cannot be read: {detail}',
 	'selector.body': 'the body is not JSON: {detail}',
+	'selector.xml': 'the body is not XML: {detail}',
+	'baseline.wrong': 'the baseline {file} cannot be read: {detail}',
+	'selector.failed': '{detail}',
+	'schema.wrong': 'the schema {file} cannot be used: {detail}',
 	'selector.nothing': 'nothing in the reply matches {selector}',
 	'pattern.syntax': 'the pattern {pattern} cannot be read: {detail}',
 	'check.judge': 'the check could not be judged: {detail}',

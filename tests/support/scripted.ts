@@ -1,7 +1,7 @@
 import { createTokenKeeper } from '#core/auth/index.ts';
 import { tableOf } from '#core/datasets/index.ts';
 import { HeronError } from '#core/errors.ts';
-import type { Json, JsonObject } from '#core/model/json.ts';
+import { writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { loadProject } from '#core/model/workspace.ts';
 import { createRedactor } from '#core/redact.ts';
 import {
@@ -18,6 +18,7 @@ import {
 	type RunEvent,
 	type StepResult
 } from '#core/run/index.ts';
+import { createXml } from '#server/engine/xml.ts';
 import { stringify } from 'yaml';
 
 export type Answer = { status?: number; body?: Json; headers?: [string, string][]; error?: HeronError };
@@ -37,7 +38,11 @@ export function scriptedPorts(
 		crypto: {} as Ports['crypto'],
 		tokens: createTokenKeeper(),
 		dataset: async (spec) => tableOf(`${spec.data}.json`, datasets[spec.data]!, spec),
-		openSession: () => ({ cookiesFor: () => '', auth: new Map() }),
+		openSession: () => ({ cookiesFor: () => '', adopt: () => {}, auth: new Map() }),
+		xml: createXml(() => undefined),
+		validateJson: async () => [],
+		script: async () => ({ kept: {}, checks: [], log: [] }),
+		approved: () => undefined,
 		sleep: async (ms) => void (time += ms),
 		deadline: (_, outer) => ({ signal: outer ?? new AbortController().signal, clear() {} }),
 		async send(request) {
@@ -56,7 +61,7 @@ export function scriptedPorts(
 				startedAt: time
 			};
 			if (error) return { exchanges: [{ ...exchange, error: { code: error.code, message: error.message } }], error };
-			const bytes = new TextEncoder().encode(JSON.stringify(body));
+			const bytes = new TextEncoder().encode(writeJson(body));
 			const phases = { name: 0, connect: 0, tls: 0, send: 0, wait: 1, body: 0, total: 1 };
 			const reply = {
 				status,

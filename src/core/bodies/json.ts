@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { utf8 } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
@@ -12,7 +13,7 @@ export const json: BodyKind = {
 	check() {},
 	async build(value, { evaluator, scope }) {
 		if (typeof value !== 'string') {
-			return { bytes: utf8(JSON.stringify(await evaluator.deep(value, scope))), contentType: 'application/json' };
+			return { bytes: utf8(writeJson(await evaluator.deep(value, scope))), contentType: 'application/json' };
 		}
 		const text = await evaluator.jsonText(value, scope);
 		try {

@@ -13,9 +13,10 @@ export const body: CheckKind = {
 		if (typeof value !== 'string') return 'a selector is wanted, such as $.reference';
 		return hasExpression(value) ? undefined : selectorProblem(value);
 	},
-	look({ view }, selector) {
+	async look({ view }, selector) {
 		if (!selector) return { found: view.reply.body.length > 0, value: view.body() };
-		const selected = select(selector, view);
-		return selected.found ? { found: true, value: selected.value } : { found: false, value: undefined };
+		const selected = await select(selector, view);
+		if (selected.found) return { ...selected };
+		return { found: false, value: undefined, ...(selected.items ? { items: selected.items } : {}) };
 	}
 };

@@ -108,7 +108,15 @@ describe('checks', () => {
 
 	test('a failed check says where it looked, what was expected and what was received', async () => {
 		expect(await judged({ body: '$.nights', equals: 3 }, '{"nights": 2}')).toEqual([
-			{ index: 0, subject: 'body $.nights', relation: 'equals', expected: '3', received: '2', holds: false }
+			{
+				index: 0,
+				subject: 'body $.nights',
+				relation: 'equals',
+				place: '$.nights',
+				expected: '3',
+				received: '2',
+				holds: false
+			}
 		]);
 	});
 	test('all relations of a check are judged', async () => {

@@ -1,19 +1,35 @@
 import { textOf } from '../errors.ts';
-import type { Json } from '../model/json.ts';
+import { writeJson, type Json } from '../model/json.ts';
+import { show } from '../model/show.ts';
+import { baseline } from './baseline.ts';
 import { body } from './body.ts';
+import { fault } from './fault.ts';
 import { cookie, header } from './header.ts';
-import type { Check, CheckKind, CheckResult, JudgeTools } from './kind.ts';
+import type { Check, CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { showMeasure, size, time } from './measure.ts';
-import { show } from './relation.ts';
 import { relationOf, relationTools } from './relations.ts';
+import { schema } from './schema.ts';
 import { status } from './status.ts';
 import { that } from './that.ts';
+import { tls } from './tls.ts';
 
-export type { Check, CheckKind, CheckResult, JudgeTools, Relation } from './kind.ts';
+export type { Check, CheckKind, CheckResult, JudgeTools, Pause, Relation, SchemaFault } from './kind.ts';
 export { relationKinds, relationNames, relationOf, relationsProblem, relationTools } from './relations.ts';
-export { show } from './relation.ts';
+export { show } from '../model/show.ts';
 
-export const checkKinds: readonly CheckKind[] = [status, header, body, time, size, cookie, that];
+export const checkKinds: readonly CheckKind[] = [
+	status,
+	header,
+	body,
+	schema,
+	baseline,
+	time,
+	size,
+	cookie,
+	fault,
+	tls,
+	that
+];
 const byKey = new Map(checkKinds.map((kind) => [kind.key, kind]));
 export const checkKind = (key: string): CheckKind | undefined => byKey.get(key);
 
@@ -23,13 +39,42 @@ export const subjectOf = (check: Check): string => (check.selector ? `${check.ki
 /** A check as a sentence: `body $.nights equals 3`. */
 export function sentenceOf(check: Check): string {
 	const relations = check.relations.map((relation) => {
-		const expected = typeof relation.expected === 'string' ? relation.expected : JSON.stringify(relation.expected);
+		const expected = typeof relation.expected === 'string' ? relation.expected : writeJson(relation.expected);
 		if (relation.name === check.kind) return check.kind === 'that' ? expected : `is ${expected}`;
 		const label = relationOf(relation.name)?.label ?? relation.name;
 		return relation.expected === true ? label : `${label} ${expected}`;
 	});
 	return `${subjectOf(check)} ${relations.join(', ')}`;
 }
+
+/** Whether a result fails its step: those of a check that only should hold do not. */
+export const fails = (result: Pick<CheckResult, 'holds' | 'should'>): boolean => !result.holds && !result.should;
+
+/** Whether a check is left out: it is off, or its pause has not ended. */
+export const isPaused = ({ off, pause }: Check, now: number): boolean =>
+	off && (!pause?.until || new Date(now).toISOString().slice(0, 10) <= pause.until);
+
+/** A text towards the type of what is expected, where its format knows only text. */
+function towards(value: unknown, expected: unknown): unknown {
+	if (Array.isArray(value)) return value.map((one) => towards(one, Array.isArray(expected) ? expected[0] : expected));
+	if (typeof value !== 'string') return value;
+	const text = value.trim();
+	if (typeof expected === 'boolean' && /^(true|false|1|0)$/.test(text)) return text === 'true' || text === '1';
+	if (typeof expected === 'bigint' || (typeof expected === 'number' && /^-?\d{16,}$/.test(text)))
+		return /^-?\d+$/.test(text) ? BigInt(text) : value;
+	if (typeof expected === 'number' && text !== '' && !Number.isNaN(Number(text))) return Number(text);
+	return value;
+}
+
+/** What a relation looks at: all matches when it is about a list, else the one value or the list. */
+function subjectFor({ found, value, text, items }: Subject, list: boolean, expected: Json) {
+	if (list && items) return { found: true, value: text ? towards(items, innerExpected(expected)) : items };
+	return { found, value: text ? towards(value, expected) : value };
+}
+
+/** What items are compared with, where relations are inside. */
+const innerExpected = (expected: Json): unknown =>
+	typeof expected === 'object' && expected !== null && !Array.isArray(expected) ? Object.values(expected)[0] : expected;
 
 /**
  * Judges one check on a reply: one result for each relation. Never throws for what a reply holds;
@@ -41,32 +86,45 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 	const results: CheckResult[] = [];
 	const relational = relationTools(tools.now);
 	for (const { name, expected: written } of check.relations) {
-		const result: CheckResult = { index, subject, relation: name, expected: show(written), received: '', holds: false };
+		const result: CheckResult = {
+			index,
+			subject,
+			relation: name,
+			expected: show(written),
+			received: '',
+			holds: false,
+			...(check.should ? { should: true } : {})
+		};
 		results.push(result);
 		try {
 			// `that` holds an expression already, everything else is a text with expressions
 			const expected: Json = kind === that ? written : await tools.resolve(written);
 			const selector = check.selector ? String(await tools.resolve(check.selector)) : undefined;
 			result.expected = typeof expected === 'string' && kind.form === 'value' ? expected : show(expected);
+			if (kind === body && selector?.startsWith('$')) result.place = selector;
 			const found = await kind.look(tools, selector);
 			if (kind.judge) {
-				const verdict = await kind.judge(found, expected, tools);
+				const verdict = await kind.judge(found, expected, tools, check.settings ?? {});
 				result.holds = verdict.holds;
 				result.received = verdict.received ?? show(found.value);
+				if (verdict.place && !verdict.holds) result.place = verdict.place;
 				continue;
 			}
 			const relation = relationOf(name)!;
+			const seen = subjectFor(found, relation.list === true, expected);
 			const measured = kind === time || kind === size;
-			result.received = !found.found
+			result.received = !seen.found
 				? 'nothing'
 				: measured
-					? showMeasure(kind.key, found.value as number)
-					: show(found.value);
+					? showMeasure(kind.key, seen.value as number)
+					: show(seen.value);
 			if (measured && typeof expected === 'string') result.expected = expected;
-			if (!found.found && !relation.nothing) continue;
-			const verdict = relation.judge(found.found ? found.value : undefined, expected, relational);
+			if (!seen.found && !relation.nothing) continue;
+			const verdict = relation.judge(seen.found ? seen.value : undefined, expected, relational);
 			result.holds = verdict.holds;
 			if (verdict.received) result.received = verdict.received;
+			if (verdict.at !== undefined && result.place && !/[*?:,]|\.\./.test(result.place))
+				result.place += `[${verdict.at}]`;
 		} catch (error) {
 			result.error = error instanceof RangeError ? 'the value is nested too deep' : textOf(error);
 		}

@@ -1,3 +1,5 @@
+import type { Approved } from '../baselines/index.ts';
+import type { TlsFacts } from '../model/exchange.ts';
 import type { Json } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
 import type { Result } from '../values/index.ts';
@@ -8,12 +10,24 @@ export interface Relation {
 	expected: Json;
 }
 
+/** Why a check is off, and until when. */
+export interface Pause {
+	because: string;
+	/** The last day on which it is off, as YYYY-MM-DD; empty for no end. */
+	until: string;
+}
+
 /** One assertion about a reply. All relations must hold. */
 export interface Check {
 	kind: string;
 	selector?: string;
 	relations: Relation[];
+	/** Other fields that the kind knows. */
+	settings?: Record<string, Json>;
 	off: boolean;
+	pause?: Pause;
+	/** It is reported when it does not hold, and fails nothing. */
+	should?: boolean;
 }
 
 /** What came of one relation of a check. A failed check is data; `error` says why one could not be judged. */
@@ -27,6 +41,10 @@ export interface CheckResult {
 	received: string;
 	holds: boolean;
 	error?: string;
+	/** It fails nothing. */
+	should?: boolean;
+	/** Where in the body it hangs, as a selector. */
+	place?: string;
 }
 
 /** What a check may use while it is judged. */
@@ -38,12 +56,38 @@ export interface JudgeTools {
 	expression(source: string): Promise<Result>;
 	/** Milliseconds since 1970. */
 	now(): number;
+	/** What was agreed on for the connection; undefined for plain HTTP. */
+	tls?: TlsFacts | undefined;
+	/** Validates by a JSON Schema of the project. @throws HeronError schema.wrong, file.missing */
+	validate?(value: unknown, file: string): Promise<SchemaFault[]>;
+	/** The approved reply of a name, in this environment or in all. */
+	approved?(name: string): Approved | undefined;
+	/** A text without secrets, as baselines are written. */
+	redact?(text: string): string;
+}
+
+/** One thing that does not fit a schema. */
+export interface SchemaFault {
+	message: string;
+	/** Where in the value. */
+	path: (string | number)[];
 }
 
 /** What a subject gave to be judged. `found` is false when there is nothing there. */
 export interface Subject {
 	found: boolean;
 	value: unknown;
+	/** Its format knows only text: a number may be meant. */
+	text?: boolean;
+	/** All matches, where their number is not told from the value. */
+	items?: unknown[];
+}
+
+export interface KindVerdict {
+	holds: boolean;
+	received?: string;
+	/** As a selector. */
+	place?: string;
 }
 
 /** One kind of check: the subject that it looks at. */
@@ -57,6 +101,8 @@ export interface CheckKind {
 	form: 'value' | 'selector' | 'relations';
 	/** The names of relations that make sense for it; undefined for all. */
 	relations?: readonly string[];
+	/** Fields beside the key that only this kind knows, with their JSON Schema and what is wrong with them. */
+	settings?: Record<string, { doc: string; schema: Json; problem(value: unknown): string | undefined }>;
 	/** What is wrong with the key's value, or undefined. */
 	problem(value: unknown): string | undefined;
 	look(tools: JudgeTools, selector: string | undefined): Subject | Promise<Subject>;
@@ -64,6 +110,7 @@ export interface CheckKind {
 	judge?(
 		subject: Subject,
 		expected: Json,
-		tools: JudgeTools
-	): { holds: boolean; received?: string } | Promise<{ holds: boolean; received?: string }>;
+		tools: JudgeTools,
+		settings: Record<string, Json>
+	): KindVerdict | Promise<KindVerdict>;
 }

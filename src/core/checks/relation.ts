@@ -4,6 +4,8 @@ export interface Verdict {
 	holds: boolean;
 	/** In place of the value, where it says more: the first item that does not fit, a count. */
 	received?: string;
+	/** The place of the item that it hangs on, below what was looked at. */
+	at?: number;
 }
 
 export interface RelationTools {
@@ -21,22 +23,12 @@ export interface RelationKind {
 	/** JSON Schema of what may be expected. */
 	schema: Json;
 	example: { value: Json; expected: Json };
+	/** It is about a list: of what matches in a document that tells one match not from a list of one, all are looked at. */
+	list?: boolean;
 	/** Holds or fails even where nothing was found. */
 	nothing?: boolean;
 	/** What is wrong with the expected value as written, or undefined. Expressions are not looked into. */
 	problem?(expected: unknown): string | undefined;
 	/** @throws Error when the two cannot be compared, with the reason */
 	judge(value: unknown, expected: Json, tools: RelationTools): Verdict;
-}
-
-/** A value for people: JSON on one line, cut when it is long. */
-export function show(value: unknown, limit = 400): string {
-	if (value === undefined) return 'nothing';
-	let text: string;
-	try {
-		text = JSON.stringify(value);
-	} catch {
-		text = 'a value nested too deep to show';
-	}
-	return text.length > limit ? `${text.slice(0, limit)}… (${text.length} characters)` : text;
 }

@@ -1,18 +1,20 @@
 import { textOf } from '../errors.ts';
-import { isObject, same, typeName, type Json } from '../model/json.ts';
-import { parseDuration, parseSize } from '../model/units.ts';
+import { isNumber, isObject, same, typeName, type Json } from '../model/json.ts';
+import { parseDuration, parseSize, showDuration } from '../model/units.ts';
 import { compilePattern, hasExpression } from '../values/index.ts';
-import { show, type RelationKind, type RelationTools, type Verdict } from './relation.ts';
+import { canonical } from '../diff/index.ts';
+import { show } from '../model/show.ts';
+import type { RelationKind, RelationTools, Verdict } from './relation.ts';
 
 const anything: Json = {};
 const TYPES = ['null', 'boolean', 'number', 'integer', 'string', 'array', 'object'];
 
 /** A number, or the number that a numeric text, duration or size stands for. */
-function amount(value: unknown): number {
-	if (typeof value === 'number') return value;
+function amount(value: unknown): number | bigint {
+	if (isNumber(value)) return value;
 	if (typeof value === 'string') {
 		const n = parseDuration(value) ?? parseSize(value) ?? (value.trim() === '' ? NaN : Number(value));
-		if (!Number.isNaN(n)) return n;
+		if (!Number.isNaN(n)) return /^\s*-?\d{16,}\s*$/.test(value) ? BigInt(value) : n;
 	}
 	throw new Error(`${show(value)} is not a number`);
 }
@@ -45,7 +47,7 @@ const textIn = (value: unknown): string => (typeof value === 'string' ? value : 
 
 /** Order of two values: numbers by size, texts by code point. */
 function compare(a: unknown, b: unknown): number {
-	if (typeof a === 'number' && typeof b === 'number') return a - b;
+	if (isNumber(a) && isNumber(b)) return a < b ? -1 : a > b ? 1 : 0;
 	if (typeof a === 'string' && typeof b === 'string') return a < b ? -1 : a > b ? 1 : 0;
 	throw new Error(`${show(a)} and ${show(b)} have no order`);
 }
@@ -64,7 +66,7 @@ const byKey = (items: unknown[], key: Json): unknown[] =>
 const numeric = (
 	name: string,
 	label: string,
-	fits: (a: number, b: number) => boolean,
+	fits: (a: number | bigint, b: number | bigint) => boolean,
 	example: [number, number]
 ): RelationKind => ({
 	name,
@@ -110,19 +112,24 @@ const items = (
 	label,
 	doc,
 	schema: { $ref: '#/$defs/relations' },
+	list: true,
 	example: { value: name === 'none' ? [1, 2] : [5, 6], expected: { above: 4 } },
 	problem: (expected) =>
 		isObject(expected) ? relationsProblem(expected) : 'relations are wanted, such as { above: 4 }',
 	judge(value, expected, tools) {
 		let held = 0;
 		let odd: string | undefined;
+		let at: number | undefined;
 		list(value).forEach((item, index) => {
 			const holds = tools.inner(expected, item).holds;
 			if (holds) held++;
-			if (holds !== pick) odd ??= `item ${index}: ${show(item)}`;
+			if (holds !== pick && odd === undefined) {
+				odd = `item ${index}: ${show(item)}`;
+				at = index;
+			}
 		});
 		const holds = fits(held, list(value).length);
-		return { holds, ...(holds || name === 'any' ? {} : { received: odd }) };
+		return { holds, ...(holds || name === 'any' || odd === undefined ? {} : { received: odd, at: at! }) };
 	}
 });
 
@@ -210,7 +217,8 @@ export const relationKinds: readonly RelationKind[] = [
 			TYPES.includes(String(expected)) || expression(expected) ? undefined : `one of ${TYPES.join(', ')} is wanted`,
 		judge(value, expected) {
 			const is = typeName(value);
-			const holds = is === expected || (expected === 'integer' && Number.isInteger(value));
+			const holds =
+				is === expected || (expected === 'integer' && (typeof value === 'bigint' || Number.isInteger(value)));
 			return { holds, received: `${is} ${show(value)}` };
 		}
 	},
@@ -232,14 +240,69 @@ export const relationKinds: readonly RelationKind[] = [
 	{
 		name: 'count',
 		label: 'has the count',
+		list: true,
 		doc: 'The number of items, entries or characters; a number, or relations such as { atLeast: 1 }.',
 		schema: { anyOf: [{ type: ['number', 'string'] }, { $ref: '#/$defs/relations' }] },
 		example: { value: [1, 2, 3], expected: 3 },
 		problem: (expected) => (isObject(expected) ? relationsProblem(expected) : undefined),
 		judge(value, expected, tools) {
 			const n = sizeOf(value);
-			const holds = isObject(expected) ? tools.inner(expected, n).holds : n === amount(expected);
+			const holds = isObject(expected) ? tools.inner(expected, n).holds : n == amount(expected);
 			return { holds, received: String(n) };
+		}
+	},
+	{
+		name: 'near',
+		label: 'is near',
+		doc: 'A number or time that is away from `to` by no more than `by`: a number, or a duration such as 5 min.',
+		schema: {
+			type: 'object',
+			properties: { to: {}, by: { type: ['number', 'string'] } },
+			required: ['to', 'by'],
+			additionalProperties: false
+		},
+		example: { value: 3.1416, expected: { to: 3.14, by: 0.01 } },
+		problem(expected) {
+			const fits = isObject(expected) && 'to' in expected && 'by' in expected && Object.keys(expected).length === 2;
+			return fits || expression(expected) ? undefined : '{ to: 10, by: 0.5 } or { to: now, by: 5 min } is wanted';
+		},
+		judge(value, expected, tools) {
+			const { to, by } = (isObject(expected) ? expected : {}) as Record<string, Json>;
+			const span = parseDuration(by);
+			if (span === undefined) {
+				const off = Math.abs(Number(amount(value)) - Number(amount(to)));
+				// what decimals cannot hold exactly is not held against the value
+				return { holds: off <= Number(amount(by)) * (1 + 1e-12) };
+			}
+			const off = Math.abs(moment(value, tools.now()) - moment(to, tools.now()));
+			return { holds: off <= span, received: `${show(value)}, ${showDuration(off)} away` };
+		}
+	},
+	{
+		name: 'sameItems',
+		label: 'has the same items as',
+		doc: 'A list with the same items, each as often, in any order.',
+		schema: { type: ['array', 'string'] },
+		example: { value: [2, 1, 2], expected: [1, 2, 2] },
+		list: true,
+		problem: (expected) => (Array.isArray(expected) || expression(expected) ? undefined : 'a list is wanted'),
+		judge(value, expected) {
+			const left = new Map<string, { item: unknown; times: number }>();
+			const count = (item: unknown, by: number) => {
+				const key = canonical(item as Json);
+				const times = (left.get(key)?.times ?? 0) + by;
+				if (times === 0) left.delete(key);
+				else left.set(key, { item, times });
+			};
+			for (const item of list(value)) count(item, 1);
+			for (const item of list(expected)) count(item, -1);
+			const odd = (by: number) =>
+				[...left.values()].filter(({ times }) => times * by > 0).map(({ item }) => show(item, 60));
+			const words = [
+				odd(1).length > 0 ? `too many: ${odd(1).slice(0, 5).join(', ')}` : '',
+				odd(-1).length > 0 ? `missing: ${odd(-1).slice(0, 5).join(', ')}` : ''
+			];
+			return { holds: left.size === 0, ...(left.size > 0 ? { received: words.filter(Boolean).join('; ') } : {}) };
 		}
 	},
 	numeric('below', 'below', (a, b) => a < b, [3, 4]),
@@ -251,6 +314,7 @@ export const relationKinds: readonly RelationKind[] = [
 	{
 		name: 'unique',
 		label: 'has no item twice',
+		list: true,
 		doc: 'No item of the list stands in it twice; with a name, no item has the same value under that name.',
 		schema: { type: ['boolean', 'string'] },
 		example: { value: [{ id: 1 }, { id: 2 }], expected: 'id' },
@@ -268,6 +332,7 @@ export const relationKinds: readonly RelationKind[] = [
 	{
 		name: 'sorted',
 		label: 'is sorted',
+		list: true,
 		doc: 'Each item is not smaller than the one before it (true or ascending), or not larger (descending); by: NAME sorts by that name.',
 		schema: { anyOf: [{ type: ['boolean', 'string'] }, { type: 'object' }] },
 		example: { value: [{ n: 1 }, { n: 2 }], expected: { by: 'n' } },

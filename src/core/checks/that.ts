@@ -1,6 +1,6 @@
 import { templateProblem } from '../values/index.ts';
 import type { CheckKind } from './kind.ts';
-import { show } from './relation.ts';
+import { show } from '../model/show.ts';
 
 const bare = (value: unknown): string =>
 	String(value)

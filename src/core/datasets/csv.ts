@@ -1,4 +1,4 @@
-import type { Json } from '../model/json.ts';
+import { writeJson, type Json } from '../model/json.ts';
 import { guarded } from './cells.ts';
 
 const textOf = (value: Json | undefined): string =>
@@ -7,7 +7,7 @@ const textOf = (value: Json | undefined): string =>
 		: typeof value === 'string'
 			? guarded(value)
 			: typeof value === 'object'
-				? JSON.stringify(value)
+				? writeJson(value)
 				: String(value);
 
 /** One line of CSV (RFC 4180 section 2), with its line end; what a spreadsheet would compute is kept from it. */

@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { isObject, typeName, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, typeName, type Json, type JsonObject, writeJson } from '../model/json.ts';
 import { nearest } from '../messages.ts';
 import { namesOf, typeOfCells, valueOfCell } from './cells.ts';
 import { MOST_COLUMNS, SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } from './dataset.ts';
@@ -119,7 +119,7 @@ export function tableOf(file: string, data: Json, spec: DataSpec, notes: string[
 
 function retyped(value: Json, type: Column['type']): Json | undefined {
 	if (type === 'json') return value;
-	if (type === 'text') return typeof value === 'string' ? value : value === null ? '' : JSON.stringify(value);
+	if (type === 'text') return typeof value === 'string' ? value : value === null ? '' : writeJson(value);
 	if (typeof value === 'string') return valueOfCell(value, type);
 	return value === null || typeof value === type ? value : undefined;
 }

@@ -1,5 +1,5 @@
 import { checkKind, relationNames, type Check } from '../checks/index.ts';
-import { parseSend, stepKinds } from '../steps/index.ts';
+import { checkCheck, parseSend, stepKinds, TAKES, type Take } from '../steps/index.ts';
 import { templateProblem } from '../values/index.ts';
 import { isObject, type Json, type JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
@@ -29,7 +29,50 @@ export interface SendSpec {
 	cookies: Param[];
 	body?: Body;
 	checks: Check[];
-	keep: { name: string; selector: string }[];
+	keep: Kept[];
+}
+
+/** A value that is kept for later steps. */
+export interface Kept {
+	name: string;
+	selector: string;
+	/** Which of several matches; left out: one value where one place can match, else all as a list. */
+	take?: Take;
+	/** What is kept when nothing matches; without it that is a failure. */
+	otherwise?: Json;
+}
+
+/** What a step is repeated until, and how long that may take. */
+export interface Until {
+	/** What must hold; left out: all checks of the step. */
+	check?: Check;
+	/** Milliseconds between two tries. */
+	every: number;
+	/** By how much that grows from try to try. */
+	growth: number;
+	/** Milliseconds for all tries. */
+	within: number;
+	/** The most tries; 0 for no limit. */
+	times: number;
+}
+
+/** What is tried again, and how. */
+export interface Retry {
+	/** Tries beyond the first. */
+	times: number;
+	every: number;
+	growth: number;
+	/** `failed`, `error`, `timeout`, status codes and ranges; empty for failed and error. */
+	on: string[];
+}
+
+/** Another scenario that is carried out by a step. */
+export interface CallSpec {
+	/** A scenario of the same collection, or `collection/scenario`. */
+	target: string;
+	with: JsonObject;
+	/** Once in a run, for all that call it with the same values. */
+	once: boolean;
 }
 
 export interface Step {
@@ -43,12 +86,19 @@ export interface Step {
 	cleanup: boolean;
 	/** What it repeats over, each time as `$row`: a dataset, a list that is computed, or a list. */
 	each?: Json;
-	retry: { times: number; every: number };
+	retry: Retry;
+	until?: Until;
+	/** It is carried out beside the step above. */
+	parallel: boolean;
 	/** Milliseconds for all attempts; 0 for no limit of its own. */
 	timeout: number;
 	send?: SendSpec;
 	set?: JsonObject;
 	wait?: string;
+	call?: CallSpec;
+	script?: string;
+	/** The reason for which the scenario ends here. */
+	stop?: string;
 }
 
 export interface Scenario {
@@ -60,6 +110,10 @@ export interface Scenario {
 	credential: string;
 	/** It runs once for each row. */
 	rows?: RowsSpec;
+	/** Names that whoever calls it gives values, with what holds when nobody does; null where a value must be given. */
+	inputs: JsonObject;
+	/** What a call of it keeps; undefined for all that its steps keep. */
+	outputs?: JsonObject;
 	steps: Step[];
 }
 
@@ -85,7 +139,12 @@ const RETRY: Json = {
 		{ type: 'integer', minimum: 0, maximum: 100 },
 		{
 			type: 'object',
-			properties: { times: { type: 'integer', minimum: 0, maximum: 100 }, every: { type: 'string' } },
+			properties: {
+				times: { type: 'integer', minimum: 0, maximum: 100 },
+				every: { type: 'string' },
+				growth: { type: 'number', minimum: 1, maximum: 10 },
+				on: { type: 'array', items: { type: ['string', 'integer'] } }
+			},
 			required: ['times'],
 			additionalProperties: false
 		}
@@ -99,10 +158,43 @@ function checkRetry(value: unknown, report: Report): void {
 	}
 	if (!isObject(value)) return;
 	for (const key of Object.keys(value))
-		if (key !== 'times' && key !== 'every') report([key], `unknown key "${key}"; known are every, times`);
+		if (!['times', 'every', 'growth', 'on'].includes(key))
+			report([key], `unknown key "${key}"; known are every, growth, on, times`);
+	checkGrowth(value.growth, report);
+	const on = value.on === undefined || Array.isArray(value.on) ? (value.on ?? []) : [value.on];
+	for (const one of on as unknown[])
+		if (!/^(failed|error|timeout|[1-5]XX|[1-5]\d\d)$/i.test(String(one)))
+			report(['on'], `"${String(one)}" is none of failed, error, timeout, a status (503) or a range (5XX)`);
 	if (value.every !== undefined && parseDuration(value.every) === undefined)
 		report(['every'], 'a duration is wanted, such as 500 ms');
 }
+
+function checkGrowth(value: unknown, report: Report): void {
+	if (value !== undefined && (typeof value !== 'number' || value < 1 || value > 10))
+		report(['growth'], 'a number from 1 to 10 is wanted: 2 doubles the wait from try to try');
+}
+
+const UNTIL_FIELDS = ['every', 'growth', 'within', 'times'];
+
+function checkUntil(value: unknown, report: Report): void {
+	if (!isObject(value))
+		return report([], 'what must hold is wanted, such as { status: 200, every: 500 ms, within: 10 s }');
+	for (const key of ['every', 'within'])
+		if (value[key] !== undefined && parseDuration(value[key]) === undefined)
+			report([key], 'a duration is wanted, such as 500 ms');
+	checkGrowth(value.growth, report);
+	if (value.times !== undefined && (!Number.isInteger(value.times) || (value.times as number) < 1))
+		report(['times'], 'a whole number of tries is wanted');
+	const check = Object.fromEntries(Object.entries(value).filter(([key]) => !UNTIL_FIELDS.includes(key)));
+	if (Object.keys(check).length > 0) checkCheck(check, 0, ([, ...at], message) => report(at, message));
+}
+
+const valueMap = (doc: string) =>
+	shaped({ type: 'object', description: doc }, (value, report) => {
+		if (!isObject(value)) return report([], 'names with values are wanted');
+		for (const name of Object.keys(value))
+			if (!/^[A-Za-z_]\w*$/.test(name)) report([name], `"${name}" cannot be a name: letters, digits and _ can`);
+	});
 
 const step = record(
 	{
@@ -125,6 +217,21 @@ const step = record(
 			checkEach
 		),
 		cleanup: flag('Runs whatever happened above.'),
+		until: shaped(
+			{
+				type: 'object',
+				description:
+					'Repeats the step until a check holds, or without one until all of its checks do: { status: 200, every: 500 ms, growth: 2, within: 10 s, times: 20 }.',
+				properties: {
+					every: { type: 'string' },
+					growth: { type: 'number', minimum: 1, maximum: 10 },
+					within: { type: 'string' },
+					times: { type: 'integer', minimum: 1 }
+				}
+			},
+			checkUntil
+		),
+		parallel: flag('It is carried out beside the step above.'),
 		retry: shaped(RETRY, checkRetry),
 		timeout: duration('The longest time for all attempts.'),
 		off: flag('Left out of runs.')
@@ -151,6 +258,8 @@ const scenario = record(
 		credential: text('Another credential than the collection’s; none for none.'),
 		off: flag('Left out of runs.'),
 		rows: rows('It runs once for each row of a dataset.'),
+		inputs: valueMap('Names that a call gives values, each with its default; null where a call must give one.'),
+		outputs: valueMap('What a call of this scenario keeps; left out: all that its steps keep.'),
 		steps: listOf(step, 'What happens, in order.')
 	},
 	{ id: 'suites and the command speak of the scenario by it' }
@@ -217,14 +326,27 @@ export function parseCheck(value: Json): Check | undefined {
 	if (!key) return undefined;
 	const { form } = checkKind(key)!;
 	const given = value[key] as Json;
-	const off = value.off === true;
-	if (form === 'value') return { kind: key, relations: [{ name: key, expected: given }], off };
+	const { settings = {} } = checkKind(key)!;
+	const common = {
+		off: value.off === true || isObject(value.off),
+		...(isObject(value.off) ? { pause: { because: str(value.off.because), until: str(value.off.until) } } : {}),
+		...(value.should === true ? { should: true } : {})
+	};
+	if (form === 'value') {
+		const own = Object.entries(value).filter(([name]) => Object.hasOwn(settings, name));
+		return {
+			kind: key,
+			relations: [{ name: key, expected: given }],
+			...(own.length > 0 ? { settings: Object.fromEntries(own) as JsonObject } : {}),
+			...common
+		};
+	}
 	const source = form === 'relations' ? (isObject(given) ? given : {}) : value;
 	const relations = Object.keys(source)
 		.filter((name) => relationNames.includes(name))
 		.map((name) => ({ name, expected: source[name] as Json }));
 	const selector = form === 'selector' && given ? String(given) : undefined;
-	return { kind: key, relations, off, ...(selector === undefined ? {} : { selector }) };
+	return { kind: key, relations, ...common, ...(selector === undefined ? {} : { selector }) };
 }
 
 /** The text as a file may hold it for a name. */
@@ -244,14 +366,52 @@ export function parseStep(value: unknown): Step {
 		off: given.off === true,
 		when: str(given.when),
 		cleanup: given.cleanup === true,
-		retry: { times: Number(retry.times ?? 0) || 0, every: parseDuration(retry.every) ?? 0 },
+		parallel: given.parallel === true,
+		retry: {
+			times: Number(retry.times ?? 0) || 0,
+			every: parseDuration(retry.every) ?? 0,
+			growth: Number(retry.growth ?? 1) || 1,
+			on: (Array.isArray(retry.on) ? retry.on : retry.on === undefined ? [] : [retry.on]).map((one) => String(one))
+		},
 		timeout: parseDuration(given.timeout) ?? 0
 	};
 	if (given.each !== undefined && given.each !== null) parsed.each = given.each as Json;
+	if (isObject(given.until)) parsed.until = parseUntil(given.until);
 	if (kind === 'set') parsed.set = (isObject(given.set) ? given.set : {}) as JsonObject;
 	else if (kind === 'wait') parsed.wait = str(given.wait);
+	else if (kind === 'script') parsed.script = str(given.script);
+	else if (kind === 'stop') parsed.stop = str(given.stop);
+	else if (kind === 'call')
+		parsed.call = {
+			target: str(given.call),
+			with: (isObject(given.with) ? given.with : {}) as JsonObject,
+			once: given.once === true
+		};
 	else parsed.send = parseSendSpec(given);
 	return parsed;
+}
+
+function parseUntil(given: Record<string, unknown>): Until {
+	const { every, growth, within, times, ...rest } = given;
+	const check = parseCheck(rest as Json);
+	return {
+		...(check ? { check } : {}),
+		every: parseDuration(every) ?? 1000,
+		growth: Number(growth ?? 1) || 1,
+		within: parseDuration(within) ?? 30_000,
+		times: Number(times ?? 0) || 0
+	};
+}
+
+function parseKept(name: string, given: unknown): Kept {
+	if (!isObject(given)) return { name, selector: str(given) };
+	const take = TAKES.find((one) => one === given.take);
+	return {
+		name,
+		selector: str(given.from),
+		...(take ? { take } : {}),
+		...(given.default === undefined ? {} : { otherwise: given.default as Json })
+	};
 }
 
 function parseSendSpec(given: Record<string, unknown>): SendSpec {
@@ -266,9 +426,7 @@ function parseSendSpec(given: Record<string, unknown>): SendSpec {
 		headers: parseParams(given.headers),
 		cookies: parseParams(given.cookies),
 		checks: list(given.checks).flatMap((check) => parseCheck(check as Json) ?? []),
-		keep: isObject(given.keep)
-			? Object.entries(given.keep).map(([name, selector]) => ({ name, selector: str(selector) }))
-			: []
+		keep: isObject(given.keep) ? Object.entries(given.keep).map(([name, selector]) => parseKept(name, selector)) : []
 	};
 	if (isObject(given.body)) {
 		const key = Object.keys(given.body).find((name) => name !== 'type');
@@ -288,6 +446,8 @@ export function parseScenario(value: unknown): Scenario {
 		id: str(given.id),
 		title: str(given.title, str(given.id)),
 		...(over ? { rows: over } : {}),
+		inputs: (isObject(given.inputs) ? given.inputs : {}) as JsonObject,
+		...(isObject(given.outputs) ? { outputs: given.outputs as JsonObject } : {}),
 		tags: list(given.tags).map(String),
 		off: given.off === true,
 		connection: str(given.connection),

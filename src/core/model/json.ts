@@ -1,5 +1,7 @@
-/** What a document, an event or a wire message may hold. */
-export type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
+import { isInteger, isSafeNumber, parse as parseLossless } from 'lossless-json';
+
+/** What a document, an event or a wire message may hold. An integer beyond 2^53 is a bigint, so that no digit is lost. */
+export type Json = null | boolean | number | bigint | string | Json[] | { [key: string]: Json };
 export type JsonObject = { [key: string]: Json };
 
 export const isObject = (value: unknown): value is Record<string, unknown> =>
@@ -8,6 +10,8 @@ export const isObject = (value: unknown): value is Record<string, unknown> =>
 /** Structural equality of plain data; key order does not matter. */
 export function same(a: unknown, b: unknown): boolean {
 	if (Object.is(a, b)) return true;
+	// a bigint and a number are the same when no digit differs; == compares the two exactly
+	if (typeof a === 'bigint' || typeof b === 'bigint') return isNumber(a) && isNumber(b) && a == b;
 	if (Array.isArray(a)) {
 		return Array.isArray(b) && a.length === b.length && a.every((item, i) => same(item, b[i]));
 	}
@@ -21,5 +25,42 @@ export function typeName(value: unknown): string {
 	if (value === undefined) return 'nothing';
 	if (value === null) return 'null';
 	if (Array.isArray(value)) return 'array';
-	return typeof value;
+	return typeof value === 'bigint' ? 'number' : typeof value;
+}
+
+export const isNumber = (value: unknown): value is number | bigint =>
+	typeof value === 'number' || typeof value === 'bigint';
+
+/** An integer of sixteen digits or more may be more than a double holds. */
+const LONG = /(?:^|[:[,])\s*-?\d{16,}\s*(?:[,\]}]|$)/;
+const exact = (digits: string): number | bigint =>
+	isInteger(digits) && !isSafeNumber(digits) ? BigInt(digits) : Number(digits);
+
+/**
+ * Reads JSON text (RFC 8259) without losing digits of integers.
+ * @throws SyntaxError with the parser's reason
+ */
+export function parseJson(text: string): Json {
+	// the quick reader says what is wrong, too
+	const value = JSON.parse(text) as Json;
+	return LONG.test(text)
+		? (parseLossless(text, null, { parseNumber: exact, onDuplicateKey: ({ newValue }) => newValue }) as Json)
+		: value;
+}
+
+const DIGITS = '\uFDD4';
+
+/** JSON text of a value, integers with all their digits. */
+export function writeJson(value: unknown, indent?: number | string): string {
+	let some = false;
+	const text = JSON.stringify(
+		value,
+		(_, item: unknown) => {
+			if (typeof item !== 'bigint') return item;
+			some = true;
+			return `${DIGITS}${item}${DIGITS}`;
+		},
+		indent
+	) as string | undefined;
+	return some ? text!.replace(new RegExp(`"${DIGITS}(-?\\d+)${DIGITS}"`, 'g'), '$1') : (text as string);
 }

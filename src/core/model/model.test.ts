@@ -272,7 +272,9 @@ describe('units', () => {
 		['5s', 5000],
 		['1.5 min', 90_000],
 		['5', undefined],
-		['5 h', undefined]
+		['5 h', 18_000_000],
+		['30 d', 2_592_000_000],
+		['5 w', undefined]
 	])('%s is %s ms', (text, ms) => expect(parseDuration(text)).toBe(ms));
 	test.each([
 		['20 kB', 20_000],

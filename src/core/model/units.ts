@@ -1,4 +1,4 @@
-const DURATION = { ms: 1, s: 1000, min: 60_000 } as const;
+const DURATION = { ms: 1, s: 1000, min: 60_000, h: 3_600_000, d: 86_400_000 } as const;
 const SIZE = { B: 1, kB: 1000, MB: 1_000_000 } as const;
 
 function parse(text: unknown, units: Record<string, number>): number | undefined {
@@ -7,7 +7,7 @@ function parse(text: unknown, units: Record<string, number>): number | undefined
 	return factor ? Number(match[1]) * factor : undefined;
 }
 
-/** Milliseconds of `800 ms`, `5 s`, `2 min`; undefined when it is not a duration. */
+/** Milliseconds of `800 ms`, `5 s`, `2 min`, `3 h`, `30 d`; undefined when it is not a duration. */
 export const parseDuration = (text: unknown): number | undefined => parse(text, DURATION);
 
 /** Bytes of `300 B`, `20 kB`, `5 MB` (powers of ten); undefined when it is not a size. */

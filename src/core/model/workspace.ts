@@ -219,7 +219,8 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
 				}
 			});
-			crossScenario(file, at, scenario, wrong, warn);
+			crossScenario(workspace, file, at, scenario, wrong, warn);
+			crossCalls(workspace, file, at, scenario, wrong);
 		});
 	}
 }
@@ -290,12 +291,20 @@ function filesOf(step: Step): string[] {
 }
 
 /** Uses of outputs before they are kept, of steps that are not there, and outputs that nobody uses. */
-function crossScenario(file: string, at: number, scenario: Scenario, wrong: ReportCross, warn: ReportCross): void {
+function crossScenario(
+	workspace: Workspace,
+	file: string,
+	at: number,
+	scenario: Scenario,
+	wrong: ReportCross,
+	warn: ReportCross
+): void {
+	const collection = file.replace(/^collections\/|\.yaml$/g, '');
 	const used = new Set<string>();
-	const before = new Map<string, Set<string>>();
+	const before = new Map<string, Set<string> | 'any'>();
 	scenario.steps.forEach((step, index) => {
 		const path = ['scenarios', at, 'steps', index];
-		const own = new Set(step.send?.keep.map((keep) => keep.name));
+		const own = outputsOf(workspace, collection, step);
 		for (const { name, rest, optional } of stepReferences(step)) {
 			const output = rest[0] ?? '';
 			used.add(`${name}.${output}`);
@@ -306,7 +315,7 @@ function crossScenario(file: string, at: number, scenario: Scenario, wrong: Repo
 				const message = later ? `$steps.${name} is used before step ${name} has run` : '';
 				if (later) wrong(file, path, 'model.wrong', { detail: message });
 				else wrong(file, path, 'model.reference', { kind: 'step', name, nearest: nearest(name, [...before.keys()]) });
-			} else if (output && !outputs.has(output)) {
+			} else if (output && outputs !== 'any' && !outputs.has(output)) {
 				wrong(file, path, 'model.reference', {
 					kind: `value kept by ${name} as`,
 					name: output,
@@ -325,6 +334,76 @@ function crossScenario(file: string, at: number, scenario: Scenario, wrong: Repo
 	});
 }
 
+/** The names under which a step keeps values; those of a script as far as its text tells. */
+export const keptNames = (step: Step): string[] =>
+	step.script === undefined
+		? (step.send?.keep ?? []).map(({ name }) => name)
+		: [...step.script.matchAll(/\bkeep\(\s*(["'`])(\w+)\1/g)].map(([, , name]) => name!);
+
+/** What a step keeps: `any` where only running it tells. */
+function outputsOf(workspace: Workspace, collection: string, step: Step): Set<string> | 'any' {
+	if (!step.call) return new Set(keptNames(step));
+	const called = scenarioCalled(workspace, collection, step.call.target);
+	if (!called) return 'any';
+	if (called.scenario.outputs) return new Set(Object.keys(called.scenario.outputs));
+	const all = called.scenario.steps.map((one) => (one.call ? 'any' : outputsOf(workspace, called.collection, one)));
+	return all.includes('any') ? 'any' : new Set(all.flatMap((one) => (one === 'any' ? [] : [...one])));
+}
+
+function scenarioCalled(workspace: Workspace, from: string, target: string) {
+	const [one = '', other] = target.split('/');
+	const collection = other === undefined ? from : one;
+	const scenario = workspace.collections.get(collection)?.scenarios.find(({ id }) => id === (other ?? one));
+	return scenario && { collection, scenario };
+}
+
+/** Calls of scenarios that are not there, that lead back to themselves, or that are not given what they want. */
+function crossCalls(workspace: Workspace, file: string, at: number, scenario: Scenario, wrong: ReportCross): void {
+	const own = file.replace(/^collections\/|\.yaml$/g, '');
+	const leadsBack = (from: string, one: Scenario, seen: string[]): string[] | undefined => {
+		for (const { call } of one.steps) {
+			const called = call && scenarioCalled(workspace, from, call.target);
+			if (!called) continue;
+			const key = `${called.collection}/${called.scenario.id}`;
+			if (key === `${own}/${scenario.id}`) return [...seen, key];
+			const found = seen.includes(key) ? undefined : leadsBack(called.collection, called.scenario, [...seen, key]);
+			if (found) return found;
+		}
+		return undefined;
+	};
+	scenario.steps.forEach((step, index) => {
+		if (!step.call) return;
+		const path = ['scenarios', at, 'steps', index, 'call'];
+		const called = scenarioCalled(workspace, own, step.call.target);
+		if (!called) {
+			const names = [...workspace.collections.values()].flatMap((collection) =>
+				collection.scenarios.map(({ id }) => (collection.name === own ? id : `${collection.name}/${id}`))
+			);
+			return wrong(file, path, 'model.reference', {
+				kind: 'scenario',
+				name: step.call.target,
+				nearest: nearest(step.call.target, names)
+			});
+		}
+		const cycle = leadsBack(own, { ...scenario, steps: [step] }, [`${own}/${scenario.id}`]);
+		if (cycle) wrong(file, path, 'model.wrong', { detail: `this call leads back to itself: ${cycle.join(' → ')}` });
+		const { inputs } = called.scenario;
+		for (const [name, value] of Object.entries(inputs))
+			if (value === null && !Object.hasOwn(step.call.with, name))
+				wrong(file, path, 'model.wrong', {
+					detail: `${step.call.target} wants a value for ${name}: give it under with`
+				});
+		if (Object.keys(inputs).length > 0)
+			for (const name of Object.keys(step.call.with))
+				if (!Object.hasOwn(inputs, name))
+					wrong(file, [...path.slice(0, -1), 'with', name], 'model.reference', {
+						kind: `input of ${step.call.target}`,
+						name,
+						nearest: nearest(name, Object.keys(inputs))
+					});
+	});
+}
+
 /** The outputs of other steps that a step asks for. */
 export const stepReferences = (step: Step) => stepNames(step).filter((reference) => reference.root === 'steps');
 
@@ -336,6 +415,8 @@ export function stepNames(step: Step) {
 		check.kind === 'that' ? referencesIn(String(check.relations[0]?.expected), true) : []
 	);
 	const checks = (send?.checks ?? []).filter((check) => check.kind !== 'that' && !check.off);
+	const until = step.until?.check;
+	const untilThat = until?.kind === 'that' ? referencesIn(String(until.relations[0]?.expected), true) : [];
 	const on = <T extends { off: boolean }>(list: T[] = []) => list.filter((item) => !item.off);
 	const sent = send
 		? [
@@ -356,7 +437,8 @@ export function stepNames(step: Step) {
 		...referencesIn(sent),
 		...referencesIn(checks),
 		...that,
-		...referencesIn([step.set, step.wait])
+		...untilThat,
+		...referencesIn([step.set, step.wait, step.stop, step.call?.with, until?.kind === 'that' ? undefined : until])
 	];
 }
 

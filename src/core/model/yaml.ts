@@ -1,5 +1,5 @@
 import { CORE_SCHEMA, load } from 'js-yaml';
-import { isMap, isScalar, isSeq, LineCounter, parseDocument, type Document, type Node } from 'yaml';
+import { isMap, isScalar, isSeq, LineCounter, parseDocument, visit, type Document, type Node } from 'yaml';
 import { HeronError, type Problem } from '../errors.ts';
 import type { Json } from './json.ts';
 import { showSize } from './units.ts';
@@ -14,8 +14,25 @@ export interface ParsedYaml {
 	placeOf(path: readonly (string | number)[]): { line: number; column: number };
 }
 
-export const readDocument = (text: string, lineCounter?: LineCounter): Document =>
-	parseDocument(text, { version: '1.2', prettyErrors: false, ...(lineCounter ? { lineCounter } : {}) });
+// integers of which a double may lose digits
+const LONG_INTEGER = /(?<![\w.])-?\d{16,}(?![\w.])/;
+
+export function readDocument(text: string, lineCounter?: LineCounter): Document {
+	const intAsBigInt = LONG_INTEGER.test(text);
+	const document = parseDocument(text, {
+		version: '1.2',
+		prettyErrors: false,
+		intAsBigInt,
+		...(lineCounter ? { lineCounter } : {})
+	});
+	if (intAsBigInt)
+		visit(document, {
+			Scalar(_, node) {
+				if (typeof node.value === 'bigint' && Number.isSafeInteger(Number(node.value))) node.value = Number(node.value);
+			}
+		});
+	return document;
+}
 
 // what the two readers take differently, or what makes much of little: anchors and aliases, directives, tags, a key that is null
 const UNUSUAL = /^%|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[\s,[{:-])[&*!]\S/m;
@@ -25,7 +42,7 @@ const UNUSUAL = /^%|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[\s,[{:-])[&*!]\S/m;
  * @returns undefined when that one has to look: for everything that is unusual or wrong
  */
 function quickly(text: string): { value: Json } | undefined {
-	if (text.trim() === '' || UNUSUAL.test(text)) return undefined;
+	if (text.trim() === '' || UNUSUAL.test(text) || LONG_INTEGER.test(text)) return undefined;
 	try {
 		return { value: load(text, { schema: CORE_SCHEMA }) as Json };
 	} catch {

@@ -1,9 +1,10 @@
 import { showDuration, showSize } from '../model/units.ts';
 import { counted } from '../messages.ts';
 import { summaryLine, type Outcome, type ScenarioState, type StepResult } from '../run/index.ts';
-import { relationOf, show } from '../checks/index.ts';
+import { fails, relationOf, show } from '../checks/index.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { ReportKind } from './kind.ts';
+import { sentenceOfResult } from './sentence.ts';
 
 const WORDS: Record<Outcome, string> = { passed: 'passed', failed: 'FAILED', error: 'ERROR', skipped: 'skipped' };
 const CODES: Record<Outcome, number> = { passed: 32, failed: 31, error: 35, skipped: 90 };
@@ -53,6 +54,8 @@ export const console: ReportKind = {
 		const paint = (code: number, text: string) => (color ? `\u001b[${code}m${text}\u001b[0m` : text);
 		const bold = (text: string) => paint(1, text);
 		const faults: string[] = [];
+		const advice: string[] = [];
+		const left: string[] = [];
 		let more = 0;
 
 		const fault = (result: StepResult): string => {
@@ -63,7 +66,7 @@ export const console: ReportKind = {
 			const line = replyLine(result);
 			if (line) lines.push(`        ${line}`);
 			if (result.error) lines.push(`        ${result.error.message}`);
-			for (const check of result.checks.filter((one) => !one.holds)) {
+			for (const check of result.checks.filter(fails)) {
 				const relation =
 					check.relation === check.subject ? '' : ` ${relationOf(check.relation)?.label ?? check.relation}`;
 				lines.push(`        ${check.subject}${relation}`);
@@ -71,6 +74,7 @@ export const console: ReportKind = {
 				else lines.push(`          expected  ${check.expected}`, `          received  ${check.received}`);
 			}
 			if (result.attempts > 1) lines.push(`        tried ${result.attempts} times`);
+			for (const line of result.log ?? []) lines.push(`        log  ${line}`);
 			return lines.join('\n');
 		};
 
@@ -82,6 +86,10 @@ export const console: ReportKind = {
 					if (faults.length < FAULTS_SHOWN) faults.push(fault(result));
 					else more++;
 				}
+				if (result.cleanup && (result.outcome === 'failed' || result.outcome === 'error'))
+					left.push(`${placeOf(result)}  ${replyLine(result)}`);
+				for (const check of result.checks)
+					if (check.should && !check.holds) advice.push(`${placeOf(result)}  ${sentenceOfResult(check)}`);
 				if (detail !== 'verbose') return '';
 				const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
 				const what = result.outcome === 'skipped' ? (result.reason ?? '') : replyLine(result);
@@ -94,7 +102,11 @@ export const console: ReportKind = {
 				const rest = more > 0 ? `and ${more} more that did not pass: a report has them all\n\n` : '';
 				const rows = [...state.scenarios.values()].filter((one) => one.rowOutcomes).map(rowLine);
 				const told = detail === 'quiet' ? '' : rows.map((text) => `${text}\n`).join('');
-				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
+				const list = (title: string, lines: string[]) =>
+					lines.length > 0 ? `${title}\n${lines.map((text) => `        ${text}\n`).join('')}\n` : '';
+				const behind = list('left behind, because its clean-up did not pass:', left);
+				const should = detail === 'quiet' ? '' : list('should hold, and does not:', advice.slice(0, FAULTS_SHOWN));
+				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${behind}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
 			}
 		};
 	}

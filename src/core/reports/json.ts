@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import type { Exchange, StepResult } from '../run/index.ts';
 import { bytesToBase64, decodeText } from '../values/index.ts';
@@ -76,7 +77,7 @@ export const json: ReportKind = {
 				if (event.type !== 'step') return '';
 				const comma = first ? '' : ',\n';
 				first = false;
-				return comma + JSON.stringify(stepData(event.result));
+				return comma + writeJson(stepData(event.result));
 			},
 			end(state, exitCode) {
 				const outcomes = [...state.scenarios.values()].map(({ scenario, outcome, ms }) => ({

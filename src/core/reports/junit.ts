@@ -1,3 +1,4 @@
+import { fails } from '../checks/index.ts';
 import { sentenceOfResult } from './sentence.ts';
 import type { StepResult } from '../run/index.ts';
 import { escapeXml } from '../values/index.ts';
@@ -23,7 +24,7 @@ function testcase(result: StepResult): string {
 		return `${open}>\n      <error message="${text(message)}" type="${text(code)}">${text(call)}</error>\n    </testcase>\n`;
 	}
 	if (result.outcome === 'passed') return `${open}/>\n`;
-	const failed = result.checks.filter((check) => !check.holds);
+	const failed = result.checks.filter(fails);
 	const lines = failed.map(sentenceOfResult);
 	const message = lines.length === 1 ? lines[0]! : `${failed.length} checks do not hold: ${lines.join('; ')}`;
 	return `${open}>\n      <failure message="${text(message)}" type="check">${text([call, ...lines].join('\n'))}</failure>\n    </testcase>\n`;

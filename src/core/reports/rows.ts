@@ -1,3 +1,4 @@
+import { fails } from '../checks/index.ts';
 import { csvLine } from '../datasets/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { worst, type Outcome, type StepResult } from '../run/index.ts';
@@ -26,7 +27,7 @@ export const faultsOf = (result: Pick<StepResult, 'step' | 'error' | 'checks' | 
 	const at = result.pass ? `${result.step}, pass ${result.pass.number}` : result.step;
 	return [
 		...(result.error ? [`${at}: ${result.error.message}`] : []),
-		...result.checks.filter((check) => !check.holds).map((check) => `${at}: ${sentenceOfResult(check)}`)
+		...result.checks.filter(fails).map((check) => `${at}: ${sentenceOfResult(check)}`)
 	];
 };
 

@@ -13,7 +13,7 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { transportOf } from '../model/transport.ts';
 import type { Workspace } from '../model/workspace.ts';
 import type { Chosen } from './plan.ts';
-import type { StepContext } from './scenario.ts';
+import type { StepContext } from './context.ts';
 import type { Session } from './ports.ts';
 import type { Scope } from '../values/index.ts';
 

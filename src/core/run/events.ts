@@ -57,16 +57,22 @@ export interface StepResult {
 	/** Place of the step in its scenario, from 0. */
 	index: number;
 	kind: string;
-	/** `POST /bookings` as written; empty for other kinds than send. */
+	/** `POST /bookings` as written; a few words for other kinds than send. */
 	call: string;
 	cleanup: boolean;
 	outcome: Outcome;
-	/** Why it was skipped. */
+	/** Why it was skipped, or why the scenario ends here. */
 	reason?: string;
 	error?: { code: string; message: string };
 	checks: CheckResult[];
 	kept: Record<string, Json>;
 	attempts: number;
+	/** How often it was sent until what must hold held. */
+	tries?: number;
+	/** How many calls of scenarios lead to it; left out for none. */
+	depth?: number;
+	/** What a script wrote. */
+	log?: string[];
 	exchanges: Exchange[];
 	startedAt: number;
 	ms: number;
@@ -99,6 +105,8 @@ export type RunEvent =
 	/** `more`: steps that were not counted when the run began. */
 	| { type: 'scenario'; scenario: string; startedAt: number; row?: RowRef; more?: number }
 	| { type: 'begin'; scenario: string; step: string; row?: number; more?: number }
+	/** How far a step that takes long has come. */
+	| { type: 'progress'; scenario: string; step: string; text: string }
 	| { type: 'step'; result: StepResult }
 	| { type: 'scenario-end'; scenario: string; outcome: Outcome; ms: number; row?: number }
 	| { type: 'end'; summary: Summary; ms: number; stopped: string };

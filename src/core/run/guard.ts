@@ -2,18 +2,20 @@ import { HeronError } from '../errors.ts';
 import { counted } from '../messages.ts';
 import { effectOf } from '../model/method.ts';
 import type { Workspace } from '../model/workspace.ts';
-import type { Chosen } from './plan.ts';
+import { calledScenario, type Chosen } from './plan.ts';
 
 const NAMED = 12;
 
 /** Calls of a run that may change something, as `collection/scenario › POST /path`; those of steps that are off left out. */
-export function unsafeCalls(scenarios: Chosen[], only: string[] = []): string[] {
-	return scenarios.flatMap(({ key, scenario }) =>
-		scenario.steps.flatMap(({ id, off, send }) => {
-			const runs = only.length > 0 ? only.includes(id) : !off;
-			return runs && send && effectOf(send.method) !== 'safe' ? [`${key} › ${send.method} ${send.target}`] : [];
-		})
-	);
+export function unsafeCalls(workspace: Workspace, scenarios: Chosen[], only: string[] = []): string[] {
+	const callsOf = (chosen: Chosen, key: string, wanted: string[], seen: string[]): string[] =>
+		chosen.scenario.steps.flatMap(({ id, off, send, call }) => {
+			if (wanted.length > 0 ? !wanted.includes(id) : off) return [];
+			if (send) return effectOf(send.method) === 'safe' ? [] : [`${key} › ${send.method} ${send.target}`];
+			const called = call && calledScenario(workspace, chosen, call.target);
+			return called && !seen.includes(called.key) ? callsOf(called, `${key} › ${id}`, [], [...seen, called.key]) : [];
+		});
+	return scenarios.flatMap((chosen) => callsOf(chosen, chosen.key, only, [chosen.key]));
 }
 
 /**
@@ -28,7 +30,7 @@ export function demandAllowed(
 ): void {
 	const guarded = workspace.environments.get(environment)?.guarded;
 	if (!guarded || allowed) return;
-	const calls = unsafeCalls(scenarios, only);
+	const calls = unsafeCalls(workspace, scenarios, only);
 	if (calls.length === 0) return;
 	const rest = calls.length > NAMED ? [`and ${calls.length - NAMED} more`] : [];
 	throw new HeronError(

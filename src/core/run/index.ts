@@ -1,7 +1,9 @@
 export * from './events.ts';
 export * from './ports.ts';
+export { SCRIPT_LIMITS, type ScriptInput, type ScriptLimits, type ScriptOutcome, type ScriptPort } from './script.ts';
 export {
 	allScenarios,
+	calledScenario,
 	choose,
 	findUnresolved,
 	refuseProblems,
@@ -23,7 +25,8 @@ export {
 	type ScenarioState
 } from './reduce.ts';
 export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
-export { emptyMemory, prepareCall, scopeOf, type Memory, type StepContext } from './scenario.ts';
+export { judgeReply, keepOne, prepareCall } from './call.ts';
+export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 export { demandAllowed, unsafeCalls } from './guard.ts';
 export {
 	countRows,

@@ -4,7 +4,7 @@ import type { HeaderList } from '../model/reply.ts';
 import type { Redactor } from '../redact.ts';
 import type { Chosen } from './plan.ts';
 import type { Marked } from './prepare.ts';
-import type { Memory, StepContext } from './scenario.ts';
+import type { Memory, StepContext } from './context.ts';
 
 /** A value that was filled in: its expression, and where each of its names has its value from. */
 export interface Fill {

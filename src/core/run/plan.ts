@@ -1,6 +1,6 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { counted, nearest } from '../messages.ts';
-import type { Scenario } from '../model/collection.ts';
+import type { Collection, Scenario } from '../model/collection.ts';
 import { inEnvironment } from '../model/connection.ts';
 import type { JsonObject } from '../model/json.ts';
 import { LOCAL_FILE, localIn } from '../model/local.ts';
@@ -36,16 +36,30 @@ export interface Choice {
 	tag?: string;
 }
 
+/** The scenario that a step of another one calls: of the same collection by its id, or `collection/scenario`. */
+export function calledScenario(
+	workspace: Workspace,
+	from: Pick<Chosen, 'collection'>,
+	target: string
+): Chosen | undefined {
+	const [one = '', other] = target.split('/');
+	const collection = workspace.collections.get(other === undefined ? from.collection : one);
+	const scenario = collection?.scenarios.find(({ id }) => id === (other ?? one));
+	return collection && scenario && chosenOf(collection, scenario);
+}
+
+const chosenOf = (collection: Collection, scenario: Scenario): Chosen => ({
+	key: `${collection.name}/${scenario.id}`,
+	collection: collection.name,
+	collectionTitle: collection.title,
+	connection: scenario.connection || collection.connection,
+	scenario
+});
+
 /** All scenarios of a workspace, in order. */
 export function allScenarios(workspace: Workspace): Chosen[] {
 	return [...workspace.collections.values()].flatMap((collection) =>
-		collection.scenarios.map((scenario) => ({
-			key: `${collection.name}/${scenario.id}`,
-			collection: collection.name,
-			collectionTitle: collection.title,
-			connection: scenario.connection || collection.connection,
-			scenario
-		}))
+		collection.scenarios.map((scenario) => chosenOf(collection, scenario))
 	);
 }
 
@@ -221,9 +235,9 @@ export function findUnresolved(
 	const use = (map: Map<string, Set<StartNames>>, name: string, here: StartNames) =>
 		void (map.get(name)?.add(here) ?? map.set(name, new Set([here])));
 	const environment = String(start.environment);
-	for (const chosen of scenarios) {
-		const set = new Set<string>();
-		const here = rowStarts.get(chosen.key) ?? start;
+	/** @param given names that a call or the scenario's own inputs give */
+	const look = (chosen: Chosen, here: StartNames, given: ReadonlySet<string>, calls: readonly string[]): void => {
+		const set = new Set(given);
 		const at = workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
 		chosen.scenario.steps.forEach((step, index) => {
 			if (step.off) return;
@@ -250,7 +264,15 @@ export function findUnresolved(
 				);
 			}
 			for (const name of Object.keys(step.set ?? {})) set.add(name);
+			const called = step.call && calledScenario(workspace, chosen, step.call.target);
+			if (!called || calls.includes(called.key)) return;
+			const inner = new Set([...Object.keys(called.scenario.inputs), ...Object.keys(step.call!.with)]);
+			look(called, here, inner, [...calls, called.key]);
 		});
+	};
+	for (const chosen of scenarios) {
+		const own = Object.entries(chosen.scenario.inputs).filter(([, value]) => value !== null);
+		look(chosen, rowStarts.get(chosen.key) ?? start, new Set(own.map(([name]) => name)), [chosen.key]);
 	}
 	for (const [name, starts] of usedConnections) {
 		const named = workspace.connections.get(name);

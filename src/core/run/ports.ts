@@ -1,7 +1,11 @@
 import type { Authorizer, AuthPorts } from '../auth/index.ts';
+import type { Approved } from '../baselines/index.ts';
+import type { SchemaFault } from '../checks/index.ts';
 import type { Dataset, DataSpec } from '../datasets/index.ts';
 import type { HeronError } from '../errors.ts';
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
+import type { XmlPort } from '../model/xml.ts';
+import type { ScriptPort } from './script.ts';
 
 export type { CertificateFacts, Exchange, HeaderOrigin, PreparedRequest, TlsFacts } from '../model/exchange.ts';
 
@@ -15,6 +19,8 @@ export interface SendOutcome {
 export interface Session {
 	/** The value of the Cookie field for an address; empty for none. */
 	cookiesFor(url: string): string;
+	/** Takes over the cookies of another one. */
+	adopt(other: Session): void;
 	/** What credentials remember: challenges, counters. */
 	auth: Map<string, unknown>;
 }
@@ -22,6 +28,12 @@ export interface Session {
 /** Everything that a run does to the world outside. */
 export interface Ports extends AuthPorts {
 	openSession(): Session;
+	xml: XmlPort;
+	/** Validates by a JSON Schema of the project. @throws HeronError schema.wrong, file.missing */
+	validateJson(value: unknown, file: string): Promise<SchemaFault[]>;
+	script: ScriptPort;
+	/** The approved reply of a name: that of the environment, else the one of all. */
+	approved(name: string, environment: string): Approved | undefined;
 	/** Opens a dataset of the project. @throws HeronError dataset.* */
 	dataset(spec: DataSpec): Promise<Dataset>;
 	/**

@@ -1,3 +1,4 @@
+import { fails } from '../checks/index.ts';
 import {
 	OUTCOMES,
 	type Outcome,
@@ -56,7 +57,7 @@ export function countStep(summary: Summary, result: Pick<StepResult, 'outcome' |
 	if (result.outcome === 'error') summary.errors++;
 	else summary[result.outcome]++;
 	summary.checks += result.checks.length;
-	summary.checksFailed += result.checks.filter((check) => !check.holds).length;
+	summary.checksFailed += result.checks.filter(fails).length;
 }
 
 /** Folds an event into the state, in place. */
@@ -73,6 +74,9 @@ export function reduceRun(state: RunState, event: RunEvent): RunState {
 		case 'begin':
 			state.total += event.more ?? 0;
 			state.under.set(event.scenario, event.row === undefined ? event.step : `${event.step}, row ${event.row}`);
+			break;
+		case 'progress':
+			state.under.set(event.scenario, `${event.step}: ${event.text}`);
 			break;
 		case 'step': {
 			const scenario = state.scenarios.get(event.result.scenario);

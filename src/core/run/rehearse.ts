@@ -1,6 +1,8 @@
 import { credentialKind } from '../auth/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import type { Step } from '../model/collection.ts';
+import type { JsonObject } from '../model/json.ts';
+import { keptNames } from '../model/workspace.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { mediaType } from '../model/reply.ts';
 import type { Redactor } from '../redact.ts';
@@ -9,8 +11,10 @@ import type { Chosen, StartNames } from './plan.ts';
 import { originsOf, shownPieces, type Pieces } from './origins.ts';
 import { emptyMarked } from './prepare.ts';
 import type { HeaderOrigin, Ports, PreparedRequest } from './ports.ts';
+import { calledScenario } from './plan.ts';
 import { chosenRows, passesOf, rowNames, type RowsOf } from './rows.ts';
-import { emptyMemory, prepareCall, scopeOf, type Memory, type StepContext } from './scenario.ts';
+import { prepareCall } from './call.ts';
+import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 
 /** A request as it will be sent, and who it is signed in as. */
 export interface Rehearsed {
@@ -127,16 +131,29 @@ export async function* rehearse({
 		}
 	}
 
-	async function* through(chosen: Chosen, here: StepContext): AsyncGenerator<RehearsedStep> {
-		const memory = emptyMemory(ports);
+	async function* through(
+		chosen: Chosen,
+		here: StepContext,
+		memory = emptyMemory(ports),
+		prefix = '',
+		calls: string[] = []
+	): AsyncGenerator<RehearsedStep> {
+		for (const [name, value] of Object.entries(chosen.scenario.inputs))
+			if (value !== null && !Object.hasOwn(memory.set, name) && !Object.hasOwn(here.start.names.env, name))
+				memory.set[name] = await evaluator.deep(value, scopeOf(here, memory)).catch(() => null);
 		for (const step of chosen.scenario.steps) {
 			if (step.off) continue;
 			const at = {
 				scenario: chosen.key,
 				...(here.row ? { row: here.row.number } : {}),
-				step: step.id,
+				step: prefix + step.id,
 				title: step.title
 			};
+			const called = step.call && calledScenario(context.workspace, chosen, step.call.target);
+			if (called && !calls.includes(called.key)) {
+				yield* within(called, step, memory, here, at, [...calls, called.key]);
+				continue;
+			}
 			if (step.each === undefined) yield await one(chosen, step, memory, here, at);
 			else {
 				try {
@@ -147,15 +164,39 @@ export async function* rehearse({
 					yield { ...at, note: redactor.text(`repeats over what is known only when it runs: ${textOf(error)}`) };
 				}
 			}
-			// a word that nobody else uses stands for what will be kept; it is shown as ‹step.name›
-			memory.outputs[step.id] = Object.fromEntries(
-				(step.send?.keep ?? []).map(({ name }) => {
-					const word = `kept${bytesToBase64(ports.randomBytes(12)).replace(/\W/g, 'x')}`;
-					redactor.learn(`${step.id}.${name}`, word);
-					return [name, word];
-				})
-			);
+			memory.outputs[step.id] = Object.fromEntries(keptNames(step).map((name) => [name, standIn(step.id, name)]));
 		}
+	}
+
+	/** A scenario that a step calls; one that repeats is gone through once. */
+	async function* within(
+		called: Chosen,
+		step: Step,
+		memory: Memory,
+		here: StepContext,
+		at: Pick<RehearsedStep, 'scenario' | 'row' | 'step' | 'title'>,
+		calls: string[]
+	): AsyncGenerator<RehearsedStep> {
+		const given: JsonObject = {};
+		try {
+			for (const [name, value] of Object.entries(step.call!.with))
+				given[name] = await evaluator.deep(value, scopeOf(here, memory));
+		} catch (error) {
+			yield { ...at, note: redactor.text(`known only when it runs: ${textOf(error)}`) };
+			return;
+		}
+		yield { ...at, note: `calls ${called.key}${step.each === undefined ? '' : ', once for each of its values'}` };
+		const inner: Memory = { outputs: {}, set: given, session: memory.session };
+		yield* through({ ...called, key: at.scenario }, here, inner, `${at.step}/`, calls);
+		const names = Object.keys(called.scenario.outputs ?? Object.assign({}, ...Object.values(inner.outputs)));
+		memory.outputs[step.id] = Object.fromEntries(names.map((name) => [name, standIn(step.id, name)]));
+	}
+
+	/** A word that nobody else uses stands for what will be kept; it is shown as ‹step.name›. */
+	function standIn(step: string, name: string): string {
+		const word = `kept${bytesToBase64(ports.randomBytes(12)).replace(/\W/g, 'x')}`;
+		redactor.learn(`${step}.${name}`, word);
+		return word;
 	}
 
 	async function one(
@@ -172,6 +213,10 @@ export async function* rehearse({
 				return { ...at, note: `sets ${Object.keys(step.set).join(', ')}` };
 			}
 			if (step.wait !== undefined) return { ...at, note: `waits ${step.wait}` };
+			if (step.script !== undefined) return { ...at, note: 'runs a script' };
+			if (step.stop !== undefined)
+				return { ...at, note: `ends the scenario${step.when ? ` when ${step.when}` : ''}: ${step.stop}` };
+			if (step.call) return { ...at, note: `calls ${step.call.target}` };
 			const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 			const { method, url, headers, origins, body } = redactor.deep(request);
 			return {

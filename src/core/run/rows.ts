@@ -1,6 +1,6 @@
 import { drawn, type DataRow, type Dataset } from '../datasets/index.ts';
 import { HeronError } from '../errors.ts';
-import { isObject, typeName, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, typeName, type Json, type JsonObject, writeJson } from '../model/json.ts';
 import { datasetOfEach, parseRows, parseTake, type RowsSpec } from '../model/rows.ts';
 import { stepNames } from '../model/workspace.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
@@ -138,7 +138,7 @@ const LONG = 2000;
 export function recordedRow({ number, values }: RowRef): RowRef {
 	const cut = (value: Json): Json => {
 		const text =
-			typeof value === 'string' ? value : typeof value === 'object' && value !== null ? JSON.stringify(value) : '';
+			typeof value === 'string' ? value : typeof value === 'object' && value !== null ? writeJson(value) : '';
 		return text.length > LONG ? `${text.slice(0, LONG)}… (${text.length} characters)` : value;
 	};
 	return { number, values: Object.fromEntries(Object.entries(values).map(([name, value]) => [name, cut(value)])) };

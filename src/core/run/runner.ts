@@ -1,17 +1,17 @@
 import type { DataRow } from '../datasets/index.ts';
 import { HeronError } from '../errors.ts';
-import type { Json, JsonObject } from '../model/json.ts';
-import type { Step } from '../model/collection.ts';
 import type { Workspace } from '../model/workspace.ts';
 import type { Redactor } from '../redact.ts';
 import { createEvaluator } from '../values/index.ts';
+import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 import type { Outcome, RowRef, RunEvent, RunInfo, StepResult } from './events.ts';
+import { createFrames, type Frame } from './frame.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { Ports } from './ports.ts';
 import { createQueue } from './queue.ts';
 import { countStep, emptySummary, worst } from './reduce.ts';
-import { chosenRows, countRows, passesOf, recordedRow, rowNames, type RowsOf } from './rows.ts';
-import { broken, emptyMemory, runStep, scopeOf, skipped, type Memory, type StepContext } from './scenario.ts';
+import { chosenRows, countRows, recordedRow, rowNames, type RowsOf } from './rows.ts';
+import { broken, skipped } from './scenario.ts';
 
 export interface RunPlan {
 	run: RunInfo;
@@ -32,8 +32,6 @@ export interface RunPlan {
 	agent: string;
 }
 
-const CLEANUP_LIMIT_MS = 60_000;
-
 /** One time through a scenario. */
 interface Unit {
 	chosen: Chosen;
@@ -43,8 +41,8 @@ interface Unit {
 }
 
 /**
- * Carries out a run. Never throws for what a server, the network or a check does; clean-up steps run even after the
- * signal. Events come in order within a scenario and row; those that run side by side are interleaved.
+ * Carries out a run. Never throws for what a server, the network or a check does; clean-up steps run last, in reverse
+ * order, even after the signal. Events come in order within a scenario and row; those that run side by side are interleaved.
  */
 export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal): AsyncGenerator<RunEvent[]> {
 	const queue = createQueue<RunEvent>();
@@ -81,49 +79,25 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		})
 	});
 
-	const add = (result: StepResult) => {
+	const add = (result: StepResult): Outcome => {
 		countStep(summary, result);
 		if (!stopped && plan.stopAfter > 0 && summary.failed + summary.errors >= plan.stopAfter)
 			stopped = `stopped after ${plan.stopAfter} that did not pass`;
 		queue.push({ type: 'step', result });
+		return result.outcome;
 	};
-
-	/** A step with its passes; the worst of them is its outcome. */
-	const carryOut = async (
-		chosen: Chosen,
-		step: Step,
-		index: number,
-		memory: Memory,
-		context: StepContext,
-		outcomes: ReadonlyMap<string, Outcome>
-	): Promise<Outcome> => {
-		if (step.each === undefined) {
-			const result = await runStep(chosen, step, index, memory, context, outcomes);
-			add(result);
-			return result.outcome;
+	const frames = createFrames({
+		...plan,
+		seed: plan.run.seed,
+		ports,
+		evaluator,
+		push: (event) => queue.push(event),
+		add,
+		stopped() {
+			if (!stopped && signal?.aborted) stopped = reasonOf(signal);
+			return stopped;
 		}
-		const results: Outcome[] = [];
-		const outputs: Record<string, Json[]> = {};
-		try {
-			const tools = { evaluator, scope: scopeOf(context, memory), seed: plan.run.seed, ports };
-			for await (const pass of passesOf(step.each, tools)) {
-				if (context.signal?.aborted) break;
-				if (results.length > 0) queue.push({ type: 'begin', scenario: chosen.key, step: step.id, more: 1 });
-				const result = await runStep(chosen, step, index, memory, { ...context, pass }, outcomes);
-				add(result);
-				results.push(result.outcome);
-				for (const { name } of step.send?.keep ?? [])
-					(outputs[name] ??= []).push(memory.outputs[step.id]?.[name] ?? null);
-			}
-			if (results.length === 0) add(skipped(chosen, step, index, context, 'each: there is nothing to repeat over'));
-		} catch (error) {
-			add(broken(chosen, step, index, context, error));
-			return 'error';
-		}
-		// what a step keeps that repeats is a list
-		if (step.send) memory.outputs[step.id] = outputs as JsonObject;
-		return results.length === 0 ? 'skipped' : worst(results);
-	};
+	});
 
 	const runUnit = async ({ chosen, row, trouble }: Unit): Promise<void> => {
 		const begun = ports.now();
@@ -133,9 +107,6 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		plan.memories?.set(chosen.key, memory);
 		const at = row && plan.redactor.deep(recordedRow(row));
 		const context: StepContext = row ? { ...common, row, start: await plan.start.withRow(rowNames(row)) } : common;
-		const outcomes = new Map<string, Outcome>();
-		let brokenAt = '';
-		let aside = '';
 		queue.push({
 			type: 'scenario',
 			scenario: chosen.key,
@@ -143,35 +114,32 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			...(at ? { row: at } : {}),
 			...(spec && counts.get(chosen.key) === undefined ? { more: stepsOf(chosen).length } : {})
 		});
-		for (const [index, step] of chosen.scenario.steps.entries()) {
-			if (!wanted(step.id)) continue;
-			if (!stopped && signal?.aborted) stopped = reasonOf(signal);
-			const alone = plan.only.length === 1;
-			const skip = (reason: string): Outcome => {
-				add(skipped(chosen, step, index, context, reason));
-				return 'skipped';
-			};
-			let outcome: Outcome;
-			if (trouble !== undefined && !brokenAt) {
-				add(broken(chosen, step, index, context, trouble));
-				outcome = 'error';
-			} else if (trouble !== undefined) outcome = skip('its row cannot be used');
-			else if (step.off && !alone) outcome = skip('switched off');
-			else if (!step.cleanup && stopped) outcome = skip(stopped);
-			else if (!step.cleanup && brokenAt) outcome = skip(`step ${brokenAt} could not be carried out`);
-			else if (!step.cleanup && aside) outcome = skip(`the row is set aside: step ${aside} did not pass`);
-			else {
-				queue.push({ type: 'begin', scenario: chosen.key, step: step.id, ...(row ? { row: row.number } : {}) });
-				const late = step.cleanup && !alone ? ports.deadline(CLEANUP_LIMIT_MS, undefined) : undefined;
-				const inner = late ? { ...context, signal: late.signal } : context;
-				outcome = await carryOut(chosen, step, index, memory, inner, outcomes);
-				late?.clear();
-			}
-			outcomes.set(step.id, outcome);
-			if (outcome === 'error') brokenAt ||= step.id;
-			if (outcome === 'failed' && row && spec?.failed === 'set-aside') aside ||= step.id;
-		}
-		const outcome = worst(outcomes.values());
+		if (fresh) await inputsOf(chosen, memory, context);
+		const frame: Frame = {
+			chosen,
+			memory,
+			context,
+			outcomes: new Map(),
+			undo: [],
+			depth: 0,
+			skips: { broken: '', aside: '', ended: '' },
+			row,
+			setAside: row !== undefined && spec?.failed === 'set-aside'
+		};
+		const outcomes: Outcome[] = [];
+		if (trouble === undefined) {
+			await frames.steps(frame, chosen.scenario.steps);
+			outcomes.push(...(await frames.undoAll(frame.undo)), ...frame.outcomes.values());
+		} else
+			stepsOf(chosen).forEach((step, n) => {
+				const index = chosen.scenario.steps.indexOf(step);
+				const result =
+					n === 0
+						? broken(chosen, step, index, context, trouble)
+						: skipped(chosen, step, index, context, 'its row cannot be used');
+				outcomes.push(add(result));
+			});
+		const outcome = worst(outcomes);
 		if (row && spec?.failed === 'stop' && (outcome === 'failed' || outcome === 'error')) halted.add(chosen.key);
 		queue.push({
 			type: 'scenario-end',
@@ -180,6 +148,14 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			ms: ports.now() - begun,
 			...(row ? { row: row.number } : {})
 		});
+	};
+
+	/** A scenario that is run by itself goes with the defaults of its inputs. */
+	const inputsOf = async ({ scenario }: Chosen, memory: Memory, context: StepContext): Promise<void> => {
+		for (const [name, value] of Object.entries(scenario.inputs)) {
+			if (value === null || Object.hasOwn(context.start.names.env, name)) continue;
+			memory.set[name] = await evaluator.deep(value, scopeOf(context, memory)).catch(() => null);
+		}
 	};
 
 	async function* units(): AsyncGenerator<Unit> {
@@ -219,7 +195,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		}
 	};
 	const most = plan.rows?.size ? plan.parallel : Math.min(plan.parallel, plan.scenarios.length);
-	const lanes = Promise.all(Array.from({ length: most }, lane));
+	const lanes = Promise.all(Array.from({ length: most }, lane)).then(() => frames.undoAll(frames.lastUndo));
 	const finished = lanes.then(
 		() => {
 			queue.push({ type: 'end', summary, ms: ports.now() - started, stopped });

@@ -1,70 +1,45 @@
-import { requestNames } from '../auth/index.ts';
-import { judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
+import { fails } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
-import type { SendSpec, Step } from '../model/collection.ts';
-import { inEnvironment, settleConnection } from '../model/connection.ts';
-import type { Json, JsonObject } from '../model/json.ts';
+import type { Retry, Step } from '../model/collection.ts';
+import { writeJson, type Json } from '../model/json.ts';
+import { headerValue } from '../model/reply.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
-import { viewReply, type ReplyView } from '../model/view.ts';
-import { stepNames, type Workspace } from '../model/workspace.ts';
 import type { Redactor } from '../redact.ts';
-import { select } from '../selectors/index.ts';
-import type { Evaluator, Names, Scope } from '../values/index.ts';
-import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
-import type { Outcome, RowRef, StepResult } from './events.ts';
-import type { Chosen, StartNames } from './plan.ts';
-import type { PreparedRequest, Ports, Session } from './ports.ts';
-import { prepareRequest, type Marked } from './prepare.ts';
-import { recordedRow, rowNames } from './rows.ts';
+import type { Evaluator, Scope } from '../values/index.ts';
+import { requestNames } from '../auth/index.ts';
+import { attemptSend, responseNames } from './call.ts';
+import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
+import type { Outcome, StepResult } from './events.ts';
+import type { Chosen } from './plan.ts';
+import { recordedRow } from './rows.ts';
+import { SCRIPT_LIMITS } from './script.ts';
 
-/** What a scenario knows while it runs: it can be kept, so that single steps can be sent later on. */
-export interface Memory {
-	outputs: Record<string, JsonObject>;
-	/** Variables that `set` steps set. */
-	set: JsonObject;
-	session: Session;
+type At = Pick<StepContext, 'row' | 'pass' | 'within'>;
+/** What a step does, in a few words. */
+export function callOf({ send, call, set, wait, stop }: Step): string {
+	if (send) return `${send.method} ${send.target}`;
+	if (call) return `call ${call.target}`;
+	if (set) return `set ${Object.keys(set).join(', ')}`;
+	if (wait !== undefined) return `wait ${wait}`;
+	return stop === undefined ? 'script' : 'stop';
 }
 
-export const emptyMemory = (ports: Ports): Memory => ({ outputs: {}, set: {}, session: ports.openSession() });
-
-export interface StepContext {
-	workspace: Workspace;
-	start: StartNames;
-	ports: Ports;
-	evaluator: Evaluator;
-	redactor: Redactor;
-	environment: string;
-	agent: string;
-	signal: AbortSignal | undefined;
-	/** The row that the scenario runs with. */
-	row?: RowRef;
-	/** The pass of a step that repeats. */
-	pass?: RowRef;
-	/** Where to note which pieces of a request were filled in. */
-	marked?: Marked;
-}
-
-/** The scope of a step: what the run started with, what steps set and kept. */
-export function scopeOf({ start, ports, pass }: Pick<StepContext, 'start' | 'ports' | 'pass'>, memory: Memory): Scope {
-	const names: Names = {
-		...start.names,
-		...(pass ? { row: rowNames(pass) } : {}),
-		env: Object.keys(memory.set).length > 0 ? { ...start.names.env, ...memory.set } : start.names.env,
-		steps: memory.outputs
-	};
-	return { names, ports, broken: start.broken, hint: start.hint };
-}
-
-type At = Pick<StepContext, 'row' | 'pass'>;
-const blank = (chosen: Chosen, step: Step, index: number, now: number, { row, pass }: At): StepResult => ({
+export const blank = (
+	chosen: Chosen,
+	step: Step,
+	index: number,
+	now: number,
+	{ row, pass, within }: At
+): StepResult => ({
 	...(row ? { row: recordedRow(row) } : {}),
 	...(pass ? { pass: recordedRow(pass) } : {}),
 	scenario: chosen.key,
-	step: step.id,
+	step: (within?.prefix ?? '') + step.id,
 	title: step.title,
-	index,
+	index: within?.index ?? index,
+	...(within ? { depth: within.depth } : {}),
 	kind: step.kind,
-	call: step.send ? `${step.send.method} ${step.send.target}` : '',
+	call: callOf(step),
 	cleanup: step.cleanup,
 	outcome: 'passed',
 	checks: [],
@@ -75,35 +50,51 @@ const blank = (chosen: Chosen, step: Step, index: number, now: number, { row, pa
 	ms: 0
 });
 
-export function skipped(
-	chosen: Chosen,
-	step: Step,
-	index: number,
-	{ ports, redactor, ...at }: Pick<StepContext, 'ports' | 'redactor' | 'row' | 'pass'>,
-	reason: string
-): StepResult {
-	return redacted({ ...blank(chosen, step, index, ports.now(), at), outcome: 'skipped', reason }, redactor);
+type Around = Pick<StepContext, 'ports' | 'redactor' | 'row' | 'pass' | 'within'>;
+
+export function skipped(chosen: Chosen, step: Step, index: number, around: Around, reason: string): StepResult {
+	const { ports, redactor } = around;
+	return redacted({ ...blank(chosen, step, index, ports.now(), around), outcome: 'skipped', reason }, redactor);
 }
 
 /** A step that could not even be begun. */
-export function broken(
-	chosen: Chosen,
-	step: Step,
-	index: number,
-	{ ports, redactor, ...at }: Pick<StepContext, 'ports' | 'redactor' | 'row' | 'pass'>,
-	error: unknown
-): StepResult {
-	const result = blank(chosen, step, index, ports.now(), at);
+export function broken(chosen: Chosen, step: Step, index: number, around: Around, error: unknown): StepResult {
+	const result = blank(chosen, step, index, around.ports.now(), around);
 	fail(result, error);
-	return redacted(result, redactor);
+	return redacted(result, around.redactor);
 }
 
 /** Whether a step cannot run because a step that failed did not keep what it needs. */
-function waitsFor(error: unknown, outcomes: ReadonlyMap<string, Outcome>): string | undefined {
+export function waitsFor(error: unknown, outcomes: ReadonlyMap<string, Outcome>): string | undefined {
 	if (!(error instanceof HeronError) || error.code !== 'value.missing') return undefined;
 	const step = /^\$steps\.([^.]+)/.exec(String(error.values.name))?.[1];
 	const outcome = step ? outcomes.get(step) : undefined;
 	return outcome && outcome !== 'passed' ? step : undefined;
+}
+
+/** The longest that a server may ask us to wait before the next try. */
+const RETRY_AFTER_LIMIT_MS = 300_000;
+
+/** Whether a result is one that is tried again. */
+function isTriedAgain({ outcome, error, exchanges }: StepResult, { on }: Retry): boolean {
+	if (outcome !== 'failed' && outcome !== 'error') return false;
+	if (on.length === 0) return true;
+	const status = String(exchanges.at(-1)?.reply?.status ?? '');
+	return on.some((one) => {
+		if (one === 'failed' || one === 'error') return outcome === one;
+		if (one === 'timeout') return error?.code === 'send.timeout';
+		return status !== '' && (one === status || one.toUpperCase() === `${status[0]}XX`);
+	});
+}
+
+/** Milliseconds to wait before the next try: longer from try to try, and as long as the server asks for (RFC 9110 section 10.2.3). */
+function pauseBefore(attempt: number, { every, growth }: Retry, { exchanges }: StepResult, now: number): number {
+	const own = every * growth ** (attempt - 1);
+	const reply = exchanges.at(-1)?.reply;
+	const asked = reply && headerValue(reply.headers, 'retry-after');
+	if (!asked) return own;
+	const ms = /^\d+$/.test(asked.trim()) ? Number(asked) * 1000 : Date.parse(asked) - now;
+	return Number.isNaN(ms) ? own : Math.max(own, Math.min(ms, RETRY_AFTER_LIMIT_MS));
 }
 
 /** Carries out one step with its retries; the result is redacted, memory holds the plain values. */
@@ -123,9 +114,10 @@ export async function runStep(
 		for (;;) {
 			result.attempts++;
 			await attempt(chosen, step, memory, inner, result);
-			const again = result.outcome === 'failed' || result.outcome === 'error';
-			if (!again || result.attempts > step.retry.times || inner.signal?.aborted) break;
-			await ports.sleep(step.retry.every, inner.signal);
+			if (!isTriedAgain(result, step.retry) || result.attempts > step.retry.times || inner.signal?.aborted) break;
+			const pause = pauseBefore(result.attempts, step.retry, result, ports.now());
+			context.progress?.(`try ${result.attempts} did not pass; the next one in ${showDuration(pause)}`);
+			await ports.sleep(pause, inner.signal);
 			if (inner.signal?.aborted) break;
 		}
 	} catch (error) {
@@ -143,13 +135,15 @@ export async function runStep(
 }
 
 /** The result with all secrets hidden; a reply's body keeps its bytes when there is nothing to hide. */
-function redacted(result: StepResult, redactor: Redactor): StepResult {
+export function redacted(result: StepResult, redactor: Redactor): StepResult {
 	return redactor.active ? redactor.deep(result) : result;
 }
 
-function fail(result: StepResult, error: unknown): void {
-	result.outcome = 'error';
-	result.error = { code: error instanceof HeronError ? error.code : 'send.failed', message: textOf(error) };
+/** Why a step is not carried out; undefined when nothing is against it. @throws HeronError value.* */
+export async function unmet({ when }: Step, scope: Scope, evaluator: Evaluator): Promise<string | undefined> {
+	if (!when) return undefined;
+	const value = await evaluator.expression(when, scope);
+	return value === true ? undefined : `when: ${when} gave ${writeJson(value) ?? 'nothing'}`;
 }
 
 async function attempt(
@@ -163,131 +157,45 @@ async function attempt(
 	const scope = scopeOf(context, memory);
 	result.outcome = 'passed';
 	delete result.error;
-	if (step.when) {
-		const value = await evaluator.expression(step.when, scope);
-		if (value !== true) {
-			result.outcome = 'skipped';
-			result.reason = `when: ${step.when} gave ${JSON.stringify(value) ?? 'nothing'}`;
-			return;
-		}
-	}
-	if (step.set) {
+	const reason = await unmet(step, scope, evaluator);
+	if (reason !== undefined) {
+		result.outcome = 'skipped';
+		result.reason = reason;
+	} else if (step.set) {
 		for (const [name, value] of Object.entries(step.set))
 			memory.set[name] = await evaluator.deep(value, scopeOf(context, memory));
 		result.kept = { ...memory.set };
-		return;
-	}
-	if (step.wait !== undefined) {
+	} else if (step.wait !== undefined) {
 		const text = await evaluator.text(step.wait, scope);
 		const ms = parseDuration(text);
 		if (ms === undefined)
 			throw new HeronError('request.wrong', { detail: `"${text}" is not a duration, such as 500 ms` });
 		await ports.sleep(ms, context.signal);
-		return;
-	}
-	await attemptSend(chosen, step, memory, context, result, scope);
+	} else if (step.script !== undefined) await attemptScript(step, memory, context, result, scope);
+	else if (step.stop !== undefined) result.reason = await evaluator.text(step.stop, scope);
+	else await attemptSend(chosen, step, memory, context, result);
 }
 
-async function attemptSend(
-	chosen: Chosen,
+async function attemptScript(
 	step: Step,
 	memory: Memory,
-	context: StepContext,
+	{ ports, signal }: StepContext,
 	result: StepResult,
-	scope: Scope
+	{ names }: Scope
 ): Promise<void> {
-	const spec = step.send!;
-	const { evaluator, ports } = context;
-	const call = await prepareCall(chosen, spec, memory, context, scope);
-	const request = call.request;
-	const outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
-	const legs = call.signIn?.legs ?? [];
-	// in the order in which they happened: a token may be fetched before the call, or after it was refused
-	result.exchanges.push(
-		...(legs.length > 0 ? [...legs, ...outcome.exchanges].sort((a, b) => a.startedAt - b.startedAt) : outcome.exchanges)
-	);
-	result.checks = [];
-	const reply = outcome.exchanges.at(-1)?.reply;
-	if (outcome.error || !reply) {
-		fail(result, outcome.error ?? new HeronError('send.failed', { detail: 'there is no reply' }));
-		return;
-	}
-	const view = viewReply(reply);
-	// not spread: that would compute what nobody has asked for
-	const looking: Scope = { ...scope, names: Object.assign(lazyNames(request, view), scope.names) };
-	const tools: JudgeTools = {
-		view,
-		resolve: (value) => evaluator.deep(value, looking),
-		expression: (source) => evaluator.expression(source, looking),
-		now: () => ports.now()
+	const { last } = memory;
+	const { env, row, steps, run } = names;
+	const input = {
+		request: last ? (requestNames(last.request) as Json) : null,
+		response: last ? (responseNames(last.view) as Json) : null,
+		values: { env, row, steps, run } as Json,
+		now: ports.now()
 	};
-	// kept first, so that checks may speak of what this step keeps
-	const kept = keepAll(step, view);
-	memory.outputs[step.id] = kept.values;
-	result.kept = kept.values;
-	for (const [index, check] of spec.checks.entries()) {
-		if (!check.off) result.checks.push(...(await judge(check, index, tools)));
-	}
-	result.checks.push(...kept.missing);
-	if (result.checks.some((check) => !check.holds)) result.outcome = 'failed';
-}
-
-/** The request of a step without what its credential adds, and the credential at work. */
-export async function prepareCall(
-	chosen: Pick<Chosen, 'collection' | 'connection' | 'scenario'>,
-	spec: SendSpec,
-	memory: Memory,
-	context: StepContext,
-	scope: Scope
-): Promise<{ request: PreparedRequest; signIn: SignIn | undefined; credential: Inherited }> {
-	const { evaluator, ports, workspace, environment, agent } = context;
-	const named = workspace.connections.get(spec.connection || chosen.connection);
-	const found = named && inEnvironment(named, environment);
-	const fill = (value: Json) => evaluator.deep(value, scope);
-	const connection = found?.computed ? await settleConnection(found, fill) : found;
-	const credential = inheritedCredential(workspace, chosen, spec, environment);
-	const name = credential.name.includes('{$') ? await evaluator.text(credential.name, scope) : credential.name;
-	const signed = name && name !== 'none' ? await signIn(name, context, scope, memory.session, connection) : undefined;
-	if (signed?.authorizer.token && stepNames({ send: spec } as Step).some((reference) => reference.root === 'token'))
-		scope.names.token = (await signed.authorizer.token()).reply;
-	const tools = { evaluator, scope, ports, session: memory.session, agent, marked: context.marked };
-	const request = await prepareRequest(spec, connection, tools);
-	return { request, signIn: signed, credential: { ...credential, name } };
-}
-
-/** `$request` and `$response`, computed only when an expression asks. */
-function lazyNames(request: PreparedRequest, view: ReplyView): Pick<Names, 'request' | 'response'> {
-	return {
-		get request() {
-			return requestNames(request);
-		},
-		get response() {
-			const { reply } = view;
-			const headers = Object.fromEntries(reply.headers.map(([name]) => [name.toLowerCase(), view.header(name)]));
-			return { status: reply.status, headers, body: view.body(), time: reply.phases.total, size: reply.body.length };
-		}
-	};
-}
-
-function keepAll(step: Step, view: ReplyView): { values: JsonObject; missing: CheckResult[] } {
-	const values: JsonObject = {};
-	const missing: CheckResult[] = [];
-	step.send!.keep.forEach(({ name, selector }) => {
-		const result: CheckResult = {
-			index: -1,
-			subject: `keep ${name}`,
-			relation: 'present',
-			expected: `a value at ${selector}`,
-			received: 'nothing',
-			holds: false
-		};
-		try {
-			const selected = select(selector, view);
-			if (selected.found) values[name] = selected.value;
-			else missing.push(result);
-		} catch (error) {
-			missing.push({ ...result, error: textOf(error) });
-		}
-	});
-	return { values, missing };
+	const { kept, checks, log, error } = await ports.script(step.script!, input, SCRIPT_LIMITS, signal);
+	memory.outputs[step.id] = kept;
+	result.kept = kept;
+	if (log.length > 0) result.log = log;
+	result.checks = checks.map(({ name, ...check }, index) => ({ index, subject: name, relation: 'check', ...check }));
+	if (result.checks.some(fails)) result.outcome = 'failed';
+	if (error !== undefined) fail(result, new HeronError('script.failed', { detail: error }));
 }

@@ -4,12 +4,15 @@ import { cookie } from './cookie.ts';
 import { header } from './header.ts';
 import { jsonpath } from './jsonpath.ts';
 import type { Selected, SelectorKind } from './kind.ts';
+import { pointer } from './pointer.ts';
 import { regex } from './regex.ts';
+import { whole } from './whole.ts';
+import { xpath } from './xpath.ts';
 
 export type { Selected } from './kind.ts';
-export { singularPath } from './jsonpath.ts';
+export { compileJsonPath, singularPath } from './jsonpath.ts';
 
-export const selectorKinds: readonly SelectorKind[] = [jsonpath, header, cookie, regex];
+export const selectorKinds: readonly SelectorKind[] = [jsonpath, header, cookie, regex, pointer, whole, xpath];
 
 const kindOf = (selector: string): SelectorKind | undefined => selectorKinds.find((kind) => kind.fits(selector));
 
@@ -24,7 +27,7 @@ export function selectorProblem(selector: string): string | undefined {
  * Finds a value in a reply.
  * @throws HeronError selector.*
  */
-export function select(selector: string, view: ReplyView): Selected {
+export function select(selector: string, view: ReplyView): Selected | Promise<Selected> {
 	const kind = kindOf(selector);
 	if (!kind) throw new HeronError('selector.syntax', { selector, detail: selectorProblem(selector) ?? '' });
 	return kind.select(selector, view);

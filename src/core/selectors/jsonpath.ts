@@ -79,6 +79,8 @@ export interface JsonPath {
 	/** The query matches one place at most. */
 	singular: boolean;
 	select(value: Json): Selected;
+	/** Where it matches. */
+	places(value: Json): (string | number)[][];
 }
 
 /**
@@ -87,7 +89,12 @@ export interface JsonPath {
  */
 export function compileJsonPath(selector: string): JsonPath {
 	const path = singularPath(selector);
-	if (path) return { singular: true, select: (value) => walk(value, path) };
+	if (path)
+		return {
+			singular: true,
+			select: (value) => walk(value, path),
+			places: (value) => (walk(value, path).found ? [path] : [])
+		};
 	let query: JSONPathQuery;
 	try {
 		query = environment.compile(selector);
@@ -95,15 +102,18 @@ export function compileJsonPath(selector: string): JsonPath {
 		throw new HeronError('selector.syntax', { selector, detail: textOf(cause).split('\n')[0]! }, { cause });
 	}
 	const singular = query.singularQuery();
+	const nodesOf = (value: Json) => {
+		try {
+			return query.query(value as never);
+		} catch (cause) {
+			throw new HeronError('selector.syntax', { selector, detail: textOf(cause).split('\n')[0]! }, { cause });
+		}
+	};
 	return {
 		singular,
+		places: (value) => nodesOf(value).nodes.map((node) => [...node.location]),
 		select(value) {
-			let values: Json[];
-			try {
-				values = query.query(value as never).values() as Json[];
-			} catch (cause) {
-				throw new HeronError('selector.syntax', { selector, detail: textOf(cause).split('\n')[0]! }, { cause });
-			}
+			const values = nodesOf(value).values() as Json[];
 			if (!singular) return { found: true, value: values };
 			return values.length > 0 ? { found: true, value: values[0]! } : { found: false };
 		}

@@ -2,7 +2,18 @@ import type { Json } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
 
 /** What a selector found. A query that can match many gives a list of all matches. */
-export type Selected = { found: true; value: Json } | { found: false };
+export type Selected = (
+	| {
+			found: true;
+			value: Json;
+			/** The value is text because its format knows nothing else: a number may be meant. */
+			text?: boolean;
+	  }
+	| { found: false }
+) & {
+	/** All that was found, where one match is not told from a list of one by its value. */
+	items?: Json[];
+};
 
 export interface SelectorKind {
 	name: string;
@@ -13,5 +24,5 @@ export interface SelectorKind {
 	/** What is wrong with a selector, or undefined. */
 	problem(selector: string): string | undefined;
 	/** @throws HeronError selector.* */
-	select(selector: string, view: ReplyView): Selected;
+	select(selector: string, view: ReplyView): Selected | Promise<Selected>;
 }

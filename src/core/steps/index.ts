@@ -1,10 +1,13 @@
 import type { StepKind } from './kind.ts';
 import { send } from './send.ts';
+import { call } from './call.ts';
+import { script } from './script.ts';
 import { set } from './set.ts';
+import { stop } from './stop.ts';
 import { wait } from './wait.ts';
 
 export type { StepField, StepKind } from './kind.ts';
-export { parseSend } from './send.ts';
+export { checkCheck, parseSend, TAKES, type Take } from './send.ts';
 
-export const stepKinds: readonly StepKind[] = [send, set, wait];
+export const stepKinds: readonly StepKind[] = [send, set, wait, call, script, stop];
 export const stepKind = (key: string): StepKind | undefined => stepKinds.find((kind) => kind.key === key);

@@ -8,6 +8,10 @@ import type { StepField, StepKind } from './kind.ts';
 
 type Report = Parameters<StepField['check']>[1];
 
+/** Which of several matches is kept. */
+export const TAKES = ['first', 'last', 'all', 'count'] as const;
+export type Take = (typeof TAKES)[number];
+
 /** `METHOD target` taken apart; undefined when it is not of that form. RFC 9110 section 9.1: a method is a token. */
 export function parseSend(text: string): { method: string; target: string } | undefined {
 	const match = /^\s*([!#$%&'*+.^_`|~0-9A-Za-z-]+)\s+(\S[\s\S]*?)\s*$/.exec(text);
@@ -41,10 +45,19 @@ function checkBody(value: unknown, report: Report): void {
 	if (value.type !== undefined && typeof value.type !== 'string') report(['type'], 'a media type is wanted');
 }
 
-function checkCheck(value: unknown, at: number, report: Report): void {
+export function checkCheck(value: unknown, at: number, report: Report): void {
 	if (!isObject(value)) return report([at], 'a check is wanted, such as status: 200');
 	const subjects = Object.keys(value).filter((key) => checkKind(key));
-	const known = [...checkKinds.map((k) => k.key), ...relationNames, 'off'];
+	const subjectKey = Object.keys(value).find((key) => checkKind(key));
+	const settings = (subjectKey ? checkKind(subjectKey)!.settings : undefined) ?? {};
+	const known = [...checkKinds.map((k) => k.key), ...relationNames, 'off', 'should', ...Object.keys(settings)];
+	checkOff(value.off, (path, message) => report([at, 'off', ...path], message));
+	if (value.should !== undefined && typeof value.should !== 'boolean')
+		report([at, 'should'], 'true or false is wanted');
+	for (const [name, { problem }] of Object.entries(settings)) {
+		const wrong = value[name] === undefined ? undefined : problem(value[name]);
+		if (wrong) report([at, name], wrong);
+	}
 	for (const key of Object.keys(value)) {
 		if (!known.includes(key)) report([at, key], `unknown key "${key}"${nearest(key, known)}`);
 	}
@@ -69,10 +82,39 @@ function checkCheck(value: unknown, at: number, report: Report): void {
 	}
 }
 
+const DAY = /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/;
+
+/** `off: true`, or why and until when. */
+function checkOff(value: unknown, report: Report): void {
+	if (value === undefined || typeof value === 'boolean') return;
+	if (!isObject(value)) return report([], 'true or false is wanted, or { because: a reason, until: 2027-05-31 }');
+	for (const key of Object.keys(value))
+		if (key !== 'because' && key !== 'until') report([key], `unknown key "${key}"; known are because, until`);
+	if (typeof value.because !== 'string' || !value.because.trim()) report(['because'], 'a reason is wanted');
+	if (value.until !== undefined && !DAY.test(String(value.until)))
+		report(['until'], 'a day is wanted, such as 2027-05-31');
+}
+
+/** Fields of a value that is kept with more than a selector. */
+const KEEP_FIELDS = ['from', 'take', 'default'];
+
+function checkKept(value: Record<string, unknown>, report: Report): void {
+	for (const key of Object.keys(value))
+		if (!KEEP_FIELDS.includes(key)) report([key], `unknown key "${key}"; known are ${KEEP_FIELDS.join(', ')}`);
+	const problem = typeof value.from === 'string' ? selectorProblem(value.from) : 'a selector is wanted';
+	if (problem) report(['from'], problem);
+	if (value.take !== undefined && !TAKES.includes(value.take as Take))
+		report(['take'], `one of ${TAKES.join(', ')} is wanted`);
+}
+
 function checkKeep(value: unknown, report: Report): void {
 	if (!isObject(value)) return report([], 'names with selectors are wanted, such as reference: $.reference');
 	for (const [name, selector] of Object.entries(value)) {
 		if (!/^[A-Za-z_]\w*$/.test(name)) report([name], `"${name}" cannot be a name: letters, digits and _ can`);
+		if (isObject(selector)) {
+			checkKept(selector, (at, message) => report([name, ...at], message));
+			continue;
+		}
 		const problem = typeof selector === 'string' ? selectorProblem(selector) : 'a selector is wanted';
 		if (problem) report([name], problem);
 	}
@@ -90,7 +132,24 @@ const checkSchema = (): Json => ({
 		properties: {
 			...Object.fromEntries(checkKinds.map((kind) => [kind.key, { description: kind.doc }])),
 			...relationSchemas(),
-			off: { type: 'boolean' }
+			...Object.fromEntries(
+				checkKinds.flatMap(({ settings = {} }) =>
+					Object.entries(settings).map(([name, { doc, schema }]) => [name, { description: doc, ...(schema as object) }])
+				)
+			),
+			should: { type: 'boolean', description: 'It is reported when it does not hold, and fails nothing.' },
+			off: {
+				description: 'Left out; with a reason, and a last day.',
+				anyOf: [
+					{ type: 'boolean' },
+					{
+						type: 'object',
+						properties: { because: { type: 'string' }, until: { type: 'string', format: 'date' } },
+						required: ['because'],
+						additionalProperties: false
+					}
+				]
+			}
 		},
 		additionalProperties: false,
 		oneOf: checkKinds.map((kind) => ({ required: [kind.key] }))
@@ -154,8 +213,21 @@ export const send: StepKind = {
 		},
 		{
 			name: 'keep',
-			doc: 'Values kept for later steps: name and selector.',
-			schema: { type: 'object', additionalProperties: { type: 'string' } },
+			doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default } for more.',
+			schema: {
+				type: 'object',
+				additionalProperties: {
+					anyOf: [
+						{ type: 'string' },
+						{
+							type: 'object',
+							properties: { from: { type: 'string' }, take: { enum: [...TAKES] }, default: {} },
+							required: ['from'],
+							additionalProperties: false
+						}
+					]
+				}
+			},
 			check: checkKeep
 		}
 	]

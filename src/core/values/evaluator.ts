@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { isObject, typeName, type Json } from '../model/json.ts';
+import { isObject, typeName, type Json, writeJson } from '../model/json.ts';
 import { compileExpression, type Expression, type Reference } from './expression.ts';
 import { joined, type Marks } from './marks.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
@@ -137,7 +137,7 @@ export function createEvaluator(marks?: Marks): Evaluator {
 					let written: string;
 					if (result instanceof Raw) written = result.text;
 					else if (quoted) written = JSON.stringify(plain(result, part.source)).slice(1, -1);
-					else written = JSON.stringify(result);
+					else written = writeJson(result);
 					out += marks ? marks.mark(part.source, written) : written;
 				}
 			}
@@ -157,7 +157,7 @@ function endsQuoted(text: string, quoted: boolean): boolean {
 
 function plain(value: Exclude<Result, undefined | Raw>, source: string): string {
 	if (typeof value === 'string') return value;
-	if (typeof value === 'number' || typeof value === 'boolean') return String(value);
+	if (typeof value === 'number' || typeof value === 'bigint' || typeof value === 'boolean') return String(value);
 	if (value === null) return 'null';
 	throw new HeronError('value.type', { expression: source, type: typeName(value) });
 }

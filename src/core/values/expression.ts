@@ -1,3 +1,4 @@
+import { parseJson, writeJson } from '../model/json.ts';
 import jsonata from 'jsonata';
 import { HeronError, textOf } from '../errors.ts';
 import { Bytes } from './functions/digest.ts';
@@ -104,7 +105,7 @@ function computed(source: string): Expression {
 	};
 }
 
-const plainData = (value: unknown): Result => (value === null ? null : (JSON.parse(JSON.stringify(value)) as Result));
+const plainData = (value: unknown): Result => (value === null ? null : (parseJson(writeJson(value)) as Result));
 
 const referenceOf = (root: string, path: string[], optional = false): Reference => ({
 	root,

@@ -1,4 +1,4 @@
-import type { Json } from '../model/json.ts';
+import { writeJson, type Json } from '../model/json.ts';
 import { latin1, utf8 } from './bytes.ts';
 
 /** A piece of what will be sent; `fill` is the index of the expression that gave it. */
@@ -63,7 +63,7 @@ export function createMarks(): Marks {
 	return {
 		sources,
 		mark: (source, text) => `${OPEN}${number(source)}${MIDDLE}${text.replace(ANY, '')}${CLOSE}`,
-		typed: (source, value) => `${OPEN}${number(source)}${TYPED}${JSON.stringify(value).replace(ANY, '')}${CLOSE}`,
+		typed: (source, value) => `${OPEN}${number(source)}${TYPED}${writeJson(value).replace(ANY, '')}${CLOSE}`,
 		take: (marked) => pieces(marked, PLAIN),
 		takeBytes: (marked) => pieces(latin1(marked), OCTETS)
 	};

@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import type { MessageCode } from '#core/messages.ts';
+import { parseJson, writeJson } from '#core/model/json.ts';
 import { json, type RequestEvent } from '@sveltejs/kit';
 import * as yup from 'yup';
 
@@ -36,7 +37,7 @@ export const endpoint =
 				? result
 				: result === undefined
 					? new Response(null, { status: 204 })
-					: json(result);
+					: new Response(writeJson(result), { headers: { 'content-type': 'application/json' } });
 		} catch (error) {
 			return problemResponse(error);
 		}
@@ -46,7 +47,7 @@ export const endpoint =
 export async function readBody<T>(request: Request, schema: yup.Schema<T>): Promise<T> {
 	let value: unknown;
 	try {
-		value = await request.json();
+		value = parseJson(await request.text());
 	} catch {
 		throw new HeronError('request.wrong', { detail: 'the body is not JSON' });
 	}

@@ -1,6 +1,8 @@
 import type { Token } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
 import type { MessageCode } from '#core/messages.ts';
+import { createRequire } from 'node:module';
+import { pathToFileURL } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type { FromWorker, Job, JobName, Jobs, Progress, Sealed, Snapshot, ToWorker, WireError } from './protocol.ts';
 import source from './worker.ts?nodeworker';
@@ -29,6 +31,9 @@ export interface EngineHost {
 	close(): Promise<void>;
 }
 
+// a worker that was made of text finds no packages by name
+const XML_LIBRARY = pathToFileURL(createRequire(import.meta.url).resolve('libxml2-wasm')).href;
+
 const PING_EVERY_MS = 3000;
 const SILENT_MS = 30_000;
 
@@ -56,7 +61,12 @@ export function createHost(version: string, onToken: OnToken = () => {}): Engine
 
 	const start = (): Worker => {
 		if (worker) return worker;
-		const started = new Worker(source, { eval: true, execArgv: [], resourceLimits: { maxOldGenerationSizeMb: 4096 } });
+		const started = new Worker(source, {
+			eval: true,
+			execArgv: [],
+			workerData: { xmlLibrary: XML_LIBRARY },
+			resourceLimits: { maxOldGenerationSizeMb: 4096 }
+		});
 		worker = started;
 		let heard = Date.now();
 		watch = setInterval(() => {

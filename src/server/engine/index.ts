@@ -1,9 +1,13 @@
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
+import { baselineFiles } from '#core/baselines/index.ts';
 import type { Ports } from '#core/run/index.ts';
 import { randomBytes } from 'node:crypto';
 import { cryptoPort } from './crypto.ts';
 import { createDatasets, memorySource, type DataSource } from './datasets/index.ts';
+import { createSchemas } from './json-schema.ts';
+import { createScripts } from './script.ts';
 import { createSender, openSession, type Caps } from './send/index.ts';
+import { createXml } from './xml.ts';
 
 export { createDatasets, folderSource, memorySource, withFile, type DataSource } from './datasets/index.ts';
 export { readFolder, folderReader, type ProjectFolder } from './folder.ts';
@@ -26,6 +30,7 @@ export interface Engine {
 /** Makes an engine: connections are kept as long as it lives. It needs no database. */
 export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 	const sender = createSender(caps);
+	const scripts = createScripts();
 	return {
 		ports({ seed, readFile, data = memorySource(new Map()), tokens = createTokenKeeper() }) {
 			let counter = 0;
@@ -46,6 +51,16 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				seed,
 				next: () => ++counter,
 				openSession,
+				xml: createXml(readFile ?? (() => undefined)),
+				validateJson: createSchemas(readFile ?? (() => undefined)),
+				script: scripts.run,
+				approved(name, environment) {
+					for (const path of baselineFiles(name, environment)) {
+						const bytes = readFile?.(path);
+						if (bytes) return { path, text: new TextDecoder().decode(bytes) };
+					}
+					return undefined;
+				},
 				dataset: createDatasets(data),
 				crypto: cryptoPort,
 				tokens,
@@ -77,6 +92,9 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				}
 			};
 		},
-		close: () => sender.close()
+		close() {
+			sender.close();
+			scripts.close();
+		}
 	};
 }

@@ -12,7 +12,7 @@ import { makeRows } from '#core/datasets/index.ts';
 import { HeronError, textOf, type Problem } from '#core/errors.ts';
 import { parseStep, type Step } from '#core/model/collection.ts';
 import { inEnvironment } from '#core/model/connection.ts';
-import type { Json, JsonObject } from '#core/model/json.ts';
+import { writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { parseRows } from '#core/model/rows.ts';
 import { createWorkspace, type Workspace } from '#core/model/workspace.ts';
@@ -125,7 +125,7 @@ function recall(project: string, environment: string, key: string, outputs: Outp
 	const memory = kept.get(key) ?? emptyMemory(ports);
 	kept.set(key, memory);
 	for (const [step, values] of Object.entries(outputs)) {
-		const plain = Object.entries(values).filter(([, value]) => !/‹[\w.-]+›/.test(JSON.stringify(value)));
+		const plain = Object.entries(values).filter(([, value]) => !/‹[\w.-]+›/.test(writeJson(value)));
 		memory.outputs[step] ??= Object.fromEntries(plain);
 	}
 	return memory;

@@ -1,3 +1,4 @@
+import { parseJson, writeJson } from '#core/model/json.ts';
 import type { HeaderList, Phases } from '#core/model/reply.ts';
 import type { Exchange, Outcome, RunEvent, RunInfo, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
 import { countStep, emptySummary, worst } from '#core/run/index.ts';
@@ -76,7 +77,7 @@ const runOf = (row: RunRow): StoredRun => ({
 	startedAt: row.startedAt
 });
 
-const stepOf = (row: StepRow): StoredStep => ({ ...(JSON.parse(row.data) as StoredStep), seq: row.seq });
+const stepOf = (row: StepRow): StoredStep => ({ ...(parseJson(row.data) as unknown as StoredStep), seq: row.seq });
 
 async function storable(result: StepResult, seq: number, records: Map<string, BodyRecord>): Promise<StoredStep> {
 	const put = async (bytes: Uint8Array) => {
@@ -135,7 +136,7 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 					scenario: step.scenario,
 					step: step.step,
 					outcome: step.outcome,
-					data: JSON.stringify(step)
+					data: writeJson(step)
 				}));
 				await StepRow.bulkCreate(rows, { transaction });
 			});

@@ -1,3 +1,4 @@
+import { writeJson } from '../../model/json.ts';
 import { hmac } from '@noble/hashes/hmac.js';
 import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256, sha384, sha512, sha512_256 } from '@noble/hashes/sha2.js';
@@ -40,7 +41,7 @@ export const keyedDigest = (name: DigestName, key: Uint8Array, data: Uint8Array)
 	hmac(algorithms[name], key, data);
 
 const textOf = (value: unknown): Uint8Array =>
-	value instanceof Bytes ? value.bytes : utf8(typeof value === 'string' ? value : JSON.stringify(value));
+	value instanceof Bytes ? value.bytes : utf8(typeof value === 'string' ? value : writeJson(value));
 
 function hexToBytes(text: string): Uint8Array {
 	if (!/^([0-9a-fA-F]{2})*$/.test(text)) throw new Error('this is not hexadecimal');
@@ -110,7 +111,7 @@ export const digest: ExpressionFunction[] = [
 				hs384: sha384,
 				hs512: sha512
 			};
-			const part = (value: unknown) => encodings.base64url!(utf8(JSON.stringify(value)));
+			const part = (value: unknown) => encodings.base64url!(utf8(writeJson(value)));
 			const signed = `${part(header)}.${part(claims)}`;
 			const alg = pick('signature algorithm', hashes, (header as { alg?: unknown } | undefined)?.alg);
 			return `${signed}.${encodings.base64url!(hmac(alg, keyOf(key), utf8(signed)))}`;

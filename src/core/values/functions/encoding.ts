@@ -1,10 +1,11 @@
+import { writeJson } from '../../model/json.ts';
 import { base64ToBytes, bytesToBase64, bytesToHex, decodeText, utf8 } from '../bytes.ts';
 import { Bytes } from './digest.ts';
 import { escapeAddress, escapeForm } from '../escape.ts';
 import { Raw } from '../scope.ts';
 import type { ExpressionFunction } from './kind.ts';
 
-const text = (value: unknown): string => (typeof value === 'string' ? value : JSON.stringify(value));
+const text = (value: unknown): string => (typeof value === 'string' ? value : writeJson(value));
 const bytesIn = (value: unknown): Uint8Array => (value instanceof Bytes ? value.bytes : utf8(text(value)));
 const unplus = (part: string): string => {
 	try {

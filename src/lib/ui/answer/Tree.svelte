@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Json } from '#core/model/json.ts';
+	import { writeJson, type Json } from '#core/model/json.ts';
 	import { jsonPathOf } from '#core/selectors/index.ts';
 	import { show } from '#core/checks/index.ts';
 	import { SvelteMap } from 'svelte/reactivity';
@@ -75,7 +75,7 @@
 						<button class="word" onclick={() => copy(jsonPathOf(line.path))}>copy path</button>
 						<button
 							class="word"
-							onclick={() => copy(typeof line.value === 'string' ? line.value : JSON.stringify(line.value))}
+							onclick={() => copy(typeof line.value === 'string' ? line.value : writeJson(line.value))}
 							>copy value</button
 						>
 					</span>

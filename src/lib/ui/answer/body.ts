@@ -1,4 +1,4 @@
-import type { Json } from '#core/model/json.ts';
+import { parseJson, writeJson, type Json } from '#core/model/json.ts';
 import { isJsonType, mediaType, type HeaderList } from '#core/model/reply.ts';
 import { decodeText } from '#core/values/index.ts';
 import type { StoredBody } from '$lib/wire.ts';
@@ -33,7 +33,7 @@ function read(bytes: Uint8Array, headers: HeaderList, stored: StoredBody): Loade
 	const looksJson = isJsonType(type) || /^\s*[[{]/.test(whole.slice(0, 50));
 	if (looksJson && whole.length <= PARSED_LIMIT) {
 		try {
-			loaded.data = { value: JSON.parse(whole) as Json };
+			loaded.data = { value: parseJson(whole) };
 		} catch (error) {
 			if (isJsonType(type)) notes.push(`the header says ${type}, but the body is not JSON: ${messageOf(error)}`);
 		}
@@ -58,7 +58,7 @@ export function loadBody(stored: StoredBody, headers: HeaderList): Promise<Loade
 export function pretty({ text, data }: LoadedBody): string {
 	if (!data || text.length > 1_000_000) return text;
 	try {
-		return JSON.stringify(data.value, null, 2);
+		return writeJson(data.value, 2);
 	} catch {
 		return text;
 	}

@@ -1,3 +1,4 @@
+import { parseJson, writeJson } from '#core/model/json.ts';
 import type { Problem } from '#core/errors.ts';
 
 /** What the server refused, in its words. */
@@ -38,15 +39,15 @@ async function call(path: string, init: RequestInit = {}): Promise<Response> {
 const json = (method: string, body: unknown): RequestInit => ({
 	method,
 	headers: { 'content-type': 'application/json' },
-	body: JSON.stringify(body)
+	body: writeJson(body)
 });
 
 const answerOf = async <T>(response: Response): Promise<T> =>
-	(response.status === 204 ? undefined : await response.json()) as T;
+	(response.status === 204 ? undefined : parseJson(await response.text())) as T;
 
 /** The server's endpoints, by what is done. @throws ApiError */
 export const api = {
-	get: async <T>(path: string): Promise<T> => (await call(path)).json() as Promise<T>,
+	get: async <T>(path: string): Promise<T> => answerOf(await call(path)),
 	put: async <T>(path: string, body: unknown): Promise<T> => answerOf(await call(path, json('PUT', body))),
 	post: async <T>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> =>
 		answerOf(await call(path, { ...json('POST', body), ...(signal ? { signal } : {}) })),

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { checkKind, checkKinds, relationKinds, relationOf } from '#core/checks/index.ts';
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { isObject, type Json, type JsonObject, parseJson, writeJson } from '#core/model/json.ts';
 	import { mediaType } from '#core/model/reply.ts';
 	import X from '@lucide/svelte/icons/x';
 	import Outcome from '../common/Outcome.svelte';
@@ -34,7 +34,7 @@
 	function read(text: string): Json {
 		if (/^\s*([[{"]|-?\d|true$|false$|null$)/.test(text) && !text.startsWith('{$')) {
 			try {
-				return JSON.parse(text) as Json;
+				return parseJson(text);
 			} catch {
 				return text;
 			}
@@ -42,8 +42,8 @@
 		return text;
 	}
 	function show(value: Json): string {
-		if (typeof value !== 'string') return JSON.stringify(value);
-		return read(value) === value ? value : JSON.stringify(value);
+		if (typeof value !== 'string') return writeJson(value);
+		return read(value) === value ? value : writeJson(value);
 	}
 	function setLine(index: number, check: JsonObject, at: number, name: string, expected: Json) {
 		const subject = subjectOf(check);

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { stepKinds } from '#core/steps/index.ts';
-	import { isObject, type JsonObject } from '#core/model/json.ts';
+	import { isObject, type JsonObject, parseJson, writeJson } from '#core/model/json.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
@@ -18,7 +18,7 @@
 	function readEach(text: string): unknown {
 		if (!/^[[{](?!\$)/.test(text)) return text;
 		try {
-			return JSON.parse(text);
+			return parseJson(text);
 		} catch {
 			return text;
 		}
@@ -80,7 +80,7 @@
 			id="each-{view.step.id}"
 			class="bare data"
 			placeholder={'a dataset, {$steps.list.items}, or ["a", "b"]'}
-			value={typeof raw.each === 'string' ? raw.each : raw.each === undefined ? '' : JSON.stringify(raw.each)}
+			value={typeof raw.each === 'string' ? raw.each : raw.each === undefined ? '' : writeJson(raw.each)}
 			onchange={(event) => set('each', readEach(event.currentTarget.value.trim()))}
 		/>
 		<span class="col-span-2 text-xs text-quiet"

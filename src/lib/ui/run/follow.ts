@@ -1,3 +1,4 @@
+import { parseJson } from '#core/model/json.ts';
 import type { LiveEvent } from '$lib/wire.ts';
 
 export interface Following {
@@ -8,7 +9,7 @@ export interface Following {
 export function followRun(id: string, after: number, onEvent: (event: LiveEvent) => void): Following {
 	const source = new EventSource(`/api/runs/${id}/events?after=${after}`);
 	source.onmessage = (message: MessageEvent<string>) => {
-		const event = JSON.parse(message.data) as LiveEvent;
+		const event = parseJson(message.data) as unknown as LiveEvent;
 		if (event.type === 'end') source.close();
 		onEvent(event);
 	};

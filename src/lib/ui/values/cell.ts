@@ -1,10 +1,10 @@
-import type { Json } from '#core/model/json.ts';
+import { parseJson, writeJson, type Json } from '#core/model/json.ts';
 
 /** Numbers, true, false, null, lists and objects keep their type; a text in quotes stays text. */
 export function readCell(text: string): Json {
 	if (/^\s*([[{"]|-?(0|[1-9]\d{0,14})(\.\d+)?$|true$|false$|null$)/.test(text) && !text.startsWith('{$')) {
 		try {
-			return JSON.parse(text) as Json;
+			return parseJson(text);
 		} catch {
 			return text;
 		}
@@ -15,8 +15,8 @@ export function readCell(text: string): Json {
 /** A value as it is typed: what would be read as something else stands in quotes. */
 export function showCell(value: Json | undefined): string {
 	if (value === undefined) return '';
-	if (typeof value !== 'string') return JSON.stringify(value);
-	return typeof readCell(value) === 'string' && readCell(value) === value ? value : JSON.stringify(value);
+	if (typeof value !== 'string') return writeJson(value);
+	return typeof readCell(value) === 'string' && readCell(value) === value ? value : writeJson(value);
 }
 
 /** What a value is, in one word. */
@@ -42,7 +42,7 @@ const isDate = (text: string): boolean => {
 
 /** A value as another type: what it says stays as far as it can. */
 export function asType(value: Json, type: ValueType, today: string): Json {
-	const text = typeof value === 'string' ? value : JSON.stringify(value);
+	const text = typeof value === 'string' ? value : writeJson(value);
 	switch (type) {
 		case 'text':
 			return text;
@@ -58,7 +58,7 @@ export function asType(value: Json, type: ValueType, today: string): Json {
 			return Array.isArray(value) ? value : itemsOf(typeof value === 'string' ? value.replace(/[,;]\s*/g, '\n') : text);
 		case 'JSON':
 			try {
-				const read = JSON.parse(text) as Json;
+				const read = parseJson(text);
 				return typeof read === 'object' && read !== null ? read : { value };
 			} catch {
 				return { value };

@@ -1,7 +1,7 @@
 import { tableOf, type Dataset, type DataSpec } from '#core/datasets/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
-import type { Json } from '#core/model/json.ts';
+import { parseJson, type Json } from '#core/model/json.ts';
 import { datasetFile } from '#core/model/rows.ts';
 import { showSize } from '#core/model/units.ts';
 import { parseYaml } from '#core/model/yaml.ts';
@@ -53,7 +53,7 @@ function plainData(file: string, ending: string, bytes: Uint8Array): Json {
 	const { text } = decodeText(bytes);
 	if (ending === 'json') {
 		try {
-			return JSON.parse(text) as Json;
+			return parseJson(text);
 		} catch (cause) {
 			throw new HeronError('dataset.syntax', { file, detail: `this is not JSON: ${textOf(cause)}` }, { cause });
 		}

@@ -37,7 +37,7 @@ export async function aim(order: ReachOrder, context: StepContext & { start: Sta
 	const chosen = {
 		collection: '',
 		connection: named?.name ?? '',
-		scenario: { id: '', title: '', tags: [], off: false, connection: '', credential: '', steps: [] }
+		scenario: { id: '', title: '', tags: [], off: false, connection: '', credential: '', inputs: {}, steps: [] }
 	};
 	// the base address by itself, without the slash that a path would bring
 	return { memory, scope, named, settled, step, chosen };

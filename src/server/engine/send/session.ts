@@ -1,7 +1,8 @@
 import type { Session } from '#core/run/index.ts';
-import { CookieJar } from 'tough-cookie';
+import { Cookie, CookieJar } from 'tough-cookie';
 
 export interface CookieSession extends Session {
+	cookies(): Cookie[];
 	store(url: string, lines: string[]): void;
 }
 
@@ -9,14 +10,18 @@ export interface CookieSession extends Session {
 export function openSession(): CookieSession {
 	let jar: CookieJar | undefined;
 	const auth = new Map<string, unknown>();
+	const opened = (): CookieJar => (jar ??= new CookieJar(undefined, { looseMode: true, rejectPublicSuffixes: false }));
 	return {
 		auth,
+		cookies: () => (jar?.serializeSync()?.cookies ?? []).flatMap((one) => Cookie.fromJSON(one) ?? []),
+		adopt(other) {
+			for (const cookie of (other as CookieSession).cookies()) opened().store.putCookie(cookie, () => {});
+		},
 		cookiesFor: (url) => jar?.getCookieStringSync(url) ?? '',
 		store(url, lines) {
 			for (const line of lines) {
-				jar ??= new CookieJar(undefined, { looseMode: true, rejectPublicSuffixes: false });
 				// a cookie that a browser would refuse is refused here too
-				jar.setCookieSync(line, url, { ignoreError: true });
+				opened().setCookieSync(line, url, { ignoreError: true });
 			}
 		}
 	};

@@ -1,3 +1,4 @@
+import { writeJson } from '#core/model/json.ts';
 import { HeronError } from '#core/errors.ts';
 import { app } from '$lib/server/app.ts';
 import type { LiveEvent } from '$lib/server/runs.ts';
@@ -35,7 +36,7 @@ export const GET = endpoint(async ({ params, request, url }) => {
 					last = event.step.seq;
 				}
 				const mark = event.type === 'step' ? `id: ${last}\n` : '';
-				controller.enqueue(encoder.encode(`${mark}data: ${JSON.stringify(event)}\n\n`));
+				controller.enqueue(encoder.encode(`${mark}data: ${writeJson(event)}\n\n`));
 				if (event.type === 'end') end();
 			};
 			// listening starts before the recorded part is read, so that nothing falls between the two

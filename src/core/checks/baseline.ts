@@ -1,0 +1,48 @@
+import { compareApproved, isBaselineName } from '../baselines/index.ts';
+import { differenceSentence } from '../diff/index.ts';
+import { jsonPathOf, selectorProblem } from '../selectors/index.ts';
+import type { CheckKind } from './kind.ts';
+
+const TOLD = 5;
+
+const selectors = (value: unknown): string | undefined => {
+	if (!Array.isArray(value)) return 'a list of JSONPaths is wanted';
+	for (const one of value) {
+		if (typeof one !== 'string' || !one.startsWith('$'))
+			return `"${String(one)}" is not a JSONPath, such as $..updatedAt`;
+		const problem = selectorProblem(one);
+		if (problem) return problem;
+	}
+	return undefined;
+};
+const LIST = { type: 'array', items: { type: 'string' } };
+
+export const baseline: CheckKind = {
+	key: 'baseline',
+	label: 'baseline',
+	doc: 'Equal to an approved reply, but for what is ignored. The reply is approved on the screen; it is a file in baselines/, for all environments or for one.',
+	example: { baseline: 'bookings-list', ignore: ['$..updatedAt'] },
+	form: 'value',
+	settings: {
+		ignore: { doc: 'Places that are of no interest, as JSONPaths.', schema: LIST, problem: selectors },
+		unordered: { doc: 'Lists whose order is of no interest, as JSONPaths.', schema: LIST, problem: selectors }
+	},
+	problem: (value) => (isBaselineName(value) ? undefined : 'a name is wanted: letters, digits, _ . and -'),
+	look: ({ view }) => ({ found: true, value: view.text }),
+	judge(_, expected, { view, approved, redact = (text) => text }, settings) {
+		const name = String(expected);
+		const found = approved?.(name);
+		if (!found) throw new Error(`no reply is approved as ${name} yet: approve this one`);
+		const list = (value: unknown) => (Array.isArray(value) ? value.map(String) : []);
+		const differences = compareApproved(found, redact(view.text), {
+			ignore: list(settings.ignore),
+			unordered: list(settings.unordered)
+		});
+		const first = differences[0];
+		if (!first) return { holds: true, received: 'it is the same' };
+		const words = differences.slice(0, TOLD).map((one) => differenceSentence(one));
+		const more = differences.length > TOLD ? `; and ${differences.length - TOLD} more` : '';
+		const place = first.kind === 'removed' ? first.path.slice(0, -1) : first.path;
+		return { holds: false, received: words.join('; ') + more, place: jsonPathOf(place) };
+	}
+};

@@ -1,0 +1,37 @@
+import { describe, expect, test } from 'vitest';
+import type { Json } from './json.ts';
+import { xmlData, xpathOf } from './xml-data.ts';
+
+describe('XML as data', () => {
+	const cases: [string, string, Json][] = [
+		['text', '<a>x</a>', { a: 'x' }],
+		['an empty element', '<a/>', { a: '' }],
+		['attributes', '<a b="1"/>', { a: { '@b': '1' } }],
+		['text beside attributes', '<a b="1">x</a>', { a: { '@b': '1', '#text': 'x' } }],
+		['several of one name are a list', '<l><i>1</i><i>2</i></l>', { l: { i: ['1', '2'] } }],
+		[
+			'namespaces and prefixes are left out',
+			'<s:a xmlns:s="urn:s"><b xmlns="urn:b" s:c="1"/></s:a>',
+			{ a: { b: { '@c': '1' } } }
+		],
+		['CDATA and entities are text', '<a><![CDATA[<x>]]>&amp;</a>', { a: '<x>&' }],
+		['white space between children goes', '<a>\n  <b>1</b>\n</a>', { a: { b: '1' } }],
+		['white space of a text stays', '<a> x </a>', { a: ' x ' }],
+		['text between children', '<p>see <b>B</b> there</p>', { p: { b: 'B', '#text': 'see  there' } }],
+		[
+			'a name that objects have anyway',
+			'<a><__proto__>1</__proto__></a>',
+			{ a: JSON.parse('{"__proto__":"1"}') as Json }
+		]
+	];
+	test.each(cases)('%s', (_, text, expected) => {
+		expect(xmlData(text)).toEqual(expected);
+	});
+	test('what is not XML is refused with its place', () => {
+		expect(() => xmlData('<a>\n<b></a>')).toThrow(/2:/);
+		expect(() => xmlData('')).toThrow();
+	});
+	test('a place is an XPath', () => {
+		expect(xpathOf(['Envelope', 'item', 1, '@id'])).toBe('/Envelope/item[2]/@id');
+	});
+});

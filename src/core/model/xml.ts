@@ -1,0 +1,40 @@
+/** What an XPath expression gave: a text, number or truth value, or the texts of the nodes that it found, in document order. */
+export type XPathValue = string | number | boolean | string[];
+
+/** An XML document that was read once and can be asked often. */
+export interface XmlHandle {
+	/** @throws HeronError selector.syntax, selector.failed */
+	xpath(expression: string, namespaces: Record<string, string>): XPathValue;
+	/** Gives its memory back. */
+	close(): void;
+}
+
+/** One thing that is wrong in an XML document. */
+export interface XmlFault {
+	message: string;
+	/** From 1. */
+	line: number;
+	column: number;
+	/** Where in the document, as an XPath, where that is known. */
+	path?: string;
+}
+
+/** Reading and validating XML; the parser is outside of the core. */
+export interface XmlPort {
+	/** Reads a document; entities are not fetched, and those that blow up are refused. @throws HeronError selector.body */
+	open(text: string): Promise<XmlHandle>;
+	/**
+	 * Validates a document against a schema (XSD 1.0) of the project.
+	 * @param file path of the schema in the project; what it includes and imports is found from there
+	 * @throws HeronError schema.wrong, selector.body, file.missing
+	 */
+	validate(text: string, file: string): Promise<XmlFault[]>;
+}
+
+/** The prefixes that a document declares, each with the namespace of its first declaration; the default one is `''`. */
+export function namespacesOf(text: string): Record<string, string> {
+	const out: Record<string, string> = {};
+	for (const [, prefix = '', , uri = ''] of text.matchAll(/\sxmlns(?::([\w.-]+))?\s*=\s*(["'])(.*?)\2/g))
+		if (!Object.hasOwn(out, prefix) && prefix !== '__proto__') out[prefix] = uri;
+	return out;
+}

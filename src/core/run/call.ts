@@ -1,0 +1,270 @@
+import { requestNames } from '../auth/index.ts';
+import { fails, isPaused, judge, sentenceOf, type Check, type CheckResult, type JudgeTools } from '../checks/index.ts';
+import { HeronError, textOf } from '../errors.ts';
+import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
+import { inEnvironment, settleConnection } from '../model/connection.ts';
+import type { Json, JsonObject } from '../model/json.ts';
+import { showDuration } from '../model/units.ts';
+import { viewReply, type ReplyView } from '../model/view.ts';
+import { stepNames } from '../model/workspace.ts';
+import { select, type Selected } from '../selectors/index.ts';
+import type { Names, Scope } from '../values/index.ts';
+import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
+import type { StepResult } from './events.ts';
+import type { Chosen } from './plan.ts';
+import type { Exchange, PreparedRequest } from './ports.ts';
+import { prepareRequest } from './prepare.ts';
+import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
+
+/** Of a step that is sent over and over the first exchange is kept, and the last ones. */
+const EXCHANGES_KEPT = 20;
+
+/** Sends a step once, or until what must hold holds; then it is judged, and what it keeps is kept. */
+export async function attemptSend(
+	chosen: Chosen,
+	step: Step,
+	memory: Memory,
+	context: StepContext,
+	result: StepResult
+): Promise<void> {
+	const { until } = step;
+	if (!until) return settle(await sendOnce(chosen, step, memory, context, result), step, memory, context, result);
+	const { ports, signal } = context;
+	const begun = ports.now();
+	let pause = until.every;
+	for (let tries = 1; ; tries++) {
+		const answer = await sendOnce(chosen, step, memory, context, result);
+		const held = await holdsUntil(until, step, answer, context);
+		if (held.holds) {
+			await settle(answer, step, memory, context, result);
+			result.tries = tries;
+			return;
+		}
+		result.tries = tries;
+		context.progress?.(`try ${tries}: ${held.received}`);
+		const spent = ports.now() - begun;
+		const over = until.times > 0 && tries >= until.times;
+		if (signal?.aborted) return fail(result, new HeronError('send.cancelled'));
+		if (over || spent + pause > until.within) {
+			answer.view?.close();
+			if (answer.error && !answer.view) return fail(result, answer.error);
+			result.checks = [notInTime(until, step, held, tries, spent)];
+			result.outcome = 'failed';
+			return;
+		}
+		answer.view?.close();
+		await ports.sleep(pause, signal);
+		if (signal?.aborted) return fail(result, new HeronError('send.cancelled'));
+		pause *= until.growth;
+	}
+}
+
+const conditionOf = (until: Until, step: Step): string =>
+	until.check
+		? sentenceOf(until.check)
+		: step
+				.send!.checks.filter(({ off }) => !off)
+				.map(sentenceOf)
+				.join(', ');
+
+function notInTime(until: Until, step: Step, { received }: Held, tries: number, spent: number): CheckResult {
+	const limit = until.times > 0 && tries >= until.times ? `${until.times} tries` : showDuration(until.within);
+	return {
+		index: -1,
+		subject: 'until',
+		relation: 'until',
+		expected: `${conditionOf(until, step)} within ${limit}`,
+		received: `${received}, after ${tries} ${tries === 1 ? 'try' : 'tries'} in ${showDuration(spent)}`,
+		holds: false
+	};
+}
+
+interface Held {
+	holds: boolean;
+	received: string;
+}
+
+async function holdsUntil(until: Until, step: Step, answer: Answer, context: StepContext): Promise<Held> {
+	if (!answer.view) return { holds: false, received: answer.error ? textOf(answer.error) : 'no answer' };
+	const tools = judgeTools(answer, context);
+	const checks = until.check ? [until.check] : step.send!.checks;
+	const results = await judgeAll(checks, tools);
+	const odd = results.find((one) => (until.check ? !one.holds : fails(one)));
+	return {
+		holds: odd === undefined,
+		received: odd ? (odd.error ?? `${odd.subject} ${odd.received}`) : 'it holds'
+	};
+}
+
+/** What came of sending once. */
+interface Answer {
+	request: PreparedRequest;
+	scope: Scope;
+	view?: ReplyView;
+	exchange?: Exchange;
+	error?: HeronError;
+}
+
+async function sendOnce(
+	chosen: Chosen,
+	step: Step,
+	memory: Memory,
+	context: StepContext,
+	result: StepResult
+): Promise<Answer> {
+	const { ports } = context;
+	const scope = scopeOf(context, memory);
+	const call = await prepareCall(chosen, step.send!, memory, context, scope);
+	const { request } = call;
+	const outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
+	const legs = call.signIn?.legs ?? [];
+	// in the order in which they happened: a token may be fetched before the call, or after it was refused
+	result.exchanges.push(
+		...(legs.length > 0 ? [...legs, ...outcome.exchanges].sort((a, b) => a.startedAt - b.startedAt) : outcome.exchanges)
+	);
+	if (result.exchanges.length > EXCHANGES_KEPT) result.exchanges.splice(1, result.exchanges.length - EXCHANGES_KEPT);
+	const exchange = outcome.exchanges.at(-1);
+	if (outcome.error || !exchange?.reply)
+		return { request, scope, error: outcome.error ?? new HeronError('send.failed', { detail: 'there is no reply' }) };
+	const view = viewReply(exchange.reply, ports.xml);
+	memory.last = { request, view };
+	return { request, scope, view, exchange };
+}
+
+/** Judges an answer by all checks of its step, and keeps what is kept. */
+async function settle(
+	answer: Answer,
+	step: Step,
+	memory: Memory,
+	context: StepContext,
+	result: StepResult
+): Promise<void> {
+	if (!answer.view) return fail(result, answer.error!);
+	try {
+		// kept first, so that checks may speak of what this step keeps
+		const kept = await keepAll(step.send!.keep, answer.view);
+		memory.outputs[step.id] = kept.values;
+		result.kept = kept.values;
+		result.checks = await judgeAll(step.send!.checks, judgeTools(answer, context));
+		result.checks.push(...kept.missing);
+		if (result.checks.some(fails)) result.outcome = 'failed';
+	} finally {
+		answer.view.close();
+	}
+}
+
+/** Judges checks that are not off. Never throws. */
+export async function judgeAll(checks: Check[], tools: JudgeTools): Promise<CheckResult[]> {
+	const results: CheckResult[] = [];
+	for (const [index, check] of checks.entries())
+		if (!isPaused(check, tools.now())) results.push(...(await judge(check, index, tools)));
+	return results;
+}
+
+function judgeTools({ request, scope, view, exchange }: Answer, context: StepContext): JudgeTools {
+	const { evaluator, ports, redactor, environment } = context;
+	// not spread: that would compute what nobody has asked for
+	const looking: Scope = { ...scope, names: Object.assign(lazyNames(request, view!), scope.names) };
+	return {
+		view: view!,
+		resolve: (value) => evaluator.deep(value, looking),
+		expression: (source) => evaluator.expression(source, looking),
+		now: () => ports.now(),
+		tls: exchange?.tls,
+		validate: (value, file) => ports.validateJson(value, file),
+		approved: (name) => ports.approved(name, environment),
+		redact: (text) => redactor.text(text)
+	};
+}
+
+/** Judges checks on a reply that came earlier. */
+export const judgeReply = (
+	exchange: Exchange,
+	request: PreparedRequest,
+	checks: Check[],
+	memory: Memory,
+	context: StepContext
+): Promise<CheckResult[]> => {
+	const view = viewReply(exchange.reply!, context.ports.xml);
+	const answer = { request, scope: scopeOf(context, memory), view, exchange };
+	return judgeAll(checks, judgeTools(answer, context)).finally(() => view.close());
+};
+
+/** The request of a step without what its credential adds, and the credential at work. */
+export async function prepareCall(
+	chosen: Pick<Chosen, 'collection' | 'connection' | 'scenario'>,
+	spec: SendSpec,
+	memory: Memory,
+	context: StepContext,
+	scope: Scope
+): Promise<{ request: PreparedRequest; signIn: SignIn | undefined; credential: Inherited }> {
+	const { evaluator, ports, workspace, environment, agent } = context;
+	const named = workspace.connections.get(spec.connection || chosen.connection);
+	const found = named && inEnvironment(named, environment);
+	const fill = (value: Json) => evaluator.deep(value, scope);
+	const connection = found?.computed ? await settleConnection(found, fill) : found;
+	const credential = inheritedCredential(workspace, chosen, spec, environment);
+	const name = credential.name.includes('{$') ? await evaluator.text(credential.name, scope) : credential.name;
+	const signed = name && name !== 'none' ? await signIn(name, context, scope, memory.session, connection) : undefined;
+	if (signed?.authorizer.token && stepNames({ send: spec } as Step).some((reference) => reference.root === 'token'))
+		scope.names.token = (await signed.authorizer.token()).reply;
+	const tools = { evaluator, scope, ports, session: memory.session, agent, marked: context.marked };
+	const request = await prepareRequest(spec, connection, tools);
+	return { request, signIn: signed, credential: { ...credential, name } };
+}
+
+/** `$response` of a reply. */
+export function responseNames(view: ReplyView): Record<string, unknown> {
+	const { reply } = view;
+	const headers = Object.fromEntries(reply.headers.map(([name]) => [name.toLowerCase(), view.header(name)]));
+	return { status: reply.status, headers, body: view.body(), time: reply.phases.total, size: reply.body.length };
+}
+
+/** `$request` and `$response`, computed only when an expression asks. */
+const lazyNames = (request: PreparedRequest, view: ReplyView): Pick<Names, 'request' | 'response'> => ({
+	get request() {
+		return requestNames(request);
+	},
+	get response() {
+		return responseNames(view);
+	}
+});
+
+/** Reads a value that is kept out of a reply; undefined when it is not there. @throws HeronError selector.* */
+export async function keepOne({ selector, take }: Kept, view: ReplyView): Promise<Json | undefined> {
+	const selected: Selected = await select(selector, view);
+	if (!take) return selected.found ? selected.value : undefined;
+	const items =
+		selected.items ?? (selected.found ? (Array.isArray(selected.value) ? selected.value : [selected.value]) : []);
+	if (take === 'count') return items.length;
+	if (take === 'all') return items;
+	return items.at(take === 'first' ? 0 : -1);
+}
+
+async function keepAll(keep: Kept[], view: ReplyView): Promise<{ values: JsonObject; missing: CheckResult[] }> {
+	const values: JsonObject = {};
+	const missing: CheckResult[] = [];
+	for (const kept of keep) {
+		const { name, selector, take, otherwise } = kept;
+		const result: CheckResult = {
+			index: -1,
+			subject: `keep ${name}`,
+			relation: 'present',
+			expected: `a value at ${selector}`,
+			received: 'nothing',
+			holds: false
+		};
+		try {
+			const value = await keepOne(kept, view);
+			if (value !== undefined) values[name] = value;
+			else if (otherwise !== undefined) values[name] = otherwise;
+			else missing.push({ ...result, ...(take ? { expected: `the ${take} of ${selector}` } : {}) });
+		} catch (error) {
+			// what cannot be read is no reason to fail when something else is good enough
+			if (otherwise !== undefined && error instanceof HeronError && error.code !== 'selector.syntax')
+				values[name] = otherwise;
+			else missing.push({ ...result, error: textOf(error) });
+		}
+	}
+	return { values, missing };
+}

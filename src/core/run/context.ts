@@ -1,0 +1,61 @@
+import { HeronError, textOf } from '../errors.ts';
+import type { JsonObject } from '../model/json.ts';
+import type { ReplyView } from '../model/view.ts';
+import type { Workspace } from '../model/workspace.ts';
+import type { Redactor } from '../redact.ts';
+import type { Evaluator, Names, Scope } from '../values/index.ts';
+import type { RowRef, StepResult } from './events.ts';
+import type { StartNames } from './plan.ts';
+import type { PreparedRequest, Ports, Session } from './ports.ts';
+import type { Marked } from './prepare.ts';
+import { rowNames } from './rows.ts';
+
+/** What a scenario knows while it runs: it can be kept, so that single steps can be sent later on. */
+export interface Memory {
+	outputs: Record<string, JsonObject>;
+	/** Variables that `set` steps set. */
+	set: JsonObject;
+	session: Session;
+	/** What was sent last, and what came back: scripts look at it. */
+	last?: { request: PreparedRequest; view: ReplyView };
+}
+
+export const emptyMemory = (ports: Ports): Memory => ({ outputs: {}, set: {}, session: ports.openSession() });
+
+export interface StepContext {
+	workspace: Workspace;
+	start: StartNames;
+	ports: Ports;
+	evaluator: Evaluator;
+	redactor: Redactor;
+	environment: string;
+	agent: string;
+	signal: AbortSignal | undefined;
+	/** The row that the scenario runs with. */
+	row?: RowRef;
+	/** The pass of a step that repeats. */
+	pass?: RowRef;
+	/** Where to note which pieces of a request were filled in. */
+	marked?: Marked;
+	/** The calls of scenarios that lead here: what their steps are told apart by, and the place of the outermost. */
+	within?: { prefix: string; index: number; depth: number };
+	/** Told in words how far a step that takes long has come. */
+	progress?: (text: string) => void;
+}
+
+/** The scope of a step: what the run started with, what steps set and kept. */
+export function scopeOf({ start, ports, pass }: Pick<StepContext, 'start' | 'ports' | 'pass'>, memory: Memory): Scope {
+	const names: Names = {
+		...start.names,
+		...(pass ? { row: rowNames(pass) } : {}),
+		env: Object.keys(memory.set).length > 0 ? { ...start.names.env, ...memory.set } : start.names.env,
+		steps: memory.outputs
+	};
+	return { names, ports, broken: start.broken, hint: start.hint };
+}
+
+/** Notes why a step could not be carried out. */
+export function fail(result: StepResult, error: unknown): void {
+	result.outcome = 'error';
+	result.error = { code: error instanceof HeronError ? error.code : 'send.failed', message: textOf(error) };
+}

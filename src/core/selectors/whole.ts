@@ -1,0 +1,10 @@
+import type { SelectorKind } from './kind.ts';
+
+export const whole: SelectorKind = {
+	name: 'body',
+	doc: 'The whole body: as data when it is JSON, else its text.',
+	example: 'body',
+	fits: (selector) => selector === 'body',
+	problem: () => undefined,
+	select: (_, view) => (view.reply.body.length > 0 ? { found: true, value: view.body() } : { found: false })
+};

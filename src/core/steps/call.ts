@@ -1,0 +1,36 @@
+import { isObject } from '../model/json.ts';
+import type { StepKind } from './kind.ts';
+
+export const call: StepKind = {
+	key: 'call',
+	label: 'call a scenario',
+	doc: 'Carries out another scenario here. What it keeps, or its outputs, are kept by this step; its clean-up is done when this scenario ends.',
+	example: { call: 'bookings/book-a-mooring', with: { nights: 3 } },
+	fields: [
+		{
+			name: 'call',
+			doc: 'A scenario of this collection by its id, or collection/scenario.',
+			schema: { type: 'string' },
+			check(value, report) {
+				if (typeof value !== 'string' || !/^[\w.-]+(\/[\w.-]+)?$/.test(value))
+					report([], 'the id of a scenario is wanted, or collection/scenario');
+			}
+		},
+		{
+			name: 'with',
+			doc: 'Values for its inputs: variables that it sees over all others.',
+			schema: { type: 'object' },
+			check(value, report) {
+				if (!isObject(value)) report([], 'names with values are wanted');
+			}
+		},
+		{
+			name: 'once',
+			doc: 'It is carried out once in a run, for all that call it with the same values: a shared sign-in.',
+			schema: { type: 'boolean' },
+			check(value, report) {
+				if (typeof value !== 'boolean') report([], 'true or false is wanted');
+			}
+		}
+	]
+};

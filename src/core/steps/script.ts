@@ -1,0 +1,18 @@
+import type { StepKind } from './kind.ts';
+
+export const script: StepKind = {
+	key: 'script',
+	label: 'script',
+	doc: 'JavaScript for what nothing else can say, in a sandbox without network, files and clock. It sees request and response of the last call, values and now, and has keep(name, value), check(what, holds), equal(what, received, expected) and log(…).',
+	example: { script: "keep('nights', response.body.items.reduce((all, item) => all + item.nights, 0));" },
+	fields: [
+		{
+			name: 'script',
+			doc: 'The text of the script.',
+			schema: { type: 'string' },
+			check(value, report) {
+				if (typeof value !== 'string' || !value.trim()) report([], 'the text of a script is wanted');
+			}
+		}
+	]
+};

@@ -1,0 +1,133 @@
+import type { SchemaFault } from '#core/checks/index.ts';
+import { HeronError, textOf } from '#core/errors.ts';
+import { compilePattern } from '#core/values/index.ts';
+import type { AnySchemaObject, ErrorObject, Options, ValidateFunction } from 'ajv';
+import { posix } from 'node:path';
+
+type ReadFile = (path: string) => Uint8Array | undefined;
+export type ValidateJson = (value: unknown, file: string) => Promise<SchemaFault[]>;
+
+const FAULTS = 200;
+const PREFIX = 'project:///';
+
+/** Patterns of schemas run in linear time. The text of the pattern is what the compiler tells them apart by. */
+const linear = Object.assign(
+	(source: string, flags: string) => {
+		const pattern = compilePattern(source, flags.replace('u', ''));
+		return { test: (text: string) => pattern.test(text), toString: () => source };
+	},
+	{ code: 'linear' }
+) as unknown as NonNullable<NonNullable<Options['code']>['regExp']>;
+
+/** Which draft a schema is written in; without $schema the newest. */
+const draftOf = ({ $schema }: AnySchemaObject): string =>
+	/draft-0?([467])|(2019-09|2020-12)/
+		.exec(String($schema ?? ''))
+		?.slice(1)
+		.find(Boolean) ?? '2020-12';
+
+/** A compiler of a draft, loaded when first needed: each is a part of its own. */
+async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnySchemaObject>) {
+	const options: Options = { allErrors: true, strict: false, loadSchema, code: { regExp: linear }, logger: false };
+	const [{ default: addFormats }, instance] = await Promise.all([import('ajv-formats'), make()]);
+	// CommonJS that came through a bundler may sit one level deeper
+	const formats = (addFormats as { default?: typeof addFormats }).default ?? addFormats;
+	formats(instance as never);
+	return instance;
+
+	async function make() {
+		if (draft === '4') return made((await import('ajv-draft-04')).default);
+		if (draft === '2019-09') return made((await import('ajv/dist/2019.js')).default);
+		if (draft === '2020-12') return made((await import('ajv/dist/2020.js')).default);
+		const ajv = made((await import('ajv')).default);
+		if (draft === '6') {
+			const { default: meta } = await import('ajv/dist/refs/json-schema-draft-06.json', { with: { type: 'json' } });
+			ajv.addMetaSchema(meta);
+		}
+		return ajv;
+	}
+	function made(found: unknown) {
+		const Ajv = ((found as { default?: unknown }).default ?? found) as new (options: Options) => {
+			compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
+			addMetaSchema(schema: unknown): void;
+		};
+		return new Ajv(options);
+	}
+}
+
+/** Validates by JSON Schema; what a schema refers to is read from the project, and from nowhere else. */
+export function createSchemas(readFile: ReadFile): ValidateJson {
+	const compiled = new Map<string, Promise<ValidateFunction>>();
+
+	const read = (file: string): AnySchemaObject => {
+		const bytes = readFile(file);
+		if (!bytes) throw new HeronError('file.missing', { file });
+		let value: unknown;
+		try {
+			value = JSON.parse(new TextDecoder().decode(bytes));
+		} catch (cause) {
+			throw new HeronError('schema.wrong', { file, detail: textOf(cause) }, { cause });
+		}
+		if (typeof value === 'boolean') return value ? {} : { not: {} };
+		if (typeof value !== 'object' || value === null || Array.isArray(value))
+			throw new HeronError('schema.wrong', { file, detail: 'it is neither an object nor true or false' });
+		return value as AnySchemaObject;
+	};
+
+	const compile = async (file: string): Promise<ValidateFunction> => {
+		const schema = read(file);
+		const folder = posix.dirname(file);
+		const loadSchema = async (uri: string): Promise<AnySchemaObject> => {
+			const plain = uri.split('#')[0]!;
+			// what bears an address of its own lies beside the schema, under the last part of that address
+			const name = decodeURIComponent(new URL(plain, PREFIX).pathname.split('/').pop() ?? '');
+			const paths = plain.startsWith(PREFIX)
+				? [decodeURIComponent(plain.slice(PREFIX.length))]
+				: [name, `${name}.json`].map((one) => posix.join(folder, one));
+			const found = paths.find((path) => readFile(path) !== undefined);
+			if (!found)
+				throw new HeronError('schema.wrong', {
+					file,
+					detail: `it refers to ${plain.replace(PREFIX, '')}, which is not in the project`
+				});
+			return read(found);
+		};
+		try {
+			const ajv = await compiler(draftOf(schema), loadSchema);
+			const key = draftOf(schema) === '4' ? 'id' : '$id';
+			return await ajv.compileAsync(
+				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file) } : schema
+			);
+		} catch (error) {
+			if (error instanceof HeronError) throw error;
+			throw new HeronError('schema.wrong', { file, detail: textOf(error) }, { cause: error });
+		}
+	};
+
+	return async (value, file) => {
+		let validator = compiled.get(file);
+		if (!validator) compiled.set(file, (validator = compile(file)));
+		const validate = await validator;
+		return validate(value) ? [] : (validate.errors ?? []).slice(0, FAULTS).map((error) => faultOf(error, value));
+	};
+}
+
+function faultOf({ instancePath, message = 'does not fit', params, keyword }: ErrorObject, root: unknown): SchemaFault {
+	const path: (string | number)[] = [];
+	let at = root;
+	for (const part of instancePath.split('/').slice(1)) {
+		const key = part.replace(/~1/g, '/').replace(/~0/g, '~');
+		path.push(Array.isArray(at) ? Number(key) : key);
+		at = (at as Record<string, unknown> | undefined)?.[key];
+	}
+	const given = params as Record<string, unknown>;
+	const more =
+		keyword === 'additionalProperties' || keyword === 'unevaluatedProperties'
+			? `: ${String(given.additionalProperty ?? given.unevaluatedProperty)}`
+			: keyword === 'enum'
+				? `: ${JSON.stringify(given.allowedValues)}`
+				: keyword === 'const'
+					? `: ${JSON.stringify(given.allowedValue)}`
+					: '';
+	return { message: message + more, path };
+}

@@ -1,0 +1,69 @@
+import { HeronError, textOf } from '#core/errors.ts';
+import { parseJson, writeJson } from '#core/model/json.ts';
+import type { ScriptInput, ScriptLimits, ScriptOutcome, ScriptPort } from '#core/run/index.ts';
+import { Worker } from 'node:worker_threads';
+import source from './script.worker.ts?nodeworker';
+
+const SOURCE_LIMIT = 200_000;
+
+/**
+ * Scripts run in QuickJS (WebAssembly), inside a worker of their own: what the sandbox cannot stop, ending the worker
+ * does. The worker is kept between scripts, and made anew after one that had to be ended.
+ */
+export function createScripts(): { run: ScriptPort; close(): void } {
+	let worker: Worker | undefined;
+	let last: Promise<unknown> = Promise.resolve();
+	const drop = () => {
+		void worker?.terminate();
+		worker = undefined;
+	};
+
+	const one = (script: string, input: ScriptInput, limits: ScriptLimits, signal: AbortSignal | undefined) =>
+		new Promise<ScriptOutcome>((resolve) => {
+			const here = (worker ??= new Worker(source, {
+				eval: true,
+				execArgv: [],
+				env: {},
+				resourceLimits: { maxOldGenerationSizeMb: 512 }
+			}));
+			here.ref();
+			const ended = (error: string): ScriptOutcome => ({ kept: {}, checks: [], log: [], error });
+			const finish = (outcome: ScriptOutcome, broken = false) => {
+				clearTimeout(timer);
+				signal?.removeEventListener('abort', abort);
+				here.removeAllListeners('message').removeAllListeners('error').removeAllListeners('exit');
+				here.on('error', () => {});
+				here.unref();
+				if (broken) drop();
+				resolve(outcome);
+			};
+			const abort = () => finish(ended('it was stopped'), true);
+			// loading counts for the first one, so the second line of defence waits longer than the first
+			const timer = setTimeout(
+				() => finish(ended(`it was ended after ${limits.time} ms of computing`), true),
+				limits.time * 2 + 5000
+			);
+			if (signal?.aborted) return abort();
+			signal?.addEventListener('abort', abort, { once: true });
+			here.once('message', ({ outcome, spent }: { outcome: string; spent: boolean }) => {
+				finish(parseJson(outcome) as unknown as ScriptOutcome, spent);
+			});
+			here.once('error', (error) => finish(ended(`it used more than it may: ${textOf(error)}`), true));
+			here.once('exit', () => finish(ended('it used more memory than it may'), true));
+			here.postMessage({ script, input: writeJson(input), limits });
+		});
+
+	return {
+		run(script, input, limits, signal) {
+			if (script.length > SOURCE_LIMIT)
+				return Promise.reject(
+					new HeronError('request.wrong', { detail: `a script may have ${SOURCE_LIMIT} characters` })
+				);
+			// one after the other: each has the worker for itself
+			const next = last.then(() => one(script, input, limits, signal));
+			last = next.catch(() => {});
+			return next;
+		},
+		close: drop
+	};
+}

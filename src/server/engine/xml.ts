@@ -1,0 +1,190 @@
+import { HeronError } from '#core/errors.ts';
+import type { XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
+import { posix } from 'node:path';
+import { workerData } from 'node:worker_threads';
+import type * as LibXml from 'libxml2-wasm';
+
+type Lib = typeof LibXml;
+type ReadFile = (path: string) => Uint8Array | undefined;
+
+let loading: Promise<Lib> | undefined;
+/**
+ * The XML library: 100 ms to load, so only when XML is asked for. A worker that was made of text finds no packages by
+ * name; whoever starts it says where the library is.
+ */
+function library(): Promise<Lib> {
+	const { xmlLibrary = 'libxml2-wasm' } = (workerData ?? {}) as { xmlLibrary?: string };
+	return (loading ??= quietly(() => import(/* @vite-ignore */ xmlLibrary) as Promise<Lib>));
+}
+
+/** Nothing is fetched, entities from outside are not read, and what blows up is refused (the library's own limits). */
+const optionsOf = ({ ParseOption: o }: Lib) => o.XML_PARSE_NONET | o.XML_PARSE_NO_XXE | o.XML_PARSE_BIG_LINES;
+
+let quiet = false;
+/**
+ * The library prints what it also throws, and takes console.error for it when it is loaded. What it prints may hold
+ * values that nobody must see, so it is given one that can be silenced.
+ */
+async function quietly(load: () => Promise<Lib>): Promise<Lib> {
+	const tell = console.error;
+	console.error = (...words: unknown[]) => {
+		if (!quiet) tell(...words);
+	};
+	try {
+		return await load();
+	} finally {
+		console.error = tell;
+	}
+}
+function silent<T>(work: () => T): T {
+	quiet = true;
+	try {
+		return work();
+	} finally {
+		quiet = false;
+	}
+}
+
+const SCHEMAS_KEPT = 20;
+const PREFIX = 'project:/';
+
+const lineOf = (message: string): string => message.trim().split('\n')[0]!.replace(/\s+/g, ' ');
+
+/** XPath and XSD over libxml2. @param readFile files of the project, for schemas and what they import */
+export function createXml(readFile: ReadFile): XmlPort {
+	const schemas = new Map<string, LibXml.XsdValidator>();
+
+	/** A document; whoever asks disposes of it. */
+	const parse = (lib: Lib, text: string): LibXml.XmlDocument => {
+		try {
+			// what a declaration says of its encoding holds no more: this is text
+			const plain = text.replace(/^\uFEFF?\s*(<\?xml[^>]*?)\s+encoding\s*=\s*(["'])[^"']*\2/, '$1');
+			return silent(() => lib.XmlDocument.fromString(plain, { option: optionsOf(lib) }));
+		} catch (cause) {
+			const [first] = cause instanceof lib.XmlParseError ? cause.details : [];
+			const place = first ? ` (line ${first.line}, column ${first.col})` : '';
+			const start = text.slice(0, 40).trim();
+			const detail = start ? `${lineOf((cause as Error).message)}${place}` : 'it is empty';
+			throw new HeronError('selector.xml', { detail }, { cause });
+		}
+	};
+
+	const compileSchema = (lib: Lib, file: string): LibXml.XsdValidator => {
+		const kept = schemas.get(file);
+		if (kept) return kept;
+		const source = readFile(file);
+		if (!source) throw new HeronError('file.missing', { file });
+		const provider = new ProjectInput(readFile);
+		lib.xmlCleanupInputProvider();
+		lib.xmlRegisterInputProvider(provider);
+		let document: LibXml.XmlDocument | undefined;
+		try {
+			const url = PREFIX + file;
+			const read = (document = silent(() => lib.XmlDocument.fromBuffer(source, { url, option: optionsOf(lib) })));
+			const validator = silent(() => lib.XsdValidator.fromDoc(read));
+			if (schemas.size >= SCHEMAS_KEPT) {
+				for (const old of schemas.values()) old.dispose();
+				schemas.clear();
+			}
+			schemas.set(file, validator);
+			return validator;
+		} catch (cause) {
+			const outside = provider.refused.length > 0 ? `; not in the project: ${provider.refused.join(', ')}` : '';
+			const detail = `${lineOf((cause as Error).message)}${outside}`;
+			throw new HeronError('schema.wrong', { file, detail }, { cause });
+		} finally {
+			document?.dispose();
+			lib.xmlCleanupInputProvider();
+		}
+	};
+
+	return {
+		async open(text) {
+			const lib = await library();
+			const document = parse(lib, text);
+			return {
+				xpath(expression, namespaces): XPathValue {
+					let compiled: LibXml.XmlXPath;
+					try {
+						compiled = silent(() => lib.XmlXPath.compile(expression, namespaces));
+					} catch (cause) {
+						throw new HeronError(
+							'selector.syntax',
+							{ selector: expression, detail: lineOf((cause as Error).message) },
+							{ cause }
+						);
+					}
+					try {
+						const value = silent(() => document.eval(compiled));
+						return Array.isArray(value) ? value.map((node) => node.content) : value;
+					} catch (cause) {
+						throw new HeronError(
+							'selector.syntax',
+							{ selector: expression, detail: lineOf((cause as Error).message) },
+							{ cause }
+						);
+					} finally {
+						compiled.dispose();
+					}
+				},
+				close: () => document.dispose()
+			};
+		},
+		async validate(text, file) {
+			const lib = await library();
+			const validator = compileSchema(lib, file);
+			const document = parse(lib, text);
+			try {
+				silent(() => validator.validate(document));
+				return [];
+			} catch (error) {
+				if (!(error instanceof lib.XmlValidateError)) throw error;
+				return error.details.map((one): XmlFault => ({
+					message: lineOf(one.message),
+					line: one.line,
+					column: one.col,
+					...(one.xpath ? { path: one.xpath } : {})
+				}));
+			} finally {
+				document.dispose();
+			}
+		}
+	};
+}
+
+/** Reads what schemas include and import: files of the project, and nothing else. */
+class ProjectInput implements LibXml.XmlInputProvider {
+	readonly refused: string[] = [];
+	private readonly open_ = new Map<number, { bytes: Uint8Array; at: number }>();
+	private next = 1;
+	private readonly readFile: ReadFile;
+	constructor(readFile: ReadFile) {
+		this.readFile = readFile;
+	}
+	private bytesOf(name: string): Uint8Array | undefined {
+		const path = name.startsWith(PREFIX) ? name.slice(PREFIX.length) : name;
+		return this.readFile(posix.normalize(path));
+	}
+	match(name: string): boolean {
+		const there = this.bytesOf(name) !== undefined;
+		if (!there && !this.refused.includes(name)) this.refused.push(name.replace(PREFIX, ''));
+		return there;
+	}
+	open(name: string): number | undefined {
+		const bytes = this.bytesOf(name);
+		if (!bytes) return undefined;
+		this.open_.set(this.next, { bytes, at: 0 });
+		return this.next++;
+	}
+	read(id: number, buffer: Uint8Array): number {
+		const file = this.open_.get(id);
+		if (!file) return -1;
+		const piece = file.bytes.subarray(file.at, file.at + buffer.byteLength);
+		buffer.set(piece);
+		file.at += piece.byteLength;
+		return piece.byteLength;
+	}
+	close(id: number): boolean {
+		return this.open_.delete(id);
+	}
+}

@@ -1,0 +1,90 @@
+import { namesInAnyNamespace } from '#core/selectors/xpath.ts';
+import { createXml } from '#server/engine/xml.ts';
+import { describe, expect, it } from 'vitest';
+
+const files = new Map<string, string>();
+const xml = createXml((path) => (files.has(path) ? new TextEncoder().encode(files.get(path)) : undefined));
+const REPLY = `<?xml version="1.0" encoding="ISO-8859-1"?>
+<s:Envelope xmlns:s="urn:envelope"><s:Body><list xmlns="urn:moorings" total="3">
+<mooring id="B-14"><name>Sedge Reach</name><nights>2</nights></mooring><mooring id="C-02"><name>Lower Staithe – Süd</name><nights>11</nights></mooring>
+</list></s:Body></s:Envelope>`;
+
+describe('XPath over a reply', () => {
+	it.each([
+		['a name without prefix matches in any namespace', '//mooring/name', ['Sedge Reach', 'Lower Staithe – Süd']],
+		['a prefix is the document’s', '/s:Envelope/s:Body/list/@total', ['3']],
+		['a count is a number', 'count(//mooring)', 2],
+		['a comparison in a predicate is by number', '//mooring[nights > 9]/@id', ['C-02']],
+		['div and mod stay operators', 'count(//mooring) div 2 + 5 mod 2', 2],
+		['a name that is called like an operator', 'count(//div)', 0],
+		['a text', 'string(//mooring[last()]/@id)', 'C-02'],
+		['a truth value', '//list/@total = 3', true],
+		['an axis', '//name[following-sibling::nights = 2]', ['Sedge Reach']],
+		['a star behind a prefix', 'count(/s:*/s:*)', 1],
+		['nothing', '//lock', []]
+	])('%s', async (_, expression, expected) => {
+		const document = await xml.open(REPLY);
+		expect(document.xpath(namesInAnyNamespace(expression), { s: 'urn:envelope' })).toEqual(expected);
+		document.close();
+	});
+	it.each([
+		['a prefix that nobody declares', '//q:mooring', /q:mooring/],
+		['what only the parser finds', '//mooring[nights >]', /nights/]
+	])('says what is wrong: %s', async (_, expression, message) => {
+		const document = await xml.open(REPLY);
+		expect(() => document.xpath(expression, {})).toThrow(message);
+		document.close();
+	});
+});
+
+describe('XML that means harm', () => {
+	const bomb = `<!DOCTYPE a [<!ENTITY a0 "aaaaaaaaaa">${Array.from({ length: 9 }, (_, i) => `<!ENTITY a${i + 1} "${`&a${i};`.repeat(10)}">`).join('')}]><a>&a9;</a>`;
+	it.each([
+		['entities that multiply', bomb, /entity|amplification/i],
+		['a body that ends early', '<a><b>', /line 1/],
+		['nothing at all', '', /empty/],
+		['text', 'out of service', /not XML/]
+	])('%s are refused with a reason', async (_, text, message) => {
+		await expect(xml.open(text).then((document) => document.xpath('string(/)', {}))).rejects.toThrow(message);
+	});
+	it('does not read files by external entities', async () => {
+		const document = await xml.open('<!DOCTYPE a [<!ENTITY f SYSTEM "file:///etc/hostname">]><a>x&f;</a>');
+		expect(document.xpath('string(/a)', {})).toBe('x');
+	});
+	it('reads an element with a hundred thousand attributes', async () => {
+		const many = Array.from({ length: 100_000 }, (_, i) => `b${i}="x"`).join(' ');
+		const document = await xml.open(`<a ${many}/>`);
+		expect(document.xpath('count(/a/@*)', {})).toBe(100_000);
+		document.close();
+	});
+});
+
+describe('XSD', () => {
+	files.set(
+		'schemas/types.xsd',
+		'<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema"><xs:simpleType name="nights"><xs:restriction base="xs:int"><xs:maxInclusive value="14"/></xs:restriction></xs:simpleType></xs:schema>'
+	);
+	files.set(
+		'schemas/stay.xsd',
+		'<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema"><xs:include schemaLocation="types.xsd"/><xs:element name="stay"><xs:complexType><xs:sequence><xs:element name="nights" type="nights"/></xs:sequence></xs:complexType></xs:element></xs:schema>'
+	);
+	files.set(
+		'schemas/away.xsd',
+		'<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema"><xs:include schemaLocation="../../etc/passwd"/><xs:element name="a" type="missing"/></xs:schema>'
+	);
+	it('accepts what fits, over two files', async () => {
+		expect(await xml.validate('<stay><nights>3</nights></stay>', 'schemas/stay.xsd')).toEqual([]);
+	});
+	it('says where what is wrong', async () => {
+		const [first, ...rest] = await xml.validate('<stay>\n<nights>30</nights></stay>', 'schemas/stay.xsd');
+		expect(first).toMatchObject({ line: 2 });
+		expect(first!.message).toMatch(/nights.*30/);
+		expect(rest.length).toBeLessThan(3);
+	});
+	it('reads nothing outside of the project, and says so', async () => {
+		await expect(xml.validate('<a/>', 'schemas/away.xsd')).rejects.toThrow(/schemas\/away\.xsd cannot be used/);
+	});
+	it('names a schema that is not there', async () => {
+		await expect(xml.validate('<a/>', 'schemas/none.xsd')).rejects.toThrow('schemas/none.xsd');
+	});
+});
