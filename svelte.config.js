@@ -14,7 +14,7 @@ const config = {
 				'script-src': ['self'],
 				// CodeMirror and Svelte write style attributes and rules at run time
 				'style-src': ['self', 'unsafe-inline'],
-				'img-src': ['self', 'data:'],
+				'img-src': ['self', 'data:', 'blob:'],
 				'font-src': ['self', 'data:'],
 				'connect-src': ['self'],
 				'object-src': ['none'],

@@ -1,3 +1,4 @@
 export { approvedFile, approvedText, baselineFiles, isBaselineName, type Approved } from './file.ts';
 export { compareApproved, dataOf, type Ignoring } from './compare.ts';
-export { findVolatile, type Volatile } from './volatile.ts';
+export { acceptDifferences, alike, type Alike } from './accept.ts';
+export { findVolatile, generalSelector, type Volatile } from './volatile.ts';

@@ -35,7 +35,7 @@ function reasonOf(before: unknown, after: unknown): Volatile['reason'] {
 }
 
 /** Items of lists stand for each other: `$.items[*].at`. */
-const general = (path: readonly (string | number)[]): string =>
+export const generalSelector = (path: readonly (string | number)[]): string =>
 	`$${path.map((key) => (typeof key === 'number' ? '[*]' : jsonPathOf([key]).slice(1))).join('')}`;
 
 /**
@@ -61,10 +61,10 @@ export function findVolatile(answers: Json[]): Volatile[] {
 
 function volatileOf({ kind, path, before, after }: Difference): Volatile {
 	if (kind === 'moved')
-		return { selector: general(path.slice(0, -1)), reason: 'order', order: true, seen: [undefined, undefined] };
+		return { selector: generalSelector(path.slice(0, -1)), reason: 'order', order: true, seen: [undefined, undefined] };
 	// an item that came or went: the list as a whole changes
 	const inList = typeof path.at(-1) === 'number' && kind !== 'changed';
-	const selector = general(inList ? path.slice(0, -1) : path);
+	const selector = generalSelector(inList ? path.slice(0, -1) : path);
 	const reason = kind === 'changed' && !isObject(before) ? reasonOf(before, after) : 'value';
 	return { selector, reason, order: false, seen: [before, after] };
 }

@@ -6,7 +6,7 @@ export type Path = (string | number)[];
 export interface Difference {
 	kind: 'added' | 'removed' | 'changed' | 'moved';
 	path: Path;
-	/** Where an item stood that has moved. */
+	/** Where it stands in the earlier document, where that is another place: where an item was that has moved. */
 	from?: Path;
 	before?: Json;
 	after?: Json;
@@ -93,16 +93,18 @@ export function compareData(before: Json, after: Json, options: CompareOptions =
 				if (Object.hasOwn(b, key)) visit(value as Json, b[key] as Json, child(from, key), child(path, key));
 				else gone(value as Json, child(from, key));
 			}
-			for (const [key, value] of Object.entries(b)) if (!Object.hasOwn(a, key)) come(value as Json, child(path, key));
+			for (const [key, value] of Object.entries(b))
+				if (!Object.hasOwn(a, key)) come(value as Json, child(path, key), child(from, key));
 			return;
 		}
-		if (!same(a, b)) add({ kind: 'changed', path, before: a, after: b });
+		if (!same(a, b)) add({ kind: 'changed', path, ...elsewhere(from, path), before: a, after: b });
 	};
 	const gone = (value: Json, path: Path, key?: string) => {
 		if (!ignored?.(path, 'before')) add({ kind: 'removed', path, before: value, ...(key ? { key } : {}) });
 	};
-	const come = (value: Json, path: Path, key?: string) => {
-		if (!ignored?.(path, 'after')) add({ kind: 'added', path, after: value, ...(key ? { key } : {}) });
+	const come = (value: Json, path: Path, from: Path, key?: string) => {
+		if (!ignored?.(path, 'after'))
+			add({ kind: 'added', path, ...elsewhere(from, path), after: value, ...(key ? { key } : {}) });
 	};
 
 	const lists = (a: Json[], b: Json[], from: Path, path: Path): void => {
@@ -118,12 +120,15 @@ export function compareData(before: Json, after: Json, options: CompareOptions =
 			visit(a[i]!, b[j]!, child(from, i), child(path, j));
 		});
 		for (const i of pairs.gone) gone(a[i]!, child(from, i), label(a[i]!));
-		for (const j of pairs.come) come(b[j]!, child(path, j), label(b[j]!));
+		for (const j of pairs.come) come(b[j]!, child(path, j), child(from, j), label(b[j]!));
 	};
 
 	visit(before, after, [], []);
 	return out;
 }
+
+const elsewhere = (from: Path, path: Path): { from?: Path } =>
+	from.length === path.length && from.every((key, index) => key === path[index]) ? {} : { from };
 
 interface Pairs {
 	/** Places in both lists, by the place in the first. */

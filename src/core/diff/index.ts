@@ -1,3 +1,3 @@
-export { canonical, compareData, type CompareOptions, type Difference } from './data.ts';
+export { canonical, compareData, type CompareOptions, type Difference, type Path } from './data.ts';
 export { compareLines, type LinePiece } from './lines.ts';
 export { differenceSentence } from './sentence.ts';

@@ -6,7 +6,7 @@ export type Path = (string | number)[];
 export function getIn(value: Json | undefined, path: Path): Json | undefined {
 	let at: Json | undefined = value;
 	for (const key of path) {
-		if (typeof at !== 'object' || at === null) return undefined;
+		if (typeof at !== 'object' || at === null || !Object.hasOwn(at, key)) return undefined;
 		at = (at as Record<string | number, Json>)[key];
 	}
 	return at;

@@ -34,6 +34,7 @@ export interface RunRequest {
 /** What a page hears of a run while it goes on. */
 export type LiveEvent =
 	| { type: 'begin'; scenario: string; step: string }
+	| { type: 'progress'; scenario: string; step: string; text: string }
 	| { type: 'step'; step: StoredStep }
 	| { type: 'scenario'; scenario: string; outcome: string; ms: number }
 	| { type: 'end'; status: string; message?: string };
@@ -96,7 +97,7 @@ export function createRuns(
 					reduceRun(state, event);
 					if (event.type === 'run') begun(await store.begin(project, kind, event));
 					else if (event.type === 'step') results.push(event.result);
-					else if (event.type === 'begin') tell(state.run!.id, event);
+					else if (event.type === 'begin' || event.type === 'progress') tell(state.run!.id, event);
 				}
 				if (results.length > 0) {
 					const stored = await store.record(state.run!.id, seq, results);

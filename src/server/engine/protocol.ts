@@ -1,10 +1,11 @@
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
+import type { CheckResult } from '#core/checks/index.ts';
 import type { Column, DataRow, MadeColumn } from '#core/datasets/index.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import type { ReachReport, Stage } from '#core/reach/index.ts';
-import type { HeaderOrigin, Pieces, RehearsedStep, RowsChoice, RunEvent, RunInfo } from '#core/run/index.ts';
+import type { Exchange, HeaderOrigin, Pieces, RehearsedStep, RowsChoice, RunEvent, RunInfo } from '#core/run/index.ts';
 import type { ReachOrder } from './reach/index.ts';
 
 /** A project as it is handed to the worker. */
@@ -46,6 +47,17 @@ export interface PreviewOrder {
 	environment: string;
 	/** The number of the row that it is looked at with. */
 	row: number;
+}
+
+/** Checks and kept values to be tried on an answer that is here. */
+export interface JudgeOrder extends PreviewOrder {
+	exchange: Exchange;
+}
+export interface JudgeAnswer {
+	checks: CheckResult[];
+	/** What `until` waits for. */
+	until?: CheckResult[];
+	kept: JsonObject;
 }
 
 /** A piece of a dataset. */
@@ -160,6 +172,8 @@ export interface WireError {
 export interface Jobs {
 	run: { order: RunOrder; answer: null };
 	preview: { order: PreviewOrder; answer: Preview };
+	/** Checks and kept values on an answer that is here; nothing is sent. */
+	judge: { order: JudgeOrder; answer: JudgeAnswer };
 	rehearse: { order: RehearseOrder; answer: RehearseAnswer };
 	/** What an expression gives. */
 	try: { order: TryOrder; answer: TryAnswer };

@@ -8,6 +8,7 @@ import {
 	type Flow,
 	type TokenKeeper
 } from '#core/auth/index.ts';
+import type { Check } from '#core/checks/index.ts';
 import { makeRows } from '#core/datasets/index.ts';
 import { HeronError, textOf, type Problem } from '#core/errors.ts';
 import { parseStep, type Step } from '#core/model/collection.ts';
@@ -15,6 +16,7 @@ import { inEnvironment } from '#core/model/connection.ts';
 import { writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { parseRows } from '#core/model/rows.ts';
+import { viewReply } from '#core/model/view.ts';
 import { createWorkspace, type Workspace } from '#core/model/workspace.ts';
 import { createRedactor, type Redactor } from '#core/redact.ts';
 import {
@@ -24,6 +26,8 @@ import {
 	chosenRows,
 	emptyMemory,
 	findUnresolved,
+	judgeReply,
+	keepOne,
 	lookingRun,
 	openRows,
 	passesOf,
@@ -54,6 +58,7 @@ import type {
 	DatasetAnswer,
 	FlowAnswer,
 	FromWorker,
+	JudgeAnswer,
 	Job,
 	JobName,
 	Jobs,
@@ -221,6 +226,38 @@ const preview: Handler<'preview'> = async (job, redactor) => {
 	const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 	const { method, url, headers, origins, body } = redactor.deep(request);
 	return { method, url, headers, origins, body, credential, pieces, ...(later ? { later } : {}) };
+};
+
+const judgeJob: Handler<'judge'> = async (job, redactor) => {
+	const { snapshot, order } = job;
+	const { exchange } = order;
+	const context = await contextOf(job, order.environment, redactor);
+	const { send, until } = parseStep(order.step);
+	if (!send || !exchange.reply) throw new HeronError('request.wrong', { detail: 'there is no answer to look at' });
+	const key = `${order.collection}/${order.scenario}`;
+	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
+	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
+	const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
+	const here = await withRow(context, chosen, parseStep(order.step), order.row, memory);
+	const request: PreparedRequest = {
+		...blankRequest(exchange.method, exchange.url, job.agent),
+		headers: exchange.requestHeaders,
+		body: exchange.requestBody
+	};
+	const view = viewReply(exchange.reply, context.ports.xml);
+	const kept: JsonObject = {};
+	for (const one of send.keep) {
+		const value = await Promise.resolve(keepOne(one, view)).catch(() => undefined);
+		if (value !== undefined) kept[one.name] = value;
+	}
+	view.close();
+	const judged = (checks: Check[]) => judgeReply(exchange, request, checks, memory, here);
+	const answer: JudgeAnswer = {
+		checks: await judged(send.checks),
+		...(until?.check ? { until: await judged([until.check]) } : {}),
+		kept
+	};
+	return redactor.deep(answer);
 };
 
 const rehearsal: Handler<'rehearse'> = async (job, redactor) => {
@@ -449,6 +486,7 @@ async function openFlow(
 const handlers: { [N in JobName]: Handler<N> } = {
 	run,
 	preview,
+	judge: judgeJob,
 	rehearse: rehearsal,
 	resolve,
 	try: tryIt,

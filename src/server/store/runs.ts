@@ -43,6 +43,23 @@ export interface StoredRun {
 	startedAt: number;
 }
 
+/** An answer to a step, in one of the runs that are kept. */
+export interface StoredAnswer {
+	run: string;
+	number: number;
+	/** The step was sent by hand, not in a run. */
+	byHand: boolean;
+	environment: string;
+	/** Milliseconds since 1970. */
+	startedAt: number;
+	outcome: Outcome;
+	/** The whole run passed. */
+	green: boolean;
+	seq: number;
+	reply: StoredReply;
+	row?: number;
+}
+
 export interface RunStore {
 	begin(project: string, kind: 'run' | 'send', event: Extract<RunEvent, { type: 'run' }>): Promise<StoredRun>;
 	/** Records results; gives them back as they are stored, in order. */
@@ -57,6 +74,8 @@ export interface RunStore {
 	steps(run: string, after?: number): Promise<StoredStep[]>;
 	/** The newest result of each step of a collection's scenarios in an environment; of several in a run one that did not pass. */
 	latest(project: string, collection: string, environment: string): Promise<StoredStep[]>;
+	/** The newest answers to a step, whatever the environment. */
+	answers(project: string, scenario: string, step: string, limit: number): Promise<StoredAnswer[]>;
 	body(hash: string): Promise<Buffer | undefined>;
 	/** Marks runs that a stopped server left behind; gives their number. */
 	markInterrupted(): Promise<number>;
@@ -181,6 +200,37 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 				{ bind: [project, environment, `${collection}/`, `${collection}0`], type: QueryTypes.SELECT }
 			);
 			return rows.map(stepOf);
+		},
+		async answers(project, scenario, step, limit) {
+			const rows = await sequelize.query<
+				Pick<RunRow, 'id' | 'number' | 'kind' | 'info' | 'summary' | 'startedAt'> & Pick<StepRow, 'data' | 'seq'>
+			>(
+				`SELECT runs.id, runs.number, runs.kind, runs.info, runs.summary, runs.startedAt, steps.data, steps.seq
+				FROM steps JOIN runs ON runs.id = steps.run
+				WHERE runs.project = $1 AND steps.scenario = $2 AND steps.step = $3 AND steps.outcome <> 'skipped'
+				ORDER BY runs.startedAt DESC, steps.seq DESC LIMIT $4`,
+				{ bind: [project, scenario, step, limit], type: QueryTypes.SELECT }
+			);
+			return rows.flatMap((row): StoredAnswer[] => {
+				const result = stepOf(row as unknown as StepRow);
+				const exchange = result.exchanges.at(-1);
+				if (!exchange?.reply) return [];
+				const { failed, errors } = JSON.parse(row.summary) as Summary;
+				return [
+					{
+						run: row.id,
+						number: row.number,
+						byHand: row.kind !== 'run',
+						environment: (JSON.parse(row.info) as RunInfo).environment,
+						startedAt: exchange.startedAt,
+						outcome: result.outcome,
+						green: row.kind === 'run' && failed + errors === 0 && result.outcome === 'passed',
+						seq: row.seq,
+						reply: exchange.reply,
+						...(result.row ? { row: result.row.number } : {})
+					}
+				];
+			});
 		},
 		async body(hash) {
 			const row = await BodyRow.findByPk(hash, { raw: true });

@@ -1,66 +1,116 @@
 <script lang="ts">
-	import type { Json } from '#core/model/json.ts';
 	import type { HeaderList } from '#core/model/reply.ts';
 	import { showSize } from '#core/model/units.ts';
+	import type { Path } from '#core/reading/index.ts';
 	import type { StoredBody } from '$lib/wire.ts';
-	import { loadBody, pretty, type LoadedBody } from './body.ts';
+	import type { Snippet } from 'svelte';
+	import type { Choosing } from './choosing.ts';
+	import Lines from './Lines.svelte';
+	import { openBody, type Reading } from './reader.ts';
+	import Still from './Still.svelte';
+	import Tables from './Tables.svelte';
 	import Tree from './Tree.svelte';
 
 	let {
 		body,
 		headers,
-		oncheck,
-		onkeep
+		choosing,
+		place,
+		changes
 	}: {
 		body: StoredBody;
 		headers: HeaderList;
-		oncheck?: (path: string, value: Json) => void;
-		onkeep?: (path: string, label: string) => void;
+		choosing?: Choosing;
+		/** A place to be shown in the tree. */
+		place?: Path;
+		/** What is different from other answers, where there are some. */
+		changes?: Snippet;
 	} = $props();
-	let wish: 'tree' | 'text' | 'raw' | undefined = $state();
-	let loaded: LoadedBody | undefined = $state.raw();
+	type Mode = 'tree' | 'tables' | 'text' | 'raw' | 'still' | 'hex' | 'changes';
+	let wish: Mode | undefined = $state();
+	let reading: Reading | undefined = $state.raw();
+	let twice: string[] = $state.raw([]);
 	let trouble = $state('');
 
 	$effect(() => {
 		let current = true;
-		loadBody(body, headers).then(
+		openBody(body, headers).then(
 			(found) => {
 				if (!current) return;
-				loaded = found;
+				reading = found;
 				trouble = '';
+				void found.ask('twice', {}).then((keys) => current && (twice = keys));
 			},
 			(error: Error) => current && (trouble = error.message)
 		);
 		return () => (current = false);
 	});
-	const mode = $derived(wish ?? (loaded?.data ? 'tree' : 'text'));
+	$effect(() => {
+		if (place) wish = 'tree';
+	});
+	const modes = $derived.by((): [Mode, string][] => {
+		if (!reading) return [];
+		const { form, hasData, tables } = reading;
+		const text = form !== 'binary' && form !== 'pdf' && (form !== 'picture' || reading.type.includes('svg'));
+		return [
+			...(form === 'picture' || form === 'html'
+				? [['still', form === 'html' ? 'as a page' : 'picture'] as [Mode, string]]
+				: []),
+			...(hasData ? [['tree', 'tree'] as [Mode, string]] : []),
+			...(tables > 0 ? [['tables', 'tables'] as [Mode, string]] : []),
+			...(text ? ([...(form === 'json' ? [['text', 'text']] : []), ['raw', 'as received']] as [Mode, string][]) : []),
+			['hex', 'bytes'],
+			...(changes ? [['changes', 'what changed'] as [Mode, string]] : [])
+		];
+	});
+	const first = $derived.by((): Mode => {
+		if (!reading) return 'raw';
+		if (reading.form === 'csv' || (reading.form === 'rows' && reading.tables > 0)) return 'tables';
+		if (reading.hasData) return 'tree';
+		if (reading.form === 'picture') return 'still';
+		return reading.form === 'binary' || reading.form === 'pdf' ? 'hex' : 'raw';
+	});
+	const mode = $derived(modes.some(([name]) => name === wish) ? wish! : first);
+	const words: Partial<Record<Reading['form'], string>> = {
+		xml: 'XML',
+		csv: 'CSV',
+		rows: 'one JSON document a line',
+		events: 'events of a stream',
+		multipart: 'parts of a multipart body',
+		html: 'HTML',
+		picture: 'a picture',
+		binary: 'bytes that are no text'
+	};
+	async function copyText() {
+		if (reading) await navigator.clipboard.writeText(new TextDecoder().decode(await reading.bytes()));
+	}
 </script>
 
 {#if trouble}<p class="note mt-1" role="alert">The body could not be read: {trouble}</p>
-{:else if loaded}
-	<div class="flex items-baseline gap-3 pt-1">
+{:else if reading}
+	<div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 pt-1 pb-1">
 		<span class="switch" role="group" aria-label="How the body is shown">
-			{#if loaded.data}<button aria-pressed={mode === 'tree'} onclick={() => (wish = 'tree')}>tree</button>{/if}
-			{#if !loaded.binary}<button aria-pressed={mode === 'text'} onclick={() => (wish = 'text')}>text</button><button
-					aria-pressed={mode === 'raw'}
-					onclick={() => (wish = 'raw')}>as received</button
-				>{/if}
+			{#each modes as [name, label] (name)}<button aria-pressed={mode === name} onclick={() => (wish = name)}
+					>{label}</button
+				>{/each}
 		</span>
+		{#if words[reading.form]}<span class="text-xs text-quiet">{words[reading.form]}</span>{/if}
 		<span class="ml-auto flex gap-3">
-			{#if !loaded.binary}<button class="word soft" onclick={() => loaded && navigator.clipboard.writeText(loaded.text)}
-					>copy</button
+			{#if reading.form !== 'binary' && reading.form !== 'pdf' && reading.form !== 'picture' && body.size < 5_000_000}<button
+					class="word soft"
+					onclick={copyText}>copy</button
 				>{/if}
-			<a class="word soft" href="/api/bodies/{body.hash}?save" download>save</a>
+			<a class="word soft" href="/api/bodies/{body.hash}?save" download>save {showSize(body.size)}</a>
 		</span>
 	</div>
-	{#each loaded.notes as note (note)}<p class="text-[13px] text-fail">{note}</p>{/each}
-	<div class="pt-1">
-		{#if loaded.binary}<p class="text-quiet">{showSize(body.size)} that are not text</p>
-		{:else if mode === 'tree' && loaded.data}<Tree value={loaded.data.value} {oncheck} {onkeep} />
-		{:else}<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-			<pre
-				class="data max-h-80 overflow-auto break-all whitespace-pre-wrap"
-				tabindex="0"
-				aria-label="Body as text">{mode === 'raw' ? loaded.text : pretty(loaded)}</pre>{/if}
-	</div>
-{:else}<p class="py-2 text-quiet">reading the body…</p>{/if}
+	{#each reading.notes as note (note)}<p class="text-[13px] text-fail">{note}</p>{/each}
+	{#if twice.length > 0}<p class="text-[13px] text-fail">
+			{twice.length === 1 ? 'a key stands twice in one object' : 'keys stand twice in one object'}:
+			<span class="data">{twice.join(', ')}</span>; what stands last is shown
+		</p>{/if}
+	{#if mode === 'tree'}<Tree {reading} {choosing} {place} />
+	{:else if mode === 'tables'}<Tables {reading} {choosing} />
+	{:else if mode === 'changes'}{@render changes?.()}
+	{:else if mode === 'still'}<Still {reading} />
+	{:else}<Lines {reading} form={mode === 'text' ? 'pretty' : mode} />{/if}
+{:else}<p class="py-2 text-quiet" role="status">reading the body…</p>{/if}

@@ -1,20 +1,29 @@
 <script lang="ts">
-	import type { Json } from '#core/model/json.ts';
+	import type { Path } from '#core/reading/index.ts';
+	import { headerNotes } from '#core/reading/index.ts';
 	import { PHASES } from '#core/model/reply.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
-	import type { StoredExchange } from '$lib/wire.ts';
+	import type { StoredAnswer, StoredExchange } from '$lib/wire.ts';
 	import BodyView from './BodyView.svelte';
+	import Changes from './Changes.svelte';
+	import type { Choosing } from './choosing.ts';
 
 	let {
 		exchanges,
 		attempts = 1,
-		oncheck,
-		onkeep
+		choosing,
+		place,
+		others,
+		environment = ''
 	}: {
 		exchanges: StoredExchange[];
 		attempts?: number;
-		oncheck?: (path: string, value: Json) => void;
-		onkeep?: (path: string, label: string) => void;
+		choosing?: Choosing;
+		/** A place to be shown in the body. */
+		place?: Path;
+		/** Earlier answers to the same call, the newest first. */
+		others?: StoredAnswer[];
+		environment?: string;
 	} = $props();
 	let which = $state(-1);
 	const exchange = $derived(exchanges.at(which) ?? exchanges.at(-1));
@@ -38,6 +47,37 @@
 			...(exchange.proxy ? [['by way of', exchange.proxy] as [string, string]] : [])
 		];
 	});
+	const notes = $derived(
+		exchange && reply
+			? headerNotes(reply.headers, {
+					secure: exchange.url.startsWith('https:'),
+					method: exchange.method,
+					status: reply.status,
+					now: exchange.startedAt
+				})
+			: []
+	);
+	const asking = $derived(notes.filter((note) => note.attention).length);
+	/** The notes of a field, beside the first of its name. */
+	const notesOf = (name: string, index: number) => {
+		const low = name.toLowerCase().replace(/^x-(?=ratelimit)/, '');
+		const first = reply?.headers.findIndex(([other]) => other.toLowerCase() === name.toLowerCase()) === index;
+		return first ? notes.filter((note) => note.name === low) : [];
+	};
+	const absent = $derived(
+		notes.filter(
+			({ name }) => !reply?.headers.some(([other]) => other.toLowerCase().replace(/^x-(?=ratelimit)/, '') === name)
+		)
+	);
+	const cookies = $derived(
+		(reply?.headers ?? [])
+			.filter(([name]) => name.toLowerCase() === 'set-cookie')
+			.map(([, line]) => {
+				const [pair = '', ...rest] = line.split(';').map((part) => part.trim());
+				const at = pair.indexOf('=');
+				return { name: pair.slice(0, at), value: pair.slice(at + 1), rest: rest.join(' · ') };
+			})
+	);
 	const shades: Record<string, string> = { wait: 'var(--quiet)', send: 'var(--color-ink)' };
 	const bars = $derived(
 		reply ? PHASES.map((name) => ({ name, ms: reply.phases[name] })).filter(({ ms }) => ms > 0.005) : []
@@ -45,6 +85,7 @@
 	const total = $derived(bars.reduce((sum, bar) => sum + bar.ms, 0) || 1);
 </script>
 
+{#snippet changes()}{#if reply && others}<Changes {reply} {others} {environment} />{/if}{/snippet}
 {#if exchanges.length > 1}
 	<p class="mb-1 flex flex-wrap items-center gap-2 text-xs text-quiet">
 		{attempts > 1
@@ -83,16 +124,44 @@
 	{#if reply.cut}<p class="note mt-1">The body is {reply.cut}; what came is below.</p>{/if}
 	{#if reply.note}<p class="mt-1 text-[13px] text-fail">{reply.note}</p>{/if}
 	{#if reply.body}
-		<BodyView body={reply.body} headers={reply.headers} {oncheck} {onkeep} />
+		<BodyView body={reply.body} headers={reply.headers} {choosing} {place} {...others ? { changes } : {}} />
 	{:else}<p class="py-2 text-quiet">The body is empty.</p>{/if}
 	<details class="mt-1 border-t border-line pt-1 text-[13px]">
 		<summary class="cursor-pointer py-1 text-xs text-quiet"
-			>{reply.headers.length} headers · {reply.version} · {showSize(reply.wireSize)} on the wire</summary
+			>{reply.headers.length} headers · {reply.version} · {showSize(reply.wireSize)} on the wire{reply.body &&
+			reply.body.size !== reply.wireSize
+				? `, ${showSize(reply.body.size)} decoded`
+				: ''}{asking > 0 ? ` · ${asking} ${asking === 1 ? 'asks' : 'ask'} for a look` : ''}</summary
 		>
-		<table class="data mt-1 w-full">
+		<table class="mt-1 w-full">
 			<tbody
 				>{#each reply.headers as [name, value], index (index)}<tr class="align-baseline"
-						><td class="w-44 pr-3 text-quiet">{name}</td><td class="break-all">{value}</td></tr
+						><td class="data w-44 pr-3 text-quiet">{name}</td><td
+							><span class="data break-all">{value}</span>{#each notesOf(name, index) as note (note.text)}<span
+									class="block text-xs {note.attention ? 'text-fail' : 'text-quiet'}">{note.text}</span
+								>{/each}</td
+						></tr
+					>{/each}
+				{#each absent as note (note.name + note.text)}<tr class="align-baseline"
+						><td class="data w-44 pr-3 text-quiet line-through">{note.name}</td><td
+							class="text-xs {note.attention ? 'text-fail' : 'text-quiet'}">{note.text}</td
+						></tr
+					>{/each}</tbody
+			>
+		</table>
+	</details>
+{/if}
+{#if cookies.length > 0}
+	<details class="mt-1 border-t border-line text-[13px]">
+		<summary class="cursor-pointer py-1 text-xs text-quiet"
+			>{cookies.length} {cookies.length === 1 ? 'cookie is' : 'cookies are'} set</summary
+		>
+		<table class="mt-1 w-full">
+			<tbody
+				>{#each cookies as cookie, index (index)}<tr class="align-baseline"
+						><td class="data w-44 pr-3 text-quiet">{cookie.name}</td><td class="data break-all">{cookie.value}</td><td
+							class="pl-3 text-xs text-quiet">{cookie.rest}</td
+						></tr
 					>{/each}</tbody
 			>
 		</table>

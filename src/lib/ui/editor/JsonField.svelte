@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { jsonFault } from '#core/lint/index.ts';
-	import { same, type Json } from '#core/model/json.ts';
+	import { parseJson, same, writeJson, type Json } from '#core/model/json.ts';
 	import CodeField from './CodeField.svelte';
 
 	let { value, onchange, label }: { value: Json; onchange: (value: Json) => void; label: string } = $props();
@@ -8,7 +8,7 @@
 	// What was typed stays as it was typed; the document gets data when it is JSON, else the text itself.
 	let typed: { text: string; value: Json } | undefined = $state.raw();
 	const text = $derived(
-		typed && same(typed.value, value) ? typed.text : typeof value === 'string' ? value : JSON.stringify(value, null, 2)
+		typed && same(typed.value, value) ? typed.text : typeof value === 'string' ? value : writeJson(value, 2)
 	);
 	// expressions outside quotes are fine: they are written as JSON when it is sent
 	const fault = $derived(jsonFault(text));
@@ -17,7 +17,7 @@
 	function change(next: string) {
 		let data: Json = next;
 		try {
-			const parsed = JSON.parse(next) as Json;
+			const parsed = parseJson(next);
 			if (typeof parsed !== 'string') data = parsed;
 		} catch {
 			// kept as text until it is JSON

@@ -1,40 +1,89 @@
 <script lang="ts">
+	import { fittingRelation } from '#core/suggest/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
+	import type { StoredAnswer } from '$lib/wire.ts';
+	import type { ChosenValue, Choosing } from '../answer/choosing.ts';
 	import Exchange from '../answer/Exchange.svelte';
 	import { freeName } from '../common/edit.ts';
+	import { messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
+	import { earlierAnswers } from './earlier.ts';
+	import { setVariable } from '../values/set-variable.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const result = $derived(ledger.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 
-	function check(path: string, value: Json) {
-		const plain = typeof value !== 'object' || value === null;
-		const relation: JsonObject = plain
-			? { equals: value }
-			: Array.isArray(value)
-				? { count: value.length }
-				: { type: 'object' };
+	const plural = (n: number) => (n === 1 ? '' : 's');
+	function check(values: ChosenValue[]) {
 		const checks = Array.isArray(view.raw.checks) ? (view.raw.checks as Json[]) : [];
-		ledger.setStep(view, ['checks'], [...checks, { body: path, ...relation }], 'adding a check');
+		const made = values.map(({ selector, value }): JsonObject => ({ body: selector, ...fittingRelation(value) }));
+		ledger.setStep(view, ['checks'], [...checks, ...made], `adding ${made.length} check${plural(made.length)}`);
 		ledger.show('checks');
-		toasts.show(`${path} is checked from now on.`, 'note', { label: 'undo', run: () => ledger.document.undo() });
+		const what = values.length === 1 ? `${values[0]!.selector} is` : `${values.length} values are`;
+		toasts.show(`${what} checked from now on.`, 'note', { label: 'undo', run: () => ledger.document.undo() });
 	}
-	function keep(path: string, label: string) {
-		const kept = isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {};
-		const known = Object.entries(kept).find(([, selector]) => selector === path);
-		if (known) return toasts.show(`It is kept already, as ${known[0]}.`);
-		const word = label.replace(/[^\w]+(\w)?/g, (_, c: string | undefined) => (c ?? '').toUpperCase());
-		const name = freeName(/^[A-Za-z_]/.test(word) ? word : 'value', Object.keys(kept));
-		ledger.setStep(view, ['keep'], { ...kept, [name]: path }, 'keeping a value');
+	function keep(values: ChosenValue[]) {
+		const kept = { ...(isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {}) };
+		const names: string[] = [];
+		for (const { selector, label, path } of values) {
+			const known = Object.entries(kept).find(([, one]) => (isObject(one) ? one.from : one) === selector);
+			if (known) {
+				if (values.length === 1) return toasts.show(`It is kept already, as ${known[0]}.`);
+				continue;
+			}
+			const called = /^\d+$/.test(label) ? String(path.findLast((key) => typeof key === 'string') ?? 'value') : label;
+			const word = called.replace(/[^\w]+(\w)?/g, (_, c: string | undefined) => (c ?? '').toUpperCase());
+			const name = freeName(/^[A-Za-z_]/.test(word) ? word : 'value', Object.keys(kept));
+			kept[name] = selector;
+			names.push(name);
+		}
+		ledger.setStep(view, ['keep'], kept, 'keeping a value');
 		ledger.show('keep');
-		toasts.show(`Kept as ${name}: later steps use {$steps.${view.step.id}.${name}}.`, 'note', {
+		toasts.show(`Kept as ${names.join(', ')}: later steps use {$steps.${view.step.id}.${names[0]}}.`, 'note', {
 			label: 'undo',
 			run: () => ledger.document.undo()
 		});
 	}
+	/** A step that follows a link: what is below the connection's base is written so. */
+	function follow(link: string, selector: string) {
+		const scenario = ledger.scenarios[view.scenario]!;
+		const kept = isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {};
+		const known = Object.entries(kept).find(([, one]) => one === selector)?.[0];
+		const name = known ?? freeName('link', Object.keys(kept));
+		// a link that begins with a slash is one of the host, not of the base
+		const whole = /^https?:/.test(link);
+		const origin = whole ? '' : new URL(result!.exchanges.at(-1)!.url).origin;
+		const raw: JsonObject = { send: `GET ${origin}{$steps.${view.step.id}.${name}}`, title: `follow ${name}` };
+		if (!known) ledger.setStep(view, ['keep'], { ...kept, [name]: selector }, 'keeping a link');
+		ledger.addStep(ledger.scenarios[scenario.index]!, view.index + 1, raw);
+	}
+	async function variable(label: string, value: Json) {
+		const { project } = ledger;
+		const name = /^[A-Za-z_]\w*$/.test(label) ? label : 'value';
+		try {
+			const set = await setVariable(project, name, value);
+			toasts.show(`{$env.${set}} is ${JSON.stringify(value)} in ${project.environment || 'the project'}.`);
+			void project.resolve();
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
+	const choosing: Choosing = { check, keep, follow, variable: (name, value) => void variable(name, value) };
+
+	let others: StoredAnswer[] = $state.raw([]);
+	$effect(() => {
+		const last = result;
+		if (!last?.exchanges.at(-1)?.reply) return;
+		let current = true;
+		earlierAnswers(ledger.project.name, last.scenario, last.step, last.exchanges.at(-1)!.startedAt)
+			.then((found) => current && (others = found))
+			// what it is compared with is not there: the answer itself is
+			.catch(() => {});
+		return () => (current = false);
+	});
 </script>
 
 <div class="flex items-baseline gap-3">
@@ -46,16 +95,20 @@
 		>{/if}
 </div>
 {#if ledger.isUnder(view)}<p class="mt-2 text-quiet" role="status">
-		under way… <button class="word" onclick={() => ledger.stop()}>stop</button>
+		under way… {ledger.progressOf(view)} <button class="word" onclick={() => ledger.stop()}>stop</button>
 	</p>
 {:else if !result}
 	<p class="mt-2 text-quiet">
-		No answer yet. {view.step.kind === 'send' ? 'Send it to see what comes back.' : 'This step sends nothing.'}
+		No answer yet. {view.step.kind === 'send' ? 'Send it to see what comes back.' : ''}
 	</p>
-	{#if view.step.kind === 'send'}<button class="press go mt-3" onclick={() => ledger.sendStep(view)}
-			>Send this step <kbd class="keycap border-current">Ctrl+Enter</kbd></button
+	{#if view.step.kind !== 'set' && view.step.kind !== 'wait' && view.step.kind !== 'stop'}<button
+			class="press go mt-3"
+			onclick={() => ledger.sendStep(view)}
+			>{view.step.kind === 'send' ? 'Send' : 'Carry out'} this step
+			<kbd class="keycap border-current">Ctrl+Enter</kbd></button
 		>{/if}
 {:else}
+	{#if result.outcome !== 'skipped' && result.reason}<p class="mt-2 text-quiet">{result.reason}</p>{/if}
 	{#if result.outcome === 'skipped'}<p class="mt-2 text-quiet">skipped: {result.reason}</p>{/if}
 	{#if result.error && !result.exchanges.at(-1)?.error}
 		<p class="note mt-2" role="alert">
@@ -63,5 +116,18 @@
 				<button class="word" onclick={() => ledger.sendUpTo(view)}>send the steps above too</button>{/if}
 		</p>
 	{/if}
-	<Exchange exchanges={result.exchanges} attempts={result.attempts} oncheck={check} onkeep={keep} />
+	{#if result.log}<details class="mt-2 text-[13px]" open>
+			<summary class="cursor-pointer text-xs text-quiet"
+				>log of the script, {result.log.length} {result.log.length === 1 ? 'line' : 'lines'}</summary
+			>
+			<pre class="data mt-1 max-h-60 overflow-auto whitespace-pre-wrap">{result.log.join('\n')}</pre>
+		</details>{/if}
+	<Exchange
+		exchanges={result.exchanges}
+		attempts={Math.max(result.attempts, result.tries ?? 1)}
+		{choosing}
+		place={ledger.placeOf(view)}
+		{others}
+		environment={ledger.project.environment}
+	/>
 {/if}

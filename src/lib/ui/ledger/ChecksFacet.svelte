@@ -1,188 +1,190 @@
 <script lang="ts">
-	import { checkKind, checkKinds, relationKinds, relationOf } from '#core/checks/index.ts';
-	import { isObject, type Json, type JsonObject, parseJson, writeJson } from '#core/model/json.ts';
-	import { mediaType } from '#core/model/reply.ts';
-	import X from '@lucide/svelte/icons/x';
-	import Outcome from '../common/Outcome.svelte';
+	import type { Json, JsonObject } from '#core/model/json.ts';
+	import { parseYaml } from '#core/model/yaml.ts';
+	import { singularPath } from '#core/selectors/index.ts';
+	import { inferSchema, suggestChecks, type Answered, type Suggestion } from '#core/suggest/index.ts';
+	import { stringify } from 'yaml';
+	import { openBody } from '../answer/reader.ts';
+	import { api, messageOf } from '../common/api.ts';
+	import { toasts } from '../common/toast.svelte.ts';
+	import Baseline from './Baseline.svelte';
+	import CheckItem from './CheckItem.svelte';
+	import { firstCheck } from './check.ts';
+	import { useJudged } from './judged.svelte.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import { earlierAnswers } from './earlier.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const checks = $derived(Array.isArray(view.raw.checks) ? (view.raw.checks as JsonObject[]) : []);
 	const result = $derived(ledger.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
-	const bounds = ['below', 'above', 'atMost', 'atLeast'];
+	const judged = useJudged(
+		() => ledger,
+		() => view
+	);
+	const verdicts = $derived(judged.found?.checks ?? result?.checks ?? []);
+	const schemas = $derived(ledger.project.overview.files.filter((path) => path.startsWith('schemas/')));
 
-	const write = (list: JsonObject[]) => ledger.setStep(view, ['checks'], list.length > 0 ? list : undefined);
+	const write = (list: JsonObject[], label?: string) =>
+		ledger.setStep(view, ['checks'], list.length > 0 ? list : undefined, label);
 	const put = (index: number, check: JsonObject | undefined) =>
 		write(check ? checks.map((one, at) => (at === index ? check : one)) : checks.filter((_, at) => at !== index));
-	const subjectOf = (check: JsonObject) => Object.keys(check).find((key) => checkKind(key)) ?? 'status';
 
-	interface Line {
-		name: string;
-		expected: Json;
+	// the same as text
+	let asText = $state(false);
+	let typed: string | undefined = $state();
+	const text = $derived(typed ?? (checks.length > 0 ? stringify(checks, { lineWidth: 0 }) : ''));
+	let slip = $state('');
+	function type(next: string) {
+		typed = next;
+		const { value, problems } = parseYaml('', next);
+		if (problems.length > 0) return void (slip = `line ${problems[0]!.line}: ${problems[0]!.message}`);
+		if (value !== null && !Array.isArray(value)) return void (slip = 'a list is wanted: each check begins with a dash');
+		slip = '';
+		write((value ?? []) as JsonObject[], 'the checks as text');
 	}
-	function linesOf(check: JsonObject): Line[] {
-		const subject = subjectOf(check);
-		const form = checkKind(subject)!.form;
-		if (form === 'value') return [{ name: subject, expected: check[subject]! }];
-		const source = form === 'relations' ? (isObject(check[subject]) ? (check[subject] as JsonObject) : {}) : check;
-		return Object.entries(source)
-			.filter(([name]) => relationOf(name))
-			.map(([name, expected]) => ({ name, expected }));
-	}
-	/** A text of the field: JSON where it is JSON, else the text itself. */
-	function read(text: string): Json {
-		if (/^\s*([[{"]|-?\d|true$|false$|null$)/.test(text) && !text.startsWith('{$')) {
+
+	// what the answer suggests
+	const file = $derived(`schemas/${view.scenarioId}-${view.step.id}.json`);
+	let answered: { now: Answered; earlier: Answered[] } | undefined = $state.raw();
+	$effect(() => {
+		const [now, scenario, step] = [reply, result?.scenario, result?.step];
+		const startedAt = result?.exchanges.at(-1)?.startedAt ?? 0;
+		answered = undefined;
+		if (!now || !scenario || !step) return;
+		let current = true;
+		const read = async ({ status, headers, body }: typeof now): Promise<Answered> => {
+			const data = body && body.size < 2_000_000 ? (await openBody(body, headers)).data : undefined;
+			return { status, headers, ...(data === undefined ? {} : { data }) };
+		};
+		void (async () => {
+			const before = await earlierAnswers(ledger.project.name, scenario, step, startedAt).catch(() => []);
+			const here = before.filter(({ environment }) => environment === ledger.project.environment).slice(0, 5);
+			const [first, ...rest] = await Promise.all([now, ...here.map((one) => one.reply)].map(read));
+			if (current) answered = { now: first!, earlier: rest };
+		})();
+		return () => (current = false);
+	});
+	const suggestions = $derived(
+		answered
+			? suggestChecks(answered.now, answered.earlier, checks, file, () =>
+					inferSchema(
+						[answered!.now, ...answered!.earlier]
+							.filter(({ status, data }) => status === answered!.now.status && data !== undefined)
+							.map(({ data }) => data!)
+					)
+				)
+			: []
+	);
+	let all = $state(false);
+	const FIRST = 5;
+	async function take({ check, schema }: Suggestion) {
+		if (schema) {
 			try {
-				return parseJson(text);
-			} catch {
-				return text;
+				const url = `/projects/${ledger.project.name}/files/${file}`;
+				const known = ledger.project.overview.files.includes(file);
+				const revision = known ? (await api.get<{ revision: number }>(url)).revision : 0;
+				await api.upload(`${url}?revision=${revision}`, new Blob([`${JSON.stringify(schema, null, '\t')}\n`]));
+				await ledger.project.reload();
+			} catch (error) {
+				return toasts.show(messageOf(error), 'trouble');
 			}
 		}
-		return text;
+		write([...checks, check], 'adding a check');
 	}
-	function show(value: Json): string {
-		if (typeof value !== 'string') return writeJson(value);
-		return read(value) === value ? value : writeJson(value);
-	}
-	function setLine(index: number, check: JsonObject, at: number, name: string, expected: Json) {
-		const subject = subjectOf(check);
-		const form = checkKind(subject)!.form;
-		if (form === 'value') return put(index, { ...check, [subject]: expected });
-		const lines = linesOf(check).map((line, i) => (i === at ? { name, expected } : line));
-		const relations = Object.fromEntries(lines.map((line) => [line.name, line.expected]));
-		if (form === 'relations') return put(index, { ...check, [subject]: relations });
-		const rest = Object.fromEntries(Object.entries(check).filter(([key]) => !relationOf(key)));
-		put(index, { ...rest, ...relations });
-	}
-	const defaults: Record<string, JsonObject> = {
-		status: { status: 200 },
-		header: { header: 'Content-Type', contains: 'json' },
-		body: { body: '$', present: true },
-		time: { time: { below: '1 s' } },
-		size: { size: { atMost: '100 kB' } },
-		cookie: { cookie: 'session', present: true },
-		that: { that: '$response.status < 500' }
+	const jump = (selector: string) => {
+		const path = singularPath(selector);
+		if (path) ledger.showPlace(view, path);
 	};
-	const verdicts = (index: number) => result?.checks.filter((check) => check.index === index) ?? [];
-	const suggestions = $derived.by((): { text: string; check: JsonObject }[] => {
-		if (!reply) return [];
-		const list: { text: string; check: JsonObject }[] = [];
-		const has = (subject: string) => checks.some((check) => Object.hasOwn(check, subject));
-		const { type } = mediaType(reply.headers);
-		if (!has('status')) list.push({ text: `status ${reply.status}`, check: { status: reply.status } });
-		if (type && !has('header'))
-			list.push({ text: `Content-Type ${type}`, check: { header: 'Content-Type', contains: type } });
-		if (!has('time')) list.push({ text: 'time below 1 s', check: { time: { below: '1 s' } } });
-		return list;
-	});
+	/** The baseline that is being approved or compared; its check's place, or -1 for a new one. */
+	let baseline: number | undefined = $state();
 </script>
 
-<h3 class="label">Checks</h3>
-{#if checks.length === 0}<p class="mt-2 text-quiet">
-		Nothing is checked yet. Choose a value in the answer and check it, or start with the status.
-	</p>{/if}
-<ol class="mt-1" aria-label="Checks">
-	{#each checks as check, index (index)}
-		{@const subject = subjectOf(check)}
-		{@const kind = checkKind(subject)!}
-		{@const judged = verdicts(index)}
-		<li class="border-b border-line py-1" class:opacity-60={check.off === true}>
-			{#each linesOf(check) as line, at (at)}
-				<div class="flex items-baseline gap-1.5">
-					{#if at === 0}
-						<select
-							class="bare field-sizing-content cursor-pointer text-[13px]"
-							aria-label="What check {index + 1} looks at"
-							value={subject}
-							onchange={(event) => put(index, defaults[event.currentTarget.value]!)}
-						>
-							{#each checkKinds as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
-						</select>
-						{#if kind.form === 'selector'}<input
-								class="bare data min-w-0 flex-1"
-								aria-label="Where check {index + 1} looks"
-								value={String(check[subject] ?? '')}
-								oninput={(event) =>
-									put(
-										index,
-										Object.fromEntries(
-											Object.entries(check).map(([k, v]) => [k, k === subject ? event.currentTarget.value : v])
-										) as JsonObject
-									)}
-							/>{/if}
-					{:else}<span class="pl-2 text-[13px] text-quiet">and</span><span class="flex-1"></span>{/if}
-					{#if kind.form !== 'value'}
-						<select
-							class="bare field-sizing-content cursor-pointer text-[13px]"
-							aria-label="Relation of check {index + 1}"
-							value={line.name}
-							onchange={(event) =>
-								setLine(
-									index,
-									check,
-									at,
-									event.currentTarget.value,
-									relationOf(event.currentTarget.value)!.example.expected
-								)}
-						>
-							{#each relationKinds.filter((r) => kind.form !== 'relations' || bounds.includes(r.name)) as relation (relation.name)}<option
-									value={relation.name}>{relation.label}</option
-								>{/each}
-						</select>
-					{:else}<span class="text-[13px] text-quiet">{subject === 'that' ? '' : 'is'}</span>{/if}
-					{#if line.expected !== true || kind.form === 'value'}<input
-							class="bare data min-w-16 flex-1"
-							aria-label="Expected by check {index + 1}"
-							value={show(line.expected)}
-							oninput={(event) => setLine(index, check, at, line.name, read(event.currentTarget.value))}
-						/>{/if}
-					{#if at === 0}
-						<input
-							type="checkbox"
-							class="checkbox m-[5px] h-3.5 w-3.5 self-center"
-							checked={check.off !== true}
-							aria-label="Check {index + 1} is on"
-							onchange={(event) => {
-								const { off: _, ...rest } = check;
-								put(index, event.currentTarget.checked ? rest : { ...rest, off: true });
-							}}
-						/>
-						<button
-							class="self-center p-[5px] text-quiet hover:text-fail"
-							aria-label="Remove check {index + 1}"
-							onclick={() => put(index, undefined)}><X size={14} /></button
-						>
-					{/if}
-				</div>
-			{/each}
-			{#each judged as verdict, at (at)}
-				<p class="flex gap-2 pl-2 text-[13px]">
-					<Outcome outcome={verdict.error ? 'error' : verdict.holds ? 'passed' : 'failed'} word={false} />
-					{#if verdict.error}<span class="text-err">{verdict.error}</span>
-					{:else if verdict.holds}<span class="data truncate text-quiet">{verdict.received}</span>
-					{:else}<span class="data min-w-0 break-words"
-							><span class="text-quiet">expected</span>
-							{verdict.expected} <span class="text-quiet">received</span>
-							{verdict.received}</span
-						>{/if}
-				</p>
-			{/each}
-		</li>
-	{/each}
-</ol>
-{#each (result?.checks ?? []).filter((check) => check.index < 0) as missing, index (index)}
-	<p class="py-1 text-[13px] text-fail">
-		{missing.subject}: {missing.error ?? `nothing matches ${missing.expected.replace('a value at ', '')}`}
-	</p>
-{/each}
-<p class="mt-2 flex flex-wrap items-baseline gap-x-3 gap-y-1">
-	<button class="word soft" onclick={() => write([...checks, defaults[checks.length === 0 ? 'status' : 'body']!])}
-		>add a check</button
+<div class="flex items-baseline gap-3">
+	<h3 class="label">Checks</h3>
+	{#if judged.found && checks.length > 0}<span class="text-xs text-quiet">tried on the answer that is here</span>{/if}
+	<button
+		class="word soft ml-auto"
+		aria-pressed={asText}
+		onclick={() => {
+			asText = !asText;
+			typed = undefined;
+			slip = '';
+		}}>{asText ? 'as sentences' : 'as text'}</button
 	>
-	{#if suggestions.length > 0}<span class="text-xs text-quiet">from the answer:</span
-		>{#each suggestions as suggestion (suggestion.text)}<button
-				class="word"
-				onclick={() => write([...checks, suggestion.check])}>{suggestion.text}</button
-			>{/each}{/if}
-</p>
+</div>
+{#if asText}
+	<textarea
+		class="field data mt-1 w-full"
+		rows={Math.max(6, text.split('\n').length + 1)}
+		aria-label="Checks as text"
+		spellcheck="false"
+		value={text}
+		oninput={(event) => type(event.currentTarget.value)}></textarea>
+	{#if slip}<p class="text-xs text-fail" role="alert">{slip}</p>{/if}
+	{#each ledger.problemsOf(view).filter(({ path }) => path.includes('checks')) as problem (problem.message)}<p
+			class="text-xs text-fail"
+		>
+			{problem.message}
+		</p>{/each}
+{:else}
+	{#if checks.length === 0}<p class="mt-2 text-quiet">
+			Nothing is checked yet. Choose a value in the answer and check it, or take what the answer suggests.
+		</p>{/if}
+	<ol class="mt-1" aria-label="Checks">
+		{#each checks as check, index (index)}
+			<CheckItem
+				{check}
+				{index}
+				{schemas}
+				verdicts={verdicts.filter((verdict) => verdict.index === index)}
+				onput={(next) => put(index, next)}
+				onshow={jump}
+				{...Object.hasOwn(check, 'baseline') ? { onbaseline: () => (baseline = index) } : {}}
+			/>
+		{/each}
+	</ol>
+	{#each verdicts.filter((check) => check.index < 0) as missing, index (index)}
+		<p class="py-1 text-[13px] text-fail">
+			{missing.subject === 'until'
+				? `${missing.expected}: ${missing.received}`
+				: `${missing.subject}: ${missing.error ?? `nothing matches ${missing.expected.replace('a value at ', '')}`}`}
+		</p>
+	{/each}
+	<p class="mt-2 flex flex-wrap items-baseline gap-x-3 gap-y-1">
+		<button class="word soft" onclick={() => write([...checks, firstCheck(checks.length === 0 ? 'status' : 'body')])}
+			>add a check</button
+		>
+		{#if reply && baseline === undefined}<button class="word soft" onclick={() => (baseline = -1)}
+				>approve as baseline</button
+			>{/if}
+	</p>
+	{#if suggestions.length > 0}
+		<div class="mt-2 border-t border-line pt-1.5">
+			<p class="text-xs text-quiet">the answer suggests</p>
+			<ul aria-label="Suggested checks">
+				{#each all ? suggestions : suggestions.slice(0, FIRST) as suggestion (suggestion.text)}<li
+						class="flex min-h-6 items-baseline gap-3"
+					>
+						<button class="word data min-w-0 truncate text-left" onclick={() => take(suggestion)}
+							>{suggestion.text}</button
+						>
+						<span class="ml-auto shrink-0 text-xs text-quiet">{suggestion.why}</span>
+					</li>{/each}
+			</ul>
+			{#if suggestions.length > FIRST && !all}<button class="word soft" onclick={() => (all = true)}
+					>{suggestions.length - FIRST} more</button
+				>{/if}
+		</div>
+	{/if}
+{/if}
+{#if baseline !== undefined && reply}<Baseline
+		{ledger}
+		{view}
+		check={checks[baseline]}
+		onclose={() => (baseline = undefined)}
+		onwrite={(check) => {
+			if (baseline === -1) write([...checks, check], 'approving a baseline');
+			else put(baseline!, check);
+		}}
+	/>{/if}

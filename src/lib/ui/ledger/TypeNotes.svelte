@@ -2,7 +2,7 @@
 	import { typeSlips } from '#core/lint/index.ts';
 	import { messageOf } from '#core/messages.ts';
 	import type { Json } from '#core/model/json.ts';
-	import { loadBody } from '../answer/body.ts';
+	import { openBody } from '../answer/reader.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
@@ -16,8 +16,10 @@
 		reply = undefined;
 		if (!answer?.body || answer.body.size > MOST) return;
 		let current = true;
-		loadBody(answer.body, answer.headers)
-			.then(({ data }) => current && (reply = data))
+		openBody(answer.body, answer.headers)
+			.then(({ form, data }) => {
+				if (current && form === 'json' && data !== undefined) reply = { value: data };
+			})
 			// the answer itself says what is wrong with it
 			.catch(() => {});
 		return () => (current = false);

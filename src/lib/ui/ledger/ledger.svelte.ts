@@ -69,7 +69,9 @@ export class Ledger {
 	/** The newest results, by `scenario/step`. */
 	results = new SvelteMap<string, StoredStep>();
 	/** Steps that are under way, by `scenario/step`. */
-	under = new SvelteMap<string, boolean>();
+	under = new SvelteMap<string, string>();
+	/** A place in the answer that somebody wants to see. */
+	shown: { step: string; path: Path } | undefined = $state.raw();
 	open: { scenario: string; step: string } | undefined = $state.raw();
 	focus: { scenario: string; step: string } | undefined = $state.raw();
 	facets: [Facet, Facet] = $state.raw(['send', 'answer']);
@@ -161,7 +163,23 @@ export class Ledger {
 		return this.results.get(`${view.scenarioId}/${view.step.id}`);
 	}
 	isUnder(view: StepView): boolean {
-		return this.under.get(`${view.scenarioId}/${view.step.id}`) === true;
+		return this.under.has(`${view.scenarioId}/${view.step.id}`);
+	}
+	/** How far a step that takes long has come. */
+	progressOf(view: StepView): string {
+		return this.under.get(`${view.scenarioId}/${view.step.id}`) ?? '';
+	}
+	placeOf(view: StepView): Path | undefined {
+		return this.shown?.step === `${view.scenarioId}/${view.step.id}` ? this.shown.path : undefined;
+	}
+	/** Counts what changed beside the collection that checks look at: files of baselines. */
+	round = $state(0);
+	judgeAnew(): void {
+		this.round++;
+	}
+	/** Shows a place of the answer. */
+	showPlace(view: StepView, path: Path): void {
+		this.shown = { step: `${view.scenarioId}/${view.step.id}`, path };
 	}
 	problemsOf(view: StepView) {
 		const at = ['scenarios', view.scenario, 'steps', view.index];
@@ -428,10 +446,12 @@ export class Ledger {
 
 	#follow(run: StoredRun): void {
 		const seen: Record<string, true> = {};
+		const keyOf = (event: { scenario: string; step: string }) =>
+			`${event.scenario.slice(event.scenario.indexOf('/') + 1)}/${event.step}`;
 		const onEvent = (event: LiveEvent) => {
 			const live = this.live;
-			if (event.type === 'begin')
-				this.under.set(`${event.scenario.slice(event.scenario.indexOf('/') + 1)}/${event.step}`, true);
+			if (event.type === 'begin') this.under.set(keyOf(event), '');
+			else if (event.type === 'progress') this.under.set(keyOf(event), event.text);
 			else if (event.type === 'step') {
 				if (event.step.outcome !== 'skipped') this.#keep(event.step, seen);
 				if (live) this.live = { ...live, done: live.done + 1 };

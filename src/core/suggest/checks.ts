@@ -1,0 +1,157 @@
+import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
+import { isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
+import { getIn } from '../model/path.ts';
+import { jsonPathOf } from '../selectors/index.ts';
+import { SHAPES } from './relation.ts';
+
+/** A check that an answer suggests. */
+export interface Suggestion {
+	text: string;
+	/** Why it is suggested. */
+	why: string;
+	check: JsonObject;
+	/** A file that has to be made for it. */
+	schema?: JsonObject;
+}
+
+export interface Answered {
+	status: number;
+	headers: HeaderList;
+	data?: Json;
+}
+
+const MOST = 14;
+/** Names of fields that whoever reads an answer depends on. */
+const NAMES = /^(id|uuid|reference|href|self|location|links?|_links|token|access_token|number|code)$/i;
+
+type Path = (string | number)[];
+
+/** Plain values near the root, with their place; of lists the first item alone. */
+function* near(value: Json, path: Path = []): Generator<{ path: Path; value: Json }> {
+	if (path.length > 3) return;
+	if (Array.isArray(value)) {
+		yield { path, value };
+		return;
+	}
+	if (!isObject(value)) {
+		yield { path, value };
+		return;
+	}
+	for (const [name, one] of Object.entries(value)) yield* near(one as Json, [...path, name]);
+}
+
+/**
+ * Checks that an answer suggests, the likeliest first. Nothing that is checked already is among them.
+ * @param earlier answers of the same call, the newest first: what held in all of them is suggested with more right
+ * @param file where a schema would be written
+ */
+export function suggestChecks(
+	now: Answered,
+	earlier: Answered[],
+	checks: JsonObject[],
+	file: string,
+	schema: () => JsonObject
+): Suggestion[] {
+	const out: Suggestion[] = [];
+	const has = (subject: string) => checks.some((check) => Object.hasOwn(check, subject));
+	const looksAt = (selector: string, relation?: string) =>
+		checks.some((check) => check.body === selector && (relation === undefined || Object.hasOwn(check, relation)));
+	const alike = earlier.filter(({ status }) => status === now.status);
+	const times = alike.length + 1;
+	const seen = times > 1 ? `the same in the last ${times} answers` : 'from this answer';
+
+	if (!has('status')) out.push({ text: `status ${now.status}`, why: seen, check: { status: now.status } });
+	const { type } = mediaType(now.headers);
+	const isType = (check: JsonObject) => /^content-type$/i.test(String(check.header ?? ''));
+	if (type && !checks.some(isType))
+		out.push({ text: `Content-Type ${type}`, why: seen, check: { header: 'Content-Type', contains: type } });
+	if (now.data === undefined || isXmlType(type)) return withTime();
+
+	if (isJsonType(type) && !has('schema') && typeof now.data === 'object')
+		out.push({
+			text: 'the shape of it, as a schema',
+			why: times > 1 ? `inferred from ${times} answers` : 'inferred from this answer',
+			check: { schema: file },
+			schema: schema()
+		});
+	if (Array.isArray(now.data)) listChecks([], now.data);
+	for (const { path, value } of near(now.data)) {
+		const selector = jsonPathOf(path);
+		const name = String(path.at(-1) ?? '');
+		if (Array.isArray(value)) {
+			if (path.length > 0) listChecks(path, value);
+		} else if (NAMES.test(name) && !looksAt(selector)) {
+			const shape = typeof value === 'string' ? SHAPES.find(([pattern]) => pattern.test(value)) : undefined;
+			if (shape?.[1])
+				out.push({
+					text: `${selector} looks like ${value}`,
+					why: 'an identifier',
+					check: { body: selector, matches: shape[1] }
+				});
+			else if (value !== null)
+				out.push({
+					text: `${selector} is present`,
+					why: 'others refer to it',
+					check: { body: selector, present: true }
+				});
+		}
+	}
+	// a number that counts a list beside it
+	for (const { path, value } of near(now.data)) {
+		if (typeof value !== 'number' || !/^(total|count|size|length|number_?of\w*)$/i.test(String(path.at(-1) ?? '')))
+			continue;
+		const beside = getIn(now.data, path.slice(0, -1));
+		for (const [name, list] of Object.entries(isObject(beside) ? beside : {}))
+			if (Array.isArray(list) && list.length === value) {
+				const selector = jsonPathOf([...path.slice(0, -1), name]);
+				const counted = `{$response.body.${path.join('.')}}`;
+				if (!looksAt(selector, 'count'))
+					out.push({
+						text: `${selector} has as many items as ${jsonPathOf(path)} says`,
+						why: 'the two agree',
+						check: { body: selector, count: counted }
+					});
+			}
+	}
+	if (alike.length > 0) {
+		for (const { path, value } of near(now.data)) {
+			const selector = jsonPathOf(path);
+			if (typeof value === 'object' || looksAt(selector) || value === '') continue;
+			if (alike.every((one) => same(getIn(one.data, path), value)))
+				out.push({
+					text: `${selector} equals ${String(value).slice(0, 40)}`,
+					why: seen,
+					check: { body: selector, equals: value }
+				});
+		}
+	}
+	return withTime();
+
+	function listChecks(path: Path, list: Json[]): void {
+		const selector = jsonPathOf(path);
+		if (looksAt(selector)) return;
+		const counts = [
+			list.length,
+			...alike.map((one) => getIn(one.data, path)).map((one) => (Array.isArray(one) ? one.length : -1))
+		];
+		if (alike.length > 0 && counts.every((n) => n === counts[0]))
+			out.push({ text: `${selector} has ${counts[0]} items`, why: seen, check: { body: selector, count: counts[0]! } });
+		else if (list.length > 0)
+			out.push({ text: `${selector} is not empty`, why: seen, check: { body: selector, count: { atLeast: 1 } } });
+		const first = list[0];
+		if (!isObject(first) || list.length < 2) return;
+		const key = Object.keys(first).find((name) => NAMES.test(name) && typeof first[name] !== 'object');
+		const keys = key ? list.map((item) => (isObject(item) ? item[key] : undefined)) : [];
+		if (key && new Set(keys).size === list.length)
+			out.push({
+				text: `no ${key} of ${selector} stands twice`,
+				why: 'true of this answer',
+				check: { body: selector, unique: key }
+			});
+	}
+	function withTime(): Suggestion[] {
+		if (!has('time'))
+			out.push({ text: 'time below 1 s', why: 'a limit to start with', check: { time: { below: '1 s' } } });
+		return out.slice(0, MOST);
+	}
+}

@@ -1,0 +1,3 @@
+export { fittingRelation } from './relation.ts';
+export { inferSchema } from './schema.ts';
+export { suggestChecks, type Answered, type Suggestion } from './checks.ts';

@@ -1,0 +1,184 @@
+import { compareData, differenceSentence, type Difference } from '#core/diff/index.ts';
+import { textOf } from '#core/errors.ts';
+import { writeJson, type Json } from '#core/model/json.ts';
+import { getIn } from '#core/model/path.ts';
+import type { HeaderList } from '#core/model/reply.ts';
+import {
+	findTables,
+	hexLines,
+	keysTwice,
+	orderedRows,
+	readBody,
+	searchData,
+	tableCsv,
+	tableRow,
+	treeLines,
+	type BodyForm,
+	type Opened,
+	type Path,
+	type ReadBody,
+	type TableInfo,
+	type TableRow,
+	type TableView,
+	type TreeLine
+} from '#core/reading/index.ts';
+
+/** What can be asked of the reader; each with what it answers. */
+export interface Orders {
+	open: { order: { key: string; bytes: Uint8Array; headers: HeaderList }; answer: OpenedBody };
+	drop: { order: { key: string }; answer: null };
+	lines: { order: { key: string; opened: Opened; from: number; count: number }; answer: Page<TreeLine> };
+	/** A value as text: as JSON, or a text as it is. */
+	value: { order: { key: string; path: Path }; answer: string };
+	data: { order: { key: string; path: Path }; answer: Json | null };
+	search: { order: { key: string; text: string }; answer: { paths: Path[]; more: boolean } };
+	tables: { order: { key: string }; answer: TableInfo[] };
+	rows: { order: { key: string } & TableOrder & { from: number; count: number }; answer: Page<TableRow> };
+	csv: { order: { key: string } & TableOrder; answer: string };
+	text: { order: { key: string; form: TextForm; from: number; count: number }; answer: Page<string> };
+	twice: { order: { key: string }; answer: string[] };
+	compare: { order: { key: string; with: string }; answer: ToldDifference[] };
+}
+export type OrderName = keyof Orders;
+export type TextForm = 'pretty' | 'raw' | 'hex';
+export interface TableOrder {
+	table: string;
+	columns: string[];
+	view: TableView;
+}
+export interface Page<T> {
+	items: T[];
+	total: number;
+	/** There is more than can be shown. */
+	more?: boolean;
+}
+export interface OpenedBody {
+	form: BodyForm;
+	type: string;
+	notes: string[];
+	hasData: boolean;
+	/** Characters of text, or bytes. */
+	length: number;
+	/** The whole of it, where it is small. */
+	data?: Json;
+	tables: number;
+}
+export type ToldDifference = Difference & { sentence: string };
+
+interface Held {
+	read: ReadBody;
+	bytes: Uint8Array;
+	tables?: ReturnType<typeof findTables>;
+	texts: Map<TextForm, string[]>;
+	lines?: { key: string; found: ReturnType<typeof treeLines> };
+}
+
+const SMALL = 2_000_000;
+/** Longer lines are broken, so that none has to be drawn as a whole. */
+const LINE_MOST = 2000;
+/** Up to here a text is set out anew for reading. */
+const PRETTY_LIMIT = 60_000_000;
+
+const bodies = new Map<string, Held>();
+
+const held = (key: string): Held => {
+	const found = bodies.get(key);
+	if (!found) throw new Error('the body is not open');
+	return found;
+};
+const tablesOf = (body: Held) => (body.tables ??= findTables(body.read.data ?? null));
+
+function textLines(body: Held, form: TextForm): string[] {
+	let lines = body.texts.get(form);
+	if (!lines) {
+		const { data, text, form: kind } = body.read;
+		const whole =
+			form === 'pretty' && data !== undefined && kind === 'json' && text.length < PRETTY_LIMIT
+				? writeJson(data, 2)
+				: text;
+		lines = whole.split(/\r\n|\n/).flatMap((line) => (line.length <= LINE_MOST ? line : pieces(line)));
+		body.texts.set(form, lines);
+	}
+	return lines;
+}
+function pieces(line: string): string[] {
+	const out: string[] = [];
+	for (let at = 0; at < line.length; at += LINE_MOST) out.push(line.slice(at, at + LINE_MOST));
+	return out;
+}
+
+const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['answer'] } = {
+	open({ key, bytes, headers }) {
+		const read = readBody(bytes, headers);
+		bodies.set(key, { read, bytes, texts: new Map() });
+		const small = read.data !== undefined && read.text.length <= SMALL;
+		return {
+			form: read.form,
+			type: read.type,
+			notes: read.notes,
+			hasData: read.data !== undefined,
+			length: read.text.length || bytes.length,
+			...(small ? { data: read.data! } : {}),
+			tables: read.data === undefined ? 0 : tablesOf(held(key)).size
+		};
+	},
+	drop({ key }) {
+		bodies.delete(key);
+		return null;
+	},
+	lines({ key, opened, from, count }) {
+		const body = held(key);
+		const state = JSON.stringify([[...opened.by], opened.depth]);
+		if (body.lines?.key !== state) body.lines = { key: state, found: treeLines(body.read.data ?? null, opened) };
+		const { lines, more } = body.lines.found;
+		return { items: lines.slice(from, from + count), total: lines.length, more };
+	},
+	value({ key, path }) {
+		const value = getIn(held(key).read.data ?? null, path);
+		return typeof value === 'string' ? value : writeJson(value ?? null, 2);
+	},
+	data: ({ key, path }) => getIn(held(key).read.data ?? null, path) ?? null,
+	search: ({ key, text }) => searchData(held(key).read.data ?? null, text),
+	tables: ({ key }) => [...tablesOf(held(key)).values()].map(({ info }) => info),
+	rows({ key, table, columns, view, from, count }) {
+		const tables = tablesOf(held(key));
+		const found = tables.get(table);
+		if (!found) return { items: [], total: 0 };
+		const rows = orderedRows(found, view);
+		return {
+			items: rows.slice(from, from + count).map((row) => tableRow(tables, found, row, columns)),
+			total: rows.length
+		};
+	},
+	csv({ key, table, columns, view }) {
+		const found = tablesOf(held(key)).get(table);
+		return found ? tableCsv(found, columns, view) : '';
+	},
+	text({ key, form, from, count }) {
+		const body = held(key);
+		if (form === 'hex') return { items: hexLines(body.bytes, from, count), total: Math.ceil(body.bytes.length / 16) };
+		const lines = textLines(body, form);
+		return { items: lines.slice(from, from + count), total: lines.length };
+	},
+	twice: ({ key }) => {
+		const { form, text } = held(key).read;
+		return form === 'json' ? keysTwice(text) : [];
+	},
+	compare({ key, with: other }) {
+		const data = (of: string): Json => {
+			const { read } = held(of);
+			return read.data ?? read.text.split(/\r\n|\n/);
+		};
+		return compareData(data(other), data(key)).map((one) => ({ ...one, sentence: differenceSentence(one) }));
+	}
+};
+
+self.onmessage = ({ data }: MessageEvent<{ id: number; name: OrderName; order: never }>) => {
+	const { id, name, order } = data;
+	try {
+		const answer = (handlers[name] as (given: never) => unknown)(order);
+		self.postMessage({ id, answer });
+	} catch (error) {
+		self.postMessage({ id, trouble: textOf(error) });
+	}
+};
