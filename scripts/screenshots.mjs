@@ -45,7 +45,7 @@ try {
 				'within some seconds\n        send: GET /noticeboard',
 				'within some seconds\n        send: GET http://127.0.0.1:9/noticeboard'
 			)
-			.replace('retry: { times: 10, every: 300 ms }', 'retry: { times: 1, every: 100 ms }')
+			.replace('until: { status: 200, every: 300 ms, within: 10 s }', 'retry: { times: 1, every: 100 ms }')
 	);
 	const failing = await run({ targets: [], environment: 'local' });
 	await write(text);

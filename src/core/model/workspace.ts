@@ -325,7 +325,12 @@ function crossScenario(
 		}
 		before.set(step.id, own);
 	});
+	for (const { root, name, rest } of referencesIn(scenario.outputs))
+		if (root === 'steps') used.add(`${name}.${rest[0] ?? ''}`);
+	// without outputs all that is kept is given to whoever calls
+	const given = !scenario.outputs && isCalled(workspace, collection, scenario.id);
 	scenario.steps.forEach((step, index) => {
+		if (given) return;
 		step.send?.keep.forEach((keep) => {
 			if (!used.has(`${step.id}.${keep.name}`)) {
 				warn(file, ['scenarios', at, 'steps', index, 'keep', keep.name], 'lint.unusedOutput', { name: keep.name });
@@ -349,6 +354,16 @@ function outputsOf(workspace: Workspace, collection: string, step: Step): Set<st
 	const all = called.scenario.steps.map((one) => (one.call ? 'any' : outputsOf(workspace, called.collection, one)));
 	return all.includes('any') ? 'any' : new Set(all.flatMap((one) => (one === 'any' ? [] : [...one])));
 }
+
+const isCalled = (workspace: Workspace, collection: string, id: string): boolean =>
+	[...workspace.collections.values()].some((from) =>
+		from.scenarios.some(({ steps }) =>
+			steps.some(({ call }) => {
+				const called = call && scenarioCalled(workspace, from.name, call.target);
+				return called?.collection === collection && called.scenario.id === id;
+			})
+		)
+	);
 
 function scenarioCalled(workspace: Workspace, from: string, target: string) {
 	const [one = '', other] = target.split('/');

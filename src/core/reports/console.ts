@@ -66,6 +66,7 @@ export const console: ReportKind = {
 			const line = replyLine(result);
 			if (line) lines.push(`        ${line}`);
 			if (result.error) lines.push(`        ${result.error.message}`);
+			else if (result.reason) lines.push(`        ${result.reason}`);
 			for (const check of result.checks.filter(fails)) {
 				const relation =
 					check.relation === check.subject ? '' : ` ${relationOf(check.relation)?.label ?? check.relation}`;

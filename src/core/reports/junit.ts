@@ -26,6 +26,7 @@ function testcase(result: StepResult): string {
 	if (result.outcome === 'passed') return `${open}/>\n`;
 	const failed = result.checks.filter(fails);
 	const lines = failed.map(sentenceOfResult);
+	if (lines.length === 0) lines.push(result.reason ?? 'it failed');
 	const message = lines.length === 1 ? lines[0]! : `${failed.length} checks do not hold: ${lines.join('; ')}`;
 	return `${open}>\n      <failure message="${text(message)}" type="check">${text([call, ...lines].join('\n'))}</failure>\n    </testcase>\n`;
 }

@@ -3,12 +3,13 @@ import { fails, isPaused, judge, sentenceOf, type Check, type CheckResult, type 
 import { HeronError, textOf } from '../errors.ts';
 import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
-import type { Json, JsonObject } from '../model/json.ts';
+import { parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
 import { stepNames } from '../model/workspace.ts';
 import { select, type Selected } from '../selectors/index.ts';
-import type { Names, Scope } from '../values/index.ts';
+import { decodeText, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import type { StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
@@ -220,10 +221,25 @@ export function responseNames(view: ReplyView): Record<string, unknown> {
 	return { status: reply.status, headers, body: view.body(), time: reply.phases.total, size: reply.body.length };
 }
 
+/** `$request` of a call that was sent: its body is data where it is JSON. */
+export function sentNames(request: PreparedRequest): Record<string, unknown> {
+	const names = requestNames(request);
+	const { type, charset } = mediaType(request.headers);
+	const text = decodeText(request.body, charset).text;
+	let body: Json = text;
+	if (isJsonType(type))
+		try {
+			body = parseJson(text);
+		} catch {
+			// what was written badly on purpose stays text
+		}
+	return { ...names, body };
+}
+
 /** `$request` and `$response`, computed only when an expression asks. */
 const lazyNames = (request: PreparedRequest, view: ReplyView): Pick<Names, 'request' | 'response'> => ({
 	get request() {
-		return requestNames(request);
+		return sentNames(request);
 	},
 	get response() {
 		return responseNames(view);

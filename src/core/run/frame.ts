@@ -155,6 +155,7 @@ export function createFrames(tools: FrameTools): Frames {
 			memory.outputs[step.id] = done.outputs;
 			result.kept = done.outputs;
 			result.outcome = done.outcome === 'skipped' ? 'passed' : done.outcome;
+			if (done.outcome === 'failed') result.reason = `a check of ${spec.target} does not hold`;
 			if (done.outcome === 'error') {
 				const detail = `a step of ${spec.target} could not be carried out`;
 				result.error = { code: 'run.called', message: detail };

@@ -6,8 +6,7 @@ import { headerValue } from '../model/reply.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
 import type { Redactor } from '../redact.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
-import { requestNames } from '../auth/index.ts';
-import { attemptSend, responseNames } from './call.ts';
+import { attemptSend, responseNames, sentNames } from './call.ts';
 import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
 import type { Outcome, StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
@@ -186,7 +185,7 @@ async function attemptScript(
 	const { last } = memory;
 	const { env, row, steps, run } = names;
 	const input = {
-		request: last ? (requestNames(last.request) as Json) : null,
+		request: last ? (sentNames(last.request) as Json) : null,
 		response: last ? (responseNames(last.view) as Json) : null,
 		values: { env, row, steps, run } as Json,
 		now: ports.now()

@@ -144,7 +144,7 @@ const checkSchema = (): Json => ({
 					{ type: 'boolean' },
 					{
 						type: 'object',
-						properties: { because: { type: 'string' }, until: { type: 'string', format: 'date' } },
+						properties: { because: { type: 'string' }, until: { type: 'string', pattern: DAY.source } },
 						required: ['because'],
 						additionalProperties: false
 					}

@@ -23,7 +23,7 @@ export interface StoredExchange extends Omit<Exchange, 'requestBody' | 'reply'> 
 	requestBody?: StoredBody;
 	reply?: StoredReply;
 }
-export type StoredStep = Omit<StepResult, 'exchanges'> & { seq: number; exchanges: StoredExchange[] };
+export type StoredStep = Omit<StepResult, 'exchanges'> & { run: string; seq: number; exchanges: StoredExchange[] };
 
 /** running; done; stopped: ended before its end by somebody; interrupted: the server was stopped under it. */
 export type RunStatus = 'running' | 'done' | 'stopped' | 'interrupted' | 'broken';
@@ -42,6 +42,8 @@ export interface StoredRun {
 	stopped: string;
 	startedAt: number;
 }
+
+const PASSES_MOST = 500;
 
 /** An answer to a step, in one of the runs that are kept. */
 export interface StoredAnswer {
@@ -74,6 +76,8 @@ export interface RunStore {
 	steps(run: string, after?: number): Promise<StoredStep[]>;
 	/** The newest result of each step of a collection's scenarios in an environment; of several in a run one that did not pass. */
 	latest(project: string, collection: string, environment: string): Promise<StoredStep[]>;
+	/** The passes of a step that repeats, in one run. */
+	passes(run: string, scenario: string, step: string): Promise<StoredStep[]>;
 	/** The newest answers to a step, whatever the environment. */
 	answers(project: string, scenario: string, step: string, limit: number): Promise<StoredAnswer[]>;
 	body(hash: string): Promise<Buffer | undefined>;
@@ -96,9 +100,18 @@ const runOf = (row: RunRow): StoredRun => ({
 	startedAt: row.startedAt
 });
 
-const stepOf = (row: StepRow): StoredStep => ({ ...(parseJson(row.data) as unknown as StoredStep), seq: row.seq });
+const stepOf = (row: StepRow): StoredStep => ({
+	...(parseJson(row.data) as unknown as StoredStep),
+	run: row.run,
+	seq: row.seq
+});
 
-async function storable(result: StepResult, seq: number, records: Map<string, BodyRecord>): Promise<StoredStep> {
+async function storable(
+	result: StepResult,
+	run: string,
+	seq: number,
+	records: Map<string, BodyRecord>
+): Promise<StoredStep> {
 	const put = async (bytes: Uint8Array) => {
 		const packed = await packBody(bytes);
 		if (packed) records.set(packed.stored.hash, packed.record);
@@ -115,7 +128,7 @@ async function storable(result: StepResult, seq: number, records: Map<string, Bo
 		}
 		exchanges.push(stored);
 	}
-	return { ...result, exchanges, seq };
+	return { ...result, exchanges, run, seq };
 }
 
 export function createRunStore(sequelize: Sequelize): RunStore {
@@ -146,7 +159,8 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 		async record(run, firstSeq, results) {
 			const records = new Map<string, BodyRecord>();
 			const steps: StoredStep[] = [];
-			for (const [index, result] of results.entries()) steps.push(await storable(result, firstSeq + index, records));
+			for (const [index, result] of results.entries())
+				steps.push(await storable(result, run, firstSeq + index, records));
 			await sequelize.transaction(async (transaction) => {
 				if (records.size > 0) await BodyRow.bulkCreate([...records.values()], { ignoreDuplicates: true, transaction });
 				const rows = steps.map((step) => ({
@@ -200,6 +214,10 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 				{ bind: [project, environment, `${collection}/`, `${collection}0`], type: QueryTypes.SELECT }
 			);
 			return rows.map(stepOf);
+		},
+		async passes(run, scenario, step) {
+			const where = { run, scenario, step };
+			return (await StepRow.findAll({ where, order: ['seq'], limit: PASSES_MOST, raw: true })).map(stepOf);
 		},
 		async answers(project, scenario, step, limit) {
 			const rows = await sequelize.query<

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { autocompletion, closeBrackets, completionKeymap } from '@codemirror/autocomplete';
 	import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
+	import { javascript } from '@codemirror/lang-javascript';
 	import { json } from '@codemirror/lang-json';
 	import { xml } from '@codemirror/lang-xml';
 	import { bracketMatching, HighlightStyle, indentOnInput, syntaxHighlighting } from '@codemirror/language';
@@ -27,7 +28,7 @@
 		value: string;
 		onchange?: (value: string) => void;
 		label: string;
-		language?: 'json' | 'xml' | 'text';
+		language?: 'json' | 'xml' | 'javascript' | 'text';
 		/** Many lines; otherwise a field of one. */
 		lines?: boolean;
 		/** With the numbers of the lines. */
@@ -45,7 +46,8 @@
 	const lang = new Compartment();
 	const naming = new Compartment();
 	const nameOf = (name: string): Extension => EditorView.contentAttributes.of({ 'aria-label': name });
-	const languageOf = (name: string): Extension => (name === 'json' ? json() : name === 'xml' ? xml() : []);
+	const languages: Record<string, () => Extension> = { json, xml, javascript };
+	const languageOf = (name: string): Extension => languages[name]?.() ?? [];
 
 	const look = EditorView.theme({
 		'&': { backgroundColor: 'transparent', fontSize: '13px' },

@@ -8,6 +8,7 @@
 	import { freeName } from '../common/edit.ts';
 	import { messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
+	import PassBar from './PassBar.svelte';
 	import { earlierAnswers } from './earlier.ts';
 	import { setVariable } from '../values/set-variable.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
@@ -122,6 +123,7 @@
 			>
 			<pre class="data mt-1 max-h-60 overflow-auto whitespace-pre-wrap">{result.log.join('\n')}</pre>
 		</details>{/if}
+	{#if result.pass}<PassBar step={result} onchoose={(step) => ledger.showPass(view, step)} />{/if}
 	<Exchange
 		exchanges={result.exchanges}
 		attempts={Math.max(result.attempts, result.tries ?? 1)}

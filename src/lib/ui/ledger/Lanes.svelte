@@ -1,18 +1,29 @@
 <script lang="ts">
 	import type { Ledger, ScenarioView } from './ledger.svelte.ts';
 
-	let { ledger, scenario, index }: { ledger: Ledger; scenario: ScenarioView; index: number } = $props();
+	let {
+		ledger,
+		scenario,
+		index,
+		below = false
+	}: {
+		ledger: Ledger;
+		scenario: ScenarioView;
+		index: number;
+		/** A row that belongs to the step above it: threads only pass. */
+		below?: boolean;
+	} = $props();
 	const xOf = (lane: number) => 34 - lane * 12;
 	const here = $derived(
 		scenario.threads
 			.map((thread) => {
 				const last = thread.uses.at(-1)!;
-				if (index < thread.from || index > last) return undefined;
+				if (index < thread.from || (below ? index >= last : index > last)) return undefined;
 				return {
 					step: thread.step,
 					x: xOf(thread.lane),
-					starts: index === thread.from,
-					uses: thread.uses.includes(index),
+					starts: !below && index === thread.from,
+					uses: !below && thread.uses.includes(index),
 					ends: index === last,
 					lit: ledger.litThread === `${scenario.id}/${thread.step}`
 				};

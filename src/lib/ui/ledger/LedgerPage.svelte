@@ -5,6 +5,7 @@
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
 	import ScenarioHead from './ScenarioHead.svelte';
+	import InnerRow from './InnerRow.svelte';
 	import StepRow from './StepRow.svelte';
 
 	let { ledger }: { ledger: Ledger } = $props();
@@ -189,6 +190,7 @@
 			{#snippet children(row)}
 				{#if row.kind === 'scenario'}<ScenarioHead {ledger} scenario={row.scenario} />
 				{:else if row.kind === 'step'}<StepRow {ledger} scenario={row.scenario} view={row.view} />
+				{:else if row.kind === 'inner'}<InnerRow {ledger} scenario={row.scenario} index={row.index} step={row.step} />
 				{:else if row.kind === 'add'}
 					<div class="pt-2 pb-2 pl-20">
 						{#if row.scenario.steps.length === 0}<span class="mr-3 text-quiet"
@@ -206,6 +208,21 @@
 							·
 							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { wait: '500 ms' })}
 								>wait</button
+							>
+							·
+							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { call: '' })}
+								>call a scenario</button
+							>
+							·
+							<button
+								class="word soft"
+								onclick={() =>
+									ledger.addStep(row.scenario, undefined, { script: "check('it came', response.status < 400);\n" })}
+								>script</button
+							>
+							·
+							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { stop: 'a reason' })}
+								>stop</button
 							></span
 						>
 					</div>

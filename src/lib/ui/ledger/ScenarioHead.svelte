@@ -3,10 +3,12 @@
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { FACETS, type Ledger, type ScenarioView } from './ledger.svelte.ts';
+	import InOut from './InOut.svelte';
 	import RowsBar from './RowsBar.svelte';
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();
 	let menu: HTMLElement | undefined = $state();
+	let inOut = $state(false);
 	let opener: HTMLElement | undefined = $state();
 	const datasets = $derived(ledger.project.datasets);
 	const item = 'block w-full px-3 py-1 text-left hover:bg-mist disabled:text-quiet';
@@ -90,6 +92,14 @@
 					>{/if}{/if}</span
 		>{/if}
 	{#if scenario.off}<span class="text-xs text-quiet">switched off</span>{/if}
+	{#if Object.keys(scenario.inputs).length > 0 || scenario.outputs}<button
+			class="word soft"
+			aria-expanded={inOut}
+			onclick={() => (inOut = !inOut)}
+			>{Object.keys(scenario.inputs).length > 0
+				? `takes ${Object.keys(scenario.inputs).join(', ')}`
+				: ''}{scenario.outputs ? ` gives ${Object.keys(scenario.outputs).join(', ')}` : ''}</button
+		>{/if}
 	<span class="ml-auto flex items-baseline gap-3">
 		<button
 			class="cursor-grab self-center text-quiet opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
@@ -121,6 +131,7 @@
 				href="/{ledger.project.name}/rehearsal?of={ledger.name}/{scenario.id}"
 				onclick={() => menu?.hidePopover()}>rehearse: show what would be sent</a
 			>
+			<button class={item} onclick={act(() => (inOut = true))}>inputs and outputs</button>
 			<button class={item} onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button>
 			<button
 				class={item}
@@ -181,6 +192,7 @@
 		</div>
 	</span>
 </div>
+{#if inOut}<InOut {ledger} {scenario} onclose={() => (inOut = false)} />{/if}
 {#if scenario.rows !== undefined}<RowsBar {ledger} {scenario} />{/if}
 <div
 	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase"

@@ -7,6 +7,7 @@
 	import MethodMark from '../common/MethodMark.svelte';
 	import CodeField from '../editor/CodeField.svelte';
 	import BodyEditor from './BodyEditor.svelte';
+	import CallFields from './CallFields.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 	import ParamRows from './ParamRows.svelte';
 	import Preview from './Preview.svelte';
@@ -228,6 +229,38 @@
 			onclick={() => set('set', writeParams([...parseParams(raw.set), { name: '', value: '', off: false }]))}
 			>add a value</button
 		>
+	{:else if view.step.kind === 'call'}<CallFields {ledger} {view} />
+	{:else if view.step.kind === 'script'}
+		<div class="pt-1.5">
+			<CodeField
+				value={String(raw.script ?? '')}
+				label="Script"
+				language="javascript"
+				lines
+				numbers
+				onchange={(value) => set('script', value)}
+			/>
+		</div>
+		<p class="pt-1 text-xs text-quiet">
+			<span class="data">request</span> and <span class="data">response</span> of the call above,
+			<span class="data">values.env</span>, <span class="data">values.row</span>,
+			<span class="data">values.steps</span>;
+			<span class="data">keep('name', value)</span>, <span class="data">check('what', true)</span>,
+			<span class="data">equal('what', received, expected)</span>, <span class="data">log(…)</span>. It has no network,
+			files, clock or chance.
+		</p>
+	{:else if view.step.kind === 'stop'}
+		<div class="flex items-center gap-2 py-2 text-[13px]">
+			<span class="shrink-0 text-quiet">ends the scenario because</span>
+			<div class="min-w-0 flex-1">
+				<CodeField
+					value={String(raw.stop ?? '')}
+					label="Reason"
+					placeholder="nothing is free"
+					onchange={(value) => set('stop', value)}
+				/>
+			</div>
+		</div>
 	{:else}
 		<div class="data flex items-center gap-2 py-2">
 			wait <div class="w-40">

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { datasetOfEach } from '#core/model/rows.ts';
 	import type { StoredStep } from '$lib/wire.ts';
-	import { show } from '#core/checks/index.ts';
+	import { fails, sentenceOf, show } from '#core/checks/index.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
@@ -16,13 +16,21 @@
 	const { step } = $derived(view);
 	const result = $derived(ledger.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
+	const tries = $derived(Math.max(result?.attempts ?? 0, result?.tries ?? 0));
 	const open = $derived(ledger.isOpen(view));
 	const focused = $derived(ledger.focus?.scenario === scenario.id && ledger.focus.step === step.id);
-	const failed = $derived(result?.checks.filter((check) => !check.holds) ?? []);
+	const failed = $derived(result?.checks.filter(fails) ?? []);
 	const problems = $derived(ledger.problemsOf(view));
 	const warnings = $derived(ledger.warningsOf(view));
 	const lit = $derived(
 		ledger.litThread.startsWith(`${scenario.id}/`) ? ledger.litThread.slice(scenario.id.length + 1) : ''
+	);
+	const names = $derived(
+		step.send
+			? step.send.keep.map((keep) => keep.name)
+			: step.call || step.script !== undefined
+				? Object.keys(result?.kept ?? {})
+				: []
 	);
 	const checkCount = $derived(step.send?.checks.filter((check) => !check.off).length ?? 0);
 	let over = $state(false);
@@ -102,25 +110,32 @@
 							>{step.send.method} <Expressive text={target} {lit} /></span
 						>
 					{:else if step.set}<span class="truncate">set {Object.keys(step.set).join(', ') || 'values'}</span>
+					{:else if step.call}<span class="truncate" class:font-bold={open}>call {step.call.target || '…'}</span>
+					{:else if step.script !== undefined}<span class="truncate"
+							>script <span class="text-quiet">{step.script.trim().split('\n')[0]}</span></span
+						>
+					{:else if step.stop !== undefined}<span class="truncate">stop <Expressive text={step.stop} /></span>
 					{:else}<span class="truncate">wait <Expressive text={step.wait ?? ''} /></span>{/if}
 					{#if step.send?.connection}<span class="shrink-0 text-xs text-quiet">{step.send.connection}</span>{/if}
 				</span>
 				<span class="block truncate text-xs text-quiet"
 					>{step.title || step.id}{repeats ? ` · for each of ${repeats}` : ''}{step.cleanup
 						? ' · clean-up, always runs'
-						: ''}{step.retry.times ? ` · up to ${step.retry.times + 1} tries` : ''}{step.when
-						? ` · when ${step.when}`
-						: ''}{step.off ? ' · switched off' : ''}</span
+						: ''}{step.parallel ? ' · beside the step above' : ''}{step.until
+						? ` · until ${step.until.check ? sentenceOf(step.until.check) : 'its checks hold'}`
+						: ''}{step.call?.once ? ' · once in a run' : ''}{step.retry.times
+						? ` · up to ${step.retry.times + 1} tries`
+						: ''}{step.when ? ` · when ${step.when}` : ''}{step.off ? ' · switched off' : ''}</span
 				>
 			</button>
 			{#if !open}<div
 					class="absolute top-0 right-0 hidden gap-2.5 rounded-sm border border-rule bg-mist px-2 py-0.5 group-hover:flex"
 				>
-					{#if step.kind === 'send'}<button
+					{#if step.kind === 'send' || step.kind === 'call' || step.kind === 'script'}<button
 							class="word"
 							tabindex="-1"
 							aria-label="Send step {view.index + 1}"
-							onclick={() => ledger.sendStep(view)}>send</button
+							onclick={() => ledger.sendStep(view)}>{step.kind === 'send' ? 'send' : 'do'}</button
 						>{/if}
 					<button
 						class="word soft"
@@ -173,17 +188,24 @@
 				onclick={(event) => choose('answer', event)}
 			>
 				{#if ledger.isUnder(view)}<span class="text-quiet">under way…</span>
+					{#if ledger.progressOf(view)}<span class="block truncate text-xs text-quiet" role="status"
+							>{ledger.progressOf(view)}</span
+						>{/if}
 				{:else if reply}{reply.status}
 					<span class="text-quiet"
-						>{atOf(result!)}{result!.attempts > 1 ? `${result!.attempts} tries · ` : ''}{showDuration(
-							result!.attempts > 1 ? result!.ms : reply.phases.total
+						>{atOf(result!)}{tries > 1 ? `${tries} tries · ` : ''}{showDuration(
+							tries > 1 ? result!.ms : reply.phases.total
 						)} · {showSize(reply.body?.size ?? 0)}</span
 					>
 				{:else if result?.error}<span class="font-semibold text-err">no answer</span><span
 						class="block truncate text-xs text-quiet"
 						title={result.error.message}>{result.error.message}</span
 					>
-				{:else if result && step.kind !== 'send'}<span class="text-quiet">done</span>
+				{:else if result && step.kind !== 'send'}<span class="text-quiet"
+						>{result.outcome === 'failed' ? 'a check fails' : 'done'}{step.call
+							? `, ${showDuration(result.ms)}`
+							: ''}</span
+					>{#if result.reason}<span class="block truncate text-xs text-quiet">{result.reason}</span>{/if}
 				{:else}<span class="text-quiet">–</span>{/if}
 			</button>
 		</div>
@@ -194,8 +216,8 @@
 				tabindex="-1"
 				onclick={(event) => choose('keep', event)}
 			>
-				{#if step.send?.keep.length}
-					<span class="block truncate">{step.send.keep.map((keep) => keep.name).join(', ')}</span>
+				{#if names.length > 0}
+					<span class="block truncate">{names.join(', ')}</span>
 					{#if result && Object.keys(result.kept).length > 0}<span class="block truncate text-xs text-quiet"
 							>{Object.values(result.kept)
 								.map((value) => (typeof value === 'string' ? value : show(value, 30)))

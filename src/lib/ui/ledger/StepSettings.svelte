@@ -1,19 +1,31 @@
 <script lang="ts">
 	import { stepKinds } from '#core/steps/index.ts';
 	import { isObject, type JsonObject, parseJson, writeJson } from '#core/model/json.ts';
+	import UntilFields from './UntilFields.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const raw = $derived(view.raw);
 	const retry = $derived(isObject(raw.retry) ? (raw.retry as JsonObject) : { times: raw.retry ?? '' });
-	const busy = $derived(Boolean(raw.each ?? raw.when ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off));
+	const busy = $derived(
+		Boolean(raw.each ?? raw.when ?? raw.until ?? raw.parallel ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off)
+	);
 	let more = $state(false);
 	const set = (key: string, value: unknown) =>
 		ledger.setStep(view, [key], (value === '' || value === false ? undefined : value) as never);
-	function setRetry(times: string, every: string) {
-		const n = Number(times);
-		set('retry', !n ? undefined : every ? { times: n, every } : n);
+	function setRetry(change: Record<string, unknown>) {
+		const next = Object.fromEntries(
+			Object.entries({ ...retry, ...change }).filter(([, value]) => value !== '')
+		) as JsonObject;
+		const n = Number(next.times);
+		set('retry', !n ? undefined : Object.keys(next).length === 1 ? n : { ...next, times: n });
 	}
+	const listed = (text: string) =>
+		text
+			.split(',')
+			.map((one) => one.trim())
+			.filter(Boolean)
+			.map((one) => (/^\d+$/.test(one) ? Number(one) : one));
 	/** A list or settings when it is JSON, else the name of a dataset or an expression. */
 	function readEach(text: string): unknown {
 		if (!/^[[{](?!\$)/.test(text)) return text;
@@ -25,12 +37,15 @@
 	}
 	function setKind(kind: string) {
 		const shared = Object.fromEntries(
-			Object.entries(raw).filter(([key]) => ['id', 'title', 'each', 'when', 'cleanup', 'off'].includes(key))
+			Object.entries(raw).filter(([key]) => ['id', 'title', 'each', 'when', 'cleanup', 'parallel', 'off'].includes(key))
 		) as JsonObject;
 		const fresh: Record<string, JsonObject> = {
 			send: { send: 'GET /' },
 			set: { set: { name: '' } },
-			wait: { wait: '500 ms' }
+			wait: { wait: '500 ms' },
+			call: { call: '' },
+			script: { script: "check('it came', response.status < 400);\n" },
+			stop: { stop: 'a reason' }
 		};
 		ledger.setStep(view, [], { ...shared, ...fresh[kind] }, 'another kind of step');
 	}
@@ -93,7 +108,7 @@
 				class="bare w-8"
 				placeholder="0"
 				value={String(retry.times ?? '')}
-				onchange={(event) => setRetry(event.currentTarget.value, String(retry.every ?? ''))}
+				onchange={(event) => setRetry({ times: event.currentTarget.value.trim() })}
 			/>
 			times, every
 			<input
@@ -101,8 +116,25 @@
 				aria-label="Every"
 				placeholder="0 ms"
 				value={String(retry.every ?? '')}
-				onchange={(event) => setRetry(String(retry.times ?? ''), event.currentTarget.value)}
-			/></span
+				onchange={(event) => setRetry({ every: event.currentTarget.value.trim() })}
+			/>{#if retry.times}, times
+				<input
+					class="bare w-8"
+					aria-label="Growth of the wait"
+					placeholder="1"
+					value={String(retry.growth ?? '')}
+					onchange={(event) => setRetry({ growth: Number(event.currentTarget.value) || '' })}
+				/>, on
+				<input
+					class="bare w-32"
+					aria-label="What is tried again"
+					placeholder="failed, error"
+					value={Array.isArray(retry.on) ? retry.on.join(', ') : ''}
+					onchange={(event) => {
+						const on = listed(event.currentTarget.value);
+						setRetry({ on: on.length > 0 ? on : '' });
+					}}
+				/>{/if}</span
 		>
 		<label class="text-quiet" for="limit-{view.step.id}">at most</label>
 		<input
@@ -112,13 +144,26 @@
 			value={String(raw.timeout ?? '')}
 			onchange={(event) => set('timeout', event.currentTarget.value.trim())}
 		/>
+		{#if view.step.kind === 'send'}
+			<span class="text-quiet">until</span>
+			<span class="col-span-3"><UntilFields value={raw.until} onchange={(value) => set('until', value)} /></span>
+		{/if}
+		<label class="col-span-2 flex items-center gap-1.5"
+			><input
+				type="checkbox"
+				class="checkbox h-3.5 w-3.5"
+				checked={raw.parallel === true}
+				disabled={view.index === 0}
+				onchange={(event) => set('parallel', event.currentTarget.checked)}
+			/> at the same time as the step above</label
+		>
 		<label class="col-span-2 flex items-center gap-1.5"
 			><input
 				type="checkbox"
 				class="checkbox h-3.5 w-3.5"
 				checked={raw.cleanup === true}
 				onchange={(event) => set('cleanup', event.currentTarget.checked)}
-			/> clean-up: runs whatever happened above</label
+			/> clean-up: runs at the end, whatever happened</label
 		>
 		<label class="col-span-2 flex items-center gap-1.5"
 			><input

@@ -30,6 +30,8 @@ export interface ScenarioView {
 	credential: string;
 	/** As it is written; undefined when it runs once. */
 	rows: Json | undefined;
+	inputs: JsonObject;
+	outputs: JsonObject | undefined;
 	steps: StepView[];
 	threads: Thread[];
 }
@@ -44,6 +46,8 @@ export interface StepView {
 export type Row =
 	| { kind: 'scenario'; key: string; scenario: ScenarioView }
 	| { kind: 'step'; key: string; scenario: ScenarioView; view: StepView }
+	/** A step of a scenario that the step above calls, as it was done last. */
+	| { kind: 'inner'; key: string; scenario: ScenarioView; index: number; step: StoredStep }
 	| { kind: 'add'; key: string; scenario: ScenarioView }
 	| { kind: 'new'; key: string };
 
@@ -128,6 +132,8 @@ export class Ledger {
 				ownConnection: String(given.connection ?? ''),
 				credential: String(given.credential ?? ''),
 				rows: given.rows ?? undefined,
+				inputs: isObject(given.inputs) ? (given.inputs as JsonObject) : {},
+				outputs: isObject(given.outputs) ? (given.outputs as JsonObject) : undefined,
 				steps: views,
 				threads
 			};
@@ -138,13 +144,17 @@ export class Ledger {
 		const rows: Row[] = [];
 		for (const scenario of this.scenarios) {
 			rows.push({ kind: 'scenario', key: `s ${scenario.id} ${scenario.index}`, scenario });
-			for (const view of scenario.steps)
+			for (const view of scenario.steps) {
 				rows.push({
 					kind: 'step',
 					key: `${scenario.id}/${view.step.id} ${scenario.index}.${view.step.id ? '' : view.index}`,
 					scenario,
 					view
 				});
+				if (view.step.call)
+					for (const step of this.innerOf(view))
+						rows.push({ kind: 'inner', key: `i ${scenario.index} ${step.step}`, scenario, index: view.index, step });
+			}
 			rows.push({ kind: 'add', key: `a ${scenario.id} ${scenario.index}`, scenario });
 		}
 		rows.push({ kind: 'new', key: 'new' });
@@ -158,6 +168,14 @@ export class Ledger {
 		return this.scenarios.find((one) => one.id === scenario)?.rows === undefined
 			? undefined
 			: (this.rowsAt.get(scenario)?.number ?? 1);
+	}
+	/** What was done within a call, in order. */
+	innerOf(view: StepView): StoredStep[] {
+		const start = `${view.scenarioId}/${view.step.id}/`;
+		return [...this.results]
+			.filter(([key]) => key.startsWith(start))
+			.map(([, step]) => step)
+			.sort((a, b) => a.startedAt - b.startedAt);
 	}
 	resultOf(view: StepView): StoredStep | undefined {
 		return this.results.get(`${view.scenarioId}/${view.step.id}`);
@@ -176,6 +194,10 @@ export class Ledger {
 	round = $state(0);
 	judgeAnew(): void {
 		this.round++;
+	}
+	/** Shows another pass of a step that repeats, and what was done within it. */
+	showPass(view: StepView, step: StoredStep): void {
+		this.results.set(`${view.scenarioId}/${view.step.id}`, step);
 	}
 	/** Shows a place of the answer. */
 	showPlace(view: StepView, path: Path): void {
