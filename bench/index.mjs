@@ -129,6 +129,7 @@ try {
 	}
 
 	// 4: what values cost
+	process.stdout.write(await bundled('reading'));
 	const { plain, language, values } = JSON.parse(await bundled('values'));
 	show('a plain name over the same by JSONata', (plain / language).toFixed(3));
 	const perStep = resultOf(join(dir, 'out.json')).ms / 2000;

@@ -93,7 +93,7 @@ describe('heron run', () => {
 			{ env: secrets }
 		);
 		expect(done).toMatchObject({ code: 0, err: '' });
-		expect(done.out).toContain('50 passed, 0 failed, 0 errors, 0 skipped');
+		expect(done.out).toContain('62 passed, 0 failed, 0 errors, 1 skipped');
 		const xml = readFileSync(join(demo, 'out/x.xml'), 'utf8');
 		const json = readFileSync(join(demo, 'out/x.json'), 'utf8');
 		expect(await validateJUnit(xml)).toEqual([]);

@@ -66,7 +66,7 @@ test.describe('the matrix', () => {
 		await expect(page.getByText('here C-99')).toBeVisible();
 		await saved(page);
 		await expect.poll(() => bench.file('typed', 'environments/staging.yaml')).toMatch(/berth:\s+- A-01\s+- 7\s+- true/);
-		expect(await bench.file('typed', 'environments/development.yaml')).toContain('berth: 2027-06-01');
+		await expect.poll(() => bench.file('typed', 'environments/development.yaml')).toContain('berth: 2027-06-01');
 		await accessible(page);
 
 		await page.getByRole('combobox', { name: 'Environment', exact: true }).selectOption('production');
@@ -102,7 +102,7 @@ test.describe('the matrix', () => {
 	test('says where a variable is used, and renames it everywhere after showing where', async ({ page, bench }) => {
 		await page.goto(`${await bench.project('renames')}/values`);
 		await page.getByRole('button', { name: 'clerk: where' }).click();
-		await expect(page.getByText('used in 8 places')).toBeVisible();
+		await expect(page.getByText('used in 9 places')).toBeVisible();
 		await page.getByLabel('Another name for clerk').fill('desk');
 		await page.getByRole('button', { name: 'Rename…' }).click();
 		await expect(page.getByText(/This changes/)).toContainText('collections/bookings.yaml');

@@ -65,7 +65,10 @@ export function readBody(bytes: Uint8Array, headers: HeaderList): ReadBody {
 	if (/ndjson|jsonl|json-seq/.test(type)) return withRows(body);
 	if (type === 'text/csv' || type === 'text/tab-separated-values') return withTable(body);
 	if (type === 'text/html' || /^\s*<(!doctype html|html)\b/i.test(text)) {
-		if (isJsonType(type) || isXmlType(type)) notes.push(`the header says ${type}, and the body is HTML`);
+		if (isJsonType(type) || isXmlType(type))
+			notes.push(
+				`the header says ${type}, ${isJsonType(type) ? 'but the body is not JSON: it is' : 'and the body is'} HTML`
+			);
 		return { ...body, form: 'html' };
 	}
 	if (/^\s*</.test(text)) return withXml(body);
@@ -130,7 +133,8 @@ export function keysTwice(text: string): string[] {
 function withXml(body: ReadBody): ReadBody {
 	try {
 		const data = xmlData(body.text);
-		if (body.type && !isXmlType(body.type)) body.notes.push(`the header says ${body.type}, and the body is XML`);
+		if (isJsonType(body.type)) body.notes.push(`the header says ${body.type}, but the body is not JSON: it is XML`);
+		else if (body.type && !isXmlType(body.type)) body.notes.push(`the header says ${body.type}, and the body is XML`);
 		return { ...body, form: 'xml', data };
 	} catch (error) {
 		if (isXmlType(body.type))

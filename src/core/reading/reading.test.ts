@@ -24,10 +24,10 @@ describe('a body is read for what it is', () => {
 		['JSON that ends early', '{"a": [1, 2', 'application/json', 'text', undefined, /ends early/],
 		['JSON with NaN', '{"a": NaN}', 'application/json', 'text', undefined, /NaN/],
 		['JSON with a slip', '{"a": 1,\n "b" 2}', 'application/json', 'text', undefined, /line 2/],
-		['HTML that is called JSON', '<!doctype html><p>x', 'application/json', 'html', undefined, /HTML/],
+		['HTML that is called JSON', '<!doctype html><p>x', 'application/json', 'html', undefined, /not JSON: it is HTML/],
 		['HTML', '<html><p>x</html>', 'text/html', 'html', undefined, undefined],
 		['XML', '<a><b>1</b></a>', 'application/xml', 'xml', { a: { b: '1' } }, undefined],
-		['XML that is called JSON', '<a/>', 'application/json', 'xml', { a: '' }, /is XML/],
+		['XML that is called JSON', '<a/>', 'application/json', 'xml', { a: '' }, /not JSON: it is XML/],
 		['XML that ends early', '<a><b>', 'text/xml', 'text', undefined, /not well-formed/],
 		['a line for each document', '{"n":1}\n{"n":2}\n', 'application/x-ndjson', 'rows', [{ n: 1 }, { n: 2 }], undefined],
 		[

@@ -1,4 +1,4 @@
-import { isObject, writeJson, type Json } from '../model/json.ts';
+import { writeJson, type Json } from '../model/json.ts';
 import type { Path } from './tree.ts';
 
 export const FOUND_MOST = 5000;
@@ -11,26 +11,33 @@ export function searchData(root: Json, wanted: string, most = FOUND_MOST): { pat
 	const paths: Path[] = [];
 	const text = wanted.toLowerCase();
 	if (text === '') return { paths, more: false };
-	const stack: { path: Path; value: Json }[] = [{ path: [], value: root }];
+	// a path is only put together where something was found
+	interface At {
+		key: string | number;
+		above: At | undefined;
+		value: Json;
+	}
+	const pathOf = (at: At): Path => {
+		const path: Path = [];
+		for (let one: At | undefined = at; one?.above; one = one.above) path.push(one.key);
+		return path.reverse();
+	};
+	const stack: At[] = [{ key: '', above: undefined, value: root }];
 	while (stack.length > 0) {
-		const { path, value } = stack.pop()!;
-		const key = path.at(-1);
+		const at = stack.pop()!;
+		const { key, above, value } = at;
 		const plain = typeof value !== 'object' || value === null;
-		const inKey = typeof key === 'string' && key.toLowerCase().includes(text);
-		const shown = typeof value === 'string' ? value : plain ? writeJson(value) : '';
-		if (inKey || (plain && shown.toLowerCase().includes(text))) {
+		const inKey = above !== undefined && typeof key === 'string' && key.toLowerCase().includes(text);
+		if (inKey || (plain && (typeof value === 'string' ? value : writeJson(value)).toLowerCase().includes(text))) {
 			if (paths.length === most) return { paths, more: true };
-			paths.push(path);
+			paths.push(pathOf(at));
 		}
 		if (plain) continue;
-		const keys: (string | number)[] = Array.isArray(value)
-			? [...value.keys()]
-			: isObject(value)
-				? Object.keys(value)
-				: [];
-		for (let i = keys.length - 1; i >= 0; i--) {
-			const one = keys[i]!;
-			stack.push({ path: [...path, one], value: (value as Record<string | number, Json>)[one]! });
+		if (Array.isArray(value))
+			for (let i = value.length - 1; i >= 0; i--) stack.push({ key: i, above: at, value: value[i]! });
+		else {
+			const keys = Object.keys(value);
+			for (let i = keys.length - 1; i >= 0; i--) stack.push({ key: keys[i]!, above: at, value: value[keys[i]!]! });
 		}
 	}
 	return { paths, more: false };

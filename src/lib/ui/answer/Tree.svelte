@@ -135,6 +135,7 @@
 		>open to
 		<span class="switch" role="group" aria-label="Open to a depth"
 			>{#each [0, 1, 2, 3] as level (level)}<button
+					class="min-w-7"
 					aria-pressed={depth === level}
 					onclick={() => {
 						opened.clear();

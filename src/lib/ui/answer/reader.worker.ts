@@ -81,6 +81,17 @@ const PRETTY_LIMIT = 60_000_000;
 
 const bodies = new Map<string, Held>();
 
+/** Whether data can be handed over: what is nested deeper cannot be copied. */
+function isShallow(root: Json): boolean {
+	let level: Json[] = [root];
+	for (let depth = 0; depth < DEPTH; depth++) {
+		level = level.flatMap((value) => (typeof value === 'object' && value !== null ? Object.values(value) : []));
+		if (level.length === 0) return true;
+	}
+	return false;
+}
+const DEPTH = 400;
+
 const held = (key: string): Held => {
 	const found = bodies.get(key);
 	if (!found) throw new Error('the body is not open');
@@ -111,7 +122,7 @@ const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['an
 	open({ key, bytes, headers }) {
 		const read = readBody(bytes, headers);
 		bodies.set(key, { read, bytes, texts: new Map() });
-		const small = read.data !== undefined && read.text.length <= SMALL;
+		const small = read.data !== undefined && read.text.length <= SMALL && isShallow(read.data);
 		return {
 			form: read.form,
 			type: read.type,
@@ -119,7 +130,8 @@ const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['an
 			hasData: read.data !== undefined,
 			length: read.text.length || bytes.length,
 			...(small ? { data: read.data! } : {}),
-			tables: read.data === undefined ? 0 : tablesOf(held(key)).size
+			// in a large one they are looked for when they are asked for
+			tables: read.data === undefined ? 0 : small ? tablesOf(held(key)).size : 1
 		};
 	},
 	drop({ key }) {

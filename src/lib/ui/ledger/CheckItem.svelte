@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { checkKind, checkKinds, relationKinds, relationOf, type CheckResult } from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { singularPath } from '#core/selectors/index.ts';
 	import X from '@lucide/svelte/icons/x';
 	import Outcome from '../common/Outcome.svelte';
 	import { firstCheck, linesOf, readExpected, showExpected, subjectOf, withLines } from './check.ts';
@@ -82,7 +83,7 @@
 					{#each checkKinds as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
 				</select>
 				{#if kind.form === 'selector'}<input
-						class="bare data min-w-0 flex-1"
+						class="bare data min-w-0 flex-[2]"
 						aria-label="Where check {index + 1} looks"
 						value={String(check[subject] ?? '')}
 						oninput={(event) => set(subject, event.currentTarget.value)}
@@ -191,7 +192,7 @@
 			off{pause ? `: ${String(pause.because ?? '')}${pause.until ? `, until ${String(pause.until)}` : ''}` : ''}
 		</p>{/if}
 	{#each verdicts as verdict, at (at)}
-		<p class="flex gap-2 pl-2 text-[13px]">
+		<p class="flex min-h-6 gap-2 pl-2 text-[13px]">
 			<Outcome
 				outcome={verdict.error ? 'error' : verdict.holds ? 'passed' : verdict.should ? 'skipped' : 'failed'}
 				word={false}
@@ -208,8 +209,8 @@
 				{#if onbaseline && !verdict.holds}<button class="word" onclick={onbaseline}
 						>{verdict.error ? 'approve this answer' : 'look at the differences'}</button
 					>{/if}
-				{#if verdict.place?.startsWith('$') && !verdict.error}<button
-						class="word soft"
+				{#if verdict.place?.startsWith('$') && singularPath(verdict.place) && !verdict.error}<button
+						class="word soft min-h-6"
 						aria-label="Show where check {index + 1} looked"
 						onclick={() => onshow(verdict.place!)}>show</button
 					>{/if}

@@ -96,9 +96,10 @@
 			class="word soft"
 			aria-expanded={inOut}
 			onclick={() => (inOut = !inOut)}
-			>{Object.keys(scenario.inputs).length > 0
-				? `takes ${Object.keys(scenario.inputs).join(', ')}`
-				: ''}{scenario.outputs ? ` gives ${Object.keys(scenario.outputs).join(', ')}` : ''}</button
+			>{[
+				...(Object.keys(scenario.inputs).length > 0 ? [`takes ${Object.keys(scenario.inputs).join(', ')}`] : []),
+				...(scenario.outputs ? [`gives ${Object.keys(scenario.outputs).join(', ')}`] : [])
+			].join('; ')}</button
 		>{/if}
 	<span class="ml-auto flex items-baseline gap-3">
 		<button

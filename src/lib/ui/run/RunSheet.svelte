@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { showDuration } from '#core/model/units.ts';
-	import { relationOf, show } from '#core/checks/index.ts';
+	import { fails, relationOf, show, type CheckResult } from '#core/checks/index.ts';
 	import { columnsOfRows, notPassed, rowResults, rowsAsCsv, type RowResult } from '#core/reports/index.ts';
 	import type { Json } from '#core/model/json.ts';
 	import type { StoredStep } from '$lib/wire.ts';
@@ -49,7 +49,8 @@
 
 	type Row =
 		| { kind: 'head'; key: string; text: string }
-		| { kind: 'fault'; key: string; step: StoredStep }
+		| { kind: 'fault' | 'left'; key: string; step: StoredStep }
+		| { kind: 'advice'; key: string; step: StoredStep; check: CheckResult }
 		| { kind: 'scenario'; key: string; scenario: string }
 		| { kind: 'step'; key: string; step: StoredStep }
 		| { kind: 'rows'; key: string; scenario: string }
@@ -76,8 +77,16 @@
 	}
 	const rows = $derived.by((): Row[] => {
 		const out: Row[] = [];
+		if (left.length > 0) {
+			out.push({ kind: 'head', key: 'left', text: 'Left behind: its clean-up did not pass' });
+			for (const step of left) out.push({ kind: 'left', key: `l${step.seq}`, step });
+		}
 		if (sheet.faults.length > 0) out.push({ kind: 'head', key: 'look', text: 'What needs a look' });
 		for (const step of sheet.faults) out.push({ kind: 'fault', key: `f${step.seq}`, step });
+		if (advice.length > 0) {
+			out.push({ kind: 'head', key: 'advice', text: 'Should hold, and does not' });
+			for (const [index, one] of advice.slice(0, 100).entries()) out.push({ kind: 'advice', key: `a${index}`, ...one });
+		}
 		out.push({ kind: 'head', key: 'all', text: 'Everything that ran' });
 		for (const ref of run.scenarios) {
 			out.push({ kind: 'scenario', key: `s${ref.scenario}`, scenario: ref.scenario });
@@ -112,7 +121,7 @@
 	};
 	const link = (step: StoredStep) => {
 		const at = step.scenario.indexOf('/');
-		return `/${project().name}/collections/${step.scenario.slice(0, at)}#${step.scenario.slice(at + 1)}/${step.step}`;
+		return `/${project().name}/collections/${step.scenario.slice(0, at)}#${step.scenario.slice(at + 1)}/${step.step.split('/')[0]}`;
 	};
 	const toggle = (set: SvelteSet<string>, key: string) => (set.has(key) ? set.delete(key) : set.add(key));
 
@@ -146,6 +155,16 @@
 		hints.text = sheet.faults.length > 0 ? 'N next finding · ? keys' : '? keys';
 		return () => (hints.text = '? keys');
 	});
+	/** What was made and could not be taken away again. */
+	const left = $derived(
+		sheet.steps.filter((step) => step.cleanup && (step.outcome === 'failed' || step.outcome === 'error'))
+	);
+	/** Checks that should hold, do not, and fail nothing. */
+	const advice = $derived(
+		sheet.steps.flatMap((step) =>
+			step.checks.filter((check) => check.should && !check.holds).map((check) => ({ step, check }))
+		)
+	);
 	const rowText = (values: Record<string, Json>) =>
 		Object.entries(values)
 			.map(([name, value]) => `${name} ${show(value, 40)}`)
@@ -204,6 +223,23 @@
 		<VList bind:this={list} data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 30px">
 			{#snippet children(row)}
 				{#if row.kind === 'head'}<h2 class="label pt-3 pb-1">{row.text}</h2>
+				{:else if row.kind === 'left'}<p class="flex items-baseline gap-3 border-b border-line py-1 pl-[30px]">
+						<span class="data min-w-0 break-all"
+							>{row.step.exchanges.at(-1)
+								? `${row.step.exchanges.at(-1)!.method} ${row.step.exchanges.at(-1)!.url}`
+								: row.step.call}</span
+						>
+						<span class="text-quiet">{row.step.title || row.step.step}</span>
+						<a class="word soft ml-auto" href={link(row.step)}>go to the step</a>
+					</p>
+				{:else if row.kind === 'advice'}<p class="flex items-baseline gap-3 border-b border-line py-1 pl-[30px]">
+						<span>{row.step.title || row.step.step}</span>
+						<span class="data min-w-0 break-words text-quiet"
+							>{row.check.subject}: {row.check.error ??
+								`expected ${row.check.expected}, received ${row.check.received}`}</span
+						>
+						<a class="word soft ml-auto" href={link(row.step)}>go to the step</a>
+					</p>
 				{:else if row.kind === 'fault'}
 					{@const step = row.step}
 					<article
@@ -221,14 +257,20 @@
 										1}</span
 								></span
 							>
-							<span class="text-xs text-quiet">{step.attempts > 1 ? `tried ${step.attempts} times` : ''}</span>
+							<span class="text-xs text-quiet"
+								>{Math.max(step.attempts, step.tries ?? 1) > 1
+									? `tried ${Math.max(step.attempts, step.tries ?? 1)} times`
+									: ''}</span
+							>
 						</div>
 						<dl class="mt-1 ml-[30px] grid grid-cols-[76px_1fr] gap-x-2.5 gap-y-px">
 							{#if step.row}<dt class="text-[12.5px] text-quiet">row</dt>
 								<dd class="data min-w-0 truncate">{rowText(step.row.values)}</dd>{/if}
 							{#if step.error}<dt class="text-[12.5px] text-quiet">stopped at</dt>
 								<dd class="min-w-0 font-semibold break-words text-err">{step.error.message}</dd>{/if}
-							{#each step.checks.filter((check) => !check.holds) as check, index (index)}
+							{#if !step.error && step.reason}<dt class="text-[12.5px] text-quiet">because</dt>
+								<dd>{step.reason}</dd>{/if}
+							{#each step.checks.filter(fails) as check, index (index)}
 								<dt class="text-[12.5px] text-quiet">check</dt>
 								<dd class="data">
 									{check.subject}{check.relation === check.subject
@@ -248,22 +290,30 @@
 										<mark class="text-inherit" style="background: var(--fail-wash)">{check.received}</mark>
 									</dd>{/if}
 							{/each}
-							<dt class="text-[12.5px] text-quiet">exchange</dt>
+							{#each step.log ?? [] as line, index (index)}<dt class="text-[12.5px] text-quiet">
+									{index === 0 ? 'log' : ''}
+								</dt>
+								<dd class="data min-w-0 break-words">{line}</dd>{/each}
+							<dt class="text-[12.5px] text-quiet">{step.exchanges.length > 0 ? 'exchange' : 'step'}</dt>
 							<dd class="data flex flex-wrap items-baseline gap-3">
-								{callOf(step)} → {step.exchanges.at(-1)?.reply
-									? `${step.exchanges.at(-1)!.reply!.status} in ${showDuration(step.exchanges.at(-1)!.reply!.phases.total)}`
-									: 'no answer'}
-								<button
-									class="word font-sans"
-									aria-expanded={opened.has(row.key)}
-									aria-label="{opened.has(row.key) ? 'Close' : 'Open'} the exchange of {step.title || step.step}"
-									onclick={() => toggle(opened, row.key)}>{opened.has(row.key) ? 'close' : 'open'}</button
-								>
+								{callOf(step)}{step.exchanges.length === 0
+									? ''
+									: ` → ${
+											step.exchanges.at(-1)?.reply
+												? `${step.exchanges.at(-1)!.reply!.status} in ${showDuration(step.exchanges.at(-1)!.reply!.phases.total)}`
+												: 'no answer'
+										}`}
+								{#if step.exchanges.length > 0}<button
+										class="word font-sans"
+										aria-expanded={opened.has(row.key)}
+										aria-label="{opened.has(row.key) ? 'Close' : 'Open'} the exchange of {step.title || step.step}"
+										onclick={() => toggle(opened, row.key)}>{opened.has(row.key) ? 'close' : 'open'}</button
+									>{/if}
 								<a class="word soft font-sans" href={link(step)}>go to the step</a>
 							</dd>
 						</dl>
 						{#if opened.has(row.key)}<div class="mt-2 ml-[30px] border border-l-[3px] border-rule bg-sheet px-3.5 py-2">
-								<Exchange exchanges={step.exchanges} attempts={step.attempts} />
+								<Exchange exchanges={step.exchanges} attempts={Math.max(step.attempts, step.tries ?? 1)} />
 							</div>{/if}
 					</article>
 				{:else if row.kind === 'scenario'}
@@ -349,8 +399,10 @@
 							onclick={() => toggle(opened, row.key)}
 						>
 							<Outcome outcome={step.outcome} word={false} />
-							<span class="min-w-0 truncate"
-								><span class="data">{callOf(step) || step.kind}</span>
+							<span class="min-w-0 truncate" style="padding-left: {(step.depth ?? 0) * 18}px"
+								>{#if step.depth}<span class="text-quiet" aria-hidden="true">↳ </span>{/if}<span class="data"
+									>{callOf(step) || step.kind}</span
+								>
 								<span class="text-xs text-quiet">{step.title}</span></span
 							>
 							<span class="truncate text-[13px] text-quiet"
@@ -364,10 +416,12 @@
 							>
 							<span class="data text-right text-quiet">{step.outcome === 'skipped' ? '' : showDuration(step.ms)}</span>
 						</button>
+						{#if opened.has(row.key) && step.log}<pre
+								class="data max-h-40 overflow-auto pb-1 pl-[30px] whitespace-pre-wrap">{step.log.join('\n')}</pre>{/if}
 						{#if opened.has(row.key) && step.exchanges.length > 0}<div
 								class="mb-2 border border-l-[3px] border-rule bg-sheet px-3.5 py-2"
 							>
-								<Exchange exchanges={step.exchanges} attempts={step.attempts} />
+								<Exchange exchanges={step.exchanges} attempts={Math.max(step.attempts, step.tries ?? 1)} />
 							</div>{/if}
 					</div>
 				{/if}
