@@ -1,4 +1,5 @@
 import { createSchemas } from '#server/engine/json-schema.ts';
+import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 
 function withFiles(files: Record<string, unknown>) {
@@ -92,5 +93,96 @@ describe('a value against a schema of the project', () => {
 			'schemas/large.json': { $defs: properties, properties: { a: { $ref: '#/$defs/property9' } } }
 		});
 		expect(await large({ a: 'x' }, 'schemas/large.json')).toHaveLength(1);
+	});
+});
+
+interface Suite {
+	remotes: Record<string, unknown>;
+	drafts: Record<
+		string,
+		{
+			of: string;
+			description: string;
+			schema: unknown;
+			tests: { description: string; data: unknown; valid: boolean }[];
+		}[]
+	>;
+}
+const suite = JSON.parse(readFileSync(new URL('./suites/json-schema.json', import.meta.url), 'utf8')) as Suite;
+const META: Record<string, string> = {
+	'4': 'http://json-schema.org/draft-04/schema#',
+	'6': 'http://json-schema.org/draft-06/schema#',
+	'7': 'http://json-schema.org/draft-07/schema#'
+};
+describe.each(Object.entries(suite.drafts))('the official suite of draft %s', (draft, groups) => {
+	it.each(groups.map((group) => [`${group.of} › ${group.description}`, group] as const))('%s', async (_, group) => {
+		const { schema } = group;
+		const own = typeof schema === 'object' && schema !== null ? { $schema: META[draft], ...schema } : schema;
+		const remotes = Object.fromEntries(
+			Object.entries(suite.remotes).map(([file, value]) => [`schemas/${file}`, value])
+		);
+		const check = withFiles({ ...remotes, 'schemas/tested.json': own });
+		for (const { description, data, valid } of group.tests)
+			expect((await check(data, 'schemas/tested.json')).length === 0, description).toBe(valid);
+	});
+});
+
+describe('what the drafts since 2019-09 brought', () => {
+	const of2019 = { $schema: 'https://json-schema.org/draft/2019-09/schema' };
+	const cases: [string, object, unknown, boolean][] = [
+		[
+			'unevaluatedProperties sees through allOf',
+			{ allOf: [{ properties: { a: {} } }], unevaluatedProperties: false },
+			{ a: 1 },
+			true
+		],
+		[
+			'unevaluatedProperties refuses the rest',
+			{ allOf: [{ properties: { a: {} } }], unevaluatedProperties: false },
+			{ a: 1, b: 2 },
+			false
+		],
+		[
+			'unevaluatedItems behind prefixItems',
+			{ prefixItems: [{ type: 'string' }], unevaluatedItems: false },
+			['a', 1],
+			false
+		],
+		['prefixItems by place', { prefixItems: [{ type: 'string' }, { type: 'integer' }] }, ['a', 'b'], false],
+		['items behind prefixItems', { prefixItems: [{}], items: { type: 'integer' } }, ['x', 1, 2], true],
+		['dependentRequired', { dependentRequired: { from: ['to'] } }, { from: 1 }, false],
+		['dependentSchemas', { dependentSchemas: { a: { maxProperties: 1 } } }, { a: 1, b: 2 }, false],
+		['minContains', { contains: { const: 1 }, minContains: 2 }, [1, 2], false],
+		['maxContains', { contains: { const: 1 }, maxContains: 1 }, [1, 1], false],
+		['$anchor', { $ref: '#berth', $defs: { b: { $anchor: 'berth', type: 'string' } } }, 1, false],
+		['$ref with siblings', { $ref: '#/$defs/n', maximum: 3, $defs: { n: { type: 'integer' } } }, 4, false],
+		[
+			'$dynamicRef to the outermost',
+			{ $dynamicAnchor: 'node', properties: { child: { $dynamicRef: '#node' } }, required: ['id'] },
+			{ id: 1, child: {} },
+			false
+		],
+		[
+			'2019-09: $recursiveRef',
+			{ ...of2019, $recursiveAnchor: true, properties: { child: { $recursiveRef: '#' } }, required: ['id'] },
+			{ id: 1, child: {} },
+			false
+		],
+		['2019-09: a list of items', { ...of2019, items: [{ type: 'string' }], additionalItems: false }, ['a', 1], false],
+		[
+			'2019-09: unevaluatedProperties with if',
+			{
+				...of2019,
+				if: { properties: { a: { const: 1 } } },
+				then: { properties: { b: {} } },
+				unevaluatedProperties: false
+			},
+			{ a: 1, b: 2 },
+			true
+		]
+	];
+	it.each(cases)('%s', async (_, schema, value, valid) => {
+		const check = withFiles({ 'schemas/tested.json': schema });
+		expect((await check(value, 'schemas/tested.json')).length === 0).toBe(valid);
 	});
 });

@@ -43,8 +43,11 @@ export function lintCollection(file: string, value: unknown): Problem[] {
 			const path: Path = ['scenarios', at, 'steps', index];
 			const step = parseStep(raw);
 			const { send } = step;
+			// what is called or computed may check, too
+			if (step.call || step.script !== undefined) unchecked = undefined;
 			if (!send) continue;
-			if (!step.off) unchecked = send.checks.some((check) => !check.off) ? undefined : (unchecked ?? index);
+			const looks = step.until !== undefined || send.checks.some((check) => !check.off);
+			if (!step.off) unchecked = looks ? undefined : (unchecked ?? index);
 			for (const rule of stepRules) {
 				for (const { at: below, values, mend } of rule.find({ ...step, send }, raw as JsonObject)) {
 					const edits = mend?.edits.map((edit) => ({ ...edit, path: [...path, ...edit.path] }));

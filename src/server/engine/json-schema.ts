@@ -55,6 +55,22 @@ async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnyS
 	}
 }
 
+/** Up to draft 7 whatever stands beside $ref is ignored; the compiler does as later drafts do. */
+function refAlone(value: unknown): unknown {
+	if (Array.isArray(value)) return value.map(refAlone);
+	if (typeof value !== 'object' || value === null) return value;
+	const entries = Object.entries(value);
+	if (typeof (value as AnySchemaObject).$ref === 'string')
+		return Object.fromEntries(
+			entries
+				.filter(([key]) => key === '$ref' || key === 'definitions')
+				.map(([key, one]) => [key, key === '$ref' ? (one as unknown) : refAlone(one)])
+		);
+	return Object.fromEntries(
+		entries.map(([key, one]) => [key, key === 'enum' || key === 'const' ? (one as unknown) : refAlone(one)])
+	);
+}
+
 /** Validates by JSON Schema; what a schema refers to is read from the project, and from nowhere else. */
 export function createSchemas(readFile: ReadFile): ValidateJson {
 	const compiled = new Map<string, Promise<ValidateFunction>>();
@@ -75,7 +91,9 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 	};
 
 	const compile = async (file: string): Promise<ValidateFunction> => {
-		const schema = read(file);
+		const draft = draftOf(read(file));
+		const readAs = (path: string) => (/^\d$/.test(draft) ? (refAlone(read(path)) as AnySchemaObject) : read(path));
+		const schema = readAs(file);
 		const folder = posix.dirname(file);
 		const loadSchema = async (uri: string): Promise<AnySchemaObject> => {
 			const plain = uri.split('#')[0]!;
@@ -90,11 +108,11 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 					file,
 					detail: `it refers to ${plain.replace(PREFIX, '')}, which is not in the project`
 				});
-			return read(found);
+			return readAs(found);
 		};
 		try {
-			const ajv = await compiler(draftOf(schema), loadSchema);
-			const key = draftOf(schema) === '4' ? 'id' : '$id';
+			const ajv = await compiler(draft, loadSchema);
+			const key = draft === '4' ? 'id' : '$id';
 			return await ajv.compileAsync(
 				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file) } : schema
 			);
