@@ -6,20 +6,27 @@
 	import { toldOf, tryExpression } from '../editor/try.ts';
 	import type { Facet, Ledger, StepView } from './ledger.svelte.ts';
 	import { show } from '#core/checks/index.ts';
+	import { keptNames } from '#core/model/workspace.ts';
 	import TypeNotes from './TypeNotes.svelte';
 	import SendFacet from './SendFacet.svelte';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 
+	/** What a step keeps: of a call only its last result, or the outputs of what it calls, tell. */
+	function namesKept({ step, ...rest }: StepView): string[] {
+		if (!step.call) return keptNames(step);
+		const called = ledger.scenarios.find(({ id }) => id === step.call!.target);
+		return Object.keys(called?.outputs ?? ledger.resultOf({ step, ...rest })?.kept ?? {});
+	}
 	provideNames(() => {
 		const { project } = ledger;
 		const rows = ledger.rowOf(view.scenarioId) === undefined ? undefined : ledger.rowsAt.get(view.scenarioId)?.data;
 		const before = ledger.scenarios[view.scenario]?.steps.slice(0, view.index) ?? [];
 		return [
 			...before.flatMap((other) =>
-				(other.step.send?.keep ?? []).map((keep) => ({
-					name: `steps.${other.step.id}.${keep.name}`,
-					detail: show(ledger.resultOf(other)?.kept[keep.name], 60)
+				namesKept(other).map((name) => ({
+					name: `steps.${other.step.id}.${name}`,
+					detail: show(ledger.resultOf(other)?.kept[name], 60)
 				}))
 			),
 			...Object.entries(project.values).map(([name, value]) => ({ name: `env.${name}`, detail: show(value, 60) })),

@@ -4,10 +4,27 @@
 	import { selectorProblem } from '#core/selectors/index.ts';
 	import { stepReferences } from '#core/model/workspace.ts';
 	import X from '@lucide/svelte/icons/x';
+	import { TAKES } from '#core/steps/index.ts';
 	import { freeName } from '../common/edit.ts';
+	import { readExpected, showExpected } from './check.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
+	const selectorOf = (kept: Json) => String(isObject(kept) ? (kept.from ?? '') : kept);
+	const takeOf = (kept: Json) => (isObject(kept) && typeof kept.take === 'string' ? kept.take : '');
+	const hasDefault = (kept: Json) => isObject(kept) && Object.hasOwn(kept, 'default');
+	/** The short form where it says all, else the one with fields. */
+	function withFields(kept: Json, change: Record<string, Json | undefined>): Json {
+		const given: Record<string, Json> = isObject(kept) ? (kept as Record<string, Json>) : { from: kept };
+		const next = Object.fromEntries(
+			Object.entries({ ...given, ...change }).filter(([, value]) => value !== undefined)
+		) as Record<string, Json>;
+		return Object.keys(next).length === 1 ? next.from! : next;
+	}
+	/** Values that a call or a script keeps: they are not chosen here. */
+	const others = $derived(
+		view.step.kind === 'send' ? [] : Object.entries((ledger.resultOf(view)?.kept ?? {}) as Record<string, Json>)
+	);
 	const entries = $derived(isObject(view.raw.keep) ? Object.entries(view.raw.keep as Record<string, Json>) : []);
 	const result = $derived(ledger.resultOf(view));
 	const usedIn = (name: string) =>
@@ -19,7 +36,21 @@
 </script>
 
 <h3 class="label">Keep</h3>
-{#if entries.length === 0}
+{#if view.step.kind !== 'send'}
+	{#if others.length === 0}<p class="mt-2 text-quiet">It has kept nothing yet.</p>
+	{:else}<table class="sheet-table mt-1" aria-label="Kept values">
+			<thead><tr><th>name</th><th>last value</th><th>used in</th></tr></thead>
+			<tbody
+				>{#each others as [name, value] (name)}<tr
+						><td class="data w-36">{name}</td><td class="data max-w-72 truncate" title={show(value)}
+							>{show(value, 80)}</td
+						><td class="text-[13px] text-quiet"
+							>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'nobody uses it'}</td
+						></tr
+					>{/each}</tbody
+			>
+		</table>{/if}
+{:else if entries.length === 0}
 	<p class="mt-2 text-quiet">
 		Nothing is kept. Choose a value in the answer and keep it, and later steps can use it as <span class="data"
 			>{`{$steps.${view.step.id}.name}`}</span
@@ -35,7 +66,7 @@
 		>
 		<tbody>
 			{#each entries as [name, selector], index (index)}
-				{@const problem = selectorProblem(String(selector))}
+				{@const problem = selectorProblem(selectorOf(selector))}
 				<tr>
 					<td class="w-28"
 						><input
@@ -52,9 +83,47 @@
 						><input
 							class="bare data w-full"
 							aria-label="Selector of {name}"
-							value={String(selector)}
-							oninput={(event) => write(entries.map(([n, s], at) => [n, at === index ? event.currentTarget.value : s]))}
-						/>{#if problem}<p class="text-xs text-fail">{problem}</p>{/if}</td
+							value={selectorOf(selector)}
+							oninput={(event) =>
+								write(
+									entries.map(([n, s], at) => [
+										n,
+										at === index ? withFields(s, { from: event.currentTarget.value }) : s
+									])
+								)}
+						/><span class="flex items-baseline gap-2 text-xs text-quiet"
+							><select
+								class="bare field-sizing-content cursor-pointer"
+								aria-label="Which matches of {name} are kept"
+								value={takeOf(selector)}
+								onchange={(event) =>
+									write(
+										entries.map(([n, s], at) => [
+											n,
+											at === index ? withFields(s, { take: event.currentTarget.value || undefined }) : s
+										])
+									)}
+								><option value="">what matches</option>{#each TAKES as take (take)}<option value={take}
+										>{take === 'count' ? 'how many match' : take === 'all' ? 'all as a list' : `the ${take}`}</option
+									>{/each}</select
+							>
+							else
+							<input
+								class="bare data min-w-0 flex-1"
+								aria-label="Default of {name}"
+								placeholder="it fails"
+								value={hasDefault(selector) ? showExpected((selector as { default: Json }).default) : ''}
+								onchange={(event) => {
+									const text = event.currentTarget.value;
+									write(
+										entries.map(([n, s], at) => [
+											n,
+											at === index ? withFields(s, { default: text === '' ? undefined : readExpected(text) }) : s
+										])
+									);
+								}}
+							/></span
+						>{#if problem}<p class="text-xs text-fail">{problem}</p>{/if}</td
 					>
 					<td class="data max-w-40 truncate" title={show(result?.kept[name])}
 						>{result && Object.hasOwn(result.kept, name) ? show(result.kept[name], 60) : '–'}</td
@@ -74,17 +143,17 @@
 		</tbody>
 	</table>
 {/if}
-<button
-	class="word soft mt-2"
-	onclick={() =>
-		write([
-			...entries,
-			[
-				freeName(
-					'value',
-					entries.map(([n]) => n)
-				),
-				'$.'
-			]
-		])}>keep a value</button
->
+{#if view.step.kind === 'send'}<button
+		class="word soft mt-2"
+		onclick={() =>
+			write([
+				...entries,
+				[
+					freeName(
+						'value',
+						entries.map(([n]) => n)
+					),
+					'$.'
+				]
+			])}>keep a value</button
+	>{/if}

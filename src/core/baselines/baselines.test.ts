@@ -1,0 +1,109 @@
+import { describe, expect, test } from 'vitest';
+import type { Json } from '../model/json.ts';
+import {
+	acceptDifferences,
+	alike,
+	approvedFile,
+	approvedText,
+	baselineFiles,
+	compareApproved,
+	findVolatile,
+	generalSelector
+} from './index.ts';
+
+test('a baseline is sorted, a value a line, all digits kept', () => {
+	expect(approvedText('{"b":[1,{"d":1,"c":9007199254740993}],"a":null}')).toBe(
+		'{\n  "a": null,\n  "b": [\n    1,\n    {\n      "c": 9007199254740993,\n      "d": 1\n    }\n  ]\n}\n'
+	);
+	expect(approvedText('<a/>')).toBe('<a/>');
+});
+test('its file is named for what it is, and that of the environment comes first', () => {
+	expect(approvedFile('list', '{}')).toBe('baselines/list.json');
+	expect(approvedFile('list', '<a/>', 'staging')).toBe('baselines/list@staging.xml');
+	expect(approvedFile('list', 'all is well')).toBe('baselines/list.txt');
+	expect(baselineFiles('list', 'staging')[0]).toBe('baselines/list@staging.json');
+});
+
+describe('what is another one each time', () => {
+	const cases: [string, Json, Json, string[]][] = [
+		['a time', { at: '2027-05-14T10:00:00Z' }, { at: '2027-05-14T10:01:00Z' }, ['$.at time']],
+		['epoch seconds', { at: 1_800_000_000 }, { at: 1_800_000_060 }, ['$.at time']],
+		[
+			'a UUID',
+			{ id: '6f1c3f0e-5a3b-4c58-9c7e-0d3c0f3c9a11' },
+			{ id: '7f1c3f0e-5a3b-4c58-9c7e-0d3c0f3c9a12' },
+			['$.id id']
+		],
+		['a reference', { ref: 'RW-204417' }, { ref: 'RW-204418' }, ['$.ref id']],
+		['a token', { token: 'EXKkgaUcdQVP3HcqdVYWs0aa' }, { token: 'YXECzWy7nbqzmzHu4Kxwkk11' }, ['$.token token']],
+		['a counter', { n: 4 }, { n: 6 }, ['$.n counter']],
+		[
+			'in all items of a list',
+			{
+				l: [
+					{ k: 'a', n: 'x' },
+					{ k: 'b', n: 'y' }
+				]
+			},
+			{
+				l: [
+					{ k: 'a', n: 'p' },
+					{ k: 'b', n: 'q' }
+				]
+			},
+			['$.l[*].n value']
+		],
+		['an order', { l: ['a', 'b', 'c'] }, { l: ['c', 'a', 'b'] }, ['$.l order']],
+		['nothing', { a: 1 }, { a: 1 }, []]
+	];
+	test.each(cases)('%s', (_, first, second, expected) => {
+		expect(findVolatile([first, second]).map(({ selector, reason }) => `${selector} ${reason}`)).toEqual(expected);
+	});
+});
+
+describe('differences are accepted', () => {
+	const before: Json = {
+		a: 1,
+		old: true,
+		list: [
+			{ id: 'x', n: 1 },
+			{ id: 'y', n: 1 }
+		]
+	};
+	const after: Json = {
+		a: 2,
+		fresh: [1],
+		list: [
+			{ id: 'z', n: 9 },
+			{ id: 'x', n: 5 },
+			{ id: 'y', n: 5 }
+		]
+	};
+	const differences = compareApproved({ path: 'x.json', text: JSON.stringify(before) }, JSON.stringify(after), {
+		ignore: [],
+		unordered: []
+	});
+	const groups = alike(differences, generalSelector);
+	test('those that are alike stand together', () => {
+		expect(groups.map(({ kind, selector, differences: list }) => `${kind} ${selector} ${list.length}`)).toEqual([
+			'changed $.a 1',
+			'removed $.old 1',
+			'changed $.list[*].n 2',
+			'added $.list[*] 1',
+			'added $.fresh 1'
+		]);
+	});
+	test('one group leaves the others as they are', () => {
+		expect(acceptDifferences(before, after, groups[2]!.differences)).toEqual({
+			a: 1,
+			old: true,
+			list: [
+				{ id: 'x', n: 5 },
+				{ id: 'y', n: 5 }
+			]
+		});
+	});
+	test('all of them give the later answer', () => {
+		expect(acceptDifferences(before, after, differences)).toEqual(after);
+	});
+});
