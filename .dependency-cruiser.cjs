@@ -26,6 +26,7 @@ module.exports = {
 						'js-yaml',
 						'lossless-json',
 						'diff',
+						'csv-parse',
 						'saxes',
 						're2js',
 						'@noble/hashes',

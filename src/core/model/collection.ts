@@ -241,6 +241,13 @@ const step = record(
 		const kinds = stepKinds.filter((kind) => Object.hasOwn(value, kind.key));
 		if (kinds.length !== 1)
 			return report([], `a step has exactly one of ${stepKinds.map((kind) => kind.key).join(', ')}`);
+		const [kind] = kinds;
+		if (value.until !== undefined && kind!.key !== 'send' && kind!.key !== 'call')
+			report(['until'], `"until" does not fit a step of ${kind!.key}`);
+		if (kind!.key === 'call' && isObject(value.until)) {
+			const odd = Object.keys(value.until).find((key) => key !== 'that' && !UNTIL_FIELDS.includes(key));
+			if (odd) report(['until', odd], 'a call is repeated until `that` is true, or until all passes');
+		}
 		const own = new Set(kinds[0]!.fields.map((field) => field.name));
 		for (const other of stepKinds.flatMap((kind) => kind.fields)) {
 			if (Object.hasOwn(value, other.name) && !own.has(other.name))

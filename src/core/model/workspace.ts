@@ -215,6 +215,11 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 				if (repeated) referData([...path, 'each'], repeated);
 				refer(file, [...path, 'connection'], 'connection', step.send?.connection ?? '', connections.keys());
 				referCredential(file, [...path, 'credential'], step.send?.credential ?? '');
+				step.send?.checks.forEach((check, n) => {
+					const schema = check.kind === 'schema' ? String(check.relations[0]?.expected) : '';
+					if (schema && !check.off && !schema.includes('{$') && !files.has(schema))
+						wrong(file, [...path, 'checks', n, 'schema'], 'file.missing', { file: schema });
+				});
 				for (const name of filesOf(step)) {
 					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
 				}

@@ -147,7 +147,7 @@ function withXml(body: ReadBody): ReadBody {
 function withRows(body: ReadBody): ReadBody {
 	const rows: Json[] = [];
 	let odd = 0;
-	for (const line of body.text.split(/[\n\x1e]/)) {
+	for (const line of body.text.replaceAll('\u001e', '\n').split('\n')) {
 		if (line.trim() === '') continue;
 		try {
 			rows.push(parseJson(line));

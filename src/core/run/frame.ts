@@ -1,17 +1,18 @@
 import { canonical } from '../diff/index.ts';
 import { HeronError, textOf } from '../errors.ts';
-import type { Step } from '../model/collection.ts';
+import type { Step, Until } from '../model/collection.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { Workspace } from '../model/workspace.ts';
 import type { Redactor } from '../redact.ts';
-import type { Evaluator } from '../values/index.ts';
+import { showDuration } from '../model/units.ts';
+import type { Evaluator, Scope } from '../values/index.ts';
 import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
 import type { Outcome, RowRef, RunEvent, StepResult } from './events.ts';
 import { calledScenario, type Chosen } from './plan.ts';
 import type { Ports } from './ports.ts';
 import { worst } from './reduce.ts';
 import { passesOf } from './rows.ts';
-import { blank, broken, redacted, runStep, skipped, unmet, waitsFor } from './scenario.ts';
+import { blank, broken, isTriedAgain, pauseBefore, redacted, runStep, skipped, unmet, waitsFor } from './scenario.ts';
 
 const CLEANUP_LIMIT_MS = 60_000;
 /** Calls within calls; what calls itself is found before a run. */
@@ -125,6 +126,8 @@ export function createFrames(tools: FrameTools): Frames {
 		const { chosen, memory } = frame;
 		const spec = step.call!;
 		const result = blank(chosen, step, index, ports.now(), context);
+		const limit = step.timeout > 0 ? ports.deadline(step.timeout, context.signal) : undefined;
+		const inner = limit ? { ...context, signal: limit.signal } : context;
 		const end = (): Outcome => {
 			result.ms = ports.now() - result.startedAt;
 			return add(redacted(result, redactor));
@@ -148,24 +151,77 @@ export function createFrames(tools: FrameTools): Frames {
 					});
 				given[name] = await evaluator.deep(value, scope);
 			}
-			result.attempts = 1;
-			const done = spec.once
-				? await sharedCall(frame, target, step, index, context, given, result)
-				: await inside(frame, target, step, index, context, given, frame.undo);
-			memory.outputs[step.id] = done.outputs;
-			result.kept = done.outputs;
-			result.outcome = done.outcome === 'skipped' ? 'passed' : done.outcome;
-			if (done.outcome === 'failed') result.reason = `a check of ${spec.target} does not hold`;
-			if (done.outcome === 'error') {
-				const detail = `a step of ${spec.target} could not be carried out`;
-				result.error = { code: 'run.called', message: detail };
-			}
+			const one = async (): Promise<void> => {
+				const done = spec.once
+					? await sharedCall(frame, target, step, index, inner, given, result)
+					: await inside(frame, target, step, index, inner, given, frame.undo);
+				memory.outputs[step.id] = done.outputs;
+				result.kept = done.outputs;
+				result.outcome = done.outcome === 'skipped' ? 'passed' : done.outcome;
+				delete result.error;
+				if (done.outcome === 'failed') result.reason = `a check of ${spec.target} does not hold`;
+				if (done.outcome === 'error') {
+					const detail = `a step of ${spec.target} could not be carried out`;
+					result.error = { code: 'run.called', message: detail };
+				}
+			};
+			await (step.until
+				? untilHolds(step.until, one, result, scopeOf(inner, memory), inner)
+				: tried(step, one, result, inner));
+			if (limit?.signal.aborted && !context.signal?.aborted && result.outcome !== 'passed')
+				fail(result, new HeronError('step.timeout', { limit: showDuration(step.timeout) }));
 		} catch (error) {
 			const waits = waitsFor(error, frame.outcomes);
 			if (waits) Object.assign(result, { outcome: 'skipped', reason: `${textOf(error)}: step ${waits} did not pass` });
 			else fail(result, error);
+		} finally {
+			limit?.clear();
 		}
 		return end();
+	};
+
+	/** Calls until an expression is true, or without one until all passes. */
+	const untilHolds = async (
+		until: Until,
+		call: () => Promise<void>,
+		result: StepResult,
+		scope: Scope,
+		context: StepContext
+	): Promise<void> => {
+		const begun = ports.now();
+		const that = until.check?.relations[0]?.expected;
+		for (let pause = until.every; ; pause *= until.growth) {
+			result.attempts++;
+			await call();
+			const holds =
+				that === undefined ? result.outcome === 'passed' : (await evaluator.expression(String(that), scope)) === true;
+			if (holds) return;
+			const spent = ports.now() - begun;
+			if (context.signal?.aborted) return fail(result, new HeronError('send.cancelled'));
+			if ((until.times > 0 && result.attempts >= until.times) || spent + pause > until.within) {
+				const received = `not so after ${result.attempts} tries in ${showDuration(spent)}`;
+				const expected = `${that === undefined ? 'all passes' : String(that)} within ${showDuration(until.within)}`;
+				result.checks = [{ index: -1, subject: 'until', relation: 'until', expected, received, holds: false }];
+				if (result.outcome === 'passed') result.outcome = 'failed';
+				return;
+			}
+			await ports.sleep(pause, context.signal);
+		}
+	};
+
+	/** Calls again while it does not pass, as often as the step says. */
+	const tried = async (
+		step: Step,
+		call: () => Promise<void>,
+		result: StepResult,
+		context: StepContext
+	): Promise<void> => {
+		for (;;) {
+			result.attempts++;
+			await call();
+			if (!isTriedAgain(result, step.retry) || result.attempts > step.retry.times || context.signal?.aborted) return;
+			await ports.sleep(pauseBefore(result.attempts, step.retry, result, ports.now()), context.signal);
+		}
 	};
 
 	const inside = async (

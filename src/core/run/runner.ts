@@ -32,6 +32,8 @@ export interface RunPlan {
 	agent: string;
 }
 
+const LAST_KEPT = 1_000_000;
+
 /** One time through a scenario. */
 interface Unit {
 	chosen: Chosen;
@@ -139,6 +141,8 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 						: skipped(chosen, step, index, context, 'its row cannot be used');
 				outcomes.push(add(result));
 			});
+		// looked at again when a script is carried out by hand; a large one is not worth its memory
+		if ((memory.last?.view.reply.body.length ?? 0) > LAST_KEPT) delete memory.last;
 		const outcome = worst(outcomes);
 		if (row && spec?.failed === 'stop' && (outcome === 'failed' || outcome === 'error')) halted.add(chosen.key);
 		queue.push({

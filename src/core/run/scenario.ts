@@ -75,7 +75,7 @@ export function waitsFor(error: unknown, outcomes: ReadonlyMap<string, Outcome>)
 const RETRY_AFTER_LIMIT_MS = 300_000;
 
 /** Whether a result is one that is tried again. */
-function isTriedAgain({ outcome, error, exchanges }: StepResult, { on }: Retry): boolean {
+export function isTriedAgain({ outcome, error, exchanges }: StepResult, { on }: Retry): boolean {
 	if (outcome !== 'failed' && outcome !== 'error') return false;
 	if (on.length === 0) return true;
 	const status = String(exchanges.at(-1)?.reply?.status ?? '');
@@ -87,7 +87,7 @@ function isTriedAgain({ outcome, error, exchanges }: StepResult, { on }: Retry):
 }
 
 /** Milliseconds to wait before the next try: longer from try to try, and as long as the server asks for (RFC 9110 section 10.2.3). */
-function pauseBefore(attempt: number, { every, growth }: Retry, { exchanges }: StepResult, now: number): number {
+export function pauseBefore(attempt: number, { every, growth }: Retry, { exchanges }: StepResult, now: number): number {
 	const own = every * growth ** (attempt - 1);
 	const reply = exchanges.at(-1)?.reply;
 	const asked = reply && headerValue(reply.headers, 'retry-after');

@@ -90,7 +90,11 @@ export const xpath: SelectorKind = {
 		}
 	},
 	async select(selector, view) {
-		const value = await view.xpath(namesInAnyNamespace(selector));
+		const value = await view.xpath(namesInAnyNamespace(selector)).catch((error: unknown) => {
+			// it is told as it was written
+			if (!(error instanceof HeronError) || error.code !== 'selector.syntax') throw error;
+			throw new HeronError('selector.syntax', { ...error.values, selector }, { cause: error });
+		});
 		if (!Array.isArray(value)) return { found: true, value, text: typeof value === 'string' };
 		if (value.length === 0) return { found: false, items: [] };
 		return { found: true, value: value.length === 1 ? value[0]! : value, items: value, text: true };

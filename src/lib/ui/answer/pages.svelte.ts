@@ -10,7 +10,8 @@ export class Pages<T> {
 	more = $state(false);
 	trouble = $state('');
 	readonly #items = new SvelteMap<number, T>();
-	#asked = new Set<number>();
+	/** Pages that were asked for: plain, nothing is drawn by it. */
+	#asked: Record<number, true> = {};
 	#round = 0;
 	#fetch: Fetch<T>;
 
@@ -26,17 +27,17 @@ export class Pages<T> {
 	}
 	want(index: number): void {
 		const page = Math.floor(index / SIZE);
-		if (!this.#asked.has(page)) void this.#load(page);
+		if (!this.#asked[page]) void this.#load(page);
 	}
 	/** Fetches anew, from the start; what is shown stays until the new is there. */
 	async renew(fetch: Fetch<T> = this.#fetch): Promise<void> {
 		this.#fetch = fetch;
 		const round = ++this.#round;
-		this.#asked = new Set();
+		this.#asked = {};
 		await this.#load(0, round);
 	}
 	async #load(page: number, round = this.#round): Promise<void> {
-		this.#asked.add(page);
+		this.#asked[page] = true;
 		try {
 			const { items, total, more = false } = await this.#fetch(page * SIZE, SIZE);
 			if (round !== this.#round) return;

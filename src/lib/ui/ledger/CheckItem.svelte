@@ -181,7 +181,7 @@
 						class="field data min-w-0 flex-1"
 						rows={Math.max(1, listText(check[name]).split('\n').length)}
 						aria-label="{name} of check {index + 1}"
-						placeholder={'$..updatedAt'}
+						placeholder="$..updatedAt"
 						value={listText(check[name])}
 						onchange={(event) => set(name, readList(event.currentTarget.value))}></textarea></label
 				>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Json, JsonObject } from '#core/model/json.ts';
+	import type { JsonObject } from '#core/model/json.ts';
 	import { parseYaml } from '#core/model/yaml.ts';
 	import { singularPath } from '#core/selectors/index.ts';
 	import { inferSchema, suggestChecks, type Answered, type Suggestion } from '#core/suggest/index.ts';
