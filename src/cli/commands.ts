@@ -18,6 +18,7 @@ export const commands: readonly Command[] = [
 			data: { value: 'FILE', doc: 'rows from this dataset in place of those that scenarios name' },
 			rows: { value: 'RANGES', doc: 'only these rows, such as 1-10,15' },
 			aside: { value: 'FILE', doc: 'rows that did not pass, with the reason, as a dataset (CSV)' },
+			'keep-files': { value: 'DIR', doc: 'where files go that steps keep' },
 			'allow-guarded': { doc: 'let calls that may change something go to an environment that is guarded' },
 			tag: { value: 'EXPR', doc: 'only scenarios with this tag; a,b for either, !a for none with it' },
 			parallel: { value: 'N', doc: 'how many scenarios, or rows of one, run at the same time' },

@@ -27,8 +27,8 @@ import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, readSecrets, withFile, type DataSource, type ProjectFolder } from '#server/engine/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
 import { setMaxListeners } from 'node:events';
-import { existsSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
 import { openOutput, type Output } from './output.ts';
@@ -67,7 +67,13 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const redactor = createRedactor(secrets);
 	const engine = createEngine();
 	const { data, choice } = rowsOf(folder, flags);
-	const ports = engine.ports({ seed, readFile: folder.readFile, data });
+	const into = one(flags, 'keep-files');
+	if (into !== undefined) mkdirSync(into, { recursive: true });
+	const onFile =
+		into === undefined
+			? undefined
+			: (name: string, bytes: Uint8Array) => writeFileSync(join(into, name), redactor.bytes(bytes));
+	const ports = engine.ports({ seed, readFile: folder.readFile, data, ...(onFile ? { onFile } : {}) });
 	const start = await startNames(workspace, environment, { set: setOf(flags), secrets, run: info }, ports);
 	if (flags.rehearse === true) {
 		const rows = await openRows(scenarios, choice, ports);

@@ -98,8 +98,8 @@ describe('heron run', () => {
 		const json = readFileSync(join(demo, 'out/x.json'), 'utf8');
 		expect(await validateJUnit(xml)).toEqual([]);
 		// a scenario over five rows has a suite for each
-		expect(xml.match(/<testsuite /g)).toHaveLength(14);
-		expect(xml.match(/<testcase /g)).toHaveLength(50);
+		expect(xml.match(/<testsuite /g)).toHaveLength(16);
+		expect(xml.match(/<testcase /g)).toHaveLength(63);
 		const result = JSON.parse(json) as {
 			run: object;
 			steps: { outcome: string; exchanges: unknown[] }[];
@@ -113,7 +113,7 @@ describe('heron run', () => {
 			commit: '9f3c2ab',
 			branch: 'main'
 		});
-		expect(result.steps).toHaveLength(50);
+		expect(result.steps).toHaveLength(63);
 		expect(result.exitCode).toBe(0);
 		const forms = Object.values(secrets).flatMap((value) => [value, Buffer.from(value).toString('base64')]);
 		for (const text of [xml, json, done.out])
@@ -247,6 +247,75 @@ describe('heron run', () => {
 		expect(done.out).toContain('2 passed, 2 failed, 2 errors, 0 skipped');
 		expect(done.code).toBe(1);
 		expect(() => JSON.parse(readFileSync(join(at, 'out.json'), 'utf8')) as unknown).not.toThrow();
+	});
+});
+
+describe('what steps can do', () => {
+	const moorings = () => standins.list.find(({ name }) => name === 'moorings')!.address;
+	const mirror = () => standins.list.find(({ name }) => name === 'mirror')!.address;
+	test('until, a script, a schema, advice, and what is left behind', async () => {
+		const cwd = project({
+			'schemas/health.json': '{"required":["status","edition","captain"]}',
+			'collections/x.yaml': steps(`      - id: never
+        send: GET ${moorings()}/health
+        until: { body: $.status, equals: late, every: 20 ms, within: 100 ms }
+      - id: health
+        send: GET ${moorings()}/health
+        checks: [{ schema: schemas/health.json }, { status: 299, should: true }]
+      - id: undo
+        send: DELETE ${moorings()}/moorings/none
+        cleanup: true
+        checks: [{ status: 204 }]
+      - id: script
+        script: |
+          log('status', response.status);
+          equal('the status', response.body.status, 'open');
+`)
+		});
+		const done = await heron(['run'], { cwd });
+		expect(done.code).toBe(1);
+		expect(done.out).toMatch(
+			/until\n +expected {2}body \$\.status equals late within 100 ms\n +received {2}body \$\.status "ok", after \d+ tries/
+		);
+		expect(done.out).toMatch(
+			/schema\n +expected {2}schemas\/health\.json\n +received {2}\$ must have required property 'captain'/
+		);
+		expect(done.out).toMatch(/the status check\n +expected {2}open\n +received {2}ok\n +log {2}status 200/);
+		expect(done.out).toMatch(/should hold, and does not:\n +x\/s › health {2}status: expected 299, received 200 OK/);
+		expect(done.out).toMatch(/left behind, because its clean-up did not pass:\n +x\/s › undo {2}DELETE/);
+		expect(done.out).toContain('0 passed, 4 failed');
+	});
+	test('a reply that is kept in a file is written, and sent by a later step', async () => {
+		const cwd = project({
+			'collections/x.yaml': steps(`      - id: fetch
+        send: GET ${moorings()}/moorings/A-01
+        keep: { berth: { from: body, file: berth.json } }
+      - id: send
+        send: POST ${mirror()}/anything
+        body: { file: "{$steps.fetch.berth}" }
+        checks: [{ status: 200 }]
+`)
+		});
+		const done = await heron(['run', '--keep-files', 'out/kept', '--report', 'json=-'], { cwd });
+		expect(done.code, done.out + done.err).toBe(0);
+		expect(JSON.parse(readFileSync(join(cwd, 'out/kept/berth.json'), 'utf8'))).toMatchObject({ id: 'A-01' });
+		const [, sent] = (JSON.parse(done.out) as { steps: { exchanges: { request: { body: { text: string } } }[] }[] })
+			.steps;
+		expect(JSON.parse(sent!.exchanges[0]!.request.body.text)).toMatchObject({ id: 'A-01' });
+	});
+	test('an XPath that cannot be read is told as it was written, and nothing is printed beside it', async () => {
+		const cwd = project({
+			'collections/x.yaml': steps(`      - id: a
+        send: GET ${moorings()}/health
+        checks: [{ body: '//berth[', present: true }]
+      - id: b
+        send: GET ${moorings()}/health
+        checks: [{ body: '//q:berth', present: true }]
+`)
+		});
+		const wrong = await heron(['run'], { cwd });
+		expect(wrong).toMatchObject({ code: 2 });
+		expect(wrong.err).toMatch(/x\.yaml:7:20: the selector \/\/berth\[ cannot be read: "\[" is not closed/);
 	});
 });
 
@@ -482,7 +551,7 @@ describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
 		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
 			code: 0,
-			out: '4 collections, 11 scenarios, 9 connections, 4 environments, 2 suites: nothing is wrong\n',
+			out: '5 collections, 14 scenarios, 9 connections, 4 environments, 2 suites: nothing is wrong\n',
 			err: ''
 		});
 		const unresolved = await heron(['check', '--env', 'local']);

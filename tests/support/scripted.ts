@@ -43,6 +43,7 @@ export function scriptedPorts(
 		validateJson: async () => [],
 		script: async () => ({ kept: {}, checks: [], log: [] }),
 		approved: () => undefined,
+		keepFile: (name) => `kept/${name}`,
 		sleep: async (ms) => void (time += ms),
 		deadline: (_, outer) => ({ signal: outer ?? new AbortController().signal, clear() {} }),
 		async send(request) {

@@ -45,7 +45,7 @@ test('compose a call, see what goes out, send it, read the answer, check and kee
 	// a value becomes a check, another is kept
 	await first.getByRole('button', { name: 'Choose $.total' }).click();
 	await first.getByRole('button', { name: 'check this' }).click();
-	await expect(first.getByRole('list', { name: 'Checks' })).toContainText('equals');
+	await expect(first.getByRole('list', { name: 'Checks', exact: true })).toContainText('equals');
 	await first.getByRole('button', { name: 'status 200' }).click();
 	await first.getByRole('button', { name: 'Unfold 0' }).click();
 	await first.getByRole('button', { name: 'Choose $.items[0].id' }).click();

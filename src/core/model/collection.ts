@@ -40,6 +40,8 @@ export interface Kept {
 	take?: Take;
 	/** What is kept when nothing matches; without it that is a failure. */
 	otherwise?: Json;
+	/** The name of a file that it is kept in: later steps send it, and the command writes it. */
+	file?: string;
 }
 
 /** What a step is repeated until, and how long that may take. */
@@ -417,7 +419,8 @@ function parseKept(name: string, given: unknown): Kept {
 		name,
 		selector: str(given.from),
 		...(take ? { take } : {}),
-		...(given.default === undefined ? {} : { otherwise: given.default as Json })
+		...(given.default === undefined ? {} : { otherwise: given.default as Json }),
+		...(given.file === undefined ? {} : { file: str(given.file) })
 	};
 }
 

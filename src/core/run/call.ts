@@ -3,13 +3,13 @@ import { fails, isPaused, judge, sentenceOf, type Check, type CheckResult, type 
 import { HeronError, textOf } from '../errors.ts';
 import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
-import { parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
 import { stepNames } from '../model/workspace.ts';
 import { select, type Selected } from '../selectors/index.ts';
-import { decodeText, type Names, type Scope } from '../values/index.ts';
+import { decodeText, utf8, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import type { StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
@@ -143,7 +143,7 @@ async function settle(
 	if (!answer.view) return fail(result, answer.error!);
 	try {
 		// kept first, so that checks may speak of what this step keeps
-		const kept = await keepAll(step.send!.keep, answer.view);
+		const kept = await keepAll(step.send!.keep, answer, context);
 		memory.outputs[step.id] = kept.values;
 		result.kept = kept.values;
 		result.checks = await judgeAll(step.send!.checks, judgeTools(answer, context));
@@ -257,7 +257,17 @@ export async function keepOne({ selector, take }: Kept, view: ReplyView): Promis
 	return items.at(take === 'first' ? 0 : -1);
 }
 
-async function keepAll(keep: Kept[], view: ReplyView): Promise<{ values: JsonObject; missing: CheckResult[] }> {
+/** A value as the bytes of a file: the body as it came, a text as it is, anything else as JSON. */
+function bytesOf({ selector }: Kept, value: Json, view: ReplyView): Uint8Array {
+	if (selector === 'body') return view.reply.body;
+	return utf8(typeof value === 'string' ? value : writeJson(value, 2));
+}
+
+async function keepAll(
+	keep: Kept[],
+	{ view, scope }: Answer,
+	{ evaluator, ports }: StepContext
+): Promise<{ values: JsonObject; missing: CheckResult[] }> {
 	const values: JsonObject = {};
 	const missing: CheckResult[] = [];
 	for (const kept of keep) {
@@ -271,8 +281,11 @@ async function keepAll(keep: Kept[], view: ReplyView): Promise<{ values: JsonObj
 			holds: false
 		};
 		try {
-			const value = await keepOne(kept, view);
-			if (value !== undefined) values[name] = value;
+			const value = await keepOne(kept, view!);
+			if (value !== undefined && kept.file !== undefined) {
+				const file = await evaluator.text(kept.file, scope);
+				values[name] = ports.keepFile(file, bytesOf(kept, value, view!));
+			} else if (value !== undefined) values[name] = value;
 			else if (otherwise !== undefined) values[name] = otherwise;
 			else missing.push({ ...result, ...(take ? { expected: `the ${take} of ${selector}` } : {}) });
 		} catch (error) {

@@ -32,6 +32,8 @@ export interface Ports extends AuthPorts {
 	/** Validates by a JSON Schema of the project. @throws HeronError schema.wrong, file.missing */
 	validateJson(value: unknown, file: string): Promise<SchemaFault[]>;
 	script: ScriptPort;
+	/** Keeps a file for later steps of the run; gives the path by which they name it. */
+	keepFile(name: string, bytes: Uint8Array): string;
 	/** The approved reply of a name: that of the environment, else the one of all. */
 	approved(name: string, environment: string): Approved | undefined;
 	/** Opens a dataset of the project. @throws HeronError dataset.* */

@@ -4,6 +4,7 @@ import { nearest } from '../messages.ts';
 import { isObject, type Json } from '../model/json.ts';
 import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
 import { selectorProblem } from '../selectors/index.ts';
+import { hasExpression } from '../values/index.ts';
 import type { StepField, StepKind } from './kind.ts';
 
 type Report = Parameters<StepField['check']>[1];
@@ -96,7 +97,8 @@ function checkOff(value: unknown, report: Report): void {
 }
 
 /** Fields of a value that is kept with more than a selector. */
-const KEEP_FIELDS = ['from', 'take', 'default'];
+const KEEP_FIELDS = ['from', 'take', 'default', 'file'];
+const FILE_NAME = /^\w[\w.-]*$/;
 
 function checkKept(value: Record<string, unknown>, report: Report): void {
 	for (const key of Object.keys(value))
@@ -105,6 +107,11 @@ function checkKept(value: Record<string, unknown>, report: Report): void {
 	if (problem) report(['from'], problem);
 	if (value.take !== undefined && !TAKES.includes(value.take as Take))
 		report(['take'], `one of ${TAKES.join(', ')} is wanted`);
+	if (
+		value.file !== undefined &&
+		!(typeof value.file === 'string' && (hasExpression(value.file) || FILE_NAME.test(value.file)))
+	)
+		report(['file'], 'the name of a file is wanted, such as permit.pdf');
 }
 
 function checkKeep(value: unknown, report: Report): void {
@@ -213,7 +220,7 @@ export const send: StepKind = {
 		},
 		{
 			name: 'keep',
-			doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default } for more.',
+			doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default, file } for more.',
 			schema: {
 				type: 'object',
 				additionalProperties: {
@@ -221,7 +228,12 @@ export const send: StepKind = {
 						{ type: 'string' },
 						{
 							type: 'object',
-							properties: { from: { type: 'string' }, take: { enum: [...TAKES] }, default: {} },
+							properties: {
+								from: { type: 'string' },
+								take: { enum: [...TAKES] },
+								default: {},
+								file: { type: 'string' }
+							},
 							required: ['from'],
 							additionalProperties: false
 						}

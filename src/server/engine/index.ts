@@ -1,5 +1,6 @@
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import { baselineFiles } from '#core/baselines/index.ts';
+import { HeronError } from '#core/errors.ts';
 import type { Ports } from '#core/run/index.ts';
 import { randomBytes } from 'node:crypto';
 import { cryptoPort } from './crypto.ts';
@@ -23,6 +24,8 @@ export interface Engine {
 		/** Where datasets are read from; without it there are none. */
 		data?: DataSource;
 		tokens?: TokenKeeper;
+		/** Told of every file that a step keeps. */
+		onFile?: (name: string, bytes: Uint8Array) => void;
 	}): Ports;
 	close(): void;
 }
@@ -32,7 +35,15 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 	const sender = createSender(caps);
 	const scripts = createScripts();
 	return {
-		ports({ seed, readFile, data = memorySource(new Map()), tokens = createTokenKeeper() }) {
+		ports({
+			seed,
+			readFile: ofProject = () => undefined,
+			data = memorySource(new Map()),
+			tokens = createTokenKeeper(),
+			onFile
+		}) {
+			const kept = new Map<string, Uint8Array>();
+			const readFile = (path: string) => kept.get(path) ?? ofProject(path);
 			let counter = 0;
 			// bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step
 			let pool = new Uint8Array(0);
@@ -47,16 +58,26 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 					}
 					return pool.subarray(used, (used += n));
 				},
-				...(readFile ? { readFile } : {}),
+				readFile,
 				seed,
 				next: () => ++counter,
 				openSession,
-				xml: createXml(readFile ?? (() => undefined)),
-				validateJson: createSchemas(readFile ?? (() => undefined)),
+				xml: createXml(readFile),
+				validateJson: createSchemas(readFile),
 				script: scripts.run,
+				keepFile(name, bytes) {
+					if (!/^\w[\w.-]*$/.test(name))
+						throw new HeronError('request.wrong', {
+							detail: `"${name}" is not the name of a file, such as permit.pdf`
+						});
+					const path = `kept/${name}`;
+					kept.set(path, bytes);
+					onFile?.(name, bytes);
+					return path;
+				},
 				approved(name, environment) {
 					for (const path of baselineFiles(name, environment)) {
-						const bytes = readFile?.(path);
+						const bytes = readFile(path);
 						if (bytes) return { path, text: new TextDecoder().decode(bytes) };
 					}
 					return undefined;

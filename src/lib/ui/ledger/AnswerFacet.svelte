@@ -48,16 +48,24 @@
 			run: () => ledger.document.undo()
 		});
 	}
+	/** What stands before a link: nothing where it is whole, or goes on from the connection's base; else the host. */
+	function originOf(link: string, answered: string): string {
+		if (!link.startsWith('/')) return '';
+		const { origin, pathname } = new URL(answered);
+		const target = (view.step.send?.target ?? '').split('?')[0]!;
+		const base = pathname.endsWith(target) ? pathname.slice(0, pathname.length - target.length) : '';
+		return base !== '' && link.startsWith(`${base}/`) ? origin : '';
+	}
 	/** A step that follows a link: what is below the connection's base is written so. */
 	function follow(link: string, selector: string) {
 		const scenario = ledger.scenarios[view.scenario]!;
 		const kept = isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {};
 		const known = Object.entries(kept).find(([, one]) => one === selector)?.[0];
 		const name = known ?? freeName('link', Object.keys(kept));
-		// a link that begins with a slash is one of the host, not of the base
-		const whole = /^https?:/.test(link);
-		const origin = whole ? '' : new URL(result!.exchanges.at(-1)!.url).origin;
-		const raw: JsonObject = { send: `GET ${origin}{$steps.${view.step.id}.${name}}`, title: `follow ${name}` };
+		const raw: JsonObject = {
+			send: `GET ${originOf(link, result!.exchanges.at(-1)!.url)}{$steps.${view.step.id}.${name}}`,
+			title: `follow ${name}`
+		};
 		if (!known) ledger.setStep(view, ['keep'], { ...kept, [name]: selector }, 'keeping a link');
 		ledger.addStep(ledger.scenarios[scenario.index]!, view.index + 1, raw);
 	}
