@@ -131,6 +131,11 @@
 			>
 			<pre class="data mt-1 max-h-60 overflow-auto whitespace-pre-wrap">{result.log.join('\n')}</pre>
 		</details>{/if}
+	{#if view.step.call}<p class="mt-2 text-quiet">
+			{result.outcome === 'skipped'
+				? ''
+				: `${showDuration(result.ms)} in all. What was done within it stands below the step.`}
+		</p>{/if}
 	{#if result.pass}<PassBar step={result} onchoose={(step) => ledger.showPass(view, step)} />{/if}
 	<Exchange
 		exchanges={result.exchanges}

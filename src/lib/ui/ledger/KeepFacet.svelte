@@ -39,7 +39,10 @@
 {#if view.step.kind !== 'send'}
 	{#if others.length === 0}<p class="mt-2 text-quiet">It has kept nothing yet.</p>
 	{:else}<table class="sheet-table mt-1" aria-label="Kept values">
-			<thead><tr><th>name</th><th>last value</th><th>used in</th></tr></thead>
+			<thead
+				><tr><th>name</th><th class="whitespace-nowrap">last value</th><th class="whitespace-nowrap">used in</th></tr
+				></thead
+			>
 			<tbody
 				>{#each others as [name, value] (name)}<tr
 						><td class="data w-36">{name}</td><td class="data max-w-72 truncate" title={show(value)}
@@ -57,18 +60,19 @@
 		>.
 	</p>
 {:else}
-	<table class="sheet-table mt-1" aria-label="Kept values">
+	<table class="sheet-table mt-1 table-fixed" aria-label="Kept values">
 		<thead
 			><tr
-				><th>name</th><th>selector</th><th>last value</th><th>used in</th><th><span class="sr-only">remove</span></th
-				></tr
+				><th class="w-[22%]">name</th><th>selector</th><th class="w-[23%]">last value</th><th class="w-[15%]"
+					>used in</th
+				><th class="w-8"><span class="sr-only">remove</span></th></tr
 			></thead
 		>
 		<tbody>
 			{#each entries as [name, selector], index (index)}
 				{@const problem = selectorProblem(selectorOf(selector))}
 				<tr>
-					<td class="w-28"
+					<td
 						><input
 							class="bare data w-full"
 							aria-label="Name of kept value {index + 1}"
@@ -111,7 +115,7 @@
 							<input
 								class="bare data min-w-0 flex-1"
 								aria-label="Default of {name}"
-								placeholder="it fails"
+								placeholder="fail"
 								value={hasDefault(selector) ? showExpected((selector as { default: Json }).default) : ''}
 								onchange={(event) => {
 									const text = event.currentTarget.value;
@@ -125,13 +129,13 @@
 							/></span
 						>{#if problem}<p class="text-xs text-fail">{problem}</p>{/if}</td
 					>
-					<td class="data max-w-40 truncate" title={show(result?.kept[name])}
+					<td class="data truncate" title={show(result?.kept[name])}
 						>{result && Object.hasOwn(result.kept, name) ? show(result.kept[name], 60) : '–'}</td
 					>
 					<td class="text-[13px] {usedIn(name).length ? '' : 'text-quiet'}"
 						>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'nobody uses it'}</td
 					>
-					<td class="w-5"
+					<td
 						><button
 							class="p-[5px] text-quiet hover:text-fail"
 							aria-label="Stop keeping {name}"

@@ -93,7 +93,9 @@
 			if (!unfolded.has(ref.scenario)) continue;
 			const steps = byScenario.get(ref.scenario) ?? [];
 			if (!ref.data) {
-				for (const step of steps) out.push({ kind: 'step', key: `t${step.seq}`, step });
+				// as they began: a call stands above what was done within it
+				for (const step of [...steps].sort((a, b) => a.startedAt - b.startedAt))
+					out.push({ kind: 'step', key: `t${step.seq}`, step });
 				continue;
 			}
 			out.push({ kind: 'rows', key: `h${ref.scenario}`, scenario: ref.scenario });
@@ -330,7 +332,7 @@
 								>{tables.get(row.scenario)!.rows.length}
 								{tables.get(row.scenario)!.rows.length === 1 ? 'row' : 'rows'}</span
 							>{:else}<span class="data text-right text-quiet"
-								>{steps.length === ref.steps ? '' : `${steps.length} of `}{ref.steps}
+								>{steps.length >= ref.steps ? '' : `${steps.length} of `}{ref.steps}
 								{ref.steps === 1 ? 'step' : 'steps'}</span
 							>{/if}
 						<span class="data text-right text-quiet">{steps.reduce((n, step) => n + step.checks.length, 0)} checks</span
