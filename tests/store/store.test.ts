@@ -140,8 +140,8 @@ describe('runs', () => {
 	test('a body beyond the cap is kept in part, and says so', async () => {
 		await project();
 		await store.runs.begin('p', 'run', begun('r1'));
-		const [step] = await store.runs.record('r1', 0, [result('a', 'y'.repeat(12_000_000))]);
-		expect(step!.exchanges[0]!.reply!.body).toMatchObject({ size: 12_000_000, kept: 10_000_000 });
+		const [step] = await store.runs.record('r1', 0, [result('a', 'y'.repeat(52_000_000))]);
+		expect(step!.exchanges[0]!.reply!.body).toMatchObject({ size: 52_000_000, kept: 50_000_000 });
 	});
 	test('are numbered by project, newest first, sends by hand apart', async () => {
 		await project();

@@ -38,3 +38,6 @@
 		{/snippet}
 	</VList>
 </div>
+{#if pages.more}<p class="text-xs text-quiet">
+		These are the first {pages.total.toLocaleString('en')} lines: save it to have all of them.
+	</p>{/if}

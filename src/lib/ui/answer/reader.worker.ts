@@ -74,6 +74,8 @@ interface Held {
 }
 
 const SMALL = 2_000_000;
+/** More lines than these hold the page up for longer than a tenth of a second. */
+const TEXT_LINES_MOST = 80_000;
 /** Longer lines are broken, so that none has to be drawn as a whole. */
 const LINE_MOST = 2000;
 /** Up to here a text is set out anew for reading. */
@@ -168,9 +170,17 @@ const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['an
 	},
 	text({ key, form, from, count }) {
 		const body = held(key);
-		if (form === 'hex') return { items: hexLines(body.bytes, from, count), total: Math.ceil(body.bytes.length / 16) };
+		if (form === 'hex') {
+			const lines = Math.ceil(body.bytes.length / 16);
+			return {
+				items: hexLines(body.bytes, from, count),
+				total: Math.min(lines, TEXT_LINES_MOST),
+				more: lines > TEXT_LINES_MOST
+			};
+		}
 		const lines = textLines(body, form);
-		return { items: lines.slice(from, from + count), total: lines.length };
+		const total = Math.min(lines.length, TEXT_LINES_MOST);
+		return { items: lines.slice(from, Math.min(from + count, total)), total, more: total < lines.length };
 	},
 	twice: ({ key }) => {
 		const { form, text } = held(key).read;
