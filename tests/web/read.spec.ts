@@ -53,6 +53,8 @@ test('from a first answer to five checks, two kept values and a step that follow
 	await first.getByRole('button', { name: 'Choose $.items[0].id' }).click();
 	await first.getByRole('button', { name: 'Choose $.items[0].name' }).click({ modifiers: ['Control'] });
 	await first.getByRole('button', { name: 'keep these' }).click();
+	// what a selector gives is seen before anything is sent again
+	await expect(first.getByRole('table', { name: 'Kept values' })).toContainText('"A-01"');
 	await expect(first.getByRole('textbox', { name: 'Selector of name' })).toHaveValue('$.items[0].name');
 	await saved(page);
 	await first.getByRole('button', { name: 'Unfold links' }).first().click();
@@ -338,6 +340,15 @@ test('an expectation is written as text, and slips are said in place', async ({ 
 	await step.getByRole('button', { name: 'as sentences' }).click();
 	await expect(step.getByRole('list', { name: 'Checks', exact: true }).getByRole('listitem')).toHaveCount(2);
 	await expect(step.getByRole('checkbox', { name: /only should hold/ })).toBeChecked();
+
+	// what is no check at all is said, and can go
+	await step.getByRole('button', { name: 'as text' }).click();
+	await field.fill('- status: 200\n- body: $.status\n  equals: ok\n  should: true\n-\n- oops\n');
+	await step.getByRole('button', { name: 'as sentences' }).click();
+	await expect(step.getByText(/this is "oops"/)).toBeVisible();
+	await step.getByRole('button', { name: 'remove it' }).first().click();
+	await step.getByRole('button', { name: 'remove it' }).click();
+	await expect(step.getByRole('button', { name: 'remove it' })).toHaveCount(0);
 
 	// off, with a reason and a last day
 	await step.getByRole('checkbox', { name: 'Check 1 is on' }).uncheck();

@@ -55,8 +55,6 @@ export interface JudgeOrder extends PreviewOrder {
 }
 export interface JudgeAnswer {
 	checks: CheckResult[];
-	/** What `until` waits for. */
-	until?: CheckResult[];
 	kept: JsonObject;
 }
 

@@ -8,7 +8,6 @@ import {
 	type Flow,
 	type TokenKeeper
 } from '#core/auth/index.ts';
-import type { Check } from '#core/checks/index.ts';
 import { makeRows } from '#core/datasets/index.ts';
 import { HeronError, textOf, type Problem } from '#core/errors.ts';
 import { parseStep, type Step } from '#core/model/collection.ts';
@@ -232,7 +231,7 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	const { snapshot, order } = job;
 	const { exchange } = order;
 	const context = await contextOf(job, order.environment, redactor);
-	const { send, until } = parseStep(order.step);
+	const { send } = parseStep(order.step);
 	if (!send || !exchange.reply) throw new HeronError('request.wrong', { detail: 'there is no answer to look at' });
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
@@ -251,12 +250,7 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 		if (value !== undefined) kept[one.name] = value;
 	}
 	view.close();
-	const judged = (checks: Check[]) => judgeReply(exchange, request, checks, memory, here);
-	const answer: JudgeAnswer = {
-		checks: await judged(send.checks),
-		...(until?.check ? { until: await judged([until.check]) } : {}),
-		kept
-	};
+	const answer: JudgeAnswer = { checks: await judgeReply(exchange, request, send.checks, memory, here), kept };
 	return redactor.deep(answer);
 };
 

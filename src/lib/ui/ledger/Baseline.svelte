@@ -220,6 +220,9 @@
 		<label class="mt-1 flex items-baseline gap-2 text-[13px]"
 			>its name <input class="field data" bind:value={name} aria-invalid={!isBaselineName(name)} /></label
 		>
+		{#if !isBaselineName(name)}<p class="text-xs text-fail" role="alert">
+				A name is made of letters, digits, _ . and -, and begins with a letter or digit.
+			</p>{/if}
 		{#if environment}<label class="mt-1 flex items-center gap-1.5 text-[13px]"
 				><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={ownOfEnvironment} /> for {environment} alone</label
 			>{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { JsonObject } from '#core/model/json.ts';
+	import { isObject, writeJson, type JsonObject } from '#core/model/json.ts';
 	import { parseYaml } from '#core/model/yaml.ts';
 	import { singularPath } from '#core/selectors/index.ts';
 	import { inferSchema, suggestChecks, type Answered, type Suggestion } from '#core/suggest/index.ts';
@@ -16,6 +16,8 @@
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const checks = $derived(Array.isArray(view.raw.checks) ? (view.raw.checks as JsonObject[]) : []);
+	/** Those that are checks at all: a list that was typed may hold anything. */
+	const readable = $derived(checks.filter(isObject));
 	const result = $derived(ledger.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 	const judged = useJudged(
@@ -67,7 +69,7 @@
 	});
 	const suggestions = $derived(
 		answered
-			? suggestChecks(answered.now, answered.earlier, checks, file, () =>
+			? suggestChecks(answered.now, answered.earlier, readable as JsonObject[], file, () =>
 					inferSchema(
 						[answered!.now, ...answered!.earlier]
 							.filter(({ status, data }) => status === answered!.now.status && data !== undefined)
@@ -133,15 +135,21 @@
 		</p>{/if}
 	<ol class="mt-1" aria-label="Checks">
 		{#each checks as check, index (index)}
-			<CheckItem
-				{check}
-				{index}
-				{schemas}
-				verdicts={verdicts.filter((verdict) => verdict.index === index)}
-				onput={(next) => put(index, next)}
-				onshow={jump}
-				{...Object.hasOwn(check, 'baseline') ? { onbaseline: () => (baseline = index) } : {}}
-			/>
+			{#if isObject(check)}<CheckItem
+					{check}
+					{index}
+					{schemas}
+					verdicts={verdicts.filter((verdict) => verdict.index === index)}
+					onput={(next) => put(index, next)}
+					onshow={jump}
+					{...Object.hasOwn(check, 'baseline') ? { onbaseline: () => (baseline = index) } : {}}
+				/>
+			{:else}<li class="flex min-h-6 items-baseline gap-3 border-b border-line py-1 text-[13px]">
+					<span class="text-fail"
+						>a check is wanted, such as status: 200; this is <span class="data">{writeJson(check)}</span></span
+					>
+					<button class="word soft ml-auto" onclick={() => put(index, undefined)}>remove it</button>
+				</li>{/if}
 		{/each}
 	</ol>
 	{#each verdicts.filter((check) => check.index < 0) as missing, index (index)}

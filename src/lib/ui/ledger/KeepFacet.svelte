@@ -6,6 +6,7 @@
 	import X from '@lucide/svelte/icons/x';
 	import { TAKES } from '#core/steps/index.ts';
 	import { freeName } from '../common/edit.ts';
+	import { useJudged } from './judged.svelte.ts';
 	import { readExpected, showExpected } from './check.ts';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
@@ -27,6 +28,12 @@
 	);
 	const entries = $derived(isObject(view.raw.keep) ? Object.entries(view.raw.keep as Record<string, Json>) : []);
 	const result = $derived(ledger.resultOf(view));
+	const judged = useJudged(
+		() => ledger,
+		() => view
+	);
+	/** What the answer at hand gives by the selectors as they are written; else what the last send kept. */
+	const values = $derived(judged.found?.kept ?? result?.kept ?? {});
 	const usedIn = (name: string) =>
 		ledger.scenarios[view.scenario]!.steps.filter((other) =>
 			stepReferences(other.step).some((ref) => ref.name === view.step.id && ref.rest[0] === name)
@@ -129,8 +136,8 @@
 							/></span
 						>{#if problem}<p class="text-xs text-fail">{problem}</p>{/if}</td
 					>
-					<td class="data truncate" title={show(result?.kept[name])}
-						>{result && Object.hasOwn(result.kept, name) ? show(result.kept[name], 60) : '–'}</td
+					<td class="data truncate" title={show(values[name])}
+						>{Object.hasOwn(values, name) ? show(values[name], 60) : '–'}</td
 					>
 					<td class="text-[13px] {usedIn(name).length ? '' : 'text-quiet'}"
 						>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'nobody uses it'}</td

@@ -5,7 +5,6 @@ import type { Ledger, StepView } from './ledger.svelte.ts';
 
 export interface Judged {
 	checks: CheckResult[];
-	until?: CheckResult[];
 	kept: JsonObject;
 }
 
