@@ -8,8 +8,8 @@ export default defineConfig({
 	test: {
 		environment: 'node',
 		include: ['src/**/*.test.ts', 'tests/{rules,engine,cli,store,standins,server}/**/*.test.ts'],
-		testTimeout: 30_000,
-		hookTimeout: 60_000,
+		testTimeout: 120_000,
+		hookTimeout: 120_000,
 		pool: 'threads'
 	}
 });

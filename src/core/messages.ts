@@ -104,6 +104,9 @@ const table = {
 	// selectors and checks
 	'selector.syntax': 'the selector {selector} cannot be read: {detail}',
 	'selector.body': 'the body is not JSON: {detail}',
+	'definition.wrong': '{file} is not a definition that can be read: {detail}',
+	'definition.operation': 'there is no operation "{name}" in definitions/{nearest}',
+	'xml.wrong': '{file}this is not well-formed XML: {detail}',
 	'selector.xml': 'the body is not XML: {detail}',
 	'baseline.wrong': 'the baseline {file} cannot be read: {detail}',
 	'selector.failed': '{detail}',

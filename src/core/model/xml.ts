@@ -29,6 +29,20 @@ export interface XmlPort {
 	 * @throws HeronError schema.wrong, selector.body, file.missing
 	 */
 	validate(text: string, file: string): Promise<XmlFault[]>;
+	/**
+	 * Validates a document against schemas that are given as texts; they are compiled once as long as the object lives.
+	 * @throws HeronError schema.wrong, selector.xml
+	 */
+	validateWith(text: string, schemas: SchemaTexts): Promise<XmlFault[]>;
+}
+
+/** Schemas (XSD 1.0) as texts by name; they include and import each other by these names. */
+export interface SchemaTexts {
+	/** The one that all begins with. */
+	main: string;
+	files: Record<string, string>;
+	/** From which file of the project a text is, for messages. */
+	origins: Record<string, string>;
 }
 
 /** The prefixes that a document declares, each with the namespace of its first declaration; the default one is `''`. */

@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import type { XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
+import type { SchemaTexts, XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
 import { posix } from 'node:path';
 import { workerData } from 'node:worker_threads';
 import type * as LibXml from 'libxml2-wasm';
@@ -52,7 +52,7 @@ const lineOf = (message: string): string => message.trim().split('\n')[0]!.repla
 
 /** XPath and XSD over libxml2. @param readFile files of the project, for schemas and what they import */
 export function createXml(readFile: ReadFile): XmlPort {
-	const schemas = new Map<string, LibXml.XsdValidator>();
+	const schemas = new Map<string | SchemaTexts, LibXml.XsdValidator>();
 
 	/** A document; whoever asks disposes of it. */
 	const parse = (lib: Lib, text: string): LibXml.XmlDocument => {
@@ -69,32 +69,63 @@ export function createXml(readFile: ReadFile): XmlPort {
 		}
 	};
 
-	const compileSchema = (lib: Lib, file: string): LibXml.XsdValidator => {
-		const kept = schemas.get(file);
-		if (kept) return kept;
-		const source = readFile(file);
+	const compileSchema = (
+		lib: Lib,
+		file: string,
+		read = readFile,
+		origins: Record<string, string> = {}
+	): LibXml.XsdValidator => {
+		const source = read(file);
 		if (!source) throw new HeronError('file.missing', { file });
-		const provider = new ProjectInput(readFile);
+		const provider = new ProjectInput(read);
 		lib.xmlCleanupInputProvider();
 		lib.xmlRegisterInputProvider(provider);
 		let document: LibXml.XmlDocument | undefined;
 		try {
 			const url = PREFIX + file;
-			const read = (document = silent(() => lib.XmlDocument.fromBuffer(source, { url, option: optionsOf(lib) })));
-			const validator = silent(() => lib.XsdValidator.fromDoc(read));
-			if (schemas.size >= SCHEMAS_KEPT) {
-				for (const old of schemas.values()) old.dispose();
-				schemas.clear();
-			}
-			schemas.set(file, validator);
-			return validator;
+			const opened = (document = silent(() => lib.XmlDocument.fromBuffer(source, { url, option: optionsOf(lib) })));
+			return silent(() => lib.XsdValidator.fromDoc(opened));
 		} catch (cause) {
 			const outside = provider.refused.length > 0 ? `; not in the project: ${provider.refused.join(', ')}` : '';
-			const detail = `${lineOf((cause as Error).message)}${outside}`;
+			const [first] = cause instanceof lib.XmlValidateError || cause instanceof lib.XmlParseError ? cause.details : [];
+			const from = first?.file ? origins[first.file.replace(PREFIX, '')] : undefined;
+			const detail = `${from ? `${from}:${first!.line}: ` : ''}${lineOf((cause as Error).message)}${outside}`;
 			throw new HeronError('schema.wrong', { file, detail }, { cause });
 		} finally {
 			document?.dispose();
 			lib.xmlCleanupInputProvider();
+		}
+	};
+
+	/** Schemas of the project by path, and given ones by their object; the oldest go first. */
+	const keep = (key: string | SchemaTexts, make: () => LibXml.XsdValidator): LibXml.XsdValidator => {
+		const kept = schemas.get(key);
+		if (kept) return kept;
+		const validator = make();
+		if (schemas.size >= SCHEMAS_KEPT) {
+			const [oldest, old] = schemas.entries().next().value!;
+			old.dispose();
+			schemas.delete(oldest);
+		}
+		schemas.set(key, validator);
+		return validator;
+	};
+
+	const judge = (lib: Lib, validator: LibXml.XsdValidator, text: string): XmlFault[] => {
+		const document = parse(lib, text);
+		try {
+			silent(() => validator.validate(document));
+			return [];
+		} catch (error) {
+			if (!(error instanceof lib.XmlValidateError)) throw error;
+			return error.details.map((one): XmlFault => ({
+				message: lineOf(one.message),
+				line: one.line,
+				column: one.col,
+				...(one.xpath ? { path: one.xpath } : {})
+			}));
+		} finally {
+			document.dispose();
 		}
 	};
 
@@ -132,22 +163,24 @@ export function createXml(readFile: ReadFile): XmlPort {
 		},
 		async validate(text, file) {
 			const lib = await library();
-			const validator = compileSchema(lib, file);
-			const document = parse(lib, text);
-			try {
-				silent(() => validator.validate(document));
-				return [];
-			} catch (error) {
-				if (!(error instanceof lib.XmlValidateError)) throw error;
-				return error.details.map((one): XmlFault => ({
-					message: lineOf(one.message),
-					line: one.line,
-					column: one.col,
-					...(one.xpath ? { path: one.xpath } : {})
-				}));
-			} finally {
-				document.dispose();
-			}
+			return judge(
+				lib,
+				keep(file, () => compileSchema(lib, file)),
+				text
+			);
+		},
+		async validateWith(text, given) {
+			const lib = await library();
+			const encoder = new TextEncoder();
+			const read: ReadFile = (name) => {
+				const found = Object.hasOwn(given.files, name) ? given.files[name] : undefined;
+				return found === undefined ? undefined : encoder.encode(found);
+			};
+			return judge(
+				lib,
+				keep(given, () => compileSchema(lib, given.main, read, given.origins)),
+				text
+			);
 		}
 	};
 }

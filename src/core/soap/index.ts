@@ -1,0 +1,43 @@
+export { BUILTINS, type Facets } from './builtins.ts';
+export { contractFaults, openEnvelope, schemaTexts, type ContractFault } from './contract.ts';
+export {
+	ANY_KEY,
+	EACH_KEY,
+	ENVELOPE,
+	hasAny,
+	hideExpressions,
+	maxOf,
+	readEnvelope,
+	sameXml,
+	TEXT_KEY,
+	TYPE_KEY,
+	writeEnvelope,
+	type SoapValues,
+	type ValueProblem,
+	type WrittenEnvelope
+} from './envelope.ts';
+export { readFault, type SoapFault } from './fault.ts';
+export {
+	elementsWithin,
+	modelOf,
+	valueKey,
+	type ComplexModel,
+	type ElementModel,
+	type ParticleModel,
+	type SoapModel,
+	type TypeModel
+} from './model.ts';
+export { sampleElement, sampleSimple, sampleValues, type SampleKind } from './sample.ts';
+export { UNBOUNDED, type SimpleType } from './schema.ts';
+export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
+export { simpleProblem } from './simple.ts';
+export { escapeText, parseXml } from './tree.ts';
+export {
+	fileOfAddress,
+	locationsIn,
+	readDefinition,
+	resolveLocation,
+	type Definition,
+	type SoapOperation,
+	type SoapVersion
+} from './wsdl.ts';

@@ -1,0 +1,140 @@
+import type { AttributeUse, ElementDeclaration, Particle as SchemaParticle, SimpleType, Type } from './schema.ts';
+import { nameOf } from './tree.ts';
+import type { Definition, SoapMessage, SoapOperation } from './wsdl.ts';
+
+/** An element of a message; its type is a key of the model's types. */
+export interface ElementModel {
+	local: string;
+	/** Empty when it is written without one. */
+	namespace: string;
+	type: string;
+	nillable?: true;
+	default?: string;
+	fixed?: string;
+	doc?: string;
+}
+
+export type ParticleModel = { min: number; max: number } & (
+	| {
+			kind: 'element';
+			/** The elements that may stand here: one, or those of a substitution group. */
+			elements: ElementModel[];
+	  }
+	| { kind: 'sequence' | 'choice' | 'all'; items: ParticleModel[] }
+	| { kind: 'any'; namespaces: string; strict?: boolean }
+);
+
+export interface ComplexModel {
+	kind: 'complex';
+	/** Empty when it has none. */
+	name: string;
+	abstract?: true;
+	mixed?: true;
+	content?: ParticleModel;
+	text?: SimpleType;
+	attributes: AttributeUse[];
+	anyAttribute?: true;
+	arrayOf?: string;
+	/** Keys of the types that may stand in by xsi:type; left out when only itself may. */
+	derived?: string[];
+	doc?: string;
+}
+export type TypeModel = SimpleType | ComplexModel;
+
+export interface MessageModel {
+	body: ElementModel[];
+	headers: ElementModel[];
+	attachments: SoapMessage['attachments'];
+}
+
+/** All that is to be known for writing the message of an operation, as plain data. */
+export interface SoapModel {
+	/** Path of the WSDL. */
+	definition: string;
+	operation: Omit<SoapOperation, 'input' | 'output' | 'faults'>;
+	input: MessageModel;
+	types: Record<string, TypeModel>;
+}
+
+/** Draws from a definition what one operation needs; types that lead back to themselves are there once. */
+export function modelOf(definition: Definition, operation: SoapOperation): SoapModel {
+	const { schemas } = definition;
+	const types: Record<string, TypeModel> = {};
+	const own = new Map<Type, string>();
+
+	const keyOf = (type: Type): string => {
+		const known = own.get(type);
+		if (known !== undefined) return known;
+		// types without a name are told apart by number
+		const key = type.name && !Object.hasOwn(types, type.name) ? type.name : `#${own.size + 1}`;
+		own.set(type, key);
+		if (type.kind === 'simple') {
+			types[key] = type;
+			return key;
+		}
+		const model: ComplexModel = { kind: 'complex', name: type.name, attributes: type.attributes };
+		types[key] = model;
+		if (type.abstract) model.abstract = true;
+		if (type.mixed) model.mixed = true;
+		if (type.anyAttribute) model.anyAttribute = true;
+		if (type.text) model.text = type.text;
+		if (type.doc) model.doc = type.doc;
+		if (type.content) model.content = particle(type.content);
+		if (type.arrayOf) model.arrayOf = keyOf(schemas.type(type.arrayOf));
+		if (type.name) {
+			const derived = schemas.derived(type.name).map((name) => keyOf(schemas.type(name)));
+			if (derived.length > 1 || (type.abstract && derived.length > 0)) model.derived = derived;
+		}
+		return key;
+	};
+	const element = (one: ElementDeclaration): ElementModel => ({
+		local: one.local,
+		namespace: one.namespace,
+		type: keyOf(schemas.typeOf(one)),
+		...(one.nillable ? { nillable: true as const } : {}),
+		...(one.default === undefined ? {} : { default: one.default }),
+		...(one.fixed === undefined ? {} : { fixed: one.fixed }),
+		...(one.doc ? { doc: one.doc } : {})
+	});
+	const particle = (one: SchemaParticle): ParticleModel => {
+		const occurs = { min: one.min, max: one.max };
+		if (one.kind === 'element') {
+			const standIns = schemas.standIns(one.element);
+			return { kind: 'element', ...occurs, elements: (standIns.length > 0 ? standIns : [one.element]).map(element) };
+		}
+		if (one.kind === 'any')
+			return { kind: 'any', ...occurs, namespaces: one.namespaces, ...(one.strict ? { strict: true } : {}) };
+		return { kind: one.kind, ...occurs, items: one.items.map(particle) };
+	};
+	const { input, output: _, faults: __, ...rest } = operation;
+	void [_, __];
+	return {
+		definition: definition.file,
+		operation: rest,
+		input: {
+			body: input.body.flatMap((one) => schemas.standIns(one).slice(0, 1)).map(element),
+			headers: input.headers.map(element),
+			attachments: input.attachments
+		},
+		types
+	};
+}
+
+/** The name by which values speak of an element among those of its type: local, unless another one is called so too. */
+export function valueKey(element: Pick<ElementModel, 'local' | 'namespace'>, type: ComplexModel): string {
+	const same = elementsWithin(type.content).some(
+		(one) => one.local === element.local && one.namespace !== element.namespace
+	);
+	return same ? nameOf(element.namespace, element.local) : element.local;
+}
+
+const within = new WeakMap<ParticleModel, ElementModel[]>();
+/** All elements that may stand in a content, in order. */
+export function elementsWithin(content: ParticleModel | undefined): ElementModel[] {
+	if (!content || content.kind === 'any') return [];
+	const kept = within.get(content);
+	if (kept) return kept;
+	const found = content.kind === 'element' ? content.elements : content.items.flatMap(elementsWithin);
+	within.set(content, found);
+	return found;
+}

@@ -1,0 +1,89 @@
+import { HeronError, textOf } from '../errors.ts';
+import { nearest } from '../messages.ts';
+import { modelOf, type SoapModel } from './model.ts';
+import { readDefinition, type Definition, type SoapOperation } from './wsdl.ts';
+
+/** An operation with the definition that it is from. */
+export interface FoundOperation {
+	definition: Definition;
+	operation: SoapOperation;
+}
+
+/** The definitions of a project, each read when it is first asked for. */
+export interface Shelf {
+	/** Paths of the WSDL files. */
+	files: string[];
+	/** @throws HeronError definition.wrong, file.missing */
+	definition(file: string): Definition;
+	/** All that can be read, and why the others cannot. */
+	all(): { file: string; definition?: Definition; error?: HeronError }[];
+	/**
+	 * @param key `Service.Operation`, or the operation alone where only one is called so
+	 * @param version empty for the first that there is
+	 * @throws HeronError definition.operation
+	 */
+	find(key: string, version?: string, file?: string): FoundOperation;
+	model(found: FoundOperation): SoapModel;
+}
+
+export function createShelf(paths: Iterable<string>, readText: (path: string) => string | undefined): Shelf {
+	const files = [...paths].filter((path) => /^definitions\/.*\.wsdl$/i.test(path)).sort();
+	const read = new Map<string, Definition | HeronError>();
+	const models = new WeakMap<SoapOperation, SoapModel>();
+	const open = (file: string): Definition | HeronError => {
+		const kept = read.get(file);
+		if (kept) return kept;
+		let made: Definition | HeronError;
+		try {
+			made = readDefinition(file, readText);
+		} catch (error) {
+			made =
+				error instanceof HeronError
+					? error
+					: new HeronError('definition.wrong', { file, detail: textOf(error) }, { cause: error });
+		}
+		read.set(file, made);
+		return made;
+	};
+	const shelf: Shelf = {
+		files,
+		definition(file) {
+			const found = open(file);
+			if (found instanceof HeronError) throw found;
+			return found;
+		},
+		all: () =>
+			files.map((file) => {
+				const found = open(file);
+				return found instanceof HeronError ? { file, error: found } : { file, definition: found };
+			}),
+		find(key, version = '', file = '') {
+			const from = (file ? [file.startsWith('definitions/') ? file : `definitions/${file}`] : files).map(open);
+			const definitions = from.filter((one): one is Definition => !(one instanceof HeronError));
+			const known = definitions.flatMap((definition) =>
+				definition.operations.map((operation) => ({ definition, operation }))
+			);
+			const named = known.filter(({ operation }) => operation.key === key || operation.name === key);
+			const exact = named.filter(({ operation }) => operation.key === key);
+			const of = exact.length > 0 ? exact : named;
+			const found = of.find(({ operation }) => !version || operation.version === version);
+			if (found) return found;
+			const broken = from.find((one): one is HeronError => one instanceof HeronError);
+			if (of.length === 0 && broken) throw broken;
+			const name = of.length > 0 ? `${key} of SOAP ${version}` : key;
+			const hint =
+				of.length > 0
+					? `; there is one of SOAP ${of[0]!.operation.version}`
+					: nearest(key, [...new Set(known.map((one) => one.operation.key))]);
+			throw new HeronError('definition.operation', { name, nearest: hint });
+		},
+		model(found) {
+			const kept = models.get(found.operation);
+			if (kept) return kept;
+			const made = modelOf(found.definition, found.operation);
+			models.set(found.operation, made);
+			return made;
+		}
+	};
+	return shelf;
+}
