@@ -28,7 +28,7 @@ module.exports = {
 						'diff',
 						'csv-parse',
 						'saxes',
-						're2js',
+						'randexp|re2js',
 						'@noble/hashes',
 						'@faker-js/faker',
 						'oauth4webapi'

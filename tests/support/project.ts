@@ -38,7 +38,7 @@ export async function contextOf(given: Given): Promise<StepContext & { start: St
 	const files = new Map(
 		Object.entries(given.files ?? {}).map(([path, data]) => [path, typeof data === 'string' ? Buffer.from(data) : data])
 	);
-	const workspace = createWorkspace(documents, new Set(files.keys()));
+	const workspace = createWorkspace(documents, new Set(files.keys()), (path) => files.get(path));
 	if (workspace.problems.length > 0 && !given.wrong)
 		throw new Error(workspace.problems.map((one) => one.message).join('\n'));
 	const engine = given.engine ?? createEngine();

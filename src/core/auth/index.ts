@@ -25,3 +25,4 @@ export {
 	type VectorVerdict
 } from './recipe.ts';
 export { createTokenKeeper, type Token, type TokenKeeper } from './token.ts';
+export { usernameDigest } from './ws-security.ts';

@@ -44,6 +44,8 @@ export interface CryptoPort {
 	jws(header: JsonObject, payload: JsonObject, key: Key): Promise<string>;
 	/** RSASSA-PKCS1-v1_5 (RFC 8017 section 8.2) with SHA-1 or SHA-256. */
 	rsa(hash: 'sha1' | 'sha256', key: Key, data: Uint8Array): Promise<Uint8Array>;
+	/** The exclusive canonical form of the element with a `wsu:Id` in a document (Exclusive XML Canonicalization 1.0). */
+	canonicalXml(document: string, id: string): Promise<string>;
 	/** The header fields that sign a request (RFC 9421). */
 	signMessage(request: PreparedRequest, signature: MessageSignature): Promise<[string, string][]>;
 }

@@ -10,11 +10,12 @@ import { none } from './none.ts';
 import { oauth1 } from './oauth1.ts';
 import { oauth2 } from './oauth2.ts';
 import { recipe } from './recipe.ts';
+import { wsSecurity } from './ws-security.ts';
 
 /** All kinds of credentials, in the order in which they are offered. */
 export const credentialKinds: readonly CredentialKind[] = [
 	...[basic, bearer, apiKey, oauth2, recipe, clientCertificate],
-	...[digest, jwt, messageSignature, oauth1, none]
+	...[digest, jwt, messageSignature, oauth1, wsSecurity, none]
 ];
 export const credentialKind = (key: unknown): CredentialKind | undefined =>
 	credentialKinds.find((kind) => kind.key === key);

@@ -1,4 +1,5 @@
 import type { Json } from '../model/json.ts';
+import type { Shelf } from '../soap/index.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
 
 /** A body as it will be sent. */
@@ -6,6 +7,8 @@ export interface BuiltBody {
 	bytes: Uint8Array;
 	/** The Content-Type that goes with it, unless the step gives one. */
 	contentType: string;
+	/** Other header fields that go with it, unless the step gives them. */
+	headers?: [string, string][];
 }
 
 export interface BodyTools {
@@ -14,6 +17,9 @@ export interface BodyTools {
 	/** @throws HeronError file.missing */
 	readFile(path: string): Uint8Array;
 	randomBytes(n: number): Uint8Array;
+	shelf: Shelf;
+	/** The address that it goes to. */
+	address: string;
 }
 
 /** One kind of request body. */

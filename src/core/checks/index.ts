@@ -4,6 +4,7 @@ import { show } from '../model/show.ts';
 import { baseline } from './baseline.ts';
 import { body } from './body.ts';
 import { fault } from './fault.ts';
+import { contract } from './contract.ts';
 import { cookie, header } from './header.ts';
 import type { Check, CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { showMeasure, size, time } from './measure.ts';
@@ -22,6 +23,7 @@ export const checkKinds: readonly CheckKind[] = [
 	header,
 	body,
 	schema,
+	contract,
 	baseline,
 	time,
 	size,

@@ -2,6 +2,7 @@ import type { Approved } from '../baselines/index.ts';
 import type { TlsFacts } from '../model/exchange.ts';
 import type { Json } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
+import type { ContractFault } from '../soap/index.ts';
 import type { Result } from '../values/index.ts';
 
 /** One relation of a check as it was written: its name and what is expected. */
@@ -60,6 +61,8 @@ export interface JudgeTools {
 	tls?: TlsFacts | undefined;
 	/** Validates by a JSON Schema of the project. @throws HeronError schema.wrong, file.missing */
 	validate?(value: unknown, file: string): Promise<SchemaFault[]>;
+	/** What in the reply is not as the definition of the call has it. @throws HeronError definition.* */
+	contract?(): Promise<ContractFault[]>;
 	/** The approved reply of a name, in this environment or in all. */
 	approved?(name: string): Approved | undefined;
 	/** A text without secrets, as baselines are written. */

@@ -1,6 +1,7 @@
 import { HeronError, textOf } from '../errors.ts';
-import { decodeText, latin1 } from '../values/index.ts';
+import { decodeText, namedCharset } from '../values/index.ts';
 import { parseJson, type Json } from './json.ts';
+import { readRelated, withoutXop } from '../soap/related.ts';
 import { headerValue, headerValues, isJsonType, mediaType, type HeaderList, type Reply } from './reply.ts';
 import { namespacesOf, type XmlFault, type XmlHandle, type XmlPort, type XPathValue } from './xml.ts';
 
@@ -8,6 +9,8 @@ import { namespacesOf, type XmlFault, type XmlHandle, type XmlPort, type XPathVa
 export interface ReplyView {
 	readonly reply: Reply;
 	readonly text: string;
+	/** The text of the message: of the root part, where others travel beside it. @throws HeronError selector.xml */
+	readonly message: string;
 	/** The body as data. @throws HeronError selector.body when it is not JSON */
 	json(): Json;
 	/** The body as data when it is JSON, else its text. */
@@ -26,16 +29,21 @@ export interface ReplyView {
 export const replyText = (body: Uint8Array, headers: HeaderList) =>
 	decodeText(body, mediaType(headers).charset ?? namedCharset(body));
 
-/** The charset that a byte-order mark or an XML declaration names (XML 1.0 section 4.3.3). */
-function namedCharset(body: Uint8Array): string | undefined {
-	if (body[0] === 0xfe && body[1] === 0xff) return 'utf-16be';
-	if (body[0] === 0xff && body[1] === 0xfe) return 'utf-16le';
-	return /^<\?xml[^>]*\bencoding\s*=\s*["']([\w.:-]+)/.exec(latin1(body.subarray(0, 200)))?.[1];
+const isRelated = (headers: HeaderList): boolean => mediaType(headers).type === 'multipart/related';
+
+function rootText(reply: Reply): string {
+	try {
+		const { root, parts } = readRelated(reply.body, headerValue(reply.headers, 'content-type') ?? '');
+		return withoutXop(replyText(root.bytes, [['content-type', root.type]]).text, parts);
+	} catch (cause) {
+		throw new HeronError('selector.xml', { detail: textOf(cause) }, { cause });
+	}
 }
 
 /** Looks at a reply; without `xml` an XML body is text alone. */
 export function viewReply(reply: Reply, xml?: XmlPort): ReplyView {
 	let text: string | undefined;
+	let message: string | undefined;
 	let opened: Promise<XmlHandle> | undefined;
 	const needXml = (): XmlPort => {
 		if (!xml) throw new HeronError('selector.failed', { detail: 'XML cannot be read here' });
@@ -43,6 +51,8 @@ export function viewReply(reply: Reply, xml?: XmlPort): ReplyView {
 	};
 	let parsed: { value: Json } | { error: HeronError } | undefined;
 	const readText = () => (text ??= replyText(reply.body, reply.headers).text);
+	// attachments travel beside an envelope: the envelope is what is read
+	const readMessage = () => (message ??= isRelated(reply.headers) ? rootText(reply) : readText());
 	const parse = () => {
 		if (!parsed) {
 			try {
@@ -59,6 +69,9 @@ export function viewReply(reply: Reply, xml?: XmlPort): ReplyView {
 		reply,
 		get text() {
 			return readText();
+		},
+		get message() {
+			return readMessage();
 		},
 		json() {
 			const result = parse();
@@ -81,12 +94,12 @@ export function viewReply(reply: Reply, xml?: XmlPort): ReplyView {
 			return undefined;
 		},
 		async xpath(expression) {
-			const handle = await (opened ??= needXml().open(readText()));
-			const { '': _, ...namespaces } = namespacesOf(readText());
+			const handle = await (opened ??= needXml().open(readMessage()));
+			const { '': _, ...namespaces } = namespacesOf(readMessage());
 			void _;
 			return handle.xpath(expression, namespaces);
 		},
-		validateXml: async (file) => needXml().validate(readText(), file),
+		validateXml: async (file) => needXml().validate(readMessage(), file),
 		close() {
 			opened?.then((handle) => handle.close()).catch(() => {});
 			opened = undefined;

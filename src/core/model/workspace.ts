@@ -1,4 +1,4 @@
-import type { Problem } from '../errors.ts';
+import { HeronError, type Problem } from '../errors.ts';
 import { messageOf, nearest, type MessageCode } from '../messages.ts';
 import { hasExpression, referencesIn, templateProblem, type Reference } from '../values/index.ts';
 import { lintCollection, lintSecrets } from '../lint/index.ts';
@@ -13,6 +13,8 @@ import { LOCAL_FILE, parseLocal, type LocalValues } from './local.ts';
 import { parseProject, type Project } from './project.ts';
 import { datasetFile, datasetOfEach } from './rows.ts';
 import { findProblems } from './shape.ts';
+import { parseSoap } from '../bodies/index.ts';
+import { createShelf, writeEnvelope, type Shelf } from '../soap/index.ts';
 import { parseSuite, type Suite } from './suite.ts';
 import { parseYaml, type ParsedYaml } from './yaml.ts';
 
@@ -38,6 +40,8 @@ export interface Workspace {
 	suites: Map<string, Suite>;
 	/** Values of this machine. */
 	local: LocalValues;
+	/** What definitions/ holds. */
+	shelf: Shelf;
 	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
 	problems: Problem[];
 	warnings: Problem[];
@@ -109,8 +113,17 @@ function* textsIn(value: unknown, at: (string | number)[]): Generator<{ at: (str
 	}
 }
 
-/** Puts documents together to a workspace and looks at what they say of each other. */
-export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<string>): Workspace {
+type ReadFile = (path: string) => Uint8Array | undefined;
+
+/**
+ * Puts documents together to a workspace and looks at what they say of each other.
+ * @param readFile the bytes of one of the files; definitions are read from it
+ */
+export function createWorkspace(
+	documents: LoadedDocument[],
+	files: ReadonlySet<string>,
+	readFile: ReadFile = () => undefined
+): Workspace {
 	const places = new Map(documents.map((document) => [document.path, document.placeOf]));
 	const workspace: Workspace = {
 		project: parseProject(null),
@@ -120,6 +133,7 @@ export function createWorkspace(documents: LoadedDocument[], files: ReadonlySet<
 		collections: new Map(),
 		suites: new Map(),
 		local: parseLocal(null),
+		shelf: createShelf(files, readFile),
 		problems: documents.flatMap((document) => document.problems),
 		warnings: documents.flatMap((document) => document.warnings ?? [])
 	};
@@ -224,11 +238,50 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
 				}
 			});
+			crossSoap(workspace, file, at, scenario, wrong, warn);
 			crossScenario(workspace, file, at, scenario, wrong, warn);
 			crossCalls(workspace, file, at, scenario, wrong);
 		});
 	}
 }
+
+/** Operations that no definition has, and values that do not fit them. */
+function crossSoap(
+	{ shelf }: Workspace,
+	file: string,
+	at: number,
+	scenario: Scenario,
+	wrong: ReportCross,
+	warn: ReportCross
+): void {
+	scenario.steps.forEach((step, index) => {
+		const soap = step.send?.body?.kind === 'soap' ? parseSoap(step.send.body.value) : undefined;
+		if (!soap?.operation || hasExpression(soap.operation)) return;
+		const path = ['scenarios', at, 'steps', index, 'body', 'soap'];
+		try {
+			const found = shelf.find(soap.operation, soap.version, soap.definition);
+			if (soap.envelope !== undefined) return;
+			for (const { path: inside, message, unknown } of writeEnvelope(shelf.model(found), soap, { open: hasExpression })
+				.problems) {
+				const own = inside[0] === 'headers' && soap.headers ? inside : ['values', ...inside];
+				const report = unknown ? wrong : warn;
+				report(file, [...path, ...own], 'definition.value', {
+					name: pathText(inside) || soap.operation,
+					detail: message
+				});
+			}
+		} catch (error) {
+			if (!(error instanceof HeronError)) throw error;
+			wrong(file, [...path, 'operation'], error.code, error.values as Record<string, string>);
+		}
+	});
+}
+
+const pathText = (path: readonly (string | number)[]): string =>
+	path
+		.map((key) => (typeof key === 'number' ? `[${key + 1}]` : key))
+		.join('.')
+		.replace(/\.\[/g, '[');
 
 /** So many unused variables of a file are named: more are a file that is not in use yet. */
 const UNUSED_NAMED = 50;
@@ -472,7 +525,7 @@ export interface LoadedProject {
 }
 
 /** Reads all files of a project: path → text for documents, and the paths of all files there are. */
-export function loadProject(sources: Source[], files: ReadonlySet<string>): LoadedProject {
+export function loadProject(sources: Source[], files: ReadonlySet<string>, readFile?: ReadFile): LoadedProject {
 	const documents = new Map<string, LoadedDocument>();
 	const strange: Problem[] = [];
 	for (const { path, text } of sources) {
@@ -494,7 +547,7 @@ export function loadProject(sources: Source[], files: ReadonlySet<string>): Load
 			placeOf: parsed.placeOf
 		});
 	}
-	const workspace = createWorkspace([...documents.values()], files);
+	const workspace = createWorkspace([...documents.values()], files, readFile);
 	workspace.warnings.push(...strange);
 	const order = (a: Problem, b: Problem) => a.file.localeCompare(b.file) || (a.line ?? 0) - (b.line ?? 0);
 	workspace.problems.sort(order);

@@ -7,6 +7,8 @@ import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.
 import { isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
+import { parseSoap } from '../bodies/index.ts';
+import { replyFaults } from '../soap/index.ts';
 import { stepNames } from '../model/workspace.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { decodeText, utf8, type Names, type Scope } from '../values/index.ts';
@@ -99,6 +101,7 @@ async function holdsUntil(until: Until, step: Step, answer: Answer, context: Ste
 
 /** What came of sending once. */
 interface Answer {
+	spec: SendSpec;
 	request: PreparedRequest;
 	scope: Scope;
 	view?: ReplyView;
@@ -114,8 +117,9 @@ async function sendOnce(
 	result: StepResult
 ): Promise<Answer> {
 	const { ports } = context;
+	const spec = step.send!;
 	const scope = scopeOf(context, memory);
-	const call = await prepareCall(chosen, step.send!, memory, context, scope);
+	const call = await prepareCall(chosen, spec, memory, context, scope);
 	const { request } = call;
 	const outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
 	const legs = call.signIn?.legs ?? [];
@@ -126,10 +130,15 @@ async function sendOnce(
 	if (result.exchanges.length > EXCHANGES_KEPT) result.exchanges.splice(1, result.exchanges.length - EXCHANGES_KEPT);
 	const exchange = outcome.exchanges.at(-1);
 	if (outcome.error || !exchange?.reply)
-		return { request, scope, error: outcome.error ?? new HeronError('send.failed', { detail: 'there is no reply' }) };
+		return {
+			spec,
+			request,
+			scope,
+			error: outcome.error ?? new HeronError('send.failed', { detail: 'there is no reply' })
+		};
 	const view = viewReply(exchange.reply, ports.xml);
 	memory.last = { request, view };
-	return { request, scope, view, exchange };
+	return { spec, request, scope, view, exchange };
 }
 
 /** Judges an answer by all checks of its step, and keeps what is kept. */
@@ -162,8 +171,9 @@ export async function judgeAll(checks: Check[], tools: JudgeTools): Promise<Chec
 	return results;
 }
 
-function judgeTools({ request, scope, view, exchange }: Answer, context: StepContext): JudgeTools {
+function judgeTools({ spec, request, scope, view, exchange }: Answer, context: StepContext): JudgeTools {
 	const { evaluator, ports, redactor, environment } = context;
+	const soap = spec.body?.kind === 'soap' ? parseSoap(spec.body.value) : undefined;
 	// not spread: that would compute what nobody has asked for
 	const looking: Scope = { ...scope, names: Object.assign(lazyNames(request, view!), scope.names) };
 	return {
@@ -173,6 +183,15 @@ function judgeTools({ request, scope, view, exchange }: Answer, context: StepCon
 		now: () => ports.now(),
 		tls: exchange?.tls,
 		validate: (value, file) => ports.validateJson(value, file),
+		...(soap
+			? {
+					contract: async () => {
+						const name = await evaluator.text(soap.operation, scope);
+						const found = context.workspace.shelf.find(name, soap.version, soap.definition);
+						return replyFaults(view!, found, ports.xml);
+					}
+				}
+			: {}),
 		approved: (name) => ports.approved(name, environment),
 		redact: (text) => redactor.text(text)
 	};
@@ -182,13 +201,13 @@ function judgeTools({ request, scope, view, exchange }: Answer, context: StepCon
 export const judgeReply = (
 	exchange: Exchange,
 	request: PreparedRequest,
-	checks: Check[],
+	spec: SendSpec,
 	memory: Memory,
 	context: StepContext
 ): Promise<CheckResult[]> => {
 	const view = viewReply(exchange.reply!, context.ports.xml);
-	const answer = { request, scope: scopeOf(context, memory), view, exchange };
-	return judgeAll(checks, judgeTools(answer, context)).finally(() => view.close());
+	const answer = { spec, request, scope: scopeOf(context, memory), view, exchange };
+	return judgeAll(spec.checks, judgeTools(answer, context)).finally(() => view.close());
 };
 
 /** The request of a step without what its credential adds, and the credential at work. */
@@ -209,7 +228,15 @@ export async function prepareCall(
 	const signed = name && name !== 'none' ? await signIn(name, context, scope, memory.session, connection) : undefined;
 	if (signed?.authorizer.token && stepNames({ send: spec } as Step).some((reference) => reference.root === 'token'))
 		scope.names.token = (await signed.authorizer.token()).reply;
-	const tools = { evaluator, scope, ports, session: memory.session, agent, marked: context.marked };
+	const tools = {
+		evaluator,
+		scope,
+		ports,
+		shelf: workspace.shelf,
+		session: memory.session,
+		agent,
+		marked: context.marked
+	};
 	const request = await prepareRequest(spec, connection, tools);
 	return { request, signIn: signed, credential: { ...credential, name } };
 }

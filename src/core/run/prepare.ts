@@ -5,6 +5,7 @@ import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, type Connection } from '../model/c
 import type { Param } from '../model/params.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { transportOf } from '../model/transport.ts';
+import type { Shelf } from '../soap/index.ts';
 import {
 	createEvaluator,
 	createMarks,
@@ -27,6 +28,7 @@ export interface PrepareTools {
 	evaluator: Evaluator;
 	scope: Scope;
 	ports: FunctionPorts;
+	shelf: Shelf;
 	session: Session;
 	/** What the User-Agent field says. */
 	agent: string;
@@ -68,7 +70,7 @@ export async function prepareRequest(
 		...(marked ? { evaluator: createEvaluator(marked.marks) } : {})
 	};
 	const url = await addressOf(spec, connection, tools);
-	const built = await bodyOf(spec, tools);
+	const built = await bodyOf(spec, tools, url);
 	const headers: HeaderList = [];
 	const origins: HeaderOrigin[] = [];
 	const has = (name: string) => headers.some(([n]) => n.toLowerCase() === name.toLowerCase());
@@ -98,6 +100,7 @@ export async function prepareRequest(
 	if (!has('accept')) add('Accept', '*/*', 'added');
 	if (!has('accept-encoding')) add('Accept-Encoding', 'gzip, deflate, br, zstd', 'added');
 	if (built && !has('content-type')) add('Content-Type', built.contentType, 'added');
+	for (const [name, value] of built?.headers ?? []) if (!has(name)) add(name, value, 'added');
 	const body = built?.bytes ?? new Uint8Array();
 	const sized = has('content-length') || has('transfer-encoding');
 	if (!sized && (built || METHODS_WITH_BODY.has(spec.method))) add('Content-Length', String(body.length), 'added');
@@ -143,13 +146,15 @@ function headerText(name: string, value: string): string {
 // eslint-disable-next-line no-control-regex
 const isAscii = (text: string): boolean => !/[^\x00-\x7f]/.test(text);
 
-async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, marked }: Tools) {
+async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, shelf, marked }: Tools, address: string) {
 	if (!spec.body) return undefined;
 	const kind = bodyKind(spec.body.kind);
 	if (!kind) throw new HeronError('request.wrong', { detail: `unknown kind of body "${spec.body.kind}"` });
 	const built = await kind.build(spec.body.value, {
 		evaluator,
 		scope,
+		shelf,
+		address,
 		randomBytes: (n) => ports.randomBytes(n),
 		readFile(path) {
 			const bytes = ports.readFile?.(path);

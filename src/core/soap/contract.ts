@@ -1,7 +1,10 @@
+import { mediaType } from '../model/reply.ts';
+import type { ReplyView } from '../model/view.ts';
 import type { SchemaTexts, XmlPort } from '../model/xml.ts';
 import { ENVELOPE } from './envelope.ts';
 import { schemaFiles } from './schema-files.ts';
 import { cutOut, lineAt, nameOf, parseXml, splitName, type XmlElement } from './tree.ts';
+import type { FoundOperation } from './shelf.ts';
 import type { Definition, SoapOperation, SoapVersion } from './wsdl.ts';
 
 /** One thing in a message that is not as the definition has it. */
@@ -128,5 +131,21 @@ export async function contractFaults(
 				message: `the body holds ${extra.local}, which ${operation.name} does not have`,
 				line: extra.line
 			});
+	return faults;
+}
+
+const MEDIA: Record<SoapVersion, string> = { '1.1': 'text/xml', '1.2': 'application/soap+xml' };
+
+/** What in a reply is not as its definition has it: media type, envelope, and content. */
+export async function replyFaults(view: ReplyView, found: FoundOperation, xml: XmlPort): Promise<ContractFault[]> {
+	const { version } = found.operation;
+	const { type } = mediaType(view.reply.headers);
+	const wanted = MEDIA[version];
+	// nothing needs to come back where no answer is defined
+	if (view.reply.body.length === 0 && !found.operation.output) return [];
+	if (view.reply.body.length === 0) return [{ message: 'the reply has no body', line: 1 }];
+	const faults = await contractFaults(view.message, 'output', found, xml);
+	if (type !== wanted && type !== 'multipart/related')
+		faults.push({ message: `Content-Type is ${type || 'missing'}, and SOAP ${version} is sent as ${wanted}`, line: 1 });
 	return faults;
 }

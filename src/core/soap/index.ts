@@ -1,5 +1,5 @@
 export { BUILTINS, type Facets } from './builtins.ts';
-export { contractFaults, openEnvelope, schemaTexts, type ContractFault } from './contract.ts';
+export { contractFaults, openEnvelope, replyFaults, schemaTexts, type ContractFault } from './contract.ts';
 export {
 	ANY_KEY,
 	EACH_KEY,
@@ -41,3 +41,4 @@ export {
 	type SoapOperation,
 	type SoapVersion
 } from './wsdl.ts';
+export { readRelated, withoutXop, type Related, type RelatedPart } from './related.ts';

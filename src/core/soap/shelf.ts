@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import { nearest } from '../messages.ts';
+import { decodeText, namedCharset } from '../values/index.ts';
 import { modelOf, type SoapModel } from './model.ts';
 import { readDefinition, type Definition, type SoapOperation } from './wsdl.ts';
 
@@ -26,7 +27,40 @@ export interface Shelf {
 	model(found: FoundOperation): SoapModel;
 }
 
-export function createShelf(paths: Iterable<string>, readText: (path: string) => string | undefined): Shelf {
+/** Definitions that were read last, with the texts that they were read from: a project is put together often. */
+const lately = new Map<string, { definition: Definition; texts: Map<string, string | undefined> }[]>();
+const KEPT = 8;
+
+function readKept(file: string, readText: (path: string) => string | undefined): Definition {
+	const same = lately.get(file)?.find(({ texts }) => [...texts].every(([path, text]) => readText(path) === text));
+	if (same) return same.definition;
+	const texts = new Map<string, string | undefined>();
+	const definition = readDefinition(file, (path) => {
+		const text = readText(path);
+		texts.set(path, text);
+		return text;
+	});
+	const before = lately.get(file) ?? [];
+	lately.delete(file);
+	lately.set(file, [{ definition, texts }, ...before].slice(0, 2));
+	if (lately.size > KEPT) lately.delete(lately.keys().next().value!);
+	return definition;
+}
+
+const decoded = new WeakMap<Uint8Array, string>();
+/** The text of a file, in the charset that it names. */
+export function xmlFileText(bytes: Uint8Array): string {
+	let text = decoded.get(bytes);
+	if (text === undefined) decoded.set(bytes, (text = decodeText(bytes, namedCharset(bytes)).text));
+	return text;
+}
+
+/** @param readFile the bytes of a file of the project */
+export function createShelf(paths: Iterable<string>, readFile: (path: string) => Uint8Array | undefined): Shelf {
+	const readText = (path: string): string | undefined => {
+		const bytes = path.startsWith('definitions/') ? readFile(path) : undefined;
+		return bytes && xmlFileText(bytes);
+	};
 	const files = [...paths].filter((path) => /^definitions\/.*\.wsdl$/i.test(path)).sort();
 	const read = new Map<string, Definition | HeronError>();
 	const models = new WeakMap<SoapOperation, SoapModel>();
@@ -35,7 +69,7 @@ export function createShelf(paths: Iterable<string>, readText: (path: string) =>
 		if (kept) return kept;
 		let made: Definition | HeronError;
 		try {
-			made = readDefinition(file, readText);
+			made = readKept(file, readText);
 		} catch (error) {
 			made =
 				error instanceof HeronError

@@ -49,3 +49,10 @@ export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string
 		return { text: new TextDecoder(label).decode(bytes), valid: false, charset: label };
 	}
 }
+
+/** The charset that a byte-order mark or an XML declaration names (XML 1.0 section 4.3.3). */
+export function namedCharset(body: Uint8Array): string | undefined {
+	if (body[0] === 0xfe && body[1] === 0xff) return 'utf-16be';
+	if (body[0] === 0xff && body[1] === 0xfe) return 'utf-16le';
+	return /^<\?xml[^>]*\bencoding\s*=\s*["']([\w.:-]+)/.exec(latin1(body.subarray(0, 200)))?.[1];
+}

@@ -9,4 +9,13 @@ export { createEvaluator, referencesIn, templateProblem, type Evaluator } from '
 export * from './escape.ts';
 export { createMarks, joined, type Marks, type Segment } from './marks.ts';
 export { digestOf, keyedDigest, Bytes } from './functions/digest.ts';
-export { base64ToBytes, bytesToBase64, bytesToHex, decodeText, latin1, latin1Bytes, utf8 } from './bytes.ts';
+export {
+	base64ToBytes,
+	bytesToBase64,
+	bytesToHex,
+	decodeText,
+	latin1,
+	latin1Bytes,
+	namedCharset,
+	utf8
+} from './bytes.ts';

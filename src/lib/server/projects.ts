@@ -51,7 +51,11 @@ export function createProjects(store: FileStore): Projects {
 	const open = new Map<string, Promise<OpenProject>>();
 
 	const assemble = (project: OpenProject): OpenProject => {
-		project.workspace = createWorkspace([...project.documents.values()], new Set(project.files.keys()));
+		project.workspace = createWorkspace(
+			[...project.documents.values()],
+			new Set(project.files.keys()),
+			(path) => project.files.get(path)?.bytes
+		);
 		return project;
 	};
 	const load = async (name: string): Promise<OpenProject> => {

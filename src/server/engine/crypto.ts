@@ -1,5 +1,6 @@
 import type { CryptoPort, Key } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
+import { canonicalXml } from './xml.ts';
 import { constants, createHmac, createPrivateKey, createSecretKey, sign, type KeyObject } from 'node:crypto';
 
 /** What is wrong with a private key, in words. */
@@ -47,6 +48,7 @@ export const cryptoPort: CryptoPort = {
 		}),
 	rsa: (hash, key, data) =>
 		named(async () => sign(hash, data, { key: privateKey(key), padding: constants.RSA_PKCS1_PADDING })),
+	canonicalXml,
 	signMessage: (request, { algorithm, key, keyId, components, label, created, expires, nonce, tag, nameAlgorithm }) =>
 		named(async () => {
 			const signer = (data: Buffer): Buffer => {

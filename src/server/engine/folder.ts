@@ -79,7 +79,7 @@ export function readFolder(dir: string): ProjectFolder {
 	const sources = listFiles(dir)
 		.filter((path) => /\.ya?ml$/.test(path))
 		.map((path) => ({ path, text: Buffer.from(readFile(path) ?? []).toString('utf8') }));
-	const loaded = loadProject(sources, new Set(paths));
+	const loaded = loadProject(sources, new Set(paths), readFile);
 	loaded.workspace.warnings.push(...misspelt(dir));
 	return { dir, paths, readFile, data: folderSource(paths, folderLocator(dir), readFile), ...loaded };
 }

@@ -89,7 +89,8 @@ function workspaceOf(snapshot: Snapshot): Workspace {
 		const found = kindOfFile(path);
 		return found ? [{ path, value, ...found, problems: [], placeOf: () => ({ line: 1, column: 1 }) }] : [];
 	});
-	return createWorkspace(documents, new Set(snapshot.files.map((file) => file.path)));
+	const files = new Map(snapshot.files.map(({ path, bytes }) => [path, bytes]));
+	return createWorkspace(documents, new Set(files.keys()), (path) => files.get(path));
 }
 
 /** The tokens of a project; those that were sealed are taken up when none is known here. */
@@ -250,7 +251,7 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 		if (value !== undefined) kept[one.name] = value;
 	}
 	view.close();
-	const answer: JudgeAnswer = { checks: await judgeReply(exchange, request, send.checks, memory, here), kept };
+	const answer: JudgeAnswer = { checks: await judgeReply(exchange, request, send, memory, here), kept };
 	return redactor.deep(answer);
 };
 

@@ -50,24 +50,24 @@ const PREFIX = 'project:/';
 
 const lineOf = (message: string): string => message.trim().split('\n')[0]!.replace(/\s+/g, ' ');
 
+/** A document; whoever asks disposes of it. */
+function parseWith(lib: Lib, text: string): LibXml.XmlDocument {
+	try {
+		// what a declaration says of its encoding holds no more: this is text
+		const plain = text.replace(/^\uFEFF?\s*(<\?xml[^>]*?)\s+encoding\s*=\s*(["'])[^"']*\2/, '$1');
+		return silent(() => lib.XmlDocument.fromString(plain, { option: optionsOf(lib) }));
+	} catch (cause) {
+		const [first] = cause instanceof lib.XmlParseError ? cause.details : [];
+		const place = first ? ` (line ${first.line}, column ${first.col})` : '';
+		const start = text.slice(0, 40).trim();
+		const detail = start ? `${lineOf((cause as Error).message)}${place}` : 'it is empty';
+		throw new HeronError('selector.xml', { detail }, { cause });
+	}
+}
+
 /** XPath and XSD over libxml2. @param readFile files of the project, for schemas and what they import */
 export function createXml(readFile: ReadFile): XmlPort {
 	const schemas = new Map<string | SchemaTexts, LibXml.XsdValidator>();
-
-	/** A document; whoever asks disposes of it. */
-	const parse = (lib: Lib, text: string): LibXml.XmlDocument => {
-		try {
-			// what a declaration says of its encoding holds no more: this is text
-			const plain = text.replace(/^\uFEFF?\s*(<\?xml[^>]*?)\s+encoding\s*=\s*(["'])[^"']*\2/, '$1');
-			return silent(() => lib.XmlDocument.fromString(plain, { option: optionsOf(lib) }));
-		} catch (cause) {
-			const [first] = cause instanceof lib.XmlParseError ? cause.details : [];
-			const place = first ? ` (line ${first.line}, column ${first.col})` : '';
-			const start = text.slice(0, 40).trim();
-			const detail = start ? `${lineOf((cause as Error).message)}${place}` : 'it is empty';
-			throw new HeronError('selector.xml', { detail }, { cause });
-		}
-	};
 
 	const compileSchema = (
 		lib: Lib,
@@ -112,7 +112,7 @@ export function createXml(readFile: ReadFile): XmlPort {
 	};
 
 	const judge = (lib: Lib, validator: LibXml.XsdValidator, text: string): XmlFault[] => {
-		const document = parse(lib, text);
+		const document = parseWith(lib, text);
 		try {
 			silent(() => validator.validate(document));
 			return [];
@@ -132,7 +132,7 @@ export function createXml(readFile: ReadFile): XmlPort {
 	return {
 		async open(text) {
 			const lib = await library();
-			const document = parse(lib, text);
+			const document = parseWith(lib, text);
 			return {
 				xpath(expression, namespaces): XPathValue {
 					let compiled: LibXml.XmlXPath;
@@ -183,6 +183,24 @@ export function createXml(readFile: ReadFile): XmlPort {
 			);
 		}
 	};
+}
+
+/**
+ * The exclusive canonical form of the element with a `wsu:Id` (Exclusive XML Canonicalization 1.0).
+ * @throws HeronError selector.xml when the document is none, or has no such element
+ */
+export async function canonicalXml(text: string, id: string): Promise<string> {
+	const lib = await library();
+	const document = parseWith(lib, text);
+	const path = silent(() => lib.XmlXPath.compile(`//*[@*[local-name()='Id']='${id.replace(/'/g, '')}']`));
+	try {
+		const found = document.get(path);
+		if (!found) throw new HeronError('selector.xml', { detail: `nothing has the id ${id}` });
+		return found.canonicalizeToString({ mode: lib.XmlC14NMode.XML_C14N_EXCLUSIVE_1_0 });
+	} finally {
+		path.dispose();
+		document.dispose();
+	}
 }
 
 /** Reads what schemas include and import: files of the project, and nothing else. */

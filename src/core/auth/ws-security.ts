@@ -1,0 +1,243 @@
+import { inHeader } from '../bodies/index.ts';
+import { HeronError } from '../errors.ts';
+import { withBody, type PreparedRequest } from '../model/exchange.ts';
+import { parseDuration } from '../model/units.ts';
+import {
+	base64ToBytes,
+	bytesToBase64,
+	bytesToHex,
+	digestOf,
+	escapeXml,
+	latin1,
+	latin1Bytes,
+	utf8
+} from '../values/index.ts';
+import { pemOf } from '../model/transport.ts';
+import { listIn, textIn, type CredentialKind } from './kind.ts';
+
+// Web Services Security: SOAP Message Security 1.1, UsernameToken Profile 1.1, X.509 Certificate Token Profile 1.1
+const BASE = 'http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss';
+const WSSE = `${BASE}-wssecurity-secext-1.0.xsd`;
+const WSU = `${BASE}-wssecurity-utility-1.0.xsd`;
+const TOKEN = `${BASE}-username-token-profile-1.0`;
+const X509 = `${BASE}-x509-token-profile-1.0#X509v3`;
+const BASE64 = `${BASE}-soap-message-security-1.0#Base64Binary`;
+const DS = 'http://www.w3.org/2000/09/xmldsig#';
+const EXCLUSIVE = 'http://www.w3.org/2001/10/xml-exc-c14n#';
+
+const ALGORITHMS = {
+	'rsa-sha256': {
+		hash: 'sha256',
+		signature: 'http://www.w3.org/2001/04/xmldsig-more#rsa-sha256',
+		digest: 'http://www.w3.org/2001/04/xmlenc#sha256'
+	},
+	'rsa-sha1': { hash: 'sha1', signature: `${DS}rsa-sha1`, digest: `${DS}sha1` }
+} as const;
+
+/** Base64(SHA-1(nonce + created + password)): UsernameToken Profile 1.1 section 3.1. */
+export const usernameDigest = (nonce: Uint8Array, created: string, password: string): string =>
+	bytesToBase64(digestOf('sha1', new Uint8Array([...nonce, ...utf8(created + password)])));
+
+const SIGNED = ['body', 'timestamp', 'token'] as const;
+
+export const wsSecurity: CredentialKind = {
+	key: 'ws-security',
+	label: 'WS-Security',
+	standard: 'OASIS WSS 1.1',
+	doc: 'A Security header in the envelope: user and password, a timestamp, and a signature by a certificate, each when it is given.',
+	fields: [
+		{ name: 'user', label: 'User', doc: 'Of the UsernameToken.', form: 'text' },
+		{
+			name: 'password',
+			label: 'Password',
+			doc: 'By reference.',
+			form: 'text',
+			secret: true,
+			when: (given) => !!given.user
+		},
+		{
+			name: 'passwordType',
+			label: 'Password goes as',
+			doc: 'Plain text, or a digest of it with a nonce and the time.',
+			form: 'choice',
+			choices: ['digest', 'text', 'none'],
+			otherwise: 'digest',
+			when: (given) => !!given.user
+		},
+		{
+			name: 'timestamp',
+			label: 'Timestamp, valid for',
+			doc: 'A Timestamp with the time of sending and of expiry.',
+			form: 'duration'
+		},
+		{
+			name: 'certificate',
+			label: 'Certificate',
+			doc: 'PEM file of the project; with it the envelope is signed.',
+			form: 'text'
+		},
+		{
+			name: 'key',
+			label: 'Private key',
+			doc: 'A PEM file of the project, or a secret that holds PEM. RSA.',
+			form: 'text',
+			when: (given) => !!given.certificate
+		},
+		{
+			name: 'passphrase',
+			label: 'Passphrase',
+			doc: 'Opens the key.',
+			form: 'text',
+			secret: true,
+			when: (given) => !!given.certificate
+		},
+		{
+			name: 'algorithm',
+			label: 'Signature',
+			doc: 'Over the exclusive canonical form.',
+			form: 'choice',
+			choices: Object.keys(ALGORITHMS),
+			otherwise: 'rsa-sha256',
+			when: (given) => !!given.certificate
+		},
+		{
+			name: 'sign',
+			label: 'Signs',
+			doc: `Which parts: ${SIGNED.join(', ')}.`,
+			form: 'list',
+			otherwise: 'body timestamp',
+			when: (given) => !!given.certificate
+		},
+		{
+			name: 'mustUnderstand',
+			label: 'Must be understood',
+			doc: 'Whoever does not know the header has to refuse the message.',
+			form: 'flag',
+			otherwise: 'true'
+		},
+		{ name: 'actor', label: 'Actor or role', doc: 'For whom on the way the header is; an address.', form: 'text' }
+	],
+	example: {
+		kind: 'ws-security',
+		user: '{$env.clerk}',
+		password: '{$secret.clerkPassword}',
+		passwordType: 'digest',
+		timestamp: '5 min'
+	},
+	check(value, report) {
+		if (!value.user && !value.timestamp && !value.certificate)
+			report([], 'a user with a password, a timestamp, or a certificate with its key is wanted');
+		if (value.certificate && !value.key) report(['certificate'], 'a certificate goes with its key');
+		if (value.key && !value.certificate) report(['key'], 'a key goes with its certificate');
+		for (const part of listIn(value, 'sign'))
+			if (!part.includes('{$') && !SIGNED.includes(part as never))
+				report(['sign'], `one of ${SIGNED.join(', ')} is wanted`);
+	},
+	open(given, { name, ports, learn }) {
+		const wrong = (detail: string) => new HeronError('auth.wrong', { name, detail });
+		const time = (at: number) => new Date(at).toISOString();
+		const id = (what: string) => `${what}-${bytesToHex(ports.randomBytes(8))}`;
+		const wsu = (what: string) => `xmlns:wsu="${WSU}" wsu:Id="${what}"`;
+
+		function usernameToken(now: number, at: string): string {
+			const password = textIn(given, 'password');
+			const type = textIn(given, 'passwordType') || 'digest';
+			const parts = [`<wsse:Username>${escapeXml(textIn(given, 'user'))}</wsse:Username>`];
+			const nonce = ports.randomBytes(16);
+			const created = time(now);
+			if (type === 'text')
+				parts.push(`<wsse:Password Type="${TOKEN}#PasswordText">${escapeXml(password)}</wsse:Password>`);
+			if (type === 'digest')
+				parts.push(
+					`<wsse:Password Type="${TOKEN}#PasswordDigest">${usernameDigest(nonce, created, password)}</wsse:Password>`,
+					`<wsse:Nonce EncodingType="${BASE64}">${bytesToBase64(nonce)}</wsse:Nonce>`
+				);
+			if (type !== 'none') parts.push(`<wsu:Created xmlns:wsu="${WSU}">${created}</wsu:Created>`);
+			// written as its exclusive canonical form, so that it can be signed as it stands
+			return `<wsse:UsernameToken xmlns:wsse="${WSSE}" ${wsu(at)}>${parts.join('')}</wsse:UsernameToken>`;
+		}
+
+		function timestamp(now: number, at: string): string {
+			const life = parseDuration(textIn(given, 'timestamp'));
+			if (!life) return '';
+			return `<wsu:Timestamp ${wsu(at)}><wsu:Created>${time(now)}</wsu:Created><wsu:Expires>${time(now + life)}</wsu:Expires></wsu:Timestamp>`;
+		}
+
+		/** The signature of parts whose canonical forms are given by their ids (XML Signature section 3, WSS 1.1 section 8). */
+		async function signature(parts: { id: string; canonical: string }[]): Promise<string[]> {
+			const read = (path: string) => ports.readFile?.(path);
+			const key = pemOf(textIn(given, 'key'), read);
+			learn(`${name}.key`, key);
+			const pem = /-----BEGIN CERTIFICATE-----([\s\S]+?)-----END CERTIFICATE-----/.exec(
+				pemOf(textIn(given, 'certificate'), read)
+			);
+			if (!pem) throw wrong('the certificate is not PEM');
+			const {
+				hash,
+				signature: method,
+				digest
+			} = ALGORITHMS[(textIn(given, 'algorithm') || 'rsa-sha256') as 'rsa-sha256'] ?? ALGORITHMS['rsa-sha256'];
+			const references = parts.map(
+				(part) =>
+					`<ds:Reference URI="#${part.id}"><ds:Transforms><ds:Transform Algorithm="${EXCLUSIVE}"></ds:Transform></ds:Transforms><ds:DigestMethod Algorithm="${digest}"></ds:DigestMethod><ds:DigestValue>${bytesToBase64(digestOf(hash, utf8(part.canonical)))}</ds:DigestValue></ds:Reference>`
+			);
+			const info = `<ds:SignedInfo xmlns:ds="${DS}"><ds:CanonicalizationMethod Algorithm="${EXCLUSIVE}"></ds:CanonicalizationMethod><ds:SignatureMethod Algorithm="${method}"></ds:SignatureMethod>${references.join('')}</ds:SignedInfo>`;
+			const passphrase = textIn(given, 'passphrase');
+			const signed = await ports.crypto.rsa(hash, { text: key, ...(passphrase ? { passphrase } : {}) }, utf8(info));
+			const at = id('X509');
+			const der = bytesToBase64(base64ToBytes(pem[1]!));
+			return [
+				`<wsse:BinarySecurityToken EncodingType="${BASE64}" ValueType="${X509}" ${wsu(at)}>${der}</wsse:BinarySecurityToken>`,
+				`<ds:Signature xmlns:ds="${DS}">${info}<ds:SignatureValue>${bytesToBase64(signed)}</ds:SignatureValue><ds:KeyInfo><wsse:SecurityTokenReference><wsse:Reference URI="#${at}" ValueType="${X509}"/></wsse:SecurityTokenReference></ds:KeyInfo></ds:Signature>`
+			];
+		}
+
+		return {
+			async apply(request: PreparedRequest) {
+				// one character for each octet: what stands around the envelope, such as attachments, is not touched
+				const before = latin1(request.body);
+				const root = /<(?:([\w.-]+):)?Envelope\b(?:[^>"']|"[^"]*"|'[^']*')*>/.exec(before);
+				if (!root) throw wrong('WS-Security goes into an envelope, and the body of this step is none');
+				const soap12 = root[0].includes('http://www.w3.org/2003/05/soap-envelope');
+				const prefix = root[1] ? `${root[1]}:` : '';
+				const now = ports.now();
+				const [tokenId, timeId, bodyId] = [id('User'), id('Time'), id('Body')];
+				const entries: string[] = [];
+				const stamp = timestamp(now, timeId);
+				if (stamp) entries.push(stamp);
+				const token = textIn(given, 'user') ? usernameToken(now, tokenId) : '';
+				if (token) entries.push(token);
+				let envelope = before;
+				if (textIn(given, 'certificate')) {
+					const chosen = listIn(given, 'sign');
+					const parts = chosen.length > 0 ? chosen : ['body', 'timestamp'];
+					const signed: { id: string; canonical: string }[] = [];
+					if (parts.includes('timestamp') && stamp) signed.push({ id: timeId, canonical: stamp });
+					if (parts.includes('token') && token) signed.push({ id: tokenId, canonical: token });
+					if (parts.includes('body')) {
+						const body = new RegExp(`<${prefix}Body\\b`).exec(envelope);
+						if (!body) throw wrong('the envelope has no Body to be signed');
+						const after = body.index + body[0].length;
+						envelope = `${envelope.slice(0, after)} ${wsu(bodyId)}${envelope.slice(after)}`;
+						const end = envelope.indexOf(`</${root[1] ? `${root[1]}:` : ''}Envelope`, after);
+						const document = envelope.slice(root.index, envelope.indexOf('>', end) + 1);
+						const text = new TextDecoder().decode(latin1Bytes(document));
+						signed.push({ id: bodyId, canonical: await ports.crypto.canonicalXml(text, bodyId) });
+					}
+					entries.push(...(await signature(signed)));
+				}
+				const must = given.mustUnderstand === false ? '' : ` ${prefix}mustUnderstand="${soap12 ? 'true' : '1'}"`;
+				const actor = textIn(given, 'actor');
+				const role = actor ? ` ${prefix}${soap12 ? 'role' : 'actor'}="${escapeXml(actor)}"` : '';
+				// attributes of the envelope's namespace need a prefix
+				const own =
+					prefix || !(must || role)
+						? ''
+						: ` xmlns:env="${soap12 ? 'http://www.w3.org/2003/05/soap-envelope' : 'http://schemas.xmlsoap.org/soap/envelope/'}"`;
+				const attributes = prefix ? must + role : (must + role).replace(/ (mustUnderstand|role|actor)=/g, ' env:$1=');
+				const security = `<wsse:Security xmlns:wsse="${WSSE}"${own}${attributes}>${entries.join('')}</wsse:Security>`;
+				return withBody(request, latin1Bytes(inHeader(envelope, [latin1(utf8(security))])));
+			}
+		};
+	}
+};

@@ -1,0 +1,134 @@
+import { HeronError } from '../errors.ts';
+import { nearest } from '../messages.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { writeEnvelope, type SoapOperation } from '../soap/index.ts';
+import { bytesToHex, escapeXml, utf8 } from '../values/index.ts';
+import type { BodyKind, BodyTools } from './kind.ts';
+
+/** A call of an operation: values by which its envelope is written, or the envelope itself. */
+export interface SoapSpec {
+	/** `Service.Operation`. */
+	operation: string;
+	/** `1.1`, `1.2`; empty for the first that the definition has. */
+	version: string;
+	/** A file in definitions/, where several know the operation. */
+	definition: string;
+	values: Json;
+	headers?: JsonObject;
+	envelope?: string;
+	/** The fields of WS-Addressing are added. */
+	addressing: boolean;
+}
+
+const FIELDS = ['operation', 'version', 'definition', 'values', 'headers', 'envelope', 'addressing'];
+
+/** A `soap:` in full, defaults filled in. */
+export function parseSoap(value: unknown): SoapSpec {
+	const given = isObject(value) ? value : {};
+	return {
+		operation: String(given.operation ?? ''),
+		// YAML reads 1.1 and 1.2 as numbers
+		version: given.version === undefined || given.version === null ? '' : String(given.version),
+		definition: String(given.definition ?? ''),
+		values: (given.values ?? {}) as Json,
+		...(isObject(given.headers) ? { headers: given.headers as JsonObject } : {}),
+		...(typeof given.envelope === 'string' ? { envelope: given.envelope } : {}),
+		addressing: given.addressing === true
+	};
+}
+
+const ADDRESSING = 'http://www.w3.org/2005/08/addressing';
+
+/** Writes the fields of WS-Addressing 1.0 (SOAP binding section 3) into the header of an envelope. */
+function addressed(text: string, { action }: SoapOperation, { address, evaluator, randomBytes }: BodyTools): string {
+	const hex = bytesToHex(randomBytes(16));
+	const id = `urn:uuid:${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20)}`;
+	const field = (name: string, value: string) => `<wsa:${name} xmlns:wsa="${ADDRESSING}">${value}</wsa:${name}>`;
+	return inHeader(text, [
+		field('To', escapeXml(evaluator.bare(address))),
+		field('Action', escapeXml(action)),
+		field('MessageID', id),
+		field('ReplyTo', `<wsa:Address>${ADDRESSING}/anonymous</wsa:Address>`)
+	]);
+}
+
+/** An envelope with further entries of its header, before those that are there. */
+export function inHeader(text: string, entries: string[]): string {
+	const found = /<((?:[\w.-]+:)?)Envelope\b(?:[^>"']|"[^"]*"|'[^']*')*>/.exec(text);
+	if (!found) return text;
+	const prefix = found[1]!;
+	const after = found.index + found[0].length;
+	const header = new RegExp(`^(?:\\s|<!--[\\s\\S]*?-->)*<${prefix}Header\\b((?:[^>"'/]|"[^"]*"|'[^']*')*)(/?)>`).exec(
+		text.slice(after)
+	);
+	const lines = entries.map((entry) => `\n    ${entry}`).join('');
+	if (!header) return `${text.slice(0, after)}\n  <${prefix}Header>${lines}\n  </${prefix}Header>${text.slice(after)}`;
+	const at = after + header[0].length;
+	if (!header[2]) return text.slice(0, at) + lines + text.slice(at);
+	return `${text.slice(0, at).replace(/\s*\/>$/, '>')}${lines}\n  </${prefix}Header>${text.slice(at)}`;
+}
+
+/** The Content-Type of a message (SOAP 1.1 section 6, SOAP 1.2 part 2 section 7.1.4). */
+export const soapType = ({ version, action }: Pick<SoapOperation, 'version' | 'action'>): string =>
+	version === '1.1'
+		? 'text/xml; charset=utf-8'
+		: `application/soap+xml; charset=utf-8${action ? `; action="${action.replace(/["\\]/g, '\\$&')}"` : ''}`;
+
+export const soap: BodyKind = {
+	key: 'soap',
+	label: 'SOAP',
+	doc: 'A call of an operation of a WSDL in definitions/: values, which are written as an envelope in the order of its schema, or the envelope itself. SOAPAction and Content-Type come by themselves.',
+	example: { operation: 'TollLedger.QuoteToll', version: '1.1', values: { lock: 'Staithe Lock', length: 12.5 } },
+	schema: {
+		type: 'object',
+		required: ['operation'],
+		properties: {
+			operation: { type: 'string', description: 'Service.Operation' },
+			version: { enum: ['1.1', '1.2', 1.1, 1.2] },
+			definition: { type: 'string', description: 'The file in definitions/, where several know the operation.' },
+			values: { description: 'Elements by name, attributes as @name, text beside attributes as #text; null for nil.' },
+			headers: { type: 'object', description: 'Entries of the header that the definition knows, by name.' },
+			envelope: { type: 'string', description: 'The envelope as text, in place of values.' },
+			addressing: { type: 'boolean', description: 'Adds To, Action, MessageID and ReplyTo of WS-Addressing 1.0.' }
+		},
+		additionalProperties: false
+	},
+	check(value, report) {
+		if (!isObject(value)) return report([], 'an operation with values is wanted, such as operation: Service.Operation');
+		for (const key of Object.keys(value))
+			if (!FIELDS.includes(key)) report([key], `unknown key "${key}"${nearest(key, FIELDS)}`);
+		if (typeof value.operation !== 'string' || !value.operation.trim())
+			report(['operation'], 'an operation is wanted, such as TollLedger.RecordPassage');
+		if (value.version !== undefined && !['1.1', '1.2'].includes(String(value.version)))
+			report(['version'], 'SOAP 1.1 or 1.2 is wanted');
+		if (value.envelope !== undefined && typeof value.envelope !== 'string') report(['envelope'], 'a text is wanted');
+		if (value.envelope !== undefined && value.values !== undefined)
+			report(['envelope'], 'values or the envelope are given, not both');
+		if (value.headers !== undefined && !isObject(value.headers)) report(['headers'], 'names with values are wanted');
+		if (value.addressing !== undefined && typeof value.addressing !== 'boolean')
+			report(['addressing'], 'true or false is wanted');
+	},
+	async build(value, tools) {
+		const { evaluator, scope, shelf } = tools;
+		const spec = parseSoap(value);
+		const name = evaluator.bare(await evaluator.text(spec.operation, scope));
+		const found = shelf.find(name, spec.version, spec.definition);
+		let text: string;
+		if (spec.envelope !== undefined) text = await evaluator.text(spec.envelope, scope, escapeXml);
+		else {
+			const values = await evaluator.deep(spec.values, scope);
+			const headers = spec.headers && ((await evaluator.deep(spec.headers, scope)) as JsonObject);
+			const written = writeEnvelope(shelf.model(found), { values, ...(headers ? { headers } : {}) });
+			const lost = written.problems.find(({ unknown }) => unknown);
+			if (lost) throw new HeronError('definition.value', { name, detail: evaluator.bare(lost.message) });
+			text = written.text;
+		}
+		if (spec.addressing) text = addressed(text, found.operation, tools);
+		const { operation } = found;
+		return {
+			bytes: utf8(text),
+			contentType: soapType(operation),
+			...(operation.version === '1.1' ? { headers: [['SOAPAction', `"${operation.action}"`] as [string, string]] } : {})
+		};
+	}
+};

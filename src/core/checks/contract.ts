@@ -1,0 +1,22 @@
+import type { CheckKind } from './kind.ts';
+
+const TOLD = 5;
+
+export const contract: CheckKind = {
+	key: 'contract',
+	label: 'contract',
+	doc: 'The reply against the definition of the call: the version and form of the envelope, and its content by the schemas of the WSDL; of a fault, its detail.',
+	example: { contract: true },
+	form: 'value',
+	problem: (value) => (value === true ? undefined : 'true is wanted: contract: true'),
+	look: ({ view }) => ({ found: view.reply.body.length > 0, value: undefined }),
+	async judge(_, __, { contract: faultsOf }) {
+		if (!faultsOf) throw new Error('this step has no definition to be held against: its body is not of kind soap');
+		const faults = await faultsOf();
+		const [first] = faults;
+		if (!first) return { holds: true, received: 'it fits' };
+		const lines = faults.slice(0, TOLD).map(({ line, message }) => `line ${line}: ${message}`);
+		const more = faults.length > TOLD ? `; and ${faults.length - TOLD} more` : '';
+		return { holds: false, received: lines.join('; ') + more, ...(first.path ? { place: first.path } : {}) };
+	}
+};
