@@ -3,6 +3,8 @@ import { createGatehouse, gatehousePorts } from './gatehouse/index.ts';
 import { createMirror } from './mirror.ts';
 import { createMoorings } from './moorings/index.ts';
 import { createSignOn } from './sign-on/index.ts';
+import { createTolls } from './tolls/index.ts';
+import { createLedger } from './tolls/ledger.ts';
 
 export interface Standin {
 	name: string;
@@ -28,14 +30,21 @@ interface Plan {
 async function plansOf(): Promise<Plan[]> {
 	const gatehouse = await createGatehouse();
 	const definition = '/v1/openapi.json';
+	const ledger = createLedger();
 	return [
-		{ name: 'moorings', title: 'Moorings, local data', path: '/v1', definition, create: () => createMoorings('local') },
+		{
+			name: 'moorings',
+			title: 'Moorings, local data',
+			path: '/v1',
+			definition,
+			create: () => createMoorings('local', ledger)
+		},
 		{
 			name: 'moorings-staging',
 			title: 'Moorings, staging data',
 			path: '/v1',
 			definition,
-			create: () => createMoorings('staging')
+			create: () => createMoorings('staging', ledger)
 		},
 		{
 			name: 'mirror',
@@ -60,7 +69,16 @@ async function plansOf(): Promise<Plan[]> {
 			path: '',
 			...(name === 'gatehouse-proxy' ? {} : { secure: true as const }),
 			create: () => gatehouse[name]
-		}))
+		})),
+		{
+			name: 'tolls',
+			title: 'Tolls: the ledger of lock passages, SOAP 1.1 and 1.2',
+			path: '',
+			about:
+				'/ledger is SOAP 1.1, /ledger12 SOAP 1.2, /desk RPC style. RecordPassage wants WS-Security, FetchReceipt answers with an attachment; a craft that is too long gives a fault.',
+			definition: '/ledger?wsdl',
+			create: () => createTolls(ledger)
+		}
 	];
 }
 

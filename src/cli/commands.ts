@@ -70,14 +70,22 @@ export const commands: readonly Command[] = [
 	},
 	{
 		name: 'import',
-		takes: 'FOLDER',
-		doc: 'a project folder into a server',
+		takes: 'FILE',
+		doc: 'a definition (WSDL: file, folder, ZIP or address) into a project; a project’s folder into a server',
 		options: {
+			project,
+			name: {
+				value: 'NAME',
+				doc: 'of the definition, or of the project on the server (default: the file’s or folder’s)'
+			},
+			connection: { value: 'NAME', doc: 'over which calls go, and an address is fetched' },
+			env: { value: 'NAME', doc: 'the environment, where an address is fetched' },
+			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
+			rehearse: { doc: 'tell what would change; nothing is written' },
 			server,
-			name: { value: 'PROJECT', doc: 'its name on the server (default: the folder’s)' },
 			replace: { doc: 'replace what the server has under that name' }
 		},
-		load: async () => (await import('./import.ts')).importFolder
+		load: async () => (await import('./import.ts')).importAny
 	},
 	{
 		name: 'export',

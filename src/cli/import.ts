@@ -1,18 +1,42 @@
 import { HeronError, problemLine, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
+import { editYaml } from '#core/model/edit.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
-import { readFolder } from '#server/engine/index.ts';
-import { existsSync, statSync } from 'node:fs';
-import { basename, resolve } from 'node:path';
+import {
+	locationsOf,
+	nameFrom,
+	planImport,
+	xmlFileText,
+	type DefinitionPlan,
+	type GivenFile
+} from '#core/soap/index.ts';
+import { readFolder, unpackDefinitions, type ProjectFolder } from '#server/engine/index.ts';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
+import { fetchFor } from './fetch.ts';
+import { openProject } from './project.ts';
 import { callServer } from './remote.ts';
 
-/** `heron import FOLDER`: a project folder into a server; what is wrong in it is said, and kept. */
-export async function importFolder(io: Io, [folder]: string[], flags: Flags): Promise<number> {
-	if (!folder) throw new HeronError('usage', { detail: 'a folder is wanted: heron import path/to/project' });
+const isAddress = (text: string): boolean => /^https?:\/\//i.test(text);
+
+/** `heron import FOLDER`: a project into a server; `heron import FILE.wsdl`: a definition into a project. */
+export async function importAny(io: Io, names: string[], flags: Flags): Promise<number> {
+	const [given, ...more] = names;
+	if (!given || more.length > 0)
+		throw new HeronError('usage', {
+			detail: 'a project’s folder, or a definition (WSDL) is wanted: heron import path/to/ledger.wsdl'
+		});
+	if (isAddress(given)) return importDefinition(io, given, flags);
+	if (!existsSync(given)) throw new HeronError('usage', { detail: `there is no ${given}` });
+	const isFolder = statSync(given).isDirectory();
+	if (isFolder && (existsSync(join(given, 'heron.yaml')) || !holdsDefinition(given)))
+		return importFolder(io, given, flags);
+	return importDefinition(io, given, flags);
+}
+
+async function importFolder(io: Io, folder: string, flags: Flags): Promise<number> {
 	const dir = resolve(folder);
-	if (!existsSync(dir) || !statSync(dir).isDirectory())
-		throw new HeronError('usage', { detail: `${folder} is not a folder` });
 	const project = readFolder(dir);
 	const name =
 		one(flags, 'name') ??
@@ -36,4 +60,107 @@ export async function importFolder(io: Io, [folder]: string[], flags: Flags): Pr
 		`${name}: ${counted(files.length, 'file')} imported${done.problems.length ? `, ${counted(done.problems.length, 'problem')}` : ''}\n`
 	);
 	return 0;
+}
+
+const DEEPEST = 6;
+const MOST_FILES = 500;
+
+/** The definitions and schemas below a folder. */
+function filesBelow(dir: string, deep = 0): string[] {
+	return readdirSync(dir, { withFileTypes: true }).flatMap((entry) => {
+		if (entry.name.startsWith('.') || entry.name === 'node_modules') return [];
+		const full = join(dir, entry.name);
+		if (entry.isDirectory()) return deep < DEEPEST ? filesBelow(full, deep + 1) : [];
+		return /\.(wsdl|xsd)$/i.test(entry.name) ? [full] : [];
+	});
+}
+const holdsDefinition = (dir: string): boolean => filesBelow(dir).some((path) => /\.wsdl$/i.test(path));
+
+/** A file with those that it imports, by their paths on disk. */
+function withImports(file: string): string[] {
+	const found = [resolve(file)];
+	for (let at = 0; at < found.length && found.length < MOST_FILES; at++)
+		for (const location of locationsOf(xmlFileText(readFileSync(found[at]!)))) {
+			if (/^[a-z][a-z0-9+.-]*:\/\//i.test(location)) continue;
+			const path = resolve(dirname(found[at]!), location);
+			if (!found.includes(path) && existsSync(path) && statSync(path).isFile()) found.push(path);
+		}
+	return found;
+}
+
+/** The folder that all paths have in common. */
+function common(paths: string[]): string {
+	let dir = dirname(paths[0]!);
+	while (paths.some((path) => !path.startsWith(dir + sep)) && dirname(dir) !== dir) dir = dirname(dir);
+	return dir;
+}
+
+function readGiven(given: string): GivenFile[] {
+	const paths = statSync(given).isDirectory() ? filesBelow(resolve(given)) : withImports(given);
+	if (paths.length > MOST_FILES)
+		throw new HeronError('definition.none', {
+			detail: `${given} holds more than ${MOST_FILES} definitions and schemas`
+		});
+	const root = common(paths);
+	return unpackDefinitions(
+		paths.map((path) => ({
+			path: relative(root, path).split(sep).join('/'),
+			bytes: new Uint8Array(readFileSync(path))
+		}))
+	);
+}
+
+async function importDefinition(io: Io, given: string, flags: Flags): Promise<number> {
+	const folder = openProject(flags);
+	const name = one(flags, 'name') ?? nameFrom(isAddress(given) ? new URL(given).pathname : given);
+	if (!/^[a-z\d][a-z\d-]*$/.test(name))
+		throw new HeronError('usage', { detail: `"${name}" cannot be a name: small letters, digits and - can` });
+	const connection = one(flags, 'connection') ?? '';
+	if (connection && !folder.workspace.connections.has(connection))
+		throw new HeronError('model.reference', { kind: 'connection', name: connection, nearest: '' });
+	const fetched = isAddress(given)
+		? await fetchFor(io, given, `definitions/${name}`, connection, folder, flags)
+		: undefined;
+	for (const { address, detail } of fetched?.missing ?? []) io.err(`warning: ${address}: ${detail}\n`);
+	const plans = planImport({
+		name,
+		connection,
+		files: fetched?.files ?? readGiven(given),
+		workspace: folder.workspace,
+		readFile: folder.readFile,
+		valueOf: (path) => folder.documents.get(path)?.value
+	});
+	for (const plan of plans) {
+		for (const { file, line, message } of plan.problems) io.err(`warning: ${file}:${line}: ${message}\n`);
+		if (flags.rehearse !== true) write(folder, plan);
+		tell(io, plan);
+	}
+	return 0;
+}
+
+function write({ dir, readFile }: ProjectFolder, plan: DefinitionPlan): void {
+	const put = (path: string, data: string | Uint8Array) => {
+		const full = join(dir, path);
+		mkdirSync(dirname(full), { recursive: true });
+		writeFileSync(full, data);
+	};
+	for (const { path, bytes } of plan.files) put(path, bytes);
+	for (const one of [plan.connection, plan.collection])
+		if (one) put(one.path, editYaml(Buffer.from(readFile(one.path) ?? []).toString('utf8'), one.value));
+}
+
+function tell(io: Io, plan: DefinitionPlan): void {
+	io.out(`${plan.file}: ${counted(new Set(plan.operations.map(({ key }) => key)).size, 'operation')}\n`);
+	if (plan.connection) io.out(`  made      ${plan.connection.path}\n`);
+	if (plan.added.length > 0) io.out(`  added     ${plan.added.map((id) => `${plan.name}/${id}`).join(', ')}\n`);
+	if (plan.kept.length > 0) io.out(`  kept      ${plan.kept.join(', ')} (called already)\n`);
+	for (const { key, version, change, what, steps } of plan.changes)
+		io.out(
+			`  ${change.padEnd(9)} ${key} (SOAP ${version})${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
+		);
+	const wants = plan.operations.filter((operation) => operation.wants.length > 0);
+	for (const { key, wants: asked } of wants.filter(
+		(operation, at) => wants.findIndex((other) => other.key === operation.key) === at
+	))
+		io.out(`  wants     ${key}: ${asked.join(', ')}\n`);
 }

@@ -2,6 +2,7 @@ import multipart from '@fastify/multipart';
 import Fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify';
 import { createHash, randomBytes } from 'node:crypto';
 import { openapi } from './openapi.ts';
+import type { Ledger } from '../tolls/ledger.ts';
 import { freshState, type Booking, type Edition, type Permit, type State } from './state.ts';
 
 const TOKEN_LIFE_MS = 3_600_000;
@@ -37,7 +38,7 @@ function faultsOf(state: State, body: Partial<Booking>): Fault[] {
 }
 
 /** The moorings service of Reedmere Waterways. */
-export async function createMoorings(edition: Edition): Promise<FastifyInstance> {
+export async function createMoorings(edition: Edition, ledger: Ledger): Promise<FastifyInstance> {
 	let state = freshState(edition);
 	const app = Fastify({ forceCloseConnections: true });
 	await app.register(multipart, { limits: { fileSize: 5_000_000 } });
@@ -178,6 +179,23 @@ export async function createMoorings(edition: Edition): Promise<FastifyInstance>
 				return {
 					reference: booking.reference,
 					text: `${booking.boat} lies at ${booking.mooring} from ${booking.from}`
+				};
+			});
+
+			// the ledger's passages come over now and then
+			v1.get<{ Params: { number: string } }>('/passages/:number', (request, reply) => {
+				const passage = ledger.passages.get(request.params.number);
+				if (!passage || Date.now() - passage.recordedAt < NOTICE_DELAY_MS)
+					return problem(reply, 404, 'Not Found', 'there is no such passage, or not yet');
+				const { number, lock, craft, direction, passedAt, pence } = passage;
+				return {
+					number,
+					lock,
+					boat: craft.name,
+					lengthMetres: Number(craft.length),
+					direction,
+					passedAt: new Date(passedAt).toISOString(),
+					pence
 				};
 			});
 

@@ -1,6 +1,7 @@
 import Ajv2020 from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { createLedger } from '../../standins/tolls/ledger.ts';
 import { createMoorings } from '../../standins/moorings/index.ts';
 
 type Server = Awaited<ReturnType<typeof createMoorings>>;
@@ -20,7 +21,7 @@ addFormats.default(ajv);
 const seen = new Set<string>();
 
 beforeAll(async () => {
-	server = await createMoorings('local');
+	server = await createMoorings('local', createLedger());
 	base = `${await server.listen({ host: '127.0.0.1', port: 0 })}/v1`;
 	definition = (await (await fetch(`${base}/openapi.json`)).json()) as Definition;
 	token = (

@@ -42,3 +42,7 @@ export {
 	type SoapVersion
 } from './wsdl.ts';
 export { readRelated, withoutXop, type Related, type RelatedPart } from './related.ts';
+export { compareDefinitions, type OperationChange } from './compare.ts';
+export { gatherDefinition, locationsOf, mainsAmong, type GivenFile } from './gather.ts';
+export { nameFrom, planDefinition, planImport, stepsOf, type DefinitionPlan } from './to-collection.ts';
+export { xmlFileText } from './shelf.ts';

@@ -91,7 +91,8 @@ export interface Definition {
 export function fileOfAddress(address: string): string {
 	const [path = '', query = ''] = address.replace(/#.*$/, '').split('?');
 	const last = decode(path.replace(/\/+$/, '').split('/').at(-1) ?? '') || 'definition';
-	const plain = (query ? `${last}-${decode(query)}` : last).replace(/[^\w.-]+/g, '-').replace(/^[.-]+|-+$/g, '');
+	const asked = /^(single)?wsdl2?$/i.test(query) ? '' : query;
+	const plain = (asked ? `${last}-${decode(asked)}` : last).replace(/[^\w.-]+/g, '-').replace(/^[.-]+|-+$/g, '');
 	const ending = /\bxsd\b/i.test(query) ? '.xsd' : '.wsdl';
 	return /\.(wsdl|xsd|xml)$/i.test(plain) ? plain : `${plain || 'definition'}${ending}`;
 }
@@ -111,8 +112,10 @@ export function resolveLocation(from: string, location: string): string {
 	if (isAddress(location) || location.includes('?')) return folder + fileOfAddress(location);
 	const parts = (folder + location.replace(/#.*$/, '')).split('/');
 	const out: string[] = [];
+	// definitions/NAME/ is never left
+	const least = from.startsWith('definitions/') ? 2 : 0;
 	for (const part of parts) {
-		if (part === '..') out.pop();
+		if (part === '..') out.splice(Math.max(least, out.length - 1));
 		else if (part !== '.' && part !== '') out.push(part);
 	}
 	return out.join('/');

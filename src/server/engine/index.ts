@@ -12,7 +12,9 @@ import { createXml } from './xml.ts';
 
 export { createDatasets, folderSource, memorySource, withFile, type DataSource } from './datasets/index.ts';
 export { readFolder, folderReader, type ProjectFolder } from './folder.ts';
+export { fetchDefinition } from './fetch-definition.ts';
 export { readSecrets } from './secrets.ts';
+export { unpackDefinitions } from './unpack.ts';
 
 export const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000 };
 

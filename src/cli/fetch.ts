@@ -1,0 +1,34 @@
+import { createRedactor } from '#core/redact.ts';
+import { lookingRun, startNames } from '#core/run/index.ts';
+import { createEvaluator } from '#core/values/index.ts';
+import { createEngine, fetchDefinition, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
+import { one, type Flags, type Io } from './command.ts';
+import { environmentOf } from './project.ts';
+
+/** Fetches a definition from an address, over a connection of the project. */
+export async function fetchFor(
+	io: Io,
+	address: string,
+	to: string,
+	connection: string,
+	folder: ProjectFolder,
+	flags: Flags
+): ReturnType<typeof fetchDefinition> {
+	const { workspace } = folder;
+	const environment = environmentOf(folder, one(flags, 'env') ?? workspace.project.environment);
+	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
+	const engine = createEngine();
+	try {
+		const ports = engine.ports({ seed: 1, readFile: folder.readFile });
+		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
+		const start = await startNames(workspace, environment, given, ports);
+		return await fetchDefinition(address, to, connection, {
+			...{ workspace, start, ports, environment, signal: undefined },
+			evaluator: createEvaluator(),
+			redactor: createRedactor(secrets),
+			agent: `loyal-heron/${io.version}`
+		});
+	} finally {
+		engine.close();
+	}
+}

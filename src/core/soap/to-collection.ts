@@ -1,0 +1,235 @@
+import type { Workspace } from '../model/workspace.ts';
+import type { Json, JsonObject } from '../model/json.ts';
+import { isObject } from '../model/json.ts';
+import { parseSoap } from '../bodies/index.ts';
+import { compareDefinitions, type OperationChange } from './compare.ts';
+import { HeronError } from '../errors.ts';
+import { mainsAmong, type GivenFile } from './gather.ts';
+import { modelOf } from './model.ts';
+import { sampleValues } from './sample.ts';
+import { xmlFileText } from './shelf.ts';
+import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl.ts';
+
+/** What an import does to a project; nothing is done yet. */
+export interface DefinitionPlan {
+	/** The name of collection and connection. */
+	name: string;
+	/** The definition's path in the project. */
+	file: string;
+	files: GivenFile[];
+	/** A connection that is made for it; undefined when there is one. */
+	connection?: { path: string; value: JsonObject };
+	/** The collection as it is then; undefined when it stays as it is. */
+	collection?: { path: string; value: JsonObject };
+	/** Scenarios that are added, and operations that steps know already. */
+	added: string[];
+	kept: string[];
+	operations: Pick<SoapOperation, 'key' | 'version' | 'doc' | 'wants'>[];
+	changes: (OperationChange & { steps: string[] })[];
+	missing: string[];
+	problems: DefinitionProblem[];
+}
+
+/** `RecordPassage` as an id: record-passage. */
+export const idOf = (name: string): string =>
+	name
+		.replace(/([a-z\d])([A-Z])/g, '$1-$2')
+		.replace(/([A-Z]+)([A-Z][a-z])/g, '$1-$2')
+		.toLowerCase()
+		.replace(/[^a-z\d_.-]+/g, '-')
+		.replace(/^[^a-z\d_]+|-+$/g, '') || 'operation';
+
+/** A name for files out of any text. */
+export const nameFrom = (text: string): string =>
+	text
+		.replace(/^.*[\\/]/, '')
+		.replace(/\.(wsdl|xml|zip)$/i, '')
+		.toLowerCase()
+		.replace(/[^a-z\d-]+/g, '-')
+		.replace(/^-+|-+$/g, '') || 'service';
+
+interface Given {
+	name: string;
+	file: string;
+	files: GivenFile[];
+	definition: Definition;
+	/** What stood at the same place before. */
+	before?: Definition | undefined;
+	workspace: Workspace;
+	/** The collection's document as it is, when there is one. */
+	collection?: Json | undefined;
+	/** The connection that calls go over; empty for one that fits, or a new one. */
+	connection: string;
+}
+
+const originOf = (address: string): string => (URL.canParse(address) ? new URL(address).origin : '');
+
+/** The steps of a project that call an operation. */
+export function stepsOf(workspace: Workspace, key: string, version: string): string[] {
+	const out: string[] = [];
+	for (const collection of workspace.collections.values())
+		for (const scenario of collection.scenarios)
+			for (const step of scenario.steps) {
+				const soap = step.send?.body?.kind === 'soap' ? parseSoap(step.send.body.value) : undefined;
+				if (soap?.operation === key && (!soap.version || soap.version === version))
+					out.push(`${collection.name}/${scenario.id}/${step.id}`);
+			}
+	return out;
+}
+
+/**
+ * Makes a collection of a definition: a scenario for each operation, with the least that it takes and checks that there is
+ * no fault and that the reply fits. What a collection holds already stays as it is; operations that no step calls are added.
+ */
+export function planDefinition(given: Given): DefinitionPlan {
+	const { name, definition, before, workspace } = given;
+	const old = isObject(given.collection) ? (given.collection as JsonObject) : undefined;
+	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
+	// of one operation in several versions the first is called: the others are the same but for their envelope
+	const first = definition.operations.filter(
+		(one, index, all) => all.findIndex(({ key }) => key === one.key) === index
+	);
+	const [main] = first;
+	const origin = originOf(main?.address ?? '') || 'http://127.0.0.1';
+	let connection = given.connection || (typeof old?.connection === 'string' ? old.connection : '');
+	let made: DefinitionPlan['connection'];
+	if (!connection) {
+		const fits = [...workspace.connections.values()].find(
+			({ base }) => originOf(base) === origin && new URL(base).pathname === '/'
+		);
+		connection = fits?.name ?? name;
+		if (!fits && !workspace.connections.has(name))
+			made = { path: `connections/${name}.yaml`, value: { heron: 1, title: main?.service ?? name, base: origin } };
+	}
+	const known = new Set(scenarios.map((one) => (isObject(one) ? String(one.id) : '')));
+	const added: string[] = [];
+	const kept: string[] = [];
+	const fresh: Json[] = [];
+	for (const operation of first) {
+		const called = [
+			...new Set(definition.operations.filter(({ key }) => key === operation.key).map(({ version }) => version))
+		];
+		if (called.some((version) => stepsOf(workspace, operation.key, version).length > 0)) {
+			kept.push(operation.key);
+			continue;
+		}
+		let id = idOf(operation.name);
+		if (known.has(id)) id = idOf(`${operation.service}-${operation.name}`);
+		for (let n = 2; known.has(id); n++) id = `${idOf(operation.name)}-${n}`;
+		known.add(id);
+		added.push(id);
+		fresh.push(scenarioOf(operation, id, definition, origin));
+	}
+	const value: JsonObject = {
+		...(old ?? { heron: 1, title: main?.service ?? name, connection }),
+		scenarios: [...scenarios, ...fresh]
+	};
+	return {
+		name,
+		file: given.file,
+		files: given.files,
+		...(made ? { connection: made } : {}),
+		...(fresh.length > 0 || !old ? { collection: { path: `collections/${name}.yaml`, value } } : {}),
+		added,
+		kept,
+		operations: definition.operations.map(({ key, version, doc, wants }) => ({ key, version, doc, wants })),
+		changes: before
+			? compareDefinitions(before, definition).map((one) => ({
+					...one,
+					steps: stepsOf(workspace, one.key, one.version)
+				}))
+			: [],
+		missing: definition.missing,
+		problems: definition.problems
+	};
+}
+
+function scenarioOf(operation: SoapOperation, id: string, definition: Definition, origin: string): JsonObject {
+	const { address, key, version, name, doc } = operation;
+	const { values, headers } = sampleValues(modelOf(definition, operation), 'minimal');
+	const target =
+		originOf(address) && originOf(address) !== origin
+			? address
+			: URL.canParse(address)
+				? new URL(address).pathname + new URL(address).search
+				: '/';
+	return {
+		id,
+		title: name,
+		steps: [
+			{
+				id: 'call',
+				title: doc && doc.length <= 80 ? doc : name,
+				send: `POST ${target}`,
+				body: { soap: { operation: key, version, values: typedValues(values), ...(headers ? { headers } : {}) } },
+				checks: [{ fault: 'code', present: false }, { contract: true }]
+			}
+		]
+	};
+}
+
+/** Values as a person would write them: numbers and truth values without quotes, where they read back as the same text. */
+function typedValues(value: Json): Json {
+	if (Array.isArray(value)) return value.map(typedValues);
+	if (isObject(value))
+		return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, typedValues(one as Json)]));
+	if (value === 'true' || value === 'false') return value === 'true';
+	if (typeof value === 'string' && /^-?(0|[1-9]\d{0,14})(\.\d*[1-9])?$/.test(value) && String(Number(value)) === value)
+		return Number(value);
+	return value;
+}
+
+/** Plans for all definitions among files that were given; their paths are relative to each other. */
+export function planImport(given: {
+	/** Of the folder below definitions/, and of the collection when there is one definition. */
+	name: string;
+	files: GivenFile[];
+	workspace: Workspace;
+	/** Files of the project as they are. */
+	readFile(path: string): Uint8Array | undefined;
+	/** The value of a document of the project; undefined when it is not there. */
+	valueOf(path: string): Json | undefined;
+	connection: string;
+}): DefinitionPlan[] {
+	const { name, workspace, readFile, valueOf, connection } = given;
+	const folder = `definitions/${name}/`;
+	const files = given.files.map(({ path, bytes }) => ({
+		path: path.startsWith(folder) ? path : folder + path.replace(/^\.?\/+/, ''),
+		bytes
+	}));
+	const byPath = new Map(files.map((file) => [file.path, file.bytes]));
+	const fresh = (path: string) => byPath.get(path) ?? readFile(path);
+	const mains = mainsAmong(files.map(({ path, bytes }) => ({ path, text: xmlFileText(bytes) })));
+	if (mains.length === 0) {
+		const [first] = files;
+		// a definition under another ending is one all the same
+		if (first && files.length === 1) {
+			const path = `${first.path.replace(/\.\w+$/, '')}.wsdl`;
+			byPath.set(path, first.bytes);
+			files[0] = { path, bytes: first.bytes };
+			mains.push(path);
+		} else throw new HeronError('definition.none', { detail: 'no file ends in .wsdl' });
+	}
+	return mains.map((file, index) => {
+		const own = mains.length === 1 ? name : nameFrom(file);
+		const read = (from: (path: string) => Uint8Array | undefined) => {
+			const text = (path: string) => {
+				const bytes = from(path);
+				return bytes && xmlFileText(bytes);
+			};
+			return readDefinition(file, text);
+		};
+		let before: Definition | undefined;
+		try {
+			before = readFile(file) ? read(readFile) : undefined;
+		} catch {
+			// what could not be read before has nothing to be compared with
+		}
+		const collection = valueOf(`collections/${own}.yaml`);
+		const definition = read(fresh);
+		return planDefinition({
+			...{ name: own, file, definition, before, workspace, collection, connection },
+			files: index === 0 ? files : []
+		});
+	});
+}

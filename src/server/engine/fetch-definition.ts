@@ -1,0 +1,33 @@
+import { HeronError } from '#core/errors.ts';
+import { parseStep } from '#core/model/collection.ts';
+import { emptyMemory, prepareCall, scopeOf, type Chosen, type StepContext } from '#core/run/index.ts';
+import { gatherDefinition, xmlFileText } from '#core/soap/index.ts';
+
+/** Fetches a definition from an address, over a connection of the project, and all that it imports. */
+export async function fetchDefinition(address: string, folder: string, connection: string, context: StepContext) {
+	const memory = emptyMemory(context.ports);
+	const chosen = {
+		collection: '',
+		connection,
+		scenario: { id: '', title: '', tags: [], off: false, connection, credential: '', inputs: {}, steps: [] }
+	} as Pick<Chosen, 'collection' | 'connection' | 'scenario'>;
+	const credential = context.workspace.connections.get(connection)?.credential ?? '';
+	let origin = '';
+	return gatherDefinition(
+		address,
+		folder,
+		async (at) => {
+			origin ||= new URL(at).origin;
+			// our credential is for the host that was named, not for whatever its definition points to
+			const own = new URL(at).origin === origin ? credential : 'none';
+			const step = parseStep({ id: 'fetch', send: `GET ${at}`, connection, credential: own || 'none' });
+			const call = await prepareCall(chosen, step.send!, memory, context, scopeOf(context, memory));
+			const outcome = await context.ports.send(call.request, memory.session, context.signal, call.signIn?.authorizer);
+			const reply = outcome.exchanges.at(-1)?.reply;
+			if (outcome.error || !reply) throw outcome.error ?? new Error('there is no reply');
+			if (reply.status >= 400) throw new HeronError('request.wrong', { detail: `${at} answers ${reply.status}` });
+			return reply.body;
+		},
+		xmlFileText
+	);
+}

@@ -1,0 +1,39 @@
+import { HeronError } from '#core/errors.ts';
+import type { GivenFile } from '#core/soap/index.ts';
+import { unzipSync } from 'fflate';
+
+const MOST_BYTES = 50_000_000;
+const isZip = (bytes: Uint8Array): boolean =>
+	bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4;
+
+/** Definitions and schemas among files that were given; a ZIP is taken apart. @throws HeronError definition.none */
+export function unpackDefinitions(files: GivenFile[]): GivenFile[] {
+	let size = 0;
+	return files.flatMap((file) => {
+		if (!isZip(file.bytes)) return [file];
+		try {
+			const inside = unzipSync(file.bytes, {
+				filter({ name, originalSize }) {
+					const wanted = /\.(wsdl|xsd|xml)$/i.test(name) && !/(^|\/)(\.|__MACOSX)/.test(name);
+					if (wanted && (size += originalSize) > MOST_BYTES)
+						throw new HeronError('definition.none', { detail: 'unpacked it has more than 50 MB' });
+					return wanted;
+				}
+			});
+			const found = Object.entries(inside).map(([path, bytes]) => ({ path: safe(path), bytes }));
+			if (found.length === 0)
+				throw new HeronError('definition.none', { detail: `${file.path} holds no .wsdl and no .xsd` });
+			return found;
+		} catch (cause) {
+			if (cause instanceof HeronError) throw cause;
+			throw new HeronError('definition.none', { detail: `${file.path} cannot be unpacked` }, { cause });
+		}
+	});
+}
+
+/** A path that stays below where it is put. */
+const safe = (path: string): string =>
+	path
+		.split(/[\\/]+/)
+		.filter((part) => part && part !== '.' && part !== '..' && !/^[a-z]:$/i.test(part))
+		.join('/');
