@@ -6,6 +6,7 @@ import { parseJson, type Json } from '../model/json.ts';
 import { isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import { replyText } from '../model/view.ts';
 import { xmlData } from '../model/xml-data.ts';
+import { readFault, readRelated, type RelatedPart, type SoapFault } from '../soap/index.ts';
 import { decodeText, latin1 } from '../values/index.ts';
 
 /** What a body is, judged by its type and by how it looks. */
@@ -21,6 +22,10 @@ export interface ReadBody {
 	text: string;
 	/** As data, where it can be read as such. */
 	data?: Json;
+	/** What travels beside the message: attachments of a multipart/related body. */
+	parts?: RelatedPart[];
+	/** The fault that an envelope holds. */
+	fault?: SoapFault;
 	/** What people should know: a wrong type, a broken charset, a key that stands twice. */
 	notes: string[];
 }
@@ -60,6 +65,10 @@ export function readBody(bytes: Uint8Array, headers: HeaderList): ReadBody {
 	const body: ReadBody = { form: 'text', type, text, notes };
 	if (text.trim() === '') return body;
 	if (type === 'image/svg+xml') return { ...body, form: 'picture' };
+	if (type === 'multipart/related') {
+		const related = withRelated(bytes, headers);
+		if (related) return { ...related, notes: [...notes, ...related.notes] };
+	}
 	if (type.startsWith('multipart/')) return withParts(body, bytes, headers);
 	if (type === 'text/event-stream') return { ...body, form: 'events', data: eventsOf(text) };
 	if (/ndjson|jsonl|json-seq/.test(type)) return withRows(body);
@@ -135,7 +144,8 @@ function withXml(body: ReadBody): ReadBody {
 		const data = xmlData(body.text);
 		if (isJsonType(body.type)) body.notes.push(`the header says ${body.type}, but the body is not JSON: it is XML`);
 		else if (body.type && !isXmlType(body.type)) body.notes.push(`the header says ${body.type}, and the body is XML`);
-		return { ...body, form: 'xml', data };
+		const fault = readFault(body.text);
+		return { ...body, form: 'xml', data, ...(fault ? { fault } : {}) };
 	} catch (error) {
 		if (isXmlType(body.type))
 			body.notes.push(`the header says ${body.type}, but the body is not well-formed XML: ${textOf(error)}`);
@@ -199,6 +209,18 @@ function withTable(body: ReadBody): ReadBody {
 	} catch (error) {
 		body.notes.push(`the header says ${body.type}, and the table cannot be read: ${textOf(error)}`);
 		return body;
+	}
+}
+
+/** The message of a multipart/related body, and what travels beside it; undefined when it cannot be taken apart. */
+function withRelated(bytes: Uint8Array, headers: HeaderList): ReadBody | undefined {
+	const value = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1] ?? '';
+	try {
+		const { root, parts } = readRelated(bytes, value);
+		const read = readBody(root.bytes, [['content-type', root.type]]);
+		return read.form === 'xml' ? { ...read, parts } : undefined;
+	} catch {
+		return undefined;
 	}
 }
 

@@ -27,7 +27,7 @@ export {
 	type SoapModel,
 	type TypeModel
 } from './model.ts';
-export { sampleElement, sampleSimple, sampleValues, type SampleKind } from './sample.ts';
+export { readable, sampleElement, sampleSimple, sampleValues, type SampleKind } from './sample.ts';
 export { UNBOUNDED, type SimpleType } from './schema.ts';
 export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
 export { simpleProblem } from './simple.ts';
@@ -38,6 +38,7 @@ export {
 	readDefinition,
 	resolveLocation,
 	type Definition,
+	type DefinitionProblem,
 	type SoapOperation,
 	type SoapVersion
 } from './wsdl.ts';
@@ -46,3 +47,5 @@ export { compareDefinitions, type OperationChange } from './compare.ts';
 export { gatherDefinition, locationsOf, mainsAmong, type GivenFile } from './gather.ts';
 export { nameFrom, planDefinition, planImport, stepsOf, type DefinitionPlan } from './to-collection.ts';
 export { xmlFileText } from './shelf.ts';
+export { patchEnvelope, withValue } from './patch.ts';
+export { prettyXml } from './pretty.ts';

@@ -1,5 +1,5 @@
 import RandExp from 'randexp';
-import type { Json, JsonObject } from '../model/json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { BUILTINS } from './builtins.ts';
 import { ANY_KEY, maxOf, TEXT_KEY, TYPE_KEY, type SoapValues } from './envelope.ts';
 import { valueKey, type ComplexModel, type ElementModel, type ParticleModel, type SoapModel } from './model.ts';
@@ -267,4 +267,14 @@ function number(type: SimpleType, chance: Chance): string {
 	return whole
 		? String(Math.floor(value))
 		: Number(value.toFixed(Math.max(0, Math.min(decimals, digits - 1)))).toString();
+}
+
+/** Values as a person would write them: numbers and truth values without quotes, where they read back as the same text. */
+export function readable(value: Json): Json {
+	if (Array.isArray(value)) return value.map(readable);
+	if (isObject(value))
+		return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, readable(one as Json)]));
+	if (value === 'true' || value === 'false') return value === 'true';
+	const plain = typeof value === 'string' && /^-?(0|[1-9]\d{0,14})(\.\d*[1-9])?$/.test(value);
+	return plain && String(Number(value)) === value ? Number(value) : value;
 }

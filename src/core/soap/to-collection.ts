@@ -6,7 +6,7 @@ import { compareDefinitions, type OperationChange } from './compare.ts';
 import { HeronError } from '../errors.ts';
 import { mainsAmong, type GivenFile } from './gather.ts';
 import { modelOf } from './model.ts';
-import { sampleValues } from './sample.ts';
+import { readable, sampleValues } from './sample.ts';
 import { xmlFileText } from './shelf.ts';
 import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl.ts';
 
@@ -161,22 +161,11 @@ function scenarioOf(operation: SoapOperation, id: string, definition: Definition
 				id: 'call',
 				title: doc && doc.length <= 80 ? doc : name,
 				send: `POST ${target}`,
-				body: { soap: { operation: key, version, values: typedValues(values), ...(headers ? { headers } : {}) } },
+				body: { soap: { operation: key, version, values: readable(values), ...(headers ? { headers } : {}) } },
 				checks: [{ fault: 'code', present: false }, { contract: true }]
 			}
 		]
 	};
-}
-
-/** Values as a person would write them: numbers and truth values without quotes, where they read back as the same text. */
-function typedValues(value: Json): Json {
-	if (Array.isArray(value)) return value.map(typedValues);
-	if (isObject(value))
-		return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, typedValues(one as Json)]));
-	if (value === 'true' || value === 'false') return value === 'true';
-	if (typeof value === 'string' && /^-?(0|[1-9]\d{0,14})(\.\d*[1-9])?$/.test(value) && String(Number(value)) === value)
-		return Number(value);
-	return value;
 }
 
 /** Plans for all definitions among files that were given; their paths are relative to each other. */

@@ -1,3 +1,4 @@
+import type { GivenFile } from '#core/soap/index.ts';
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
 import type { CheckResult } from '#core/checks/index.ts';
 import type { Column, DataRow, MadeColumn } from '#core/datasets/index.ts';
@@ -179,6 +180,11 @@ export interface Jobs {
 	dataset: { order: DatasetOrder; answer: DatasetAnswer };
 	/** Rows that are made up. */
 	make: { order: MakeOrder; answer: JsonObject[] };
+	/** A definition from an address, with all that it imports. */
+	definition: {
+		order: { address: string; name: string; connection: string; environment: string };
+		answer: { files: GivenFile[]; missing: { address: string; detail: string }[] };
+	};
 	resolve: { order: { environment: string }; answer: { problems: Problem[]; values: JsonObject } };
 	reach: { order: ReachOrder; answer: ReachReport };
 	recipe: { order: RecipeOrder; answer: RecipeAnswer };

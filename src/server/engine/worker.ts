@@ -52,7 +52,7 @@ import {
 import { createEvaluator, Raw } from '#core/values/index.ts';
 import { setMaxListeners } from 'node:events';
 import { parentPort } from 'node:worker_threads';
-import { createEngine, memorySource } from './index.ts';
+import { createEngine, fetchDefinition, memorySource } from './index.ts';
 import type {
 	DatasetAnswer,
 	FlowAnswer,
@@ -288,6 +288,12 @@ const resolve: Handler<'resolve'> = async (job, redactor) => {
 	return { problems: redactor.deep(problems), values: redactor.deep(start.names.env) };
 };
 
+const definition: Handler<'definition'> = async (job, redactor) => {
+	const { address, name, connection, environment } = job.order;
+	const context = await contextOf(job, environment, redactor);
+	return fetchDefinition(address, `definitions/${name}`, connection, context);
+};
+
 const tryIt: Handler<'try'> = async (job, redactor) => {
 	const { snapshot, order } = job;
 	const context = await contextOf(job, order.environment, redactor);
@@ -484,6 +490,7 @@ const handlers: { [N in JobName]: Handler<N> } = {
 	judge: judgeJob,
 	rehearse: rehearsal,
 	resolve,
+	definition,
 	try: tryIt,
 	dataset,
 	make,

@@ -6,6 +6,7 @@
 	import type { Snippet } from 'svelte';
 	import type { Choosing } from './choosing.ts';
 	import Lines from './Lines.svelte';
+	import Fault from './Fault.svelte';
 	import { openBody, type Reading } from './reader.ts';
 	import Still from './Still.svelte';
 	import Tables from './Tables.svelte';
@@ -58,7 +59,12 @@
 				: []),
 			...(hasData ? [['tree', 'tree'] as [Mode, string]] : []),
 			...(tables > 0 ? [['tables', 'tables'] as [Mode, string]] : []),
-			...(text ? ([...(form === 'json' ? [['text', 'text']] : []), ['raw', 'as received']] as [Mode, string][]) : []),
+			...(text
+				? ([...(form === 'json' || form === 'xml' ? [['text', 'text']] : []), ['raw', 'as received']] as [
+						Mode,
+						string
+					][])
+				: []),
 			['hex', 'bytes'],
 			...(changes ? [['changes', 'what changed'] as [Mode, string]] : [])
 		];
@@ -81,6 +87,15 @@
 		picture: 'a picture',
 		binary: 'bytes that are no text'
 	};
+	async function savePart(index: number, name: string, type: string) {
+		const bytes = await reading!.ask('part', { index });
+		const url = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type }));
+		const link = document.createElement('a');
+		link.href = url;
+		link.download = name.replace(/[^\w.@-]+/g, '-');
+		link.click();
+		setTimeout(() => URL.revokeObjectURL(url), 10_000);
+	}
 	async function copyText() {
 		if (reading) await navigator.clipboard.writeText(new TextDecoder().decode(await reading.bytes()));
 	}
@@ -108,6 +123,19 @@
 			{twice.length === 1 ? 'a key stands twice in one object' : 'keys stand twice in one object'}:
 			<span class="data">{twice.join(', ')}</span>; what stands last is shown
 		</p>{/if}
+	{#if reading.fault && mode !== 'hex'}<Fault fault={reading.fault} />{/if}
+	{#if reading.parts.length > 0}
+		<ul class="mt-1 border-y border-line text-[13px]" aria-label="Attachments">
+			{#each reading.parts as part, index (index)}<li class="flex items-baseline gap-3 py-0.5">
+					<span class="data truncate">{part.name}</span><span class="text-xs text-quiet">{part.type}</span>
+					<button
+						class="word soft ml-auto shrink-0"
+						aria-label="Save {part.name}"
+						onclick={() => savePart(index, part.name, part.type)}>save {showSize(part.size)}</button
+					>
+				</li>{/each}
+		</ul>
+	{/if}
 	{#if mode === 'tree'}<Tree {reading} {choosing} {place} />
 	{:else if mode === 'tables'}<Tables {reading} {choosing} />
 	{:else if mode === 'changes'}{@render changes?.()}

@@ -1,6 +1,8 @@
 import { compareData, differenceSentence, type Difference } from '#core/diff/index.ts';
 import { textOf } from '#core/errors.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
+import { latin1 } from '#core/values/index.ts';
+import { prettyXml, type RelatedPart, type SoapFault } from '#core/soap/index.ts';
 import { getIn } from '#core/model/path.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import {
@@ -36,6 +38,8 @@ export interface Orders {
 	rows: { order: { key: string } & TableOrder & { from: number; count: number }; answer: Page<TableRow> };
 	csv: { order: { key: string } & TableOrder; answer: string };
 	text: { order: { key: string; form: TextForm; from: number; count: number }; answer: Page<string> };
+	/** The bytes of an attachment. */
+	part: { order: { key: string; index: number }; answer: Uint8Array };
 	twice: { order: { key: string }; answer: string[] };
 	compare: { order: { key: string; with: string }; answer: ToldDifference[] };
 }
@@ -62,6 +66,9 @@ export interface OpenedBody {
 	/** The whole of it, where it is small. */
 	data?: Json;
 	tables: number;
+	/** What travels beside the message. */
+	parts: { name: string; type: string; size: number }[];
+	fault?: SoapFault;
 }
 export type ToldDifference = Difference & { sentence: string };
 
@@ -81,7 +88,15 @@ const LINE_MOST = 2000;
 /** Up to here a text is set out anew for reading. */
 const PRETTY_LIMIT = 60_000_000;
 
+const XML_PRETTY_LIMIT = 5_000_000;
+
 const bodies = new Map<string, Held>();
+
+/** What an attachment is called: by its file name, else by its id. */
+function partName({ headers, id }: RelatedPart): string {
+	const disposition = headers.find(([name]) => name.toLowerCase() === 'content-disposition')?.[1] ?? '';
+	return /filename\s*=\s*"?([^";]+)/i.exec(disposition)?.[1]?.trim() ?? (id || 'attachment');
+}
 
 /** Whether data can be handed over: what is nested deeper cannot be copied. */
 function isShallow(root: Json): boolean {
@@ -105,10 +120,15 @@ function textLines(body: Held, form: TextForm): string[] {
 	let lines = body.texts.get(form);
 	if (!lines) {
 		const { data, text, form: kind } = body.read;
+		const set = form === 'pretty' && data !== undefined;
 		const whole =
-			form === 'pretty' && data !== undefined && kind === 'json' && text.length < PRETTY_LIMIT
+			set && kind === 'json' && text.length < PRETTY_LIMIT
 				? writeJson(data, 2)
-				: text;
+				: set && kind === 'xml' && text.length < XML_PRETTY_LIMIT
+					? prettyXml(text)
+					: form === 'raw' && body.read.parts
+						? latin1(body.bytes)
+						: text;
 		lines = whole.split(/\r\n|\n/).flatMap((line) => (line.length <= LINE_MOST ? line : pieces(line)));
 		body.texts.set(form, lines);
 	}
@@ -133,8 +153,15 @@ const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['an
 			length: read.text.length || bytes.length,
 			...(small ? { data: read.data! } : {}),
 			// in a large one they are looked for when they are asked for
-			tables: read.data === undefined ? 0 : small ? tablesOf(held(key)).size : 1
+			tables: read.data === undefined ? 0 : small ? tablesOf(held(key)).size : 1,
+			parts: (read.parts ?? []).map((part) => ({ name: partName(part), type: part.type, size: part.bytes.length })),
+			...(read.fault ? { fault: read.fault } : {})
 		};
+	},
+	part({ key, index }) {
+		const found = held(key).read.parts?.[index];
+		if (!found) throw new Error('there is no such part');
+		return found.bytes.slice();
 	},
 	drop({ key }) {
 		bodies.delete(key);

@@ -7,6 +7,7 @@
 	import CodeField from '../editor/CodeField.svelte';
 	import JsonField from '../editor/JsonField.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import SoapEditor from '../soap/SoapEditor.svelte';
 	import ParamRows from './ParamRows.svelte';
 
 	let {
@@ -82,6 +83,7 @@
 		>
 	{:else if kind === 'file'}
 		{@render fileChoice(String(value ?? ''), onchange, 'File')}
+	{:else if kind === 'soap'}<SoapEditor {ledger} {view} {value} {onchange} />
 	{:else if kind === 'multipart'}
 		{#each parts as part, index (index)}
 			{@const content = contentOf(part)}

@@ -71,7 +71,8 @@
 		text: '',
 		form: {},
 		multipart: [{ name: 'part', text: '' }],
-		file: ''
+		file: '',
+		soap: { operation: '' }
 	};
 	function setKind(kind: string) {
 		if (!kind) return set('body', undefined);

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { parseSoap } from '#core/bodies/index.ts';
 	import { datasetOfEach } from '#core/model/rows.ts';
 	import type { StoredStep } from '$lib/wire.ts';
 	import { fails, sentenceOf, show } from '#core/checks/index.ts';
@@ -116,6 +117,9 @@
 						>
 					{:else if step.stop !== undefined}<span class="truncate">stop <Expressive text={step.stop} /></span>
 					{:else}<span class="truncate">wait <Expressive text={step.wait ?? ''} /></span>{/if}
+					{#if step.send?.body?.kind === 'soap'}<span class="min-w-0 shrink truncate text-quiet"
+							>{parseSoap(step.send.body.value).operation.replace(/^.*\./, '')}</span
+						>{/if}
 					{#if step.send?.connection}<span class="shrink-0 text-xs text-quiet">{step.send.connection}</span>{/if}
 				</span>
 				<span class="block truncate text-xs text-quiet"

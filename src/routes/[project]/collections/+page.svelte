@@ -1,11 +1,14 @@
 <script lang="ts">
 	import { addDocument, fileName } from '#ui/common/files.ts';
+	import { page } from '$app/state';
+	import ImportDefinition from '#ui/soap/ImportDefinition.svelte';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 
 	const project = useProject();
 	const list = $derived(project().overview.collections);
 	let title = $state('');
 	let adding = $state(false);
+	let importing = $state(page.url.searchParams.has('definition'));
 
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
@@ -28,8 +31,12 @@
 	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Collections</h1>
 		<span class="text-quiet">each a document of scenarios about one subject</span>
-		<button class="press go ml-auto" onclick={() => (adding = !adding)} aria-expanded={adding}>New collection</button>
+		<button class="press ml-auto" onclick={() => (importing = !importing)} aria-expanded={importing}
+			>Import a WSDL</button
+		>
+		<button class="press go" onclick={() => (adding = !adding)} aria-expanded={adding}>New collection</button>
 	</div>
+	{#if importing}<ImportDefinition project={project()} onclose={() => (importing = false)} />{/if}
 	{#if adding}
 		<form class="flex items-center gap-3 border-b border-line py-3" onsubmit={add}>
 			<!-- svelte-ignore a11y_autofocus -->

@@ -1,0 +1,14 @@
+import { chromium } from '@playwright/test';
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.on('console', (m) => m.type() === 'error' && console.log('ERR', m.text()));
+page.on('pageerror', (e) => console.log('PAGE', e.message));
+await page.goto('http://127.0.0.1:4680/');
+const url = page.url().replace(/\/collections.*/, '');
+await page.goto('http://127.0.0.1:4680/reedmere/collections/tolls');
+await page.waitForTimeout(1500);
+await page.screenshot({ path: '/tmp/a.png' });
+await page.getByText('A barge in summer').first().click();
+await page.waitForTimeout(1500);
+await page.screenshot({ path: '/tmp/b.png' });
+await browser.close();

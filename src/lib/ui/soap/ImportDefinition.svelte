@@ -1,0 +1,208 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { nameFrom } from '#core/soap/index.ts';
+	import { counted } from '#core/messages.ts';
+	import type { ImportPlan } from '$lib/wire.ts';
+	import { api, messageOf } from '../common/api.ts';
+	import { toasts } from '../common/toast.svelte.ts';
+	import type { ProjectState } from '../frame/project.svelte.ts';
+	import { readAnew } from './definitions.svelte.ts';
+
+	let { project, onclose }: { project: ProjectState; onclose: () => void } = $props();
+
+	let files: { path: string; base64: string }[] = $state.raw([]);
+	let address = $state('');
+	let name = $state('');
+	let connection = $state('');
+	let plan: ImportPlan | undefined = $state.raw();
+	let trouble = $state('');
+	let busy = $state(false);
+	const ready = $derived((files.length > 0 || address.trim() !== '') && name !== '');
+
+	const base64Of = (file: File): Promise<string> =>
+		new Promise((resolve, reject) => {
+			const reader = new FileReader();
+			reader.onload = () => resolve(String(reader.result).replace(/^[^,]*,/, ''));
+			reader.onerror = () => reject(new Error(`${file.name} cannot be read`));
+			reader.readAsDataURL(file);
+		});
+	async function take(list: FileList | null) {
+		const chosen = [...(list ?? [])];
+		if (chosen.length === 0) return;
+		try {
+			const wanted = chosen.length === 1 ? chosen : chosen.filter((file) => /\.(wsdl|xsd|xml|zip)$/i.test(file.name));
+			files = await Promise.all(
+				wanted.map(async (file) => ({
+					// a folder's own name is no part of the paths below it
+					path: (file.webkitRelativePath || file.name).replace(/^[^/]+\/(?=.)/, ''),
+					base64: await base64Of(file)
+				}))
+			);
+			address = '';
+			const main = files.find(({ path }) => /\.wsdl$/i.test(path)) ?? files[0];
+			name = nameFrom(main?.path ?? '');
+			await look();
+		} catch (error) {
+			trouble = messageOf(error);
+		}
+	}
+	const order = () => ({
+		name,
+		files,
+		address: address.trim(),
+		connection,
+		environment: project.environment
+	});
+	/** Tells what the import would do. */
+	async function look() {
+		if (!ready) return;
+		busy = true;
+		trouble = '';
+		try {
+			plan = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, order());
+		} catch (error) {
+			plan = undefined;
+			trouble = messageOf(error);
+		} finally {
+			busy = false;
+		}
+	}
+	async function apply() {
+		busy = true;
+		try {
+			const done = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, { ...order(), apply: true });
+			readAnew();
+			await project.reload();
+			const added = done.plans.reduce((sum, one) => sum + one.added.length, 0);
+			toasts.show(added > 0 ? `${counted(added, 'scenario')} made.` : 'The definition is read anew.');
+			onclose();
+			const [first] = done.plans;
+			if (first) await goto(`/${project.name}/collections/${first.name}`);
+		} catch (error) {
+			trouble = messageOf(error);
+		} finally {
+			busy = false;
+		}
+	}
+	const words = { added: 'is new', gone: 'is gone', changed: 'is another' } as const;
+	const asked = (one: ImportPlan['plans'][number]) => [
+		...new Set(
+			one.operations
+				.filter(({ wants }) => wants.length > 0)
+				.map(({ key, wants }) => `${key} asks for ${wants.join(', ')}`)
+		)
+	];
+</script>
+
+<section class="border-b border-line py-3" aria-label="Import a WSDL">
+	<div class="grid grid-cols-[7rem_1fr] items-center gap-x-3 gap-y-2 text-[13px]">
+		<span class="text-quiet">from</span>
+		<span class="flex flex-wrap items-center gap-3">
+			<label class="press cursor-pointer"
+				>files or a ZIP<input
+					type="file"
+					class="sr-only"
+					multiple
+					accept=".wsdl,.xsd,.xml,.zip"
+					aria-label="WSDL and schemas, or a ZIP of them"
+					onchange={(event) => take(event.currentTarget.files)}
+				/></label
+			>
+			<label class="press cursor-pointer"
+				>a folder<input
+					type="file"
+					class="sr-only"
+					webkitdirectory
+					aria-label="A folder with a WSDL"
+					onchange={(event) => take(event.currentTarget.files)}
+				/></label
+			>
+			<span class="text-quiet">or</span>
+			<input
+				class="field data min-w-60 flex-1"
+				placeholder="https://host/service?wsdl"
+				aria-label="Address of the WSDL"
+				bind:value={address}
+				oninput={() => {
+					files = [];
+					plan = undefined;
+					name = address ? nameFrom(address.replace(/[?#].*$/, '')) : '';
+				}}
+				onkeydown={(event) => event.key === 'Enter' && look()}
+			/>
+		</span>
+		{#if files.length > 0}<span class="text-quiet">given</span><span class="data truncate"
+				>{files
+					.slice(0, 4)
+					.map(({ path }) => path)
+					.join(', ')}{files.length > 4 ? ` and ${files.length - 4} more` : ''}</span
+			>{/if}
+		<label class="contents"
+			><span class="text-quiet">called</span><input
+				class="field data max-w-60"
+				aria-label="Name"
+				bind:value={name}
+				oninput={() => (plan = undefined)}
+			/></label
+		>
+		<label class="contents"
+			><span class="text-quiet">through</span>
+			<select class="field max-w-60" aria-label="Connection" bind:value={connection} onchange={look}>
+				<option value="">a connection that fits, or a new one</option>
+				{#each project.overview.connections as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
+			</select></label
+		>
+	</div>
+	{#if trouble}<p class="note mt-2" role="alert">{trouble}</p>{/if}
+	{#each plan?.missing ?? [] as one (one.address)}<p class="mt-1 text-[13px] text-fail">
+			{one.address} could not be fetched: {one.detail}
+		</p>{/each}
+	{#each plan?.plans ?? [] as one (one.file)}
+		<div class="mt-2 text-[13px]" role="status">
+			<p>
+				<span class="data">{one.file}</span>: {counted(
+					new Set(one.operations.map(({ key }) => key)).size,
+					'operation'
+				)}.
+				{one.added.length > 0
+					? `${counted(one.added.length, 'scenario')} will be made in the collection ${one.name}.`
+					: 'No scenario is added.'}
+				{one.makesConnection ? `A connection ${one.name} will be made.` : ''}
+				{one.kept.length > 0
+					? `${counted(one.kept.length, 'operation')} called already: what you have stays as it is.`
+					: ''}
+			</p>
+			{#each asked(one) as text (text)}<p class="text-quiet">{text}.</p>{/each}
+			{#if one.changes.length > 0}
+				<table class="mt-1 w-full border-collapse" aria-label="What is another one than before">
+					<tbody>
+						{#each one.changes as change (`${change.key} ${change.version}`)}
+							<tr class="border-t border-line align-baseline"
+								><th class="data py-0.5 pr-3 text-left font-normal">{change.key}</th><td class="pr-3 text-quiet"
+									>SOAP {change.version}</td
+								><td class="pr-3">{words[change.change]}</td><td>{change.what.join('; ')}</td><td class="text-quiet"
+									>{change.steps.length > 0 ? `called by ${change.steps.join(', ')}` : ''}</td
+								></tr
+							>
+						{/each}
+					</tbody>
+				</table>
+			{/if}
+			{#if one.problems.length > 0}
+				<ul class="mt-1" aria-label="Problems of the definition">
+					{#each one.problems.slice(0, 20) as problem, index (index)}<li class="text-fail">
+							<span class="data">{problem.file}:{problem.line}</span>
+							{problem.message}
+						</li>{/each}
+					{#if one.problems.length > 20}<li class="text-quiet">and {one.problems.length - 20} more</li>{/if}
+				</ul>
+			{/if}
+		</div>
+	{/each}
+	<div class="mt-3 flex gap-3">
+		{#if plan}<button class="press go" disabled={busy} onclick={apply}>Import</button>
+		{:else}<button class="press go" disabled={!ready || busy} onclick={look}>{busy ? 'Reading…' : 'Look at it'}</button
+			>{/if}
+		<button class="press" onclick={onclose}>Leave it</button>
+	</div>
+</section>

@@ -1,0 +1,238 @@
+<script lang="ts">
+	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { readable, sampleValues, type SampleKind, type SoapValues, type SoapModel } from '#core/soap/index.ts';
+	import { parseSoap } from '#core/bodies/index.ts';
+	import type { DefinitionList } from '$lib/wire.ts';
+	import { messageOf } from '../common/api.ts';
+	import CodeField from '../editor/CodeField.svelte';
+	import type { Ledger, StepView } from '../ledger/ledger.svelte.ts';
+	import { viewCall, withEnvelope, withFormValue } from './call.ts';
+	import { listDefinitions, modelFor } from './definitions.svelte.ts';
+	import ElementField from './ElementField.svelte';
+	import ContentFields from './ContentFields.svelte';
+	import type { FormTools } from './form.ts';
+
+	let {
+		ledger,
+		view,
+		value,
+		onchange
+	}: { ledger: Ledger; view: StepView; value: Json; onchange: (value: Json) => void } = $props();
+
+	const spec = $derived(parseSoap(value));
+	let list: DefinitionList | undefined = $state.raw();
+	let model: SoapModel | undefined = $state.raw();
+	let trouble = $state('');
+	$effect(() => {
+		let current = true;
+		listDefinitions(ledger.project).then(
+			(found) => current && (list = found),
+			(error: unknown) => current && (trouble = messageOf(error))
+		);
+		return () => (current = false);
+	});
+	$effect(() => {
+		const { operation, version, definition } = spec;
+		let current = true;
+		if (!operation) model = undefined;
+		else
+			modelFor(ledger.project, operation, version, definition).then(
+				(found) => {
+					if (!current) return;
+					model = found;
+					trouble = '';
+				},
+				(error: unknown) => {
+					if (!current) return;
+					model = undefined;
+					trouble = messageOf(error);
+				}
+			);
+		return () => (current = false);
+	});
+
+	const operations = $derived((list ?? []).flatMap((one) => one.operations));
+	const services = $derived([...new Set(operations.map(({ service }) => service))]);
+	const keysOf = (service: string) => [
+		...new Set(operations.filter((one) => one.service === service).map(({ key }) => key))
+	];
+	const versions = $derived(operations.filter(({ key }) => key === spec.operation).map(({ version }) => version));
+	const call = $derived(model && viewCall(model, value));
+	const problems = $derived(new Map((call?.problems ?? []).map((one) => [JSON.stringify(one.path), one.message])));
+	const signsIn = $derived(String(view.raw.credential ?? ''));
+
+	const rest = (...names: string[]): JsonObject =>
+		Object.fromEntries(
+			Object.entries(isObject(value) ? (value as JsonObject) : {}).filter(([name]) => !names.includes(name))
+		);
+
+	const readableSample = ({ values, headers }: SoapValues): JsonObject => ({
+		values: readable(values),
+		...(headers ? { headers: readable(headers) } : {})
+	});
+	/** Another operation begins with the least that it takes. */
+	async function setOperation(operation: string) {
+		const version = operations.find(({ key }) => key === operation)?.version ?? '1.1';
+		try {
+			const next = await modelFor(ledger.project, operation, version, '');
+			onchange({ operation, version, ...readableSample(sampleValues(next, 'minimal')) });
+		} catch (error) {
+			trouble = messageOf(error);
+		}
+	}
+	function setVersion(version: string) {
+		// an envelope that was written by hand is of its version
+		onchange({
+			...rest('envelope', 'version'),
+			version,
+			...(spec.envelope === undefined ? {} : { values: call?.values ?? {} })
+		});
+	}
+	const fill = (kind: SampleKind) => {
+		if (!model) return;
+		onchange({ ...rest('values', 'headers', 'envelope'), ...readableSample(sampleValues(model, kind, Math.random)) });
+	};
+
+	// several changes in one go: each stands on the one before
+	function apply(changes: { path: (string | number)[]; value: Json | undefined }[]) {
+		if (!model) return;
+		let next: Json = value;
+		for (const change of changes) next = withFormValue(model, next, change.path, change.value);
+		onchange(next);
+	}
+	const tools: FormTools = {
+		set: (path, next) => apply([{ path, value: next }]),
+		setAll: apply,
+		problemAt: (path) => problems.get(JSON.stringify(path)) ?? ''
+	};
+
+	// while somebody writes it, the envelope is theirs; it is laid out anew when they leave it
+	let draft: string | undefined = $state();
+	function typeEnvelope(text: string) {
+		if (!model || text === call?.text) return;
+		draft = text;
+		onchange(withEnvelope(model, value, text));
+	}
+	const backToForm = () => model && call && onchange({ ...rest('envelope'), values: call.values });
+	const doc = $derived(model?.operation.doc ?? '');
+	const unsigned = $derived(
+		(model?.operation.wants ?? []).filter((one) => /name|digest|certificate|signature|timestamp/.test(one))
+	);
+</script>
+
+<div class="@container">
+	<div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b border-line pb-1 text-[13px]">
+		<select
+			class="bare data field-sizing-content max-w-full cursor-pointer font-semibold"
+			aria-label="Operation"
+			value={spec.operation}
+			onchange={(event) => setOperation(event.currentTarget.value)}
+		>
+			{#if !operations.some(({ key }) => key === spec.operation)}<option value={spec.operation}
+					>{spec.operation || 'choose an operation'}</option
+				>{/if}
+			{#each services as service (service)}<optgroup label={service}
+					>{#each keysOf(service) as key (key)}<option value={key}>{key}</option>{/each}</optgroup
+				>{/each}
+		</select>
+		<select
+			class="bare cursor-pointer"
+			aria-label="Version of SOAP"
+			value={spec.version || model?.operation.version || ''}
+			onchange={(event) => setVersion(event.currentTarget.value)}
+		>
+			{#each versions.length > 0 ? versions : ['1.1', '1.2'] as version (version)}<option value={version}
+					>SOAP {version}</option
+				>{/each}
+		</select>
+		<label class="flex items-center gap-1 text-xs text-quiet"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={spec.addressing}
+				onchange={(event) =>
+					onchange(event.currentTarget.checked ? { ...rest(), addressing: true } : rest('addressing'))}
+			/> WS-Addressing</label
+		>
+		{#if model}<span class="ml-auto flex gap-2 text-xs text-quiet"
+				>fill with
+				<button class="word soft" onclick={() => fill('minimal')}>the least</button>
+				<button class="word soft" onclick={() => fill('full')}>all there is</button>
+				<button class="word soft" onclick={() => fill('random')}>some at random</button></span
+			>{/if}
+	</div>
+	{#if doc}<p class="pt-1 text-[13px] text-quiet">{doc}</p>{/if}
+	{#if unsigned.length > 0 && !signsIn}<p class="pt-1 text-[13px]">
+			It asks for {unsigned.join(', ')}: choose a credential of the kind WS-Security above.
+		</p>{/if}
+	{#if trouble}<p class="note mt-1" role="alert">{trouble}</p>
+	{:else if list && operations.length === 0}<p class="py-1 text-[13px]">
+			There is no definition in this project yet. <a
+				class="underline"
+				href="/{ledger.project.name}/collections?definition">Import a WSDL</a
+			> first.
+		</p>{/if}
+	{#if model && call}
+		<div class="grid gap-x-4 @3xl:grid-cols-2">
+			<section aria-label="Form" class="min-w-0">
+				{#if call.trouble}<p class="note mt-1" role="alert">
+						The envelope cannot be read, so the form is empty: {call.trouble}. It is sent as it stands.
+					</p>
+				{:else}
+					{#if call.beyond.length > 0 || spec.envelope !== undefined}<p class="pt-1 text-[13px]" role="status">
+							The envelope is kept as it is written{call.beyond.length > 0
+								? `: beside the form it holds ${call.beyond.slice(0, 4).join(', ')}${call.beyond.length > 4 ? ' …' : ''}`
+								: ''}.
+							<button class="word" onclick={backToForm}>write it from the form alone</button>
+						</p>{/if}
+					{#each model.input.headers as element (element.local)}
+						{#if Object.hasOwn(call.headers, element.local)}<ElementField
+								{model}
+								{element}
+								value={call.headers[element.local]}
+								path={['headers', element.local]}
+								{tools}
+								label="header {element.local}"
+								onremove={() => tools.set(['headers', element.local], undefined)}
+							/>{/if}
+					{/each}
+					{#if model.input.body.length === 1}
+						{@const only = model.input.body[0]!}
+						{@const type = model.types[only.type]}
+						{#if type?.kind === 'complex'}
+							<ContentFields {model} {type} value={call.values} path={[]} {tools} label={only.local} />
+							{#if !type.content && !type.text && type.attributes.length === 0 && !type.arrayOf}<p
+									class="py-1 text-[13px] text-quiet"
+								>
+									It takes nothing.
+								</p>{/if}
+						{:else}<ElementField {model} element={only} value={call.values} path={[]} {tools} label={only.local} />{/if}
+					{:else}
+						{#each model.input.body as element (element.local)}<ElementField
+								{model}
+								{element}
+								value={isObject(call.values) ? (call.values as JsonObject)[element.local] : undefined}
+								path={[element.local]}
+								{tools}
+								label={element.local}
+							/>{/each}
+					{/if}
+					{#if problems.get('[]')}<p class="text-xs text-fail">{problems.get('[]')}</p>{/if}
+				{/if}
+			</section>
+			<section aria-label="Envelope" class="min-w-0 pt-2" onfocusout={() => (draft = undefined)}>
+				<div class="flex items-baseline gap-3 pb-0.5">
+					<h4 class="text-xs text-quiet">envelope</h4>
+					{#if call.problems.length > 0}<span class="text-xs text-fail"
+							>{call.problems.length === 1 ? 'one thing does' : `${call.problems.length} things do`} not fit the schema; it
+							can be sent so on purpose</span
+						>{/if}
+					<button class="word soft ml-auto text-xs" onclick={() => navigator.clipboard.writeText(call.text)}
+						>copy</button
+					>
+				</div>
+				<CodeField value={draft ?? call.text} language="xml" lines label="Envelope" onchange={typeEnvelope} />
+			</section>
+		</div>
+	{/if}
+</div>
