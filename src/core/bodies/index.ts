@@ -11,4 +11,4 @@ export type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
 export const bodyKinds: readonly BodyKind[] = [json, xml, text, form, multipart, file, soap];
 const byKey = new Map(bodyKinds.map((kind) => [kind.key, kind]));
 export const bodyKind = (key: string): BodyKind | undefined => byKey.get(key);
-export { inHeader, parseSoap, soapType, type SoapSpec } from './soap.ts';
+export { inHeader, soapType } from './soap.ts';

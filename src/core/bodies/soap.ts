@@ -1,41 +1,9 @@
 import { HeronError } from '../errors.ts';
 import { nearest } from '../messages.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { writeEnvelope, type SoapOperation } from '../soap/index.ts';
+import { isObject, type JsonObject } from '../model/json.ts';
+import { parseSoap, SOAP_FIELDS, writeEnvelope, type SoapOperation } from '../soap/index.ts';
 import { bytesToHex, escapeXml, utf8 } from '../values/index.ts';
 import type { BodyKind, BodyTools } from './kind.ts';
-
-/** A call of an operation: values by which its envelope is written, or the envelope itself. */
-export interface SoapSpec {
-	/** `Service.Operation`. */
-	operation: string;
-	/** `1.1`, `1.2`; empty for the first that the definition has. */
-	version: string;
-	/** A file in definitions/, where several know the operation. */
-	definition: string;
-	values: Json;
-	headers?: JsonObject;
-	envelope?: string;
-	/** The fields of WS-Addressing are added. */
-	addressing: boolean;
-}
-
-const FIELDS = ['operation', 'version', 'definition', 'values', 'headers', 'envelope', 'addressing'];
-
-/** A `soap:` in full, defaults filled in. */
-export function parseSoap(value: unknown): SoapSpec {
-	const given = isObject(value) ? value : {};
-	return {
-		operation: String(given.operation ?? ''),
-		// YAML reads 1.1 and 1.2 as numbers
-		version: given.version === undefined || given.version === null ? '' : String(given.version),
-		definition: String(given.definition ?? ''),
-		values: (given.values ?? {}) as Json,
-		...(isObject(given.headers) ? { headers: given.headers as JsonObject } : {}),
-		...(typeof given.envelope === 'string' ? { envelope: given.envelope } : {}),
-		addressing: given.addressing === true
-	};
-}
 
 const ADDRESSING = 'http://www.w3.org/2005/08/addressing';
 
@@ -96,7 +64,7 @@ export const soap: BodyKind = {
 	check(value, report) {
 		if (!isObject(value)) return report([], 'an operation with values is wanted, such as operation: Service.Operation');
 		for (const key of Object.keys(value))
-			if (!FIELDS.includes(key)) report([key], `unknown key "${key}"${nearest(key, FIELDS)}`);
+			if (!SOAP_FIELDS.includes(key)) report([key], `unknown key "${key}"${nearest(key, SOAP_FIELDS)}`);
 		if (typeof value.operation !== 'string' || !value.operation.trim())
 			report(['operation'], 'an operation is wanted, such as TollLedger.RecordPassage');
 		if (value.version !== undefined && !['1.1', '1.2'].includes(String(value.version)))

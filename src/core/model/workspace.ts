@@ -13,8 +13,7 @@ import { LOCAL_FILE, parseLocal, type LocalValues } from './local.ts';
 import { parseProject, type Project } from './project.ts';
 import { datasetFile, datasetOfEach } from './rows.ts';
 import { findProblems } from './shape.ts';
-import { parseSoap } from '../bodies/index.ts';
-import { createShelf, writeEnvelope, type Shelf } from '../soap/index.ts';
+import { createShelf, parseSoap, writeEnvelope, type Shelf } from '../soap/index.ts';
 import { parseSuite, type Suite } from './suite.ts';
 import { parseYaml, type ParsedYaml } from './yaml.ts';
 

@@ -7,8 +7,7 @@ import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.
 import { isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
-import { parseSoap } from '../bodies/index.ts';
-import { replyFaults } from '../soap/index.ts';
+import { parseSoap, replyFaults } from '../soap/index.ts';
 import { stepNames } from '../model/workspace.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { decodeText, utf8, type Names, type Scope } from '../values/index.ts';

@@ -1,7 +1,7 @@
 import type { Workspace } from '../model/workspace.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { isObject } from '../model/json.ts';
-import { parseSoap } from '../bodies/index.ts';
+import { parseSoap } from './spec.ts';
 import { compareDefinitions, type OperationChange } from './compare.ts';
 import { HeronError } from '../errors.ts';
 import { mainsAmong, type GivenFile } from './gather.ts';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { parseSoap } from '#core/bodies/index.ts';
+	import { parseSoap } from '#core/soap/index.ts';
 	import { datasetOfEach } from '#core/model/rows.ts';
 	import type { StoredStep } from '$lib/wire.ts';
 	import { fails, sentenceOf, show } from '#core/checks/index.ts';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { readable, sampleValues, type SampleKind, type SoapValues, type SoapModel } from '#core/soap/index.ts';
-	import { parseSoap } from '#core/bodies/index.ts';
+	import { parseSoap } from '#core/soap/index.ts';
 	import type { DefinitionList } from '$lib/wire.ts';
 	import { messageOf } from '../common/api.ts';
 	import CodeField from '../editor/CodeField.svelte';

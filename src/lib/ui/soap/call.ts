@@ -1,5 +1,5 @@
 import { isObject, same, type Json, type JsonObject } from '#core/model/json.ts';
-import { parseSoap, type SoapSpec } from '#core/bodies/index.ts';
+import { parseSoap, type SoapSpec } from '#core/soap/index.ts';
 import {
 	hideExpressions,
 	parseXml,

@@ -28,6 +28,8 @@ export function modelFor(
 	definition: string
 ): Promise<SoapModel> {
 	const { models } = keptFor(project);
-	const query = new URLSearchParams({ operation, version, definition });
-	return (models[String(query)] ??= api.get<SoapModel>(`/projects/${project.name}/definitions?${query}`));
+	const query = Object.entries({ operation, version, definition })
+		.map(([name, value]) => `${name}=${encodeURIComponent(value)}`)
+		.join('&');
+	return (models[query] ??= api.get<SoapModel>(`/projects/${project.name}/definitions?${query}`));
 }

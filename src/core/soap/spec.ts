@@ -1,0 +1,34 @@
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+
+/** A call of an operation: values by which its envelope is written, or the envelope itself. */
+export interface SoapSpec {
+	/** `Service.Operation`. */
+	operation: string;
+	/** `1.1`, `1.2`; empty for the first that the definition has. */
+	version: string;
+	/** A file in definitions/, where several know the operation. */
+	definition: string;
+	values: Json;
+	headers?: JsonObject;
+	envelope?: string;
+	/** The fields of WS-Addressing are added. */
+	addressing: boolean;
+}
+
+/** The keys of a `soap:`. */
+export const SOAP_FIELDS = ['operation', 'version', 'definition', 'values', 'headers', 'envelope', 'addressing'];
+
+/** A `soap:` in full, defaults filled in. */
+export function parseSoap(value: unknown): SoapSpec {
+	const given = isObject(value) ? value : {};
+	return {
+		operation: String(given.operation ?? ''),
+		// YAML reads 1.1 and 1.2 as numbers
+		version: given.version === undefined || given.version === null ? '' : String(given.version),
+		definition: String(given.definition ?? ''),
+		values: (given.values ?? {}) as Json,
+		...(isObject(given.headers) ? { headers: given.headers as JsonObject } : {}),
+		...(typeof given.envelope === 'string' ? { envelope: given.envelope } : {}),
+		addressing: given.addressing === true
+	};
+}
