@@ -11,7 +11,7 @@ import {
 } from './model.ts';
 import { SOAP_ENCODING, UNBOUNDED, XSD } from './schema.ts';
 import { simpleProblem } from './simple.ts';
-import { escapeAttribute, escapeText, nameOf, parseXml, splitName, type XmlElement } from './tree.ts';
+import { escapeAttribute, escapeText, nameOf, parseXml, splitName, standAlone, type XmlElement } from './tree.ts';
 import type { SoapVersion } from './wsdl.ts';
 
 /** SOAP 1.1 section 3, SOAP 1.2 part 1 section 5. */
@@ -183,10 +183,12 @@ export function writeEnvelope(
 				type: type.arrayOf,
 				nillable: true
 			};
-			attributes.push(
-				`${qualified(XSI, 'type')}="${qualified(SOAP_ENCODING, 'Array')}"`,
-				`${qualified(SOAP_ENCODING, 'arrayType')}="${qualified(namespace, local)}[${value.length}]"`
-			);
+			// an array says of what it is in encoded messages alone (SOAP 1.1 section 5.4.2)
+			if (encoded)
+				attributes.push(
+					`${qualified(XSI, 'type')}="${qualified(SOAP_ENCODING, 'Array')}"`,
+					`${qualified(SOAP_ENCODING, 'arrayType')}="${qualified(namespace, local)}[${value.length}]"`
+				);
 			lines.push(`${indent}<${[name, ...attributes].join(' ')}>`);
 			value.forEach((entry, index) => element(within, entry, `${indent}  `, [...path, index], true));
 			lines.push(`${indent}</${name}>`);
@@ -479,6 +481,7 @@ export function readEnvelope(
 	text: string,
 	show: (text: string) => string = (same) => same
 ): ReadEnvelope {
+	const source = text;
 	const root = parseXml(text);
 	const found = (Object.keys(ENVELOPE) as SoapVersion[]).find((version) => ENVELOPE[version] === root.namespace);
 	if (root.local !== 'Envelope' || !found) throw new Error('its root is no Envelope of SOAP 1.1 or 1.2');
@@ -538,7 +541,7 @@ export function readEnvelope(
 		for (const child of children) {
 			const at = known.findIndex((one) => one.local === child.local && one.namespace === child.namespace);
 			if (at >= 0) order.push({ key: valueKey(known[at]!, type), at, value: value(child, known[at]!.type) });
-			else if (hasAny(type.content)) order.push({ key: ANY_KEY, at: -1, value: show(raw(child, text_)) });
+			else if (hasAny(type.content)) order.push({ key: ANY_KEY, at: -1, value: show(standAlone(child, source)) });
 			else beyond.push(`the element ${child.local} in ${element.local}`);
 		}
 		const sorted = order.every(({ at }, index) => index === 0 || at < 0 || at >= order[index - 1]!.at);
@@ -549,7 +552,6 @@ export function readEnvelope(
 				put(out, name, own, types[known.find((one) => valueKey(one, type) === name)?.type ?? '']);
 		return out;
 	}
-	const text_ = text;
 
 	const { body: declared } = model.input;
 	const inBody = kids(body);
@@ -597,27 +599,6 @@ function passes(order: { key: string; at: number; value: Json }[], choice: boole
 		before = at;
 	}
 	return out;
-}
-
-/** An element as it stands, with the prefixes that it takes from above. */
-function raw(element: XmlElement, source: string): string {
-	const missing: string[] = [];
-	for (let at = element.parent; at; at = at.parent)
-		for (const [prefix, uri] of Object.entries(at.declares)) {
-			const name = prefix ? `xmlns:${prefix}` : 'xmlns';
-			const inUse = new RegExp(`[<\\s"'/]${prefix ? `${prefix}:` : '\\w'}`).test(
-				source.slice(element.start, element.end)
-			);
-			if (
-				inUse &&
-				uri &&
-				!Object.hasOwn(element.declares, prefix) &&
-				!missing.some((one) => one.startsWith(`${name}=`))
-			)
-				missing.push(`${name}="${escapeAttribute(uri)}"`);
-		}
-	const end = element.start + 1 + (element.prefix ? element.prefix.length + 1 : 0) + element.local.length;
-	return [source.slice(element.start, end), ...missing].join(' ') + source.slice(end, element.end);
 }
 
 /** Whether two documents say the same: prefixes, spaces between elements and the order of attributes aside. */

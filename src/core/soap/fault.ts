@@ -1,7 +1,7 @@
 import { openEnvelope } from './contract.ts';
 import type { SoapVersion } from './wsdl.ts';
 import { prettyXml } from './pretty.ts';
-import { attributeOf, cutOut, textIn, type XmlElement } from './tree.ts';
+import { attributeOf, standAlone, textIn, type XmlElement } from './tree.ts';
 
 /** A fault as the standards have it (SOAP 1.1 section 4.4, SOAP 1.2 part 1 section 5.4). */
 export interface SoapFault {
@@ -38,7 +38,7 @@ export function readFault(text: string): SoapFault | undefined {
 	const child = (at: XmlElement | undefined, local: string) => at && kids(at).find((one) => one.local === local);
 	const own = (local: string) => textIn(child(fault, local) ?? { ...fault, children: [] }).trim();
 	const detail = child(fault, version === '1.1' ? 'detail' : 'Detail');
-	const pieces = detail ? kids(detail).map((one) => prettyXml(cutOut(one, text).trimStart())) : [];
+	const pieces = detail ? kids(detail).map((one) => prettyXml(standAlone(one, text))) : [];
 	if (version === '1.1') {
 		const [code = '', ...subcodes] = plain(own('faultcode')).split('.');
 		const string = child(fault, 'faultstring');

@@ -193,11 +193,10 @@ export function sampleSimple(type: SimpleType, chance: Chance = { kind: 'minimal
 		case 'date': {
 			const bound = facets.minInclusive ?? facets.maxInclusive;
 			if (bound !== undefined) return bound;
-			return random
-				? builtin.sample
-						.replace(/-03|:30/g, () => (chance.random() < 0.5 ? '-17' : '-21').slice(0, 3))
-						.replace(/T09-../, 'T09:45')
-				: builtin.sample;
+			const two = (n: number) => String(n).padStart(2, '0');
+			const day = () => `2027-${two(1 + below(chance, 12))}-${two(1 + below(chance, 28))}`;
+			const time = () => `${two(below(chance, 24))}:${two(below(chance, 60))}:00`;
+			return random ? builtin.sample.replace('2027-05-03', day).replace('09:30:00', time) : builtin.sample;
 		}
 		case 'text':
 		case 'name': {

@@ -1,6 +1,15 @@
 import type { SchemaTexts } from '../model/xml.ts';
 import { SOAP_ENCODING, XSD } from './schema.ts';
-import { attributeOf, childrenOf, cutOut, escapeAttribute, nameOf, splitName, type XmlElement } from './tree.ts';
+import {
+	attributeOf,
+	childrenOf,
+	cutOut,
+	escapeAttribute,
+	nameOf,
+	readName,
+	splitName,
+	type XmlElement
+} from './tree.ts';
 import { resolveLocation, type Definition } from './wsdl.ts';
 
 const XML = 'http://www.w3.org/XML/1998/namespace';
@@ -83,6 +92,16 @@ export function schemaFiles(definition: Definition): SchemaTexts {
 		const { element, source } = one;
 		const prefix = element.prefix ? `${element.prefix}:` : '';
 		const edits: { start: number; end: number; text: string }[] = [];
+		if (one.namespace && attributeOf(element, 'targetNamespace') === undefined) {
+			// it takes the namespace of whoever includes it, and so do the names in it that have no prefix
+			const at = element.start + 1 + prefix.length + element.local.length;
+			const usual = Object.hasOwn(element.declares, '') ? '' : ` xmlns="${escapeAttribute(one.namespace)}"`;
+			edits.push({ start: at, end: at, text: `${targetOf(one.namespace)}${usual}` });
+		}
+		for (const at of arraysIn(element)) {
+			const any = `<${prefix}any namespace="##any" processContents="lax" minOccurs="0" maxOccurs="unbounded"/>`;
+			edits.push({ start: at, end: at, text: `<${prefix}sequence>${any}</${prefix}sequence>` });
+		}
 		for (const node of childrenOf(element, XSD, 'import', 'include'))
 			edits.push({ start: node.start, end: node.end, text: source.slice(node.start, node.end).replace(/[^\n]/g, '') });
 		for (const node of childrenOf(element, XSD, 'redefine')) {
@@ -110,6 +129,18 @@ export function schemaFiles(definition: Definition): SchemaTexts {
 	files[main] =
 		`<xs:schema xmlns:xs="${XSD}" targetNamespace="urn:loyal-heron:all">${namespaces.map((namespace) => importOf(namespace, 'xs:')).join('')}</xs:schema>`;
 	return { main, files, origins };
+}
+
+/** Where arrays of SOAP 1.1 are restricted and say nothing of what they hold, as is usual: read strictly, that is nothing. */
+function arraysIn(schema: XmlElement): number[] {
+	const out: number[] = [];
+	for (const type of childrenOf(schema, XSD, 'complexType'))
+		for (const content of childrenOf(type, XSD, 'complexContent'))
+			for (const node of childrenOf(content, XSD, 'restriction')) {
+				const isArray = readName(node, attributeOf(node, 'base') ?? '') === nameOf(SOAP_ENCODING, 'Array');
+				if (isArray && childrenOf(node, XSD, 'sequence', 'choice', 'all', 'group').length === 0) out.push(node.opened);
+			}
+	return out;
 }
 
 const targetOf = (namespace: string): string => (namespace ? ` targetNamespace="${escapeAttribute(namespace)}"` : '');

@@ -91,6 +91,11 @@ export function planDefinition(given: Given): DefinitionPlan {
 	);
 	const [main] = first;
 	const origin = originOf(main?.address ?? '') || 'http://127.0.0.1';
+	// what another definition calls so too has to be told apart
+	const others = workspace.shelf
+		.all()
+		.flatMap((one) => (one.file === given.file ? [] : (one.definition?.operations ?? [])));
+	const elsewhere = new Set(others.map(({ key }) => key));
 	let connection = given.connection || (typeof old?.connection === 'string' ? old.connection : '');
 	let made: DefinitionPlan['connection'];
 	if (!connection) {
@@ -109,7 +114,9 @@ export function planDefinition(given: Given): DefinitionPlan {
 		const called = [
 			...new Set(definition.operations.filter(({ key }) => key === operation.key).map(({ version }) => version))
 		];
-		if (called.some((version) => stepsOf(workspace, operation.key, version).length > 0)) {
+		if (
+			called.some((version) => stepsOf(workspace, operation.key, version).some((path) => path.startsWith(`${name}/`)))
+		) {
 			kept.push(operation.key);
 			continue;
 		}
@@ -118,7 +125,7 @@ export function planDefinition(given: Given): DefinitionPlan {
 		for (let n = 2; known.has(id); n++) id = `${idOf(operation.name)}-${n}`;
 		known.add(id);
 		added.push(id);
-		fresh.push(scenarioOf(operation, id, definition, origin));
+		fresh.push(scenarioOf(operation, id, definition, origin, elsewhere.has(operation.key)));
 	}
 	const value: JsonObject = {
 		...(old ?? { heron: 1, title: main?.service ?? name, connection }),
@@ -144,7 +151,13 @@ export function planDefinition(given: Given): DefinitionPlan {
 	};
 }
 
-function scenarioOf(operation: SoapOperation, id: string, definition: Definition, origin: string): JsonObject {
+function scenarioOf(
+	operation: SoapOperation,
+	id: string,
+	definition: Definition,
+	origin: string,
+	ambiguous: boolean
+): JsonObject {
 	const { address, key, version, name, doc } = operation;
 	const { values, headers } = sampleValues(modelOf(definition, operation), 'minimal');
 	const target =
@@ -161,7 +174,15 @@ function scenarioOf(operation: SoapOperation, id: string, definition: Definition
 				id: 'call',
 				title: doc && doc.length <= 80 ? doc : name,
 				send: `POST ${target}`,
-				body: { soap: { operation: key, version, values: readable(values), ...(headers ? { headers } : {}) } },
+				body: {
+					soap: {
+						operation: key,
+						version,
+						...(ambiguous ? { definition: definition.file.replace(/^definitions\//, '') } : {}),
+						values: readable(values),
+						...(headers ? { headers } : {})
+					}
+				},
 				checks: [{ fault: 'code', present: false }, { contract: true }]
 			}
 		]

@@ -172,6 +172,27 @@ export function cutOut(element: XmlElement, source: string): string {
 	return `${'\n'.repeat(Math.max(0, lineAt(source, element.start) - 1))}${source.slice(element.start, nameEnds)}${missing}${source.slice(nameEnds, element.end)}`;
 }
 
+/** An element as it stands, with those prefixes from above that it uses. */
+export function standAlone(element: XmlElement, source: string): string {
+	const missing: string[] = [];
+	for (let at = element.parent; at; at = at.parent)
+		for (const [prefix, uri] of Object.entries(at.declares)) {
+			const name = prefix ? `xmlns:${prefix}` : 'xmlns';
+			const inUse = new RegExp(`[<\\s"'/]${prefix ? `${prefix}:` : '\\w'}`).test(
+				source.slice(element.start, element.end)
+			);
+			if (
+				inUse &&
+				uri &&
+				!Object.hasOwn(element.declares, prefix) &&
+				!missing.some((one) => one.startsWith(`${name}=`))
+			)
+				missing.push(`${name}="${escapeAttribute(uri)}"`);
+		}
+	const end = element.start + 1 + (element.prefix ? element.prefix.length + 1 : 0) + element.local.length;
+	return [source.slice(element.start, end), ...missing].join(' ') + source.slice(end, element.end);
+}
+
 /** The line of an offset, from 1. */
 export function lineAt(text: string, offset: number): number {
 	let line = 1;

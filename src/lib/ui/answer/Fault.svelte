@@ -9,7 +9,7 @@
 	] as [string, string][]);
 </script>
 
-<section class="mt-1 border-l-[3px] border-fail pl-3" aria-label="Fault">
+<section class="mt-1 mb-2 border-l-[3px] border-fail pl-3" aria-label="Fault">
 	<p class="text-[13px] font-semibold">
 		A fault of SOAP {fault.version}{#if fault.reasons.length === 0}, without a reason{/if}
 	</p>

@@ -1,0 +1,158 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, test, describe } from 'vitest';
+import { parseXml, sameXml } from '#core/soap/index.ts';
+import {
+	contractFaults,
+	modelOf,
+	readDefinition,
+	readEnvelope,
+	sampleValues,
+	schemaTexts,
+	writeEnvelope,
+	type Definition,
+	type SampleKind
+} from '#core/soap/index.ts';
+import { createXml } from '#server/engine/xml.ts';
+import { publicDefinitions } from '../support/definitions.ts';
+
+const xml = createXml(() => undefined);
+const read = (file: string): Definition =>
+	readDefinition(file, (path) => (existsSync(join('/', path)) ? readFileSync(join('/', path), 'utf8') : undefined));
+const yardFile = new URL('definitions/yard.wsdl', import.meta.url).pathname.slice(1);
+const yard = read(yardFile);
+
+function seeded(): () => number {
+	let seed = 7;
+	return () => (seed = (seed * 16_807) % 2_147_483_647) / 2_147_483_647;
+}
+
+/** What is wrong with the samples of all operations: against their schema, and on the way to values and back. */
+async function odd(definition: Definition): Promise<string[]> {
+	const out: string[] = [];
+	for (const operation of definition.operations) {
+		const model = modelOf(definition, operation);
+		for (const kind of ['minimal', 'full', 'random', 'random', 'random'] as SampleKind[]) {
+			const random = kind === 'random' ? seeded() : undefined;
+			const { text, problems } = writeEnvelope(model, sampleValues(model, kind, random));
+			const say = (what: string) => out.push(`${operation.key} ${operation.version} ${kind}: ${what}`);
+			for (const { path, message } of problems) say(`${path.join('.')}: ${message}`);
+			for (const { message } of await contractFaults(text, 'input', { definition, operation }, xml)) say(message);
+			const back = readEnvelope(model, text);
+			if (back.beyond.length > 0) say(`beyond: ${back.beyond.join(', ')}`);
+			if (!sameXml(parseXml(writeEnvelope(model, back).text), parseXml(text)))
+				say('form → envelope → form is another one');
+		}
+	}
+	return out;
+}
+
+describe('samples of every operation fit their own schema, and come back from the envelope the same', () => {
+	test('of a definition with all that a schema can say', async () => {
+		expect(await odd(yard)).toEqual([]);
+	});
+	test.each(publicDefinitions())('of %s', async (_, file) => {
+		const definition = read(file);
+		expect(definition.problems).toEqual([]);
+		expect(definition.operations.length).toBeGreaterThan(0);
+		expect(await odd(definition)).toEqual([]);
+	});
+	test('the manual counts them', () => {
+		const all = publicDefinitions().map(([, file]) => read(file).operations.length);
+		const manual = readFileSync(new URL('../../docs/soap.md', import.meta.url), 'utf8');
+		expect(manual).toContain(`${all.reduce((sum, n) => sum + n, 0)} operations of ${all.length} public definitions`);
+	});
+});
+
+describe('a message against its definition', () => {
+	const operation = (key: string) => yard.operations.find((one) => one.key === key)!;
+	const faultsOf = async (key: string, change: (text: string) => string) => {
+		const found = operation(key);
+		const model = modelOf(yard, found);
+		const { text } = writeEnvelope(model, sampleValues(model, 'minimal'));
+		const changed = change(text);
+		expect(changed).not.toBe(text);
+		return (await contractFaults(changed, 'input', { definition: yard, operation: found }, xml)).map(
+			({ line, message }) => `${line}: ${message}`
+		);
+	};
+	test.each([
+		[
+			'a value that is out of its limits',
+			'Yard.Everything',
+			(t: string) => t.replace(/<side>.*<\/side>/, '<side>13</side>'),
+			/^\d+: .*side.*maxInclusive/
+		],
+		[
+			'an element that is missing',
+			'Yard.Everything',
+			(t: string) => t.replace(/\s*<shape.*\/>/, ''),
+			/^\d+: .*craft.*not expected.*shape/
+		],
+		[
+			'an abstract type that is not told',
+			'Yard.Everything',
+			(t: string) => t.replace(/ xsi:type="m:Round"/, ''),
+			/abstract/
+		],
+		[
+			'a part of RPC style of another type',
+			'Crane.Lift',
+			(t: string) => t.replace(/<row>.*<\/row>/, '<row>one</row>'),
+			/row.*xs:int/
+		],
+		[
+			'another element in the body',
+			'Yard.Tree',
+			(t: string) => t.replaceAll('m:Tree', 'm:Bush'),
+			/holds Bush where Tree is wanted/
+		],
+		[
+			'the right name in another namespace',
+			'Yard.Tree',
+			(t: string) => t.replace('urn:reedmere:yard:types', 'urn:other'),
+			/in the namespace urn:other/
+		],
+		[
+			'another version of SOAP',
+			'Yard.Tree',
+			(t: string) => t.replace('http://schemas.xmlsoap.org/soap/envelope/', 'http://www.w3.org/2003/05/soap-envelope'),
+			/SOAP 1.1 was agreed on/
+		],
+		['no envelope at all', 'Yard.Tree', () => '<html/>', /the answer is no envelope: its root is html/],
+		['no XML at all', 'Yard.Tree', () => 'Bad gateway', /not well-formed/],
+		['a body that ends early', 'Yard.Tree', (t: string) => t.slice(0, -20), /not well-formed/],
+		[
+			'an entity that refers to a file',
+			'Yard.Tree',
+			(t: string) => `<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/hostname">]>${t.replace(/<name>.*</, '<name>&x;<')}`,
+			/&x; is read from elsewhere, which is refused/
+		],
+		[
+			'entities that blow up',
+			'Yard.Tree',
+			(t: string) =>
+				`<!DOCTYPE a [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]>${t.replace(/<name>.*</, '<name>&b;<')}`,
+			/&b; refers to others, which is refused/
+		]
+	])('%s is said', async (_, key, change, expected) => {
+		expect((await faultsOf(key, change)).join('\n')).toMatch(expected);
+	});
+	test('the line is that of the envelope', async () => {
+		const [first] = await faultsOf('Yard.Tree', (text) =>
+			text.replace('<env:Body>', '\n\n\n<env:Body>').replace(/<name>.*\n/, '<nome/>\n')
+		);
+		expect(first).toMatch(/^7: /);
+	});
+	test('a schema that contradicts itself is said with the file that it is in', async () => {
+		const files: Record<string, string> = {
+			'definitions/x/a.wsdl': readFileSync(`/${yardFile}`, 'utf8')
+				.replace('parts/types.xsd', 'own.xsd')
+				.replace(/<w:import.*\/>/, ''),
+			'definitions/x/own.xsd':
+				'<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" targetNamespace="urn:reedmere:yard:types">\n<xs:simpleType name="Berth"><xs:restriction base="xs:nothing"/></xs:simpleType></xs:schema>'
+		};
+		const definition = readDefinition('definitions/x/a.wsdl', (path) => files[path]);
+		await expect(xml.validateWith('<a/>', schemaTexts(definition))).rejects.toThrow(/cannot be used/);
+	});
+});
