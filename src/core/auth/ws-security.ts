@@ -152,7 +152,7 @@ export const wsSecurity: CredentialKind = {
 					`<wsse:Password Type="${TOKEN}#PasswordDigest">${usernameDigest(nonce, created, password)}</wsse:Password>`,
 					`<wsse:Nonce EncodingType="${BASE64}">${bytesToBase64(nonce)}</wsse:Nonce>`
 				);
-			if (type !== 'none') parts.push(`<wsu:Created xmlns:wsu="${WSU}">${created}</wsu:Created>`);
+			if (type !== 'none') parts.push(`<wsu:Created>${created}</wsu:Created>`);
 			// written as its exclusive canonical form, so that it can be signed as it stands
 			return `<wsse:UsernameToken xmlns:wsse="${WSSE}" ${wsu(at)}>${parts.join('')}</wsse:UsernameToken>`;
 		}

@@ -63,7 +63,8 @@ export async function contractFaults(
 	try {
 		opened = openEnvelope(text);
 	} catch (error) {
-		return [{ message: (error as Error).message, line: 1 }];
+		const [, line = '1', message] = /^(?:line (\d+): )?([\s\S]*)$/.exec((error as Error).message)!;
+		return [{ message: message!, line: Number(line) }];
 	}
 	const faults: ContractFault[] = [];
 	const { version, body } = opened;

@@ -249,7 +249,10 @@ describe('an envelope', () => {
 		expect(problems).toEqual([]);
 	});
 	test('a choice that repeats keeps its order in passes', () => {
-		const values = { ...full, log: { '#each': [{ in: '09:00:00' }, { out: '10:00:00' }, { in: '11:00:00' }] } };
+		const values: Record<string, Json> = {
+			...full,
+			log: { '#each': [{ in: '09:00:00' }, { out: '10:00:00' }, { in: '11:00:00' }] }
+		};
 		const { text, problems } = writeEnvelope(everything, { values });
 		expect(problems).toEqual([]);
 		expect(bodyOf(text)).toContain('<log><in>09:00:00</in><out>10:00:00</out><in>11:00:00</in></log>');

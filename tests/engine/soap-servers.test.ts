@@ -1,0 +1,275 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { readFileSync } from 'node:fs';
+import { listen } from 'soap';
+import strong from 'strong-soap';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { schema } from '../../standins/tolls/definition.ts';
+import { createTolls } from '../../standins/tolls/index.ts';
+import { createLedger } from '../../standins/tolls/ledger.ts';
+import { runAll, steps } from '../support/project.ts';
+
+const definition = readFileSync(new URL('../../demo/reedmere/definitions/tolls/ledger.wsdl', import.meta.url), 'utf8');
+const files = { 'definitions/tolls/ledger.wsdl': definition, 'definitions/tolls/tolls.xsd': schema };
+/** In one piece, for libraries that read imports from disk. */
+const whole = definition.replace(
+	/<xs:schema><xs:import[^>]*\/><\/xs:schema>/,
+	schema.replace(/^<\?xml[^>]*\?>\s*/, '')
+);
+
+const passage = {
+	number: 'LP-40118',
+	lock: 'Mill Lock',
+	craft: { name: 'Pike', kind: 'barge', length: '12.5' },
+	direction: 'up',
+	passedAt: '2027-05-02T08:10:00Z',
+	pence: '875'
+};
+/** The same service for both libraries; a number it does not know is a fault, with a detail as the library writes it. */
+const serviceWith = (detail: object) => ({
+	QuoteToll: () => ({ pence: 875, line: [{ text: 'barge', pence: 875 }] }),
+	FetchPassage({ number }: { number: string }) {
+		if (number === passage.number) return { passage };
+		throw Object.assign(new Error('there is no such passage'), {
+			Fault: {
+				faultcode: 'soap:Client',
+				faultstring: `there is no passage ${number}`,
+				detail,
+				statusCode: 500
+			}
+		});
+	}
+});
+const servicesWith = (detail: object) => ({ TollLedger: { TollLedger11: serviceWith(detail) } });
+const typed = { $xml: '<t:PassageFault xmlns:t="urn:reedmere:tolls:types"><t:field>number</t:field></t:PassageFault>' };
+
+const open: Server[] = [];
+async function started(prepare: (server: Server) => void): Promise<string> {
+	const server = createServer((_, response) => response.writeHead(404).end());
+	open.push(server);
+	await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+	prepare(server);
+	return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+}
+afterAll(() => Promise.all(open.map((server) => new Promise((resolve) => server.close(resolve)))));
+
+const quote = { lock: 'Mill Lock', craft: { name: 'Pike & Co', kind: 'barge', length: 12.5 }, season: 'summer' };
+const call = (operation: string, values: object, more: object = {}) => ({
+	send: 'POST /ledger',
+	body: { soap: { operation: `TollLedger.${operation}`, version: '1.1', values } },
+	checks: [{ fault: 'code', present: false }, { contract: true }],
+	...more
+});
+
+describe.each([
+	[
+		'one library',
+		(server: Server) => void listen(server, { path: '/ledger', services: servicesWith(typed) as never, xml: whole })
+	],
+	[
+		'another one',
+		(server: Server) => void strong.soap.listen(server, '/ledger', servicesWith({ field: 'number' }), whole)
+	]
+])('against a server of %s', (_, prepare) => {
+	let base = '';
+	beforeAll(async () => (base = await started(prepare)));
+	const run = (list: object[]) => runAll({ connections: { one: { base } }, collections: { c: steps(list) }, files });
+
+	test('calls are understood, and answers fit the contract', async () => {
+		const results = await run([
+			call('QuoteToll', quote),
+			call('FetchPassage', { number: 'LP-40118' }, { keep: { pence: 'number(//passage/pence)' } })
+		]);
+		expect(results.map(({ outcome, checks }) => [outcome, checks.filter((one) => !one.holds)])).toEqual([
+			['passed', []],
+			['passed', []]
+		]);
+		expect(results[1]!.kept).toEqual({ pence: 875 });
+	});
+	test('a fault that is expected is a test as any other, and its detail is held against the schema', async () => {
+		const checks = [
+			{ status: 500 },
+			{ fault: 'code', equals: 'Client' },
+			{ fault: 'reason', contains: 'LP-00000' },
+			{ fault: 'detail', contains: 'number' },
+			{ contract: true }
+		];
+		const [result] = await run([call('FetchPassage', { number: 'LP-00000' }, { checks })]);
+		expect(result!.checks.filter((one) => !one.holds)).toEqual([]);
+	});
+});
+
+describe('against the toll ledger', () => {
+	let base = '';
+	let app: Awaited<ReturnType<typeof createTolls>>;
+	beforeAll(async () => {
+		app = await createTolls(createLedger());
+		base = await app.listen({ host: '127.0.0.1', port: 0 });
+	});
+	afterAll(() => app.close());
+	const run = (list: object[], more: object = {}) =>
+		runAll({ connections: { one: { base } }, collections: { c: steps(list) }, files, ...more });
+	const record = {
+		lock: 'Mill Lock',
+		craft: { name: 'Pike', kind: 'barge', length: 12.5 },
+		direction: 'up',
+		passedAt: '2027-05-14T07:40:00Z',
+		payment: { '@xsi:type': 'CashPayment', pence: 875 }
+	};
+
+	test('SOAP 1.2 has its own envelope, media type and action', async () => {
+		const [result] = await run([
+			call('QuoteToll', quote, {
+				send: 'POST /ledger12',
+				body: { soap: { operation: 'TollLedger.QuoteToll', version: '1.2', values: quote, addressing: true } }
+			})
+		]);
+		expect(result!.outcome).toBe('passed');
+		const { requestHeaders, requestBody } = result!.exchanges[0]!;
+		const sent = new TextDecoder().decode(requestBody);
+		expect(Object.fromEntries(requestHeaders)['Content-Type']).toBe(
+			'application/soap+xml; charset=utf-8; action="urn:reedmere:tolls/QuoteToll"'
+		);
+		expect(Object.fromEntries(requestHeaders)).not.toHaveProperty('SOAPAction');
+		expect(sent).toContain('http://www.w3.org/2003/05/soap-envelope');
+		expect(sent).toMatch(
+			/<wsa:Action xmlns:wsa="http:\/\/www.w3.org\/2005\/08\/addressing">urn:reedmere:tolls\/QuoteToll</
+		);
+		expect(sent).toMatch(new RegExp(`<wsa:To [^>]*>${base}/ledger12</wsa:To>`));
+	});
+	test('SOAP 1.1 tells its action in SOAPAction, and a header of the step goes over it', async () => {
+		const [one, two] = await run([
+			call('QuoteToll', quote),
+			call('QuoteToll', quote, { headers: { SOAPAction: '"urn:reedmere:tolls/FetchPassage"' } })
+		]);
+		const actionOf = (result: typeof one) =>
+			result!.exchanges[0]!.requestHeaders.filter(([name]) => name === 'SOAPAction').map(([, value]) => value);
+		expect(actionOf(one)).toEqual(['"urn:reedmere:tolls/QuoteToll"']);
+		expect(actionOf(two)).toEqual(['"urn:reedmere:tolls/FetchPassage"']);
+	});
+	test.each([
+		['a digest with nonce and time', { passwordType: 'digest', timestamp: '5 min' }, 'passed'],
+		['a password as text', { passwordType: 'text' }, 'passed'],
+		['a wrong password', { password: 'wrong-one' }, 'FailedAuthentication'],
+		['a user that nobody knows', { user: 'casey' }, 'FailedAuthentication']
+	])('%s', async (_, more, expected) => {
+		const credentials = { clerk: { kind: 'ws-security', user: 'avery', password: 'lock-gate-9', ...more } };
+		const list = [
+			call('RecordPassage', record, { credential: 'clerk', keep: { code: { from: '//faultcode', default: '' } } })
+		];
+		const [result] = await run(list, { credentials, wrong: true });
+		expect(result!.outcome === 'passed' ? 'passed' : String(result!.kept.code).replace(/^.*:/, '')).toBe(expected);
+	});
+	test('an attachment stands beside the envelope, which is read and held against the contract', async () => {
+		const checks = [
+			{ contract: true },
+			{ body: '//name', equals: 'LP-40118.txt' },
+			{ header: 'Content-Type', matches: '^multipart/related' }
+		];
+		const [result] = await run([call('FetchReceipt', { number: 'LP-40118' }, { checks })]);
+		expect(result!.checks.filter((one) => !one.holds)).toEqual([]);
+	});
+	test('an envelope that was written by hand goes out as it is, also a wrong one', async () => {
+		const envelope =
+			'<e:Envelope xmlns:e="http://schemas.xmlsoap.org/soap/envelope/"><e:Body><t:FetchPassage xmlns:t="urn:reedmere:tolls:types"><t:number>{$env.number}</t:number></t:FetchPassage></e:Body></e:Envelope>';
+		const list = [
+			{
+				send: 'POST /ledger',
+				body: { soap: { operation: 'TollLedger.FetchPassage', version: '1.1', envelope } },
+				checks: [{ fault: 'reason', equals: 'there is no passage R & D' }]
+			}
+		];
+		const [result] = await run(list, { environments: { e: { variables: { number: 'R & D' } } }, environment: 'e' });
+		expect(new TextDecoder().decode(result!.exchanges[0]!.requestBody)).toContain('<t:number>R &amp; D</t:number>');
+		expect(result!.checks.filter((one) => !one.holds)).toEqual([]);
+	});
+	test.each([
+		['an operation that there is not', { operation: 'TollLedger.Quote' }, /there is no operation "TollLedger.Quote"/],
+		[
+			'a version that there is not',
+			{ operation: 'TollDesk.CountPassages', version: '1.2' },
+			/there is one of SOAP 1.1/
+		],
+		[
+			'a value that is not known',
+			{ operation: 'TollLedger.FetchPassage', values: { numbr: 1 } },
+			/there is no element numbr here: did you mean "number"/
+		]
+	])('%s is said before anything is sent', async (_, soap, expected) => {
+		const wrong = {
+			connections: { one: { base } },
+			collections: { c: steps([{ send: 'POST /ledger', body: { soap } }]) },
+			files
+		};
+		await expect(runAll(wrong)).rejects.toThrow(expected);
+		const [result] = await runAll({ ...wrong, wrong: true });
+		expect(result!.error?.message).toMatch(expected);
+		expect(result!.exchanges).toEqual([]);
+	});
+});
+
+describe('what comes back', () => {
+	const envelope = (body: string, version = 'http://schemas.xmlsoap.org/soap/envelope/') =>
+		`<e:Envelope xmlns:e="${version}"><e:Body>${body}</e:Body></e:Envelope>`;
+	const good =
+		'<t:QuoteTollResponse xmlns:t="urn:reedmere:tolls:types"><t:pence>1</t:pence><t:line><t:text>a</t:text><t:pence>1</t:pence></t:line></t:QuoteTollResponse>';
+	const fault = '<e:Fault><faultcode>e:Server</faultcode><faultstring>off</faultstring></e:Fault>';
+	test.each<[string, number, string, string | Buffer, RegExp | undefined]>([
+		['as it should be', 200, 'text/xml', envelope(good), undefined],
+		['in UTF-16, as its mark says', 200, 'text/xml', Buffer.from(`\ufeff${envelope(good)}`, 'utf16le'), undefined],
+		['not XML', 502, 'text/html', 'Bad gateway', /not well-formed XML/],
+		['nothing', 200, 'text/xml', '', /no body/],
+		[
+			'of SOAP 1.2',
+			200,
+			'application/soap+xml',
+			envelope(good, 'http://www.w3.org/2003/05/soap-envelope'),
+			/SOAP 1.1 was agreed on.*SOAP 1.2/
+		],
+		[
+			'under another media type',
+			200,
+			'application/json',
+			envelope(good),
+			/Content-Type is application\/json, and SOAP 1.1 is sent as text\/xml/
+		],
+		['a fault under 200', 200, 'text/xml', envelope(fault), undefined],
+		[
+			'a fault with a detail that does not fit',
+			500,
+			'text/xml',
+			envelope(
+				fault.replace(
+					'</e:Fault>',
+					'<detail><t:PassageFault xmlns:t="urn:reedmere:tolls:types"><t:limit>x</t:limit></t:PassageFault></detail></e:Fault>'
+				)
+			),
+			/line 1: .*limit/
+		],
+		['a value of another type', 200, 'text/xml', envelope(good.replace('>1<', '>one<')), /'one' is not a valid value/],
+		[
+			'the answer of another operation',
+			200,
+			'text/xml',
+			envelope(good.replaceAll('QuoteTollResponse', 'QuoteResponse')),
+			/holds QuoteResponse where QuoteTollResponse is wanted/
+		],
+		[
+			'multipart without its root part',
+			200,
+			'multipart/related; boundary=b; start="<r>"',
+			'--b\r\nContent-ID: <x>\r\n\r\n<a/>\r\n--b--',
+			/no root part/
+		]
+	])('%s', async (_, status, type, body, expected) => {
+		const server = createServer((_request, response) => response.writeHead(status, { 'content-type': type }).end(body));
+		open.push(server);
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+		const list = [call('QuoteToll', quote, { checks: [{ contract: true }] })];
+		const [result] = await runAll({ connections: { one: { base } }, collections: { c: steps(list) }, files });
+		const [check] = result!.checks;
+		if (expected) expect(check!.error ?? check!.received).toMatch(expected);
+		expect(check!.holds).toBe(expected === undefined);
+	});
+});
