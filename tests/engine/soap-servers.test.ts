@@ -273,3 +273,103 @@ describe('what comes back', () => {
 		expect(check!.holds).toBe(expected === undefined);
 	});
 });
+
+describe('bytes beside the envelope', () => {
+	// a service that takes a scan, as its binding says
+	const yard = Object.fromEntries(
+		['yard.wsdl', 'parts/ports.wsdl', 'parts/types.xsd', 'parts/shared.xsd'].map((path) => [
+			`definitions/yard/${path}`,
+			readFileSync(new URL(`definitions/${path}`, import.meta.url), 'utf8')
+		])
+	);
+	const scan = Buffer.from([0, 1, 2, 255, 13, 10, 45, 45]);
+	/** What arrived at a plain server. */
+	async function sent(soap: object): Promise<{ type: string; body: Buffer }> {
+		let seen: { type: string; body: Buffer } | undefined;
+		const server = createServer((incoming, response) => {
+			const chunks: Buffer[] = [];
+			incoming.on('data', (chunk: Buffer) => chunks.push(chunk));
+			incoming.on('end', () => {
+				seen = { type: incoming.headers['content-type'] ?? '', body: Buffer.concat(chunks) };
+				response.end();
+			});
+		});
+		open.push(server);
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+		await runAll({
+			connections: { one: { base } },
+			collections: { c: steps([{ send: 'POST /', body: { soap } }]) },
+			files: { ...yard, 'files/scan.pdf': scan }
+		});
+		return seen!;
+	}
+	const everything = {
+		...{ colour: 'reed green', coats: 1, left: 1, shape: { '@xsi:type': 'Round', '@radius': 1 }, craft: { name: 'x' } },
+		...{ side: 1, days: 'Mon Tue', any: null, licence: 'AA-123', price: { '@currency': 'EUR', '#text': 1 } },
+		...{ log: { in: '09:00:00' }, shared: { berth: 'A-01' }, bytes: '{$base64File("files/scan.pdf")}' }
+	};
+	test('contents in Base64 travel as parts, byte for byte', async () => {
+		const { type, body } = await sent({ operation: 'Yard.Everything', version: '1.2', values: everything, mtom: true });
+		expect(type).toMatch(
+			/^multipart\/related; type="application\/xop\+xml"; start="<envelope>"; start-info="application\/soap\+xml"; boundary="[^"]+"; action="urn:everything"$/
+		);
+		const text = body.toString('latin1');
+		const id =
+			/<bytes><xop:Include xmlns:xop="http:\/\/www.w3.org\/2004\/08\/xop\/include" href="cid:([^"]+)"\/><\/bytes>/.exec(
+				text
+			)?.[1];
+		expect(text).toContain(`Content-ID: <${id}>\r\n\r\n${scan.toString('latin1')}\r\n--`);
+		expect(text).toContain(
+			'Content-Type: application/xop+xml; charset=utf-8; type="application/soap+xml"\r\nContent-ID: <envelope>'
+		);
+	});
+	test('files are attached under their ids', async () => {
+		const { type, body } = await sent({
+			operation: 'Yard.Scan',
+			values: { name: 'x' },
+			attachments: [{ file: 'files/scan.pdf', id: 'scan' }]
+		});
+		expect(type).toMatch(/^multipart\/related; type="text\/xml"; start="<envelope>"; boundary="[^"]+"$/);
+		expect(body.toString('latin1')).toContain(
+			`Content-Type: application/pdf\r\nContent-Transfer-Encoding: binary\r\nContent-ID: <scan>\r\n\r\n${scan.toString('latin1')}\r\n--`
+		);
+	});
+	test('the toll ledger takes an envelope that comes in parts', async () => {
+		const app = await createTolls(createLedger());
+		const base = await app.listen({ host: '127.0.0.1', port: 0 });
+		const list = [
+			call('QuoteToll', quote, {
+				body: {
+					soap: {
+						operation: 'TollLedger.QuoteToll',
+						version: '1.1',
+						values: quote,
+						mtom: true,
+						attachments: [{ file: 'files/scan.pdf' }]
+					}
+				}
+			})
+		];
+		const [result] = await runAll({
+			connections: { one: { base } },
+			collections: { c: steps(list) },
+			files: { ...files, 'files/scan.pdf': scan }
+		});
+		expect(result!.outcome).toBe('passed');
+		await app.close();
+	});
+	test.each([
+		['a file that is not there', { attachments: [{ file: 'files/gone.pdf' }] }, /no file files\/gone.pdf/],
+		['an attachment that is none', { attachments: ['scan'] }, /a file is wanted/],
+		['a flag that is none', { mtom: 'yes' }, /true or false is wanted/]
+	])('%s is said before anything is sent', async (_, more, expected) => {
+		const soap = { operation: 'TollLedger.QuoteToll', version: '1.1', values: quote, ...more };
+		const given = {
+			connections: { one: { base: 'http://127.0.0.1:9' } },
+			collections: { c: steps([{ send: 'POST /', body: { soap } }]) },
+			files
+		};
+		await expect(runAll(given)).rejects.toThrow(expected);
+	});
+});

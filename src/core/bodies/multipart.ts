@@ -1,7 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { isObject, type Json } from '../model/json.ts';
 import { nearest } from '../messages.ts';
-import { bytesToHex, utf8 } from '../values/index.ts';
+import { bytesToHex, joinBytes, utf8 } from '../values/index.ts';
 import { file } from './file.ts';
 import { json } from './json.ts';
 import type { BodyKind, BodyTools } from './kind.ts';
@@ -95,12 +95,6 @@ export const multipart: BodyKind = {
 			chunks.push(utf8(`--${boundary}\r\n`), ...(await part(item, tools)), utf8('\r\n'));
 		}
 		chunks.push(utf8(`--${boundary}--\r\n`));
-		const bytes = new Uint8Array(chunks.reduce((n, chunk) => n + chunk.length, 0));
-		let at = 0;
-		for (const chunk of chunks) {
-			bytes.set(chunk, at);
-			at += chunk.length;
-		}
-		return { bytes, contentType: `multipart/form-data; boundary=${boundary}` };
+		return { bytes: joinBytes(chunks), contentType: `multipart/form-data; boundary=${boundary}` };
 	}
 };

@@ -2,8 +2,9 @@ import { HeronError } from '../errors.ts';
 import { nearest } from '../messages.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import { parseSoap, SOAP_FIELDS, writeEnvelope, type SoapOperation } from '../soap/index.ts';
-import { bytesToHex, escapeXml, utf8 } from '../values/index.ts';
-import type { BodyKind, BodyTools } from './kind.ts';
+import { base64ToBytes, bytesToHex, escapeXml, joinBytes, utf8 } from '../values/index.ts';
+import { typeOfFile } from './file.ts';
+import type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
 
 const ADDRESSING = 'http://www.w3.org/2005/08/addressing';
 
@@ -36,11 +37,74 @@ export function inHeader(text: string, entries: string[]): string {
 	return `${text.slice(0, at).replace(/\s*\/>$/, '>')}${lines}\n  </${prefix}Header>${text.slice(at)}`;
 }
 
+function checkAttachments(value: unknown, report: Parameters<BodyKind['check']>[1]): void {
+	if (!Array.isArray(value))
+		return report(['attachments'], 'a list of files is wanted, each as { file: files/scan.pdf }');
+	value.forEach((one: unknown, index) => {
+		if (!isObject(one) || typeof one.file !== 'string' || !one.file.trim())
+			return report(['attachments', index], 'a file is wanted, such as { file: files/scan.pdf }');
+		for (const key of Object.keys(one))
+			if (!['file', 'id', 'type'].includes(key))
+				report(['attachments', index, key], `unknown key "${key}"${nearest(key, ['file', 'id', 'type'])}`);
+	});
+}
+
 /** The Content-Type of a message (SOAP 1.1 section 6, SOAP 1.2 part 2 section 7.1.4). */
 export const soapType = ({ version, action }: Pick<SoapOperation, 'version' | 'action'>): string =>
 	version === '1.1'
 		? 'text/xml; charset=utf-8'
 		: `application/soap+xml; charset=utf-8${action ? `; action="${action.replace(/["\\]/g, '\\$&')}"` : ''}`;
+
+interface Part {
+	id: string;
+	type: string;
+	bytes: Uint8Array;
+}
+
+/** Bytes that travel as a part of their own, and what stands for them in the envelope (XOP 1.0 section 3.1). */
+function beside(base64: string, parts: Part[], { randomBytes }: BodyTools): string {
+	let bytes: Uint8Array;
+	try {
+		bytes = base64ToBytes(base64);
+	} catch {
+		// what is no Base64 stays where it is, so that it can be sent on purpose
+		return escapeXml(base64);
+	}
+	const id = `part-${bytesToHex(randomBytes(8))}`;
+	parts.push({ id, type: 'application/octet-stream', bytes });
+	return `<xop:Include xmlns:xop="http://www.w3.org/2004/08/xop/include" href="cid:${id}"/>`;
+}
+
+/** The envelope with its parts (RFC 2387; MTOM section 4.3.1, SOAP Messages with Attachments section 3). */
+function related(
+	root: BuiltBody,
+	parts: Part[],
+	operation: SoapOperation,
+	mtom: boolean,
+	{ randomBytes }: BodyTools
+): BuiltBody {
+	const boundary = `heron-${bytesToHex(randomBytes(12))}`;
+	const media = operation.version === '1.1' ? 'text/xml' : 'application/soap+xml';
+	const own = mtom ? `application/xop+xml; charset=utf-8; type="${media}"` : root.contentType;
+	const chunks = [
+		utf8(`--${boundary}\r\nContent-Type: ${own}\r\nContent-ID: <envelope>\r\n\r\n`),
+		root.bytes,
+		...parts.flatMap(({ id, type, bytes }) => [
+			utf8(
+				`\r\n--${boundary}\r\nContent-Type: ${type}\r\nContent-Transfer-Encoding: binary\r\nContent-ID: <${id.replace(/[\s<>]/g, '-')}>\r\n\r\n`
+			),
+			bytes
+		]),
+		utf8(`\r\n--${boundary}--\r\n`)
+	];
+	const info = mtom ? `; start-info="${media}"` : '';
+	const action = operation.version === '1.2' && operation.action ? `; action="${operation.action}"` : '';
+	const type = mtom ? 'application/xop+xml' : media;
+	return {
+		bytes: joinBytes(chunks),
+		contentType: `multipart/related; type="${type}"; start="<envelope>"${info}; boundary="${boundary}"${action}`
+	};
+}
 
 export const soap: BodyKind = {
 	key: 'soap',
@@ -57,6 +121,17 @@ export const soap: BodyKind = {
 			values: { description: 'Elements by name, attributes as @name, text beside attributes as #text; null for nil.' },
 			headers: { type: 'object', description: 'Entries of the header that the definition knows, by name.' },
 			envelope: { type: 'string', description: 'The envelope as text, in place of values.' },
+			mtom: { type: 'boolean', description: 'Contents in Base64 travel as parts beside the envelope (MTOM).' },
+			attachments: {
+				type: 'array',
+				description: 'Files that travel beside the envelope; it speaks of them as cid:ID.',
+				items: {
+					type: 'object',
+					required: ['file'],
+					properties: { file: { type: 'string' }, id: { type: 'string' }, type: { type: 'string' } },
+					additionalProperties: false
+				}
+			},
 			addressing: { type: 'boolean', description: 'Adds To, Action, MessageID and ReplyTo of WS-Addressing 1.0.' }
 		},
 		additionalProperties: false
@@ -73,30 +148,42 @@ export const soap: BodyKind = {
 		if (value.envelope !== undefined && value.values !== undefined)
 			report(['envelope'], 'values or the envelope are given, not both');
 		if (value.headers !== undefined && !isObject(value.headers)) report(['headers'], 'names with values are wanted');
-		if (value.addressing !== undefined && typeof value.addressing !== 'boolean')
-			report(['addressing'], 'true or false is wanted');
+		for (const flag of ['addressing', 'mtom'])
+			if (value[flag] !== undefined && typeof value[flag] !== 'boolean') report([flag], 'true or false is wanted');
+		if (value.attachments !== undefined) checkAttachments(value.attachments, report);
 	},
 	async build(value, tools) {
 		const { evaluator, scope, shelf } = tools;
 		const spec = parseSoap(value);
 		const name = evaluator.bare(await evaluator.text(spec.operation, scope));
 		const found = shelf.find(name, spec.version, spec.definition);
+		const parts: Part[] = [];
 		let text: string;
 		if (spec.envelope !== undefined) text = await evaluator.text(spec.envelope, scope, escapeXml);
 		else {
 			const values = await evaluator.deep(spec.values, scope);
 			const headers = spec.headers && ((await evaluator.deep(spec.headers, scope)) as JsonObject);
-			const written = writeEnvelope(shelf.model(found), { values, ...(headers ? { headers } : {}) });
+			const written = writeEnvelope(
+				shelf.model(found),
+				{ values, ...(headers ? { headers } : {}) },
+				spec.mtom ? { binary: (base64) => beside(evaluator.bare(base64), parts, tools) } : {}
+			);
 			const lost = written.problems.find(({ unknown }) => unknown);
 			if (lost) throw new HeronError('definition.value', { name, detail: evaluator.bare(lost.message) });
 			text = written.text;
 		}
 		if (spec.addressing) text = addressed(text, found.operation, tools);
 		const { operation } = found;
+		const action =
+			operation.version === '1.1' ? { headers: [['SOAPAction', `"${operation.action}"`] as [string, string]] } : {};
+		for (const { file: path, id, type } of spec.attachments) {
+			const own = evaluator.bare(await evaluator.text(path, scope));
+			parts.push({ id, type: type || typeOfFile(own), bytes: tools.readFile(own) });
+		}
+		const plain = { bytes: utf8(text), contentType: soapType(operation) };
 		return {
-			bytes: utf8(text),
-			contentType: soapType(operation),
-			...(operation.version === '1.1' ? { headers: [['SOAPAction', `"${operation.action}"`] as [string, string]] } : {})
+			...(parts.length > 0 || spec.mtom ? related(plain, parts, operation, spec.mtom, tools) : plain),
+			...action
 		};
 	}
 };

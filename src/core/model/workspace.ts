@@ -343,6 +343,7 @@ function filesOf(step: Step): string[] {
 	const body = step.send?.body;
 	if (!body) return [];
 	if (body.kind === 'file') return [String(body.value)];
+	if (body.kind === 'soap') return parseSoap(body.value).attachments.map(({ file }) => file);
 	if (body.kind !== 'multipart' || !Array.isArray(body.value)) return [];
 	return body.value.flatMap((part) => (isObject(part) && typeof part.file === 'string' ? [part.file] : []));
 }

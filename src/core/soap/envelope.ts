@@ -54,6 +54,8 @@ export interface WriteOptions {
 	escape?: (text: string) => string;
 	/** Whether a text is still to be computed, so that nothing can be said of it. */
 	open?: (text: string) => boolean;
+	/** What stands for the content of an element that holds bytes as Base64: XOP has them travel beside the envelope. */
+	binary?: (base64: string) => string;
 }
 
 const isOnlyOne = (particle: { max: number }, type: TypeModel | undefined): boolean =>
@@ -158,7 +160,9 @@ export function writeEnvelope(
 			}
 			if (one.fixed !== undefined && !open(text) && text !== one.fixed) told(path, `it is fixed to ${one.fixed}`);
 			checkText(type, text, path);
-			lines.push(`${indent}<${[name, ...attributes].join(' ')}>${escape(text)}</${name}>`);
+			const apart = options.binary && text && type?.kind === 'simple' && type.builtin === 'base64Binary';
+			const inner = apart ? options.binary!(text) : escape(text);
+			lines.push(`${indent}<${[name, ...attributes].join(' ')}>${inner}</${name}>`);
 			return;
 		}
 		complex(one, name, type, value, indent, path, attributes);

@@ -49,4 +49,4 @@ export { nameFrom, planDefinition, planImport, stepsOf, type DefinitionPlan } fr
 export { xmlFileText } from './shelf.ts';
 export { patchEnvelope, withValue } from './patch.ts';
 export { prettyXml } from './pretty.ts';
-export { parseSoap, SOAP_FIELDS, type SoapSpec } from './spec.ts';
+export { parseSoap, SOAP_FIELDS, type Attachment, type SoapSpec } from './spec.ts';

@@ -13,10 +13,33 @@ export interface SoapSpec {
 	envelope?: string;
 	/** The fields of WS-Addressing are added. */
 	addressing: boolean;
+	/** Bytes travel as parts of their own (MTOM). */
+	mtom: boolean;
+	/** Files that travel beside the envelope. */
+	attachments: Attachment[];
+}
+
+export interface Attachment {
+	/** Path in the project. */
+	file: string;
+	/** By which the envelope speaks of it, as cid:ID; its file's name when it is left out. */
+	id: string;
+	/** Its media type; by its ending when it is left out. */
+	type: string;
 }
 
 /** The keys of a `soap:`. */
-export const SOAP_FIELDS = ['operation', 'version', 'definition', 'values', 'headers', 'envelope', 'addressing'];
+export const SOAP_FIELDS = [
+	'operation',
+	'version',
+	'definition',
+	'values',
+	'headers',
+	'envelope',
+	'addressing',
+	'mtom',
+	'attachments'
+];
 
 /** A `soap:` in full, defaults filled in. */
 export function parseSoap(value: unknown): SoapSpec {
@@ -29,6 +52,12 @@ export function parseSoap(value: unknown): SoapSpec {
 		values: (given.values ?? {}) as Json,
 		...(isObject(given.headers) ? { headers: given.headers as JsonObject } : {}),
 		...(typeof given.envelope === 'string' ? { envelope: given.envelope } : {}),
-		addressing: given.addressing === true
+		addressing: given.addressing === true,
+		mtom: given.mtom === true,
+		attachments: (Array.isArray(given.attachments) ? given.attachments : []).map((one: unknown) => {
+			const own = isObject(one) ? one : { file: one };
+			const file = String(own.file ?? '');
+			return { file, id: String(own.id ?? file.replace(/^.*\//, '')), type: String(own.type ?? '') };
+		})
 	};
 }

@@ -56,3 +56,14 @@ export function namedCharset(body: Uint8Array): string | undefined {
 	if (body[0] === 0xff && body[1] === 0xfe) return 'utf-16le';
 	return /^<\?xml[^>]*\bencoding\s*=\s*["']([\w.:-]+)/.exec(latin1(body.subarray(0, 200)))?.[1];
 }
+
+/** Pieces in one. */
+export function joinBytes(pieces: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+	const bytes = new Uint8Array(pieces.reduce((n, piece) => n + piece.length, 0));
+	let at = 0;
+	for (const piece of pieces) {
+		bytes.set(piece, at);
+		at += piece.length;
+	}
+	return bytes;
+}

@@ -14,6 +14,7 @@ export {
 	bytesToBase64,
 	bytesToHex,
 	decodeText,
+	joinBytes,
 	latin1,
 	latin1Bytes,
 	namedCharset,

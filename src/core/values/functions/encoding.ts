@@ -108,5 +108,16 @@ export const encoding: ExpressionFunction[] = [
 			if (!bytes) throw new Error(`there is no file "${String(path)}" in the project`);
 			return decodeText(bytes).text;
 		}
+	},
+	{
+		name: 'base64File',
+		takes: ['path'],
+		doc: 'The bytes of a file of the project as Base64.',
+		example: { expression: '$base64File("files/note.txt")', gives: 'QSBub3RlLg==' },
+		run(ports, path) {
+			const bytes = ports.readFile?.(String(path));
+			if (!bytes) throw new Error(`there is no file "${String(path)}" in the project`);
+			return bytesToBase64(bytes);
+		}
 	}
 ];

@@ -70,6 +70,14 @@
 		values: readable(values),
 		...(headers ? { headers: readable(headers) } : {})
 	});
+	const files = $derived(ledger.project.overview.files.filter((path) => path.startsWith('files/')));
+	const attachments = $derived(
+		isObject(value) && Array.isArray((value as JsonObject).attachments)
+			? ((value as JsonObject).attachments as Json[])
+			: []
+	);
+	const setAttachments = (next: Json[]) =>
+		onchange(next.length > 0 ? { ...rest(), attachments: next } : rest('attachments'));
 	/** Another operation begins with the least that it takes. */
 	async function setOperation(operation: string) {
 		const version = operations.find(({ key }) => key === operation)?.version ?? '1.1';
@@ -154,12 +162,45 @@
 					onchange(event.currentTarget.checked ? { ...rest(), addressing: true } : rest('addressing'))}
 			/> WS-Addressing</label
 		>
+		<label class="flex items-center gap-1 text-xs text-quiet"
+			><input
+				type="checkbox"
+				class="checkbox checkbox-xs"
+				checked={spec.mtom}
+				onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), mtom: true } : rest('mtom'))}
+			/> MTOM</label
+		>
 		{#if model}<span class="ml-auto flex gap-2 text-xs text-quiet"
 				>fill with
 				<button class="word soft" onclick={() => fill('minimal')}>the least</button>
 				<button class="word soft" onclick={() => fill('full')}>all there is</button>
 				<button class="word soft" onclick={() => fill('random')}>some at random</button></span
 			>{/if}
+	</div>
+	<div class="flex flex-wrap items-baseline gap-x-3 pt-1 text-xs text-quiet">
+		{#each spec.attachments as one, index (index)}
+			<span class="flex items-baseline gap-1"
+				>beside it <span class="data text-ink">{one.file}</span> as <span class="data">cid:{one.id}</span>
+				<button
+					class="word soft"
+					aria-label="Remove the attachment {one.file}"
+					onclick={() => setAttachments(attachments.filter((_, at) => at !== index))}>remove</button
+				></span
+			>
+		{/each}
+		<select
+			class="bare cursor-pointer"
+			aria-label="Add an attachment"
+			value=""
+			onchange={(event) => {
+				const file = event.currentTarget.value;
+				if (file) setAttachments([...attachments, { file }]);
+				event.currentTarget.value = '';
+			}}
+		>
+			<option value="">attach a file…</option>
+			{#each files as file (file)}<option>{file}</option>{/each}
+		</select>
 	</div>
 	{#if doc}<p class="pt-1 text-[13px] text-quiet">{doc}</p>{/if}
 	{#if unsigned.length > 0 && !signsIn}<p class="pt-1 text-[13px]">
