@@ -93,13 +93,13 @@ describe('heron run', () => {
 			{ env: secrets }
 		);
 		expect(done).toMatchObject({ code: 0, err: '' });
-		expect(done.out).toContain('62 passed, 0 failed, 0 errors, 1 skipped');
+		expect(done.out).toContain('71 passed, 0 failed, 0 errors, 1 skipped');
 		const xml = readFileSync(join(demo, 'out/x.xml'), 'utf8');
 		const json = readFileSync(join(demo, 'out/x.json'), 'utf8');
 		expect(await validateJUnit(xml)).toEqual([]);
 		// a scenario over five rows has a suite for each
-		expect(xml.match(/<testsuite /g)).toHaveLength(16);
-		expect(xml.match(/<testcase /g)).toHaveLength(63);
+		expect(xml.match(/<testsuite /g)).toHaveLength(19);
+		expect(xml.match(/<testcase /g)).toHaveLength(72);
 		const result = JSON.parse(json) as {
 			run: object;
 			steps: { outcome: string; exchanges: unknown[] }[];
@@ -113,7 +113,7 @@ describe('heron run', () => {
 			commit: '9f3c2ab',
 			branch: 'main'
 		});
-		expect(result.steps).toHaveLength(63);
+		expect(result.steps).toHaveLength(72);
 		expect(result.exitCode).toBe(0);
 		const forms = Object.values(secrets).flatMap((value) => [value, Buffer.from(value).toString('base64')]);
 		for (const text of [xml, json, done.out])
@@ -551,7 +551,7 @@ describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
 		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
 			code: 0,
-			out: '5 collections, 14 scenarios, 9 connections, 4 environments, 2 suites: nothing is wrong\n',
+			out: '6 collections, 17 scenarios, 10 connections, 4 environments, 2 suites: nothing is wrong\n',
 			err: ''
 		});
 		const unresolved = await heron(['check', '--env', 'local']);

@@ -16,6 +16,7 @@ export const fault: CheckKind = {
 	doc: 'A part of the SOAP fault that the reply holds: code, subcode, reason or detail. The prefix of a code is left out.',
 	example: { fault: 'code', equals: 'Client' },
 	form: 'selector',
+	places: PARTS,
 	problem: (value) => (PARTS.includes(String(value)) ? undefined : `one of ${PARTS.join(', ')} is wanted`),
 	async look({ view }, part = 'code') {
 		const found = await view.xpath(PATHS[part] ?? PATHS.code!);

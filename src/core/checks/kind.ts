@@ -102,6 +102,8 @@ export interface CheckKind {
 	example: Record<string, Json>;
 	/** `value`: the key holds what is expected; `selector`: it says where to look, and relations follow; `relations`: it holds relations. */
 	form: 'value' | 'selector' | 'relations';
+	/** All places where it can look, when there are only some. */
+	places?: readonly string[];
 	/** The names of relations that make sense for it; undefined for all. */
 	relations?: readonly string[];
 	/** Fields beside the key that only this kind knows, with their JSON Schema and what is wrong with them. */

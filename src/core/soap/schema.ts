@@ -217,7 +217,9 @@ export function schemaSet(documents: SchemaDocument[]): SchemaSet {
 		const found = index.get(key('type', name));
 		if (!found) {
 			missing.add(name);
-			return anyType(name);
+			const unknown = anyType(name);
+			types.set(name, unknown);
+			return unknown;
 		}
 		return readType(found, name);
 	}

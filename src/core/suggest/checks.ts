@@ -18,6 +18,10 @@ export interface Answered {
 	status: number;
 	headers: HeaderList;
 	data?: Json;
+	/** The fault that its envelope holds. */
+	fault?: { code: string; reasons: { text: string }[] };
+	/** It is the answer of a call that has a definition. */
+	defined?: boolean;
 }
 
 const MOST = 14;
@@ -65,7 +69,20 @@ export function suggestChecks(
 	const isType = (check: JsonObject) => /^content-type$/i.test(String(check.header ?? ''));
 	if (type && !checks.some(isType))
 		out.push({ text: `Content-Type ${type}`, why: seen, check: { header: 'Content-Type', contains: type } });
-	if (now.data === undefined || isXmlType(type)) return withTime();
+	if (now.defined && !has('contract'))
+		out.unshift({ text: 'it fits the contract', why: 'the call has a definition', check: { contract: true } });
+	if (now.fault && !checks.some((check) => check.fault === 'code' && check.present !== false)) {
+		const { code, reasons } = now.fault;
+		out.unshift({ text: `a fault is expected: ${code}`, why: seen, check: { fault: 'code', equals: code } });
+		if (reasons[0]?.text)
+			out.push({
+				text: `its reason is ${reasons[0].text}`,
+				why: seen,
+				check: { fault: 'reason', equals: reasons[0].text }
+			});
+	} else if (now.defined && !now.fault && !has('fault'))
+		out.unshift({ text: 'no fault', why: seen, check: { fault: 'code', present: false } });
+	if (now.data === undefined || isXmlType(type) || now.defined) return withTime();
 
 	if (isJsonType(type) && !has('schema') && typeof now.data === 'object')
 		out.push({

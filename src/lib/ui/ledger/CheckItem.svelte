@@ -82,7 +82,15 @@
 				>
 					{#each checkKinds as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
 				</select>
-				{#if kind.form === 'selector'}<input
+				{#if kind.places}<select
+						class="bare field-sizing-content cursor-pointer text-[13px]"
+						aria-label="Where check {index + 1} looks"
+						value={String(check[subject] ?? '')}
+						onchange={(event) => set(subject, event.currentTarget.value)}
+					>
+						{#each kind.places as place (place)}<option>{place}</option>{/each}
+					</select>
+				{:else if kind.form === 'selector'}<input
 						class="bare data min-w-0 flex-[2]"
 						aria-label="Where check {index + 1} looks"
 						value={String(check[subject] ?? '')}
@@ -99,8 +107,11 @@
 				>
 					{#each relations as relation (relation.name)}<option value={relation.name}>{relation.label}</option>{/each}
 				</select>
-			{:else}<span class="text-[13px] text-quiet">{subject === 'that' ? '' : 'is'}</span>{/if}
-			{#if line.expected !== true || kind.form === 'value'}<input
+			{:else}<span class="text-[13px] text-quiet"
+					>{subject === 'that' ? '' : subject === 'contract' ? 'of the definition holds' : 'is'}</span
+				>{/if}
+			{#if subject === 'contract'}<span class="flex-1"
+				></span>{:else if line.expected !== true || kind.form === 'value'}<input
 					class="bare data min-w-16 flex-1"
 					aria-label="Expected by check {index + 1}{at > 0 ? `, ${at + 1}` : ''}"
 					list={subject === 'schema' ? 'schema-files' : undefined}

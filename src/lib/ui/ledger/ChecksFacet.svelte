@@ -56,8 +56,10 @@
 		if (!now || !scenario || !step) return;
 		let current = true;
 		const read = async ({ status, headers, body }: typeof now): Promise<Answered> => {
-			const data = body && body.size < 2_000_000 ? (await openBody(body, headers)).data : undefined;
-			return { status, headers, ...(data === undefined ? {} : { data }) };
+			const reading = body && body.size < 2_000_000 ? await openBody(body, headers) : undefined;
+			const { data, fault } = reading ?? {};
+			const defined = view.step.send?.body?.kind === 'soap';
+			return { status, headers, defined, ...(data === undefined ? {} : { data }), ...(fault ? { fault } : {}) };
 		};
 		void (async () => {
 			const before = await earlierAnswers(ledger.project.name, scenario, step, startedAt).catch(() => []);

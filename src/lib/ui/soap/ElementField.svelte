@@ -1,10 +1,12 @@
 <script lang="ts">
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { sampleElement, TYPE_KEY, type ElementModel, type SoapModel } from '#core/soap/index.ts';
+	import { TYPE_KEY, type ElementModel, type SoapModel } from '#core/soap/index.ts';
 	import { hasExpression } from '#core/values/index.ts';
+	import ChevronDown from '@lucide/svelte/icons/chevron-down';
+	import ChevronRight from '@lucide/svelte/icons/chevron-right';
 	import ContentFields from './ContentFields.svelte';
 	import SimpleField from './SimpleField.svelte';
-	import type { FormTools } from './form.ts';
+	import { startOf, type FormTools } from './form.ts';
 
 	let {
 		model,
@@ -46,13 +48,20 @@
 	const shown = $derived(open ?? !deep);
 
 	function setType(key: string) {
-		const sample = sampleElement(model, { ...element, type: key });
+		const sample = startOf(model, { ...element, type: key });
 		tools.set(path, { [TYPE_KEY]: short(key), ...(isObject(sample) ? (sample as JsonObject) : {}) });
 	}
 </script>
 
 <div class="grid grid-cols-[minmax(7rem,11rem)_1fr] items-baseline gap-x-2 border-b border-line py-px last:border-0">
-	<span class="flex min-w-0 items-baseline gap-1" title={doc || undefined}>
+	<span class="flex min-w-0 items-center" title={doc || undefined}>
+		{#if complex && !nil}<button
+				class="-ml-[7px] p-[5px] text-quiet hover:text-ink"
+				aria-expanded={shown}
+				aria-label="{shown ? 'Fold' : 'Open'} {label}"
+				onclick={() => (open = !shown)}
+				>{#if shown}<ChevronDown size={14} />{:else}<ChevronRight size={14} />{/if}</button
+			>{/if}
 		<span class="data truncate" class:underline={!!doc} class:decoration-dotted={!!doc}>{element.local}</span>
 		{#if doc}<span class="sr-only">{doc}</span>{/if}
 	</span>
@@ -79,17 +88,10 @@
 				{#if problem}<span class="text-xs text-fail">{problem}</span>{/if}
 			{/if}
 		</span>
-		{#if complex && !nil}<button
-				class="word soft"
-				aria-expanded={shown}
-				aria-label="{shown ? 'Fold' : 'Open'} {label}"
-				onclick={() => (open = !shown)}>{shown ? 'fold' : 'open'}</button
-			>{/if}
 		{#if element.nillable}<button
 				class="word soft"
 				aria-label="{nil ? 'Give' : 'Make nil:'} {label}"
-				onclick={() => tools.set(path, nil ? sampleElement(model, element) : null)}
-				>{nil ? 'give a value' : 'nil'}</button
+				onclick={() => tools.set(path, nil ? startOf(model, element) : null)}>{nil ? 'give a value' : 'nil'}</button
 			>{/if}
 		{#if onremove}<button class="word soft" aria-label="Remove {label}" onclick={onremove}>remove</button>{/if}
 	</span>

@@ -58,9 +58,15 @@
 		if (!ready) return;
 		busy = true;
 		trouble = '';
+		const asked = order();
+		// what was changed meanwhile is looked at anew
+		const stale = () =>
+			JSON.stringify({ ...asked, files: [] }) !== JSON.stringify({ ...order(), files: [] }) || asked.files !== files;
 		try {
-			plan = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, order());
+			const found = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, asked);
+			if (!stale()) plan = found;
 		} catch (error) {
+			if (stale()) return;
 			plan = undefined;
 			trouble = messageOf(error);
 		} finally {

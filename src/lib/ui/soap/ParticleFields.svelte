@@ -3,7 +3,6 @@
 	import {
 		elementsWithin,
 		maxOf,
-		sampleElement,
 		UNBOUNDED,
 		valueKey,
 		type ComplexModel,
@@ -12,7 +11,7 @@
 		type SoapModel
 	} from '#core/soap/index.ts';
 	import ElementField from './ElementField.svelte';
-	import { branchName, given, type FormTools } from './form.ts';
+	import { branchName, given, startOf, type FormTools } from './form.ts';
 	import Self from './ParticleFields.svelte';
 
 	let {
@@ -47,7 +46,7 @@
 	};
 	function add(one: ElementModel) {
 		const key = keyOf(one);
-		const sample = sampleElement(model, one);
+		const sample = startOf(model, one);
 		if (!isMany(one)) return tools.set([...path, key], sample);
 		tools.set([...path, key], Object.hasOwn(value, key) ? [...listOf(one), sample] : [sample]);
 	}
@@ -67,7 +66,7 @@
 		for (const one of given(particle, type, value)) changes.push({ path: [...path, keyOf(one)], value: undefined });
 		const chosen = particle.items[index];
 		for (const one of chosen ? firsts(chosen) : [])
-			changes.push({ path: [...path, keyOf(one)], value: sampleElement(model, one) });
+			changes.push({ path: [...path, keyOf(one)], value: startOf(model, one) });
 		tools.setAll(changes);
 	}
 	/** What a branch begins with: the elements that it must have, or else its first one. */

@@ -101,9 +101,12 @@
 		onchange({ ...rest('values', 'headers', 'envelope'), ...readableSample(sampleValues(model, kind, Math.random)) });
 	};
 
+	// while somebody writes it, the envelope is theirs; it is laid out anew when they leave it
+	let draft: string | undefined = $state();
 	// several changes in one go: each stands on the one before
 	function apply(changes: { path: (string | number)[]; value: Json | undefined }[]) {
 		if (!model) return;
+		draft = undefined;
 		let next: Json = value;
 		for (const change of changes) next = withFormValue(model, next, change.path, change.value);
 		onchange(next);
@@ -114,8 +117,6 @@
 		problemAt: (path) => problems.get(JSON.stringify(path)) ?? ''
 	};
 
-	// while somebody writes it, the envelope is theirs; it is laid out anew when they leave it
-	let draft: string | undefined = $state();
 	function typeEnvelope(text: string) {
 		if (!model || text === call?.text) return;
 		draft = text;
@@ -262,7 +263,7 @@
 				{/if}
 			</section>
 			<section aria-label="Envelope" class="min-w-0 pt-2" onfocusout={() => (draft = undefined)}>
-				<div class="flex items-baseline gap-3 pb-0.5">
+				<div class="flex items-baseline gap-3 pb-2">
 					<h4 class="text-xs text-quiet">envelope</h4>
 					{#if call.problems.length > 0}<span class="text-xs text-fail"
 							>{call.problems.length === 1 ? 'one thing does' : `${call.problems.length} things do`} not fit the schema; it

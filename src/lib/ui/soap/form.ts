@@ -2,10 +2,13 @@ import type { Json, JsonObject } from '#core/model/json.ts';
 import { isObject } from '#core/model/json.ts';
 import {
 	elementsWithin,
+	readable,
+	sampleElement,
 	valueKey,
 	type ComplexModel,
 	type ElementModel,
-	type ParticleModel
+	type ParticleModel,
+	type SoapModel
 } from '#core/soap/index.ts';
 
 /** What the fields of a form need from it. */
@@ -28,3 +31,6 @@ export function branchName(particle: ParticleModel): string {
 	const names = elementsWithin(particle).map(({ local }) => local);
 	return names.length > 3 ? `${names.slice(0, 3).join(', ')} …` : names.join(', ') || 'nothing';
 }
+
+/** What an element begins with when it is added. */
+export const startOf = (model: SoapModel, element: ElementModel): Json => readable(sampleElement(model, element));

@@ -1,0 +1,177 @@
+import { spawn } from 'node:child_process';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { zipSync } from 'fflate';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { schema, wsdl } from '../../standins/tolls/definition.ts';
+import { createTolls } from '../../standins/tolls/index.ts';
+import { createLedger } from '../../standins/tolls/ledger.ts';
+
+const root = new URL('../..', import.meta.url).pathname;
+let dir: string;
+let project: string;
+let app: Awaited<ReturnType<typeof createTolls>>;
+let base: string;
+
+function heron(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
+	const child = spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], { cwd: project });
+	let [out, err] = ['', ''];
+	child.stdout.on('data', (data) => (out += String(data)));
+	child.stderr.on('data', (data) => (err += String(data)));
+	return new Promise((resolve) => child.once('exit', (code) => resolve({ code, out, err })));
+}
+const read = (path: string) => readFileSync(join(project, path), 'utf8');
+
+beforeAll(async () => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-import-'));
+	app = await createTolls(createLedger());
+	base = await app.listen({ host: '127.0.0.1', port: 0 });
+});
+afterAll(async () => {
+	await app.close();
+	rmSync(dir, { recursive: true, force: true });
+});
+let n = 0;
+beforeEach(() => {
+	project = join(dir, `p${++n}`);
+	mkdirSync(project);
+	writeFileSync(join(project, 'heron.yaml'), 'heron: 1\n');
+});
+
+/** The definition as files below a folder that is no project. */
+function given(change: { wsdl?: (text: string) => string; xsd?: (text: string) => string } = {}): string {
+	const folder = join(dir, `given${++n}`);
+	mkdirSync(join(folder, 'api'), { recursive: true });
+	mkdirSync(join(folder, 'types'));
+	const own = wsdl(base).replace('schemaLocation="tolls.xsd"', 'schemaLocation="../types/tolls.xsd"');
+	writeFileSync(join(folder, 'api/ledger.wsdl'), (change.wsdl ?? ((same) => same))(own));
+	writeFileSync(join(folder, 'types/tolls.xsd'), (change.xsd ?? ((same) => same))(schema));
+	return folder;
+}
+
+describe('heron import of a WSDL', () => {
+	test('from an address makes a collection that runs; what it imports comes along', async () => {
+		const done = await heron('import', `${base}/ledger?wsdl`);
+		expect(done).toMatchObject({ code: 0, err: '' });
+		expect(done.out).toContain('definitions/ledger/ledger.wsdl: 6 operations');
+		expect(done.out).toContain('made      connections/ledger.yaml');
+		expect(done.out).toContain('wants     TollLedger.RecordPassage: user name and password, password digest');
+		expect(read('definitions/ledger/ledger.wsdl')).toBe(wsdl(base));
+		expect(read('definitions/ledger/tolls.xsd')).toBe(schema);
+		expect(await heron('check')).toMatchObject({ code: 0, err: '' });
+		const run = await heron('run', 'ledger/quote-toll', 'ledger/list-passages', 'ledger/count-passages');
+		expect(run.out).toContain('3 passed, 0 failed');
+		const faulty = await heron('run', 'ledger/fetch-passage');
+		expect(faulty.code).toBe(1);
+		expect(faulty.out).toContain('fault code is present');
+	});
+	test.each([
+		[
+			'a file, with what lies where it says',
+			() => join(given(), 'api/ledger.wsdl'),
+			'definitions/ledger/api/ledger.wsdl'
+		],
+		['a folder', () => given(), /definitions\/given\d+\/api\/ledger.wsdl/],
+		[
+			'a ZIP',
+			() => {
+				const folder = given();
+				const bytes = (path: string) => new Uint8Array(readFileSync(join(folder, path)));
+				const zip = join(folder, 'ledger.zip');
+				writeFileSync(
+					zip,
+					zipSync({
+						'api/ledger.wsdl': bytes('api/ledger.wsdl'),
+						'types/tolls.xsd': bytes('types/tolls.xsd'),
+						'readme.txt': bytes('types/tolls.xsd')
+					})
+				);
+				return zip;
+			},
+			'definitions/ledger/api/ledger.wsdl'
+		]
+	])('from %s', async (_, make, file) => {
+		const done = await heron('import', make());
+		expect(done).toMatchObject({ code: 0, err: '' });
+		expect(done.out).toMatch(file);
+		expect(await heron('check')).toMatchObject({ code: 0, err: '' });
+	});
+	test('a second time leaves what a person changed, adds what is new, and tells what is another one', async () => {
+		await heron('import', join(given(), 'api/ledger.wsdl'), '--name', 'tolls');
+		const before = read('collections/tolls.yaml')
+			.replace('title: QuoteToll', 'title: Our own quote # ours')
+			.replace(/ {2}- id: list-passages[\s\S]*?(?= {2}- id: fetch-receipt)/, '');
+		writeFileSync(join(project, 'collections/tolls.yaml'), before);
+		const changed = given({
+			xsd: (text) =>
+				text.replace('<xs:element name="direction" type="Direction"/>', '<xs:element name="bearing" type="Direction"/>')
+		});
+		const rehearsed = await heron('import', join(changed, 'api/ledger.wsdl'), '--name', 'tolls', '--rehearse');
+		expect(read('collections/tolls.yaml')).toBe(before);
+		const done = await heron('import', join(changed, 'api/ledger.wsdl'), '--name', 'tolls');
+		expect(done.out).toBe(rehearsed.out);
+		expect(done.out).toContain('added     tolls/list-passages');
+		expect(done.out).toMatch(/kept {6}TollLedger.QuoteToll/);
+		expect(done.out).toMatch(
+			/changed {3}TollLedger.FetchPassage \(SOAP 1.1\): in the answer, .*bearing is new.*; called by tolls\/fetch-passage\/call/
+		);
+		const after = read('collections/tolls.yaml');
+		expect(after.startsWith(before.trimEnd())).toBe(true);
+		expect(after).toContain('- id: list-passages');
+	});
+	test('with an import that is not there says where it belongs, and goes on', async () => {
+		const folder = given();
+		rmSync(join(folder, 'types'), { recursive: true });
+		const done = await heron('import', join(folder, 'api/ledger.wsdl'));
+		expect(done.code).toBe(0);
+		expect(done.err).toMatch(
+			/^warning: definitions\/ledger\/ledger.wsdl:\d+: ..\/types\/tolls.xsd is imported and is not there/
+		);
+		expect(done.out).toContain('6 operations');
+	});
+	test.each([
+		['a page', '<html></html>', /it is an HTML page/],
+		['nothing', '', /it is empty/],
+		['WSDL 2.0', '<description xmlns="http://www.w3.org/ns/wsdl"/>', /WSDL 2.0/],
+		['a ZIP that is none', 'PK\u0003\u0004 and more', /cannot be unpacked/]
+	])('%s is refused, and nothing is written', async (_, text, said) => {
+		const file = join(dir, `odd${++n}.wsdl`);
+		writeFileSync(file, text);
+		const done = await heron('import', file);
+		expect(done.code).toBe(2);
+		expect(done.err).toMatch(said);
+		expect(existsSync(join(project, 'definitions'))).toBe(false);
+	});
+	test.each([
+		['a file that is not there', ['import', 'gone.wsdl'], /there is no gone.wsdl/],
+		['an address that answers otherwise', ['import', 'http://127.0.0.1:9/x?wsdl'], /nothing listens at 127.0.0.1:9/],
+		[
+			'a connection that there is not',
+			['import', 'x.wsdl', '--connection', 'nowhere'],
+			/there is no connection "nowhere"/
+		],
+		['a name that is none', ['import', 'x.wsdl', '--name', '../x'], /cannot be a name/],
+		['nothing', ['import'], /is wanted/]
+	])('%s is said', async (_, args, said) => {
+		cpSync(join(given(), 'api/ledger.wsdl'), join(project, 'x.wsdl'));
+		const done = await heron(...args);
+		expect(done.code).toBe(2);
+		expect(done.err).toMatch(said);
+	});
+	test('an operation that a step calls and no definition has is found by heron check', async () => {
+		await heron('import', join(given(), 'api/ledger.wsdl'), '--name', 'tolls');
+		const file = join(project, 'collections/tolls.yaml');
+		writeFileSync(
+			file,
+			readFileSync(file, 'utf8')
+				.replace('TollLedger.QuoteToll', 'TollLedger.QuoteTol')
+				.replace('length: 1', 'length: 31')
+		);
+		const done = await heron('check');
+		expect(done.code).toBe(2);
+		expect(done.err).toMatch(
+			/collections\/tolls.yaml:\d+:\d+: there is no operation "TollLedger.QuoteTol" in definitions\/: did you mean "TollLedger.QuoteToll"\?/
+		);
+	});
+});

@@ -1,0 +1,166 @@
+import { readFileSync } from 'node:fs';
+import { accessible, drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
+
+const demo = (path: string) => readFileSync(new URL(`../../demo/reedmere/${path}`, import.meta.url), 'utf8');
+
+test('from a WSDL to a green suite with a fault that is expected, without typing XML', async ({ page, bench }) => {
+	const url = await bench.project('tollhouse', {
+		'collections/tolls.yaml': 'heron: 1\nscenarios: []\n',
+		'definitions/tolls/ledger.wsdl': '',
+		'definitions/tolls/tolls.xsd': ''
+	});
+	await page.goto(`${url}/collections`);
+	await page.getByRole('button', { name: 'Import a WSDL' }).click();
+	await page.getByLabel('Address of the WSDL').fill(`${bench.standin('tolls')}/ledger?wsdl`);
+	await page.getByLabel('Name', { exact: true }).fill('toll-house');
+	await page.getByRole('button', { name: 'Look at it' }).click();
+	await expect(page.getByText(/6 scenarios will be made/)).toBeVisible();
+	await expect(
+		page.getByText('TollLedger.RecordPassage asks for user name and password, password digest.')
+	).toBeVisible();
+	await accessible(page);
+	await page.getByRole('button', { name: 'Import', exact: true }).click();
+	await expect(page.getByRole('heading', { level: 1, name: 'TollLedger' })).toBeVisible();
+
+	// a passage wants a name: the credential is chosen, and the form says what it takes
+	await stepButton(page, 'record-passage', 'call').click();
+	const record = drawer(page, /^Step 1/);
+	await expect(record.getByText(/asks for user name and password/)).toBeVisible();
+	await record.getByLabel('Credential', { exact: true }).selectOption('toll-clerk');
+	await expect(record.getByText(/asks for user name and password/)).toBeHidden();
+	const form = record.getByRole('region', { name: 'Form' });
+	await form.getByLabel('lock', { exact: true }).selectOption('Mill Lock');
+	await form.getByLabel('Type of payment').selectOption('TicketPayment');
+	await write(form.getByLabel('ticket', { exact: true }), 'TT-9');
+	await form.getByRole('button', { name: 'Add journeys to payment' }).click();
+	await form.getByRole('button', { name: 'Add remark to RecordPassage' }).click();
+	await form.getByRole('button', { name: 'Make nil: remark' }).click();
+	await write(form.getByLabel('length', { exact: true }), '35');
+	await expect(form.getByText('at most 30 is wanted')).toBeVisible();
+	await write(form.getByLabel('length', { exact: true }), '9.5');
+	await expect(form.getByText('at most 30 is wanted')).toBeHidden();
+	await accessible(page);
+	await record.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(record.getByText('200 OK')).toBeVisible();
+	await saved(page);
+	const file = await bench.file('tollhouse', 'collections/toll-house.yaml');
+	expect(file).toContain('"@xsi:type": TicketPayment\n                ticket: TT-9\n                journeys: 1');
+	expect(file).toMatch(/remark: null/);
+	await page.keyboard.press('Escape');
+
+	// a fault is expected: what came is shown as what it is, and is checked
+	await stepButton(page, 'quote-toll', 'call').click();
+	const quote = drawer(page, /^Step 1/);
+	const quoted = quote.getByRole('region', { name: 'Form' });
+	await write(quoted.getByLabel('length', { exact: true }), '29');
+	await quoted.getByLabel('Choice in QuoteToll').selectOption('season');
+	await quote.getByRole('button', { name: /^Send this step/ }).click();
+	const fault = quote.getByRole('region', { name: 'Fault' });
+	await expect(fault).toContainText('text is too long for Staithe Lock');
+	await expect(fault).toContainText('<t:limit>18</t:limit>');
+	await stepButton(page, 'quote-toll', 'call').press('4');
+	const facet = quote.getByRole('list', { name: 'Suggested checks' });
+	await facet.getByRole('button', { name: 'a fault is expected: Client' }).click();
+	await quote.getByRole('button', { name: 'Remove check 1' }).click();
+	await expect(quote.getByText('of the definition holds')).toBeVisible();
+	await saved(page);
+	await stepButton(page, 'quote-toll', 'call').press('Escape');
+
+	// the rest needs a number that there is
+	for (const id of ['fetch-passage', 'fetch-receipt']) {
+		await stepButton(page, id, 'call').click();
+		await stepButton(page, id, 'call').press('1');
+		const step = drawer(page, /^Step 1/);
+		await write(step.getByRole('region', { name: 'Form' }).getByLabel('number', { exact: true }), 'LP-40119');
+		await saved(page);
+		await stepButton(page, id, 'call').press('Escape');
+	}
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await page.getByRole('link', { name: 'open the run sheet' }).click();
+	await expect(page.getByRole('heading', { level: 1 })).toContainText('6 passed');
+	await expect(page.getByRole('heading', { level: 1 })).not.toContainText('failed');
+});
+
+test('form and envelope are in step, whichever is changed; what only the envelope holds stays in it', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('instep');
+	await page.goto(`${url}/collections/tolls#quote/summer`);
+	const step = drawer(page, /^Step 1/);
+	const form = step.getByRole('region', { name: 'Form' });
+	const envelope = step.getByRole('textbox', { name: 'Envelope' });
+	await expect(envelope).toContainText('<m:name>Marsh Marigold</m:name>');
+	await write(form.getByLabel('name', { exact: true }), '{$env.berth} & co');
+	await expect(envelope).toContainText('<m:name>{$env.berth} &amp; co</m:name>');
+	// from the envelope into the form
+	const text = (more: string) =>
+		`<e:Envelope xmlns:e="http://schemas.xmlsoap.org/soap/envelope/"><e:Body><q:QuoteToll xmlns:q="urn:reedmere:tolls:types">${more}<q:lock>Mill Lock</q:lock><q:craft><q:name>{$env.berth}</q:name><q:kind>dinghy</q:kind><q:length>3.5</q:length></q:craft><q:season>winter</q:season></q:QuoteToll></e:Body></e:Envelope>`;
+	await envelope.fill(text(''));
+	await expect(form.getByLabel('kind', { exact: true })).toHaveValue('dinghy');
+	await expect(form.getByLabel('name', { exact: true })).toHaveText('{$env.berth}');
+	await saved(page);
+	expect(await bench.file('instep', 'collections/tolls.yaml')).toMatch(/kind: dinghy\n +length: 3.5/);
+	// a comment has no place in the form: the envelope is kept, and the form still changes what it knows
+	await envelope.fill(text('<!-- by hand -->'));
+	await expect(
+		step.getByText(/The envelope is kept as it is written: beside the form it holds a comment/)
+	).toBeVisible();
+	await form.getByLabel('kind', { exact: true }).selectOption('barge');
+	await expect(envelope).toContainText('<!-- by hand -->');
+	await expect(envelope).toContainText('<q:kind>barge</q:kind>');
+	await saved(page);
+	expect(await bench.file('instep', 'collections/tolls.yaml')).toContain('<!-- by hand --><q:lock>');
+	// what is broken is said, and can be sent on purpose
+	await envelope.fill('<e:Envelope>');
+	await expect(step.getByText(/The envelope cannot be read, so the form is empty/)).toBeVisible();
+	await step.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(step.getByText('500 Internal Server Error').first()).toBeVisible();
+	await accessible(page);
+});
+
+test('a definition that is read anew says what is another one, and which steps call it', async ({ page, bench }) => {
+	const url = await bench.project('anew');
+	await page.goto(`${url}/collections`);
+	await page.getByRole('button', { name: 'Import a WSDL' }).click();
+	const file = (name: string, text: string) => ({ name, mimeType: 'text/xml', buffer: Buffer.from(text) });
+	await page
+		.getByLabel('WSDL and schemas, or a ZIP of them')
+		.setInputFiles([
+			file('ledger.wsdl', demo('definitions/tolls/ledger.wsdl')),
+			file('tolls.xsd', demo('definitions/tolls/tolls.xsd').replaceAll('name="direction"', 'name="bearing"'))
+		]);
+	await page.getByLabel('Name', { exact: true }).fill('tolls');
+	await page.getByRole('button', { name: 'Look at it' }).click();
+	const row = page.getByRole('row', { name: /TollLedger.RecordPassage SOAP 1.1/ });
+	await expect(row).toContainText('RecordPassage/bearing is new; RecordPassage/direction is gone');
+	await expect(row).toContainText('tolls/record/stranger, tolls/record/record');
+	await page.getByRole('button', { name: 'Import', exact: true }).click();
+	await expect(page.getByRole('heading', { level: 1, name: 'Tolls' })).toBeVisible();
+	await stepButton(page, 'record', 'record').click();
+	await expect(
+		drawer(page, /^Step 2/)
+			.getByText(/there is no element direction here/)
+			.first()
+	).toBeVisible();
+});
+
+test('what is no WSDL is refused in words', async ({ page, bench }) => {
+	const url = await bench.project('nowsdl');
+	await page.goto(`${url}/collections?definition`);
+	const give = (text: string) =>
+		page
+			.getByLabel('WSDL and schemas, or a ZIP of them')
+			.setInputFiles([{ name: 'odd.wsdl', mimeType: 'text/xml', buffer: Buffer.from(text) }]);
+	for (const [text, said] of [
+		['<html></html>', /it is an HTML page/],
+		['', /it is empty/],
+		['<description xmlns="http://www.w3.org/ns/wsdl"/>', /it is WSDL 2.0/]
+	] as const) {
+		await give(text);
+		await expect(page.getByRole('alert')).toContainText(said);
+	}
+	await page.getByLabel('Address of the WSDL').fill(`${bench.standin('mirror')}/status/404`);
+	await page.getByRole('button', { name: 'Look at it' }).click();
+	await expect(page.getByRole('alert')).toContainText('answers 404');
+});
