@@ -43,7 +43,8 @@ function heron(args) {
 }
 /** Runs a TypeScript file of this folder; gives what it prints. @param {string} name @param {string[]} args */
 async function bundled(name, ...args) {
-	const outfile = join(dir, `${name}.mjs`);
+	// below the project, so that packages are found by their names
+	const outfile = join(root, 'node_modules/.cache/bench', `${name}.mjs`);
 	await build({
 		absWorkingDir: root,
 		entryPoints: [`bench/${name}.ts`],
@@ -130,6 +131,7 @@ try {
 
 	// 4: what values cost
 	process.stdout.write(await bundled('reading'));
+	process.stdout.write(await bundled('soap'));
 	const { plain, language, values } = JSON.parse(await bundled('values'));
 	show('a plain name over the same by JSONata', (plain / language).toFixed(3));
 	const perStep = resultOf(join(dir, 'out.json')).ms / 2000;

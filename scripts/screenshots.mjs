@@ -116,10 +116,6 @@ try {
 		await page.getByRole('button', { name: 'berth: where it is used' }).click();
 		await page.getByText('used in 3 places').waitFor();
 	});
-	await shoot('dataset', 'datasets/new', async (page) => {
-		await page.getByLabel('Seed').fill('7');
-		await page.getByRole('table', { name: 'The first rows' }).getByRole('row').nth(8).waitFor();
-	});
 	await shoot('suites', 'suites');
 	// what the list of connections tells of
 	for (const target of [
@@ -155,7 +151,25 @@ try {
 		await page.getByRole('region', { name: 'The token' }).waitFor();
 		await page.getByRole('listitem', { name: 'Consent' }).scrollIntoViewIfNeeded();
 	});
-	await shoot('stand-ins', 'stand-ins');
+	await shoot('soap', 'collections/tolls#quote/tooLong', async (page) => {
+		await page.getByRole('region', { name: 'Form' }).getByLabel('length', { exact: true }).waitFor();
+		await page.getByRole('region', { name: 'Fault' }).waitFor();
+		await page.mouse.move(640, 500);
+		await page.mouse.wheel(0, 260);
+	});
+	// a definition that the service has left behind
+	const types = `${bench.url}/api/projects/reedmere/files/definitions/tolls/tolls.xsd`;
+	const schema = await (await fetch(`${types}?raw`)).text();
+	const stored = /** @type {{ revision: number }} */ (await (await fetch(types)).json());
+	await fetch(`${types}?revision=${stored.revision}`, {
+		method: 'PUT',
+		headers: { 'content-type': 'application/octet-stream' },
+		body: schema.replace('<xs:element name="line" maxOccurs="unbounded">', '<xs:element name="line">')
+	});
+	await shoot('contract', 'collections/tolls#quote/winter', async (page) => {
+		await page.locator('[data-step=winter]').getByRole('button', { name: 'Send this step' }).click();
+		await page.getByText(/line 1: Element/).first().waitFor();
+	});
 	await shoot('rehearsal', 'rehearsal?of=season/refusals', async (page) => {
 		await page
 			.getByRole('button', { name: /^It is refused/ })

@@ -96,7 +96,7 @@ describe('heron serve, import, export', () => {
 		expect(done.err).toContain('collections/x.yaml:2:1: unknown key "titel"');
 	});
 	test.each<[string, string[], string]>([
-		['a folder that is not there', ['import', 'nowhere'], 'nowhere is not a folder'],
+		['a folder that is not there', ['import', 'nowhere'], 'there is no nowhere'],
 		['a folder that is no project', ['import', '.'], 'heron.yaml is missing'],
 		['a project that is not there', ['export', 'nobody', 'x'], 'the project "nobody" was not found'],
 		['nothing named', ['export'], 'a project and a folder are wanted']
