@@ -244,7 +244,7 @@ describe('what comes back', () => {
 					'<detail><t:PassageFault xmlns:t="urn:reedmere:tolls:types"><t:limit>x</t:limit></t:PassageFault></detail></e:Fault>'
 				)
 			),
-			/line 1: .*limit/
+			/line 1, PassageFault\/limit: /
 		],
 		['a value of another type', 200, 'text/xml', envelope(good.replace('>1<', '>one<')), /'one' is not a valid value/],
 		[

@@ -2,6 +2,9 @@ import type { CheckKind } from './kind.ts';
 
 const TOLD = 5;
 
+/** A place without the envelope around it, which is the same everywhere. */
+const shortPath = (path: string): string => path.replace(/^\/Envelope\/Body\//, '').replace(/^\/\//, '');
+
 export const contract: CheckKind = {
 	key: 'contract',
 	label: 'contract',
@@ -14,9 +17,12 @@ export const contract: CheckKind = {
 		if (!faultsOf) throw new Error('this step has no definition to be held against: its body is not of kind soap');
 		const faults = await faultsOf();
 		const [first] = faults;
-		if (!first) return { holds: true, received: 'it fits' };
-		const lines = faults.slice(0, TOLD).map(({ line, message }) => `line ${line}: ${message}`);
+		const expected = 'as the definition has it';
+		if (!first) return { holds: true, expected, received: 'it fits' };
+		const lines = faults
+			.slice(0, TOLD)
+			.map(({ line, path, message }) => `line ${line}${path ? `, ${shortPath(path)}` : ''}: ${message}`);
 		const more = faults.length > TOLD ? `; and ${faults.length - TOLD} more` : '';
-		return { holds: false, received: lines.join('; ') + more, ...(first.path ? { place: first.path } : {}) };
+		return { holds: false, expected, received: lines.join('; ') + more, ...(first.path ? { place: first.path } : {}) };
 	}
 };

@@ -109,6 +109,7 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 				const verdict = await kind.judge(found, expected, tools, check.settings ?? {});
 				result.holds = verdict.holds;
 				result.received = verdict.received ?? show(found.value);
+				if (verdict.expected) result.expected = verdict.expected;
 				if (verdict.place && !verdict.holds) result.place = verdict.place;
 				continue;
 			}

@@ -89,6 +89,8 @@ export interface Subject {
 export interface KindVerdict {
 	holds: boolean;
 	received?: string;
+	/** What was expected, in other words than the file's. */
+	expected?: string;
 	/** As a selector. */
 	place?: string;
 }

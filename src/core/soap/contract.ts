@@ -86,7 +86,7 @@ export async function contractFaults(
 			faults.push({
 				message: found.message,
 				line: found.line,
-				path: found.path ? `${path}${found.path.replace(/^\/[^/]*/, '')}` : path
+				path: found.path ? `${path}${found.path.replace(/^\/[^/]*/, '').replace(/\/[\w.-]+:/g, '/')}` : path
 			});
 	};
 	if (fault) {

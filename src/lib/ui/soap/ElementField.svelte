@@ -53,7 +53,11 @@
 	}
 </script>
 
-<div class="grid grid-cols-[minmax(7rem,11rem)_1fr] items-baseline gap-x-2 border-b border-line py-px last:border-0">
+<div
+	class="grid grid-cols-[minmax(7rem,11rem)_1fr] {complex
+		? 'items-center'
+		: 'items-baseline'} gap-x-2 border-b border-line py-px last:border-0"
+>
 	<span class="flex min-w-0 items-center" title={doc || undefined}>
 		{#if complex && !nil}<button
 				class="-ml-[7px] p-[5px] text-quiet hover:text-ink"

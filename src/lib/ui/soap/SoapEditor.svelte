@@ -154,54 +154,12 @@
 					>SOAP {version}</option
 				>{/each}
 		</select>
-		<label class="flex items-center gap-1 text-xs text-quiet"
-			><input
-				type="checkbox"
-				class="checkbox checkbox-xs"
-				checked={spec.addressing}
-				onchange={(event) =>
-					onchange(event.currentTarget.checked ? { ...rest(), addressing: true } : rest('addressing'))}
-			/> WS-Addressing</label
-		>
-		<label class="flex items-center gap-1 text-xs text-quiet"
-			><input
-				type="checkbox"
-				class="checkbox checkbox-xs"
-				checked={spec.mtom}
-				onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), mtom: true } : rest('mtom'))}
-			/> MTOM</label
-		>
 		{#if model}<span class="ml-auto flex gap-2 text-xs text-quiet"
 				>fill with
 				<button class="word soft" onclick={() => fill('minimal')}>the least</button>
 				<button class="word soft" onclick={() => fill('full')}>all there is</button>
 				<button class="word soft" onclick={() => fill('random')}>some at random</button></span
 			>{/if}
-	</div>
-	<div class="flex flex-wrap items-baseline gap-x-3 pt-1 text-xs text-quiet">
-		{#each spec.attachments as one, index (index)}
-			<span class="flex items-baseline gap-1"
-				>beside it <span class="data text-ink">{one.file}</span> as <span class="data">cid:{one.id}</span>
-				<button
-					class="word soft"
-					aria-label="Remove the attachment {one.file}"
-					onclick={() => setAttachments(attachments.filter((_, at) => at !== index))}>remove</button
-				></span
-			>
-		{/each}
-		<select
-			class="bare cursor-pointer"
-			aria-label="Add an attachment"
-			value=""
-			onchange={(event) => {
-				const file = event.currentTarget.value;
-				if (file) setAttachments([...attachments, { file }]);
-				event.currentTarget.value = '';
-			}}
-		>
-			<option value="">attach a file…</option>
-			{#each files as file (file)}<option>{file}</option>{/each}
-		</select>
 	</div>
 	{#if doc}<p class="pt-1 text-[13px] text-quiet">{doc}</p>{/if}
 	{#if unsigned.length > 0 && !signsIn}<p class="pt-1 text-[13px]">
@@ -275,6 +233,48 @@
 				</div>
 				<CodeField value={draft ?? call.text} language="xml" lines label="Envelope" onchange={typeEnvelope} />
 			</section>
+		</div>
+		<div class="flex flex-wrap items-center gap-x-4 gap-y-1 pt-1.5 text-xs text-quiet">
+			<label class="flex items-center gap-1 text-xs text-quiet"
+				><input
+					type="checkbox"
+					class="checkbox checkbox-xs"
+					checked={spec.addressing}
+					onchange={(event) =>
+						onchange(event.currentTarget.checked ? { ...rest(), addressing: true } : rest('addressing'))}
+				/> WS-Addressing</label
+			>
+			<label class="flex items-center gap-1 text-xs text-quiet"
+				><input
+					type="checkbox"
+					class="checkbox checkbox-xs"
+					checked={spec.mtom}
+					onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), mtom: true } : rest('mtom'))}
+				/> MTOM</label
+			>
+			{#each spec.attachments as one, index (index)}
+				<span class="flex items-baseline gap-1"
+					>beside it <span class="data text-ink">{one.file}</span> as <span class="data">cid:{one.id}</span>
+					<button
+						class="word soft"
+						aria-label="Remove the attachment {one.file}"
+						onclick={() => setAttachments(attachments.filter((_, at) => at !== index))}>remove</button
+					></span
+				>
+			{/each}
+			<select
+				class="bare field-sizing-content cursor-pointer"
+				aria-label="Add an attachment"
+				value=""
+				onchange={(event) => {
+					const file = event.currentTarget.value;
+					if (file) setAttachments([...attachments, { file }]);
+					event.currentTarget.value = '';
+				}}
+			>
+				<option value="">attach a file…</option>
+				{#each files as file (file)}<option>{file}</option>{/each}
+			</select>
 		</div>
 	{/if}
 </div>
