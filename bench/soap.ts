@@ -6,7 +6,7 @@ import { createXml } from '#server/engine/xml.ts';
 const XS = 'http://www.w3.org/2001/XMLSchema';
 const OPERATIONS = 400;
 const types = (part: number): string => {
-	const all = Array.from({ length: 1500 }, (_, i) => {
+	const all = Array.from({ length: 1700 }, (_, i) => {
 		const id = `${part}x${i}`;
 		return `<xs:complexType name="T${id}"><xs:annotation><xs:documentation>What the lock keeper writes down, part ${id} of the ledger of passages.</xs:documentation></xs:annotation><xs:sequence><xs:element name="lock" type="xs:string"/><xs:element name="metres" type="xs:decimal" minOccurs="0"/><xs:element name="line" minOccurs="0" maxOccurs="unbounded"><xs:complexType><xs:sequence><xs:element name="text" type="xs:string"/><xs:element name="pence" type="xs:int"/></xs:sequence><xs:attribute name="kind" use="required"/></xs:complexType></xs:element></xs:sequence></xs:complexType>`;
 	});

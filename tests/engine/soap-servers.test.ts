@@ -7,7 +7,8 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { schema } from '../../standins/tolls/definition.ts';
 import { createTolls } from '../../standins/tolls/index.ts';
 import { createLedger } from '../../standins/tolls/ledger.ts';
-import { runAll, steps } from '../support/project.ts';
+import { contextOf, runAll, steps } from '../support/project.ts';
+import { fetchDefinition } from '#server/engine/index.ts';
 
 const definition = readFileSync(new URL('../../demo/reedmere/definitions/tolls/ledger.wsdl', import.meta.url), 'utf8');
 const files = { 'definitions/tolls/ledger.wsdl': definition, 'definitions/tolls/tolls.xsd': schema };
@@ -372,4 +373,42 @@ describe('bytes beside the envelope', () => {
 		};
 		await expect(runAll(given)).rejects.toThrow(expected);
 	});
+});
+
+test('a definition is fetched over a connection; its credential goes to its host alone', async () => {
+	const seen: string[] = [];
+	const other = await started((server) =>
+		server.removeAllListeners('request').on('request', ({ url, headers }, response) => {
+			seen.push(`other ${url} ${headers.authorization ?? 'nobody'}`);
+			response.end(schema);
+		})
+	);
+	const base = await started((server) =>
+		server.removeAllListeners('request').on('request', ({ url, headers }, response) => {
+			seen.push(`own ${url} ${headers.authorization ?? 'nobody'}`);
+			if (!headers.authorization) return response.writeHead(401).end();
+			response.end(definition.replace('schemaLocation="tolls.xsd"', `schemaLocation="${other}/tolls.xsd"`));
+		})
+	);
+	const given = {
+		connections: { one: { base, credential: 'clerk' }, plain: { base } },
+		credentials: { clerk: { kind: 'basic', user: 'avery', password: '{$secret.word}' } },
+		environments: { e: { secrets: ['word'] } },
+		environment: 'e',
+		secrets: { word: 'lock-gate-9' }
+	};
+	const context = await contextOf(given);
+	const fetched = await fetchDefinition(`${base}/ledger?wsdl`, 'definitions/tolls', 'one', context);
+	expect(fetched.files.map(({ path }) => path)).toEqual([
+		'definitions/tolls/ledger.wsdl',
+		'definitions/tolls/tolls.xsd'
+	]);
+	expect(seen).toEqual([
+		`own /ledger?wsdl Basic ${Buffer.from('avery:lock-gate-9').toString('base64')}`,
+		'other /tolls.xsd nobody'
+	]);
+	await expect(fetchDefinition(`${base}/ledger?wsdl`, 'definitions/tolls', 'plain', context)).rejects.toThrow(
+		/answers 401/
+	);
+	context.engine.close();
 });

@@ -144,6 +144,22 @@ describe('a message against its definition', () => {
 		);
 		expect(first).toMatch(/^7: /);
 	});
+	test('a schema whose content is ambiguous is said; the form of it works all the same', async () => {
+		const files: Record<string, string> = {
+			'definitions/x/a.wsdl': readFileSync(`/${yardFile}`, 'utf8')
+				.replace(/<w:import.*\/>/, '')
+				.replace('parts/types.xsd', 'own.xsd'),
+			'definitions/x/own.xsd':
+				'<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:t="urn:reedmere:yard:types" targetNamespace="urn:reedmere:yard:types"><xs:complexType name="Node"><xs:sequence><xs:element name="a" minOccurs="0" maxOccurs="2" type="xs:string"/><xs:element name="a" type="xs:string"/></xs:sequence></xs:complexType></xs:schema>'
+		};
+		const definition = readDefinition('definitions/x/a.wsdl', (path) => files[path]);
+		const tree = definition.operations.find(({ key }) => key === 'Yard.Tree')!;
+		const model = modelOf(definition, tree);
+		const { text, problems } = writeEnvelope(model, { values: { a: ['1', '2', '3'] } });
+		expect(problems).toEqual([]);
+		expect(text.match(/<a>/g)).toHaveLength(3);
+		await expect(contractFaults(text, 'input', { definition, operation: tree }, xml)).rejects.toThrow(/cannot be used/);
+	});
 	test('a schema that contradicts itself is said with the file that it is in', async () => {
 		const files: Record<string, string> = {
 			'definitions/x/a.wsdl': readFileSync(`/${yardFile}`, 'utf8')

@@ -145,6 +145,32 @@ test('a definition that is read anew says what is another one, and which steps c
 	).toBeVisible();
 });
 
+test('samples on request, and an attachment that is saved', async ({ page, bench }) => {
+	const url = await bench.project('samples');
+	await page.goto(`${url}/collections/tolls#quote/winter`);
+	const step = drawer(page, /^Step 2/);
+	const form = step.getByRole('region', { name: 'Form' });
+	await expect(form.getByLabel('reduction 1 attribute percent')).toHaveText('10');
+	await step.getByRole('button', { name: 'the least' }).click();
+	await expect(form.getByLabel('reduction 1 attribute percent')).toBeHidden();
+	await expect(form.getByLabel('licence', { exact: true })).toBeHidden();
+	await step.getByRole('button', { name: 'all there is' }).click();
+	await expect(form.getByLabel('licence', { exact: true })).toHaveText('AA-000000');
+	await form.getByRole('button', { name: 'Add reduction to QuoteToll' }).click();
+	await expect(form.getByLabel('reduction 2 attribute percent')).toBeVisible();
+	await form.getByRole('button', { name: 'Remove reduction 1' }).click();
+	await step.getByRole('button', { name: 'some at random' }).click();
+	await expect(step.getByText(/not fit the schema/)).toBeHidden();
+	await page.goto(`${url}/collections/tolls#receipt/receipt`);
+	const receipt = drawer(page, /^Step 1/);
+	await receipt.getByRole('button', { name: /^Send this step/ }).click();
+	const saving = page.waitForEvent('download');
+	await receipt.getByRole('button', { name: 'Save receipt.txt' }).click();
+	const text = readFileSync(await (await saving).path(), 'utf8');
+	expect(text).toContain('Receipt for passage LP-40118');
+	await expect(receipt.getByRole('tree')).toContainText('FetchReceiptResponse');
+});
+
 test('what is no WSDL is refused in words', async ({ page, bench }) => {
 	const url = await bench.project('nowsdl');
 	await page.goto(`${url}/collections?definition`);

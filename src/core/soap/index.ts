@@ -4,18 +4,16 @@ export {
 	ANY_KEY,
 	EACH_KEY,
 	ENVELOPE,
-	hasAny,
-	hideExpressions,
-	maxOf,
-	readEnvelope,
-	sameXml,
 	TEXT_KEY,
 	TYPE_KEY,
-	writeEnvelope,
 	type SoapValues,
 	type ValueProblem,
 	type WrittenEnvelope
 } from './envelope.ts';
+export { hasAny, maxOf } from './particles.ts';
+export { hideExpressions, readEnvelope } from './read.ts';
+export { sameXml } from './same.ts';
+export { writeEnvelope } from './write.ts';
 export { readFault, type SoapFault } from './fault.ts';
 export {
 	elementsWithin,

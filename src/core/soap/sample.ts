@@ -1,7 +1,8 @@
 import RandExp from 'randexp';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { BUILTINS } from './builtins.ts';
-import { ANY_KEY, maxOf, TEXT_KEY, TYPE_KEY, type SoapValues } from './envelope.ts';
+import { ANY_KEY, TEXT_KEY, TYPE_KEY, type SoapValues } from './envelope.ts';
+import { maxOf } from './particles.ts';
 import { valueKey, type ComplexModel, type ElementModel, type ParticleModel, type SoapModel } from './model.ts';
 import type { SimpleType } from './schema.ts';
 import { simpleProblem } from './simple.ts';

@@ -1,7 +1,13 @@
 <script lang="ts">
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { readable, sampleValues, type SampleKind, type SoapValues, type SoapModel } from '#core/soap/index.ts';
-	import { parseSoap } from '#core/soap/index.ts';
+	import {
+		parseSoap,
+		readable,
+		sampleValues,
+		type SampleKind,
+		type SoapModel,
+		type SoapValues
+	} from '#core/soap/index.ts';
 	import type { DefinitionList } from '$lib/wire.ts';
 	import { messageOf } from '../common/api.ts';
 	import CodeField from '../editor/CodeField.svelte';
@@ -10,7 +16,7 @@
 	import { listDefinitions, modelFor } from './definitions.svelte.ts';
 	import ElementField from './ElementField.svelte';
 	import ContentFields from './ContentFields.svelte';
-	import type { FormTools } from './form.ts';
+	import { startOf, type FormTools } from './form.ts';
 
 	let {
 		ledger,
@@ -195,6 +201,14 @@
 								label="header {element.local}"
 								onremove={() => tools.set(['headers', element.local], undefined)}
 							/>{/if}
+					{/each}
+					{#each model.input.headers.filter(({ local }) => !Object.hasOwn(call.headers, local)) as element (element.local)}
+						<button
+							class="word soft mt-1 text-xs"
+							title={element.doc || undefined}
+							onclick={() => tools.set(['headers', element.local], startOf(model!, element))}
+							>+ header {element.local}</button
+						>
 					{/each}
 					{#if model.input.body.length === 1}
 						{@const only = model.input.body[0]!}
