@@ -171,6 +171,58 @@ test('samples on request, and an attachment that is saved', async ({ page, bench
 	await expect(receipt.getByRole('tree')).toContainText('FetchReceiptResponse');
 });
 
+test('the form of all that a schema can say: types that stand in, passes of a choice, lists, nil', async ({
+	page,
+	bench
+}) => {
+	const yard = (path: string) => readFileSync(new URL(`../engine/definitions/${path}`, import.meta.url), 'utf8');
+	const files = Object.fromEntries(
+		['yard.wsdl', 'parts/ports.wsdl', 'parts/types.xsd', 'parts/shared.xsd'].map((path) => [
+			`definitions/yard/${path}`,
+			yard(path)
+		])
+	);
+	const call = (id: string, operation: string) =>
+		`      - { id: ${id}, send: POST /, body: { soap: { operation: ${operation}, version: "1.1", values: {} } } }\n`;
+	const url = await bench.project('yard', {
+		...files,
+		'collections/yard.yaml': `heron: 1\nscenarios:\n  - id: s\n    steps:\n${call('all', 'Yard.Everything')}${call('crane', 'OldCrane.Lift')}${call('assign', 'Yard.Assign')}`
+	});
+	await page.goto(`${url}/collections/yard#s/all`);
+	const step = drawer(page, /^Step 1/);
+	const form = step.getByRole('region', { name: 'Form' });
+	const envelope = step.getByRole('textbox', { name: 'Envelope' });
+	await expect(step.getByText(/things do not fit the schema/)).toBeVisible();
+	await step.getByRole('button', { name: 'all there is' }).click();
+	await expect(step.getByText(/not fit the schema/)).toBeHidden();
+	await form.getByLabel('Type of shape').selectOption('Square');
+	await expect(form.getByLabel('side', { exact: true })).toHaveCount(2);
+	await form.getByRole('button', { name: 'Add out to log' }).click();
+	await expect(envelope).toContainText('<out>09:30:00</out>');
+	await form.getByLabel('Choice in Everything').selectOption({ label: 'right, far' });
+	await expect(envelope).toContainText('<right>2027-05-03</right>');
+	await form.getByRole('button', { name: 'Make nil: any' }).click();
+	// the end of a long envelope is not drawn
+	await expect(form.getByRole('button', { name: 'Give any' })).toBeVisible();
+	await expect(step.getByText(/not fit the schema/)).toBeHidden();
+	await accessible(page);
+	await stepButton(page, 's', 'all').press('Escape');
+	await stepButton(page, 's', 'crane').click();
+	const crane = drawer(page, /^Step 2/);
+	await crane.getByRole('button', { name: 'the least' }).click();
+	await crane.getByRole('button', { name: 'Add an item to weights' }).click();
+	await write(crane.getByLabel('weights item 1', { exact: true }), '7');
+	await expect(crane.getByRole('textbox', { name: 'Envelope' })).toContainText('<item xsi:type="xsd:int">7</item>');
+	await stepButton(page, 's', 'crane').press('Escape');
+	await stepButton(page, 's', 'assign').click();
+	const assign = drawer(page, /^Step 3/);
+	await assign.getByRole('button', { name: '+ header Session' }).click();
+	await assign.getByLabel('Add to Assign').selectOption('Barge');
+	await expect(assign.getByRole('textbox', { name: 'Envelope' })).toContainText('<m2:Barge>');
+	await saved(page);
+	expect(await bench.file('yard', 'collections/yard.yaml')).toMatch(/headers:\n? *\{? *Session/);
+});
+
 test('what is no WSDL is refused in words', async ({ page, bench }) => {
 	const url = await bench.project('nowsdl');
 	await page.goto(`${url}/collections?definition`);

@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import { parseXml } from './tree.ts';
-import { fileOfAddress, locationsIn, resolveLocation } from './wsdl.ts';
+import { fileOfAddress, locationsIn, offersService, resolveLocation } from './wsdl.ts';
 
 /** A file of a definition, as it was given. */
 export interface GivenFile {
@@ -70,5 +70,8 @@ export function mainsAmong(files: { path: string; text: string }[]): string[] {
 	);
 	const own = wsdls.map(({ path }) => path);
 	const free = own.filter((path) => !imported.has(path));
-	return free.length > 0 ? free : own.slice(0, 1);
+	if (free.length > 0) return free;
+	// all are imported, in a circle: the one that offers something is meant
+	const offering = wsdls.filter(({ text }) => offersService(text)).map(({ path }) => path);
+	return [...offering, ...own].slice(0, 1);
 }

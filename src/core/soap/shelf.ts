@@ -2,7 +2,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { nearest } from '../messages.ts';
 import { decodeText, namedCharset } from '../values/index.ts';
 import { modelOf, type SoapModel } from './model.ts';
-import { readDefinition, type Definition, type SoapOperation } from './wsdl.ts';
+import { offersService, readDefinition, type Definition, type SoapOperation } from './wsdl.ts';
 
 /** An operation with the definition that it is from. */
 export interface FoundOperation {
@@ -86,11 +86,18 @@ export function createShelf(paths: Iterable<string>, readFile: (path: string) =>
 			if (found instanceof HeronError) throw found;
 			return found;
 		},
-		all: () =>
-			files.map((file) => {
-				const found = open(file);
-				return found instanceof HeronError ? { file, error: found } : { file, definition: found };
-			}),
+		all() {
+			const found = files.map((file) => ({ file, found: open(file) }));
+			const readBy = (file: string) =>
+				found.some(
+					(other) => other.file !== file && !(other.found instanceof HeronError) && other.found.files.has(file)
+				);
+			return found.flatMap(({ file, found: one }): ReturnType<Shelf['all']> => {
+				if (one instanceof HeronError) return [{ file, error: one }];
+				// a piece of another one offers nothing by itself
+				return readBy(file) && !offersService(one.files.get(file)!) ? [] : [{ file, definition: one }];
+			});
+		},
 		find(key, version = '', file = '') {
 			const from = (file ? [file.startsWith('definitions/') ? file : `definitions/${file}`] : files).map(open);
 			const definitions = from.filter((one): one is Definition => !(one instanceof HeronError));

@@ -484,10 +484,9 @@ describe('the shelf of definitions', () => {
 	])('%s in version "%s" is missed with a hint', (key, version, expected) => {
 		expect(() => shelf.find(key, version, 'yard/yard.wsdl')).toThrow(expected);
 	});
-	test('a file that cannot be read keeps no other from being used', () => {
+	test('a file that cannot be read keeps no other from being used; a piece of another one is none of its own', () => {
 		expect(shelf.all().map(({ file, error }) => [file, error?.code])).toEqual([
 			['definitions/odd.wsdl', 'definition.wrong'],
-			['definitions/yard/parts/ports.wsdl', undefined],
 			['definitions/yard/yard.wsdl', undefined]
 		]);
 		expect(shelf.find('Yard.Tree').operation.name).toBe('Tree');

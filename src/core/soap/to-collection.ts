@@ -121,11 +121,21 @@ export function planDefinition(given: Given): DefinitionPlan {
 			continue;
 		}
 		let id = idOf(operation.name);
-		if (known.has(id)) id = idOf(`${operation.service}-${operation.name}`);
+		const alone = !known.has(id);
+		if (!alone) id = idOf(`${operation.service}-${operation.name}`);
 		for (let n = 2; known.has(id); n++) id = `${idOf(operation.name)}-${n}`;
 		known.add(id);
 		added.push(id);
-		fresh.push(scenarioOf(operation, id, definition, origin, elsewhere.has(operation.key)));
+		fresh.push(
+			scenarioOf(
+				operation,
+				id,
+				alone ? operation.name : operation.key,
+				definition,
+				origin,
+				elsewhere.has(operation.key)
+			)
+		);
 	}
 	const value: JsonObject = {
 		...(old ?? { heron: 1, title: main?.service ?? name, connection }),
@@ -154,6 +164,7 @@ export function planDefinition(given: Given): DefinitionPlan {
 function scenarioOf(
 	operation: SoapOperation,
 	id: string,
+	title: string,
 	definition: Definition,
 	origin: string,
 	ambiguous: boolean
@@ -168,7 +179,7 @@ function scenarioOf(
 				: '/';
 	return {
 		id,
-		title: name,
+		title,
 		steps: [
 			{
 				id: 'call',

@@ -170,6 +170,7 @@ export function writeEnvelope(
 					`${qualified(XSI, 'type')}="${qualified(SOAP_ENCODING, 'Array')}"`,
 					`${qualified(SOAP_ENCODING, 'arrayType')}="${qualified(namespace, local)}[${value.length}]"`
 				);
+			if (value.length === 0) return void lines.push(`${indent}<${[name, ...attributes].join(' ')}/>`);
 			lines.push(`${indent}<${[name, ...attributes].join(' ')}>`);
 			value.forEach((entry, index) => element(within, entry, `${indent}  `, [...path, index], true));
 			lines.push(`${indent}</${name}>`);

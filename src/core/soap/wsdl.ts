@@ -150,6 +150,9 @@ function withoutEntities(text: string): string {
 	return rest ? text : filled.replace(/<!DOCTYPE[^[>]*(\[[\s\S]*?\]\s*)?>/, (found) => found.replace(/[^\n]/g, ' '));
 }
 
+/** Whether a text of WSDL defines services. */
+export const offersService = (text: string): boolean => /<(?:[\w.-]+:)?service\b/.test(text);
+
 /** All that a file of definitions names: locations as they are written, each with the place. */
 export function locationsIn(root: XmlElement): { node: XmlElement; location: string }[] {
 	const schemas =

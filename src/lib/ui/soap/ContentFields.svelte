@@ -54,7 +54,7 @@
 				)}
 		/>
 	{/each}
-	<button class="word soft my-1" aria-label="Add an item to {label}" onclick={() => tools.set(path, [...items, ''])}
+	<button class="word soft my-1.5" aria-label="Add an item to {label}" onclick={() => tools.set(path, [...items, ''])}
 		>add an item</button
 	>
 {:else}
@@ -126,12 +126,12 @@
 			/>
 		</div>
 	{:else if hasAny(type.content)}
-		<button class="word soft my-1" onclick={() => tools.set([...path, ANY_KEY], '<any xmlns="urn:example"/>')}
+		<button class="word soft my-1.5" onclick={() => tools.set([...path, ANY_KEY], '<any xmlns="urn:example"/>')}
 			>add other elements</button
 		>
 	{/if}
 	{#if more.length > 0}
-		<p class="flex flex-wrap gap-x-2 py-0.5 text-xs text-quiet">
+		<p class="flex flex-wrap items-center gap-x-2.5 gap-y-1.5 py-1.5 text-xs text-quiet">
 			{#each more as use (use.local)}<button
 					class="word soft"
 					title={use.doc || undefined}

@@ -71,7 +71,7 @@
 	</span>
 	<span class="flex min-w-0 items-baseline gap-2">
 		<span class="min-w-0 flex-1">
-			{#if nil}<span class="text-[13px] text-quiet">nil</span>
+			{#if nil}<span class="inline-block py-1.5 text-[13px] text-quiet">nil</span>
 			{:else if !complex}<SimpleField
 					type={type?.kind === 'simple' ? type : undefined}
 					{value}

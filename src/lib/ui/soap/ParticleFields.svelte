@@ -21,7 +21,8 @@
 		value,
 		path,
 		tools,
-		label
+		label,
+		loose = false
 	}: {
 		model: SoapModel;
 		type: ComplexModel;
@@ -30,6 +31,8 @@
 		path: (string | number)[];
 		tools: FormTools;
 		label: string;
+		/** A group around it repeats: any of it may be left out. */
+		loose?: boolean;
 	} = $props();
 
 	const keyOf = (one: ElementModel) => valueKey(one, type);
@@ -97,10 +100,12 @@
 			{/each}
 			{#if tools.problemAt([...path, key])}<p class="text-xs text-fail">{tools.problemAt([...path, key])}</p>{/if}
 			{#if !Object.hasOwn(value, key) || listOf(element).length < most(element)}<button
-					class="word soft my-0.5 block text-xs"
+					class="word soft my-1.5 block text-xs"
 					aria-label="Add {element.local} to {label}"
 					onclick={() => add(element)}
-					>+ another {element.local}{most(element) < UNBOUNDED ? `, up to ${most(element)}` : ''}</button
+					>+ {Object.hasOwn(value, key) ? 'another ' : ''}{element.local}{most(element) < UNBOUNDED
+						? `, up to ${most(element)}`
+						: ''}</button
 				>{/if}
 		{:else}
 			<ElementField
@@ -120,7 +125,7 @@
 	{@const shown = particle.elements.filter((element) => Object.hasOwn(value, keyOf(element)))}
 	{#if particle.elements.length > 1}
 		{#each shown as element (keyOf(element))}{@render one(element, 0)}{/each}
-		{#if shown.length === 0 || particle.max > 1}<label class="my-0.5 block text-xs text-quiet"
+		{#if shown.length === 0 || particle.max > 1}<label class="my-1.5 block text-xs text-quiet"
 				>{particle.min > 0 && shown.length === 0 ? 'choose' : 'add'} one of
 				<select
 					class="bare cursor-pointer text-ink"
@@ -136,7 +141,7 @@
 						>{/each}
 				</select></label
 			>{/if}
-	{:else}{@render one(particle.elements[0]!, particle.min)}{/if}
+	{:else}{@render one(particle.elements[0]!, loose ? 0 : particle.min)}{/if}
 {:else if particle.kind === 'choice' && !repeatingChoice}
 	<div class="flex items-baseline gap-2 border-b border-line py-0.5 text-[13px]">
 		<span class="text-quiet">either</span>
@@ -162,18 +167,18 @@
 		/>{/if}
 {:else if particle.kind !== 'any'}
 	{#each particle.items as item, index (index)}
-		<Self {model} {type} particle={item} {value} {path} {tools} {label} />
+		<Self {model} {type} particle={item} {value} {path} {tools} {label} loose={loose || repeatingChoice} />
 	{/each}
 	{@const absent = particle.items.flatMap((item) =>
 		item.kind === 'element' &&
 		item.elements.length === 1 &&
-		(item.min === 0 || repeatingChoice) &&
+		(item.min === 0 || loose || repeatingChoice) &&
 		!Object.hasOwn(value, keyOf(item.elements[0]!))
 			? item.elements
 			: []
 	)}
 	{#if absent.length > 0}
-		<p class="flex flex-wrap gap-x-2 py-0.5 text-xs text-quiet">
+		<p class="flex flex-wrap items-center gap-x-2.5 gap-y-1.5 py-1.5 text-xs text-quiet">
 			{#each absent as element (keyOf(element))}<button
 					class="word soft"
 					title={element.doc || undefined}

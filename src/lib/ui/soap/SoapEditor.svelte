@@ -62,7 +62,9 @@
 	const keysOf = (service: string) => [
 		...new Set(operations.filter((one) => one.service === service).map(({ key }) => key))
 	];
-	const versions = $derived(operations.filter(({ key }) => key === spec.operation).map(({ version }) => version));
+	const versions = $derived([
+		...new Set(operations.filter(({ key }) => key === spec.operation).map(({ version }) => version))
+	]);
 	const call = $derived(model && viewCall(model, value));
 	const problems = $derived(new Map((call?.problems ?? []).map((one) => [JSON.stringify(one.path), one.message])));
 	const signsIn = $derived(String(view.raw.credential ?? ''));
