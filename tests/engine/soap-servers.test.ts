@@ -161,6 +161,35 @@ describe('against the toll ledger', () => {
 		const [result] = await run(list, { credentials, wrong: true });
 		expect(result!.outcome === 'passed' ? 'passed' : String(result!.kept.code).replace(/^.*:/, '')).toBe(expected);
 	});
+	test('a gateway before it wants another credential as well', async () => {
+		const gate = await started((server) =>
+			server.removeAllListeners('request').on('request', (request, response) => {
+				if (request.headers.authorization !== `Basic ${Buffer.from('gate:keeper-7').toString('base64')}`)
+					return response.writeHead(401).end();
+				const chunks: Buffer[] = [];
+				request.on('data', (chunk: Buffer) => chunks.push(chunk));
+				request.on('end', () => {
+					const headers = { 'content-type': 'text/xml', soapaction: String(request.headers.soapaction) };
+					void fetch(`${base}/ledger`, { method: 'POST', headers, body: Buffer.concat(chunks) }).then(async (reply) =>
+						response.writeHead(reply.status, { 'content-type': 'text/xml' }).end(await reply.text())
+					);
+				});
+			})
+		);
+		const credentials = {
+			gate: { kind: 'basic', user: 'gate', password: 'keeper-7' },
+			clerk: { kind: 'ws-security', user: 'avery', password: 'lock-gate-9', beside: 'gate' },
+			loop: { kind: 'ws-security', timestamp: '1 min', beside: 'loop' }
+		};
+		const list = (credential: string) => [call('RecordPassage', record, { credential })];
+		const [result] = await runAll({
+			wrong: true,
+			...{ connections: { one: { base: gate } }, collections: { c: steps(list('clerk')) }, files, credentials }
+		});
+		expect(result!.outcome).toBe('passed');
+		const [odd] = await run(list('loop'), { credentials, wrong: true });
+		expect(odd!.error?.message).toContain('it is used beside itself: loop → loop');
+	});
 	test('an attachment stands beside the envelope, which is read and held against the contract', async () => {
 		const checks = [
 			{ contract: true },

@@ -115,6 +115,12 @@ export const wsSecurity: CredentialKind = {
 			form: 'flag',
 			otherwise: 'true'
 		},
+		{
+			name: 'beside',
+			label: 'Also signs in as',
+			doc: 'Another credential that is used as well, for the way there: Basic, OAuth 2.0, a client certificate.',
+			form: 'text'
+		},
 		{ name: 'actor', label: 'Actor or role', doc: 'For whom on the way the header is; an address.', form: 'text' }
 	],
 	example: {

@@ -189,7 +189,8 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 			if (!same(variant.tls, connection.tls)) missing(variant, ['environments', environment]);
 	}
 	for (const credential of credentials.values()) {
-		const { connection } = credential.value;
+		const { connection, beside } = credential.value;
+		if (typeof beside === 'string') referCredential(`credentials/${credential.name}.yaml`, ['beside'], beside);
 		if (typeof connection === 'string' && !hasExpression(connection))
 			refer(`credentials/${credential.name}.yaml`, ['connection'], 'connection', connection, connections.keys());
 		for (const field of ['certificate', 'key', 'pkcs12']) {

@@ -101,8 +101,11 @@ export async function signIn(
 	context: Pick<StepContext, 'workspace' | 'ports' | 'evaluator' | 'redactor' | 'agent' | 'signal' | 'environment'>,
 	scope: Scope,
 	session: Session,
-	connection: Connection | undefined
+	connection: Connection | undefined,
+	above: string[] = []
 ): Promise<SignIn | undefined> {
+	if (above.includes(name))
+		throw new HeronError('auth.wrong', { name, detail: `it is used beside itself: ${[...above, name].join(' → ')}` });
 	const credential = context.workspace.credentials.get(name);
 	if (!credential) throw new HeronError('model.reference', { kind: 'credential', name, nearest: '' });
 	const kind = credentialKind(credential.kind);
@@ -134,5 +137,15 @@ export async function signIn(
 		blank: (method, url) => blankRequest(method, url, agent)
 	};
 	const authorizer = kind.open(given, tools);
-	return { authorizer, legs };
+	const other = typeof given.beside === 'string' && given.beside ? given.beside : undefined;
+	const beside = other && (await signIn(other, context, scope, session, connection, [...above, name]));
+	return beside ? { authorizer: both(authorizer, beside.authorizer), legs: beside.legs } : { authorizer, legs };
 }
+
+/** What proves who we are in the message, and after it what does so on the way: the latter may sign what the former wrote. */
+const both = (message: Authorizer, transport: Authorizer): Authorizer => ({
+	apply: async (request) => transport.apply(await message.apply(request)),
+	...(transport.retry ? { retry: (request, reply, attempt) => transport.retry!(request, reply, attempt) } : {}),
+	...(transport.seen ? { seen: (request, reply) => transport.seen!(request, reply) } : {}),
+	...(transport.token ? { token: () => transport.token!() } : {})
+});
