@@ -125,6 +125,7 @@ async function importDefinition(io: Io, given: string, flags: Flags): Promise<nu
 	const plans = planImport({
 		name,
 		connection,
+		...(isAddress(given) ? { address: given } : {}),
 		files: fetched?.files ?? readGiven(given),
 		workspace: folder.workspace,
 		readFile: folder.readFile,

@@ -21,6 +21,8 @@ export type DefinitionList = {
 	file: string;
 	/** Why it cannot be read. */
 	error?: string;
+	/** Where it was fetched from. */
+	source?: { name: string; address: string; connection: string };
 	problems: DefinitionProblem[];
 	operations: Pick<SoapOperation, 'key' | 'name' | 'service' | 'version' | 'style' | 'doc' | 'wants'>[];
 }[];

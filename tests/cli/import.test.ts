@@ -59,6 +59,7 @@ describe('heron import of a WSDL', () => {
 		expect(done.out).toContain('wants     TollLedger.RecordPassage: user name and password, password digest');
 		expect(read('definitions/ledger/ledger.wsdl')).toBe(wsdl(base));
 		expect(read('definitions/ledger/tolls.xsd')).toBe(schema);
+		expect(JSON.parse(read('definitions/ledger/source.json'))).toEqual({ address: `${base}/ledger?wsdl` });
 		expect(await heron('check')).toMatchObject({ code: 0, err: '' });
 		const run = await heron('run', 'ledger/quote-toll', 'ledger/list-passages', 'ledger/count-passages');
 		expect(run.out).toContain('3 passed, 0 failed');

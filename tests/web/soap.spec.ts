@@ -79,6 +79,12 @@ test('from a WSDL to a green suite with a fault that is expected, without typing
 	await page.getByRole('link', { name: 'open the run sheet' }).click();
 	await expect(page.getByRole('heading', { level: 1 })).toContainText('6 passed');
 	await expect(page.getByRole('heading', { level: 1 })).not.toContainText('failed');
+
+	// and is read again from where it came: nothing is another one, and nothing is written over
+	await page.goto(`${url}/collections?definition`);
+	await page.getByRole('button', { name: 'read toll-house again' }).click();
+	await expect(page.getByText(/6 operations called already: what you have stays as it is/)).toBeVisible();
+	await expect(page.getByRole('table', { name: 'What is another one than before' })).toBeHidden();
 });
 
 test('form and envelope are in step, whichever is changed; what only the envelope holds stays in it', async ({

@@ -43,7 +43,15 @@ export {
 export { readRelated, withoutXop, type Related, type RelatedPart } from './related.ts';
 export { compareDefinitions, type OperationChange } from './compare.ts';
 export { gatherDefinition, locationsOf, mainsAmong, type GivenFile } from './gather.ts';
-export { nameFrom, planDefinition, planImport, stepsOf, type DefinitionPlan } from './to-collection.ts';
+export {
+	nameFrom,
+	planDefinition,
+	planImport,
+	readSource,
+	SOURCE_FILE,
+	stepsOf,
+	type DefinitionPlan
+} from './to-collection.ts';
 export { xmlFileText } from './shelf.ts';
 export { patchEnvelope, withValue } from './patch.ts';
 export { prettyXml } from './pretty.ts';

@@ -7,6 +7,7 @@ import { HeronError } from '../errors.ts';
 import { mainsAmong, type GivenFile } from './gather.ts';
 import { modelOf } from './model.ts';
 import { readable, sampleValues } from './sample.ts';
+import { utf8 } from '../values/index.ts';
 import { xmlFileText } from './shelf.ts';
 import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl.ts';
 
@@ -200,6 +201,26 @@ function scenarioOf(
 	};
 }
 
+/** The file beside a definition that says where it is from. */
+export const SOURCE_FILE = 'source.json';
+
+const sourceOf = (address: string, connection: string): Uint8Array =>
+	// who somebody is does not belong into a file
+	utf8(
+		`${JSON.stringify({ address: address.replace(/\/\/[^/@]*@/, '//'), ...(connection ? { connection } : {}) }, null, '\t')}\n`
+	);
+
+/** Where a definition was fetched from; undefined when that is not known. */
+export function readSource(bytes: Uint8Array | undefined): { address: string; connection: string } | undefined {
+	try {
+		const value: unknown = bytes && JSON.parse(xmlFileText(bytes));
+		if (!isObject(value) || typeof value.address !== 'string') return undefined;
+		return { address: value.address, connection: typeof value.connection === 'string' ? value.connection : '' };
+	} catch {
+		return undefined;
+	}
+}
+
 /** Plans for all definitions among files that were given; their paths are relative to each other. */
 export function planImport(given: {
 	/** Of the folder below definitions/, and of the collection when there is one definition. */
@@ -211,6 +232,8 @@ export function planImport(given: {
 	/** The value of a document of the project; undefined when it is not there. */
 	valueOf(path: string): Json | undefined;
 	connection: string;
+	/** Where they were fetched from; kept beside them, so that they can be read again. */
+	address?: string;
 }): DefinitionPlan[] {
 	const { name, workspace, readFile, valueOf, connection } = given;
 	const folder = `definitions/${name}/`;
@@ -231,6 +254,7 @@ export function planImport(given: {
 			mains.push(path);
 		} else throw new HeronError('definition.none', { detail: 'no file ends in .wsdl' });
 	}
+	if (given.address) files.push({ path: folder + SOURCE_FILE, bytes: sourceOf(given.address, connection) });
 	return mains.map((file, index) => {
 		const own = mains.length === 1 ? name : nameFrom(file);
 		const read = (from: (path: string) => Uint8Array | undefined) => {

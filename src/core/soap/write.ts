@@ -108,13 +108,7 @@ export function writeEnvelope(
 		return { key: found ?? key, other: found !== undefined };
 	};
 
-	function element(
-		one: ElementModel,
-		value: Json,
-		indent: string,
-		path: ValueProblem['path'],
-		arrayItem = false
-	): void {
+	function element(one: ElementModel, value: Json, indent: string, path: ValueProblem['path']): void {
 		const name = qualified(one.namespace, one.local);
 		const { key, other } = chosenType(one.type, value, path);
 		const type = types[key];
@@ -123,7 +117,6 @@ export function writeEnvelope(
 			const { namespace, local } = splitName(type?.name || key);
 			if (other || encoded) attributes.push(`${qualified(XSI, 'type')}="${qualified(namespace, local)}"`);
 		}
-		void arrayItem;
 		if (value === null) {
 			if (!one.nillable) told(path, 'it cannot be nil');
 			lines.push(`${indent}<${name} ${qualified(XSI, 'nil')}="true"/>`);
@@ -172,7 +165,7 @@ export function writeEnvelope(
 				);
 			if (value.length === 0) return void lines.push(`${indent}<${[name, ...attributes].join(' ')}/>`);
 			lines.push(`${indent}<${[name, ...attributes].join(' ')}>`);
-			value.forEach((entry, index) => element(within, entry, `${indent}  `, [...path, index], true));
+			value.forEach((entry, index) => element(within, entry, `${indent}  `, [...path, index]));
 			lines.push(`${indent}</${name}>`);
 			return;
 		}

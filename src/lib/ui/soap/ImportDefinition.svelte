@@ -2,11 +2,11 @@
 	import { goto } from '$app/navigation';
 	import { nameFrom } from '#core/soap/index.ts';
 	import { counted } from '#core/messages.ts';
-	import type { ImportPlan } from '$lib/wire.ts';
+	import type { DefinitionList, ImportPlan } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
-	import { readAnew } from './definitions.svelte.ts';
+	import { listDefinitions, readAnew } from './definitions.svelte.ts';
 
 	let { project, onclose }: { project: ProjectState; onclose: () => void } = $props();
 
@@ -18,6 +18,23 @@
 	let trouble = $state('');
 	let busy = $state(false);
 	const ready = $derived((files.length > 0 || address.trim() !== '') && name !== '');
+
+	// what was fetched before can be read again from where it is
+	let known: DefinitionList = $state.raw([]);
+	$effect(() => {
+		listDefinitions(project).then(
+			(list) => (known = list),
+			// they are offered as a convenience alone
+			() => {}
+		);
+	});
+	const sources = $derived(known.flatMap(({ source }) => source ?? []));
+	async function again(source: (typeof sources)[number]) {
+		files = [];
+		plan = undefined;
+		({ name, address, connection } = source);
+		await look();
+	}
 
 	const base64Of = (file: File): Promise<string> =>
 		new Promise((resolve, reject) => {
@@ -137,6 +154,13 @@
 				onkeydown={(event) => event.key === 'Enter' && look()}
 			/>
 		</span>
+		{#if sources.length > 0}<span class="text-quiet">again</span><span class="flex flex-wrap gap-3 py-1"
+				>{#each sources as source (source.name)}<button
+						class="word"
+						title={source.address}
+						onclick={() => again(source)}>read {source.name} again</button
+					>{/each}</span
+			>{/if}
 		{#if files.length > 0}<span class="text-quiet">given</span><span class="data truncate"
 				>{files
 					.slice(0, 4)

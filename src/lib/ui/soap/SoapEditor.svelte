@@ -96,12 +96,17 @@
 			trouble = messageOf(error);
 		}
 	}
+	/** What the form holds of an envelope that was written by hand. */
+	const formAlone = (): JsonObject => ({
+		values: call?.values ?? {},
+		...(call && Object.keys(call.headers).length > 0 ? { headers: call.headers } : {})
+	});
 	function setVersion(version: string) {
 		// an envelope that was written by hand is of its version
 		onchange({
 			...rest('envelope', 'version'),
 			version,
-			...(spec.envelope === undefined ? {} : { values: call?.values ?? {} })
+			...(spec.envelope === undefined ? {} : formAlone())
 		});
 	}
 	const fill = (kind: SampleKind) => {
@@ -130,7 +135,7 @@
 		draft = text;
 		onchange(withEnvelope(model, value, text));
 	}
-	const backToForm = () => model && call && onchange({ ...rest('envelope'), values: call.values });
+	const backToForm = () => model && call && onchange({ ...rest('envelope'), ...formAlone() });
 	const doc = $derived(model?.operation.doc ?? '');
 	const unsigned = $derived(
 		(model?.operation.wants ?? []).filter((one) => /name|digest|certificate|signature|timestamp/.test(one))

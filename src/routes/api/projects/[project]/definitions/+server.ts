@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
-import { planImport, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
+import { planImport, readSource, SOURCE_FILE, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
 import { unpackDefinitions } from '#server/engine/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
@@ -10,7 +10,12 @@ import * as yup from 'yup';
 /** The definitions of a project with their operations; with `operation` what is to be known for calling one. */
 export const GET = endpoint(async ({ params, url }) => {
 	const { projects } = await app();
-	const { workspace } = await projects.open(params.project!);
+	const { workspace, files } = await projects.open(params.project!);
+	const sourceOf = (file: string) => {
+		const folder = /^definitions\/[^/]+\//.exec(file)?.[0];
+		const source = folder && readSource(files.get(folder + SOURCE_FILE)?.bytes);
+		return source ? { source: { ...source, name: folder.split('/')[1]! } } : {};
+	};
 	const { shelf } = workspace;
 	const asked = (name: string) => url.searchParams.get(name) ?? '';
 	const operation = asked('operation');
@@ -18,6 +23,7 @@ export const GET = endpoint(async ({ params, url }) => {
 	return shelf.all().map(({ file, definition, error }): DefinitionList[number] => ({
 		file,
 		...(error ? { error: error.message } : {}),
+		...sourceOf(file),
 		problems: definition?.problems ?? [],
 		operations: (definition?.operations ?? []).map(({ key, name, service, version, style, doc, wants }) => ({
 			...{ key, name, service, version, style, doc, wants }
@@ -65,6 +71,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 		name,
 		files,
 		connection,
+		...(address ? { address } : {}),
 		workspace: project.workspace,
 		readFile: (path) => project.files.get(path)?.bytes,
 		valueOf: (path) => project.documents.get(path)?.value
