@@ -44,7 +44,10 @@ function checkAttachments(value: unknown, report: Parameters<BodyKind['check']>[
 		if (!isObject(one) || typeof one.file !== 'string' || !one.file.trim())
 			return report(['attachments', index], 'a file is wanted, such as { file: files/scan.pdf }');
 		for (const key of Object.keys(one))
-			if (!['file', 'id', 'type'].includes(key))
+			// they become header fields of the part
+			if (['id', 'type'].includes(key) && !/^[\x20-\x7e]+$/.test(String(one[key])))
+				report(['attachments', index, key], 'letters of ASCII are wanted, in one line');
+			else if (!['file', 'id', 'type'].includes(key))
 				report(['attachments', index, key], `unknown key "${key}"${nearest(key, ['file', 'id', 'type'])}`);
 	});
 }

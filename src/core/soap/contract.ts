@@ -3,7 +3,7 @@ import type { ReplyView } from '../model/view.ts';
 import type { SchemaTexts, XmlPort } from '../model/xml.ts';
 import { ENVELOPE } from './envelope.ts';
 import { schemaFiles } from './schema-files.ts';
-import { cutOut, lineAt, nameOf, parseXml, splitName, type XmlElement } from './tree.ts';
+import { cutOut, elementsOf, lineAt, nameOf, parseXml, splitName, type XmlElement } from './tree.ts';
 import type { FoundOperation } from './shelf.ts';
 import type { Definition, SoapOperation, SoapVersion } from './wsdl.ts';
 
@@ -25,9 +25,6 @@ export function schemaTexts(definition: Definition): SchemaTexts {
 	return made;
 }
 
-const kids = (element: XmlElement): XmlElement[] =>
-	element.children.filter((one): one is XmlElement => typeof one !== 'string');
-
 /** What an envelope holds; faults in words where it is none (SOAP 1.1 section 4, SOAP 1.2 part 1 section 5). */
 export function openEnvelope(text: string): {
 	version: SoapVersion;
@@ -40,11 +37,12 @@ export function openEnvelope(text: string): {
 	if (root.local !== 'Envelope') throw new Error(`the answer is no envelope: its root is ${root.local}`);
 	if (!version)
 		throw new Error(`the envelope is of neither SOAP 1.1 nor 1.2: its namespace is ${root.namespace || 'missing'}`);
-	const inside = (local: string) => kids(root).find((one) => one.local === local && one.namespace === root.namespace);
+	const inside = (local: string) =>
+		elementsOf(root).find((one) => one.local === local && one.namespace === root.namespace);
 	const body = inside('Body');
 	if (!body) throw new Error('the envelope has no Body');
 	const header = inside('Header');
-	return { version, root, header: header ? kids(header) : [], body: kids(body) };
+	return { version, root, header: header ? elementsOf(header) : [], body: elementsOf(body) };
 }
 
 const shown = (name: string): string => splitName(name).local;
@@ -91,8 +89,8 @@ export async function contractFaults(
 	};
 	if (fault) {
 		if (side === 'input') faults.push({ message: 'a fault is sent', line: fault.line });
-		const [detail] = kids(fault).filter((one) => one.local === 'detail' || one.local === 'Detail');
-		for (const one of detail ? kids(detail) : []) {
+		const [detail] = elementsOf(fault).filter((one) => one.local === 'detail' || one.local === 'Detail');
+		for (const one of detail ? elementsOf(detail) : []) {
 			const name = nameOf(one.namespace, one.local);
 			if (operation.faults.some(({ local, namespace }) => nameOf(namespace, local) === name))
 				await check(one, `//${one.local}`);

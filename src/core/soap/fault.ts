@@ -1,7 +1,7 @@
 import { openEnvelope } from './contract.ts';
 import type { SoapVersion } from './wsdl.ts';
 import { prettyXml } from './pretty.ts';
-import { attributeOf, standAlone, textIn, type XmlElement } from './tree.ts';
+import { attributeOf, elementsOf, standAlone, textIn, type XmlElement } from './tree.ts';
 
 /** A fault as the standards have it (SOAP 1.1 section 4.4, SOAP 1.2 part 1 section 5.4). */
 export interface SoapFault {
@@ -18,8 +18,6 @@ export interface SoapFault {
 	detail: string[];
 }
 
-const kids = (element: XmlElement): XmlElement[] =>
-	element.children.filter((one): one is XmlElement => typeof one !== 'string');
 const plain = (text: string): string => text.trim().replace(/^[^:]*:/, '');
 const XML = 'http://www.w3.org/XML/1998/namespace';
 
@@ -35,10 +33,10 @@ export function readFault(text: string): SoapFault | undefined {
 	const { version, root, body } = opened;
 	const fault = body.find((one) => one.local === 'Fault' && one.namespace === root.namespace);
 	if (!fault) return undefined;
-	const child = (at: XmlElement | undefined, local: string) => at && kids(at).find((one) => one.local === local);
+	const child = (at: XmlElement | undefined, local: string) => at && elementsOf(at).find((one) => one.local === local);
 	const own = (local: string) => textIn(child(fault, local) ?? { ...fault, children: [] }).trim();
 	const detail = child(fault, version === '1.1' ? 'detail' : 'Detail');
-	const pieces = detail ? kids(detail).map((one) => prettyXml(standAlone(one, text))) : [];
+	const pieces = detail ? elementsOf(detail).map((one) => prettyXml(standAlone(one, text))) : [];
 	if (version === '1.1') {
 		const [code = '', ...subcodes] = plain(own('faultcode')).split('.');
 		const string = child(fault, 'faultstring');
@@ -61,7 +59,7 @@ export function readFault(text: string): SoapFault | undefined {
 		version,
 		code: codes[0] ?? '',
 		subcodes: codes.slice(1),
-		reasons: (reason ? kids(reason) : []).map((one) => ({
+		reasons: (reason ? elementsOf(reason) : []).map((one) => ({
 			language: attributeOf(one, 'lang', XML) ?? '',
 			text: textIn(one).trim()
 		})),

@@ -1,23 +1,31 @@
 import type { Json, JsonObject } from '../model/json.ts';
 import { isObject } from '../model/json.ts';
 import { TEXT_KEY } from './envelope.ts';
-import { attributeOf, cutOut, escapeAttribute, escapeText, parseXml, splitName, type XmlElement } from './tree.ts';
+import {
+	attributeOf,
+	cutOut,
+	elementsOf,
+	escapeAttribute,
+	escapeText,
+	parseXml,
+	splitName,
+	type XmlElement
+} from './tree.ts';
 
 type Path = readonly (string | number)[];
 
 /** The element that a path of values speaks of, within the body's first element. */
 function elementAt(root: XmlElement, path: Path): XmlElement | undefined {
-	const kids = (one: XmlElement) => one.children.filter((child): child is XmlElement => typeof child !== 'string');
-	const body = kids(root).find(({ local, namespace }) => local === 'Body' && namespace === root.namespace);
-	let at = body && kids(body)[0];
+	const body = elementsOf(root).find(({ local, namespace }) => local === 'Body' && namespace === root.namespace);
+	let at = body && elementsOf(body)[0];
 	for (let index = 0; index < path.length && at; index++) {
 		const key = path[index];
 		if (typeof key === 'number') {
-			at = kids(at)[key];
+			at = elementsOf(at)[key];
 			continue;
 		}
 		const { namespace, local } = splitName(key!);
-		const same: XmlElement[] = kids(at).filter(
+		const same: XmlElement[] = elementsOf(at).filter(
 			(one) => one.local === local && (!namespace || one.namespace === namespace)
 		);
 		const next = path[index + 1];

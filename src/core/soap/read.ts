@@ -3,7 +3,7 @@ import { ANY_KEY, EACH_KEY, ENVELOPE, TEXT_KEY, TYPE_KEY, XSI, type SoapValues }
 import { elementsWithin, valueKey, type SoapModel, type TypeModel } from './model.ts';
 import { hasAny, repeatingGroup } from './particles.ts';
 import { SOAP_ENCODING } from './schema.ts';
-import { nameOf, parseXml, splitName, standAlone, type XmlElement } from './tree.ts';
+import { elementsOf, nameOf, parseXml, splitName, standAlone, type XmlElement } from './tree.ts';
 import type { SoapVersion } from './wsdl.ts';
 
 export interface ReadEnvelope extends SoapValues {
@@ -61,7 +61,6 @@ export function readEnvelope(
 	const beyond: string[] = [];
 	if (/<!--/.test(text)) beyond.push('a comment');
 	const { types } = model;
-	const kids = (element: XmlElement) => element.children.filter((one): one is XmlElement => typeof one !== 'string');
 	const ownText = (element: XmlElement) => show(element.children.filter((one) => typeof one === 'string').join(''));
 
 	const typeFor = (element: XmlElement, key: string): { key: string; other?: string } => {
@@ -78,7 +77,7 @@ export function readEnvelope(
 			return null;
 		const { key, other } = typeFor(element, declared);
 		const type = types[key];
-		const children = kids(element);
+		const children = elementsOf(element);
 		if (!type || type.kind === 'simple') {
 			if (children.length > 0) beyond.push(`elements in ${element.local}`);
 			return ownText(element);
@@ -121,7 +120,7 @@ export function readEnvelope(
 	}
 
 	const { body: declared } = model.input;
-	const inBody = kids(body);
+	const inBody = elementsOf(body);
 	let values: Json = {};
 	if (declared.length === 1) {
 		const [one] = declared;
@@ -136,7 +135,7 @@ export function readEnvelope(
 			else beyond.push(`the element ${child.local} in the body`);
 		}
 	const headers: JsonObject = {};
-	for (const child of kids(inside('Header') ?? { ...body, children: [] })) {
+	for (const child of elementsOf(inside('Header') ?? { ...body, children: [] })) {
 		const one = model.input.headers.find(
 			({ local, namespace }) => local === child.local && namespace === child.namespace
 		);

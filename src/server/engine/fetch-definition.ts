@@ -1,5 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { parseStep } from '#core/model/collection.ts';
+import { inEnvironment } from '#core/model/connection.ts';
 import { emptyMemory, prepareCall, scopeOf, type Chosen, type StepContext } from '#core/run/index.ts';
 import { gatherDefinition, xmlFileText } from '#core/soap/index.ts';
 
@@ -8,20 +9,22 @@ export async function fetchDefinition(address: string, folder: string, connectio
 	const memory = emptyMemory(context.ports);
 	const chosen = {
 		collection: '',
-		connection,
-		scenario: { id: '', title: '', tags: [], off: false, connection, credential: '', inputs: {}, steps: [] }
+		connection: '',
+		scenario: { id: '', title: '', tags: [], off: false, connection: '', credential: '', inputs: {}, steps: [] }
 	} as Pick<Chosen, 'collection' | 'connection' | 'scenario'>;
-	const credential = context.workspace.connections.get(connection)?.credential ?? '';
+	const named = context.workspace.connections.get(connection);
+	const credential = named ? inEnvironment(named, context.environment).credential : '';
 	let origin = '';
 	return gatherDefinition(
 		address,
 		folder,
 		async (at) => {
 			origin ||= new URL(at).origin;
-			// our credential is for the host that was named, not for whatever its definition points to
-			const own = new URL(at).origin === origin ? credential : 'none';
-			const step = parseStep({ id: 'fetch', send: `GET ${at}`, connection, credential: own || 'none' });
-			const call = await prepareCall(chosen, step.send!, memory, context, scopeOf(context, memory));
+			// headers and credential are for the host that was named, not for whatever its definition points to
+			const own = new URL(at).origin === origin;
+			const way = own ? { ...chosen, connection } : chosen;
+			const step = parseStep({ id: 'fetch', send: `GET ${at}`, credential: (own && credential) || 'none' });
+			const call = await prepareCall(way, step.send!, memory, context, scopeOf(context, memory));
 			const outcome = await context.ports.send(call.request, memory.session, context.signal, call.signIn?.authorizer);
 			const reply = outcome.exchanges.at(-1)?.reply;
 			if (outcome.error || !reply) throw outcome.error ?? new Error('there is no reply');

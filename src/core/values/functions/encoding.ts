@@ -2,7 +2,7 @@ import { writeJson } from '../../model/json.ts';
 import { base64ToBytes, bytesToBase64, bytesToHex, decodeText, utf8 } from '../bytes.ts';
 import { Bytes } from './digest.ts';
 import { escapeAddress, escapeForm } from '../escape.ts';
-import { Raw } from '../scope.ts';
+import { Raw, type FunctionPorts } from '../scope.ts';
 import type { ExpressionFunction } from './kind.ts';
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : writeJson(value));
@@ -14,6 +14,12 @@ const unplus = (part: string): string => {
 		return part;
 	}
 };
+
+function fileBytes(ports: FunctionPorts, path: unknown): Uint8Array {
+	const bytes = ports.readFile?.(String(path));
+	if (!bytes) throw new Error(`there is no file "${String(path)}" in the project`);
+	return bytes;
+}
 
 export const encoding: ExpressionFunction[] = [
 	{
@@ -104,9 +110,7 @@ export const encoding: ExpressionFunction[] = [
 		doc: 'The text of a file of the project, by its path from the project’s root.',
 		example: { expression: '$file("files/note.txt")', gives: 'A note.' },
 		run(ports, path) {
-			const bytes = ports.readFile?.(String(path));
-			if (!bytes) throw new Error(`there is no file "${String(path)}" in the project`);
-			return decodeText(bytes).text;
+			return decodeText(fileBytes(ports, path)).text;
 		}
 	},
 	{
@@ -115,9 +119,7 @@ export const encoding: ExpressionFunction[] = [
 		doc: 'The bytes of a file of the project as Base64.',
 		example: { expression: '$base64File("files/note.txt")', gives: 'QSBub3RlLg==' },
 		run(ports, path) {
-			const bytes = ports.readFile?.(String(path));
-			if (!bytes) throw new Error(`there is no file "${String(path)}" in the project`);
-			return bytesToBase64(bytes);
+			return bytesToBase64(fileBytes(ports, path));
 		}
 	}
 ];
