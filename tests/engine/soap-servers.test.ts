@@ -392,7 +392,8 @@ describe('bytes beside the envelope', () => {
 	test.each([
 		['a file that is not there', { attachments: [{ file: 'files/gone.pdf' }] }, /no file files\/gone.pdf/],
 		['an attachment that is none', { attachments: ['scan'] }, /a file is wanted/],
-		['a flag that is none', { mtom: 'yes' }, /true or false is wanted/]
+		['a flag that is none', { mtom: 'yes' }, /true or false is wanted/],
+		['a type that would be two header fields', { attachments: [{ file: 'a', type: 'a/b\r\nX: y' }] }, /in one line/]
 	])('%s is said before anything is sent', async (_, more, expected) => {
 		const soap = { operation: 'TollLedger.QuoteToll', version: '1.1', values: quote, ...more };
 		const given = {
@@ -408,19 +409,19 @@ test('a definition is fetched over a connection; its credential goes to its host
 	const seen: string[] = [];
 	const other = await started((server) =>
 		server.removeAllListeners('request').on('request', ({ url, headers }, response) => {
-			seen.push(`other ${url} ${headers.authorization ?? 'nobody'}`);
+			seen.push(`other ${url} ${headers.authorization ?? 'nobody'} ${headers['x-key'] ?? 'no key'}`);
 			response.end(schema);
 		})
 	);
 	const base = await started((server) =>
 		server.removeAllListeners('request').on('request', ({ url, headers }, response) => {
-			seen.push(`own ${url} ${headers.authorization ?? 'nobody'}`);
+			seen.push(`own ${url} ${headers.authorization ?? 'nobody'} ${headers['x-key'] ?? 'no key'}`);
 			if (!headers.authorization) return response.writeHead(401).end();
 			response.end(definition.replace('schemaLocation="tolls.xsd"', `schemaLocation="${other}/tolls.xsd"`));
 		})
 	);
 	const given = {
-		connections: { one: { base, credential: 'clerk' }, plain: { base } },
+		connections: { one: { base, headers: { 'X-Key': 'k-1' }, credential: 'clerk' }, plain: { base } },
 		credentials: { clerk: { kind: 'basic', user: 'avery', password: '{$secret.word}' } },
 		environments: { e: { secrets: ['word'] } },
 		environment: 'e',
@@ -433,8 +434,8 @@ test('a definition is fetched over a connection; its credential goes to its host
 		'definitions/tolls/tolls.xsd'
 	]);
 	expect(seen).toEqual([
-		`own /ledger?wsdl Basic ${Buffer.from('avery:lock-gate-9').toString('base64')}`,
-		'other /tolls.xsd nobody'
+		`own /ledger?wsdl Basic ${Buffer.from('avery:lock-gate-9').toString('base64')} k-1`,
+		'other /tolls.xsd nobody no key'
 	]);
 	await expect(fetchDefinition(`${base}/ledger?wsdl`, 'definitions/tolls', 'plain', context)).rejects.toThrow(
 		/answers 401/

@@ -2,7 +2,7 @@ import { HeronError } from '../errors.ts';
 import { nearest } from '../messages.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import { parseSoap, SOAP_FIELDS, writeEnvelope, type SoapOperation } from '../soap/index.ts';
-import { base64ToBytes, bytesToHex, escapeXml, joinBytes, utf8 } from '../values/index.ts';
+import { base64ToBytes, bytesToHex, escapeXml, joinBytes, utf8, uuidOf } from '../values/index.ts';
 import { typeOfFile } from './file.ts';
 import type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
 
@@ -10,13 +10,11 @@ const ADDRESSING = 'http://www.w3.org/2005/08/addressing';
 
 /** Writes the fields of WS-Addressing 1.0 (SOAP binding section 3) into the header of an envelope. */
 function addressed(text: string, { action }: SoapOperation, { address, evaluator, randomBytes }: BodyTools): string {
-	const hex = bytesToHex(randomBytes(16));
-	const id = `urn:uuid:${hex.slice(0, 8)}-${hex.slice(8, 12)}-4${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20)}`;
 	const field = (name: string, value: string) => `<wsa:${name} xmlns:wsa="${ADDRESSING}">${value}</wsa:${name}>`;
 	return inHeader(text, [
 		field('To', escapeXml(evaluator.bare(address))),
 		field('Action', escapeXml(action)),
-		field('MessageID', id),
+		field('MessageID', `urn:uuid:${uuidOf(randomBytes(16))}`),
 		field('ReplyTo', `<wsa:Address>${ADDRESSING}/anonymous</wsa:Address>`)
 	]);
 }

@@ -205,3 +205,24 @@ describe('notes on headers', () => {
 		expect(headerNotes(quiet, context).filter((note) => note.attention)).toEqual([]);
 	});
 });
+
+describe('an answer with attachments', () => {
+	const fault =
+		'<e:Envelope xmlns:e="http://schemas.xmlsoap.org/soap/envelope/"><e:Body><e:Fault><faultcode>e:Server</faultcode><faultstring>off</faultstring></e:Fault></e:Body></e:Envelope>';
+	const body = `--b\r\nContent-Type: application/xop+xml\r\nContent-ID: <r>\r\n\r\n${fault}\r\n--b\r\nContent-Type: text/plain\r\nContent-ID: <n>\r\n\r\na note\r\n--b--`;
+	const type = 'multipart/related; boundary=b; start="<r>"';
+	test('is read as its envelope, with the parts beside it and the fault in it', () => {
+		const found = read(body, type);
+		expect(found.form).toBe('xml');
+		expect(Object.keys(found.data as object)).toEqual(['Envelope']);
+		expect(found.fault?.code).toBe('Server');
+		expect(found.parts!.map((part) => [part.id, new TextDecoder().decode(part.bytes)])).toEqual([['n', 'a note']]);
+	});
+	test('whose root is no XML, or is missing, is read as parts', () => {
+		expect(read(body.replace(fault, '{"a": 1}'), type).form).toBe('multipart');
+		expect(read(body, type.replace('<r>', '<gone>')).form).toBe('multipart');
+	});
+	test('XML that holds no envelope has no fault', () => {
+		expect(read('<Fault/>', 'text/xml').fault).toBeUndefined();
+	});
+});

@@ -84,3 +84,34 @@ describe('suggested checks', () => {
 		expect(list).toEqual([]);
 	});
 });
+
+describe('what the answer of a SOAP call suggests', () => {
+	const headers: HeaderList = [['Content-Type', 'text/xml; charset=utf-8']];
+	const fault = { code: 'Client', reasons: [{ text: 'too long' }] };
+	const texts = (checks: JsonObject[], more: object = {}) =>
+		suggestChecks({ status: 200, headers, data: {}, defined: true, ...more }, [], checks, 'x.json', () => ({})).map(
+			({ text }) => text
+		);
+	test('that there is no fault and that it fits come first', () => {
+		expect(texts([]).slice(0, 2)).toEqual(['no fault', 'it fits the contract']);
+	});
+	test('a fault is suggested as what is expected, with its reason', () => {
+		const told = texts([], { status: 500, fault });
+		expect(told[0]).toBe('a fault is expected: Client');
+		expect(told).toContain('its reason is too long');
+		expect(told).not.toContain('no fault');
+	});
+	test('a check that there is none gives way to one that expects it', () => {
+		expect(texts([{ fault: 'code', present: false }, { contract: true }], { fault })[0]).toBe(
+			'a fault is expected: Client'
+		);
+	});
+	test('nothing that is checked already is suggested', () => {
+		const told = texts([{ fault: 'code', equals: 'Client' }, { contract: true }], { fault });
+		expect(told).not.toContain('it fits the contract');
+		expect(told.some((text) => text.startsWith('a fault'))).toBe(false);
+	});
+	test('a call without a definition has no contract', () => {
+		expect(texts([], { defined: false })).not.toContain('it fits the contract');
+	});
+});

@@ -67,3 +67,11 @@ export function joinBytes(pieces: readonly Uint8Array[]): Uint8Array<ArrayBuffer
 	}
 	return bytes;
 }
+
+/** A UUID of version 4 out of 16 random bytes (RFC 9562 section 5.4). */
+export function uuidOf(random: Uint8Array): string {
+	const bytes = Uint8Array.from(random);
+	bytes[6] = (bytes[6]! & 0x0f) | 0x40;
+	bytes[8] = (bytes[8]! & 0x3f) | 0x80;
+	return bytesToHex(bytes).replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5');
+}

@@ -18,5 +18,6 @@ export {
 	latin1,
 	latin1Bytes,
 	namedCharset,
-	utf8
+	utf8,
+	uuidOf
 } from './bytes.ts';

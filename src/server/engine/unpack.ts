@@ -14,7 +14,7 @@ export function unpackDefinitions(files: GivenFile[]): GivenFile[] {
 		try {
 			const inside = unzipSync(file.bytes, {
 				filter({ name, originalSize }) {
-					const wanted = /\.(wsdl|xsd|xml)$/i.test(name) && !/(^|\/)(\.|__MACOSX)/.test(name);
+					const wanted = /\.(wsdl|xsd|xml)$/i.test(name) && !/(^|\/)(\.[^./]|__MACOSX)/.test(name);
 					if (wanted && (size += originalSize) > MOST_BYTES)
 						throw new HeronError('definition.none', { detail: 'unpacked it has more than 50 MB' });
 					return wanted;

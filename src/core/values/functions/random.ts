@@ -1,4 +1,4 @@
-import { bytesToHex } from '../bytes.ts';
+import { bytesToHex, uuidOf } from '../bytes.ts';
 import type { FunctionPorts } from '../scope.ts';
 import type { ExpressionFunction } from './kind.ts';
 
@@ -19,10 +19,7 @@ export const random: ExpressionFunction[] = [
 			matches: /^[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/
 		},
 		run(ports) {
-			const bytes = Uint8Array.from(ports.randomBytes(16));
-			bytes[6] = (bytes[6]! & 0x0f) | 0x40;
-			bytes[8] = (bytes[8]! & 0x3f) | 0x80;
-			return bytesToHex(bytes).replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5');
+			return uuidOf(ports.randomBytes(16));
 		}
 	},
 	{
