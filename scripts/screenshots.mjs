@@ -171,7 +171,7 @@ try {
 		await page.locator('[data-step=winter]').getByRole('button', { name: 'Checks of step 2' }).click();
 		await page.keyboard.press('Control+Enter');
 		await page
-			.getByText(/line 1: Element/)
+			.getByText(/line 1, /)
 			.first()
 			.waitFor();
 	});
