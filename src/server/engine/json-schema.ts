@@ -1,8 +1,10 @@
 import type { SchemaFault } from '#core/checks/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
+import type { JsonObject } from '#core/model/json.ts';
 import { compilePattern } from '#core/values/index.ts';
-import type { AnySchemaObject, ErrorObject, Options, ValidateFunction } from 'ajv';
+import type { AnySchemaObject, ErrorObject, Format, Options, ValidateFunction } from 'ajv';
 import { posix } from 'node:path';
+import { createTidy } from './schema-tidy.ts';
 
 type ReadFile = (path: string) => Uint8Array | undefined;
 export type ValidateJson = (value: unknown, file: string) => Promise<SchemaFault[]>;
@@ -28,11 +30,16 @@ const draftOf = ({ $schema }: AnySchemaObject): string =>
 
 /** A compiler of a draft, loaded when first needed: each is a part of its own. */
 async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnySchemaObject>) {
-	const options: Options = { allErrors: true, strict: false, loadSchema, code: { regExp: linear }, logger: false };
-	const [{ default: addFormats }, instance] = await Promise.all([import('ajv-formats'), make()]);
-	// CommonJS that came through a bundler may sit one level deeper
-	const formats = (addFormats as { default?: typeof addFormats }).default ?? addFormats;
-	formats(instance as never);
+	const options: Options = {
+		allErrors: true,
+		strict: false,
+		loadSchema,
+		code: { regExp: linear },
+		logger: false,
+		ownProperties: true
+	};
+	const [{ addAllFormats }, instance] = await Promise.all([import('./schema-formats.ts'), make()]);
+	addAllFormats(instance);
 	return instance;
 
 	async function make() {
@@ -50,25 +57,10 @@ async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnyS
 		const Ajv = ((found as { default?: unknown }).default ?? found) as new (options: Options) => {
 			compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
 			addMetaSchema(schema: unknown): void;
+			addFormat(name: string, format: Format): unknown;
 		};
 		return new Ajv(options);
 	}
-}
-
-/** Up to draft 7 whatever stands beside $ref is ignored; the compiler does as later drafts do. */
-function refAlone(value: unknown): unknown {
-	if (Array.isArray(value)) return value.map(refAlone);
-	if (typeof value !== 'object' || value === null) return value;
-	const entries = Object.entries(value);
-	if (typeof (value as AnySchemaObject).$ref === 'string')
-		return Object.fromEntries(
-			entries
-				.filter(([key]) => key === '$ref' || key === 'definitions')
-				.map(([key, one]) => [key, key === '$ref' ? (one as unknown) : refAlone(one)])
-		);
-	return Object.fromEntries(
-		entries.map(([key, one]) => [key, key === 'enum' || key === 'const' ? (one as unknown) : refAlone(one)])
-	);
 }
 
 /** Validates by JSON Schema; what a schema refers to is read from the project, and from nowhere else. */
@@ -92,8 +84,8 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 
 	const compile = async (file: string): Promise<ValidateFunction> => {
 		const draft = draftOf(read(file));
-		const readAs = (path: string) => (/^\d$/.test(draft) ? (refAlone(read(path)) as AnySchemaObject) : read(path));
-		const schema = readAs(file);
+		const tidy = createTidy(draft);
+		const readAs = (path: string): AnySchemaObject => tidy.schema(read(path) as JsonObject);
 		const folder = posix.dirname(file);
 		const loadSchema = async (uri: string): Promise<AnySchemaObject> => {
 			const plain = uri.split('#')[0]!;
@@ -111,11 +103,14 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 			return readAs(found);
 		};
 		try {
+			const schema = readAs(file);
 			const ajv = await compiler(draft, loadSchema);
 			const key = draft === '4' ? 'id' : '$id';
-			return await ajv.compileAsync(
+			const compiled = await ajv.compileAsync(
 				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file) } : schema
 			);
+			tidy.settle();
+			return compiled;
 		} catch (error) {
 			if (error instanceof HeronError) throw error;
 			throw new HeronError('schema.wrong', { file, detail: textOf(error) }, { cause: error });
