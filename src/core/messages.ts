@@ -107,6 +107,7 @@ const table = {
 	'definition.wrong': '{file} is not a definition that can be read: {detail}',
 	'definition.operation': 'there is no operation "{name}" in definitions/{nearest}',
 	'definition.value': '{name}: {detail}',
+	'definition.call': '{detail}',
 	'definition.none': 'there is no definition for this step: {detail}',
 	'xml.wrong': '{file}this is not well-formed XML: {detail}',
 	'selector.xml': 'the body is not XML: {detail}',

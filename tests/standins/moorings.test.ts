@@ -1,6 +1,8 @@
+import { readFile } from 'node:fs/promises';
 import Ajv2020 from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { parse } from 'yaml';
 import { createLedger } from '../../standins/tolls/ledger.ts';
 import { createMoorings } from '../../standins/moorings/index.ts';
 
@@ -107,4 +109,11 @@ test('the answers are those of the definition, good and bad', async () => {
 		Object.keys(item).map((method) => `${method.toUpperCase()} ${path}`)
 	);
 	expect(operations.filter((operation) => ![...seen].some((one) => one.startsWith(`${operation} `)))).toEqual([]);
+});
+
+test('the demo project holds the definition that the service itself gives', async () => {
+	const text = await readFile(new URL('../../demo/reedmere/definitions/moorings.yaml', import.meta.url), 'utf8');
+	const { servers, ...kept } = parse(text) as { servers: unknown };
+	expect(servers).toEqual([{ url: '/v1' }]);
+	expect({ ...definition, servers }).toEqual({ ...kept, servers });
 });

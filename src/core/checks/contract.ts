@@ -8,20 +8,24 @@ const shortPath = (path: string): string => path.replace(/^\/Envelope\/Body\//, 
 export const contract: CheckKind = {
 	key: 'contract',
 	label: 'contract',
-	doc: 'The reply against the definition of the call: the version and form of the envelope, and its content by the schemas of the WSDL; of a fault, its detail.',
+	doc: 'The reply against the definition of the call. By OpenAPI: status, headers, media type, and the body by its schema. By WSDL: the version and form of the envelope, and its content; of a fault, its detail.',
 	example: { contract: true },
 	form: 'value',
 	problem: (value) => (value === true ? undefined : 'true is wanted: contract: true'),
 	look: ({ view }) => ({ found: view.reply.body.length > 0, value: undefined }),
 	async judge(_, __, { contract: faultsOf }) {
-		if (!faultsOf) throw new Error('this step has no definition to be held against: its body is not of kind soap');
+		if (!faultsOf) throw new Error('this step has no definition to be held against');
 		const faults = await faultsOf();
 		const [first] = faults;
 		const expected = 'as the definition has it';
 		if (!first) return { holds: true, expected, received: 'it fits' };
 		const lines = faults
 			.slice(0, TOLD)
-			.map(({ line, path, message }) => `line ${line}${path ? `, ${shortPath(path)}` : ''}: ${message}`);
+			.map(({ line, path, message }) =>
+				line === undefined
+					? `${path ? `${path} ` : ''}${message}`
+					: `line ${line}${path ? `, ${shortPath(path)}` : ''}: ${message}`
+			);
 		const more = faults.length > TOLD ? `; and ${faults.length - TOLD} more` : '';
 		return { holds: false, expected, received: lines.join('; ') + more, ...(first.path ? { place: first.path } : {}) };
 	}

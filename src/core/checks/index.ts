@@ -14,7 +14,17 @@ import { status } from './status.ts';
 import { that } from './that.ts';
 import { tls } from './tls.ts';
 
-export type { Check, CheckKind, CheckResult, JudgeTools, Pause, Relation, SchemaFault } from './kind.ts';
+export type {
+	Check,
+	CheckKind,
+	CheckResult,
+	ContractFault,
+	JudgeTools,
+	Pause,
+	Relation,
+	SchemaByItself,
+	SchemaFault
+} from './kind.ts';
 export { relationKinds, relationNames, relationOf, relationsProblem, relationTools } from './relations.ts';
 export { show } from '../model/show.ts';
 

@@ -1,8 +1,7 @@
 import type { Approved } from '../baselines/index.ts';
 import type { TlsFacts } from '../model/exchange.ts';
-import type { Json } from '../model/json.ts';
+import type { Json, JsonObject } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
-import type { ContractFault } from '../soap/index.ts';
 import type { Result } from '../values/index.ts';
 
 /** One relation of a check as it was written: its name and what is expected. */
@@ -67,6 +66,22 @@ export interface JudgeTools {
 	approved?(name: string): Approved | undefined;
 	/** A text without secrets, as baselines are written. */
 	redact?(text: string): string;
+}
+
+/** One thing in a reply that is not as the definition has it. */
+export interface ContractFault {
+	message: string;
+	/** Where in the body, as a selector. */
+	path?: string;
+	/** In an envelope, from 1. */
+	line?: number;
+}
+
+/** A JSON Schema that is no file. The same object is compiled once. */
+export interface SchemaByItself {
+	schema: JsonObject;
+	/** What it is called in an error. */
+	name: string;
 }
 
 /** One thing that does not fit a schema. */

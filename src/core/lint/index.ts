@@ -2,11 +2,12 @@ import type { Problem } from '../errors.ts';
 import { messageOf, type MessageCode } from '../messages.ts';
 import { parseStep } from '../model/collection.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { typesIn, typeSlips } from './types.ts';
 import { plainSecrets, plainVariables, stepRules } from './rules.ts';
 
 export { jsonFault } from './json-text.ts';
 export { plainSecretOf } from './secret.ts';
-export { typeSlips } from './types.ts';
+export { typesIn, typeSlips };
 export { xmlFault } from './xml-text.ts';
 export { stepRules } from './rules.ts';
 export type { LintMend, StepRule } from './kind.ts';
@@ -27,6 +28,42 @@ export function lintSecrets(file: string, value: unknown): Problem[] {
 		file,
 		path: at
 	}));
+}
+
+/** The steps of a collection's file that can be read, with their place. */
+function* stepsIn(value: unknown): Generator<{ at: [scenario: number, step: number]; raw: JsonObject }> {
+	if (!isObject(value) || !Array.isArray(value.scenarios)) return;
+	for (const [at, scenario] of (value.scenarios as unknown[]).entries())
+		if (isObject(scenario) && Array.isArray(scenario.steps))
+			for (const [index, raw] of (scenario.steps as unknown[]).entries())
+				if (isObject(raw)) yield { at: [at, index], raw: raw as JsonObject };
+}
+
+/**
+ * Comparisons of a number as a text, or the reverse.
+ * @param typesOf what is known of the names in the answer of a step's call
+ */
+export function lintTypes(
+	file: string,
+	value: unknown,
+	typesOf: (at: [scenario: number, step: number]) => ReadonlyMap<string, ReadonlySet<string>> | undefined
+): Problem[] {
+	const out: Problem[] = [];
+	for (const { at, raw } of stepsIn(value)) {
+		const types = typesOf(at);
+		const path: Path = ['scenarios', at[0], 'steps', at[1]];
+		for (const { at: below, values = {}, mend } of types ? typeSlips(raw, types) : [])
+			out.push({
+				code: 'lint.comparedType',
+				message: messageOf('lint.comparedType', values),
+				file,
+				path: [...path, ...below],
+				...(mend
+					? { mend: { ...mend, edits: mend.edits.map((edit) => ({ ...edit, path: [...path, ...edit.path] })) } }
+					: {})
+			});
+	}
+	return out;
 }
 
 /** What is allowed in a collection's file, and seldom meant; paths from the file's root. */

@@ -60,9 +60,8 @@ function slipsIn(
 	return out;
 }
 
-/** Filters of a step that compare a number as a text, or a text as a number, by what the last reply says they are. */
-export function typeSlips(raw: JsonObject, reply: Json): Finding[] {
-	const types = typesIn(reply);
+/** Filters of a step that compare a number as a text, or a text as a number, by what is known of their names. */
+export function typeSlips(raw: JsonObject, types: ReadonlyMap<string, ReadonlySet<string>>): Finding[] {
 	const out: Finding[] = [];
 	const add = (slips: Slip[], at: (string | number)[]) => {
 		for (const { name, is, as, mended } of slips)

@@ -66,6 +66,8 @@ export interface Connection {
 	base: string;
 	/** A file in credentials/, `none`, or empty. */
 	credential: string;
+	/** A file in definitions/, or empty for whichever knows a call. */
+	definition: string;
 	headers: Param[];
 	query: Param[];
 	/** Cookies that replies set are sent again in the same scenario. */
@@ -150,6 +152,9 @@ const tls = record(
 const settings = {
 	base: address('The address that paths are appended to.', 'an address is wanted, such as https://host/v1'),
 	credential: text('A file in credentials/; none when left out.'),
+	definition: text(
+		'The OpenAPI document in definitions/ that replies are held against, where several know the same call.'
+	),
 	headers: shaped(PARAMS_SCHEMA, checkParams),
 	query: shaped(PARAMS_SCHEMA, checkParams),
 	cookies: open(flag('Cookies that replies set are sent again in the same scenario.')),
@@ -209,7 +214,7 @@ function merged(base: unknown, over: unknown): Json {
 	return out;
 }
 
-const TEXTS = new Set(['heron', 'title', 'base', 'headers', 'query', 'credential', 'environments']);
+const TEXTS = new Set(['heron', 'title', 'base', 'headers', 'query', 'credential', 'definition', 'environments']);
 const computes = (value: unknown): boolean =>
 	typeof value === 'string'
 		? hasExpression(value)
@@ -262,6 +267,7 @@ function parseOne(name: string, given: JsonObject): Connection {
 		title: String(given.title ?? name),
 		base: String(given.base ?? ''),
 		credential: asText(given.credential),
+		definition: asText(given.definition),
 		headers: parseParams(given.headers),
 		query: parseParams(given.query),
 		cookies: given.cookies !== false && given.cookies !== 'false',

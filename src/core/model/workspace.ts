@@ -1,7 +1,7 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { messageOf, nearest, type MessageCode } from '../messages.ts';
-import { hasExpression, referencesIn, templateProblem, type Reference } from '../values/index.ts';
-import { lintCollection, lintSecrets } from '../lint/index.ts';
+import { decodeText, hasExpression, referencesIn, templateProblem, type Reference } from '../values/index.ts';
+import { lintCollection, lintSecrets, lintTypes } from '../lint/index.ts';
 import { parseCollection, type Collection, type Scenario, type Step } from './collection.ts';
 import { parseCredential, type Credential } from './credential.ts';
 import { parseConnection, type Connection } from './connection.ts';
@@ -13,6 +13,7 @@ import { LOCAL_FILE, parseLocal, type LocalValues } from './local.ts';
 import { parseProject, type Project } from './project.ts';
 import { datasetFile, datasetOfEach } from './rows.ts';
 import { findProblems } from './shape.ts';
+import { createCatalog, typesOf, type Catalog } from '../openapi/index.ts';
 import { createShelf, parseSoap, writeEnvelope, type Shelf } from '../soap/index.ts';
 import { parseSuite, type Suite } from './suite.ts';
 import { parseYaml, type ParsedYaml } from './yaml.ts';
@@ -39,8 +40,10 @@ export interface Workspace {
 	suites: Map<string, Suite>;
 	/** Values of this machine. */
 	local: LocalValues;
-	/** What definitions/ holds. */
+	/** The WSDL that definitions/ holds. */
 	shelf: Shelf;
+	/** Its OpenAPI documents. */
+	catalog: Catalog;
 	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
 	problems: Problem[];
 	warnings: Problem[];
@@ -112,6 +115,15 @@ function* textsIn(value: unknown, at: (string | number)[]): Generator<{ at: (str
 	}
 }
 
+const decoded = new WeakMap<Uint8Array, string>();
+/** The text of a file in UTF-8; kept as long as its bytes are. */
+function textOfFile(bytes: Uint8Array | undefined): string | undefined {
+	if (!bytes) return undefined;
+	let text = decoded.get(bytes);
+	if (text === undefined) decoded.set(bytes, (text = decodeText(bytes).text));
+	return text;
+}
+
 type ReadFile = (path: string) => Uint8Array | undefined;
 
 /**
@@ -133,6 +145,7 @@ export function createWorkspace(
 		suites: new Map(),
 		local: parseLocal(null),
 		shelf: createShelf(files, readFile),
+		catalog: createCatalog(files, (path) => textOfFile(readFile(path))),
 		problems: documents.flatMap((document) => document.problems),
 		warnings: documents.flatMap((document) => document.warnings ?? [])
 	};
@@ -150,6 +163,10 @@ export function createWorkspace(
 			list.push({ code, message: messageOf(code, values), file, path: at, ...(places.get(file)?.(at) ?? {}) });
 		};
 	crossCheck(workspace, files, report(workspace.problems), report(workspace.warnings));
+	for (const { kind, name, path, value, placeOf } of documents)
+		if (kind.name === 'collection')
+			for (const found of lintTypes(path, value, (index) => knownTypes(workspace, name, index)))
+				workspace.warnings.push({ ...found, ...placeOf(found.path) });
 	return workspace;
 }
 
@@ -162,6 +179,7 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 			wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, names) });
 	};
 	const { project, connections, credentials, environments, collections, suites, local } = workspace;
+	crossDefinitions(workspace, files, wrong, warn);
 	// what holds on one machine alone keeps nothing from running
 	for (const name of Object.keys(local.environments)) {
 		const at = { kind: 'environment', name, nearest: nearest(name, [...environments.keys()]) };
@@ -243,6 +261,56 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 			crossCalls(workspace, file, at, scenario, wrong);
 		});
 	}
+}
+
+/** The types of what a step's call answers, where an OpenAPI document knows the call. */
+function knownTypes(
+	{ catalog, collections, connections, environments, project }: Workspace,
+	name: string,
+	[at, index]: [number, number]
+) {
+	if (catalog.files().length === 0) return undefined;
+	const collection = collections.get(name);
+	const send = collection?.scenarios[at]?.steps[index]?.send;
+	if (!send || send.body?.kind === 'soap') return undefined;
+	const connection = connections.get(send.connection || collection!.connection);
+	// values that an environment may give are taken from the one that is used when nothing is said
+	const known = { ...project.variables, ...environments.get(project.environment)?.variables };
+	const base = (connection?.base ?? '').replace(/^\{\$env\.(\w+)\}/, (whole, variable: string) =>
+		Object.hasOwn(known, variable) ? String(known[variable]) : whole
+	);
+	const open = (text: string) => text.replace(/\{\$[^{}]*\}|[{}]/g, 'x');
+	const address = /^https?:/i.test(send.target)
+		? send.target
+		: `${base.replace(/\/+$/, '')}/${send.target.replace(/^\/+/, '')}`;
+	if (!URL.canParse(open(address))) return undefined;
+	const pathOf = (text: string) => (URL.canParse(open(text)) ? new URL(open(text)).pathname : '');
+	try {
+		return typesOf(
+			catalog.find(
+				{ method: send.method, path: pathOf(address), base: pathOf(base).replace(/\/+$/, '') },
+				connection?.definition
+			)
+		);
+	} catch (error) {
+		// a call that no definition knows is nothing to be told here
+		if (error instanceof HeronError) return undefined;
+		throw error;
+	}
+}
+
+/** Documents that cannot be read, or that a connection names and that are not there. */
+function crossDefinitions(
+	{ catalog, connections }: Workspace,
+	files: ReadonlySet<string>,
+	wrong: ReportCross,
+	warn: ReportCross
+): void {
+	for (const { file, error } of catalog.all())
+		if (error) warn(file, [], error.code, error.values as Record<string, string>);
+	for (const { name, definition } of connections.values())
+		if (definition && !files.has(`definitions/${definition}`))
+			wrong(`connections/${name}.yaml`, ['definition'], 'file.missing', { file: `definitions/${definition}` });
 }
 
 /** Operations that no definition has, and values that do not fit them. */

@@ -7,11 +7,11 @@ import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.
 import { isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
-import { parseSoap, replyFaults } from '../soap/index.ts';
 import { stepNames } from '../model/workspace.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { decodeText, utf8, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
+import { contractFaults } from './contract.ts';
 import type { StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
 import type { Exchange, PreparedRequest } from './ports.ts';
@@ -101,6 +101,7 @@ async function holdsUntil(until: Until, step: Step, answer: Answer, context: Ste
 /** What came of sending once. */
 interface Answer {
 	spec: SendSpec;
+	chosen: Chosen;
 	request: PreparedRequest;
 	scope: Scope;
 	view?: ReplyView;
@@ -131,13 +132,14 @@ async function sendOnce(
 	if (outcome.error || !exchange?.reply)
 		return {
 			spec,
+			chosen,
 			request,
 			scope,
 			error: outcome.error ?? new HeronError('send.failed', { detail: 'there is no reply' })
 		};
 	const view = viewReply(exchange.reply, ports.xml);
 	memory.last = { request, view };
-	return { spec, request, scope, view, exchange };
+	return { spec, chosen, request, scope, view, exchange };
 }
 
 /** Judges an answer by all checks of its step, and keeps what is kept. */
@@ -170,9 +172,9 @@ export async function judgeAll(checks: Check[], tools: JudgeTools): Promise<Chec
 	return results;
 }
 
-function judgeTools({ spec, request, scope, view, exchange }: Answer, context: StepContext): JudgeTools {
+function judgeTools(answer: Answer, context: StepContext): JudgeTools {
+	const { request, scope, view, exchange } = answer;
 	const { evaluator, ports, redactor, environment } = context;
-	const soap = spec.body?.kind === 'soap' ? parseSoap(spec.body.value) : undefined;
 	// not spread: that would compute what nobody has asked for
 	const looking: Scope = { ...scope, names: Object.assign(lazyNames(request, view!), scope.names) };
 	return {
@@ -182,15 +184,7 @@ function judgeTools({ spec, request, scope, view, exchange }: Answer, context: S
 		now: () => ports.now(),
 		tls: exchange?.tls,
 		validate: (value, file) => ports.validateJson(value, file),
-		...(soap
-			? {
-					contract: async () => {
-						const name = await evaluator.text(soap.operation, scope);
-						const found = context.workspace.shelf.find(name, soap.version, soap.definition);
-						return replyFaults(view!, found, ports.xml);
-					}
-				}
-			: {}),
+		contract: () => contractFaults({ ...answer, view: view! }, context),
 		approved: (name) => ports.approved(name, environment),
 		redact: (text) => redactor.text(text)
 	};
@@ -198,6 +192,7 @@ function judgeTools({ spec, request, scope, view, exchange }: Answer, context: S
 
 /** Judges checks on a reply that came earlier. */
 export const judgeReply = (
+	chosen: Chosen,
 	exchange: Exchange,
 	request: PreparedRequest,
 	spec: SendSpec,
@@ -205,7 +200,7 @@ export const judgeReply = (
 	context: StepContext
 ): Promise<CheckResult[]> => {
 	const view = viewReply(exchange.reply!, context.ports.xml);
-	const answer = { spec, request, scope: scopeOf(context, memory), view, exchange };
+	const answer = { spec, chosen, request, scope: scopeOf(context, memory), view, exchange };
 	return judgeAll(spec.checks, judgeTools(answer, context)).finally(() => view.close());
 };
 

@@ -1,6 +1,6 @@
 import type { Authorizer, AuthPorts } from '../auth/index.ts';
 import type { Approved } from '../baselines/index.ts';
-import type { SchemaFault } from '../checks/index.ts';
+import type { SchemaByItself, SchemaFault } from '../checks/index.ts';
 import type { Dataset, DataSpec } from '../datasets/index.ts';
 import type { HeronError } from '../errors.ts';
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
@@ -29,8 +29,11 @@ export interface Session {
 export interface Ports extends AuthPorts {
 	openSession(): Session;
 	xml: XmlPort;
-	/** Validates by a JSON Schema of the project. @throws HeronError schema.wrong, file.missing */
-	validateJson(value: unknown, file: string): Promise<SchemaFault[]>;
+	/**
+	 * Validates by a JSON Schema: a file of the project, or a schema that refers to nothing outside of it.
+	 * @throws HeronError schema.wrong, file.missing
+	 */
+	validateJson(value: unknown, schema: string | SchemaByItself): Promise<SchemaFault[]>;
 	script: ScriptPort;
 	/** Keeps a file for later steps of the run; gives the path by which they name it. */
 	keepFile(name: string, bytes: Uint8Array): string;

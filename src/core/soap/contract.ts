@@ -8,7 +8,7 @@ import type { FoundOperation } from './shelf.ts';
 import type { Definition, SoapOperation, SoapVersion } from './wsdl.ts';
 
 /** One thing in a message that is not as the definition has it. */
-export interface ContractFault {
+export interface EnvelopeFault {
 	message: string;
 	/** In the envelope, from 1. */
 	line: number;
@@ -56,7 +56,7 @@ export async function contractFaults(
 	side: 'input' | 'output',
 	{ definition, operation }: { definition: Definition; operation: SoapOperation },
 	xml: XmlPort
-): Promise<ContractFault[]> {
+): Promise<EnvelopeFault[]> {
 	let opened: ReturnType<typeof openEnvelope>;
 	try {
 		opened = openEnvelope(text);
@@ -64,7 +64,7 @@ export async function contractFaults(
 		const [, line = '1', message] = /^(?:line (\d+): )?([\s\S]*)$/.exec((error as Error).message)!;
 		return [{ message: message!, line: Number(line) }];
 	}
-	const faults: ContractFault[] = [];
+	const faults: EnvelopeFault[] = [];
 	const { version, body } = opened;
 	if (version !== operation.version)
 		faults.push({
@@ -140,7 +140,7 @@ export async function contractFaults(
 const MEDIA: Record<SoapVersion, string> = { '1.1': 'text/xml', '1.2': 'application/soap+xml' };
 
 /** What in a reply is not as its definition has it: media type, envelope, and content. */
-export async function replyFaults(view: ReplyView, found: FoundOperation, xml: XmlPort): Promise<ContractFault[]> {
+export async function replyFaults(view: ReplyView, found: FoundOperation, xml: XmlPort): Promise<EnvelopeFault[]> {
 	const { version } = found.operation;
 	const { type } = mediaType(view.reply.headers);
 	const wanted = MEDIA[version];

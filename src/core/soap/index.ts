@@ -1,5 +1,5 @@
 export { BUILTINS, type Facets } from './builtins.ts';
-export { contractFaults, openEnvelope, replyFaults, schemaTexts, type ContractFault } from './contract.ts';
+export { contractFaults, openEnvelope, replyFaults, schemaTexts, type EnvelopeFault } from './contract.ts';
 export {
 	ANY_KEY,
 	EACH_KEY,

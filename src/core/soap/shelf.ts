@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import { nearest } from '../messages.ts';
+import { keepRead } from '../model/kept.ts';
 import { decodeText, namedCharset } from '../values/index.ts';
 import { modelOf, type SoapModel } from './model.ts';
 import { offersService, readDefinition, type Definition, type SoapOperation } from './wsdl.ts';
@@ -27,25 +28,7 @@ export interface Shelf {
 	model(found: FoundOperation): SoapModel;
 }
 
-/** Definitions that were read last, with the texts that they were read from: a project is put together often. */
-const lately = new Map<string, { definition: Definition; texts: Map<string, string | undefined> }[]>();
-const KEPT = 8;
-
-function readKept(file: string, readText: (path: string) => string | undefined): Definition {
-	const same = lately.get(file)?.find(({ texts }) => [...texts].every(([path, text]) => readText(path) === text));
-	if (same) return same.definition;
-	const texts = new Map<string, string | undefined>();
-	const definition = readDefinition(file, (path) => {
-		const text = readText(path);
-		texts.set(path, text);
-		return text;
-	});
-	const before = lately.get(file) ?? [];
-	lately.delete(file);
-	lately.set(file, [{ definition, texts }, ...before].slice(0, 2));
-	if (lately.size > KEPT) lately.delete(lately.keys().next().value!);
-	return definition;
-}
+const readKept = keepRead(readDefinition);
 
 const decoded = new WeakMap<Uint8Array, string>();
 /** The text of a file, in the charset that it names. */

@@ -1,6 +1,7 @@
 import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import { getIn } from '../model/path.ts';
+import { xpathOf } from '../model/xml-data.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { SHAPES } from './relation.ts';
 
@@ -22,6 +23,8 @@ export interface Answered {
 	fault?: { code: string; reasons: { text: string }[] };
 	/** It is the answer of a call that has a definition. */
 	defined?: boolean;
+	/** The definition is a WSDL: the answer is an envelope. */
+	soap?: boolean;
 }
 
 const MOST = 14;
@@ -30,9 +33,19 @@ const NAMES = /^(id|uuid|reference|href|self|location|links?|_links|token|access
 
 type Path = (string | number)[];
 
-/** Plain values near the root, with their place; of lists the first item alone. */
-function* near(value: Json, path: Path = []): Generator<{ path: Path; value: Json }> {
-	if (path.length > 3) return;
+const DEEPEST = 3;
+
+/** Where the content of an XML document begins: below its root, and in an envelope below the body. */
+function contentOf(data: Json): Path {
+	const only = (value: Json | undefined) => (isObject(value) ? (Object.keys(value)[0] ?? '') : '');
+	const root = only(data);
+	const body = getIn(data, [root, 'Body']) as Json | undefined;
+	return root === 'Envelope' && body !== undefined ? [root, 'Body', only(body)] : [root];
+}
+
+/** Plain values near the top, with their place; of lists the first item alone. */
+function* near(value: Json, path: Path, deepest: number): Generator<{ path: Path; value: Json }> {
+	if (path.length > deepest) return;
 	if (Array.isArray(value)) {
 		yield { path, value };
 		return;
@@ -41,7 +54,7 @@ function* near(value: Json, path: Path = []): Generator<{ path: Path; value: Jso
 		yield { path, value };
 		return;
 	}
-	for (const [name, one] of Object.entries(value)) yield* near(one as Json, [...path, name]);
+	for (const [name, one] of Object.entries(value)) yield* near(one as Json, [...path, name], deepest);
 }
 
 /**
@@ -80,9 +93,15 @@ export function suggestChecks(
 				why: seen,
 				check: { fault: 'reason', equals: reasons[0].text }
 			});
-	} else if (now.defined && !now.fault && !has('fault'))
+	} else if (now.soap && !now.fault && !has('fault'))
 		out.unshift({ text: 'no fault', why: seen, check: { fault: 'code', present: false } });
-	if (now.data === undefined || isXmlType(type) || now.defined) return withTime();
+	if (now.data === undefined || now.fault) return withTime();
+	const xml = now.soap || isXmlType(type);
+	const selectorOf = xml ? xpathOf : jsonPathOf;
+	const top = xml ? contentOf(now.data) : [];
+	const data = getIn(now.data, top) as Json | undefined;
+	if (data === undefined) return withTime();
+	const values = () => near(data, top, top.length + DEEPEST);
 
 	if (isJsonType(type) && !has('schema') && typeof now.data === 'object')
 		out.push({
@@ -91,12 +110,12 @@ export function suggestChecks(
 			check: { schema: file },
 			schema: schema()
 		});
-	if (Array.isArray(now.data)) listChecks([], now.data);
-	for (const { path, value } of near(now.data)) {
-		const selector = jsonPathOf(path);
-		const name = String(path.at(-1) ?? '');
+	if (Array.isArray(data)) listChecks(top, data);
+	for (const { path, value } of values()) {
+		const selector = selectorOf(path);
+		const name = String(path.at(-1) ?? '').replace(/^@/, '');
 		if (Array.isArray(value)) {
-			if (path.length > 0) listChecks(path, value);
+			if (path.length > top.length) listChecks(path, value);
 		} else if (NAMES.test(name) && !looksAt(selector)) {
 			const shape = typeof value === 'string' ? SHAPES.find(([pattern]) => pattern.test(value)) : undefined;
 			if (shape?.[1])
@@ -114,7 +133,7 @@ export function suggestChecks(
 		}
 	}
 	// a number that counts a list beside it
-	for (const { path, value } of near(now.data)) {
+	for (const { path, value } of xml ? [] : values()) {
 		if (typeof value !== 'number' || !/^(total|count|size|length|number_?of\w*)$/i.test(String(path.at(-1) ?? '')))
 			continue;
 		const beside = getIn(now.data, path.slice(0, -1));
@@ -131,8 +150,8 @@ export function suggestChecks(
 			}
 	}
 	if (alike.length > 0) {
-		for (const { path, value } of near(now.data)) {
-			const selector = jsonPathOf(path);
+		for (const { path, value } of values()) {
+			const selector = selectorOf(path);
 			if (typeof value === 'object' || looksAt(selector) || value === '') continue;
 			if (alike.every((one) => same(getIn(one.data, path), value)))
 				out.push({
@@ -145,7 +164,7 @@ export function suggestChecks(
 	return withTime();
 
 	function listChecks(path: Path, list: Json[]): void {
-		const selector = jsonPathOf(path);
+		const selector = selectorOf(path);
 		if (looksAt(selector)) return;
 		const counts = [
 			list.length,
@@ -157,13 +176,16 @@ export function suggestChecks(
 			out.push({ text: `${selector} is not empty`, why: seen, check: { body: selector, count: { atLeast: 1 } } });
 		const first = list[0];
 		if (!isObject(first) || list.length < 2) return;
-		const key = Object.keys(first).find((name) => NAMES.test(name) && typeof first[name] !== 'object');
+		const key = Object.keys(first).find(
+			(name) => NAMES.test(name.replace(/^@/, '')) && typeof first[name] !== 'object'
+		);
 		const keys = key ? list.map((item) => (isObject(item) ? item[key] : undefined)) : [];
-		if (key && new Set(keys).size === list.length)
+		const each = xml ? selectorOf([...path, key ?? '']) : selector;
+		if (key && new Set(keys).size === list.length && !looksAt(each))
 			out.push({
 				text: `no ${key} of ${selector} stands twice`,
 				why: 'true of this answer',
-				check: { body: selector, unique: key }
+				check: xml ? { body: each, unique: true } : { body: each, unique: key }
 			});
 	}
 	function withTime(): Suggestion[] {

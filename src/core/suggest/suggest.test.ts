@@ -89,9 +89,13 @@ describe('what the answer of a SOAP call suggests', () => {
 	const headers: HeaderList = [['Content-Type', 'text/xml; charset=utf-8']];
 	const fault = { code: 'Client', reasons: [{ text: 'too long' }] };
 	const texts = (checks: JsonObject[], more: object = {}) =>
-		suggestChecks({ status: 200, headers, data: {}, defined: true, ...more }, [], checks, 'x.json', () => ({})).map(
-			({ text }) => text
-		);
+		suggestChecks(
+			{ status: 200, headers, data: {}, defined: true, soap: true, ...more },
+			[],
+			checks,
+			'x.json',
+			() => ({})
+		).map(({ text }) => text);
 	test('that there is no fault and that it fits come first', () => {
 		expect(texts([]).slice(0, 2)).toEqual(['no fault', 'it fits the contract']);
 	});
@@ -114,4 +118,65 @@ describe('what the answer of a SOAP call suggests', () => {
 	test('a call without a definition has no contract', () => {
 		expect(texts([], { defined: false })).not.toContain('it fits the contract');
 	});
+});
+
+describe('what an answer in XML suggests', () => {
+	const headers: HeaderList = [['Content-Type', 'application/xml']];
+	const list = {
+		moorings: {
+			'@total': '2',
+			number: 'RW-204417',
+			mooring: [
+				{ '@id': 'B-1', state: 'free' },
+				{ '@id': 'B-2', state: 'free' }
+			]
+		}
+	};
+	const made = (data: Json, earlier: Json[] = [], soap = false) =>
+		suggestChecks(
+			{ status: 200, headers, data, soap, defined: soap },
+			earlier.map((one) => ({ status: 200, headers, data: one })),
+			[],
+			'x.json',
+			() => ({})
+		).map(({ check }) => check);
+	test('speaks of places as XPath: identifiers, counts, what stands once', () => {
+		expect(made(list)).toEqual(
+			expect.arrayContaining([
+				{ body: '/moorings/number', present: true },
+				{ body: '/moorings/mooring', count: { atLeast: 1 } },
+				{ body: '/moorings/mooring/@id', unique: true }
+			])
+		);
+	});
+	test('tells what was the same in all answers', () => {
+		expect(made(list, [list])).toEqual(
+			expect.arrayContaining([
+				{ body: '/moorings/mooring', count: 2 },
+				{ body: '/moorings/@total', equals: '2' }
+			])
+		);
+	});
+	test('of an envelope, what is in its body', () => {
+		const places = made(
+			{ Envelope: { Header: { id: '1' }, Body: { Passage: { reference: 'RW-204417', day: '2027-05-01' } } } },
+			[],
+			true
+		)
+			.map(({ body }) => body)
+			.filter(Boolean);
+		expect(places).toEqual(['/Envelope/Body/Passage/reference']);
+	});
+});
+
+test('a call that an OpenAPI document knows may be held against it, and is read like any other', () => {
+	const told = suggestChecks(
+		{ status: 200, headers: [['Content-Type', 'application/json']], data: { id: 'a' }, defined: true },
+		[],
+		[],
+		'x.json',
+		() => ({})
+	).map(({ text }) => text);
+	expect(told[0]).toBe('it fits the contract');
+	expect(told).toContain('$.id is present');
 });

@@ -1,4 +1,4 @@
-import type { SchemaFault } from '#core/checks/index.ts';
+import type { SchemaByItself, SchemaFault } from '#core/checks/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { compilePattern } from '#core/values/index.ts';
@@ -7,7 +7,7 @@ import { posix } from 'node:path';
 import { createTidy } from './schema-tidy.ts';
 
 type ReadFile = (path: string) => Uint8Array | undefined;
-export type ValidateJson = (value: unknown, file: string) => Promise<SchemaFault[]>;
+export type ValidateJson = (value: unknown, schema: string | SchemaByItself) => Promise<SchemaFault[]>;
 
 const FAULTS = 200;
 const PREFIX = 'project:///';
@@ -82,10 +82,11 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 		return value as AnySchemaObject;
 	};
 
-	const compile = async (file: string): Promise<ValidateFunction> => {
-		const draft = draftOf(read(file));
+	/** @param file where the schema is, or what it is called when it is no file */
+	const compile = async (file: string, given: () => AnySchemaObject): Promise<ValidateFunction> => {
+		const draft = draftOf(given());
 		const tidy = createTidy(draft);
-		const readAs = (path: string): AnySchemaObject => tidy.schema(read(path) as JsonObject);
+		const tidied = (one: AnySchemaObject): AnySchemaObject => tidy.schema(one as JsonObject);
 		const folder = posix.dirname(file);
 		const loadSchema = async (uri: string): Promise<AnySchemaObject> => {
 			const plain = uri.split('#')[0]!;
@@ -100,10 +101,10 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 					file,
 					detail: `it refers to ${plain.replace(PREFIX, '')}, which is not in the project`
 				});
-			return readAs(found);
+			return tidied(read(found));
 		};
 		try {
-			const schema = readAs(file);
+			const schema = tidied(given());
 			const ajv = await compiler(draft, loadSchema);
 			const key = draft === '4' ? 'id' : '$id';
 			const compiled = await ajv.compileAsync(
@@ -117,10 +118,19 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 		}
 	};
 
-	return async (value, file) => {
-		let validator = compiled.get(file);
-		if (!validator) compiled.set(file, (validator = compile(file)));
-		const validate = await validator;
+	const compiledHere = new WeakMap<JsonObject, Promise<ValidateFunction>>();
+	const validatorOf = (given: string | SchemaByItself): Promise<ValidateFunction> => {
+		const found = typeof given === 'string' ? compiled.get(given) : compiledHere.get(given.schema);
+		if (found) return found;
+		const made =
+			typeof given === 'string' ? compile(given, () => read(given)) : compile(given.name, () => given.schema);
+		if (typeof given === 'string') compiled.set(given, made);
+		else compiledHere.set(given.schema, made);
+		return made;
+	};
+
+	return async (value, given) => {
+		const validate = await validatorOf(given);
 		return validate(value) ? [] : (validate.errors ?? []).slice(0, FAULTS).map((error) => faultOf(error, value));
 	};
 }

@@ -57,6 +57,8 @@ export interface JudgeOrder extends PreviewOrder {
 export interface JudgeAnswer {
 	checks: CheckResult[];
 	kept: JsonObject;
+	/** The operation of an OpenAPI document that the call is one of. */
+	operation?: string;
 }
 
 /** A piece of a dataset. */

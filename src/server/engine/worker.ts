@@ -14,6 +14,7 @@ import { parseStep, type Step } from '#core/model/collection.ts';
 import { inEnvironment } from '#core/model/connection.ts';
 import { writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
+import { nameOf } from '#core/openapi/index.ts';
 import { parseRows } from '#core/model/rows.ts';
 import { viewReply } from '#core/model/view.ts';
 import { createWorkspace, type Workspace } from '#core/model/workspace.ts';
@@ -26,6 +27,7 @@ import {
 	emptyMemory,
 	findUnresolved,
 	judgeReply,
+	operationOf,
 	keepOne,
 	lookingRun,
 	openRows,
@@ -251,7 +253,13 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 		if (value !== undefined) kept[one.name] = value;
 	}
 	view.close();
-	const answer: JudgeAnswer = { checks: await judgeReply(exchange, request, send, memory, here), kept };
+	const checks = await judgeReply(chosen, exchange, request, send, memory, here);
+	const called = { spec: send, chosen, request, scope: scopeOf(here, memory) };
+	const operation = await operationOf(called, here).then(
+		(found) => `${nameOf(found)} of ${found.document.file}`,
+		() => undefined
+	);
+	const answer: JudgeAnswer = { checks, kept, ...(operation ? { operation } : {}) };
 	return redactor.deep(answer);
 };
 

@@ -58,8 +58,7 @@
 		const read = async ({ status, headers, body }: typeof now): Promise<Answered> => {
 			const reading = body && body.size < 2_000_000 ? await openBody(body, headers) : undefined;
 			const { data, fault } = reading ?? {};
-			const defined = view.step.send?.body?.kind === 'soap';
-			return { status, headers, defined, ...(data === undefined ? {} : { data }), ...(fault ? { fault } : {}) };
+			return { status, headers, ...(data === undefined ? {} : { data }), ...(fault ? { fault } : {}) };
 		};
 		void (async () => {
 			const before = await earlierAnswers(ledger.project.name, scenario, step, startedAt).catch(() => []);
@@ -69,9 +68,11 @@
 		})();
 		return () => (current = false);
 	});
+	const soap = $derived(view.step.send?.body?.kind === 'soap');
+	const defined = $derived(soap || judged.found?.operation !== undefined);
 	const suggestions = $derived(
 		answered
-			? suggestChecks(answered.now, answered.earlier, readable as JsonObject[], file, () =>
+			? suggestChecks({ ...answered.now, soap, defined }, answered.earlier, readable as JsonObject[], file, () =>
 					inferSchema(
 						[answered!.now, ...answered!.earlier]
 							.filter(({ status, data }) => status === answered!.now.status && data !== undefined)

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { typeSlips } from '#core/lint/index.ts';
+	import { typesIn, typeSlips } from '#core/lint/index.ts';
 	import { messageOf } from '#core/messages.ts';
 	import type { Json } from '#core/model/json.ts';
 	import { openBody } from '../answer/reader.ts';
@@ -24,8 +24,19 @@
 			.catch(() => {});
 		return () => (current = false);
 	});
-	const slips = $derived(reply ? typeSlips(view.raw, reply.value) : []);
 	const above = $derived(['scenarios', view.scenario, 'steps', view.index]);
+	/** What a definition knows is told with the file's other notes. */
+	const told = $derived(
+		new Set(
+			ledger
+				.warningsOf(view)
+				.filter(({ code }) => code === 'lint.comparedType')
+				.map(({ path }) => path.join())
+		)
+	);
+	const slips = $derived(
+		reply ? typeSlips(view.raw, typesIn(reply.value)).filter(({ at }) => !told.has([...above, ...at].join())) : []
+	);
 </script>
 
 {#each slips as { at, values, mend }, index (index)}

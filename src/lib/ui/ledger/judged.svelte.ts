@@ -6,6 +6,8 @@ import type { Ledger, StepView } from './ledger.svelte.ts';
 export interface Judged {
 	checks: CheckResult[];
 	kept: JsonObject;
+	/** The operation of an OpenAPI document that the call is one of. */
+	operation?: string;
 }
 
 const AFTER_MS = 180;

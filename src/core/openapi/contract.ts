@@ -1,0 +1,183 @@
+import { HeronError, textOf } from '../errors.ts';
+import type { ContractFault, SchemaByItself, SchemaFault } from '../checks/index.ts';
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
+import type { ReplyView } from '../model/view.ts';
+import { jsonPathOf } from '../selectors/index.ts';
+import { inside, items, members, type Node } from './document.ts';
+import { nameOf, type OpenapiOperation } from './operations.ts';
+import { replySchema } from './schema.ts';
+
+/** Validates by a schema that refers to nothing outside of it. */
+export type ValidateBy = (value: unknown, schema: SchemaByItself) => Promise<SchemaFault[]>;
+
+/** What a definition says of replies with one status. */
+interface Answer {
+	/** As written: 200, 2XX, default. */
+	key: string;
+	node: Node<JsonObject>;
+}
+
+/** The answers that an operation may give, in the order of the document. */
+function answersOf({ document, node }: OpenapiOperation): Answer[] {
+	return members(inside(node, 'responses')).flatMap(([key, given]) => {
+		if (key.startsWith('x-')) return [];
+		const found = document.follow(given);
+		return isObject(found.value) ? [{ key, node: found as Node<JsonObject> }] : [];
+	});
+}
+
+/** A code before its range, a range before the default (OpenAPI 3.1 section 4.8.16). */
+const answerFor = (answers: Answer[], status: number): Answer | undefined =>
+	[String(status), `${Math.floor(status / 100)}XX`, 'default']
+		.map((wanted) => answers.find(({ key }) => key.toUpperCase() === wanted.toUpperCase()))
+		.find(Boolean);
+
+/** The media types of an answer with their schemas, where there are any; undefined when nothing is said of a body. */
+function contentOf({ document, node }: OpenapiOperation, answer: Answer): [type: string, schema?: Node][] | undefined {
+	const schemaIn = (media: Node): Node | undefined => {
+		const { value } = document.follow(media);
+		const schema = isObject(value) ? inside(media as Node<JsonObject>, 'schema') : undefined;
+		return schema?.value === undefined ? undefined : (schema as Node);
+	};
+	if (document.version !== '2.0') {
+		const content = inside(answer.node, 'content');
+		if (!isObject(content.value)) return undefined;
+		return members(content).map(([type, media]) => {
+			const schema = schemaIn(media);
+			return schema ? [type, schema] : [type];
+		});
+	}
+	const schema = inside(answer.node, 'schema');
+	if (schema.value === undefined) return undefined;
+	const own = inside(node, 'produces');
+	const produces = items(own.value === undefined ? inside(document.root, 'produces') : own).map(({ value }) =>
+		String(value)
+	);
+	return (produces.length > 0 ? produces : ['application/json']).map((type) => [type, schema as Node]);
+}
+
+/** Which of several media types or ranges fits best: the type itself, then type/*, then all (section 4.8.14). */
+function mediaFor(content: [string, Node?][], type: string): [string, Node?] | undefined {
+	const plain = (one: string) => one.split(';')[0]!.trim().toLowerCase();
+	const range = `${type.split('/')[0]}/*`;
+	return [type, range, '*/*'].map((wanted) => content.find(([one]) => plain(one) === wanted)).find(Boolean);
+}
+
+const plainNumbers = (_: string, value: unknown): unknown => (typeof value === 'bigint' ? Number(value) : value);
+
+/** The text of a header as the value that its schema speaks of (style simple, RFC 6570). */
+function headerData(text: string, schema: Json): Json {
+	const types = isObject(schema) ? [schema.type].flat() : [];
+	const one = (part: string, wanted: unknown[]): Json => {
+		if (wanted.some((type) => type === 'integer' || type === 'number') && /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(part))
+			return Number(part);
+		if (wanted.includes('boolean') && /^(true|false)$/.test(part)) return part === 'true';
+		return part;
+	};
+	if (!types.includes('array')) return one(text, types);
+	const of = isObject(schema) && isObject(schema.items) ? [schema.items.type].flat() : [];
+	return text.split(',').map((part) => one(part.trim(), of));
+}
+
+const schemas = new WeakMap<object, JsonObject>();
+function schemaOf(operation: OpenapiOperation, node: Node): JsonObject {
+	const key = node.value;
+	if (!isObject(key)) return key === false ? { not: {} } : {};
+	let made = schemas.get(key);
+	if (made === undefined) schemas.set(key, (made = replySchema(operation.document, node)));
+	return made;
+}
+
+/**
+ * What in a reply is not as an operation has it: status, headers, media type, body.
+ * @throws HeronError definition.wrong when the definition itself cannot be followed
+ */
+export async function replyFaults(
+	view: ReplyView,
+	operation: OpenapiOperation,
+	validate: ValidateBy
+): Promise<ContractFault[]> {
+	const { reply } = view;
+	const answers = answersOf(operation);
+	const answer = answerFor(answers, reply.status);
+	if (!answer) {
+		const known = answers.map(({ key }) => key).join(', ') || 'none';
+		return [{ message: `status ${reply.status} is not defined for ${nameOf(operation)}; defined: ${known}` }];
+	}
+	const told = `${operation.document.file}: ${nameOf(operation)}, ${answer.key}`;
+	return [
+		...(await headerFaults(view, operation, answer, validate, told)),
+		...(await bodyFaults(view, operation, answer, validate, told))
+	];
+}
+
+async function headerFaults(
+	{ reply }: ReplyView,
+	operation: OpenapiOperation,
+	answer: Answer,
+	validate: ValidateBy,
+	told: string
+): Promise<ContractFault[]> {
+	const { document } = operation;
+	const faults: ContractFault[] = [];
+	for (const [name, given] of members(inside(answer.node, 'headers'))) {
+		// the media types say it already (section 4.8.17)
+		if (/^content-type$/i.test(name)) continue;
+		const header = document.follow(given);
+		if (!isObject(header.value)) continue;
+		const value = headerValue(reply.headers, name);
+		if (value === undefined) {
+			if (header.value.required === true) faults.push({ message: `the header ${name} is missing` });
+			continue;
+		}
+		// 2.0 has the type on the header itself
+		const schema = document.version === '2.0' ? header : inside(header as Node<JsonObject>, 'schema');
+		if (!isObject(schema.value)) continue;
+		const made = schemaOf(operation, schema as Node);
+		const data = headerData(value, made);
+		for (const fault of await validate(data, { schema: made, name: told }))
+			faults.push({ message: `the header ${name} ${fault.message}, and is ${value}` });
+	}
+	return faults;
+}
+
+async function bodyFaults(
+	view: ReplyView,
+	operation: OpenapiOperation,
+	answer: Answer,
+	validate: ValidateBy,
+	told: string
+): Promise<ContractFault[]> {
+	const { reply } = view;
+	// what HEAD would hold is not sent (RFC 9110 section 9.3.2)
+	if (operation.method === 'HEAD') return [];
+	const content = contentOf(operation, answer);
+	if (!content || content.length === 0)
+		return reply.body.length > 0
+			? [{ message: `${answer.key} is defined without a body, and ${reply.body.length} bytes came` }]
+			: [];
+	if (reply.body.length === 0) return [{ message: `the body is empty; ${content[0]![0]} is defined` }];
+	const { type } = mediaType(reply.headers);
+	const media = mediaFor(content, type);
+	if (!media)
+		return [
+			{
+				message: `Content-Type is ${type || 'missing'}; defined for ${answer.key}: ${content.map(([one]) => one).join(', ')}`
+			}
+		];
+	const [, schema] = media;
+	if (!schema || !(isJsonType(type) || /^text\/plain$/.test(type))) return [];
+	let data: unknown = view.text;
+	if (isJsonType(type))
+		try {
+			// as any reader of JSON would have it: a schema knows numbers, not their digits
+			data = JSON.parse(writeJson(view.json()), plainNumbers);
+		} catch (error) {
+			return [{ message: error instanceof HeronError ? textOf(error) : `the body is not JSON: ${textOf(error)}` }];
+		}
+	return (await validate(data, { schema: schemaOf(operation, schema), name: told })).map(({ path, message }) => ({
+		message,
+		path: jsonPathOf(path)
+	}));
+}

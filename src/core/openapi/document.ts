@@ -1,0 +1,166 @@
+import { CORE_SCHEMA, load } from 'js-yaml';
+import { HeronError, textOf } from '../errors.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+
+/** The versions that are read: OpenAPI 3.0 and 3.1, and Swagger 2.0, as it was called. */
+export type OpenapiVersion = '2.0' | '3.0' | '3.1';
+
+/** A value of a document, with the file that it stands in and its JSON Pointer there. */
+export interface Node<T = Json> {
+	value: T;
+	file: string;
+	pointer: string;
+}
+
+/** An OpenAPI document. What it refers to in other files is read when it is asked for. */
+export interface OpenapiDocument {
+	file: string;
+	version: OpenapiVersion;
+	title: string;
+	root: Node<JsonObject>;
+	/**
+	 * Follows references until something stands there (OpenAPI 3.1 section 4.8.23).
+	 * @throws HeronError definition.wrong for what leads nowhere, out of the project, or in a circle
+	 */
+	follow(node: Node): Node;
+	/** What a reference in a file points at. @throws HeronError definition.wrong */
+	at(file: string, reference: string): Node;
+}
+
+const MARK = /^\s*(?:["']?)(openapi|swagger)(?:["']?)\s*:\s*["']?(\d+\.\d+)/m;
+/** So much of a text is looked at to see whether it is a definition. */
+const HEAD = 20_000;
+
+/** Whether a text looks like an OpenAPI document, without reading it. */
+export const looksLikeOpenapi = (text: string): boolean =>
+	MARK.test(text.slice(0, HEAD)) || /[{,]\s*"(?:openapi|swagger)"\s*:\s*"\d/.test(text.slice(0, HEAD));
+
+const HOPS = 50;
+const LOCAL = 'definitions/';
+
+export const wrong = (file: string, detail: string, cause?: unknown): HeronError =>
+	new HeronError('definition.wrong', { file, detail }, cause === undefined ? undefined : { cause });
+
+function parse(file: string, text: string): Json {
+	const plain = text.replace(/^\uFEFF/, '');
+	try {
+		// JSON is YAML, and is read twenty times as fast by itself
+		return (/^\s*[{[]/.test(plain) ? quickly(plain) : load(plain, { schema: CORE_SCHEMA })) as Json;
+	} catch (error) {
+		throw wrong(file, textOf(error), error);
+	}
+}
+function quickly(text: string): unknown {
+	try {
+		return JSON.parse(text);
+	} catch (error) {
+		if (/^\s*\{\s*"/.test(text)) throw error;
+		return load(text, { schema: CORE_SCHEMA });
+	}
+}
+
+/** One key of a JSON Pointer as written (RFC 6901 section 3). */
+export const pointerKey = (key: string): string => key.replace(/~/g, '~0').replace(/\//g, '~1');
+const keysOf = (pointer: string): string[] =>
+	pointer
+		.split('/')
+		.slice(1)
+		.map((key) => key.replace(/~1/g, '/').replace(/~0/g, '~'));
+
+const decoded = (text: string): string => {
+	try {
+		return decodeURIComponent(text);
+	} catch {
+		return text;
+	}
+};
+
+/** The path of a file that another one names, inside the project; undefined for what is somewhere else. */
+function pathFrom(file: string, named: string): string | undefined {
+	if (/^[a-z][a-z0-9+.-]*:/i.test(named) || named.startsWith('/')) return undefined;
+	const parts = file.split('/').slice(0, -1);
+	for (const part of decoded(named).split('/')) {
+		if (part === '..') {
+			if (parts.length === 0) return undefined;
+			parts.pop();
+		} else if (part !== '.' && part !== '') parts.push(part);
+	}
+	return parts.join('/');
+}
+
+/** A node inside another one. */
+export const inside = <T = Json>({ value, file, pointer }: Node<JsonObject>, key: string): Node<T | undefined> => ({
+	value: (Object.hasOwn(value, key) ? value[key] : undefined) as T | undefined,
+	file,
+	pointer: `${pointer}/${pointerKey(key)}`
+});
+
+/** The members of a node that is an object. */
+export function members(node: Node<Json | undefined>): [name: string, node: Node][] {
+	const { value } = node;
+	if (!isObject(value)) return [];
+	return Object.keys(value).map((name) => [name, inside(node as Node<JsonObject>, name) as Node]);
+}
+
+/** The items of a node that is a list. */
+export const items = ({ value, file, pointer }: Node<Json | undefined>): Node[] =>
+	Array.isArray(value) ? value.map((one, index) => ({ value: one, file, pointer: `${pointer}/${index}` })) : [];
+
+/**
+ * Reads a document.
+ * @param readText the text of a file of the project, or undefined
+ * @throws HeronError definition.wrong, file.missing
+ */
+export function readOpenapi(file: string, readText: (path: string) => string | undefined): OpenapiDocument {
+	const parsed = new Map<string, Json>();
+	const open = (path: string): Json => {
+		let value = parsed.get(path);
+		if (value === undefined) {
+			const text = readText(path);
+			if (text === undefined) throw new HeronError('file.missing', { file: path });
+			parsed.set(path, (value = parse(path, text)));
+		}
+		return value;
+	};
+	const value = open(file);
+	if (!isObject(value)) throw wrong(file, 'it holds no keys');
+	const told = String(value.openapi ?? value.swagger ?? '');
+	const version = /^(2\.0|3\.[01])(?:\.|$)/.exec(told)?.[1] as OpenapiVersion | undefined;
+	if (!version)
+		throw wrong(file, told ? `its version is ${told}; 2.0, 3.0 and 3.1 are read` : 'it does not say openapi: 3.1.0');
+	if (!isObject(value.paths) && !isObject(value.webhooks) && !isObject(value.components))
+		throw wrong(file, 'it has no paths');
+	const at = (from: string, reference: string): Node => {
+		const [named = '', pointer = ''] = reference.split('#');
+		const path = named === '' ? from : pathFrom(from, named);
+		if (path === undefined || !(path === file || path.startsWith(LOCAL) || path.startsWith('schemas/')))
+			throw wrong(file, `it refers to ${reference}, which is not in the project`);
+		const text = decoded(pointer);
+		if (text !== '' && !text.startsWith('/'))
+			throw wrong(file, `it refers to ${reference}: a name after # is not followed, a path such as #/components/… is`);
+		let found: Json | undefined = open(path);
+		for (const key of keysOf(text)) {
+			found =
+				typeof found === 'object' && found !== null && Object.hasOwn(found, key)
+					? (found as Record<string, Json>)[key]
+					: undefined;
+			if (found === undefined) throw wrong(file, `it refers to ${reference}, and nothing is there`);
+		}
+		return { value: found!, file: path, pointer: text };
+	};
+	return {
+		file,
+		version,
+		title: isObject(value.info) ? String(value.info.title ?? '') : '',
+		root: { value: value as JsonObject, file, pointer: '' },
+		at,
+		follow(node) {
+			let here = node;
+			for (let hops = 0; isObject(here.value) && typeof here.value.$ref === 'string'; hops++) {
+				if (hops > HOPS) throw wrong(file, `${node.pointer} refers in a circle`);
+				here = at(here.file, here.value.$ref);
+			}
+			return here;
+		}
+	};
+}

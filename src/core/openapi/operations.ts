@@ -1,0 +1,121 @@
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
+
+/** One thing that a definition offers: a method at a path. */
+export interface OpenapiOperation {
+	document: OpenapiDocument;
+	/** In capitals. */
+	method: string;
+	/** The path as written, with `{name}` for its parameters. */
+	template: string;
+	/** operationId, or empty. */
+	id: string;
+	node: Node<JsonObject>;
+	/** Paths that may stand before the template, without a slash at their end. */
+	prefixes: string[];
+}
+
+const METHODS = ['get', 'put', 'post', 'delete', 'options', 'head', 'patch', 'trace'];
+
+const isNodeOfObject = (node: Node<Json | undefined>): node is Node<JsonObject> => isObject(node.value);
+
+/** The path of a server's address, its variables at their defaults (OpenAPI 3.1 sections 4.8.5 and 4.8.6). */
+function prefixOf(server: Json): string | undefined {
+	if (!isObject(server) || typeof server.url !== 'string') return undefined;
+	const variables = isObject(server.variables) ? server.variables : {};
+	const url = server.url.replace(/\{([^{}]+)\}/g, (_, name: string) => {
+		const variable = variables[name];
+		return String((isObject(variable) ? variable.default : undefined) ?? name);
+	});
+	const base = 'http://here.invalid/';
+	return URL.canParse(url, base) ? new URL(url, base).pathname.replace(/\/+$/, '') : undefined;
+}
+const prefixesOf = (servers: Node<Json | undefined>): string[] =>
+	items(servers).flatMap(({ value }) => prefixOf(value) ?? []);
+
+/** All operations of a document, in its order. @throws HeronError definition.wrong for references that lead nowhere */
+export function operationsOf(document: OpenapiDocument): OpenapiOperation[] {
+	const { root } = document;
+	const { basePath } = root.value;
+	const own =
+		document.version === '2.0'
+			? [typeof basePath === 'string' ? basePath.replace(/\/+$/, '') : '']
+			: prefixesOf(inside(root, 'servers'));
+	return members(inside(root, 'paths')).flatMap(([template, given]) => {
+		if (!template.startsWith('/')) return [];
+		const path = document.follow(given);
+		if (!isNodeOfObject(path)) return [];
+		return METHODS.flatMap((method): OpenapiOperation[] => {
+			const node = inside(path, method);
+			if (!isNodeOfObject(node)) return [];
+			const nearest = [prefixesOf(inside(node, 'servers')), prefixesOf(inside(path, 'servers')), own].find(
+				(one) => one.length > 0
+			);
+			const { operationId } = node.value;
+			return [
+				{
+					document,
+					method: method.toUpperCase(),
+					template,
+					id: typeof operationId === 'string' ? operationId : '',
+					node,
+					prefixes: nearest ?? ['']
+				}
+			];
+		});
+	});
+}
+
+const literal = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+const decoded = (text: string): string => {
+	try {
+		return decodeURIComponent(text);
+	} catch {
+		return text;
+	}
+};
+
+const patterns = new WeakMap<OpenapiOperation, { pattern: RegExp; literals: string }>();
+function patternOf(operation: OpenapiOperation) {
+	let made = patterns.get(operation);
+	if (!made) {
+		const parts = operation.template.split(/\{[^{}]*\}/);
+		// a value of a path holds no slash, and no two of them stand side by side without a letter between
+		const pattern = new RegExp(`^${parts.map(literal).join('[^/]+?')}$`);
+		patterns.set(operation, (made = { pattern, literals: parts.join('') }));
+	}
+	return made;
+}
+
+/** What a call is looked for by: its method, the path of its address, and that of its connection's base. */
+export interface CallPlace {
+	method: string;
+	path: string;
+	base: string;
+}
+
+/** Operations at the path of a call, whatever their method, the most concrete first (OpenAPI 3.1 section 4.8.8.2). */
+export function operationsAt(operations: OpenapiOperation[], { path, base }: CallPlace): OpenapiOperation[] {
+	const found: { operation: OpenapiOperation; weight: number }[] = [];
+	for (const operation of operations) {
+		const { pattern, literals } = patternOf(operation);
+		for (const prefix of new Set([...operation.prefixes, base])) {
+			if (prefix && !path.startsWith(`${prefix}/`)) continue;
+			const rest = decodedPath(path.slice(prefix.length));
+			if (!pattern.test(rest)) continue;
+			const exact = rest === operation.template;
+			found.push({ operation, weight: (exact ? 1e6 : 0) + literals.length + prefix.length });
+			break;
+		}
+	}
+	return found.sort((a, b) => b.weight - a.weight).map(({ operation }) => operation);
+}
+
+/** A path whose parts are decoded, slashes inside of them left as they are. */
+const decodedPath = (path: string): string =>
+	path
+		.split('/')
+		.map((part) => decoded(part).replace(/\//g, '%2F'))
+		.join('/');
+
+export const nameOf = ({ method, template }: OpenapiOperation): string => `${method} ${template}`;

@@ -1,0 +1,106 @@
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { wrong, type Node, type OpenapiDocument } from './document.ts';
+
+/** Keywords whose value is a schema, a list of them, or schemas by name. */
+const ONE = new Set(
+	'not if then else contains propertyNames additionalProperties unevaluatedProperties unevaluatedItems additionalItems contentSchema'.split(
+		' '
+	)
+);
+const LIST = new Set(['allOf', 'anyOf', 'oneOf', 'prefixItems']);
+const NAMED = new Set(['properties', 'patternProperties', 'dependentSchemas', '$defs', 'definitions']);
+/** What says nothing of a value, or is said in another way. */
+const LEFT_OUT = new Set(
+	'example examples xml externalDocs discriminator nullable deprecated readOnly writeOnly description title default $schema $id $comment'.split(
+		' '
+	)
+);
+/** A schema of more parts than this is written to exhaust whoever reads it. */
+const MOST = 500_000;
+
+/**
+ * A schema of a document by itself, as JSON Schema 2020-12, for what comes back: what is only for calls may not be there.
+ * Schemas that it refers to stand under $defs.
+ * @throws HeronError definition.wrong for what leads nowhere
+ */
+export function replySchema(document: OpenapiDocument, start: Node): JsonObject {
+	const $defs: JsonObject = {};
+	const names = new Map<string, string>();
+	const waiting: { name: string; node: Node }[] = [];
+	let parts = 0;
+	// up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own
+	const old = document.version !== '3.1';
+
+	const refer = (file: string, reference: string): string => {
+		const node = document.at(file, reference);
+		const key = `${node.file}#${node.pointer}`;
+		let name = names.get(key);
+		if (!name) {
+			names.set(key, (name = `${names.size + 1}-${node.pointer.split('/').pop() || 'root'}`));
+			waiting.push({ name, node });
+		}
+		return `#/$defs/${encodeURIComponent(name.replace(/~/g, '~0').replace(/\//g, '~1'))}`;
+	};
+	/** Whether a property is only for calls. */
+	const onlyForCalls = (schema: Json, file: string): boolean => {
+		const { value } = document.follow({ value: schema, file, pointer: '' });
+		return isObject(value) && value.writeOnly === true;
+	};
+	const convert = (given: Json, file: string): Json => {
+		if (++parts > MOST) throw wrong(document.file, `a schema has more than ${MOST} parts`);
+		if (!isObject(given)) return typeof given === 'boolean' ? given : {};
+		const schema = given as JsonObject;
+		const $ref = typeof schema.$ref === 'string' ? refer(file, schema.$ref) : undefined;
+		if ($ref && old) return { $ref };
+		const out: JsonObject = $ref ? { $ref } : {};
+		for (const [key, value] of Object.entries(schema)) {
+			if (key === '$ref' || LEFT_OUT.has(key) || key.startsWith('x-')) continue;
+			if (ONE.has(key) || (key === 'items' && !Array.isArray(value))) out[key] = convert(value, file);
+			else if ((LIST.has(key) || key === 'items') && Array.isArray(value))
+				out[key] = value.map((one) => convert(one, file));
+			else if (NAMED.has(key) && isObject(value))
+				out[key] = Object.fromEntries(
+					Object.entries(value as JsonObject).map(([name, one]) => [
+						name,
+						key === 'properties' && onlyForCalls(one, file) ? false : convert(one, file)
+					])
+				);
+			else out[key] = value;
+		}
+		if (Array.isArray(out.required) && isObject(out.properties)) {
+			const { properties } = out;
+			out.required = out.required.filter((name) => properties[String(name)] !== false);
+		}
+		return old ? modern(out, schema.nullable === true) : out;
+	};
+	const top = convert(start.value, start.file);
+	for (let next = waiting.shift(); next; next = waiting.shift())
+		$defs[next.name] = convert(next.node.value, next.node.file);
+	if (!isObject(top)) return top === false ? { not: {} } : {};
+	return {
+		...top,
+		...(names.size > 0 ? { $defs: { ...(isObject(top.$defs) ? top.$defs : {}), ...$defs } } : {})
+	} as JsonObject;
+}
+
+/** What OpenAPI 3.0 (section 4.7.24) and 2.0 say in another way. */
+function modern(schema: JsonObject, nullable: boolean): JsonObject {
+	const out = { ...schema };
+	for (const [flag, limit] of [
+		['exclusiveMinimum', 'minimum'],
+		['exclusiveMaximum', 'maximum']
+	] as const) {
+		if (out[flag] === true) {
+			out[flag] = out[limit] ?? false;
+			delete out[limit];
+		}
+		if (typeof out[flag] === 'boolean') delete out[flag];
+	}
+	if (out.type === 'file') delete out.type;
+	if (nullable && typeof out.type === 'string') out.type = [out.type, 'null'];
+	if (Array.isArray(out.items)) {
+		out.prefixItems = out.items;
+		delete out.items;
+	}
+	return out;
+}
