@@ -16,7 +16,7 @@ const table = {
 	'model.reference': 'there is no {kind} "{name}"{nearest}',
 	'lint.json': 'the body is not JSON: line {line}, column {column}: {detail}',
 	'lint.xml': 'the body is not well-formed XML: line {line}, column {column}: {detail}',
-	'lint.comparedType': '{name} is {is} in the last answer, and is compared with {as}',
+	'lint.comparedType': '{name} is {is} in {from}, and is compared with {as}',
 	'lint.bodyOnGet': '{method} with a body: many servers ignore it or refuse the call',
 	'lint.contentType': 'Content-Type says {type}, and the body is of kind {kind}',
 	'lint.headerName': 'a header "{name}": {near} is meant, perhaps',

@@ -35,6 +35,15 @@ describe('no secret leaves', () => {
 			new TextDecoder().decode((out as unknown as Record<string, { bytes: Uint8Array }>)['‹password›']!.bytes)
 		).toBe('‹password›');
 	});
+	test('a form of ours keeps its names and words, however short a secret is', () => {
+		const short = createRedactor({ pin: 'e', word: 'passed' });
+		const given = { outcome: 'passed', received: 'the end', list: [{ code: 'send.failed', message: 'passed on' }] };
+		expect(short.record(given, ['outcome', 'code'])).toEqual({
+			outcome: 'passed',
+			received: 'th‹pin› ‹pin›nd',
+			list: [{ code: 'send.failed', message: '‹word› on' }]
+		});
+	});
 	test('an empty secret hides nothing, and no secret changes nothing', () => {
 		expect(redactor.text('none')).toBe('none');
 		const value = { a: [1] };

@@ -5,6 +5,11 @@ export interface Redactor {
 	text(text: string): string;
 	/** A copy with every text in it redacted; the same object when there is nothing to hide. */
 	deep<T>(value: T): T;
+	/**
+	 * As `deep`, for what has a form of ours: the names of its fields stay, and so do the words under those that are given,
+	 * which are never anybody's secret. A secret of one letter would tear them apart.
+	 */
+	record<T>(value: T, words?: readonly string[]): T;
 	bytes(bytes: Uint8Array): Uint8Array;
 	readonly active: boolean;
 	/** Hides one more value from now on: a token that was given, a key that was read. */
@@ -61,13 +66,14 @@ export function createRedactor(secrets: Record<string, string>): Redactor {
 		for (const [form, mask] of list) if (out.includes(form)) out = out.split(form).join(mask);
 		return out;
 	};
-	const deep = (value: unknown): unknown => {
+	const walk = (value: unknown, nameOf: (key: string) => string, words: readonly string[]): unknown => {
 		if (typeof value === 'string') return text(value);
 		if (value instanceof Uint8Array) return bytes(value);
-		if (Array.isArray(value)) return value.map(deep);
-		if (value && typeof value === 'object') {
-			return Object.fromEntries(Object.entries(value).map(([key, v]) => [text(key), deep(v)]));
-		}
+		if (Array.isArray(value)) return value.map((one) => walk(one, nameOf, words));
+		if (value && typeof value === 'object')
+			return Object.fromEntries(
+				Object.entries(value).map(([key, one]) => [nameOf(key), words.includes(key) ? one : walk(one, nameOf, words)])
+			);
 		return value;
 	};
 	const bytes = (input: Uint8Array): Uint8Array => {
@@ -86,7 +92,9 @@ export function createRedactor(secrets: Record<string, string>): Redactor {
 			return list.length > 0;
 		},
 		text: (input) => (list.length > 0 ? text(input) : input),
-		deep: <T>(value: T): T => (list.length > 0 ? (deep(value) as T) : value),
+		deep: <T>(value: T): T => (list.length > 0 ? (walk(value, text, []) as T) : value),
+		record: <T>(value: T, words: readonly string[] = []): T =>
+			list.length > 0 ? (walk(value, (key) => key, words) as T) : value,
 		bytes: (input) => (list.length > 0 ? bytes(input) : input),
 		learn(name, value) {
 			if (!value || forms.has(value)) return;

@@ -52,7 +52,7 @@ export function lintTypes(
 	for (const { at, raw } of stepsIn(value)) {
 		const types = typesOf(at);
 		const path: Path = ['scenarios', at[0], 'steps', at[1]];
-		for (const { at: below, values = {}, mend } of types ? typeSlips(raw, types) : [])
+		for (const { at: below, values = {}, mend } of types ? typeSlips(raw, types, 'the definition') : [])
 			out.push({
 				code: 'lint.comparedType',
 				message: messageOf('lint.comparedType', values),

@@ -60,14 +60,21 @@ function slipsIn(
 	return out;
 }
 
-/** Filters of a step that compare a number as a text, or a text as a number, by what is known of their names. */
-export function typeSlips(raw: JsonObject, types: ReadonlyMap<string, ReadonlySet<string>>): Finding[] {
+/**
+ * Filters of a step that compare a number as a text, or a text as a number, by what is known of their names.
+ * @param from where that is known from, in words
+ */
+export function typeSlips(
+	raw: JsonObject,
+	types: ReadonlyMap<string, ReadonlySet<string>>,
+	from = 'the last answer'
+): Finding[] {
 	const out: Finding[] = [];
 	const add = (slips: Slip[], at: (string | number)[]) => {
 		for (const { name, is, as, mended } of slips)
 			out.push({
 				at,
-				values: { name, is, as },
+				values: { name, is, as, from },
 				mend: { label: `compare it with ${is}`, edits: [{ path: at, value: mended }] }
 			});
 	};
@@ -99,7 +106,7 @@ export function typeSlips(raw: JsonObject, types: ReadonlyMap<string, ReadonlySe
 		const value = typeof equals === 'string' ? Number(equals) : String(equals);
 		out.push({
 			at,
-			values: { name, ...slip },
+			values: { name, ...slip, from },
 			mend: { label: `compare it with ${slip.is}`, edits: [{ path: at, value }] }
 		});
 	}

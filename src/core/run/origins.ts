@@ -76,7 +76,7 @@ export function shownPieces(
 	};
 	const body = readable(marked.body);
 	return {
-		fills: marked.marks.sources.map((source) => redactor.deep(fillOf(source))),
+		fills: marked.marks.sources.map((source) => redactor.record(fillOf(source))),
 		origin: marked.origin,
 		target: hide(marked.target),
 		// a credential may have replaced one

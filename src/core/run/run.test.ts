@@ -138,6 +138,14 @@ describe('a run', () => {
 		const { outcomes } = await run([get('a'), get('b'), get('c')], { only: ['b'] });
 		expect(outcomes).toEqual(['b passed']);
 	});
+	test('a secret of one letter, or that is a word of ours, leaves the form of a result as it is', async () => {
+		const { results } = await run(
+			[get('a', { query: { w: '{$secret.letter}', v: '{$secret.word}' }, checks: [{ status: 404 }] })],
+			{ secrets: { letter: 'e', word: 'failed' } }
+		);
+		expect(results[0]).toMatchObject({ step: 'a', kind: 'send', outcome: 'failed', checks: [{ relation: 'status' }] });
+		expect(results[0]!.exchanges[0]!.url).toContain('w=‹letter›&v=‹word›');
+	});
 	test('lets no secret out', async () => {
 		const { events, sent } = await run(
 			[

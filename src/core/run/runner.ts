@@ -107,7 +107,8 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		const fresh = plan.only.length === 0 || !plan.memories?.has(chosen.key);
 		const memory = fresh ? emptyMemory(ports) : plan.memories!.get(chosen.key)!;
 		plan.memories?.set(chosen.key, memory);
-		const at = row && plan.redactor.deep(recordedRow(row));
+		const cut = row && recordedRow(row);
+		const at = cut && { number: cut.number, values: plan.redactor.deep(cut.values) };
 		const context: StepContext = row ? { ...common, row, start: await plan.start.withRow(rowNames(row)) } : common;
 		queue.push({
 			type: 'scenario',

@@ -8,7 +8,7 @@ import type { Redactor } from '../redact.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
 import { attemptSend, responseNames, sentNames } from './call.ts';
 import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
-import type { Outcome, StepResult } from './events.ts';
+import type { Outcome, RowRef, StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
 import { recordedRow } from './rows.ts';
 import { SCRIPT_LIMITS } from './script.ts';
@@ -135,7 +135,15 @@ export async function runStep(
 
 /** The result with all secrets hidden; a reply's body keeps its bytes when there is nothing to hide. */
 export function redacted(result: StepResult, redactor: Redactor): StepResult {
-	return redactor.active ? redactor.deep(result) : result;
+	if (!redactor.active) return result;
+	const { kept, row, pass, ...own } = result;
+	const refOf = ({ number, values }: RowRef): RowRef => ({ number, values: redactor.deep(values) });
+	return {
+		...redactor.record(own, ['scenario', 'step', 'kind', 'outcome', 'relation', 'code', 'phase']),
+		kept: redactor.deep(kept),
+		...(row ? { row: refOf(row) } : {}),
+		...(pass ? { pass: refOf(pass) } : {})
+	};
 }
 
 /** Why a step is not carried out; undefined when nothing is against it. @throws HeronError value.* */

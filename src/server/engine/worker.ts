@@ -226,7 +226,7 @@ const preview: Handler<'preview'> = async (job, redactor) => {
 	const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
 	const here = await withRow(context, chosen, step, order.row, memory);
 	const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
-	const { method, url, headers, origins, body } = redactor.deep(request);
+	const { method, url, headers, origins, body } = redactor.record(request, ['method', 'origins']);
 	return { method, url, headers, origins, body, credential, pieces, ...(later ? { later } : {}) };
 };
 
@@ -260,7 +260,7 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 		() => undefined
 	);
 	const answer: JudgeAnswer = { checks, kept, ...(operation ? { operation } : {}) };
-	return redactor.deep(answer);
+	return { ...redactor.record(answer, ['relation']), kept: redactor.deep(kept) };
 };
 
 const rehearsal: Handler<'rehearse'> = async (job, redactor) => {
@@ -293,7 +293,7 @@ const resolve: Handler<'resolve'> = async (job, redactor) => {
 		}
 	}
 	const problems = [...trouble, ...findUnresolved(workspace, all, start, starts)];
-	return { problems: redactor.deep(problems), values: redactor.deep(start.names.env) };
+	return { problems: redactor.record(problems, ['code', 'file']), values: redactor.deep(start.names.env) };
 };
 
 const definition: Handler<'definition'> = async (job, redactor) => {
@@ -317,9 +317,9 @@ const tryIt: Handler<'try'> = async (job, redactor) => {
 			? here.evaluator.value(text, scope)
 			: here.evaluator.expression(text, scope));
 		const plain = value instanceof Raw ? value.text : value;
-		return redactor.deep(plain === undefined ? { trouble: 'it gives nothing' } : { value: plain });
+		return plain === undefined ? { trouble: 'it gives nothing' } : { value: redactor.deep(plain) };
 	} catch (error) {
-		return redactor.deep({ trouble: textOf(error) });
+		return redactor.record({ trouble: textOf(error) });
 	}
 };
 
@@ -351,7 +351,8 @@ const dataset: Handler<'dataset'> = async (job, redactor) => {
 		answer.chosen++;
 		if (answer.numbers.length < PAGE) answer.numbers.push(number);
 	}
-	return redactor.deep(answer);
+	const rows = answer.rows.map(({ number, values }) => ({ number, values: redactor.deep(values) }));
+	return { ...redactor.record(answer), rows };
 };
 
 const make: Handler<'make'> = async (job, redactor, stop) => {
@@ -389,7 +390,7 @@ const recipe: Handler<'recipe'> = async (job, redactor) => {
 	}
 	// what the vector gives is made of test secrets, and may be seen
 	const { vector, ...rest } = answer;
-	return { ...redactor.deep(rest), ...(vector ? { vector } : {}) };
+	return { ...redactor.record(rest), ...(vector ? { vector } : {}) };
 
 	async function requestOfRecipe() {
 		const quiet = { ...context, ports: stillPorts(context.ports) };
@@ -444,7 +445,7 @@ const flow: Handler<'flow'> = async (job, redactor) => {
 
 	function show(id: string): FlowAnswer {
 		const { flow: shown, credential, redactor: own } = flows.get(id)!;
-		return own.deep({ ...shown.view(), flow: id, credential });
+		return own.record({ ...shown.view(), flow: id, credential }, ['key', 'state', 'code', 'method', 'phase']);
 	}
 };
 
@@ -525,6 +526,6 @@ parentPort!.on('message', (message: ToWorker) => {
 	const handle = handlers[message.type] as Handler<JobName>;
 	handle(message, redactor, stop)
 		.then((answer) => post({ type: 'done', id: message.id, answer }))
-		.catch((error: unknown) => post({ type: 'failed', id: message.id, error: redactor.deep(wireError(error)) }))
+		.catch((error: unknown) => post({ type: 'failed', id: message.id, error: redactor.record(wireError(error), ['code']) }))
 		.finally(() => running.delete(message.id));
 });

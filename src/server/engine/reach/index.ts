@@ -32,6 +32,9 @@ import { acceptedVersions, answersPlain } from './probe.ts';
 
 export type { ReachOrder } from './aim.ts';
 
+/** Words of ours in a report. */
+const WORDS = ['key', 'state', 'code', 'kind', 'outcome', 'phase', 'method'];
+
 /**
  * Checks stage by stage whether a connection or an address can be reached; `onStage` hears of each stage as it is known.
  * @throws HeronError request.wrong when there is no such target
@@ -48,7 +51,7 @@ export async function reach(
 	const exchanges: Exchange[] = [];
 	let url = order.target;
 	const add = (stage: Stage) => {
-		const hidden = redactor.deep(stage);
+		const hidden = redactor.record(stage, WORDS);
 		stages.push(hidden);
 		onStage(hidden);
 	};
@@ -64,7 +67,7 @@ export async function reach(
 			exchanges,
 			outcome: outcomeOf(stages)
 		};
-		return redactor.deep(done);
+		return redactor.record(done, WORDS);
 	};
 
 	/** Where what could be mended is written. */
