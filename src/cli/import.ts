@@ -1,15 +1,10 @@
 import { HeronError, problemLine, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import { editYaml } from '#core/model/edit.ts';
+import { filesNamedIn, planDefinitions } from '#core/definitions/index.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
-import {
-	locationsOf,
-	nameFrom,
-	planImport,
-	xmlFileText,
-	type DefinitionPlan,
-	type GivenFile
-} from '#core/soap/index.ts';
+import { looksLikeOpenapi } from '#core/openapi/index.ts';
+import { nameFrom, xmlFileText, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
 import { readFolder, unpackDefinitions, type ProjectFolder } from '#server/engine/index.ts';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
@@ -20,12 +15,12 @@ import { callServer } from './remote.ts';
 
 const isAddress = (text: string): boolean => /^https?:\/\//i.test(text);
 
-/** `heron import FOLDER`: a project into a server; `heron import FILE.wsdl`: a definition into a project. */
+/** `heron import FOLDER`: a project into a server; `heron import FILE`: a definition into a project. */
 export async function importAny(io: Io, names: string[], flags: Flags): Promise<number> {
 	const [given, ...more] = names;
 	if (!given || more.length > 0)
 		throw new HeronError('usage', {
-			detail: 'a project’s folder, or a definition (WSDL) is wanted: heron import path/to/ledger.wsdl'
+			detail: 'a project’s folder, or a definition (WSDL, OpenAPI) is wanted: heron import path/to/ledger.wsdl'
 		});
 	if (isAddress(given)) return importDefinition(io, given, flags);
 	if (!existsSync(given)) throw new HeronError('usage', { detail: `there is no ${given}` });
@@ -71,16 +66,17 @@ function filesBelow(dir: string, deep = 0): string[] {
 		if (entry.name.startsWith('.') || entry.name === 'node_modules') return [];
 		const full = join(dir, entry.name);
 		if (entry.isDirectory()) return deep < DEEPEST ? filesBelow(full, deep + 1) : [];
-		return /\.(wsdl|xsd)$/i.test(entry.name) ? [full] : [];
+		return /\.(wsdl|xsd|json|ya?ml)$/i.test(entry.name) ? [full] : [];
 	});
 }
-const holdsDefinition = (dir: string): boolean => filesBelow(dir).some((path) => /\.wsdl$/i.test(path));
+const holdsDefinition = (dir: string): boolean =>
+	filesBelow(dir).some((path) => /\.wsdl$/i.test(path) || looksLikeOpenapi(readFileSync(path, 'utf8')));
 
-/** A file with those that it imports, by their paths on disk. */
+/** A file with those that it names, by their paths on disk. */
 function withImports(file: string): string[] {
 	const found = [resolve(file)];
 	for (let at = 0; at < found.length && found.length < MOST_FILES; at++)
-		for (const location of locationsOf(xmlFileText(readFileSync(found[at]!)))) {
+		for (const location of filesNamedIn(xmlFileText(readFileSync(found[at]!)))) {
 			if (/^[a-z][a-z0-9+.-]*:\/\//i.test(location)) continue;
 			const path = resolve(dirname(found[at]!), location);
 			if (!found.includes(path) && existsSync(path) && statSync(path).isFile()) found.push(path);
@@ -122,7 +118,7 @@ async function importDefinition(io: Io, given: string, flags: Flags): Promise<nu
 		? await fetchFor(io, given, `definitions/${name}`, connection, folder, flags)
 		: undefined;
 	for (const { address, detail } of fetched?.missing ?? []) io.err(`warning: ${address}: ${detail}\n`);
-	const plans = planImport({
+	const plans = planDefinitions({
 		name,
 		connection,
 		...(isAddress(given) ? { address: given } : {}),
@@ -157,7 +153,7 @@ function tell(io: Io, plan: DefinitionPlan): void {
 	if (plan.kept.length > 0) io.out(`  kept      ${plan.kept.join(', ')} (called already)\n`);
 	for (const { key, version, change, what, steps } of plan.changes)
 		io.out(
-			`  ${change.padEnd(9)} ${key} (SOAP ${version})${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
+			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
 		);
 	const wants = plan.operations.filter((operation) => operation.wants.length > 0);
 	for (const { key, wants: asked } of wants.filter(

@@ -1,5 +1,7 @@
 import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
@@ -174,5 +176,69 @@ describe('heron import of a WSDL', () => {
 		expect(done.err).toMatch(
 			/collections\/tolls.yaml:\d+:\d+: there is no operation "TollLedger.QuoteTol" in definitions\/: did you mean "TollLedger.QuoteToll"\?/
 		);
+	});
+});
+
+describe('heron import of an OpenAPI document', () => {
+	const document = (paths: string) =>
+		`openapi: 3.1.0\ninfo: { title: Locks, version: "1" }\nservers: [{ url: /v1 }]\npaths:\n${paths}`;
+	const LOCK = '  /locks/{id}:\n    get: { responses: { "200": { $ref: "parts/answers.yaml#/Lock" } } }\n';
+	const KEEPER = '  /keepers:\n    post: { responses: { "201": { description: made } } }\n';
+
+	test('keeps it with what it refers to, and checks are held against it', async () => {
+		const folder = join(dir, `api${++n}`);
+		mkdirSync(join(folder, 'parts'), { recursive: true });
+		writeFileSync(join(folder, 'locks.yaml'), document(LOCK));
+		writeFileSync(
+			join(folder, 'parts/answers.yaml'),
+			'Lock: { description: x, content: { application/json: { schema: { required: [rise] } } } }\n'
+		);
+		const done = await heron('import', join(folder, 'locks.yaml'));
+		expect(done).toMatchObject({ code: 0, out: 'definitions/locks/locks.yaml: 1 operation\n' });
+		expect(read('definitions/locks/locks.yaml')).toBe(document(LOCK));
+		expect(read('definitions/locks/parts/answers.yaml')).toContain('rise');
+		const server = createServer((_, reply) => reply.setHeader('Content-Type', 'application/json').end('{"fall":1}'));
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		mkdirSync(join(project, 'connections'));
+		mkdirSync(join(project, 'collections'));
+		const { port } = server.address() as AddressInfo;
+		writeFileSync(join(project, 'connections/locks.yaml'), `heron: 1\nbase: http://127.0.0.1:${port}/v1\n`);
+		writeFileSync(
+			join(project, 'collections/locks.yaml'),
+			'heron: 1\ntitle: Locks\nconnection: locks\nscenarios:\n  - id: one\n    steps:\n      - id: lock\n        send: GET /locks/{id}\n        path: { id: 7 }\n        checks: [{ contract: true }]\n'
+		);
+		const ran = await heron('run');
+		server.close();
+		expect(ran.code).toBe(1);
+		expect(ran.out).toMatch(/received {2}\$ must have required property 'rise'/);
+		// what calls it is told when it changes
+		writeFileSync(join(folder, 'locks.yaml'), document(KEEPER));
+		const again = await heron('import', join(folder, 'locks.yaml'), '--rehearse');
+		expect(again.out).toBe(
+			'definitions/locks/locks.yaml: 1 operation\n  added     POST /keepers\n  gone      GET /locks/{id}; called by locks/one/lock\n'
+		);
+		const whole = await heron('import', folder, '--name', 'locks', '--rehearse');
+		expect(whole.out).toBe(again.out);
+		writeFileSync(join(folder, 'locks.yaml'), document(LOCK));
+		writeFileSync(join(folder, 'parts/answers.yaml'), 'Lock: { description: x }\n');
+		const far = await heron('import', folder, '--name', 'locks', '--rehearse');
+		expect(far.out).toContain('changed   GET /locks/{id}; called by locks/one/lock');
+	});
+	test.each<[string, string, RegExp]>([
+		[
+			'a version to come',
+			'openapi: 9.0.0\npaths: {}\n',
+			/locks\.yaml is not a definition that can be read: its version is 9\.0\.0/
+		],
+		['a broken text', 'openapi: 3.1.0\npaths: {\n', /locks\.yaml is not a definition that can be read/],
+		['another kind of file', 'a: 1\n', /is not a definition/]
+	])('%s is said, and nothing is written', async (_, text, said) => {
+		const file = join(dir, `odd${++n}`, 'locks.yaml');
+		mkdirSync(join(file, '..'));
+		writeFileSync(file, text);
+		const done = await heron('import', file);
+		expect(done.code).toBe(2);
+		expect(done.err).toMatch(said);
+		expect(existsSync(join(project, 'definitions'))).toBe(false);
 	});
 });

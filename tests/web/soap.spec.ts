@@ -10,8 +10,8 @@ test('from a WSDL to a green suite with a fault that is expected, without typing
 		'definitions/tolls/tolls.xsd': ''
 	});
 	await page.goto(`${url}/collections`);
-	await page.getByRole('button', { name: 'Import a WSDL' }).click();
-	await page.getByLabel('Address of the WSDL').fill(`${bench.standin('tolls')}/ledger?wsdl`);
+	await page.getByRole('button', { name: 'Import a definition' }).click();
+	await page.getByLabel('Address of the definition').fill(`${bench.standin('tolls')}/ledger?wsdl`);
 	await page.getByLabel('Name', { exact: true }).fill('toll-house');
 	await page.getByRole('button', { name: 'Look at it' }).click();
 	await expect(page.getByText(/6 scenarios will be made/)).toBeVisible();
@@ -128,10 +128,10 @@ test('form and envelope are in step, whichever is changed; what only the envelop
 test('a definition that is read anew says what is another one, and which steps call it', async ({ page, bench }) => {
 	const url = await bench.project('anew');
 	await page.goto(`${url}/collections`);
-	await page.getByRole('button', { name: 'Import a WSDL' }).click();
+	await page.getByRole('button', { name: 'Import a definition' }).click();
 	const file = (name: string, text: string) => ({ name, mimeType: 'text/xml', buffer: Buffer.from(text) });
 	await page
-		.getByLabel('WSDL and schemas, or a ZIP of them')
+		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
 		.setInputFiles([
 			file('ledger.wsdl', demo('definitions/tolls/ledger.wsdl')),
 			file('tolls.xsd', demo('definitions/tolls/tolls.xsd').replaceAll('name="direction"', 'name="bearing"'))
@@ -236,7 +236,7 @@ test('what is no WSDL is refused in words', async ({ page, bench }) => {
 	await page.goto(`${url}/collections?definition`);
 	const give = (text: string) =>
 		page
-			.getByLabel('WSDL and schemas, or a ZIP of them')
+			.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
 			.setInputFiles([{ name: 'odd.wsdl', mimeType: 'text/xml', buffer: Buffer.from(text) }]);
 	for (const [text, said] of [
 		['<html></html>', /it is an HTML page/],
@@ -246,7 +246,35 @@ test('what is no WSDL is refused in words', async ({ page, bench }) => {
 		await give(text);
 		await expect(page.getByRole('alert')).toContainText(said);
 	}
-	await page.getByLabel('Address of the WSDL').fill(`${bench.standin('mirror')}/status/404`);
+	await page.getByLabel('Address of the definition').fill(`${bench.standin('mirror')}/status/404`);
 	await page.getByRole('button', { name: 'Look at it' }).click();
 	await expect(page.getByRole('alert')).toContainText('answers 404');
+});
+
+test('an OpenAPI document is kept, suggests its check, and says what does not fit', async ({ page, bench }) => {
+	const url = await bench.project('openapi');
+	await page.goto(`${url}/collections?definition`);
+	const text = demo('definitions/moorings.yaml').replaceAll('pencePerNight', 'pencePerWeek');
+	await page
+		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+		.setInputFiles([{ name: 'moorings.yaml', mimeType: 'text/yaml', buffer: Buffer.from(text) }]);
+	await expect(page.getByRole('status').filter({ hasText: 'It is kept in the project' })).toContainText(
+		'19 operations'
+	);
+	await expect(page.getByRole('row', { name: /GET \/moorings\/\{id\} is another/ })).toBeVisible();
+	await expect(page.getByRole('row', { name: /GET \/moorings is another/ })).toContainText(
+		'bookings/book-a-mooring/free'
+	);
+	await page.getByRole('button', { name: 'Import', exact: true }).click();
+	await expect(page.getByText('The definition is in the project.')).toBeVisible();
+	await page.goto(`${url}/collections/bookings#book-a-mooring/free`);
+	const step = drawer(page, /^Step 2/);
+	await step.getByRole('button', { name: /^Send this step/ }).click();
+	await page.keyboard.press('4');
+	await step.getByRole('button', { name: /it fits the contract/ }).click();
+	await expect(step.getByText('GET /moorings of moorings.yaml')).toBeVisible();
+	await expect(step.getByText(/must have required property 'pencePerWeek'/).first()).toBeVisible();
+	await accessible(page);
+	await saved(page);
+	expect(await bench.file('openapi', 'collections/bookings.yaml')).toContain('- contract: true');
 });

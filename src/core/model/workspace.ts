@@ -13,7 +13,7 @@ import { LOCAL_FILE, parseLocal, type LocalValues } from './local.ts';
 import { parseProject, type Project } from './project.ts';
 import { datasetFile, datasetOfEach } from './rows.ts';
 import { findProblems } from './shape.ts';
-import { createCatalog, typesOf, type Catalog } from '../openapi/index.ts';
+import { createCatalog, typesOf, type Catalog, type OpenapiOperation } from '../openapi/index.ts';
 import { createShelf, parseSoap, writeEnvelope, type Shelf } from '../soap/index.ts';
 import { parseSuite, type Suite } from './suite.ts';
 import { parseYaml, type ParsedYaml } from './yaml.ts';
@@ -263,37 +263,45 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 	}
 }
 
-/** The types of what a step's call answers, where an OpenAPI document knows the call. */
-function knownTypes(
+/** The operation that a step calls, as far as its file tells; undefined where no OpenAPI document knows the call. */
+export function operationOfStep(
 	{ catalog, collections, connections, environments, project }: Workspace,
 	name: string,
-	[at, index]: [number, number]
-) {
-	if (catalog.files().length === 0) return undefined;
-	const collection = collections.get(name);
-	const send = collection?.scenarios[at]?.steps[index]?.send;
-	if (!send || send.body?.kind === 'soap') return undefined;
-	const connection = connections.get(send.connection || collection!.connection);
+	step: Step | undefined
+): OpenapiOperation | undefined {
+	const send = step?.send;
+	if (!send || send.body?.kind === 'soap' || catalog.files().length === 0) return undefined;
+	const connection = connections.get(send.connection || (collections.get(name)?.connection ?? ''));
 	// values that an environment may give are taken from the one that is used when nothing is said
 	const known = { ...project.variables, ...environments.get(project.environment)?.variables };
 	const base = (connection?.base ?? '').replace(/^\{\$env\.(\w+)\}/, (whole, variable: string) =>
 		Object.hasOwn(known, variable) ? String(known[variable]) : whole
 	);
-	const open = (text: string) => text.replace(/\{\$[^{}]*\}|[{}]/g, 'x');
-	const address = /^https?:/i.test(send.target)
-		? send.target
-		: `${base.replace(/\/+$/, '')}/${send.target.replace(/^\/+/, '')}`;
-	if (!URL.canParse(open(address))) return undefined;
-	const pathOf = (text: string) => (URL.canParse(open(text)) ? new URL(open(text)).pathname : '');
+	// what is filled in when it is sent is a part like any other
+	const pathOf = (text: string): string | undefined => {
+		const open = text.replace(/\{\$[^{}]*\}|[{}]/g, 'x');
+		return URL.canParse(open) ? new URL(open).pathname : undefined;
+	};
+	const { target } = send;
+	const path = pathOf(/^https?:/i.test(target) ? target : `${base.replace(/\/+$/, '')}/${target.replace(/^\/+/, '')}`);
+	if (path === undefined) return undefined;
 	try {
-		return typesOf(
-			catalog.find(
-				{ method: send.method, path: pathOf(address), base: pathOf(base).replace(/\/+$/, '') },
-				connection?.definition
-			)
-		);
+		const place = { method: send.method, path, base: (pathOf(base) ?? '').replace(/\/+$/, '') };
+		return catalog.find(place, connection?.definition);
 	} catch (error) {
-		// a call that no definition knows is nothing to be told here
+		if (error instanceof HeronError) return undefined;
+		throw error;
+	}
+}
+
+/** The types of what a step's call answers; undefined where nothing is known of them. */
+function knownTypes(workspace: Workspace, name: string, [at, index]: [number, number]) {
+	const step = workspace.collections.get(name)?.scenarios[at]?.steps[index];
+	try {
+		const operation = operationOfStep(workspace, name, step);
+		return operation && typesOf(operation);
+	} catch (error) {
+		// a check by the definition says what is wrong with it
 		if (error instanceof HeronError) return undefined;
 		throw error;
 	}

@@ -35,6 +35,11 @@ const HEAD = 20_000;
 export const looksLikeOpenapi = (text: string): boolean =>
 	MARK.test(text.slice(0, HEAD)) || /[{,]\s*"(?:openapi|swagger)"\s*:\s*"\d/.test(text.slice(0, HEAD));
 
+/** The files that a text refers to with $ref, as written, each once. */
+export const filesReferred = (text: string): string[] => [
+	...new Set([...text.matchAll(/["']?\$ref["']?\s*:\s*["']?([^"'#\s{},]+)/g)].map(([, file]) => file!))
+];
+
 const HOPS = 50;
 const LOCAL = 'definitions/';
 

@@ -1,5 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
+import { inside, items, members, wrong, type Node, type OpenapiDocument } from './document.ts';
 
 /** One thing that a definition offers: a method at a path. */
 export interface OpenapiOperation {
@@ -117,5 +117,34 @@ const decodedPath = (path: string): string =>
 		.split('/')
 		.map((part) => decoded(part).replace(/\//g, '%2F'))
 		.join('/');
+
+/** More than that is written to exhaust whoever reads it. */
+const MOST_PARTS = 500_000;
+
+/** An operation with all that it refers to, near and far, to be compared. @throws HeronError definition.wrong */
+export function wholeOf({ document, node }: OpenapiOperation): Json[] {
+	const seen = new Set<string>();
+	const out: Json[] = [];
+	const waiting: Node[] = [node];
+	let parts = 0;
+	for (let next = waiting.shift(); next; next = waiting.shift()) {
+		out.push(next.value);
+		const inner: { value: Json; file: string }[] = [next];
+		for (let one = inner.pop(); one; one = inner.pop()) {
+			if (++parts > MOST_PARTS) throw wrong(document.file, `an operation has more than ${MOST_PARTS} parts`);
+			const { value, file } = one;
+			if (typeof value !== 'object' || value === null) continue;
+			const reference = isObject(value) ? value.$ref : undefined;
+			if (typeof reference === 'string') {
+				const found = document.at(file, reference);
+				const key = `${found.file}#${found.pointer}`;
+				if (!seen.has(key)) waiting.push(found);
+				seen.add(key);
+			}
+			inner.push(...Object.values(value).map((part: Json) => ({ value: part, file })));
+		}
+	}
+	return out;
+}
 
 export const nameOf = ({ method, template }: OpenapiOperation): string => `${method} ${template}`;

@@ -13,6 +13,7 @@ const MOST_BYTES = 50_000_000;
 
 /**
  * Fetches a definition and all that it imports, each once.
+ * @param namedIn the files that one names, as written
  * @param get the bytes at an address; throws in words when they cannot be had
  * @returns the files by their paths below definitions/NAME, the definition first, and what could not be had
  * @throws HeronError definition.none when the first one cannot be had
@@ -21,7 +22,8 @@ export async function gatherDefinition(
 	address: string,
 	folder: string,
 	get: (address: string) => Promise<Uint8Array>,
-	textOfBytes: (bytes: Uint8Array) => string
+	textOfBytes: (bytes: Uint8Array) => string,
+	namedIn: (text: string) => string[] = locationsOf
 ): Promise<{ files: GivenFile[]; missing: { address: string; detail: string }[] }> {
 	const files: GivenFile[] = [];
 	const missing: { address: string; detail: string }[] = [];
@@ -41,7 +43,7 @@ export async function gatherDefinition(
 		if (files.length >= MOST_FILES || size > MOST_BYTES)
 			throw new HeronError('definition.none', { detail: 'it imports more than 500 files, or 50 MB' });
 		files.push({ path: next.path, bytes });
-		for (const location of locationsOf(textOfBytes(bytes))) {
+		for (const location of namedIn(textOfBytes(bytes))) {
 			const path = resolveLocation(next.path, location);
 			if (seen.has(path) || !URL.canParse(location, next.address)) continue;
 			seen.add(path);

@@ -47,10 +47,12 @@ export {
 	nameFrom,
 	planDefinition,
 	planImport,
+	sourceOf,
 	readSource,
 	SOURCE_FILE,
 	stepsOf,
-	type DefinitionPlan
+	type DefinitionPlan,
+	type ImportOrder
 } from './to-collection.ts';
 export { xmlFileText } from './shelf.ts';
 export { patchEnvelope, withValue } from './patch.ts';

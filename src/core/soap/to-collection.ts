@@ -25,8 +25,8 @@ export interface DefinitionPlan {
 	/** Scenarios that are added, and operations that steps know already. */
 	added: string[];
 	kept: string[];
-	operations: Pick<SoapOperation, 'key' | 'version' | 'doc' | 'wants'>[];
-	changes: (OperationChange & { steps: string[] })[];
+	operations: (Pick<SoapOperation, 'key' | 'doc' | 'wants'> & { version: string })[];
+	changes: (Omit<OperationChange, 'version'> & { version: string; steps: string[] })[];
 	missing: string[];
 	problems: DefinitionProblem[];
 }
@@ -44,7 +44,7 @@ export const idOf = (name: string): string =>
 export const nameFrom = (text: string): string =>
 	text
 		.replace(/^.*[\\/]/, '')
-		.replace(/\.(wsdl|xml|zip)$/i, '')
+		.replace(/\.(wsdl|xml|zip|json|ya?ml)$/i, '')
 		.toLowerCase()
 		.replace(/[^a-z\d-]+/g, '-')
 		.replace(/^-+|-+$/g, '') || 'service';
@@ -204,7 +204,7 @@ function scenarioOf(
 /** The file beside a definition that says where it is from. */
 export const SOURCE_FILE = 'source.json';
 
-const sourceOf = (address: string, connection: string): Uint8Array =>
+export const sourceOf = (address: string, connection: string): Uint8Array =>
 	// who somebody is does not belong into a file
 	utf8(
 		`${JSON.stringify({ address: address.replace(/\/\/[^/@]*@/, '//'), ...(connection ? { connection } : {}) }, null, '\t')}\n`
@@ -221,8 +221,8 @@ export function readSource(bytes: Uint8Array | undefined): { address: string; co
 	}
 }
 
-/** Plans for all definitions among files that were given; their paths are relative to each other. */
-export function planImport(given: {
+/** What is to be imported. Paths of files are relative to each other. */
+export interface ImportOrder {
 	/** Of the folder below definitions/, and of the collection when there is one definition. */
 	name: string;
 	files: GivenFile[];
@@ -234,7 +234,10 @@ export function planImport(given: {
 	connection: string;
 	/** Where they were fetched from; kept beside them, so that they can be read again. */
 	address?: string;
-}): DefinitionPlan[] {
+}
+
+/** Plans for all WSDL among files that were given. */
+export function planImport(given: ImportOrder): DefinitionPlan[] {
 	const { name, workspace, readFile, valueOf, connection } = given;
 	const folder = `definitions/${name}/`;
 	const files = given.files.map(({ path, bytes }) => ({

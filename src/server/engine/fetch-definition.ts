@@ -2,6 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import { parseStep } from '#core/model/collection.ts';
 import { inEnvironment } from '#core/model/connection.ts';
 import { emptyMemory, prepareCall, scopeOf, type Chosen, type StepContext } from '#core/run/index.ts';
+import { filesNamedIn } from '#core/definitions/index.ts';
 import { gatherDefinition, xmlFileText } from '#core/soap/index.ts';
 
 /** Fetches a definition from an address, over a connection of the project, and all that it imports. */
@@ -31,6 +32,7 @@ export async function fetchDefinition(address: string, folder: string, connectio
 			if (reply.status >= 400) throw new HeronError('request.wrong', { detail: `${at} answers ${reply.status}` });
 			return reply.body;
 		},
-		xmlFileText
+		xmlFileText,
+		filesNamedIn
 	);
 }

@@ -14,7 +14,7 @@ export function unpackDefinitions(files: GivenFile[]): GivenFile[] {
 		try {
 			const inside = unzipSync(file.bytes, {
 				filter({ name, originalSize }) {
-					const wanted = /\.(wsdl|xsd|xml)$/i.test(name) && !/(^|\/)(\.[^./]|__MACOSX)/.test(name);
+					const wanted = /\.(wsdl|xsd|xml|json|ya?ml)$/i.test(name) && !/(^|\/)(\.[^./]|__MACOSX)/.test(name);
 					if (wanted && (size += originalSize) > MOST_BYTES)
 						throw new HeronError('definition.none', { detail: 'unpacked it has more than 50 MB' });
 					return wanted;
@@ -22,7 +22,9 @@ export function unpackDefinitions(files: GivenFile[]): GivenFile[] {
 			});
 			const found = Object.entries(inside).map(([path, bytes]) => ({ path: safe(path), bytes }));
 			if (found.length === 0)
-				throw new HeronError('definition.none', { detail: `${file.path} holds no .wsdl and no .xsd` });
+				throw new HeronError('definition.none', {
+					detail: `${file.path} holds no definition: no .wsdl, .yaml or .json`
+				});
 			return found;
 		} catch (cause) {
 			if (cause instanceof HeronError) throw cause;

@@ -256,7 +256,7 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	const checks = await judgeReply(chosen, exchange, request, send, memory, here);
 	const called = { spec: send, chosen, request, scope: scopeOf(here, memory) };
 	const operation = await operationOf(called, here).then(
-		(found) => `${nameOf(found)} of ${found.document.file}`,
+		(found) => `${nameOf(found)} of ${found.document.file.replace('definitions/', '')}`,
 		() => undefined
 	);
 	const answer: JudgeAnswer = { checks, kept, ...(operation ? { operation } : {}) };
@@ -526,6 +526,8 @@ parentPort!.on('message', (message: ToWorker) => {
 	const handle = handlers[message.type] as Handler<JobName>;
 	handle(message, redactor, stop)
 		.then((answer) => post({ type: 'done', id: message.id, answer }))
-		.catch((error: unknown) => post({ type: 'failed', id: message.id, error: redactor.record(wireError(error), ['code']) }))
+		.catch((error: unknown) =>
+			post({ type: 'failed', id: message.id, error: redactor.record(wireError(error), ['code']) })
+		)
 		.finally(() => running.delete(message.id));
 });

@@ -11,6 +11,7 @@
 		index,
 		verdicts,
 		schemas,
+		operation = '',
 		onput,
 		onshow,
 		onbaseline
@@ -20,6 +21,8 @@
 		verdicts: CheckResult[];
 		/** Files that a schema may be. */
 		schemas: string[];
+		/** What the call is one of, where an OpenAPI document knows it. */
+		operation?: string;
 		onput: (check: JsonObject | undefined) => void;
 		/** Shows a place of the answer. */
 		onshow: (selector: string) => void;
@@ -110,8 +113,9 @@
 			{:else}<span class="text-[13px] text-quiet"
 					>{subject === 'that' ? '' : subject === 'contract' ? 'of the definition holds' : 'is'}</span
 				>{/if}
-			{#if subject === 'contract'}<span class="flex-1"
-				></span>{:else if line.expected !== true || kind.form === 'value'}<input
+			{#if subject === 'contract'}<span class="data min-w-0 flex-1 truncate text-xs text-quiet" title={operation}
+					>{operation}</span
+				>{:else if line.expected !== true || kind.form === 'value'}<input
 					class="bare data min-w-16 flex-1"
 					aria-label="Expected by check {index + 1}{at > 0 ? `, ${at + 1}` : ''}"
 					list={subject === 'schema' ? 'schema-files' : undefined}

@@ -142,6 +142,7 @@
 					{check}
 					{index}
 					{schemas}
+					operation={judged.found?.operation}
 					verdicts={verdicts.filter((verdict) => verdict.index === index)}
 					onput={(next) => put(index, next)}
 					onshow={jump}

@@ -47,7 +47,8 @@
 		const chosen = [...(list ?? [])];
 		if (chosen.length === 0) return;
 		try {
-			const wanted = chosen.length === 1 ? chosen : chosen.filter((file) => /\.(wsdl|xsd|xml|zip)$/i.test(file.name));
+			const wanted =
+				chosen.length === 1 ? chosen : chosen.filter((file) => /\.(wsdl|xsd|xml|zip|json|ya?ml)$/i.test(file.name));
 			files = await Promise.all(
 				wanted.map(async (file) => ({
 					// a folder's own name is no part of the paths below it
@@ -97,10 +98,11 @@
 			readAnew();
 			await project.reload();
 			const added = done.plans.reduce((sum, one) => sum + one.added.length, 0);
-			toasts.show(added > 0 ? `${counted(added, 'scenario')} made.` : 'The definition is read anew.');
+			toasts.show(added > 0 ? `${counted(added, 'scenario')} made.` : 'The definition is in the project.');
 			onclose();
 			const [first] = done.plans;
-			if (first) await goto(`/${project.name}/collections/${first.name}`);
+			if (first && project.overview.collections.some((one) => one.name === first.name))
+				await goto(`/${project.name}/collections/${first.name}`);
 		} catch (error) {
 			trouble = messageOf(error);
 		} finally {
@@ -117,7 +119,7 @@
 	];
 </script>
 
-<section class="border-b border-line py-3" aria-label="Import a WSDL">
+<section class="border-b border-line py-3" aria-label="Import a definition">
 	<div class="grid grid-cols-[7rem_1fr] items-center gap-x-3 gap-y-2 text-[13px]">
 		<span class="text-quiet">from</span>
 		<span class="flex flex-wrap items-center gap-3">
@@ -126,8 +128,8 @@
 					type="file"
 					class="sr-only"
 					multiple
-					accept=".wsdl,.xsd,.xml,.zip"
-					aria-label="WSDL and schemas, or a ZIP of them"
+					accept=".wsdl,.xsd,.xml,.zip,.json,.yaml,.yml"
+					aria-label="WSDL with its schemas, OpenAPI, or a ZIP of them"
 					onchange={(event) => take(event.currentTarget.files)}
 				/></label
 			>
@@ -136,15 +138,15 @@
 					type="file"
 					class="sr-only"
 					webkitdirectory
-					aria-label="A folder with a WSDL"
+					aria-label="A folder with a definition"
 					onchange={(event) => take(event.currentTarget.files)}
 				/></label
 			>
 			<span class="text-quiet">or</span>
 			<input
 				class="field data min-w-60 flex-1"
-				placeholder="https://host/service?wsdl"
-				aria-label="Address of the WSDL"
+				placeholder="https://host/service?wsdl or …/openapi.json"
+				aria-label="Address of the definition"
 				bind:value={address}
 				oninput={() => {
 					files = [];
@@ -194,9 +196,11 @@
 					new Set(one.operations.map(({ key }) => key)).size,
 					'operation'
 				)}.
-				{one.added.length > 0
-					? `${counted(one.added.length, 'scenario')} will be made in the collection ${one.name}.`
-					: 'No scenario is added.'}
+				{one.operations.every(({ version }) => version === '')
+					? 'It is kept in the project: steps that call them can be held against it.'
+					: one.added.length > 0
+						? `${counted(one.added.length, 'scenario')} will be made in the collection ${one.name}.`
+						: 'No scenario is added.'}
 				{one.makesConnection ? `A connection ${one.name} will be made.` : ''}
 				{one.kept.length > 0
 					? `${counted(one.kept.length, 'operation')} called already: what you have stays as it is.`
@@ -209,7 +213,7 @@
 						{#each one.changes as change (`${change.key} ${change.version}`)}
 							<tr class="border-t border-line align-baseline"
 								><th class="data py-0.5 pr-3 text-left font-normal">{change.key}</th><td class="pr-3 text-quiet"
-									>SOAP {change.version}</td
+									>{change.version ? `SOAP ${change.version}` : ''}</td
 								><td class="pr-3">{words[change.change]}</td><td>{change.what.join('; ')}</td><td class="text-quiet"
 									>{change.steps.length > 0 ? `called by ${change.steps.join(', ')}` : ''}</td
 								></tr

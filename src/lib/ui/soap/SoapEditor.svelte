@@ -182,7 +182,7 @@
 	{:else if list && operations.length === 0}<p class="py-1 text-[13px]">
 			There is no definition in this project yet. <a
 				class="underline"
-				href="/{ledger.project.name}/collections?definition">Import a WSDL</a
+				href="/{ledger.project.name}/collections?definition">Import a definition</a
 			> first.
 		</p>{/if}
 	{#if model && call}

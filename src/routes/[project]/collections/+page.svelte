@@ -32,7 +32,7 @@
 		<h1>Collections</h1>
 		<span class="text-quiet">each a document of scenarios about one subject</span>
 		<button class="press ml-auto" onclick={() => (importing = !importing)} aria-expanded={importing}
-			>Import a WSDL</button
+			>Import a definition</button
 		>
 		<button class="press go" onclick={() => (adding = !adding)} aria-expanded={adding}>New collection</button>
 	</div>

@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
-import { planImport, readSource, SOURCE_FILE, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
+import { planDefinitions } from '#core/definitions/index.ts';
+import { readSource, SOURCE_FILE, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
 import { unpackDefinitions } from '#server/engine/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
@@ -16,11 +17,18 @@ export const GET = endpoint(async ({ params, url }) => {
 		const source = folder && readSource(files.get(folder + SOURCE_FILE)?.bytes);
 		return source ? { source: { ...source, name: folder.split('/')[1]! } } : {};
 	};
-	const { shelf } = workspace;
+	const { shelf, catalog } = workspace;
 	const asked = (name: string) => url.searchParams.get(name) ?? '';
 	const operation = asked('operation');
 	if (operation) return shelf.model(shelf.find(operation, asked('version'), asked('definition')));
-	return shelf.all().map(({ file, definition, error }): DefinitionList[number] => ({
+	const documents = catalog.all().map(({ file, error }): DefinitionList[number] => ({
+		file,
+		...(error ? { error: error.message } : {}),
+		...sourceOf(file),
+		problems: [],
+		operations: []
+	}));
+	const wsdls = shelf.all().map(({ file, definition, error }): DefinitionList[number] => ({
 		file,
 		...(error ? { error: error.message } : {}),
 		...sourceOf(file),
@@ -29,6 +37,7 @@ export const GET = endpoint(async ({ params, url }) => {
 			...{ key, name, service, version, style, doc, wants }
 		}))
 	}));
+	return [...wsdls, ...documents];
 });
 
 const order = yup
@@ -67,7 +76,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 			(given ?? []).map(({ path, base64 }) => ({ path, bytes: new Uint8Array(Buffer.from(base64, 'base64')) }))
 		);
 	if (files.length === 0) throw new HeronError('definition.none', { detail: 'no file was given' });
-	const plans = planImport({
+	const plans = planDefinitions({
 		name,
 		files,
 		connection,
