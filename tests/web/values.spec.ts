@@ -40,6 +40,37 @@ test.describe('the matrix', () => {
 		await accessible(page);
 	});
 
+	test('a cell that becomes an expression completes names; Enter takes it and goes on, Escape leaves it', async ({
+		page,
+		bench
+	}) => {
+		const url = await bench.project('cells');
+		await page.goto(`${url}/values`);
+		await expect(page.getByText('everything resolves')).toBeVisible();
+		const cell = page.getByRole('textbox', { name: 'berth in staging', exact: true });
+		await cell.click();
+		await page.keyboard.press('Control+a');
+		await page.keyboard.type('{$env.cl');
+		await expect(page.getByRole('option', { name: /\$env\.clerk/ })).toBeVisible();
+		await accessible(page);
+		await page.keyboard.press('Enter');
+		await expect(cell).toHaveText('{$env.clerk}');
+		await page.keyboard.type('-1');
+		await page.keyboard.press('Enter');
+		await expect(cell).toHaveValue('{$env.clerk}-1');
+		await expect(page.getByRole('textbox', { name: 'clerk in staging', exact: true })).toBeFocused();
+		// what is left with Escape is as it was
+		await cell.click();
+		await page.keyboard.press('End');
+		await page.keyboard.type('0');
+		await expect(cell).toHaveText('{$env.clerk}-10');
+		await page.keyboard.press('Escape');
+		await expect(cell).toHaveValue('{$env.clerk}-1');
+		await expect(cell).toBeFocused();
+		await saved(page);
+		expect(await bench.file('cells', 'environments/staging.yaml')).toContain('berth: "{$env.clerk}-1"');
+	});
+
 	test('a variable has types with fields that fit, and values of this machine that never leave', async ({
 		page,
 		bench

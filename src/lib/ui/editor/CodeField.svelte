@@ -1,5 +1,11 @@
 <script lang="ts">
-	import { autocompletion, closeBrackets, completionKeymap } from '@codemirror/autocomplete';
+	import {
+		autocompletion,
+		closeBrackets,
+		completionKeymap,
+		completionStatus,
+		startCompletion
+	} from '@codemirror/autocomplete';
 	import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 	import { javascript } from '@codemirror/lang-javascript';
 	import { json } from '@codemirror/lang-json';
@@ -22,6 +28,7 @@
 		numbers = false,
 		bare = false,
 		readonly = false,
+		caret,
 		placeholder = '',
 		problem = ''
 	}: {
@@ -36,6 +43,8 @@
 		/** The whole text is one expression, without braces. */
 		bare?: boolean;
 		readonly?: boolean;
+		/** It is gone into at once, at this place of its text. */
+		caret?: number;
 		placeholder?: string;
 		problem?: string;
 	} = $props();
@@ -91,7 +100,8 @@
 						// sending is the page's key
 						keymap.of([
 							{ key: 'Ctrl-Enter', run: () => false },
-							{ key: 'Escape', run: (v) => (v.contentDOM.blur(), false) }
+							// the list of names goes first
+							{ key: 'Escape', run: (v) => (completionStatus(v.state) === null && v.contentDOM.blur(), false) }
 						]),
 						history(),
 						lang.of(languageOf(language)),
@@ -119,6 +129,11 @@
 					]
 				})
 			});
+			if (caret !== undefined) {
+				view.dispatch({ selection: { anchor: Math.min(caret, value.length) } });
+				view.focus();
+				startCompletion(view);
+			}
 		});
 		return () => view?.destroy();
 	}

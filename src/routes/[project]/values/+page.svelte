@@ -7,6 +7,7 @@
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
+	import CodeField from '#ui/editor/CodeField.svelte';
 	import { provideEvaluate, provideProjectNames } from '#ui/editor/names.svelte.ts';
 	import { toldOf, tryExpression } from '#ui/editor/try.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
@@ -164,6 +165,30 @@
 		if (!step) return;
 		event.preventDefault();
 		void goTo(matrix.rows[row + step[0]], columns[at + step[1]]);
+	}
+	/** The cell whose text has become an expression: names are completed while it is written. */
+	let writing: { id: string; text: string; caret: number } | undefined = $state();
+	function type(event: Event & { currentTarget: HTMLInputElement }) {
+		const { id, value, selectionStart } = event.currentTarget;
+		if (value.includes('{$')) writing = { id, text: value, caret: selectionStart ?? value.length };
+	}
+	/** Takes what was written over, and goes on to another row or back to the cell. */
+	async function endWriting(name: string, column: Column, end: 'take' | 'leave', row = 0) {
+		const written = writing;
+		if (!written) return;
+		writing = undefined;
+		if (end === 'take') matrix.set(name, column, written.text);
+		await tick();
+		if (row !== 0 || end === 'leave') await goTo(matrix.rows[matrix.rows.indexOf(name) + row] ?? name, column);
+	}
+	function writingKeys(event: KeyboardEvent & { currentTarget: HTMLElement }, name: string, column: Column) {
+		if (event.ctrlKey || event.metaKey || !['Enter', 'Escape'].includes(event.key)) return;
+		// the list of names takes these keys while it is open
+		if (event.currentTarget.querySelector('.cm-tooltip-autocomplete')) return;
+		event.preventDefault();
+		event.stopPropagation();
+		if (event.key === 'Enter') void endWriting(name, column, 'take', event.shiftKey ? -1 : 1);
+		else void endWriting(name, column, 'leave');
 	}
 	function paste(event: ClipboardEvent, name: string, column: Column) {
 		const text = pastedBlock(event);
@@ -330,20 +355,32 @@
 									{@const gap = matrix.isGap(name, column)}
 									{@const here = matrix.here(name, column)}
 									<span class="mr-2 block min-w-0"
-										><input
-											id={cellId(name, column.name)}
-											class="bare data w-full {here !== undefined && column.name ? 'text-quiet! line-through' : ''}"
-											style={gap ? 'background: var(--fail-wash)' : ''}
-											class:text-err={own !== undefined && typeof own !== 'string'}
-											aria-label="{name} in {column.name || 'the project'}"
-											title={own === undefined ? '' : typeOfCell(own)}
-											placeholder={gap ? 'gap' : showCell(matrix.holds(name, column)).slice(0, 200)}
-											value={showCell(own)}
-											data-before={showCell(own)}
-											onchange={(event) => matrix.set(name, column, event.currentTarget.value)}
-											onkeydown={(event) => move(event, name, column)}
-											onpaste={(event) => paste(event, name, column)}
-										/>{#if here !== undefined && column.name}<span
+										>{#if writing?.id === cellId(name, column.name)}<span
+												role="presentation"
+												class="block"
+												onkeydowncapture={(event) => writingKeys(event, name, column)}
+												onfocusout={() => void endWriting(name, column, 'take')}
+												><CodeField
+													value={writing.text}
+													caret={writing.caret}
+													label="{name} in {column.name || 'the project'}"
+													onchange={(text) => writing && (writing.text = text)}
+												/></span
+											>{:else}<input
+												id={cellId(name, column.name)}
+												class="bare data w-full {here !== undefined && column.name ? 'text-quiet! line-through' : ''}"
+												style={gap ? 'background: var(--fail-wash)' : ''}
+												class:text-err={own !== undefined && typeof own !== 'string'}
+												aria-label="{name} in {column.name || 'the project'}"
+												title={own === undefined ? '' : typeOfCell(own)}
+												placeholder={gap ? 'gap' : showCell(matrix.holds(name, column)).slice(0, 200)}
+												value={showCell(own)}
+												data-before={showCell(own)}
+												onchange={(event) => !writing && matrix.set(name, column, event.currentTarget.value)}
+												oninput={type}
+												onkeydown={(event) => move(event, name, column)}
+												onpaste={(event) => paste(event, name, column)}
+											/>{/if}{#if here !== undefined && column.name}<span
 												class="data block truncate px-0.5 text-xs"
 												title="on this machine alone"><span class="chip font-sans">here</span> {showCell(here)}</span
 											>{/if}</span
