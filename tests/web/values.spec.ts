@@ -184,6 +184,16 @@ test.describe('rows', () => {
 		await stepButton(page, 'office-list', 'book').click();
 		await page.getByRole('button', { name: 'as it will be sent' }).click();
 		await expect(page.getByRole('alert')).toContainText('$steps.signIn');
+		// the waterline says which row that is, and changes it
+		const foot = page.getByRole('contentinfo', { name: 'Where calls go' });
+		await foot.getByRole('button', { name: 'rows: office-list.csv, 4 of 10' }).click();
+		const piece = page.getByRole('region', { name: 'The row that is sent' });
+		await expect(piece.getByRole('row', { name: /^mooring/ })).toContainText(/[A-Z]-\d\d/);
+		await piece.getByRole('button', { name: 'Row after this one' }).click();
+		await expect(foot.getByRole('button', { name: 'rows: office-list.csv, 5 of 10' })).toBeVisible();
+		await expect(rows).toContainText('row 5 of 10');
+		await accessible(page);
+		await page.keyboard.press('Escape');
 
 		await page
 			.locator('#office-list')
@@ -443,10 +453,19 @@ test.describe('datasets are made', () => {
 		expect(put.ok()).toBe(true);
 		await page.getByRole('textbox', { name: 'what, row 1', exact: true }).fill('mine');
 		await page.keyboard.press('Tab');
-		await expect(page.getByText(/^not saved/)).toBeVisible();
+		await expect(page.getByRole('alert')).toContainText('Changed on another page in the meantime.');
+		await accessible(page);
 		expect(await bench.file('twice', 'datasets/refusals.csv')).toContain('theirs');
-		await page.getByRole('button', { name: 'leave these changes, read the file anew' }).click();
+		await page.getByRole('button', { name: 'take theirs' }).click();
 		await expect(page.getByText('1 row, 2 columns')).toBeVisible();
+		// or what stands here is meant
+		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		const now = (await (await page.request.get(file)).json()) as { revision: number };
+		await page.request.put(`${file}?revision=${now.revision}`, { data: 'a,b\n2,again\n', headers });
+		await page.getByRole('textbox', { name: 'b, row 1', exact: true }).fill('mine');
+		await page.keyboard.press('Tab');
+		await page.getByRole('button', { name: 'keep mine' }).click();
+		await expect.poll(() => bench.file('twice', 'datasets/refusals.csv')).toBe('a,b\r\n1,mine\r\n');
 	});
 
 	test('a run is made again with its seed', async ({ page, bench }) => {

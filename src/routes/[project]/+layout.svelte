@@ -42,7 +42,7 @@
 <div class="flex h-screen flex-col">
 	<Header onfind={() => (finding = true)} onhelp={() => (helping = true)} />
 	<main class="min-h-0 flex-1">{@render children()}</main>
-	<Waterline hint={hints.text} />
+	<Waterline hint={hints.text} rows={hints.rows} />
 </div>
 <Find bind:open={finding} />
 <Help bind:open={helping} />

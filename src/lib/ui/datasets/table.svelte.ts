@@ -18,7 +18,7 @@ export class TableState {
 	readonly delimiter: string | undefined;
 	titles: string[] = $state.raw([]);
 	rows: JsonObject[] = $state.raw([]);
-	status: 'saved' | 'waiting' | 'saving' | 'trouble' = $state('saved');
+	status: 'saved' | 'waiting' | 'saving' | 'conflict' | 'trouble' = $state('saved');
 	trouble = $state('');
 	#revision: number;
 	#undo: Table[] = $state.raw([]);
@@ -36,6 +36,9 @@ export class TableState {
 		this.rows = table.rows;
 	}
 
+	get #url(): string {
+		return `/projects/${this.project}/files/datasets/${encodeURIComponent(this.file)}`;
+	}
 	get canUndo(): boolean {
 		return this.#undo.length > 0;
 	}
@@ -61,6 +64,8 @@ export class TableState {
 	#take({ titles, rows }: Table): void {
 		this.titles = titles;
 		this.rows = rows;
+		// after a conflict a choice is waited for
+		if (this.status === 'conflict') return;
 		this.status = 'waiting';
 		clearTimeout(this.#timer);
 		this.#timer = setTimeout(() => void this.save(), SAVE_AFTER_MS);
@@ -156,10 +161,9 @@ export class TableState {
 		if (this.status !== 'waiting' && this.status !== 'trouble') return;
 		this.status = 'saving';
 		const text = writeTable(this.form, this.titles, this.rows, this.delimiter);
-		const url = `/projects/${this.project}/files/datasets/${encodeURIComponent(this.file)}`;
 		try {
 			const { revision } = await api.upload<{ revision: number }>(
-				`${url}?revision=${this.#revision}`,
+				`${this.#url}?revision=${this.#revision}`,
 				new Blob([text])
 			);
 			this.#revision = revision;
@@ -169,10 +173,21 @@ export class TableState {
 			else this.#timer = setTimeout(() => void this.save(), SAVE_AFTER_MS);
 			this.onSaved?.();
 		} catch (error) {
+			if (error instanceof ApiError && error.code === 'store.conflict') return void (this.status = 'conflict');
 			this.trouble = messageOf(error);
 			this.status = 'trouble';
-			if (!(error instanceof ApiError) || error.code !== 'store.conflict')
-				this.#timer = setTimeout(() => void this.save(), 3000);
+			this.#timer = setTimeout(() => void this.save(), 3000);
+		}
+	}
+
+	/** After a conflict: what stands here goes over what somebody else wrote. */
+	async keepMine(): Promise<void> {
+		try {
+			this.#revision = (await api.get<{ revision: number }>(this.#url)).revision;
+			this.status = 'waiting';
+			await this.save();
+		} catch (error) {
+			this.trouble = messageOf(error);
 		}
 	}
 }

@@ -3,11 +3,13 @@
 	import { clock } from '../common/clock.svelte.ts';
 	import { lifeLeft } from '../common/life.ts';
 	import { toasts } from '../common/toast.svelte.ts';
+	import type { RowsHint } from './hint.svelte.ts';
 	import { useProject } from './project.svelte.ts';
+	import RowsPiece from './RowsPiece.svelte';
 
-	let { hint }: { hint: string } = $props();
+	let { hint, rows }: { hint: string; rows?: RowsHint | undefined } = $props();
 	const project = useProject();
-	let shown: '' | 'problems' | 'tokens' | 'vault' = $state('');
+	let shown: '' | 'rows' | 'problems' | 'tokens' | 'vault' = $state('');
 	// the one that ends first speaks for all
 	const tokens = $derived([...project().tokens].sort((a, b) => (a.endsAt || Infinity) - (b.endsAt || Infinity)));
 	// one that has ended and comes anew by itself is no news
@@ -69,6 +71,11 @@
 			title="On this machine alone: {project().local.join(', ')}"
 			>{project().local.length} {project().local.length === 1 ? 'value' : 'values'} of this machine</a
 		>{/if}
+	{#if rows}<span class="min-w-0 shrink-0 border-r border-rule px-4"
+			><button class="max-w-72 truncate" aria-expanded={shown === 'rows'} onclick={() => turn('rows')}
+				>rows: {rows.file}{rows.at.data ? `, ${rows.at.number} of ${rows.at.data.count}` : ''}</button
+			></span
+		>{/if}
 	<span class="min-w-0 truncate border-r border-rule px-4">
 		{#if project().resolveTrouble}<span class="text-fail" title={project().resolveTrouble}
 				>{project().resolveTrouble}</span
@@ -105,6 +112,7 @@
 		</a>
 	{/if}
 	<span class="ml-auto truncate pl-4 text-quiet">{hint}</span>
+	{#if shown === 'rows' && rows}<RowsPiece {rows} onclose={() => (shown = '')} />{/if}
 	{#if shown === 'problems' && count > 0}
 		<div
 			class="absolute bottom-9 left-5 z-30 max-h-80 w-[640px] overflow-auto rounded border border-rule bg-sheet p-3"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { datasetFile, parseRows } from '#core/model/rows.ts';
 	import { tick } from 'svelte';
 	import { VList, type VListHandle } from 'virtua/svelte';
 	import { hints } from '../frame/hint.svelte.ts';
@@ -16,6 +17,25 @@
 		const open = ledger.openView;
 		hints.text = open ? `Ctrl+Enter sends step ${open.index + 1} · ? keys` : '↑↓ Enter opens a step · ? keys';
 		return () => (hints.text = '? keys');
+	});
+
+	// the rows of what is worked on; of the only scenario that has some, when nothing is
+	$effect(() => {
+		const at = (ledger.openView ?? ledger.focusView)?.scenario;
+		const over = ledger.scenarios.filter(({ rows }) => rows !== undefined);
+		const scenario =
+			over.find(({ index }) => index === at) ?? (at === undefined && over.length === 1 ? over[0] : undefined);
+		const state = scenario && ledger.rowsAt.get(scenario.id);
+		const spec = scenario && parseRows(scenario.rows!);
+		if (!scenario || !state || !spec) return;
+		const found = datasetFile(spec.data, ledger.project.overview.files);
+		hints.rows = {
+			file: 'path' in found ? found.path.replace('datasets/', '') : spec.data,
+			scenario: scenario.title,
+			at: state,
+			show: () => void goTo(scenario.id)
+		};
+		return () => (hints.rows = undefined);
 	});
 
 	// a drawer that closes further up moves everything: what was just opened stays in sight

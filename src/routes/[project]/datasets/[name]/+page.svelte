@@ -71,7 +71,7 @@
 	}
 	async function endEditing() {
 		await editing?.save();
-		if (editing?.status === 'trouble') return;
+		if (editing?.status === 'trouble' || editing?.status === 'conflict') return;
 		editing = undefined;
 		await project().reload();
 	}
@@ -79,7 +79,8 @@
 		saved: 'saved',
 		waiting: 'waiting to be saved',
 		saving: 'saving',
-		trouble: 'not saved'
+		conflict: '',
+		trouble: 'not saved, trying again'
 	};
 	const url = $derived(`/projects/${data.project}/files/datasets/${encodeURIComponent(data.file)}`);
 
@@ -156,11 +157,13 @@
 				>
 			{/if}
 			{#if editing}
-				<span class={editing.status === 'trouble' ? 'font-semibold text-fail' : 'text-xs text-quiet'} role="status"
-					>{saved[editing.status]}{editing.trouble ? `: ${editing.trouble}` : ''}</span
-				>
-				{#if editing.status === 'trouble'}<button class="word text-fail" onclick={leaveEditing}
-						>leave these changes, read the file anew</button
+				{#if editing.status === 'conflict'}<span class="note flex items-baseline gap-3 py-1" role="alert"
+						>Changed on another page in the meantime.
+						<button class="word" onclick={leaveEditing}>take theirs</button>
+						<button class="word" onclick={() => editing?.keepMine()}>keep mine</button></span
+					>{:else}<span
+						class={editing.status === 'trouble' ? 'font-semibold text-fail' : 'text-xs text-quiet'}
+						role="status">{saved[editing.status]}{editing.trouble ? `: ${editing.trouble}` : ''}</span
 					>{/if}
 				<button class="word soft" disabled={!editing.canUndo} onclick={() => editing?.undo()}>undo</button>
 				<button class="press" onclick={endEditing}>Done</button>
