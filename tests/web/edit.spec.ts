@@ -178,3 +178,39 @@ test('while the database is locked nothing that was typed is lost; it is saved w
 	await saved(page);
 	await expect.poll(() => bench.file('locked', 'collections/order.yaml')).toContain('Typed under lock');
 });
+
+test('a scenario gets inputs and outputs, and another id that all who name it take over', async ({ page, bench }) => {
+	const url = await bench.project('inout', {
+		'suites/night.yaml': 'heron: 1\ntitle: Night\nscenarios: [gauges/sign-in, gauges]\n'
+	});
+	await page.goto(`${url}/collections/gauges#sign-in`);
+	await page.getByRole('button', { name: 'More for Sign in' }).click();
+	await page.getByRole('button', { name: 'id, inputs and outputs' }).click();
+	const table = page.getByRole('table', { name: 'Inputs and outputs of Sign in' });
+	const before = await table.getByRole('row').count();
+	await page.getByRole('button', { name: 'add an input' }).click();
+	await expect(table.getByRole('row')).toHaveCount(before + 1);
+	await table
+		.getByRole('textbox', { name: /^Name of in/ })
+		.last()
+		.fill('harbour');
+	await accessible(page);
+	await saved(page);
+	expect(await bench.file('inout', 'collections/gauges.yaml')).toMatch(/harbour:/);
+
+	const id = page.getByRole('textbox', { name: 'Id of Sign in' });
+	await id.fill('enter');
+	await id.press('Tab');
+	await expect(page.getByText('sign-in is enter now, also in suites/night.yaml.')).toBeVisible();
+	const file = await bench.file('inout', 'collections/gauges.yaml');
+	expect(file).toContain('- id: enter');
+	expect(file).toContain('call: enter');
+	expect(await bench.file('inout', 'suites/night.yaml')).toContain('[gauges/enter, gauges]');
+	await page.getByRole('button', { name: 'undo', exact: true }).last().click();
+	await expect.poll(() => bench.file('inout', 'suites/night.yaml')).toContain('[gauges/sign-in, gauges]');
+	// two of one name would be one
+	await id.fill('survey');
+	await id.press('Tab');
+	await expect(page.getByText(/there is survey already/)).toBeVisible();
+	await expect(id).toHaveValue('sign-in');
+});

@@ -127,7 +127,8 @@ export interface Collection {
 	scenarios: Scenario[];
 }
 
-const ID = /^[A-Za-z0-9_][\w.-]*$/;
+/** What the id of a scenario or step is made of. */
+export const ID = /^[A-Za-z0-9_][\w.-]*$/;
 
 const id = shaped(
 	{ type: 'string', pattern: ID.source, description: 'The name by which others speak of it.' },

@@ -1,3 +1,4 @@
+export { withScenarioRenamed } from './scenario.ts';
 export {
 	countUses,
 	renamedDocument,

@@ -7,7 +7,8 @@ import {
 	renamedValue,
 	usesOfColumn,
 	usesOfName,
-	withColumnRenamed
+	withColumnRenamed,
+	withScenarioRenamed
 } from './index.ts';
 
 const documents: { path: string; value: Json }[] = [
@@ -187,5 +188,45 @@ describe('a column of a dataset', () => {
 	});
 	test('is not looked for in other files', () => {
 		expect(usesOfColumn([{ ...collection, path: 'connections/c.yaml' }], isIt, 'berth', 'berth')).toEqual([]);
+	});
+});
+
+describe('a scenario that is called otherwise', () => {
+	const docs: { path: string; value: Json }[] = [
+		{
+			path: 'collections/c.yaml',
+			value: {
+				scenarios: [
+					{ id: 'old', steps: [{ id: 'old', send: 'GET /old' }] },
+					{
+						id: 'b',
+						steps: [{ call: 'old' }, { call: 'c/old', with: { a: 'c/old' } }, { call: 'd/old' }, { call: 'older' }]
+					}
+				]
+			}
+		},
+		{ path: 'collections/d.yaml', value: { scenarios: [{ id: 'old', steps: [{ call: 'c/old' }, { call: 'old' }] }] } },
+		{ path: 'suites/s.yaml', value: { scenarios: ['c', 'c/old', 'd/old', { tag: 'old' }] } },
+		{ path: 'environments/e.yaml', value: { variables: { old: 'c/old' } } }
+	];
+	test('is so where it stands, where it is called, and in suites, and nowhere else', () => {
+		expect(docs.map((doc) => withScenarioRenamed(doc, 'c', 'old', 'new'))).toEqual([
+			{
+				scenarios: [
+					{ id: 'new', steps: [{ id: 'old', send: 'GET /old' }] },
+					{
+						id: 'b',
+						steps: [{ call: 'new' }, { call: 'c/new', with: { a: 'c/old' } }, { call: 'd/old' }, { call: 'older' }]
+					}
+				]
+			},
+			{ scenarios: [{ id: 'old', steps: [{ call: 'c/new' }, { call: 'old' }] }] },
+			{ scenarios: ['c', 'c/new', 'd/old', { tag: 'old' }] },
+			{ variables: { old: 'c/old' } }
+		]);
+	});
+	test('what does not speak of it is the same object', () => {
+		expect(withScenarioRenamed(docs[3]!, 'c', 'old', 'new')).toBe(docs[3]!.value);
+		expect(withScenarioRenamed(docs[2]!, 'c', 'nobody', 'new')).toBe(docs[2]!.value);
 	});
 });

@@ -22,10 +22,25 @@
 </script>
 
 <div class="ml-[46px] border-l-[3px] border-l-rule bg-sheet px-3.5 py-1.5 text-[13px]">
-	<p class="flex items-baseline text-xs text-quiet">
-		What a step that calls this scenario gives it, as <span class="data px-1">$env.name</span> inside, and what it gets
-		back. A value is the default; without one the caller must give it.
+	<div class="flex items-baseline">
+		<label class="flex items-baseline gap-2 py-0.5"
+			><span class="text-quiet">id</span><input
+				class="bare data field-sizing-content min-w-40"
+				aria-label="Id of {scenario.title}"
+				value={scenario.id}
+				onchange={(event) => {
+					void ledger.renameScenario(scenario.id, event.currentTarget.value.trim());
+					event.currentTarget.value = scenario.id;
+				}}
+			/><span class="text-xs text-quiet"
+				>by which steps, suites and the command name it: <span class="data">{ledger.name}/{scenario.id}</span></span
+			></label
+		>
 		<button class="word soft ml-auto" onclick={onclose}>close</button>
+	</div>
+	<p class="text-xs text-quiet">
+		What a step that calls this scenario gives it, as <span class="data">$env.name</span> inside, and what it gets back. A
+		value is the default; without one the caller must give it.
 	</p>
 	<table class="w-full table-fixed border-collapse" aria-label="Inputs and outputs of {scenario.title}">
 		<tbody>

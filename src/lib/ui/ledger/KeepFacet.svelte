@@ -13,6 +13,7 @@
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const selectorOf = (kept: Json) => String(isObject(kept) ? (kept.from ?? '') : kept);
 	const takeOf = (kept: Json) => (isObject(kept) && typeof kept.take === 'string' ? kept.take : '');
+	const fileOf = (kept: Json) => (isObject(kept) && typeof kept.file === 'string' ? kept.file : '');
 	const hasDefault = (kept: Json) => isObject(kept) && Object.hasOwn(kept, 'default');
 	/** The short form where it says all, else the one with fields. */
 	function withFields(kept: Json, change: Record<string, Json | undefined>): Json {
@@ -134,7 +135,22 @@
 									);
 								}}
 							/></span
-						>{#if problem}<p class="text-xs text-fail">{problem}</p>{/if}</td
+						>{#if fileOf(selector) || selectorOf(selector) === 'body'}<label
+								class="flex items-baseline gap-2 text-xs text-quiet"
+								>as the file<input
+									class="bare data min-w-0 flex-1"
+									aria-label="File that {name} is kept in"
+									placeholder="none: as a value"
+									value={fileOf(selector)}
+									onchange={(event) =>
+										write(
+											entries.map(([n, s], at) => [
+												n,
+												at === index ? withFields(s, { file: event.currentTarget.value.trim() || undefined }) : s
+											])
+										)}
+								/></label
+							>{/if}{#if problem}<p class="text-xs text-fail">{problem}</p>{/if}</td
 					>
 					<td class="data truncate" title={show(values[name])}
 						>{Object.hasOwn(values, name) ? show(values[name], 60) : '–'}</td

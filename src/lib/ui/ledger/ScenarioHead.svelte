@@ -8,7 +8,7 @@
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();
 	let menu: HTMLElement | undefined = $state();
-	let inOut = $state(false);
+	const inOut = $derived(ledger.inOut === scenario.id);
 	let opener: HTMLElement | undefined = $state();
 	const datasets = $derived(ledger.project.datasets);
 	const item = 'block w-full px-3 py-1 text-left hover:bg-mist disabled:text-quiet';
@@ -95,7 +95,7 @@
 	{#if Object.keys(scenario.inputs).length > 0 || scenario.outputs}<button
 			class="word soft"
 			aria-expanded={inOut}
-			onclick={() => (inOut = !inOut)}
+			onclick={() => (ledger.inOut = inOut ? '' : scenario.id)}
 			>{[
 				...(Object.keys(scenario.inputs).length > 0 ? [`takes ${Object.keys(scenario.inputs).join(', ')}`] : []),
 				...(scenario.outputs ? [`gives ${Object.keys(scenario.outputs).join(', ')}`] : [])
@@ -132,7 +132,7 @@
 				href="/{ledger.project.name}/rehearsal?of={ledger.name}/{scenario.id}"
 				onclick={() => menu?.hidePopover()}>rehearse: show what would be sent</a
 			>
-			<button class={item} onclick={act(() => (inOut = true))}>inputs and outputs</button>
+			<button class={item} onclick={act(() => (ledger.inOut = scenario.id))}>id, inputs and outputs</button>
 			<button class={item} onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button>
 			<button
 				class={item}
@@ -193,7 +193,7 @@
 		</div>
 	</span>
 </div>
-{#if inOut}<InOut {ledger} {scenario} onclose={() => (inOut = false)} />{/if}
+{#if inOut}<InOut {ledger} {scenario} onclose={() => (ledger.inOut = '')} />{/if}
 {#if scenario.rows !== undefined}<RowsBar {ledger} {scenario} />{/if}
 <div
 	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase"

@@ -82,6 +82,8 @@ export class Ledger {
 	live: Live | undefined = $state.raw();
 	lastRun: StoredRun | undefined = $state.raw();
 	litThread = $state('');
+	/** The scenario whose id, inputs and outputs are open. */
+	inOut = $state('');
 	/** Rows at which scenarios stand, by their id. */
 	rowsAt = new SvelteMap<string, RowsState>();
 
@@ -421,6 +423,36 @@ export class Ledger {
 	}
 	setScenario(scenario: ScenarioView, key: string, value: Json | undefined): void {
 		this.document.set(['scenarios', scenario.index, key], value, 'the change');
+	}
+
+	/** Has a scenario called otherwise, by those who call it and by suites too. */
+	async renameScenario(from: string, to: string): Promise<void> {
+		if (!to || to === from) return;
+		try {
+			await this.document.save();
+			const order = { collection: this.name, from, to };
+			const { changed } = await api.post<{ changed: { file: string }[] }>(
+				`/projects/${this.project.name}/names`,
+				order
+			);
+			await this.document.refresh();
+			// what came back last goes along
+			for (const [key, result] of [...this.results])
+				if (key.startsWith(`${from}/`)) {
+					this.results.delete(key);
+					this.results.set(to + key.slice(from.length), { ...result, scenario: `${this.name}/${to}` });
+				}
+			if (this.inOut === from) this.inOut = to;
+			if (this.open?.scenario === from) this.open = { ...this.open, scenario: to };
+			const others = changed.map(({ file }) => file).filter((file) => file !== `collections/${this.name}.yaml`);
+			toasts.show(`${from} is ${to} now${others.length > 0 ? `, also in ${others.join(', ')}` : ''}.`, 'note', {
+				label: 'undo',
+				run: () => void this.renameScenario(to, from)
+			});
+			await this.project.reload();
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
 	}
 
 	// sending

@@ -1,3 +1,4 @@
+import { ID } from '#core/model/collection.ts';
 import { same, type Json } from '#core/model/json.ts';
 import type { LoadedDocument } from '#core/model/workspace.ts';
 import { datasetFile } from '#core/model/rows.ts';
@@ -8,6 +9,7 @@ import {
 	usesOfColumn,
 	usesOfName,
 	withColumnRenamed,
+	withScenarioRenamed,
 	type Root
 } from '#core/refactor/index.ts';
 import { app } from '$lib/server/app.ts';
@@ -45,16 +47,26 @@ const order = yup
 		to: yup.string().required(),
 		/** A column of this dataset: `from` and `to` are its titles, the names those that expressions call it. */
 		dataset: yup.string(),
+		/** A scenario of this collection, by its id. */
+		collection: yup.string(),
 		fromName: yup.string(),
 		toName: yup.string()
 	})
 	.noUnknown();
 
-/** Renames a variable, a secret or a column of a dataset wherever it is used and defined. Gives the texts before. */
+/** Renames a variable, a secret, a column of a dataset or a scenario wherever it is used and defined. Gives the texts before. */
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects, store } = await app();
-	const { root: given = '', from, to, dataset, fromName = from, toName = to } = await readBody(request, order);
-	const { name: project, documents, files } = await projects.open(params.project!);
+	const {
+		root: given = '',
+		from,
+		to,
+		dataset,
+		collection,
+		fromName = from,
+		toName = to
+	} = await readBody(request, order);
+	const { name: project, documents, files, workspace } = await projects.open(params.project!);
 	const write = async (rename: (document: LoadedDocument) => Json) => {
 		const changed: { file: string; text: string; revision: number }[] = [];
 		for (const document of [...documents.values()]) {
@@ -74,6 +86,16 @@ export const POST = endpoint(async ({ params, request }) => {
 			{ name: toName, title: to }
 		];
 		return { changed: await write((document) => withColumnRenamed(document, isIt, old, fresh)) };
+	}
+	if (collection !== undefined) {
+		if (!ID.test(to))
+			throw new HeronError('request.wrong', { detail: `"${to}" cannot be an id: letters, digits, _, . and - can` });
+		const scenarios = workspace.collections.get(collection)?.scenarios ?? [];
+		if (!scenarios.some(({ id }) => id === from))
+			throw new HeronError('request.notFound', { what: `the scenario ${collection}/${from}` });
+		if (scenarios.some(({ id }) => id === to))
+			throw new HeronError('request.wrong', { detail: `there is ${to} already: two would become one` });
+		return { changed: await write((document) => withScenarioRenamed(document, collection, from, to)) };
 	}
 	const root = rootOf(given);
 	if (!NAME.test(to))
