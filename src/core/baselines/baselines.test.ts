@@ -1,5 +1,7 @@
 import { describe, expect, test } from 'vitest';
+import { differenceSentence } from '../diff/index.ts';
 import type { Json } from '../model/json.ts';
+import { generalXPath, xmlData, xpathOf } from '../model/xml-data.ts';
 import {
 	acceptDifferences,
 	alike,
@@ -58,6 +60,30 @@ describe('what is another one each time', () => {
 	];
 	test.each(cases)('%s', (_, first, second, expected) => {
 		expect(findVolatile([first, second]).map(({ selector, reason }) => `${selector} ${reason}`)).toEqual(expected);
+	});
+});
+
+describe('an approved reply in XML', () => {
+	const list = (at: string, ids: string[]) =>
+		`<l:list xmlns:l="urn:l" at="${at}"><l:made><l:at>${at}</l:at></l:made>${ids.map((id) => `<l:i id="${id}">1</l:i>`).join('')}</l:list>`;
+	const told = (ignore: string[], unordered: string[] = []) =>
+		compareApproved({ path: 'baselines/l.xml', text: list('1', ['a', 'b']) }, list('2', ['b', 'a']), {
+			ignore,
+			unordered
+		}).map((one) => differenceSentence(one, 80, xpathOf));
+	test('says its places as XPaths, and leaves out what plain XPaths mean', () => {
+		expect(told([])).toContain('/list/@at was "1", is "2"');
+		expect(told(['/list/@at', '//at'])).toEqual(
+			expect.arrayContaining([expect.stringMatching(/^\/list\/i\[\d\].* stood at/)])
+		);
+		expect(told(['/list/@at', '/l:list/l:made/l:at'], ['/list/i'])).toEqual([]);
+	});
+	test('what is another one each time is named as an XPath', () => {
+		const answers = [xmlData(list('2027-05-14T10:00:00Z', ['a'])), xmlData(list('2027-05-14T10:01:00Z', ['a']))];
+		expect(findVolatile(answers, generalXPath).map(({ selector, reason }) => `${selector} ${reason}`)).toEqual([
+			'/list/@at time',
+			'/list/made/at time'
+		]);
 	});
 });
 

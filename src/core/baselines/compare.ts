@@ -1,19 +1,22 @@
 import { compareData, compareLines, type Difference } from '../diff/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { parseJson, type Json } from '../model/json.ts';
-import { xmlData } from '../model/xml-data.ts';
+import { compileXmlPlaces, xmlData } from '../model/xml-data.ts';
 import type { Approved } from './file.ts';
 import { compileJsonPath } from '../selectors/index.ts';
 
-/** What is of no interest, as JSONPaths; those of XML speak of it as data (`$.list.item[0]`). */
+/** What is of no interest: JSONPaths, or plain XPaths of XML. */
 export interface Ignoring {
 	ignore: string[];
 	unordered: string[];
 }
 
+/** Whether a text is compared as XML. */
+export const isXmlText = (text: string): boolean => /^\s*</.test(text);
+
 /** A body as data to be compared: JSON, XML as data, or else its lines. */
 export function dataOf(text: string): Json {
-	if (/^\s*</.test(text)) return xmlData(text);
+	if (isXmlText(text)) return xmlData(text);
 	try {
 		return parseJson(text);
 	} catch {
@@ -44,15 +47,27 @@ export function compareApproved(
 		throw new HeronError('selector.xml', { detail: textOf(cause) }, { cause });
 	}
 	const placesIn = (selectors: string[], value: Json) =>
-		new Set(selectors.flatMap((one) => compileJsonPath(one).places(value).map(keyOf)));
+		new Set(selectors.flatMap((one) => placesOf(one)(value).map(keyOf)));
 	const ignored = { before: placesIn(ignore, before), after: placesIn(ignore, after) };
-	const loose = placesIn(unordered, after);
+	// elements of one name are a list that has no name of its own in XML
+	const listOf = (path: (string | number)[]) => (typeof path.at(-1) === 'number' ? path.slice(0, -1) : path);
+	const loose = new Set(
+		unordered.flatMap((one) =>
+			placesOf(one)(after)
+				.map(one.startsWith('/') ? listOf : same)
+				.map(keyOf)
+		)
+	);
 	return compareData(before, after, {
 		ignored: (at, side) => ignored[side].size > 0 && ignored[side].has(keyOf(at)),
 		unordered: (at) => loose.size > 0 && loose.has(keyOf(at))
 	});
 }
 
+const placesOf = (selector: string): ((value: Json) => (string | number)[][]) =>
+	selector.startsWith('/') ? compileXmlPlaces(selector) : (value) => compileJsonPath(selector).places(value);
+
+const same = <T>(value: T): T => value;
 const keyOf = (path: readonly (string | number)[]): string => JSON.stringify(path);
 
 /** Texts are told apart by lines. */

@@ -4,7 +4,7 @@ import { jsonPathOf } from '../selectors/index.ts';
 
 /** Something that is another one each time. */
 export interface Volatile {
-	/** The JSONPath under which it is ignored; items of a list stand for each other. */
+	/** The path under which it is ignored; items of a list stand for each other. */
 	selector: string;
 	reason: 'time' | 'id' | 'token' | 'counter' | 'order' | 'value';
 	/** Whether the list's order is what changes. */
@@ -41,30 +41,43 @@ export const generalSelector = (path: readonly (string | number)[]): string =>
 /**
  * What changed between answers that should be the same, as selectors that ignore it, each with its reason.
  * @param answers two or more, of the same call
+ * @param general how a place is written
  */
-export function findVolatile(answers: Json[]): Volatile[] {
+export function findVolatile(
+	answers: Json[],
+	general: (path: readonly (string | number)[]) => string = generalSelector
+): Volatile[] {
 	const found = new Map<string, Volatile>();
 	const add = (one: Volatile) => {
 		const key = `${one.order} ${one.selector}`;
 		if (!found.has(key)) found.set(key, one);
 	};
 	for (let at = 1; at < answers.length; at++) {
-		for (const difference of compareData(answers[at - 1]!, answers[at]!)) add(volatileOf(difference));
+		for (const difference of compareData(answers[at - 1]!, answers[at]!)) add(volatileOf(difference, general));
 	}
 	// what lies below something that is ignored anyway needs no line of its own
 	const all = [...found.values()];
 	return all.filter(
 		(one) =>
-			one.order || !all.some((other) => other !== one && !other.order && one.selector.startsWith(`${other.selector}.`))
+			one.order ||
+			!all.some(
+				(other) =>
+					other !== one &&
+					!other.order &&
+					(one.selector.startsWith(`${other.selector}.`) || one.selector.startsWith(`${other.selector}/`))
+			)
 	);
 }
 
-function volatileOf({ kind, path, before, after }: Difference): Volatile {
+function volatileOf(
+	{ kind, path, before, after }: Difference,
+	general: (path: readonly (string | number)[]) => string
+): Volatile {
 	if (kind === 'moved')
-		return { selector: generalSelector(path.slice(0, -1)), reason: 'order', order: true, seen: [undefined, undefined] };
+		return { selector: general(path.slice(0, -1)), reason: 'order', order: true, seen: [undefined, undefined] };
 	// an item that came or went: the list as a whole changes
 	const inList = typeof path.at(-1) === 'number' && kind !== 'changed';
-	const selector = generalSelector(inList ? path.slice(0, -1) : path);
+	const selector = general(inList ? path.slice(0, -1) : path);
 	const reason = kind === 'changed' && !isObject(before) ? reasonOf(before, after) : 'value';
 	return { selector, reason, order: false, seen: [before, after] };
 }

@@ -1,4 +1,6 @@
-import { compareApproved, isBaselineName } from '../baselines/index.ts';
+import { compareApproved, isBaselineName, isXmlText } from '../baselines/index.ts';
+import { textOf } from '../errors.ts';
+import { compileXmlPlaces, xpathOf } from '../model/xml-data.ts';
 import { differenceSentence } from '../diff/index.ts';
 import { jsonPathOf, selectorProblem } from '../selectors/index.ts';
 import type { CheckKind } from './kind.ts';
@@ -6,15 +8,27 @@ import type { CheckKind } from './kind.ts';
 const TOLD = 5;
 
 const selectors = (value: unknown): string | undefined => {
-	if (!Array.isArray(value)) return 'a list of JSONPaths is wanted';
+	if (!Array.isArray(value)) return 'a list of JSONPaths is wanted, or of plain XPaths';
 	for (const one of value) {
-		if (typeof one !== 'string' || !one.startsWith('$'))
-			return `"${String(one)}" is not a JSONPath, such as $..updatedAt`;
+		if (typeof one !== 'string' || !/^[$/]/.test(one))
+			return `"${String(one)}" is not a JSONPath, such as $..updatedAt, nor a path of XML, such as //updatedAt`;
+		if (one.startsWith('/')) {
+			const problem = xmlPathProblem(one);
+			if (problem) return problem;
+			continue;
+		}
 		const problem = selectorProblem(one);
 		if (problem) return problem;
 	}
 	return undefined;
 };
+function xmlPathProblem(path: string): string | undefined {
+	try {
+		compileXmlPlaces(path);
+	} catch (error) {
+		return textOf(error);
+	}
+}
 const LIST = { type: 'array', items: { type: 'string' } };
 
 export const baseline: CheckKind = {
@@ -24,8 +38,12 @@ export const baseline: CheckKind = {
 	example: { baseline: 'bookings-list', ignore: ['$..updatedAt'] },
 	form: 'value',
 	settings: {
-		ignore: { doc: 'Places that are of no interest, as JSONPaths.', schema: LIST, problem: selectors },
-		unordered: { doc: 'Lists whose order is of no interest, as JSONPaths.', schema: LIST, problem: selectors }
+		ignore: {
+			doc: 'Places that are of no interest, as JSONPaths; of XML as plain XPaths.',
+			schema: LIST,
+			problem: selectors
+		},
+		unordered: { doc: 'Lists whose order is of no interest, in the same way.', schema: LIST, problem: selectors }
 	},
 	problem: (value) => (isBaselineName(value) ? undefined : 'a name is wanted: letters, digits, _ . and -'),
 	look: ({ view }) => ({ found: true, value: view.text }),
@@ -40,9 +58,10 @@ export const baseline: CheckKind = {
 		});
 		const first = differences[0];
 		if (!first) return { holds: true, received: 'it is the same' };
-		const words = differences.slice(0, TOLD).map((one) => differenceSentence(one));
+		const pathOf = isXmlText(view.text) ? xpathOf : jsonPathOf;
+		const words = differences.slice(0, TOLD).map((one) => differenceSentence(one, undefined, pathOf));
 		const more = differences.length > TOLD ? `; and ${differences.length - TOLD} more` : '';
 		const place = first.kind === 'removed' ? first.path.slice(0, -1) : first.path;
-		return { holds: false, received: words.join('; ') + more, place: jsonPathOf(place) };
+		return { holds: false, received: words.join('; ') + more, place: pathOf(place) };
 	}
 };

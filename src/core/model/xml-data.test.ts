@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import type { Json } from './json.ts';
-import { xmlData, xpathOf } from './xml-data.ts';
+import { compileXmlPlaces, generalXPath, xmlData, xpathOf } from './xml-data.ts';
 
 describe('XML as data', () => {
 	const cases: [string, string, Json][] = [
@@ -33,5 +33,36 @@ describe('XML as data', () => {
 	});
 	test('a place is an XPath', () => {
 		expect(xpathOf(['Envelope', 'item', 1, '@id'])).toBe('/Envelope/item[2]/@id');
+	});
+});
+
+describe('the places of a plain XPath in such data', () => {
+	const data = xmlData(
+		'<s:list xmlns:s="urn:s" at="now"><s:berth id="a"><at>1</at></s:berth><s:berth id="b"><at>2</at><x><at>3</at></x></s:berth><one>4</one></s:list>'
+	);
+	const at = (selector: string) => compileXmlPlaces(selector)(data).map(xpathOf);
+	test.each<[string, string, string[]]>([
+		['names', '/list/one', ['/list/one']],
+		['prefixes are not looked at', '/s:list/s:berth/@id', ['/list/berth[1]/@id', '/list/berth[2]/@id']],
+		['a number', '/list/berth[2]/at', ['/list/berth[2]/at']],
+		['wherever it stands', '//at', ['/list/berth[1]/at', '/list/berth[2]/at', '/list/berth[2]/x/at']],
+		['below a place', '/list//x/at', ['/list/berth[2]/x/at']],
+		['an attribute wherever it stands', '//@id', ['/list/berth[1]/@id', '/list/berth[2]/@id']],
+		['whatever it is called', '/list/*/x', ['/list/berth[2]/x']],
+		['the text of an element', '/list/one/text()', ['/list/one']],
+		['nothing', '/list/nobody', []],
+		['a number that is too large', '/list/berth[9]', []]
+	])('%s', (_, selector, expected) => {
+		expect(at(selector)).toEqual(expected);
+	});
+	test.each(['', '/', 'list/one', '/list/berth[@id="a"]', 'count(/list)', '/list/one/'])(
+		'%s is refused',
+		(selector) => {
+			expect(() => compileXmlPlaces(selector)).toThrow();
+		}
+	);
+	test('items stand for each other', () => {
+		expect(generalXPath(['list', 'berth', 1, '@id'])).toBe('/list/berth/@id');
+		expect(at(generalXPath(['list', 'berth', 1, '@id']))).toHaveLength(2);
 	});
 });

@@ -62,3 +62,74 @@ function put(into: JsonObject, name: string, value: Json): void {
 export const xpathOf = (path: readonly (string | number)[]): string =>
 	path.map((key) => (typeof key === 'number' ? `[${key + 1}]` : key === '#text' ? '/text()' : `/${key}`)).join('') ||
 	'/';
+
+type Step = { name: string; deep: boolean; at: number | undefined };
+
+/** Steps of a plain XPath: names, `@name`, `text()`, `*`, `//`, and numbers in brackets. */
+function stepsOf(selector: string): Step[] {
+	const steps: Step[] = [];
+	const pattern = /(\/\/?)(text\(\)|\*|@?[\w.-]+(?::[\w.-]+)?(?![\w.(-]))(?:\[(\d+)\])?/y;
+	while (pattern.lastIndex < selector.length) {
+		const match = pattern.exec(selector);
+		if (!match) throw new Error(`"${selector}" is no plain path: names, @name, text(), //, * and [number] serve here`);
+		const [, slash, name = '', number] = match;
+		// prefixes are not in the data
+		const local = name.replace(/^(@?)[\w.-]+:/, '$1');
+		steps.push({
+			name: local === 'text()' ? '#text' : local,
+			deep: slash === '//',
+			at: number === undefined ? undefined : Number(number) - 1
+		});
+	}
+	return steps;
+}
+
+/**
+ * The places of such data that a plain XPath means, as paths: `/list/mooring/@id`, `//updatedAt`, `/list/mooring[2]`.
+ * @throws Error in words for what is no plain path
+ */
+export function compileXmlPlaces(selector: string): (data: Json) => (string | number)[][] {
+	const steps = stepsOf(selector.trim());
+	if (steps.length === 0) throw new Error('a path is wanted, such as /list/mooring/@id');
+	return (data) => {
+		let found: { path: (string | number)[]; value: Json }[] = [{ path: [], value: data }];
+		for (const { name, deep, at } of steps) {
+			const from = deep ? found.flatMap((one) => [...below(one)]) : found;
+			found = from.flatMap((one) => children(one, name, at));
+		}
+		return found.map(({ path }) => path);
+	};
+}
+
+interface Place {
+	path: (string | number)[];
+	value: Json;
+}
+const isElement = (value: Json): value is JsonObject =>
+	typeof value === 'object' && value !== null && !Array.isArray(value);
+
+function children({ path, value }: Place, name: string, at: number | undefined): Place[] {
+	if (name === '#text' && typeof value === 'string') return [{ path, value }];
+	if (!isElement(value)) return [];
+	return Object.entries(value).flatMap(([key, one]): Place[] => {
+		if (name === '*' ? key.startsWith('@') || key === '#text' : key !== name) return [];
+		const all = Array.isArray(one)
+			? one.map((item, index) => ({ path: [...path, key, index], value: item }))
+			: [{ path: [...path, key], value: one }];
+		return at === undefined ? all : all.slice(at, at + 1);
+	});
+}
+
+/** A place and all below it. */
+function* below(place: Place): Generator<Place> {
+	const waiting = [place];
+	for (let next = waiting.pop(); next; next = waiting.pop()) {
+		yield next;
+		// in the order of the document
+		waiting.push(...children(next, '*', undefined).reverse());
+	}
+}
+
+/** The XPath of a place whose items stand for each other: `/list/mooring/@id`. */
+export const generalXPath = (path: readonly (string | number)[]): string =>
+	xpathOf(path.filter((key) => typeof key === 'string'));

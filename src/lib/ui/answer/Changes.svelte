@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { showSize } from '#core/model/units.ts';
 	import { show } from '#core/model/show.ts';
-	import { jsonPathOf } from '#core/selectors/index.ts';
 	import type { StoredAnswer, StoredReply } from '$lib/wire.ts';
 	import { SvelteDate } from 'svelte/reactivity';
 	import { VList } from 'virtua/svelte';
@@ -116,11 +115,11 @@
 							<span class="w-4 shrink-0 text-center font-bold" aria-label={KINDS[one.kind][1]}
 								>{KINDS[one.kind][0]}</span
 							>
-							<span class="min-w-0 truncate">{jsonPathOf(one.path)}</span>
+							<span class="min-w-0 truncate">{one.place}</span>
 							{#if one.key}<span class="shrink-0 text-quiet">{one.key}</span>{/if}
 						</div>
 						<div class="truncate pl-6">
-							{#if one.kind === 'moved'}<span class="text-quiet">stood at {jsonPathOf(one.from ?? [])}</span>
+							{#if one.kind === 'moved'}<span class="text-quiet">stood at {one.stood}</span>
 							{:else if one.kind === 'added'}{show(one.after, 160)}
 							{:else if one.kind === 'removed'}<span class="text-quiet line-through">{show(one.before, 160)}</span>
 							{:else}<span class="text-quiet line-through">{show(one.before, 80)}</span> {show(one.after, 80)}{/if}

@@ -1,6 +1,8 @@
-import { compareData, differenceSentence, type Difference } from '#core/diff/index.ts';
+import { compareData, type Difference } from '#core/diff/index.ts';
 import { textOf } from '#core/errors.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
+import { xpathOf } from '#core/model/xml-data.ts';
+import { jsonPathOf } from '#core/selectors/index.ts';
 import { latin1 } from '#core/values/index.ts';
 import { prettyXml, type RelatedPart, type SoapFault } from '#core/soap/index.ts';
 import { getIn } from '#core/model/path.ts';
@@ -70,7 +72,8 @@ export interface OpenedBody {
 	parts: { name: string; type: string; size: number }[];
 	fault?: SoapFault;
 }
-export type ToldDifference = Difference & { sentence: string };
+/** With its places as selectors. */
+export type ToldDifference = Difference & { place: string; stood?: string };
 
 interface Held {
 	read: ReadBody;
@@ -218,7 +221,12 @@ const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['an
 			const { read } = held(of);
 			return read.data ?? read.text.split(/\r\n|\n/);
 		};
-		return compareData(data(other), data(key)).map((one) => ({ ...one, sentence: differenceSentence(one) }));
+		const pathOf = held(key).read.form === 'xml' ? xpathOf : jsonPathOf;
+		return compareData(data(other), data(key)).map((one) => ({
+			...one,
+			place: pathOf(one.path),
+			...(one.from ? { stood: pathOf(one.from) } : {})
+		}));
 	}
 };
 

@@ -10,12 +10,15 @@
 		findVolatile,
 		generalSelector,
 		isBaselineName,
+		isXmlText,
 		type Alike,
 		type Volatile
 	} from '#core/baselines/index.ts';
 	import { differenceSentence } from '#core/diff/index.ts';
 	import { parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 	import { effectOf } from '#core/model/method.ts';
+	import { generalXPath, xpathOf } from '#core/model/xml-data.ts';
+	import { jsonPathOf } from '#core/selectors/index.ts';
 	import { replyText } from '#core/model/view.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
@@ -87,7 +90,13 @@
 				text = received;
 				approved = found;
 				compared = texts.length + 1;
-				volatile = received === '' ? [] : findVolatile([...texts.reverse(), received].map(dataOf));
+				volatile =
+					received === ''
+						? []
+						: findVolatile(
+								[...texts.reverse(), received].map(dataOf),
+								isXmlText(received) ? generalXPath : generalSelector
+							);
 				read = true;
 				trouble = '';
 			} catch (error) {
@@ -106,10 +115,12 @@
 		};
 	}
 	const proposed = $derived(volatile.filter(({ selector, order }) => !(order ? unordered : ignore).includes(selector)));
+	const xml = $derived(text !== undefined && isXmlText(text));
+	const pathOf = $derived(xml ? xpathOf : jsonPathOf);
 	const groups = $derived.by((): Alike[] => {
 		if (!approved || text === undefined) return [];
 		try {
-			return alike(compareApproved(approved, text, { ignore, unordered }), generalSelector);
+			return alike(compareApproved(approved, text, { ignore, unordered }), xml ? generalXPath : generalSelector);
 		} catch (error) {
 			trouble = messageOf(error);
 			return [];
@@ -195,19 +206,19 @@
 					<span class="flex items-baseline gap-3">
 						<span class="text-quiet">{WORDS[group.kind]}</span>
 						<span class="data min-w-0 truncate"
-							>{group.differences.length > 1 ? group.selector : differenceSentence(first, 60)}</span
+							>{group.differences.length > 1 ? group.selector : differenceSentence(first, 60, pathOf)}</span
 						>
 						<span class="ml-auto flex shrink-0 gap-3">
-							<button class="word" onclick={() => accept(group)}
-								>{group.differences.length > 1 ? `accept these ${group.differences.length}` : 'accept'}</button
-							>
+							{#if !xml}<button class="word" onclick={() => accept(group)}
+									>{group.differences.length > 1 ? `accept these ${group.differences.length}` : 'accept'}</button
+								>{/if}
 							<button class="word soft" onclick={() => overlook(group)}>ignore</button>
 						</span>
 					</span>
 					{#if group.differences.length > 1}<span class="data block truncate pl-2 text-quiet"
 							>{group.differences
 								.slice(0, 3)
-								.map((one) => differenceSentence(one, 30))
+								.map((one) => differenceSentence(one, 30, pathOf))
 								.join('; ')}{group.differences.length > 3 ? ' …' : ''}</span
 						>{/if}
 				</li>

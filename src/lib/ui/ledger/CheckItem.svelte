@@ -1,10 +1,9 @@
 <script lang="ts">
 	import { checkKind, checkKinds, relationKinds, relationOf, type CheckResult } from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { singularPath } from '#core/selectors/index.ts';
 	import X from '@lucide/svelte/icons/x';
 	import Outcome from '../common/Outcome.svelte';
-	import { firstCheck, linesOf, readExpected, showExpected, subjectOf, withLines } from './check.ts';
+	import { firstCheck, isPlace, linesOf, readExpected, showExpected, subjectOf, withLines } from './check.ts';
 
 	let {
 		check,
@@ -224,7 +223,7 @@
 				{#if onbaseline && !verdict.holds}<button class="word" onclick={onbaseline}
 						>{verdict.error ? 'approve this answer' : 'look at the differences'}</button
 					>{/if}
-				{#if verdict.place?.startsWith('$') && singularPath(verdict.place) && !verdict.error}<button
+				{#if verdict.place && isPlace(verdict.place) && !verdict.error}<button
 						class="word soft min-h-6"
 						aria-label="Show where check {index + 1} looked"
 						onclick={() => onshow(verdict.place!)}>show</button

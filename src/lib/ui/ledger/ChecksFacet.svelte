@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { isObject, writeJson, type JsonObject } from '#core/model/json.ts';
+	import { compileXmlPlaces } from '#core/model/xml-data.ts';
 	import { parseYaml } from '#core/model/yaml.ts';
 	import { singularPath } from '#core/selectors/index.ts';
 	import { inferSchema, suggestChecks, type Answered, type Suggestion } from '#core/suggest/index.ts';
@@ -97,8 +98,17 @@
 		}
 		write([...checks, check], 'adding a check');
 	}
+	/** The first place of an answer in XML that an XPath means. */
+	function xmlPlace(selector: string): (string | number)[] | undefined {
+		try {
+			return compileXmlPlaces(selector)(answered?.now.data ?? null)[0];
+		} catch {
+			// what is more than a path has no place to be shown
+			return undefined;
+		}
+	}
 	const jump = (selector: string) => {
-		const path = singularPath(selector);
+		const path = selector.startsWith('/') ? xmlPlace(selector) : singularPath(selector);
 		if (path) ledger.showPlace(view, path);
 	};
 	/** The baseline that is being approved or compared; its check's place, or -1 for a new one. */

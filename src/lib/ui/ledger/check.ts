@@ -1,3 +1,5 @@
+import { compileXmlPlaces } from '#core/model/xml-data.ts';
+import { singularPath } from '#core/selectors/index.ts';
 import { checkKind, checkKinds, relationOf } from '#core/checks/index.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 
@@ -63,4 +65,15 @@ export function readExpected(text: string): Json {
 export function showExpected(value: Json): string {
 	if (typeof value !== 'string') return writeJson(value);
 	return readExpected(value) === value ? value : writeJson(value);
+}
+
+/** Whether a selector means one place that can be shown: a singular JSONPath, or a plain path of XML. */
+export function isPlace(selector: string): boolean {
+	if (!selector.startsWith('/')) return selector.startsWith('$') && singularPath(selector) !== undefined;
+	try {
+		compileXmlPlaces(selector);
+		return true;
+	} catch {
+		return false;
+	}
 }
