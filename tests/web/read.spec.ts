@@ -244,6 +244,17 @@ test('clean-up runs after a stop, and what could not be cleaned up is listed', a
 	await server.close();
 });
 
+/** A PDF with a text on each page. */
+function pdfOf(texts: string[], catalog = ''): string {
+	const font = '<</Font<</F1<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>>>>>';
+	const pages = texts.map((text, index) => {
+		const content = `BT /F1 24 Tf 60 740 Td (${text}) Tj ET`;
+		return `${10 + index} 0 obj <</Type/Page/Parent 2 0 R/MediaBox[0 0 595 842]/Contents ${50 + index} 0 R/Resources${font}>> endobj\n${50 + index} 0 obj <</Length ${content.length}>> stream\n${content}\nendstream endobj\n`;
+	});
+	const kids = texts.map((_, index) => `${10 + index} 0 R`).join(' ');
+	return `%PDF-1.4\n1 0 obj <</Type/Catalog/Pages 2 0 R${catalog}>> endobj\n2 0 obj <</Type/Pages/Kids[${kids}]/Count ${texts.length}>> endobj\n${pages.join('')}trailer <</Root 1 0 R>>\n%%EOF\n`;
+}
+
 test('answers of all kinds are read for what they are, and a hostile one does no harm', async ({ page, bench }) => {
 	const send = (type: string, body: string | Buffer) => (socket: import('node:net').Socket) => {
 		const bytes = Buffer.from(body);
@@ -268,6 +279,11 @@ test('answers of all kinds are read for what they are, and a hostile one does no
 		broken: ['application/json', '{"a": [1, 2'],
 		bytes: ['application/octet-stream', Buffer.from([0, 1, 2, 3, 255, 0])],
 		lines: ['application/x-ndjson', '{"n":1}\n{"n":2}\n'],
+		pdf: [
+			'application/pdf',
+			pdfOf(['Navigation permit', 'Terms'], '/OpenAction<</S/JavaScript/JS(app.alert\\(1\\))>>')
+		],
+		noPdf: ['application/pdf', '%PDF-1.7\nnothing of the kind'],
 		large: ['application/json', many]
 	};
 	const server = await hostileServer(
@@ -313,8 +329,26 @@ test('answers of all kinds are read for what they are, and a hostile one does no
 	step = await open('lines', 6);
 	await expect(step.getByRole('table', { name: 'Table of the answer' }).getByRole('row')).toHaveCount(3);
 
+	// a document is drawn page by page, and nothing in it is carried out
+	let asked = 0;
+	page.on('dialog', (dialog) => (asked++, void dialog.dismiss()));
+	step = await open('pdf', 7);
+	await expect(step.getByRole('group', { name: 'Page 1' })).toContainText('Navigation permit');
+	await step.getByRole('button', { name: 'Page after this one' }).click();
+	await expect(step.getByText('page 2 of 2')).toBeVisible();
+	await expect(step.getByRole('group', { name: 'Page 2' })).toContainText('Terms');
+	const dark = await step.locator('canvas').evaluate((canvas: HTMLCanvasElement) => {
+		const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+		return data.filter((value, index) => index % 4 === 0 && value < 100).length;
+	});
+	expect(dark).toBeGreaterThan(50);
+	await accessible(page);
+	step = await open('noPdf', 8);
+	await expect(step.getByRole('alert')).toContainText('The document cannot be drawn: it is no PDF that can be read');
+	expect(asked).toBe(0);
+
 	// a large one: found by a search, and the page goes on answering
-	step = await open('large', 7);
+	step = await open('large', 9);
 	await step.getByRole('button', { name: 'tree' }).click();
 	await step.getByRole('searchbox', { name: 'Search in keys and values' }).fill('berth 119999');
 	await expect(step.getByText('1 of 1')).toBeVisible();

@@ -50,7 +50,13 @@ export function readBody(bytes: Uint8Array, headers: HeaderList): ReadBody {
 		if (type && type !== picture) notes.push(`the header says ${type}, and the body is ${picture}`);
 		return { form: 'picture', type: picture, text: '', notes };
 	}
-	if (head.startsWith('%PDF-')) return { form: 'pdf', type, text: '', notes: pdfNotes(bytes, head, type) };
+	if (head.startsWith('%PDF-'))
+		return {
+			form: 'pdf',
+			type,
+			text: '',
+			notes: type && type !== 'application/pdf' ? [`the header says ${type}`] : []
+		};
 	const { text, valid, charset } = replyText(bytes, headers);
 	const named = mediaType(headers).charset;
 	const texty =
@@ -261,17 +267,6 @@ function withParts(body: ReadBody, bytes: Uint8Array, headers: HeaderList): Read
 	if (pieces.length > 0 && !plain.includes(`--${boundary}--`))
 		body.notes.push('the last part is not closed: the body ends early');
 	return { ...body, form: 'multipart', data };
-}
-
-function pdfNotes(bytes: Uint8Array, head: string, type: string): string[] {
-	const text = latin1(bytes.subarray(0, 2_000_000));
-	const pages = text.match(/\/Type\s*\/Page\b/g)?.length;
-	const version = /%PDF-(\d\.\d)/.exec(head)?.[1];
-	const notes = [
-		`a PDF document${version ? `, version ${version}` : ''}${pages ? `, ${pages} ${pages === 1 ? 'page' : 'pages'}` : ''}`
-	];
-	if (type && type !== 'application/pdf') notes.push(`the header says ${type}`);
-	return notes;
 }
 
 /** Bytes sixteen a line: offset, the bytes, and the letters among them. */

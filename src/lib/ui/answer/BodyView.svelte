@@ -8,6 +8,7 @@
 	import Lines from './Lines.svelte';
 	import Fault from './Fault.svelte';
 	import { openBody, type Reading } from './reader.ts';
+	import PdfPages from './PdfPages.svelte';
 	import Still from './Still.svelte';
 	import Tables from './Tables.svelte';
 	import Tree from './Tree.svelte';
@@ -54,8 +55,8 @@
 		const { form, hasData, tables } = reading;
 		const text = form !== 'binary' && form !== 'pdf' && (form !== 'picture' || reading.type.includes('svg'));
 		return [
-			...(form === 'picture' || form === 'html'
-				? [['still', form === 'html' ? 'as a page' : 'picture'] as [Mode, string]]
+			...(form === 'picture' || form === 'html' || form === 'pdf'
+				? [['still', stillWords[form]] as [Mode, string]]
 				: []),
 			...(hasData ? [['tree', 'tree'] as [Mode, string]] : []),
 			...(tables > 0 ? [['tables', 'tables'] as [Mode, string]] : []),
@@ -69,12 +70,13 @@
 			...(changes ? [['changes', 'what changed'] as [Mode, string]] : [])
 		];
 	});
+	const stillWords = { html: 'as a page', picture: 'picture', pdf: 'pages' } as const;
 	const first = $derived.by((): Mode => {
 		if (!reading) return 'raw';
 		if (reading.form === 'csv' || (reading.form === 'rows' && reading.tables > 0)) return 'tables';
 		if (reading.hasData) return 'tree';
-		if (reading.form === 'picture') return 'still';
-		return reading.form === 'binary' || reading.form === 'pdf' ? 'hex' : 'raw';
+		if (reading.form === 'picture' || reading.form === 'pdf') return 'still';
+		return reading.form === 'binary' ? 'hex' : 'raw';
 	});
 	const mode = $derived(modes.some(([name]) => name === wish) ? wish! : first);
 	const words: Partial<Record<Reading['form'], string>> = {
@@ -85,6 +87,7 @@
 		multipart: 'parts of a multipart body',
 		html: 'HTML',
 		picture: 'a picture',
+		pdf: 'a PDF document',
 		binary: 'bytes that are no text'
 	};
 	async function savePart(index: number, name: string, type: string) {
@@ -139,6 +142,7 @@
 	{#if mode === 'tree'}<Tree {reading} {choosing} {place} />
 	{:else if mode === 'tables'}<Tables {reading} {choosing} />
 	{:else if mode === 'changes'}{@render changes?.()}
+	{:else if mode === 'still' && reading.form === 'pdf'}<PdfPages {reading} />
 	{:else if mode === 'still'}<Still {reading} />
 	{:else}<Lines {reading} form={mode === 'text' ? 'pretty' : mode} />{/if}
 {:else}<p class="py-2 text-quiet" role="status">reading the body…</p>{/if}
