@@ -27,7 +27,9 @@ describe('every kind of file', () => {
 		}
 	);
 	const demo = new URL('../../../demo/reedmere/', import.meta.url);
-	const files = readdirSync(demo, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.yaml'));
+	const files = readdirSync(demo, { recursive: true, encoding: 'utf8' }).filter(
+		(file) => kindOfFile(file) !== undefined
+	);
 	test.each(files)('the demo’s %s is right by both', (file) => {
 		const text = readFileSync(new URL(file, demo), 'utf8');
 		const { kind } = kindOfFile(file)!;

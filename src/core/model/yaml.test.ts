@@ -57,7 +57,14 @@ describe('the quick reader and the one that knows places', () => {
 			'',
 			'# nothing',
 			'- a\n-b',
-			'[&a 1, *a]'
+			'[&a 1, *a]',
+			'a: !',
+			'- ?',
+			'a: [:, 1]',
+			'- -\n- 2',
+			'- {{t}}',
+			'a: []#b',
+			'a: 1_0.5'
 		]
 	])('read %j alike', (text) => {
 		const { value, problems } = parseYaml('x.yaml', text);

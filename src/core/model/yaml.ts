@@ -34,8 +34,10 @@ export function readDocument(text: string, lineCounter?: LineCounter): Document 
 	return document;
 }
 
-// what the two readers take differently, or what makes much of little: anchors and aliases, directives, tags, a key that is null
-const UNUSUAL = /^%|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[\s,[{:-])[&*!]\S/m;
+// what the two readers take differently, or what makes much of little: anchors and aliases, directives, tags, a key that is
+// null or an object, numbers as only one of them knows them (1_000, 0b11, -.5, -0), and what stands where nothing is to stand
+const UNUSUAL =
+	/^%|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[\s,[{:-])(?:[&*!]\S|[!?](?:\s|$)|[-+]?(?:0b|\.\d|[\d.]+_)|[-+]0(?![\w.]))|[[{,]\s*:|\{\{|-[^\S\n]+-[^\S\n]*$|[\]}]#/m;
 
 /**
  * The data of a plain text, nine times as fast as by the reader that knows places (docs/performance.md).
