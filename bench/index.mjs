@@ -132,6 +132,14 @@ try {
 	// 4: what values cost
 	process.stdout.write(await bundled('reading'));
 	process.stdout.write(await bundled('soap'));
+	// in a process of its own: the browser and the application go with it
+	const shown = spawnSync(process.execPath, [join(root, 'bench/page.mjs')], { encoding: 'utf8' });
+	if (shown.status !== 0) throw new Error(shown.stderr);
+	const { megabytes, open, parse, opening, searching } = JSON.parse(shown.stdout);
+	show(
+		`${megabytes} MB sent, recorded and shown over JSON.parse of it`,
+		`${(open / parse).toFixed(1)}  (${Math.round(open)} ms; the page stood still for ${opening ? `${opening} ms` : 'less than 50 ms'}, ${searching > opening ? `${searching} ms` : 'no longer'} while it was searched)`
+	);
 	const { plain, language, values } = JSON.parse(await bundled('values'));
 	show('a plain name over the same by JSONata', (plain / language).toFixed(3));
 	const perStep = resultOf(join(dir, 'out.json')).ms / 2000;

@@ -47,15 +47,11 @@ function start(): Worker {
 	return started;
 }
 
-function ask<N extends OrderName>(
-	name: N,
-	order: Orders[N]['order'],
-	transfer: Transferable[] = []
-): Promise<Orders[N]['answer']> {
+function ask<N extends OrderName>(name: N, order: Orders[N]['order']): Promise<Orders[N]['answer']> {
 	const id = ++last;
 	return new Promise((resolve, reject) => {
 		waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject });
-		start().postMessage({ id, name, order }, transfer);
+		start().postMessage({ id, name, order });
 	});
 }
 
@@ -83,15 +79,13 @@ export function openBody(stored: StoredBody, headers: HeaderList): Promise<Readi
 }
 
 async function open(key: string, stored: StoredBody, headers: HeaderList): Promise<Reading> {
-	const fetched = () => api.bytes(`/bodies/${stored.hash}`);
-	const bytes = await fetched();
-	const opened = await ask('open', { key, bytes, headers }, [bytes.buffer]);
+	const opened = await ask('open', { key, hash: stored.hash, headers: [...headers] });
 	if (stored.kept < stored.size)
 		opened.notes.unshift(`only the first ${stored.kept} of ${stored.size} bytes were kept`);
 	return {
 		...opened,
 		key,
 		ask: (name, order) => ask(name, { ...order, key } as Orders[typeof name]['order']),
-		bytes: fetched
+		bytes: () => api.bytes(`/bodies/${stored.hash}`)
 	};
 }

@@ -3,6 +3,7 @@ import { textOf } from '#core/errors.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
 import { xpathOf } from '#core/model/xml-data.ts';
 import { jsonPathOf } from '#core/selectors/index.ts';
+import { api } from '../common/api.ts';
 import { latin1 } from '#core/values/index.ts';
 import { prettyXml, type RelatedPart, type SoapFault } from '#core/soap/index.ts';
 import { getIn } from '#core/model/path.ts';
@@ -29,7 +30,8 @@ import {
 
 /** What can be asked of the reader; each with what it answers. */
 export interface Orders {
-	open: { order: { key: string; bytes: Uint8Array; headers: HeaderList }; answer: OpenedBody };
+	/** `hash` is that of a recorded body: it is fetched here, because even taking it over would hold up the page. */
+	open: { order: { key: string; hash: string; headers: HeaderList }; answer: OpenedBody };
 	drop: { order: { key: string }; answer: null };
 	lines: { order: { key: string; opened: Opened; from: number; count: number }; answer: Page<TreeLine> };
 	/** A value as text: as JSON, or a text as it is. */
@@ -143,8 +145,11 @@ function pieces(line: string): string[] {
 	return out;
 }
 
-const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['answer'] } = {
-	open({ key, bytes, headers }) {
+const handlers: {
+	[N in OrderName]: (order: Orders[N]['order']) => Orders[N]['answer'] | Promise<Orders[N]['answer']>;
+} = {
+	async open({ key, hash, headers }) {
+		const bytes = await api.bytes(`/bodies/${hash}`);
 		const read = readBody(bytes, headers);
 		bodies.set(key, { read, bytes, texts: new Map() });
 		const small = read.data !== undefined && read.text.length <= SMALL && isShallow(read.data);
@@ -230,10 +235,10 @@ const handlers: { [N in OrderName]: (order: Orders[N]['order']) => Orders[N]['an
 	}
 };
 
-self.onmessage = ({ data }: MessageEvent<{ id: number; name: OrderName; order: never }>) => {
+self.onmessage = async ({ data }: MessageEvent<{ id: number; name: OrderName; order: never }>) => {
 	const { id, name, order } = data;
 	try {
-		const answer = (handlers[name] as (given: never) => unknown)(order);
+		const answer = await (handlers[name] as (given: never) => unknown)(order);
 		self.postMessage({ id, answer });
 	} catch (error) {
 		self.postMessage({ id, trouble: textOf(error) });
