@@ -181,6 +181,57 @@ test('a baseline is approved without what is another one each time, and differen
 	await server.close();
 });
 
+test('an answer in XML is approved and accepted in the same way, its places told as XPaths', async ({
+	page,
+	bench
+}) => {
+	let n = 0;
+	const server = await hostileServer({
+		tide(socket) {
+			n++;
+			const at = new Date(Date.UTC(2027, 4, 14, 10, n)).toISOString();
+			const open = n < 3 ? 'yes' : 'no';
+			const body = `<t:tide xmlns:t="urn:tide" at="${at}">\n  <t:gate id="north"><t:open>${open}</t:open></t:gate>\n  <t:gate id="south"><t:open>${open}</t:open></t:gate>\n</t:tide>\n`;
+			socket.end(
+				`HTTP/1.1 200 OK\r\nContent-Type: application/xml\r\nContent-Length: ${body.length}\r\nConnection: close\r\n\r\n${body}`
+			);
+		}
+	});
+	const url = await bench.project('xmlbase', {
+		'collections/reading.yaml': collection(
+			`      - id: tide\n        title: The tide\n        send: GET ${server.url}/tide\n`
+		)
+	});
+	await page.goto(`${url}/collections/reading#look/tide`);
+	const step = drawer(page, /^Step 1/);
+	await step.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(step.getByText('200 OK')).toBeVisible();
+	await page.getByRole('button', { name: 'Checks of step 1' }).click();
+	await expect(step.getByRole('button', { name: 'no @id of /tide/gate stands twice' })).toBeVisible();
+	await step.getByRole('button', { name: 'approve as baseline' }).click();
+	const baseline = step.getByRole('region', { name: 'Baseline' });
+	await baseline.getByRole('button', { name: 'Send once more and compare' }).click();
+	await expect(baseline.getByRole('list', { name: 'Proposed to be ignored' })).toContainText('/tide/@ata time');
+	await baseline.getByRole('button', { name: 'Approve this answer' }).click();
+	await expect(step.getByRole('list', { name: 'Checks', exact: true })).toContainText('it is the same');
+	await saved(page);
+
+	await page.keyboard.press('Control+Enter');
+	await expect(step.getByText('/tide/gate[1]/open was "yes", is "no"').first()).toBeVisible();
+	await step.getByRole('button', { name: 'Show where check 1 looked' }).click();
+	await expect(step.getByRole('treeitem', { selected: true })).toContainText('open');
+	await step.getByRole('button', { name: 'look at the differences' }).click();
+	await baseline.getByRole('button', { name: 'accept these 2' }).click();
+	await expect(step.getByRole('list', { name: 'Checks', exact: true })).toContainText('it is the same');
+	const file = await bench.file('xmlbase', 'baselines/look-tide.xml');
+	expect(file).toContain('<t:gate id="south"><t:open>no</t:open></t:gate>');
+	// what was not accepted stands as it was approved
+	expect(file).toContain('at="2027-05-14T10:02:00.000Z"');
+	const [look] = await scenarios(bench, 'xmlbase');
+	expect(look!.steps[0]!.checks).toEqual([{ baseline: 'look-tide', ignore: ['/tide/@at'] }]);
+	await server.close();
+});
+
 test('passes of a loop are leafed through; what changed is shown against the answer before', async ({
 	page,
 	bench

@@ -4,6 +4,7 @@ import type { Json } from '../model/json.ts';
 import { generalXPath, xmlData, xpathOf } from '../model/xml-data.ts';
 import {
 	acceptDifferences,
+	acceptXml,
 	alike,
 	approvedFile,
 	approvedText,
@@ -84,6 +85,55 @@ describe('an approved reply in XML', () => {
 			'/list/@at time',
 			'/list/made/at time'
 		]);
+	});
+});
+
+describe('differences of XML are accepted', () => {
+	const approved =
+		'<?xml version="1.0"?>\n<l:list xmlns:l="urn:l" at="1">\n  <!-- as agreed -->\n  <l:made by=\'a\'>x &amp; y</l:made>\n  <l:i id="p"><l:n>1</l:n></l:i>\n  <l:i id="q"><l:n>2</l:n></l:i>\n  <l:none/>\n</l:list>\n';
+	const accepted = (later: string, pick: (path: string) => boolean = () => true) => {
+		const differences = compareApproved({ path: 'baselines/l.xml', text: approved }, later, {
+			ignore: [],
+			unordered: []
+		});
+		const some = differences.filter(({ path }) => pick(xpathOf(path)));
+		expect(some.length).toBeGreaterThan(0);
+		return acceptXml(approved, later, some);
+	};
+	const change = (from: string, to: string) => approved.replace(from, to);
+	test.each<[string, string]>([
+		['a text', change('x &amp; y', 'x &lt; z')],
+		['an attribute', change('at="1"', 'at="2"')],
+		['an attribute in single quotes', change("by='a'", 'by="b"')],
+		['an attribute that is new', change('<l:i id="p">', '<l:i id="p" held="true">')],
+		['an attribute that is gone', change(" by='a'", '')],
+		['a value deep inside', change('<l:n>2</l:n>', '<l:n>3</l:n>')],
+		['an element that was empty', change('<l:none/>', '<l:none>now</l:none>')]
+	])('%s, and nothing else is written anew', (_, later) => {
+		expect(accepted(later)).toBe(later);
+	});
+	test('one of several; the others stay', () => {
+		const later = change('at="1"', 'at="2"').replace('<l:n>2</l:n>', '<l:n>3</l:n>');
+		expect(accepted(later, (path) => path.endsWith('/n'))).toBe(change('<l:n>2</l:n>', '<l:n>3</l:n>'));
+	});
+	test('prefixes of the later document come along where they are others', () => {
+		const later = approved
+			.replaceAll('l:', 'm:')
+			.replace('xmlns:l', 'xmlns:m')
+			.replace('<m:none/>', '<m:none><m:a>1</m:a></m:none>');
+		const text = accepted(later);
+		expect(text).toContain('<m:none xmlns:m="urn:l"><m:a>1</m:a></m:none>');
+		expect(xmlData(text)).toEqual(xmlData(later));
+	});
+	test.each<[string, string]>([
+		['came', change('</l:list>', '<l:i id="r"><l:n>3</l:n></l:i></l:list>')],
+		['went', change('<l:i id="p"><l:n>1</l:n></l:i>', '')],
+		['are others', change('<l:none/>', '<l:some/>')]
+	])('elements that %s: what is around them is taken over', (_, later) => {
+		expect(xmlData(accepted(later))).toEqual(xmlData(later));
+	});
+	test('another document altogether is taken over whole', () => {
+		expect(accepted('<other/>')).toBe('<other/>');
 	});
 });
 

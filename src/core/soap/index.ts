@@ -29,7 +29,7 @@ export { readable, sampleElement, sampleSimple, sampleValues, type SampleKind } 
 export { UNBOUNDED, type SimpleType } from './schema.ts';
 export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
 export { simpleProblem } from './simple.ts';
-export { escapeText, parseXml } from './tree.ts';
+export { elementsOf, escapeAttribute, escapeText, parseXml, scopeAt, standAlone, type XmlElement } from './tree.ts';
 export {
 	fileOfAddress,
 	locationsIn,

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import {
 		acceptDifferences,
+		acceptXml,
 		alike,
 		approvedFile,
 		approvedText,
@@ -160,7 +161,9 @@
 			const content =
 				group && approved.path.endsWith('.json')
 					? `${writeJson(acceptDifferences(parseJson(approved.text), parseJson(text), group.differences), 2)}\n`
-					: approvedText(text);
+					: group && xml
+						? acceptXml(approved.text, text, group.differences)
+						: approvedText(text);
 			await save(approved.path, content, approved.revision);
 			ledger.judgeAnew();
 			if (!group || groups.length === 1) {
@@ -209,9 +212,9 @@
 							>{group.differences.length > 1 ? group.selector : differenceSentence(first, 60, pathOf)}</span
 						>
 						<span class="ml-auto flex shrink-0 gap-3">
-							{#if !xml}<button class="word" onclick={() => accept(group)}
-									>{group.differences.length > 1 ? `accept these ${group.differences.length}` : 'accept'}</button
-								>{/if}
+							<button class="word" onclick={() => accept(group)}
+								>{group.differences.length > 1 ? `accept these ${group.differences.length}` : 'accept'}</button
+							>
 							<button class="word soft" onclick={() => overlook(group)}>ignore</button>
 						</span>
 					</span>
