@@ -30,8 +30,9 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 		);
 		engine.close();
 	}
+	const warnings = [...workspace.warnings, ...workspace.definitionWarnings()];
 	listProblems(io, problems);
-	listProblems(io, workspace.warnings, 'warning: ');
+	listProblems(io, warnings, 'warning: ');
 	const { collections, connections, environments, suites } = workspace;
 	const has = [
 		counted(collections.size, 'collection'),
@@ -40,13 +41,11 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 		counted(environments.size, 'environment'),
 		counted(suites.size, 'suite')
 	];
-	if (problems.length === 0)
-		io.out(
-			`${has.join(', ')}: nothing is wrong${workspace.warnings.length ? `, ${counted(workspace.warnings.length, 'warning')}` : ''}\n`
-		);
-	else
-		io.out(
-			`${counted(problems.length, 'problem')}${workspace.warnings.length ? `, ${counted(workspace.warnings.length, 'warning')}` : ''}\n`
-		);
+	const also = warnings.length > 0 ? `, ${counted(warnings.length, 'warning')}` : '';
+	io.out(
+		problems.length === 0
+			? `${has.join(', ')}: nothing is wrong${also}\n`
+			: `${counted(problems.length, 'problem')}${also}\n`
+	);
 	return problems.length === 0 ? 0 : USAGE;
 }

@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import { viewReply } from '#core/model/view.ts';
+import { loadProject } from '#core/model/workspace.ts';
 import { createCatalog, nameOf, replyFaults, replySchema, typesOf } from '#core/openapi/index.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
 import { describe, expect, it } from 'vitest';
@@ -440,5 +441,60 @@ describe('what is known of the names in an answer', () => {
 		const schema = replySchema(document, document.at(FILE, '#/components/schemas/Lock'));
 		expect(Object.keys(schema.$defs as object)).toEqual(['1-Keeper']);
 		expect(JSON.stringify(schema)).not.toContain('components');
+	});
+});
+
+describe('a project that holds definitions', () => {
+	const told = (definitions: Record<string, unknown>, collection: string, connection = '') => {
+		const files: Record<string, string> = {
+			'heron.yaml': 'heron: 1\nenvironment: here\n',
+			'environments/here.yaml': 'heron: 1\nvariables: { host: "http://127.0.0.1:1/v1" }\n',
+			'connections/m.yaml': `heron: 1\nbase: "{$env.host}"\n${connection}`,
+			'collections/c.yaml': `heron: 1\ntitle: C\nconnection: m\nscenarios:\n  - id: s\n    title: S\n    steps:\n${collection}`,
+			...Object.fromEntries(
+				Object.entries(definitions).map(([path, given]) => [
+					path,
+					typeof given === 'string' ? given : JSON.stringify(given)
+				])
+			)
+		};
+		const { workspace } = loadProject(
+			Object.entries(files)
+				.filter(([path]) => path.endsWith('.yaml') && !path.startsWith('definitions/'))
+				.map(([path, text]) => ({ path, text })),
+			new Set(Object.keys(files)),
+			(path) => (Object.hasOwn(files, path) ? new TextEncoder().encode(files[path]) : undefined)
+		);
+		const lines = (list: typeof workspace.problems) =>
+			list.map(({ file, line, message, mend }) => `${file}:${line ?? ''} ${message}${mend ? ` [${mend.label}]` : ''}`);
+		return { problems: lines(workspace.problems), warnings: lines(workspace.definitionWarnings()) };
+	};
+	const step = (more: string) => `      - { id: a, send: "GET /moorings/{id}", path: { id: 1 }, ${more} }\n`;
+	const definition = { 'definitions/m.json': moorings('http://elsewhere.example/v1') };
+
+	it('says what compares a number as a text, by the definition, and how to mend it', () => {
+		const { problems, warnings } = told(
+			definition,
+			step('checks: [{ body: $.lengthMetres, equals: "12" }, { body: $.name, equals: x }]')
+		);
+		expect(problems).toEqual([]);
+		expect(warnings).toEqual([
+			'collections/c.yaml:8 lengthMetres is a number in the definition, and is compared with a text [compare it with a number]'
+		]);
+	});
+	it('leaves alone what no definition knows', () => {
+		const checks = 'checks: [{ body: $.lengthMetres, equals: "12" }]';
+		expect(told({}, step(checks)).warnings).toEqual([]);
+		expect(told(definition, `      - { id: a, send: GET /elsewhere, ${checks} }\n`).warnings).toEqual([]);
+		expect(told(definition, `      - { id: a, send: "{$env.way}", ${checks} }\n`).warnings).toEqual([]);
+	});
+	it('names a document that cannot be read, and one that is not there', () => {
+		const { problems, warnings } = told(
+			{ 'definitions/m.yaml': 'openapi: 3.1.0\npaths: {' },
+			step('checks: [{ status: 200 }]'),
+			'definition: other.yaml\n'
+		);
+		expect(problems).toEqual(['connections/m.yaml:3 there is no file definitions/other.yaml in the project']);
+		expect(warnings).toEqual([expect.stringContaining('definitions/m.yaml: it cannot be read: ')]);
 	});
 });

@@ -47,6 +47,8 @@ export interface Workspace {
 	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
 	problems: Problem[];
 	warnings: Problem[];
+	/** What only the OpenAPI documents tell; they are read when it is asked for, and a large one takes its time. */
+	definitionWarnings(): Problem[];
 }
 
 interface Source {
@@ -147,8 +149,10 @@ export function createWorkspace(
 		shelf: createShelf(files, readFile),
 		catalog: createCatalog(files, (path) => textOfFile(readFile(path))),
 		problems: documents.flatMap((document) => document.problems),
-		warnings: documents.flatMap((document) => document.warnings ?? [])
+		warnings: documents.flatMap((document) => document.warnings ?? []),
+		definitionWarnings: () => (told ??= readDefinitions())
 	};
+	let told: Problem[] | undefined;
 	for (const { kind, name, value } of documents) {
 		if (kind.name === 'project') workspace.project = parseProject(value);
 		else if (kind.name === 'connection') workspace.connections.set(name, parseConnection(name, value));
@@ -163,11 +167,33 @@ export function createWorkspace(
 			list.push({ code, message: messageOf(code, values), file, path: at, ...(places.get(file)?.(at) ?? {}) });
 		};
 	crossCheck(workspace, files, report(workspace.problems), report(workspace.warnings));
-	for (const { kind, name, path, value, placeOf } of documents)
-		if (kind.name === 'collection')
-			for (const found of lintTypes(path, value, (index) => knownTypes(workspace, name, index)))
-				workspace.warnings.push({ ...found, ...placeOf(found.path) });
 	return workspace;
+
+	function readDefinitions(): Problem[] {
+		const broken = workspace.catalog
+			.all()
+			.flatMap(({ file, error }): Problem[] =>
+				error
+					? [
+							{
+								code: error.code,
+								message: `it cannot be read: ${error.values.detail ?? error.message}`,
+								file,
+								path: []
+							}
+						]
+					: []
+			);
+		const slips = documents.flatMap(({ kind, name, path, value, placeOf }) =>
+			kind.name === 'collection'
+				? lintTypes(path, value, (index) => knownTypes(workspace, name, index)).map((found) => ({
+						...found,
+						...placeOf(found.path)
+					}))
+				: []
+		);
+		return [...broken, ...slips];
+	}
 }
 
 type ReportCross = (file: string, at: (string | number)[], code: MessageCode, values: Record<string, string>) => void;
@@ -179,7 +205,9 @@ function crossCheck(workspace: Workspace, files: ReadonlySet<string>, wrong: Rep
 			wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, names) });
 	};
 	const { project, connections, credentials, environments, collections, suites, local } = workspace;
-	crossDefinitions(workspace, files, wrong, warn);
+	for (const { name, definition } of connections.values())
+		if (definition && !files.has(`definitions/${definition}`))
+			wrong(`connections/${name}.yaml`, ['definition'], 'file.missing', { file: `definitions/${definition}` });
 	// what holds on one machine alone keeps nothing from running
 	for (const name of Object.keys(local.environments)) {
 		const at = { kind: 'environment', name, nearest: nearest(name, [...environments.keys()]) };
@@ -305,20 +333,6 @@ function knownTypes(workspace: Workspace, name: string, [at, index]: [number, nu
 		if (error instanceof HeronError) return undefined;
 		throw error;
 	}
-}
-
-/** Documents that cannot be read, or that a connection names and that are not there. */
-function crossDefinitions(
-	{ catalog, connections }: Workspace,
-	files: ReadonlySet<string>,
-	wrong: ReportCross,
-	warn: ReportCross
-): void {
-	for (const { file, error } of catalog.all())
-		if (error) warn(file, [], error.code, error.values as Record<string, string>);
-	for (const { name, definition } of connections.values())
-		if (definition && !files.has(`definitions/${definition}`))
-			wrong(`connections/${name}.yaml`, ['definition'], 'file.missing', { file: `definitions/${definition}` });
 }
 
 /** Operations that no definition has, and values that do not fit them. */

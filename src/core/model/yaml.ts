@@ -99,9 +99,13 @@ function withPlaces(
 		const { line, col } = lines.linePos(offset);
 		return { line: line || 1, column: col || 1 };
 	};
-	const problems = document.errors.map((error) => {
+	// one slip makes what follows in its line odd, too: the first of a line is told
+	const told = new Set<number>();
+	const problems = document.errors.flatMap((error): Problem[] => {
 		const { line, column } = at(error.pos[0]);
-		return problem('yaml.syntax', syntaxMessage(error.code, error.message), line, column);
+		if (told.has(line)) return [];
+		told.add(line);
+		return [problem('yaml.syntax', syntaxMessage(error.code, error.message), line, column)];
 	});
 	return {
 		value,

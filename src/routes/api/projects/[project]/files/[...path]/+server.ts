@@ -12,7 +12,8 @@ const view = async (project: string, path: string) => {
 	const file = files.get(path);
 	if (!file) throw new HeronError('request.notFound', { what: path });
 	const document = documents.get(path);
-	const all = [...workspace.problems, ...workspace.warnings.map((warning) => ({ ...warning, warning: true }))];
+	const warnings = [...workspace.warnings, ...workspace.definitionWarnings()];
+	const all = [...workspace.problems, ...warnings.map((warning) => ({ ...warning, warning: true }))];
 	return {
 		path,
 		revision: file.revision,
