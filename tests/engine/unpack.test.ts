@@ -23,7 +23,7 @@ test('what is no ZIP is given as it is', () => {
 	expect(unpackDefinitions([file])).toEqual([file]);
 });
 test.each([
-	['with nothing of use', zip({ 'notes.txt': 'x' }), /holds no .wsdl and no .xsd/],
+	['with nothing of use', zip({ 'notes.txt': 'x' }), /holds no definition: no \.wsdl, \.yaml or \.json/],
 	['that unpacks to too much', zip({ 'a.xsd': ' '.repeat(50_000_001) }), /more than 50 MB/],
 	[
 		'that is cut',

@@ -1,4 +1,4 @@
-import { accessible, expect, saved, stepButton, test, write } from './fixtures.ts';
+import { accessible, drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
 
 test.describe('the matrix', () => {
 	test('is worked by keyboard: move, write, fill a row, paste a block, take all of it back', async ({
@@ -277,6 +277,8 @@ test('a secret in plain is moved into the vault, and a comparison takes the type
 	bench
 }) => {
 	const url = await bench.project('slips', {
+		// no definition knows the call
+		'definitions/moorings.yaml': '{}\n',
 		'collections/odd.yaml':
 			'heron: 1\nconnection: reedmere\nscenarios:\n  - id: s\n    steps:\n      - id: a\n        send: GET /moorings\n        headers: { X-API-Key: hunter-2-hunter }\n        checks: [{ body: "$.items[0].lengthMetres", equals: "12" }, { body: "$.items[?@.lengthMetres > \'5\'].code", present: true }]\n'
 	});
@@ -292,6 +294,29 @@ test('a secret in plain is moved into the vault, and a comparison takes the type
 	await page.getByRole('button', { name: 'compare it with a number' }).click();
 	await expect.poll(() => bench.file('slips', 'collections/odd.yaml')).toContain('equals: 12');
 	expect(await bench.file('slips', 'collections/odd.yaml')).toContain('$.items[?@.lengthMetres > 5].code');
+	await accessible(page);
+});
+
+test('what a definition knows of a name is told before anything is sent, and mended by a click', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('known', {
+		'collections/odd.yaml':
+			'heron: 1\nconnection: reedmere\nscenarios:\n  - id: s\n    steps:\n      - id: a\n        send: GET /moorings/{id}\n        path: { id: A-01 }\n        checks: [{ body: "$.lengthMetres", equals: "12" }]\n'
+	});
+	await page.goto(`${url}/collections/odd`);
+	await expect(page.getByText('lengthMetres is a number in the definition, and is compared with a text')).toBeVisible();
+	await page.getByRole('button', { name: 'compare it with a number, step 1' }).click();
+	await expect.poll(() => bench.file('known', 'collections/odd.yaml')).toContain('equals: 12');
+	await expect(page.getByText(/is compared with a text/)).toHaveCount(0);
+	// after an answer it is not told twice
+	await page.keyboard.press('Control+z');
+	await expect(page.getByText(/is compared with a text/)).toHaveCount(1);
+	await stepButton(page, 's', 'a').click();
+	await page.keyboard.press('Control+Enter');
+	await expect(drawer(page, /^Step 1/).getByText('200 OK')).toBeVisible();
+	await expect(page.getByText(/is compared with a text/)).toHaveCount(1);
 	await accessible(page);
 });
 

@@ -170,20 +170,18 @@ export function createWorkspace(
 	return workspace;
 
 	function readDefinitions(): Problem[] {
-		const broken = workspace.catalog
-			.all()
-			.flatMap(({ file, error }): Problem[] =>
-				error
-					? [
-							{
-								code: error.code,
-								message: `it cannot be read: ${error.values.detail ?? error.message}`,
-								file,
-								path: []
-							}
-						]
-					: []
-			);
+		const broken = workspace.catalog.all().flatMap(({ file, error }): Problem[] =>
+			error
+				? [
+						{
+							code: error.code,
+							message: `it cannot be read: ${error.values.detail ?? error.message}`,
+							file,
+							path: []
+						}
+					]
+				: []
+		);
 		const slips = documents.flatMap(({ kind, name, path, value, placeOf }) =>
 			kind.name === 'collection'
 				? lintTypes(path, value, (index) => knownTypes(workspace, name, index)).map((found) => ({

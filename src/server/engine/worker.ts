@@ -351,7 +351,7 @@ const dataset: Handler<'dataset'> = async (job, redactor) => {
 		answer.chosen++;
 		if (answer.numbers.length < PAGE) answer.numbers.push(number);
 	}
-	const rows = answer.rows.map(({ number, values }) => ({ number, values: redactor.deep(values) }));
+	const rows = answer.rows.map(({ values, ...row }) => ({ ...redactor.record(row), values: redactor.deep(values) }));
 	return { ...redactor.record(answer), rows };
 };
 

@@ -170,13 +170,13 @@
 						><span class="font-semibold text-err">note</span> {message}</span
 					>
 					{#if mend}<button
-							class="word shrink-0"
+							class="word min-h-6 shrink-0"
 							tabindex={open ? 0 : -1}
 							aria-label="{mend.label}, step {view.index + 1}"
 							onclick={() => ledger.mend(mend)}>{mend.label}</button
 						>{/if}
 					{#if code === 'lint.plainSecret'}<button
-							class="word shrink-0"
+							class="word min-h-6 shrink-0"
 							tabindex={open ? 0 : -1}
 							aria-label="move it into the vault, step {view.index + 1}"
 							onclick={() => moveSecret(ledger, path)}>move it into the vault</button
