@@ -71,7 +71,7 @@ export const commands: readonly Command[] = [
 	{
 		name: 'import',
 		takes: 'FILE',
-		doc: 'a definition (WSDL: file, folder, ZIP or address) into a project; a project’s folder into a server',
+		doc: 'a definition (WSDL, OpenAPI: file, folder, ZIP or address) into a project; a project’s folder into a server',
 		options: {
 			project,
 			name: {

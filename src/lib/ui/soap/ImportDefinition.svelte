@@ -197,7 +197,7 @@
 					'operation'
 				)}.
 				{one.operations.every(({ version }) => version === '')
-					? 'It is kept in the project: steps that call them can be held against it.'
+					? 'It is kept in the project, and answers can be held against it.'
 					: one.added.length > 0
 						? `${counted(one.added.length, 'scenario')} will be made in the collection ${one.name}.`
 						: 'No scenario is added.'}
