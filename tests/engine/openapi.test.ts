@@ -357,6 +357,15 @@ describe('the operation that a call is one of', () => {
 	});
 });
 
+it('a document that is kept is read anew when a file that it refers to has changed', async () => {
+	const changed = { ...three, 'definitions/parts/answers.yaml': 'Problem: { description: no }\n' };
+	const came = { status: 404, type: 'application/problem+json', body: { title: 'no such lock' } };
+	// found, and not yet followed
+	catalogOf(three).find({ method: 'GET', path: '/v2/locks/7', base: '' });
+	expect(await told(changed, 'GET /v2/locks/7', came)).toEqual(['4XX is defined without a body, and 24 bytes came']);
+	expect(await told(three, 'GET /v2/locks/7', came)).toEqual([expect.stringMatching(/^\$\.title must NOT/)]);
+});
+
 describe('a definition that cannot be followed', () => {
 	const minimal = (schema: unknown) => ({
 		openapi: '3.1.0',

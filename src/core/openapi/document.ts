@@ -111,6 +111,16 @@ export function members(node: Node<Json | undefined>): [name: string, node: Node
 export const items = ({ value, file, pointer }: Node<Json | undefined>): Node[] =>
 	Array.isArray(value) ? value.map((one, index) => ({ value: one, file, pointer: `${pointer}/${index}` })) : [];
 
+/** Asks for the texts of all files that a document names, near and far: whoever keeps it knows what it was made of. */
+function lookAhead(file: string, readText: (path: string) => string | undefined): void {
+	const seen = new Set([file]);
+	for (const next of seen)
+		for (const named of filesReferred(readText(next) ?? '')) {
+			const path = pathFrom(next, named);
+			if (path !== undefined) seen.add(path);
+		}
+}
+
 /**
  * Reads a document.
  * @param readText the text of a file of the project, or undefined
@@ -127,6 +137,7 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 		}
 		return value;
 	};
+	lookAhead(file, readText);
 	const value = open(file);
 	if (!isObject(value)) throw wrong(file, 'it holds no keys');
 	const told = String(value.openapi ?? value.swagger ?? '');
