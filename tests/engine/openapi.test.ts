@@ -366,6 +366,14 @@ it('a document that is kept is read anew when a file that it refers to has chang
 	expect(await told(three, 'GET /v2/locks/7', came)).toEqual([expect.stringMatching(/^\$\.title must NOT/)]);
 });
 
+it('a template that is written to keep a reader busy does not', () => {
+	const template = `/${'{a}'.repeat(30)}!`;
+	const files = { [FILE]: { openapi: '3.1.0', paths: { [template]: { get: { responses: {} } } } } };
+	expect(() => catalogOf(files).find({ method: 'GET', path: `/${'a'.repeat(3000)}`, base: '' })).toThrow(
+		/is in none of/
+	);
+});
+
 describe('a definition that cannot be followed', () => {
 	const minimal = (schema: unknown) => ({
 		openapi: '3.1.0',

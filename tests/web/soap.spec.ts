@@ -251,6 +251,17 @@ test('what is no WSDL is refused in words', async ({ page, bench }) => {
 	await expect(page.getByRole('alert')).toContainText('answers 404');
 });
 
+test('a connection says which of two definitions is meant', async ({ page, bench }) => {
+	const url = await bench.project('two', { 'definitions/again.yaml': demo('definitions/moorings.yaml') });
+	await page.goto(`${url}/connections/reedmere`);
+	const choice = page.getByRole('combobox', { name: 'Definition of the connection' });
+	await expect(choice).toHaveValue('');
+	await choice.selectOption('again.yaml');
+	await accessible(page);
+	await saved(page);
+	expect(await bench.file('two', 'connections/reedmere.yaml')).toContain('definition: again.yaml');
+});
+
 test('an OpenAPI document is kept, suggests its check, and says what does not fit', async ({ page, bench }) => {
 	const url = await bench.project('openapi');
 	await page.goto(`${url}/collections?definition`);

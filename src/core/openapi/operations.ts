@@ -1,4 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { compilePattern } from '../values/index.ts';
 import { inside, items, members, wrong, type Node, type OpenapiDocument } from './document.ts';
 
 /** One thing that a definition offers: a method at a path. */
@@ -75,14 +76,22 @@ const decoded = (text: string): string => {
 	}
 };
 
-const patterns = new WeakMap<OpenapiOperation, { pattern: RegExp; literals: string }>();
-function patternOf(operation: OpenapiOperation) {
+interface PathPattern {
+	test(path: string): boolean;
+	/** What stands between the parameters. */
+	literals: string;
+}
+const patterns = new WeakMap<OpenapiOperation, PathPattern>();
+function patternOf(operation: OpenapiOperation): PathPattern {
 	let made = patterns.get(operation);
 	if (!made) {
 		const parts = operation.template.split(/\{[^{}]*\}/);
-		// a value of a path holds no slash, and no two of them stand side by side without a letter between
-		const pattern = new RegExp(`^${parts.map(literal).join('[^/]+?')}$`);
-		patterns.set(operation, (made = { pattern, literals: parts.join('') }));
+		// a value of a path holds no slash
+		const source = `^${parts.map(literal).join('[^/]+')}$`;
+		// several values in one part could be told apart in very many ways: those are matched in linear time
+		const crowded = /\}[^/]*\{/.test(operation.template);
+		const pattern = crowded ? compilePattern(source) : new RegExp(source);
+		patterns.set(operation, (made = { test: (path) => pattern.test(path), literals: parts.join('') }));
 	}
 	return made;
 }
@@ -98,11 +107,11 @@ export interface CallPlace {
 export function operationsAt(operations: OpenapiOperation[], { path, base }: CallPlace): OpenapiOperation[] {
 	const found: { operation: OpenapiOperation; weight: number }[] = [];
 	for (const operation of operations) {
-		const { pattern, literals } = patternOf(operation);
+		const { test, literals } = patternOf(operation);
 		for (const prefix of new Set([...operation.prefixes, base])) {
 			if (prefix && !path.startsWith(`${prefix}/`)) continue;
 			const rest = decodedPath(path.slice(prefix.length));
-			if (!pattern.test(rest)) continue;
+			if (!test(rest)) continue;
 			const exact = rest === operation.template;
 			found.push({ operation, weight: (exact ? 1e6 : 0) + literals.length + prefix.length });
 			break;

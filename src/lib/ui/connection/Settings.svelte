@@ -5,6 +5,7 @@
 	import type { Path } from '#core/model/path.ts';
 	import { HTTP_VERSIONS, TLS_VERSIONS } from '#core/model/transport.ts';
 	import { showDuration } from '#core/model/units.ts';
+	import { SOURCE_FILE } from '#core/soap/index.ts';
 	import X from '@lucide/svelte/icons/x';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import FileField from '../common/FileField.svelte';
@@ -74,6 +75,15 @@
 	const unverified = $derived(holds('tls', 'verify') === false);
 	const credential = $derived(own('credential'));
 	const kinds = $derived(project().overview.credentials);
+	const definition = $derived(own('definition'));
+	/** Files that may be an OpenAPI document, as the connection names them. */
+	const documents = $derived(
+		project()
+			.overview.files.filter(
+				(path) => /^definitions\/.*\.(json|ya?ml)$/i.test(path) && !path.endsWith(`/${SOURCE_FILE}`)
+			)
+			.map((path) => path.replace('definitions/', ''))
+	);
 	const borne = $derived(kinds.find((one) => one.name === plain(holds('credential'))));
 	const problems = $derived(document.problems);
 	const words = [
@@ -151,6 +161,24 @@
 				>{/if}
 		</span>
 	</Setting>
+
+	{#if documents.length > 1 || definition}
+		<h2 class="label pt-3">Definition</h2>
+		<Setting label="Held against">
+			<select
+				class="bare data field-sizing-content min-w-0 cursor-pointer"
+				aria-label="Definition of the connection"
+				value={definition}
+				onchange={(event) => set(['definition'], event.currentTarget.value)}
+			>
+				<option value="">{without('whichever knows the call', 'definition')}</option>
+				{#each documents as one (one)}<option value={one}>{one}</option>{/each}
+				{#if definition && !documents.includes(definition)}<option value={definition}
+						>{definition}, which is not there</option
+					>{/if}
+			</select>
+		</Setting>
+	{/if}
 
 	<h2 class="label pt-3">Transport</h2>
 	{#if unverified}<p class="note my-1" role="note">
