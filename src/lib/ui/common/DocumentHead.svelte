@@ -45,14 +45,14 @@
 	<h1 class="sr-only">{title || name}</h1>
 	<a class="word soft text-[13px]" href={list}>{back}</a>
 	<input
-		class="bare field-sizing-content max-w-[420px] min-w-24 text-[21px] font-bold"
+		class="bare field-sizing-content max-w-[420px] min-w-24 shrink-0 text-[21px] font-bold"
 		aria-label="Title"
 		placeholder={name}
 		value={title}
 		oninput={(event) => document.set(['title'], event.currentTarget.value || undefined)}
 	/>
-	<span class="data max-w-56 truncate text-quiet" title={name}>{name}</span>
-	<span class="truncate text-[13px] text-quiet">
+	<span class="data max-w-56 shrink-0 truncate text-quiet" title={name}>{name}</span>
+	<span class="min-w-0 truncate text-[13px] text-quiet">
 		{#if uses.length === 0}nobody uses it yet{:else}used by
 			{#each uses.slice(0, 4) as use, index (use.href)}{index > 0 ? ', ' : ''}<a
 					class="text-ink underline decoration-dotted"
