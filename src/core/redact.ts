@@ -8,6 +8,7 @@ export interface Redactor {
 	/**
 	 * As `deep`, for what has a form of ours: the names of its fields stay, and so do the words under those that are given,
 	 * which are never anybody's secret. A secret of one letter would tear them apart.
+	 * Not for what holds data of others below: their names may be the same.
 	 */
 	record<T>(value: T, words?: readonly string[]): T;
 	bytes(bytes: Uint8Array): Uint8Array;

@@ -64,8 +64,6 @@ function mediaFor(content: [string, Node?][], type: string): [string, Node?] | u
 	return [type, range, '*/*'].map((wanted) => content.find(([one]) => plain(one) === wanted)).find(Boolean);
 }
 
-const plainNumbers = (_: string, value: unknown): unknown => (typeof value === 'bigint' ? Number(value) : value);
-
 /** The text of a header as the value that its schema speaks of (style simple, RFC 6570). */
 function headerData(text: string, schema: Json): Json {
 	const types = isObject(schema) ? [schema.type].flat() : [];
@@ -172,7 +170,7 @@ async function bodyFaults(
 	if (isJsonType(type))
 		try {
 			// as any reader of JSON would have it: a schema knows numbers, not their digits
-			data = JSON.parse(writeJson(view.json()), plainNumbers);
+			data = JSON.parse(writeJson(view.json()));
 		} catch (error) {
 			return [{ message: error instanceof HeronError ? textOf(error) : `the body is not JSON: ${textOf(error)}` }];
 		}

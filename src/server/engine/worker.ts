@@ -293,7 +293,8 @@ const resolve: Handler<'resolve'> = async (job, redactor) => {
 		}
 	}
 	const problems = [...trouble, ...findUnresolved(workspace, all, start, starts)];
-	return { problems: redactor.record(problems, ['code', 'file']), values: redactor.deep(start.names.env) };
+	const hidden = problems.map((problem) => ({ ...redactor.record(problem), code: problem.code, file: problem.file }));
+	return { problems: hidden, values: redactor.deep(start.names.env) };
 };
 
 const definition: Handler<'definition'> = async (job, redactor) => {
@@ -445,7 +446,15 @@ const flow: Handler<'flow'> = async (job, redactor) => {
 
 	function show(id: string): FlowAnswer {
 		const { flow: shown, credential, redactor: own } = flows.get(id)!;
-		return own.record({ ...shown.view(), flow: id, credential }, ['key', 'state', 'code', 'method', 'phase']);
+		const { legs, token, ...rest } = shown.view();
+		return {
+			...own.record(rest),
+			legs: legs.map((leg) => ({ ...own.record(leg), key: leg.key, state: leg.state })),
+			// its names are the server's
+			...(token ? { token: { ...token, reply: own.deep(token.reply) } } : {}),
+			flow: id,
+			credential
+		};
 	}
 };
 
@@ -526,8 +535,9 @@ parentPort!.on('message', (message: ToWorker) => {
 	const handle = handlers[message.type] as Handler<JobName>;
 	handle(message, redactor, stop)
 		.then((answer) => post({ type: 'done', id: message.id, answer }))
-		.catch((error: unknown) =>
-			post({ type: 'failed', id: message.id, error: redactor.record(wireError(error), ['code']) })
-		)
+		.catch((thrown: unknown) => {
+			const error = wireError(thrown);
+			post({ type: 'failed', id: message.id, error: { ...redactor.record(error), code: error.code } });
+		})
 		.finally(() => running.delete(message.id));
 });

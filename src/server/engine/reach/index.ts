@@ -32,9 +32,6 @@ import { acceptedVersions, answersPlain } from './probe.ts';
 
 export type { ReachOrder } from './aim.ts';
 
-/** Words of ours in a report. */
-const WORDS = ['key', 'state', 'code', 'kind', 'outcome', 'phase', 'method'];
-
 /**
  * Checks stage by stage whether a connection or an address can be reached; `onStage` hears of each stage as it is known.
  * @throws HeronError request.wrong when there is no such target
@@ -51,7 +48,9 @@ export async function reach(
 	const exchanges: Exchange[] = [];
 	let url = order.target;
 	const add = (stage: Stage) => {
-		const hidden = redactor.record(stage, WORDS);
+		// a mend may hold what somebody wrote: only the stage's own words stay
+		const { key, state, code } = stage;
+		const hidden: Stage = { ...redactor.record(stage), key, state, ...(code ? { code } : {}) };
 		stages.push(hidden);
 		onStage(hidden);
 	};
@@ -67,7 +66,7 @@ export async function reach(
 			exchanges,
 			outcome: outcomeOf(stages)
 		};
-		return redactor.record(done, WORDS);
+		return { ...redactor.record(done), stages, outcome: done.outcome };
 	};
 
 	/** Where what could be mended is written. */
