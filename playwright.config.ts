@@ -8,9 +8,9 @@ export default defineConfig({
 	fullyParallel: true,
 	forbidOnly: !!process.env.CI,
 	reporter: [['list']],
-	// A slow machine gets its time, and one more try; what needed it is listed as flaky.
+	// A slow machine gets its time. Nothing is tried twice: what needs it shows a race.
 	timeout: 180_000,
-	retries: process.env.CI ? 2 : 0,
+	retries: 0,
 	expect: { timeout: 20_000 },
 	use: {
 		viewport: { width: 1280, height: 800 },

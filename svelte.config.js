@@ -6,7 +6,9 @@ const config = {
 	preprocess: vitePreprocess(),
 	compilerOptions: { runes: ({ filename }) => (filename.split(/[/\\]/).includes('node_modules') ? undefined : true) },
 	kit: {
-		adapter: adapter({ out: 'build', precompress: false, envPrefix: '' }),
+		adapter: adapter({ out: 'build', precompress: true, envPrefix: '' }),
+		// the door (src/lib/server/door.ts) looks at the origin of every request that changes something
+		csrf: { trustedOrigins: ['*'] },
 		csp: {
 			mode: 'auto',
 			directives: {

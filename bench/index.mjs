@@ -4,8 +4,7 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt } from '../scripts/build.mjs';
-import { build } from 'esbuild';
-import { alias } from '../scripts/node-worker.mjs';
+import { bundleProgram } from '../scripts/bundle.mjs';
 import { root } from '../scripts/setup.mjs';
 
 ensureBuilt();
@@ -43,22 +42,7 @@ function heron(args) {
 }
 /** Runs a TypeScript file of this folder; gives what it prints. @param {string} name @param {string[]} args */
 async function bundled(name, ...args) {
-	// below the project, so that packages are found by their names
-	const outfile = join(root, 'node_modules/.cache/bench', `${name}.mjs`);
-	await build({
-		absWorkingDir: root,
-		entryPoints: [`bench/${name}.ts`],
-		outfile,
-		bundle: true,
-		platform: 'node',
-		format: 'esm',
-		alias,
-		// packages that ask for others by require
-		banner: {
-			js: `import { createRequire } from 'node:module'; const require = createRequire(${JSON.stringify(join(root, 'x.js'))});`
-		},
-		logLevel: 'error'
-	});
+	const outfile = await bundleProgram(`bench/${name}.ts`, `bench/${name}`);
 	const done = spawnSync(process.execPath, [outfile, ...args], { encoding: 'utf8' });
 	if (done.status !== 0) throw new Error(done.stderr);
 	return done.stdout;
@@ -184,6 +168,23 @@ try {
 	show(
 		'reading and checking 200 collections, 50 environments, over parsing',
 		`${(median(checks) / median(raw)).toFixed(2)}  (${Math.round(median(checks))} ms, ${(bytes / 1e6).toFixed(1)} MB)`
+	);
+	// 9: what must not grow with a project, or with what was recorded
+	const [before, after] = JSON.parse(await bundled('project', '1600', '6400'));
+	const growth = (/** @type {number} */ a, /** @type {number} */ b) => `×4 takes ×${(b / a).toFixed(1)}`;
+	show(
+		'putting 6,400 collections of 15 steps together, over 1,600',
+		`${growth(before.first, after.first)}  (${Math.round(after.first)} ms)`
+	);
+	show('the same after one of them was saved', `${growth(before.again, after.again)}  (${Math.round(after.again)} ms)`);
+	const [few, many4] = JSON.parse(await bundled('results', '250000', '1000000'));
+	show(
+		'the newest results of 500 steps among 1,000,000, over 250,000',
+		`${growth(few.latest, many4.latest)}  (${Math.round(many4.latest)} ms)`
+	);
+	show(
+		'50 past answers of a step among 1,000,000, over 250,000',
+		`${growth(few.answers, many4.answers)}  (${Math.round(many4.answers)} ms)`
 	);
 } finally {
 	server.kill('SIGTERM');

@@ -1,4 +1,4 @@
-// npm run screenshots: the pictures of the README, from the demo data, made the same way every time.
+// npm run screenshots [-- NAME…]: the pictures of the README, from the demo data, made the same way every time.
 import { chromium } from '@playwright/test';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -7,6 +7,7 @@ import { ensureBuilt } from './build.mjs';
 import { ensureChromium, root } from './setup.mjs';
 
 ensureBuilt();
+const wanted = process.argv.slice(2);
 const executablePath = ensureChromium();
 const { startWorkbench } = await import('./workbench.mjs');
 const dataDir = mkdtempSync(join(tmpdir(), 'heron-pictures-'));
@@ -58,6 +59,7 @@ try {
 		/** @type {(page: import('@playwright/test').Page) => Promise<unknown>} */ act = async () => {},
 		theme = 'almanac'
 	) => {
+		if (wanted.length > 0 && !wanted.includes(name)) return;
 		const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
 		await context.addCookies([{ name: 'theme', value: theme, url: bench.url }]);
 		const page = await context.newPage();

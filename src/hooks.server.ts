@@ -1,15 +1,30 @@
-import { HeronError } from '#core/errors.ts';
+import { HeronError, textOf } from '#core/errors.ts';
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { app, closeApp } from '$lib/server/app.ts';
+import {
+	fits,
+	isLoopback,
+	judgeCaller,
+	TOKEN_COOKIE,
+	TOKEN_PATH,
+	tokenPage,
+	type DoorSettings
+} from '$lib/server/door.ts';
 import { problemResponse } from '$lib/server/respond.ts';
 
-const LOOPBACK = new Set(['127.0.0.1', 'localhost', '[::1]']);
-
 export const init: ServerInit = async () => {
+	const host = process.env.HOST ?? '127.0.0.1';
+	if (!isLoopback(host) && !process.env.HERON_TOKEN) {
+		console.error(
+			`It would be reached from other machines at ${host}, and whoever reaches it may do everything: give it a token in HERON_TOKEN, and its names in HERON_HOSTS, or listen at 127.0.0.1.`
+		);
+		process.exit(2);
+	}
 	try {
 		await app();
 	} catch (error) {
 		console.error((error as Error).message);
+		if (error instanceof HeronError && error.code === 'store.taken') process.exit(2);
 	}
 	const end = () => {
 		// streams that never end would keep the server from stopping
@@ -22,39 +37,77 @@ export const init: ServerInit = async () => {
 	process.once('sveltekit:shutdown', () => void closeApp());
 };
 
-/** A page of another site must not reach this server: neither by a name that points here, nor by a form. */
-async function refuse(event: Parameters<Handle>[0]['event']): Promise<string | undefined> {
-	const { request, url } = event;
-	const hosts = new Set(LOOPBACK);
+async function doorSettings(): Promise<DoorSettings> {
 	try {
-		for (const host of (await app()).config.hosts) hosts.add(host);
+		const { hosts, token } = (await app()).config;
+		return { hosts, token };
 	} catch {
 		// the database is away; loopback still works
+		return { hosts: [], token: '' };
 	}
-	const host = request.headers.get('host') ?? url.host;
-	if (!hosts.has(host.replace(/:\d+$/, '')))
-		return `this server does not answer to the name ${host}: add it to HERON_HOSTS`;
-	const origin = request.headers.get('origin');
-	const safe = request.method === 'GET' || request.method === 'HEAD';
-	if (!safe && origin && new URL(origin).host !== host) return `a page of ${origin} may not do this`;
-	return undefined;
+}
+
+const HEADERS: Record<string, string> = {
+	'x-content-type-options': 'nosniff',
+	'referrer-policy': 'no-referrer',
+	'x-frame-options': 'DENY',
+	'cross-origin-opener-policy': 'same-origin',
+	'cross-origin-resource-policy': 'same-origin'
+};
+
+/** The address of ours that a request came in on. */
+function addressOf(platform: unknown): string {
+	const { req } = (platform ?? {}) as { req?: { socket?: { localAddress?: string } } };
+	return req?.socket?.localAddress ?? '';
+}
+
+async function answer(event: Parameters<Handle>[0]['event'], resolve: Parameters<Handle>[0]['resolve']) {
+	const { request, url, cookies } = event;
+	const settings = await doorSettings();
+	const judged = judgeCaller(settings, {
+		at: addressOf(event.platform),
+		host: request.headers.get('host') ?? url.host,
+		origin: request.headers.get('origin'),
+		method: request.method,
+		authorization: request.headers.get('authorization'),
+		cookie: cookies.get(TOKEN_COOKIE)
+	});
+	if (!judged.in && judged.status === 401) {
+		const page = (trouble: string) =>
+			new Response(tokenPage(trouble), {
+				status: 401,
+				headers: {
+					'content-type': 'text/html; charset=utf-8',
+					'cache-control': 'no-store',
+					'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'"
+				}
+			});
+		if (url.pathname === TOKEN_PATH && request.method === 'POST') {
+			const token = String((await request.formData().catch(() => undefined))?.get('token') ?? '');
+			if (!fits(settings, token)) return page('This is not the token.');
+			const secure = url.protocol === 'https:' ? '; Secure' : '';
+			const cookie = `${TOKEN_COOKIE}=${encodeURIComponent(token)}; Path=/; HttpOnly; SameSite=Strict${secure}`;
+			return new Response(null, { status: 303, headers: { location: '/', 'set-cookie': cookie } });
+		}
+		if (!url.pathname.startsWith('/api/')) return page('');
+	}
+	if (!judged.in) return problemResponse(new HeronError('request.forbidden', { detail: judged.reason }), judged.status);
+	const theme = cookies.get('theme') === 'dusk' ? 'dusk' : 'almanac';
+	return resolve(event, {
+		transformPageChunk: ({ html }) => html.replace('data-theme="almanac"', `data-theme="${theme}"`)
+	});
 }
 
 export const handle: Handle = async ({ event, resolve }) => {
-	const reason = await refuse(event);
-	if (reason) return problemResponse(new HeronError('request.forbidden', { detail: reason }));
-	const theme = event.cookies.get('theme') === 'dusk' ? 'dusk' : 'almanac';
-	const response = await resolve(event, {
-		transformPageChunk: ({ html }) => html.replace('data-theme="almanac"', `data-theme="${theme}"`)
-	});
-	response.headers.set('x-content-type-options', 'nosniff');
-	response.headers.set('referrer-policy', 'no-referrer');
-	response.headers.set('x-frame-options', 'DENY');
+	const response = await answer(event, resolve);
+	for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value);
+	// what a project holds stays in no cache
+	if (event.url.pathname.startsWith('/api/')) response.headers.set('cache-control', 'no-store');
 	return response;
 };
 
 /** What went wrong inside is logged without the address that was asked for: people put secrets into addresses. */
 export const handleError: HandleServerError = ({ error, status, message }) => {
-	if (status !== 404) console.error(error);
+	if (status !== 404) console.error(textOf(error));
 	return { message };
 };

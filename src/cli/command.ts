@@ -1,8 +1,13 @@
 import type { ParseArgsConfig } from 'node:util';
 
 export interface Io {
+	/** Standard output and standard error, for texts: what a terminal or a build's log would obey is taken out. */
 	out(text: string): void;
 	err(text: string): void;
+	/** The same, for what is made for them: reports, colours. */
+	raw: { out(text: string): void; err(text: string): void };
+	/** Resolves when what was written to standard output is there; gives why it is not. */
+	written(): Promise<{ code: string; message: string } | undefined>;
 	env: Record<string, string | undefined>;
 	version: string;
 }

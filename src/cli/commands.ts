@@ -81,9 +81,15 @@ export const commands: readonly Command[] = [
 			connection: { value: 'NAME', doc: 'over which calls go, and an address is fetched' },
 			env: { value: 'NAME', doc: 'the environment, where an address is fetched' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
+			root: { value: 'DIR', doc: 'the folder in which what a definition refers to is read (default: the file’s own)' },
+			'other-hosts': { doc: 'also ask hosts other than the address’s for what a definition imports' },
 			rehearse: { doc: 'tell what would change; nothing is written' },
 			server,
-			replace: { doc: 'replace what the server has under that name' }
+			replace: { doc: 'replace what the server has under that name' },
+			vault: {
+				value: 'keep|clear',
+				doc: 'with --replace: whether the secrets that the server keeps serve what is brought, or are taken out'
+			}
 		},
 		load: async () => (await import('./import.ts')).importAny
 	},
@@ -111,6 +117,13 @@ export const commands: readonly Command[] = [
 			data: { value: 'DIR', doc: 'where the database lives (default: ./data)' }
 		},
 		load: async () => (await import('./serve.ts')).serve
+	},
+	{
+		name: 'vault',
+		takes: 'rekey',
+		doc: 'seal the secrets of a server with another key',
+		options: { data: { value: 'DIR', doc: 'where the database lives (default: ./data)' } },
+		load: async () => (await import('./vault.ts')).vault
 	},
 	{
 		name: 'schema',

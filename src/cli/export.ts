@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
-import { isProjectFile } from '#core/model/workspace.ts';
+import { isProjectFile } from '#core/project/index.ts';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve, sep } from 'node:path';
 import type { Flags, Io } from './command.ts';

@@ -1,5 +1,5 @@
-import { createRedactor } from '#core/redact.ts';
-import { lookingRun, startNames } from '#core/run/index.ts';
+import { createRedactor } from '#core/redact/index.ts';
+import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, fetchDefinition, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
 import { one, type Flags, type Io } from './command.ts';
@@ -19,15 +19,26 @@ export async function fetchFor(
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
 	const engine = createEngine();
 	try {
-		const ports = engine.ports({ seed: 1, readFile: folder.readFile });
-		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
-		const start = await startNames(workspace, environment, given, ports);
-		return await fetchDefinition(address, to, connection, {
-			...{ workspace, start, ports, environment, signal: undefined },
-			evaluator: createEvaluator(),
-			redactor: createRedactor(secrets),
-			agent: `loyal-heron/${io.version}`
+		const ports = engine.ports({
+			seed: 1,
+			readFile: folder.readFile,
+			guard: guardOf(workspace.environments.get(environment), secrets)
 		});
+		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
+		const redactor = createRedactor(secrets);
+		const start = await startNames(workspace, environment, given, ports, redactor);
+		return await fetchDefinition(
+			address,
+			to,
+			connection,
+			{
+				...{ workspace, start, ports, environment, signal: undefined },
+				evaluator: createEvaluator(),
+				redactor,
+				agent: `loyal-heron/${io.version}`
+			},
+			flags['other-hosts'] === true
+		);
 	} finally {
 		engine.close();
 	}

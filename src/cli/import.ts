@@ -6,7 +6,7 @@ import { LOCAL_FILE } from '#core/model/local.ts';
 import { looksLikeOpenapi } from '#core/openapi/index.ts';
 import { nameFrom, xmlFileText, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
 import { readFolder, unpackDefinitions, type ProjectFolder } from '#server/engine/index.ts';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
 import { fetchFor } from './fetch.ts';
@@ -48,7 +48,8 @@ async function importFolder(io: Io, folder: string, flags: Flags): Promise<numbe
 	const done = await callServer<{ problems: Problem[] }>(flags, '/projects', {
 		name,
 		files,
-		replace: flags.replace === true
+		replace: flags.replace === true,
+		...(one(flags, 'vault') === undefined ? {} : { vault: one(flags, 'vault') })
 	});
 	for (const problem of done.problems) io.err(`${problemLine(problem)}\n`);
 	io.out(
@@ -66,20 +67,26 @@ function filesBelow(dir: string, deep = 0): string[] {
 		if (entry.name.startsWith('.') || entry.name === 'node_modules') return [];
 		const full = join(dir, entry.name);
 		if (entry.isDirectory()) return deep < DEEPEST ? filesBelow(full, deep + 1) : [];
-		return /\.(wsdl|xsd|json|ya?ml)$/i.test(entry.name) ? [full] : [];
+		// a link could lead anywhere
+		return entry.isFile() && /\.(wsdl|xsd|json|ya?ml)$/i.test(entry.name) ? [full] : [];
 	});
 }
 const holdsDefinition = (dir: string): boolean =>
 	filesBelow(dir).some((path) => /\.wsdl$/i.test(path) || looksLikeOpenapi(readFileSync(path, 'utf8')));
 
-/** A file with those that it names, by their paths on disk. */
-function withImports(file: string): string[] {
+/** A file with those that it names below a folder, by their paths on disk; others are told. */
+function withImports(file: string, below: string, tell: (path: string) => void): string[] {
+	const root = realpathSync(below);
+	const isBelow = (path: string) => path.startsWith(root.endsWith(sep) ? root : root + sep);
 	const found = [resolve(file)];
 	for (let at = 0; at < found.length && found.length < MOST_FILES; at++)
 		for (const location of filesNamedIn(xmlFileText(readFileSync(found[at]!)))) {
 			if (/^[a-z][a-z0-9+.-]*:\/\//i.test(location)) continue;
 			const path = resolve(dirname(found[at]!), location);
-			if (!found.includes(path) && existsSync(path) && statSync(path).isFile()) found.push(path);
+			if (found.includes(path) || !existsSync(path) || !statSync(path).isFile()) continue;
+			// a link leads no further, either
+			if (isBelow(realpathSync(path))) found.push(path);
+			else tell(location);
 		}
 	return found;
 }
@@ -91,13 +98,13 @@ function common(paths: string[]): string {
 	return dir;
 }
 
-function readGiven(given: string): GivenFile[] {
-	const paths = statSync(given).isDirectory() ? filesBelow(resolve(given)) : withImports(given);
+function readGiven(given: string, below: string, tell: (path: string) => void): GivenFile[] {
+	const paths = statSync(given).isDirectory() ? filesBelow(resolve(given)) : withImports(given, below, tell);
 	if (paths.length > MOST_FILES)
 		throw new HeronError('definition.none', {
 			detail: `${given} holds more than ${MOST_FILES} definitions and schemas`
 		});
-	const root = common(paths);
+	const root = statSync(given).isDirectory() ? resolve(given) : common(paths);
 	return unpackDefinitions(
 		paths.map((path) => ({
 			path: relative(root, path).split(sep).join('/'),
@@ -118,11 +125,15 @@ async function importDefinition(io: Io, given: string, flags: Flags): Promise<nu
 		? await fetchFor(io, given, `definitions/${name}`, connection, folder, flags)
 		: undefined;
 	for (const { address, detail } of fetched?.missing ?? []) io.err(`warning: ${address}: ${detail}\n`);
+	const below = one(flags, 'root') ?? dirname(given);
+	if (!isAddress(given) && !existsSync(below)) throw new HeronError('usage', { detail: `there is no ${below}` });
+	const outside = (path: string) =>
+		io.err(`warning: ${path} lies outside of ${below} and was not read: --root DIR says how far references may lead\n`);
 	const plans = planDefinitions({
 		name,
 		connection,
 		...(isAddress(given) ? { address: given } : {}),
-		files: fetched?.files ?? readGiven(given),
+		files: fetched?.files ?? readGiven(given, below, outside),
 		workspace: folder.workspace,
 		readFile: folder.readFile,
 		valueOf: (path) => folder.documents.get(path)?.value

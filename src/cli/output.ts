@@ -14,7 +14,14 @@ export interface Output {
 /** A file, or standard output for `-`. @throws HeronError usage when the file cannot be written */
 export function openOutput(io: Io, file: string): Output {
 	if (file === '-') {
-		return { write: (text) => text && io.out(text), drained: async () => {}, close: async () => undefined };
+		return {
+			write: (text) => text && io.raw.out(text),
+			drained: async () => {},
+			async close() {
+				const trouble = await io.written();
+				return trouble && `standard output is not whole: ${trouble.message}`;
+			}
+		};
 	}
 	let fd: number;
 	try {

@@ -1,6 +1,7 @@
 import type { Problem } from '#core/errors.ts';
 import { HeronError, problemLine } from '#core/errors.ts';
 import { counted, nearest } from '#core/messages.ts';
+import { problemsInTheWay, type Undertaking } from '#core/run/index.ts';
 import { readFolder, type ProjectFolder } from '#server/engine/index.ts';
 import { resolve } from 'node:path';
 import type { Flags, Io } from './command.ts';
@@ -19,6 +20,28 @@ export function demandValid(folder: ProjectFolder): void {
 	const { problems } = folder.workspace;
 	if (problems.length > 0)
 		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+}
+
+/**
+ * Refuses what depends on files that are wrong; what is wrong elsewhere is counted on standard error.
+ * @throws HeronError project.invalid
+ */
+export function demandSound(io: Io, { workspace }: ProjectFolder, undertaking: Undertaking): void {
+	const problems = problemsInTheWay(workspace, undertaking);
+	if (problems.length > 0)
+		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+	const rest = workspace.problems.length;
+	if (rest > 0) io.err(`${counted(rest, 'problem')} in files that this does not need: heron check tells\n`);
+}
+
+/** What is looked up in a project: what is not there may be in a file that cannot be read. @throws HeronError */
+export function lookedUp<T>(folder: ProjectFolder, look: () => T): T {
+	try {
+		return look();
+	} catch (error) {
+		if (error instanceof HeronError) demandValid(folder);
+		throw error;
+	}
 }
 
 /** The environment of a name; none is one too. @throws HeronError request.wrong */

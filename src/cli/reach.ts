@@ -1,8 +1,9 @@
+import { writeJson } from '#core/model/json.ts';
 import { HeronError } from '#core/errors.ts';
-import { createRedactor } from '#core/redact.ts';
+import { createRedactor } from '#core/redact/index.ts';
 import { reachLines, type ReachReport } from '#core/reach/index.ts';
-import { lookingRun, startNames } from '#core/run/index.ts';
-import { createWorkspace } from '#core/model/workspace.ts';
+import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
+import { createWorkspace } from '#core/project/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, readSecrets } from '#server/engine/index.ts';
 import { reach } from '#server/engine/reach/index.ts';
@@ -10,7 +11,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
 import { durationOf } from './options.ts';
-import { demandValid, environmentOf, openProject } from './project.ts';
+import { demandSound, environmentOf, lookedUp, openProject } from './project.ts';
 
 const INTERRUPTED = 130;
 /** Reached; reached but not let in, or not answered as an API does; not reached. */
@@ -23,9 +24,11 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 	// an address needs no project
 	const here = one(flags, 'project') !== undefined || existsSync(join('.', 'heron.yaml'));
 	const folder = here ? openProject(flags) : undefined;
-	if (folder) demandValid(folder);
 	const workspace = folder?.workspace ?? createWorkspace([], new Set());
-	const environment = folder ? environmentOf(folder, one(flags, 'env') ?? workspace.project.environment) : '';
+	const environment = folder
+		? lookedUp(folder, () => environmentOf(folder, one(flags, 'env') ?? workspace.project.environment))
+		: '';
+	if (folder) demandSound(io, folder, { targets: [], scenarios: [], environment, connections: [target] });
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
 	const redactor = createRedactor(secrets);
 	const limit = durationOf(flags, 'timeout');
@@ -33,7 +36,11 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 	if (!/^[A-Z]+$/.test(method))
 		throw new HeronError('usage', { detail: `--method wants a method in capitals, this is "${method}"` });
 	const engine = createEngine();
-	const ports = engine.ports({ seed: 1, ...(folder ? { readFile: folder.readFile } : {}) });
+	const ports = engine.ports({
+		seed: 1,
+		guard: guardOf(workspace.environments.get(environment), secrets),
+		...(folder ? { readFile: folder.readFile } : {})
+	});
 	const stop = new AbortController();
 	const onSignal = () => stop.abort(new HeronError('send.cancelled'));
 	process.on('SIGINT', onSignal).on('SIGTERM', onSignal);
@@ -42,7 +49,7 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
 		const context = {
 			workspace,
-			start: await startNames(workspace, environment, given, ports),
+			start: await startNames(workspace, environment, given, ports, redactor),
 			ports,
 			evaluator: createEvaluator(),
 			redactor,
@@ -65,7 +72,7 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 		});
 		if (json) {
 			const calls = exchanges.map(({ method, url, reply }) => ({ method, url, status: reply?.status ?? null }));
-			io.out(`${JSON.stringify({ ...report, exchanges: calls }, null, '\t')}\n`);
+			io.out(`${writeJson({ ...report, exchanges: calls }, '\t')}\n`);
 		}
 		if (stop.signal.aborted) return limit === undefined ? INTERRUPTED : EXIT.failed;
 		return EXIT[report.outcome];

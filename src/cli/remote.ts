@@ -1,3 +1,4 @@
+import { writeJson } from '#core/model/json.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
 import type { MessageCode } from '#core/messages.ts';
 import { one, type Flags } from './command.ts';
@@ -7,10 +8,9 @@ export async function callServer<T>(flags: Flags, path: string, body?: unknown):
 	const server = (one(flags, 'server') ?? 'http://127.0.0.1:4680').replace(/\/+$/, '');
 	let reply: Response;
 	try {
-		const init =
-			body === undefined
-				? {}
-				: { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
+		const token = process.env.HERON_TOKEN;
+		const headers = { 'content-type': 'application/json', ...(token ? { authorization: `Bearer ${token}` } : {}) };
+		const init = body === undefined ? { headers } : { method: 'POST', headers, body: writeJson(body) };
 		reply = await fetch(`${server}/api${path}`, init);
 	} catch (cause) {
 		throw new HeronError(

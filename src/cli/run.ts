@@ -1,13 +1,16 @@
+import { exactNumber, writeJson } from '#core/model/json.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
 import type { JsonObject } from '#core/model/json.ts';
-import { createRedactor } from '#core/redact.ts';
+import { createRedactor } from '#core/redact/index.ts';
 import { consoleReport, reportKind, reportKinds, type ReportSink } from '#core/reports/index.ts';
+import { tame } from '#core/tame.ts';
 import {
 	choose,
 	demandAllowed,
 	exitCodeOf,
 	findUnresolved,
+	guardOf,
 	openRows,
 	reduceRun,
 	rehearse,
@@ -32,7 +35,7 @@ import { join, resolve } from 'node:path';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
 import { openOutput, type Output } from './output.ts';
-import { demandValid, environmentOf, openProject } from './project.ts';
+import { demandSound, environmentOf, lookedUp, openProject } from './project.ts';
 
 const INTERRUPTED = 130;
 const NOT_DELIVERED = 4;
@@ -41,14 +44,16 @@ const NOT_DELIVERED = 4;
 export async function run(io: Io, names: string[], flags: Flags): Promise<number> {
 	const folder = openProject(flags);
 	const { workspace } = folder;
-	demandValid(folder);
-	const chosen = choose(workspace, {
-		targets: names,
-		...(one(flags, 'tag') === undefined ? {} : { tag: one(flags, 'tag')! })
-	});
+	const tag = one(flags, 'tag');
+	const chosen = lookedUp(folder, () => choose(workspace, { targets: names, ...(tag === undefined ? {} : { tag }) }));
 	const { scenarios, suite } = chosen;
-	if (scenarios.length === 0) throw new HeronError('project.empty');
-	const environment = environmentOf(folder, one(flags, 'env') ?? (suite?.environment || workspace.project.environment));
+	if (scenarios.length === 0)
+		lookedUp(folder, () => {
+			throw new HeronError('project.empty');
+		});
+	const wanted = one(flags, 'env') ?? (suite?.environment || workspace.project.environment);
+	const environment = lookedUp(folder, () => environmentOf(folder, wanted));
+	demandSound(io, folder, { targets: names, scenarios, suite, environment });
 	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
 	const info: RunInfo = {
 		id: randomUUID(),
@@ -73,8 +78,14 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		into === undefined
 			? undefined
 			: (name: string, bytes: Uint8Array) => writeFileSync(join(into, name), redactor.bytes(bytes));
-	const ports = engine.ports({ seed, readFile: folder.readFile, data, ...(onFile ? { onFile } : {}) });
-	const start = await startNames(workspace, environment, { set: setOf(flags), secrets, run: info }, ports);
+	const ports = engine.ports({
+		seed,
+		readFile: folder.readFile,
+		data,
+		guard: guardOf(workspace.environments.get(environment), secrets),
+		...(onFile ? { onFile } : {})
+	});
+	const start = await startNames(workspace, environment, { set: setOf(flags), secrets, run: info }, ports, redactor);
 	if (flags.rehearse === true) {
 		const rows = await openRows(scenarios, choice, ports);
 		const evaluator = createEvaluator();
@@ -82,7 +93,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		const context = { workspace, start, ports, evaluator, redactor, environment, agent, signal: undefined };
 		let code = 0;
 		for await (const step of rehearse({ context, scenarios, rows, redactor, seed })) {
-			io.out(flags.json === true ? `${JSON.stringify(step)}\n` : rehearsedText(step));
+			io.out(flags.json === true ? `${writeJson(step)}\n` : rehearsedText(step));
 			if (step.trouble !== undefined) code = USAGE;
 		}
 		engine.close();
@@ -110,7 +121,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		io.err('\nstopping: clean-up steps still run; once more ends at once\n');
 		stop.abort(new HeronError('send.cancelled'));
 	};
-	process.on('SIGINT', onSignal).on('SIGTERM', onSignal);
+	process.on('SIGINT', onSignal).on('SIGTERM', onSignal).on('SIGHUP', onSignal);
 	const timer =
 		timeout === undefined
 			? undefined
@@ -142,7 +153,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		}
 	} finally {
 		clearTimeout(timer);
-		process.off('SIGINT', onSignal).off('SIGTERM', onSignal);
+		process.off('SIGINT', onSignal).off('SIGTERM', onSignal).off('SIGHUP', onSignal);
 		progress.clear();
 		engine.close();
 	}
@@ -195,8 +206,14 @@ function openReports(io: Io, flags: Flags): Delivery[] {
 	if (toStdout > 1) throw new HeronError('usage', { detail: 'only one report can go to standard output' });
 	const reports = wanted.map(({ kind, file }) => ({ ...openOutput(io, file), sink: kind.open(options) }));
 	// where a report takes standard output, what people read goes to standard error
-	const people = { ...openOutput(toStdout ? { ...io, out: io.err } : io, '-'), sink: consoleReport.open(options) };
-	return [...reports, people];
+	const raw = toStdout ? { ...io.raw, out: io.raw.err } : io.raw;
+	const shown = openOutput({ ...io, raw }, '-');
+	// whoever reads it may have seen enough, such as head: that ends the printing, and nothing else
+	const close = async () => {
+		const trouble = toStdout ? undefined : await io.written();
+		return trouble && trouble.code !== 'EPIPE' ? `standard output is not whole: ${trouble.message}` : undefined;
+	};
+	return [...reports, { ...shown, close, sink: consoleReport.open(options) }];
 }
 
 /** Where rows come from: a dataset of the project, or any file by its path. */
@@ -227,9 +244,10 @@ function setOf(flags: Flags): JsonObject {
 		const at = text.indexOf('=');
 		if (at < 1) throw new HeronError('usage', { detail: `--set wants NAME=VALUE, this is "${text}"` });
 		const value = text.slice(at + 1);
-		const typed = /^-?(0|[1-9]\d{0,14})(\.\d+)?$/.test(value)
-			? Number(value)
-			: { true: true, false: false, null: null }[value];
+		const typed =
+			/^-?(0|[1-9]\d*)(\.\d+)?$/.test(value) && value.length <= 400
+				? exactNumber(value)
+				: { true: true, false: false, null: null }[value];
 		set[text.slice(0, at)] = typed === undefined ? value : typed;
 	}
 	return set;
@@ -247,11 +265,11 @@ function createProgress(io: Io, quiet: boolean) {
 			const full = state.total ? Math.round((state.done / state.total) * width) : 0;
 			const { failed, errors } = state.summary;
 			const under = [...state.under][0];
-			const line = `${'━'.repeat(full)}${'─'.repeat(width - full)} ${state.done} of ${state.total}${failed + errors ? `, ${failed} failed, ${errors} errors` : ''}${under ? `  ${under[0]} › ${under[1]}` : ''}`;
-			io.err(`\r\u001b[2K${line.slice(0, (process.stderr.columns ?? 80) - 1)}`);
+			const line = `${'━'.repeat(full)}${'─'.repeat(width - full)} ${state.done} of ${state.total}${failed + errors ? `, ${failed} failed, ${errors} errors` : ''}${under ? tame(`  ${under[0]} › ${under[1]}`) : ''}`;
+			io.raw.err(`\r\u001b[2K${line.slice(0, (process.stderr.columns ?? 80) - 1)}`);
 		},
 		clear() {
-			if (on) io.err('\r\u001b[2K');
+			if (on) io.raw.err('\r\u001b[2K');
 		}
 	};
 }

@@ -17,6 +17,10 @@ const free = (port: number, host: string): Promise<boolean> =>
 export async function serve(io: Io, _: string[], flags: Flags): Promise<number> {
 	const asked = one(flags, 'port');
 	const host = one(flags, 'host') ?? '127.0.0.1';
+	if (host !== '127.0.0.1' && host !== 'localhost' && host !== '::1' && !io.env.HERON_TOKEN)
+		throw new HeronError('usage', {
+			detail: `at ${host} it would be reached from other machines, and whoever reaches it may do everything: give it a token in HERON_TOKEN, and its names in HERON_HOSTS`
+		});
 	let port = Number(asked ?? 4680);
 	if (!Number.isInteger(port) || port < 1 || port > 65_535)
 		throw new HeronError('usage', { detail: `--port wants a port, this is "${asked}"` });

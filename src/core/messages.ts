@@ -41,6 +41,10 @@ const table = {
 	'value.type': '{expression} gives {type}, which cannot stand inside a text',
 	'value.failed': '{expression} could not be computed: {detail}',
 	'value.timeout': '{expression} took longer than {limit} and was cut off',
+	'value.template':
+		'{text} in the address is no expression of a URI template (RFC 6570): {name}, {+name}, {?name*} are some',
+	'value.xml': 'a value holds {character}, which XML cannot: a body of text sends it as it is',
+	'value.dots': 'the value {value} of {name} would lead to another path: a server never sees it as it is',
 	'value.path': 'the path asks for {name}, and the step gives it no value: add it as a path parameter',
 	'value.header': '{where} "{name}" would hold a line break or control character, which HTTP does not allow',
 	'value.address': '{address} is not an address: it should look like https://host/path',
@@ -52,6 +56,7 @@ const table = {
 	'send.timeout': '{phase} took longer than {limit}',
 	'send.reset': '{host}:{port} closed the connection {phase}',
 	'send.notHttp': 'the reply is not HTTP; it starts with: {start}',
+	'send.head': 'the head of the reply cannot be read: {detail}',
 	'send.headersTooLarge': 'the header of the reply is larger than {limit}',
 	'send.tls': 'TLS with {host}:{port} failed: {detail}',
 	'send.proxy': 'the proxy {proxy} did not let us through: {detail}',
@@ -81,12 +86,15 @@ const table = {
 	'send.protocol': 'an address starts with http:// or https://, this one with {protocol}',
 	'send.redirects': 'more than {limit} redirects; the last one led to {address}',
 	'send.cancelled': 'stopped before it was finished',
+	'secret.elsewhere':
+		'nothing was sent: the secret {name} would go to {host}, and {environment} lets it go to {hosts} alone (secretHosts)',
 	'send.failed': 'the call could not be carried out: {detail}',
 	'script.failed': 'the script ended early: {detail}',
 	'step.timeout': 'the step took longer than {limit}',
 	'run.guarded': '{environment} is guarded, and {count} may change something there{how}',
 	'run.called': '{detail}',
-	'run.crashed': 'the run was ended because it did not answer any more: {detail}',
+	'run.crashed': 'it was ended before it was done: {detail}',
+	'run.many': '{count} going on already: wait until one has ended, or stop one',
 	'run.interrupted': 'the server was stopped while this ran',
 	// datasets
 	'dataset.none': 'there is no dataset "{name}" in datasets/{nearest}',
@@ -113,12 +121,15 @@ const table = {
 	'selector.xml': 'the body is not XML: {detail}',
 	'baseline.wrong': 'the baseline {file} cannot be read: {detail}',
 	'selector.failed': '{detail}',
+	'selector.slow': '{selector} was stopped after {limit}: make its path more exact',
 	'schema.wrong': 'the schema {file} cannot be used: {detail}',
 	'selector.nothing': 'nothing in the reply matches {selector}',
 	'pattern.syntax': 'the pattern {pattern} cannot be read: {detail}',
 	'check.judge': 'the check could not be judged: {detail}',
 	// command and server
 	usage: '{detail}',
+	'store.taken':
+		'another server (process {pid}) works with the data in {dir}: stop it, or give this one another folder',
 	'store.failed': 'the database could not be used: {detail}',
 	'store.readOnly':
 		'the database cannot be written: {detail}. What you see is not lost; free the file or the disk and try again',

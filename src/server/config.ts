@@ -11,12 +11,19 @@ export interface Config {
 	keyFile: string;
 	/** The size that the database may grow to, in bytes; 0 for what the disk allows. */
 	databaseLimit: number;
+	/** What is kept of results. */
+	keep: { runs: number; sends: number; days: number };
+	/** What who comes from another machine has to show; empty for nobody may. */
+	token: string;
 	/** Addresses by which the server may be spoken to, beyond loopback. */
 	hosts: string[];
 	/** The stand-ins that were started beside the server. */
 	standins: { name: string; title: string; address: string; about?: string; definition?: string }[];
 	env: Record<string, string | undefined>;
 }
+
+const count = (text: string | undefined, usual: number): number =>
+	text !== undefined && /^\d{1,9}$/.test(text.trim()) ? Number(text) : usual;
 
 export function readConfig(env: Record<string, string | undefined>): Config {
 	const dataDir = env.HERON_DATA ?? 'data';
@@ -32,10 +39,16 @@ export function readConfig(env: Record<string, string | undefined>): Config {
 		key: env.HERON_KEY ?? '',
 		keyFile: env.HERON_KEY_FILE ?? join(dataDir, 'vault.key'),
 		databaseLimit: parseSize(env.HERON_DATA_LIMIT) ?? 0,
+		keep: {
+			runs: count(env.HERON_KEEP_RUNS, 1000),
+			sends: 1000,
+			days: count(env.HERON_KEEP_DAYS, 0)
+		},
 		hosts: (env.HERON_HOSTS ?? '')
 			.split(',')
-			.map((host) => host.trim())
+			.map((host) => host.trim().toLowerCase())
 			.filter(Boolean),
+		token: env.HERON_TOKEN ?? '',
 		standins,
 		env
 	};

@@ -1,5 +1,15 @@
 import { spawn } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+	cpSync,
+	existsSync,
+	mkdirSync,
+	mkdtempSync,
+	readdirSync,
+	readFileSync,
+	rmSync,
+	symlinkSync,
+	writeFileSync
+} from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -52,6 +62,68 @@ function given(change: { wsdl?: (text: string) => string; xsd?: (text: string) =
 	return folder;
 }
 
+describe('heron import reads what was chosen, and nothing else', () => {
+	const types = (more: string) => (text: string) => text.replace('<types>', `<types>${more}`);
+	test('a file outside of the folder is named, and not copied', async () => {
+		const folder = given();
+		const file = join(folder, 'api/ledger.wsdl');
+		const outside = join(dir, 'outside.xsd');
+		writeFileSync(outside, 'private');
+		const text = readFileSync(file, 'utf8').replace('../types/tolls.xsd', '../../outside.xsd');
+		writeFileSync(file, text);
+		const done = await heron('import', file);
+		expect(done.err).toContain('../../outside.xsd lies outside of');
+		expect(done.err).toContain('--root DIR says how far references may lead');
+		const absolute = text.replace('../../outside.xsd', '/etc/passwd');
+		writeFileSync(file, absolute);
+		expect((await heron('import', file)).err).toContain('/etc/passwd lies outside of');
+		expect(JSON.stringify(readdirSync(project, { recursive: true }))).not.toMatch(/outside|passwd/);
+	});
+	test('a link leads no further', async () => {
+		const folder = given();
+		const secret = join(dir, 'secret.txt');
+		writeFileSync(secret, 'private');
+		symlinkSync(secret, join(folder, 'api/near.xsd'));
+		const file = join(folder, 'api/ledger.wsdl');
+		writeFileSync(file, readFileSync(file, 'utf8').replace('../types/tolls.xsd', 'near.xsd'));
+		expect((await heron('import', file)).err).toContain('near.xsd lies outside of');
+		await heron('import', folder, '--name', 'whole');
+		expect(JSON.stringify(readdirSync(project, { recursive: true }))).not.toContain('near.xsd');
+	});
+	test('the schemas of standards come along: nobody is asked for them', async () => {
+		const more =
+			'<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:m="http://www.w3.org/2005/05/xmlmime" targetNamespace="urn:more">' +
+			'<xs:import namespace="http://www.w3.org/2005/05/xmlmime" schemaLocation="http://127.0.0.1:9/xmlmime"/>' +
+			'<xs:import namespace="http://www.w3.org/2004/08/xop/include" schemaLocation="http://127.0.0.1:9/include"/>' +
+			'<xs:element name="scan" type="m:base64Binary"/></xs:schema>';
+		const folder = given({ wsdl: types(more) });
+		const done = await heron('import', folder, '--name', 'scans');
+		expect(done).toMatchObject({ code: 0, err: '' });
+		expect(await heron('check')).toMatchObject({ code: 0, err: '' });
+	});
+	test('a project’s expressions read its own files alone', async () => {
+		mkdirSync(join(project, '.git'));
+		mkdirSync(join(project, 'files'));
+		mkdirSync(join(project, 'collections'));
+		writeFileSync(join(project, '.git/config'), 'private-1');
+		writeFileSync(join(project, '.env'), 'private-2');
+		writeFileSync(join(project, 'secrets.yaml'), 'private: private-3');
+		writeFileSync(join(project, 'files/own.txt'), 'mine');
+		const paths = ['.git/config', '.env', 'secrets.yaml', 'heron.yaml', 'files/../.env', 'files/../.git/config'];
+		const step = (path: string, n: number) => `\n      - id: s${n}\n        set: { x: '{$file("${path}")}' }`;
+		const list = [...paths, 'files/own.txt'].map(step).join('');
+		writeFileSync(join(project, 'collections/c.yaml'), `heron: 1\nscenarios:\n  - id: s\n    steps:${list}\n`);
+		for (const [n, path] of [...paths, 'files/own.txt'].entries()) {
+			const text = `heron: 1\nscenarios:\n  - id: s\n    steps:${step(path, n)}\n`;
+			writeFileSync(join(project, 'collections/c.yaml'), text);
+			const run = await heron('run', '--report', 'json=-');
+			if (path === 'files/own.txt') expect(run.out).toContain('mine');
+			else expect(run.out).toContain('there is no file');
+			expect(run.out + run.err).not.toContain('private');
+		}
+	});
+});
+
 describe('heron import of a WSDL', () => {
 	test('from an address makes a collection that runs; what it imports comes along', async () => {
 		const done = await heron('import', `${base}/ledger?wsdl`);
@@ -95,13 +167,15 @@ describe('heron import of a WSDL', () => {
 			'definitions/ledger/api/ledger.wsdl'
 		]
 	])('from %s', async (_, make, file) => {
-		const done = await heron('import', make());
+		const path = make();
+		const done = await heron('import', path, ...(path.endsWith('.wsdl') ? ['--root', join(path, '../..')] : []));
 		expect(done).toMatchObject({ code: 0, err: '' });
 		expect(done.out).toMatch(file);
 		expect(await heron('check')).toMatchObject({ code: 0, err: '' });
 	});
 	test('a second time leaves what a person changed, adds what is new, and tells what is another one', async () => {
-		await heron('import', join(given(), 'api/ledger.wsdl'), '--name', 'tolls');
+		const folder = given();
+		await heron('import', join(folder, 'api/ledger.wsdl'), '--name', 'tolls', '--root', folder);
 		const before = read('collections/tolls.yaml')
 			.replace('title: QuoteToll', 'title: Our own quote # ours')
 			.replace(/ {2}- id: list-passages[\s\S]*?(?= {2}- id: fetch-receipt)/, '');
@@ -110,9 +184,17 @@ describe('heron import of a WSDL', () => {
 			xsd: (text) =>
 				text.replace('<xs:element name="direction" type="Direction"/>', '<xs:element name="bearing" type="Direction"/>')
 		});
-		const rehearsed = await heron('import', join(changed, 'api/ledger.wsdl'), '--name', 'tolls', '--rehearse');
+		const rehearsed = await heron(
+			'import',
+			join(changed, 'api/ledger.wsdl'),
+			'--name',
+			'tolls',
+			'--root',
+			changed,
+			'--rehearse'
+		);
 		expect(read('collections/tolls.yaml')).toBe(before);
-		const done = await heron('import', join(changed, 'api/ledger.wsdl'), '--name', 'tolls');
+		const done = await heron('import', join(changed, 'api/ledger.wsdl'), '--name', 'tolls', '--root', changed);
 		expect(done.out).toBe(rehearsed.out);
 		expect(done.out).toContain('added     tolls/list-passages');
 		expect(done.out).toMatch(/kept {6}TollLedger.QuoteToll/);
@@ -163,7 +245,8 @@ describe('heron import of a WSDL', () => {
 		expect(done.err).toMatch(said);
 	});
 	test('an operation that a step calls and no definition has is found by heron check', async () => {
-		await heron('import', join(given(), 'api/ledger.wsdl'), '--name', 'tolls');
+		const folder = given();
+		await heron('import', join(folder, 'api/ledger.wsdl'), '--name', 'tolls', '--root', folder);
 		const file = join(project, 'collections/tolls.yaml');
 		writeFileSync(
 			file,

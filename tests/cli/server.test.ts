@@ -87,6 +87,44 @@ describe('heron serve, import, export', () => {
 		expect(out.err).toContain('1 file in');
 		expect(readFileSync(join(dir, 'out/heron.yaml'), 'utf8')).toBe('changed');
 	});
+	test('secrets of the vault serve other files only when somebody says so, and are taken out on demand', async () => {
+		const put = (name: string, value: string) =>
+			fetch(`${address()}/api/projects/reedmere-demo/secrets`, {
+				method: 'PUT',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify({ environment: 'local', name, value })
+			});
+		const kept = async () => {
+			const reply = await fetch(`${address()}/api/projects/reedmere-demo/secrets`);
+			const { secrets } = (await reply.json()) as { secrets: { name: string; kept: object[] }[] };
+			return secrets.filter((one) => one.kept.length > 0).map((one) => one.name);
+		};
+		await put('clerkPassword', 'a-word-of-the-vault');
+		const replace = (...more: string[]) =>
+			heron('import', join(root, 'demo/reedmere'), '--name', 'reedmere-demo', '--replace', ...more);
+		const asked = await replace();
+		expect(asked.code).toBe(2);
+		expect(asked.err).toContain('the vault holds clerkPassword for "reedmere-demo": --vault keep');
+		expect(await replace('--vault', 'keep')).toMatchObject({ code: 0 });
+		expect(await kept()).toEqual(['clerkPassword']);
+		expect((await replace('--vault', 'mine')).code).toBe(2);
+		expect(await replace('--vault', 'clear')).toMatchObject({ code: 0 });
+		expect(await kept()).toEqual([]);
+		expect(await replace()).toMatchObject({ code: 0 });
+	});
+	test('the vault gets another key while the server stands still', async () => {
+		const data = join(dir, 'data');
+		expect(await done(start(['vault', 'rekey']))).toMatchObject({ code: 2 });
+		const copy = join(dir, 'rekeyed');
+		cpSync(data, copy, { recursive: true, filter: (path) => !path.endsWith('server.lock') });
+		const before = readFileSync(join(copy, 'vault.key'), 'utf8');
+		const rekeyed = await done(start(['vault', 'rekey', '--data', copy]));
+		expect(rekeyed).toMatchObject({ code: 0, out: expect.stringMatching(/^\d+ values? sealed with the new key\n$/) });
+		expect(readFileSync(join(copy, 'vault.key'), 'utf8')).not.toBe(before);
+		expect(readdirSync(copy)).not.toContain('vault.key.next');
+		expect(await done(start(['vault', 'turn', '--data', copy]))).toMatchObject({ code: 2 });
+		expect(await done(start(['vault', 'rekey', '--data', join(dir, 'nowhere')]))).toMatchObject({ code: 2 });
+	});
 	test('a project with problems is taken, and they are said', async () => {
 		const broken = join(dir, 'broken');
 		cpSync(join(root, 'demo/reedmere'), broken, { recursive: true });
@@ -235,7 +273,9 @@ describe('heron serve, import, export', () => {
 				body: '{"environment": "local"}'
 			})
 		).json()) as { id: string };
-		await new Promise((resolve) => setTimeout(resolve, 1000));
+		const recorded = async () =>
+			((await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as { steps: unknown[] }).steps.length;
+		await expect.poll(recorded, { timeout: 30_000 }).toBeGreaterThan(1);
 		const ended = new Promise((resolve) => server.once('exit', resolve));
 		server.kill('SIGKILL');
 		await ended;

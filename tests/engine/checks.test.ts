@@ -219,3 +219,21 @@ describe('a baseline', () => {
 		expect((await judged(check(), '{}', approved('{"a": '))).error).toMatch(/baselines\/x\.json cannot be read/);
 	});
 });
+
+describe('texts that an XPath finds', () => {
+	const list = (items: string[]) => `<l>${items.map((item) => `<v>${item}</v>`).join('')}</l>`;
+	it.each<[string, Json, string, boolean]>([
+		['numbers are sorted by size', { sorted: true }, list(['9', '10', '100']), true],
+		['and not by their letters', { sorted: true }, list(['10', '100', '9']), false],
+		['texts among them are sorted as texts', { sorted: true }, list(['10', 'a', 'b']), true],
+		['0 and 1 are no truth values', { sorted: true }, list(['0', '1', '2']), true],
+		['one of some numbers', { oneOf: [3, 4] }, list(['3']), true],
+		['one of some texts', { oneOf: ['3', '4'] }, list(['3']), true],
+		['one of both', { oneOf: ['a', 4] }, list(['4']), true],
+		['none of them', { oneOf: [3, 4] }, list(['5']), false],
+		['unique as they are written', { unique: true }, list(['1', '1.0', 'true']), true],
+		['the same items as numbers', { sameItems: [2, 1] }, list(['1', '2']), true]
+	])('%s', async (_, relation, body, holds) => {
+		expect((await judged({ body: '/l/v', ...(relation as object) } as Json, body)).holds).toBe(holds);
+	});
+});

@@ -1,7 +1,7 @@
 import type { DataRow, DataSpec } from '#core/datasets/index.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { createDatasets, folderSource, memorySource } from '#server/engine/index.ts';
-import { utils, write } from '@e965/xlsx';
+import { utils, write, type CellObject } from '@e965/xlsx';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -66,6 +66,25 @@ describe('CSV', () => {
 			'right'
 		]);
 	});
+	test('a quote inside of a cell without quotes is taken as it is, and noted with its line', async () => {
+		const { values, notes } = await read('f.csv', 'part,size\nnail,5" long\n"a ""b""",2\n');
+		expect(values).toEqual([
+			{ part: 'nail', size: '5" long' },
+			{ part: 'a "b"', size: '2' }
+		]);
+		expect(notes.join('\n')).toMatch(/line 2: a " inside of a cell/);
+		expect((await read('f.csv', 'a\n"x ""y"""\n')).notes.join()).not.toMatch(/inside of a cell/);
+	});
+	test.each([
+		['name,name\nx,y\n', /"name" stands twice: it is taken as data/],
+		['name,,size\nx,y,z\n', /cell 2 is empty: it is taken as data/],
+		['1,2\n3,4\n', undefined],
+		['name,size\nx,y\n', undefined]
+	])('a first row %j that may be names is told', async (text, note) => {
+		const { notes } = await read('f.csv', text);
+		if (note) expect(notes.join('\n')).toMatch(note);
+		else expect(notes.join('\n')).not.toMatch(/may be names/);
+	});
 	test('a quote that is not closed names its line', async () => {
 		await expect(read('f.csv', 'a,b\n1,"x\n2,3\n')).rejects.toThrow(/f\.csv: .*[Qq]uote/);
 	});
@@ -124,6 +143,47 @@ describe('other files', () => {
 		utils.book_append_sheet(made, sheet, 'Berths');
 		return write(made, { type: 'buffer', bookType: 'xlsx' }) as Buffer;
 	};
+	test('a time of day is one, a day is a day', async () => {
+		const sheet = utils.aoa_to_sheet([['at', 'day', 'both']]);
+		const cell = (v: number, z: string) => ({ t: 'n', v, z }) as CellObject;
+		Object.assign(sheet, {
+			A2: cell(10.5 / 24, 'hh:mm'),
+			B2: cell(46_521, 'yyyy-mm-dd'),
+			C2: cell(46_521.75, 'yyyy-mm-dd hh:mm')
+		});
+		Object.assign(sheet, {
+			A3: cell(0, 'hh:mm:ss'),
+			B3: cell(1, 'yyyy-mm-dd'),
+			C3: cell(46_521.5, 'yyyy-mm-dd hh:mm')
+		});
+		sheet['!ref'] = 'A1:C3';
+		const made = utils.book_new();
+		utils.book_append_sheet(made, sheet, 'One');
+		const { values } = await read('f.xlsx', write(made, { type: 'buffer', bookType: 'xlsx' }) as Buffer);
+		expect(values[0]).toEqual({ at: '10:30:00', day: '2027-05-14', both: '2027-05-14T18:00:00' });
+		expect(values[1]).toMatchObject({ at: '00:00:00', both: '2027-05-14T12:00:00' });
+	});
+	test('integers beyond what the reader holds are right to the last digit', async () => {
+		const cell = (digits: string) => ({ t: 'n', v: { toString: () => digits } }) as unknown as CellObject;
+		const sheet = utils.aoa_to_sheet([['name', 'id']]);
+		Object.assign(sheet, {
+			A2: { t: 's', v: 'x' },
+			B2: cell('9007199254740993'),
+			A3: { t: 's', v: 'y' },
+			B3: cell('7')
+		});
+		sheet['!ref'] = 'A1:B3';
+		const made = utils.book_new();
+		utils.book_append_sheet(made, utils.aoa_to_sheet([['other'], [1]]), 'First');
+		utils.book_append_sheet(made, sheet, 'Second');
+		const bytes = write(made, { type: 'buffer', bookType: 'xlsx' }) as Buffer;
+		const found = await read('f.xlsx', bytes, { read: { sheet: 'Second' }, types: { id: 'number' } });
+		expect(found.values).toEqual([
+			{ name: 'x', id: 9007199254740993n },
+			{ name: 'y', id: 7 }
+		]);
+		expect(found.all.map((row) => row.problem)).toEqual([undefined, undefined]);
+	});
 	test('a sheet: types, dates without a time zone, merged cells, the sheet by name', async () => {
 		const bytes = book(
 			[

@@ -1,5 +1,6 @@
-import { SCRIPT_LIMITS, type ScriptInput } from '#core/run/index.ts';
-import { createScripts } from '#server/engine/script.ts';
+import { createRedactor } from '#core/redact/index.ts';
+import { noteScript, SCRIPT_LIMITS, secretPlaces, type ScriptInput } from '#core/run/index.ts';
+import { createScripts, parseOutcome } from '#server/engine/script.ts';
 import { afterAll, describe, expect, it } from 'vitest';
 
 const scripts = createScripts();
@@ -8,7 +9,8 @@ const input: ScriptInput = {
 	request: { method: 'GET' },
 	response: { status: 200, body: { items: [{ n: 2 }, { n: 3 }], total: 5 } },
 	values: { env: { limit: 3 }, steps: {}, row: {}, run: {} },
-	now: 1_800_000_000_000
+	now: 1_800_000_000_000,
+	secret: []
 };
 const run = (script: string, limits = { time: 500, memory: 16_000_000 }) =>
 	scripts.run(script, input, limits, undefined);
@@ -43,6 +45,51 @@ describe('a script', () => {
 	});
 });
 
+describe('what a script makes of a secret', () => {
+	const withSecret = {
+		...input,
+		values: {
+			env: { limit: 3, sign: 'hunter-7421-x' },
+			steps: { login: { pass: 'hunter-7421-x', id: 7 } },
+			row: {},
+			run: {}
+		}
+	};
+	const redactor = createRedactor({ clerk: 'hunter-7421-x' });
+	const secret = secretPlaces(withSecret, redactor);
+	const through = async (script: string) => {
+		const outcome = await scripts.run(script, { ...withSecret, secret }, { time: 500, memory: 16_000_000 }, undefined);
+		const hidden = createRedactor({ clerk: 'hunter-7421-x' });
+		noteScript(outcome, hidden);
+		return hidden.deep({ kept: outcome.kept, log: outcome.log, checks: outcome.checks, error: outcome.error });
+	};
+	it('is known by the places in which a secret stands', () => {
+		expect(secret).toEqual([
+			['values', 'env', 'sign'],
+			['values', 'steps', 'login', 'pass']
+		]);
+	});
+	it.each([
+		['a variable read by name', 'values.env.sign'],
+		['one taken out of a copy', '({ ...values.env }).sign'],
+		['one found by its description', "Object.getOwnPropertyDescriptor(values.env, 'sign').get()"],
+		['a value that a step kept', 'values.steps.login.pass']
+	])('is hidden: %s, turned around', async (_, source) => {
+		const script = `const made = [...${source}].reverse().join(''); keep('made', made); log('made', made); check('odd', false, made); throw new Error(made + '-and-more')`;
+		const shown = JSON.stringify(await through(script));
+		expect(shown).toContain('‹script.made›');
+		expect(shown).not.toContain('x-1247-retnuh');
+	});
+	it('is shown when the script says that it is none, and so is what read no secret', async () => {
+		expect(await through("keep('length', 'n'.repeat(values.env.sign.length), { shown: true })")).toMatchObject({
+			kept: { length: 'nnnnnnnnnnnnn' }
+		});
+		expect(await through("keep('limit', 'limit-is-' + values.env.limit)")).toMatchObject({
+			kept: { limit: 'limit-is-3' }
+		});
+	});
+});
+
 describe('a script that means harm', () => {
 	it.each([
 		[
@@ -69,6 +116,39 @@ describe('a script that means harm', () => {
 		['a name that is none', "keep('a-b', 1)", /a-b/]
 	])('is cut off: %s', async (_, script, expected) => {
 		expect((await run(script)).error).toMatch(expected);
+	});
+	const hostile: [name: string, script: string][] = [
+		['an outcome of its own', 'globalThis.__outcome = () => 42; globalThis.__outcome = undefined;'],
+		['another JSON', "JSON.stringify = () => 'nothing'; JSON.parse = null;"],
+		['what all objects inherit', "Object.prototype.toJSON = () => '}{'; Array.prototype.toJSON = () => 7;"],
+		['other lists', 'Array.isArray = () => false; Object.keys = () => []; String.prototype.slice = () => 7;'],
+		['values that are no data', "keep('f', () => 1); keep('s', Symbol('x').toString()); keep('n', NaN);"],
+		['a value that holds itself', "const a = {}; a.a = a; try { keep('a', a); } catch {}"],
+		['a name that all objects have', "try { keep('__proto__', { polluted: true }); } catch {}"]
+	];
+	it.each(hostile)('hands out nothing that breaks this side: %s', async (_, script) => {
+		const outcome = await run(`log('before');\n${script}`);
+		expect(Array.isArray(outcome.checks) && Array.isArray(outcome.log)).toBe(true);
+		expect(({} as Record<string, unknown>).polluted).toBeUndefined();
+		expect(await run("keep('a', 1)")).toMatchObject({ kept: { a: 1 } });
+	});
+	it('is told in a line, however long its own word is', async () => {
+		const { error } = await run("throw new Error('x'.repeat(100000))");
+		expect(error!.length).toBeLessThan(1200);
+		expect((await run('throw { name: { a: 1 }, message: ["b"], stack: 7 }')).error).toMatch(/b/);
+	});
+	it.each([
+		['nothing', '', { kept: {}, checks: [], log: [] }],
+		['no JSON', '}{', { kept: {}, checks: [], log: [] }],
+		['a number', '42', { kept: {}, checks: [], log: [] }],
+		['lists elsewhere', '{"kept":[1],"checks":{},"log":7}', { kept: {}, checks: [], log: [] }],
+		[
+			'checks of another shape',
+			'{"kept":{"a":1,"a b":2},"checks":[1,null,{"name":7,"holds":"yes"}],"log":[{}]}',
+			{ kept: { a: 1 }, checks: [{ name: '', holds: false, expected: '', received: '' }], log: [''] }
+		]
+	])('what comes out of the sandbox is read as hostile: %s', (_, text, wanted) => {
+		expect(parseOutcome(text)).toEqual(wanted);
 	});
 	it('leaves the next one in order', async () => {
 		await run('while (true) {}');

@@ -428,7 +428,13 @@ test('a definition is fetched over a connection; its credential goes to its host
 		secrets: { word: 'lock-gate-9' }
 	};
 	const context = await contextOf(given);
-	const fetched = await fetchDefinition(`${base}/ledger?wsdl`, 'definitions/tolls', 'one', context);
+	// what lies elsewhere is asked for only when somebody says so
+	const careful = await fetchDefinition(`${base}/ledger?wsdl`, 'definitions/tolls', 'one', context);
+	expect(careful.missing).toEqual([
+		{ address: `${other}/tolls.xsd`, detail: 'it lies at another host, which was not asked' }
+	]);
+	expect(seen.splice(0)).toHaveLength(1);
+	const fetched = await fetchDefinition(`${base}/ledger?wsdl`, 'definitions/tolls', 'one', context, true);
 	expect(fetched.files.map(({ path }) => path)).toEqual([
 		'definitions/tolls/ledger.wsdl',
 		'definitions/tolls/tolls.xsd'

@@ -77,6 +77,57 @@ describe('a project on the server', () => {
 		expect((await again.open('p')).files.get('suites/smoke.yaml')).toMatchObject({ revision: 2 });
 		expect((await again.open('p')).workspace.suites.get('smoke')?.title).toBe('Dawn');
 	});
+	const odd: [string, string, RegExp][] = [
+		[
+			'an alias that holds itself',
+			'heron: 1\nvariables: { a: &a [*a] }\n',
+			/this alias stands inside of what it refers to/
+		],
+		[
+			'a map that holds itself',
+			'heron: 1\nvariables: &v { a: { b: *v } }\n',
+			/this alias stands inside|unknown|Unresolved/i
+		],
+		[
+			'what is nested without end',
+			`heron: 1\nvariables: { a: ${'['.repeat(3000)}${']'.repeat(3000)} }\n`,
+			/nested (too deep|deeper than 200)/
+		],
+		[
+			'aliases that make much of little',
+			`heron: 1\nvariables:\n  a0: &a0 [x, x, x, x, x, x, x, x, x]\n${Array.from({ length: 11 }, (_, n) => `  a${n + 1}: &a${n + 1} [${Array(9).fill(`*a${n}`).join(', ')}]`).join('\n')}\n`,
+			/alias/i
+		]
+	];
+	test.each(odd)('%s is stored as text with its problem, and nobody else notices', async (_, text, message) => {
+		await projects.replace('q', [{ path: 'heron.yaml', bytes: bytes('heron: 1\ntitle: Quiet\n') }]);
+		await projects.writeBytes('p', 'environments/odd.yaml', bytes(text), 0);
+		for (const from of [projects, createProjects(store.files)]) {
+			const { workspace, files } = await from.open('p');
+			expect(files.get('environments/odd.yaml')!.bytes.toString()).toBe(text);
+			const problem = workspace.problems.find(({ file }) => file === 'environments/odd.yaml')!;
+			expect(problem.message).toMatch(message);
+			expect(problem.line).toBeGreaterThan(0);
+			expect((await from.open('q')).workspace.project.title).toBe('Quiet');
+		}
+		await projects.writeBytes('p', 'environments/odd.yaml', bytes('heron: 1\n'), 1);
+		expect((await projects.open('p')).workspace.problems.some(({ file }) => file === 'environments/odd.yaml')).toBe(
+			false
+		);
+	});
+	test('an integer beyond 2^53 is what it is, in checks, bodies and variables', async () => {
+		const text = `heron: 1\nscenarios:\n  - id: s\n    steps:\n      - { id: a, send: "POST http://127.0.0.1:9/x", body: { json: { id: 9007199254740993 } }, checks: [{ body: $.id, equals: 9007199254740993 }] }\n`;
+		await projects.writeBytes('p', 'collections/big.yaml', bytes(text), 0);
+		await projects.writeBytes(
+			'p',
+			'environments/big.yaml',
+			bytes('heron: 1\nvariables: { id: 9007199254740993 }\n'),
+			0
+		);
+		const { workspace } = await projects.open('p');
+		expect(workspace.problems.filter(({ file }) => /big/.test(file))).toEqual([]);
+		expect(workspace.environments.get('big')!.variables.id).toBe(9007199254740993n);
+	});
 	test('a snapshot holds data and the other files apart', async () => {
 		await projects.writeBytes('p', 'files/a.bin', Uint8Array.from([0, 255]), 0);
 		const snapshot = projects.snapshot(await projects.open('p'));

@@ -5,7 +5,8 @@ import { createStore, type Store } from '#server/store/index.ts';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { HeronError } from '#core/errors.ts';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { createMirror } from '../../standins/mirror.ts';
 
 let dir: string;
@@ -128,6 +129,27 @@ describe('a run on the server', () => {
 		expect(run.status).toBe('stopped');
 		expect(steps.map((step) => `${step.step} ${step.outcome}`)).toEqual(['wait error', 'clean passed']);
 	});
+	test('while the database cannot be written results wait; the run says so, and is whole when it can be', async () => {
+		let blocked = false;
+		const real = store.runs;
+		const refuse =
+			<A extends unknown[], R>(act: (...args: A) => Promise<R>) =>
+			(...args: A): Promise<R> =>
+				blocked ? Promise.reject(new HeronError('store.readOnly', { detail: 'SQLITE_FULL' })) : act(...args);
+		const flaky = { ...real, record: refuse(real.record.bind(real)), finish: refuse(real.finish.bind(real)) };
+		const own = createRuns(flaky, host, projects, async () => ({ secrets: { word: secret }, tokens: [] }));
+		blocked = true;
+		const run = await own.start(project, request({ targets: ['c/chain'] }));
+		const ended = await new Promise<Extract<LiveEvent, { type: 'end' }>>((resolve) => {
+			own.listen(run.id, (event) => event.type === 'end' && resolve(event));
+		});
+		expect(ended).toMatchObject({ status: 'incomplete' });
+		expect(ended.message).toMatch(/^3 of 3 results could not be recorded: .*SQLITE_FULL/);
+		expect(own.now((await store.runs.get(run.id))!)).toMatchObject({ status: 'incomplete' });
+		blocked = false;
+		await vi.waitFor(async () => expect((await store.runs.get(run.id))!.status).toBe('done'), { timeout: 20_000 });
+		expect(await store.runs.steps(run.id)).toHaveLength(3);
+	}, 60_000);
 	test('that does not resolve does not start, and leaves no trace', async () => {
 		const before = (await store.runs.list('p', 100)).length;
 		await projects.writeBytes(
@@ -163,7 +185,7 @@ describe('a run on the server', () => {
 			{ secrets: { word: secret }, tokens: [] },
 			{ collection: 'c', scenario: 'chain', step, environment: 'local', outputs: {}, row: 1 }
 		);
-		expect(preview.headers.find(([name]) => name === 'Authorization')![1]).toContain('‹word›');
+		expect(preview.headers.find(([name]) => name === 'Authorization')![1]).toContain('‹word.made›');
 		expect(Buffer.from(preview.body).toString()).toBe('‹word›');
 		await expect(
 			host.ask(

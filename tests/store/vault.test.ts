@@ -96,6 +96,70 @@ describe('a key that is lost', () => {
 	});
 });
 
+describe('another key', () => {
+	test('seals all that the old one opens, and leaves the rest', async () => {
+		await (await open(keyFrom('a key that was lost long ago'))).write('p', 'secret', '', 'lost', 'x');
+		const vault = await open();
+		await vault.write('p', 'secret', '', 'a', 'first');
+		await vault.write('other', 'token', 'local', 'b', 'second');
+		const next = keyFrom('cd'.repeat(32));
+		expect(await vault.rekey(next)).toEqual({ sealed: 2, left: 1 });
+		await vault.write('p', 'secret', '', 'c', 'afterwards');
+		const later = await open(next);
+		expect(await later.read('p', 'secret', '')).toEqual({ a: 'first', c: 'afterwards' });
+		expect(await later.read('other', 'token', 'local')).toEqual({ b: 'second' });
+		expect(await (await open()).read('p', 'secret', '')).toEqual({});
+	});
+	test('may be another phrase, and then the same phrase as before', async () => {
+		const vault = await open();
+		await vault.write('p', 'secret', '', 'a', 'first');
+		const next = keyFrom('the phrase that follows it');
+		await vault.rekey(next);
+		const later = await open(next);
+		expect(await later.read('p', 'secret', '')).toEqual({ a: 'first' });
+		await later.rekey(key);
+		expect(await (await open()).read('p', 'secret', '')).toEqual({ a: 'first' });
+	});
+	test('that was being brought in when the machine stopped opens what it had sealed', async () => {
+		const vault = await open();
+		await vault.write('p', 'secret', '', 'a', 'first');
+		const next = keyFrom('cd'.repeat(32));
+		await vault.rekey(next);
+		await store!.close();
+		store = await createStore(join(dir, 'heron.db'), undefined, key, [next]);
+		expect(await store.vault.read('p', 'secret', '')).toEqual({ a: 'first' });
+	});
+});
+
+describe('a phrase', () => {
+	const rows = () =>
+		new Promise<{ keyId: string }[]>((resolve, reject) => {
+			const db = new sqlite3.Database(join(dir, 'heron.db'));
+			db.all('select keyId from sealed', (error, found) =>
+				db.close(() => (error ? reject(error) : resolve(found as { keyId: string }[])))
+			);
+		});
+	test('is another key in each database', async () => {
+		await (await open()).write('p', 'secret', '', 'a', 'x');
+		const [first] = await rows();
+		await store!.close();
+		store = undefined;
+		rmSync(join(dir, 'heron.db'));
+		await (await open()).write('p', 'secret', '', 'a', 'x');
+		const [second] = await rows();
+		expect(second!.keyId).not.toBe(first!.keyId);
+	});
+	test('opens what was sealed before databases had a salt, and seals it anew', async () => {
+		// sealed with the bytes of the phrase under the salt that all had
+		const { phrase: _, ...plain } = key;
+		void _;
+		await (await open(plain)).write('p', 'secret', '', 'a', 'x');
+		const vault = await open();
+		expect(await vault.read('p', 'secret', '')).toEqual({ a: 'x' });
+		expect((await rows())[0]!.keyId).not.toBe(key.id);
+	});
+});
+
 describe('the key', () => {
 	test.each([
 		['ff'.repeat(32), true],

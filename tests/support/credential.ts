@@ -68,6 +68,7 @@ export function toolsOf(options: BenchOptions = {}): Omit<Bench, 'authorizer'> &
 		ports,
 		state: options.state ?? new Map(),
 		learn: (name, secret) => void learnt.set(name, secret),
+		made: (name, secret) => void learnt.set(name, secret),
 		async leg(title, sent) {
 			const exchange = await options.leg!(title, sent);
 			legs.push(exchange);

@@ -22,7 +22,7 @@ const XSD = `<?xml version="1.0"?>
   </xs:complexType></xs:element>
   <xs:element name="testsuites"><xs:complexType><xs:sequence><xs:element ref="testsuite" minOccurs="0" maxOccurs="unbounded"/></xs:sequence>
     <xs:attribute name="name" type="xs:string"/><xs:attribute name="tests" type="xs:nonNegativeInteger"/><xs:attribute name="failures" type="xs:nonNegativeInteger"/>
-    <xs:attribute name="errors" type="xs:nonNegativeInteger"/><xs:attribute name="skipped" type="xs:nonNegativeInteger"/><xs:attribute name="time" type="xs:decimal"/>
+    <xs:attribute name="errors" type="xs:nonNegativeInteger"/><xs:attribute name="time" type="xs:decimal"/>
   </xs:complexType></xs:element>
 </xs:schema>`;
 

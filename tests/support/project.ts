@@ -1,7 +1,8 @@
-import { createWorkspace, loadDocument } from '#core/model/workspace.ts';
-import { createRedactor } from '#core/redact.ts';
+import { createWorkspace, loadDocument } from '#core/project/index.ts';
+import { createRedactor } from '#core/redact/index.ts';
 import {
 	allScenarios,
+	guardOf,
 	lookingRun,
 	runPlan,
 	startNames,
@@ -42,13 +43,14 @@ export async function contextOf(given: Given): Promise<StepContext & { start: St
 	if (workspace.problems.length > 0 && !given.wrong)
 		throw new Error(workspace.problems.map((one) => one.message).join('\n'));
 	const engine = given.engine ?? createEngine();
+	const environment = given.environment ?? '';
+	const secrets = given.secrets ?? {};
 	const ports = engine.ports({
 		seed: 1,
 		readFile: (path) => files.get(path),
-		tokens: given.tokens ?? createTokenKeeper()
+		tokens: given.tokens ?? createTokenKeeper(),
+		guard: guardOf(workspace.environments.get(environment), secrets)
 	});
-	const environment = given.environment ?? '';
-	const secrets = given.secrets ?? {};
 	const start = await startNames(
 		workspace,
 		environment,

@@ -2,8 +2,8 @@ import { createTokenKeeper } from '#core/auth/index.ts';
 import { tableOf } from '#core/datasets/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { writeJson, type Json, type JsonObject } from '#core/model/json.ts';
-import { loadProject } from '#core/model/workspace.ts';
-import { createRedactor } from '#core/redact.ts';
+import { loadProject } from '#core/project/index.ts';
+import { createRedactor } from '#core/redact/index.ts';
 import {
 	choose,
 	findUnresolved,

@@ -229,7 +229,7 @@ test('a recipe shows every value, and its test vector points to the first line t
 	await expect(lines.getByText('✓ the test vector agrees')).toBeVisible();
 	const joined = lines.getByRole('row').filter({ has: page.getByRole('textbox', { name: 'Name of line 4' }) });
 	await expect(joined).toContainText('POST↵');
-	await expect(joined).toContainText('key=‹gateKey›');
+	await expect(joined).toContainText('‹gateKey.made›');
 	await accessible(page);
 	// two parts are joined in the wrong order
 	await write(
@@ -297,6 +297,16 @@ test('a secret is written, used, shown on request, and taken out again', async (
 	const dialog = page.getByRole('dialog', { name: 'Secret wardenKey' });
 	await expect(dialog).toContainText('never shown');
 	await accessible(page);
+	const hosts = dialog.getByRole('textbox', { name: 'may go to' });
+	await hosts.fill('http://127.0.0.1/x');
+	await hosts.press('Tab');
+	await expect(dialog.getByText('“http://127.0.0.1/x” is no host')).toBeVisible();
+	await hosts.fill('127.0.0.1, *.reedmere.example');
+	await hosts.press('Tab');
+	await expect(dialog.getByText('A call that would take it to another host is not sent.')).toBeVisible();
+	await expect
+		.poll(() => bench.file('vault', 'environments/local.yaml'))
+		.toMatch(/wardenKey:\s+(- 127\.0\.0\.1\s+- "?\*|\[ ?127\.0\.0\.1, "?\*)\.reedmere\.example/);
 	await dialog.getByRole('button', { name: 'show it…' }).click();
 	await dialog.getByRole('button', { name: 'Show it', exact: true }).click();
 	await expect(dialog.getByText('plain-key-of-the-lock')).toBeVisible();

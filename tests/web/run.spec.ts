@@ -141,3 +141,35 @@ test('odd answers are shown as what they are', async ({ page, bench }) => {
 	await says(4, '3 redirects', '302');
 	await says(5, 'The body is empty.');
 });
+
+test('a run is removed when that was asked twice; a project when its name was written', async ({ page, bench }) => {
+	const url = await bench.project('removed');
+	await bench.project('stays');
+	await page.goto(`${url}/collections/first-look`);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await page
+		.getByRole('contentinfo')
+		.getByRole('link', { name: /^last run: 4 passed/ })
+		.click();
+	await expect(page.getByRole('heading', { level: 1, name: /4 passed/ })).toBeVisible();
+	await page.getByRole('button', { name: 'remove…' }).click();
+	await accessible(page);
+	await page.getByRole('button', { name: 'keep it' }).click();
+	await page.getByRole('button', { name: 'remove…' }).click();
+	await page.getByRole('button', { name: 'Remove this run' }).click();
+	await expect(page.getByText('Nothing ran yet.')).toBeVisible();
+	await expect(page.getByRole('contentinfo')).not.toContainText('last run');
+
+	await page.locator('summary').first().click();
+	await page.getByRole('button', { name: 'Remove this project…' }).click();
+	const dialog = page.getByRole('dialog', { name: /^Remove / });
+	await accessible(page);
+	const remove = dialog.getByRole('button', { name: 'Remove the project' });
+	await expect(remove).toBeDisabled();
+	await dialog.getByRole('textbox', { name: 'Name of the project' }).fill('removed');
+	await remove.click();
+	await expect(page).toHaveURL(/\/collections$/);
+	const names = (await (await page.request.get(`${bench.url}/api/projects`)).json()) as { name: string }[];
+	expect(names.map(({ name }) => name)).toContain('stays');
+	expect(names.map(({ name }) => name)).not.toContain('removed');
+});

@@ -1,3 +1,4 @@
+import { wideDefinition } from '../support/wide-wsdl.ts';
 import { readFileSync } from 'node:fs';
 import { accessible, drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
 
@@ -288,4 +289,37 @@ test('an OpenAPI document is kept, suggests its check, and says what does not fi
 	await accessible(page);
 	await saved(page);
 	expect(await bench.file('openapi', 'collections/bookings.yaml')).toContain('- contract: true');
+});
+
+test('a form of five thousand fields is drawn where it is looked at, and takes what is typed', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('wide', wideDefinition(250, 20));
+	await page.goto(`${url}/collections/wide#s/all`);
+	const step = drawer(page, /^Step 1/);
+	const form = step.getByRole('region', { name: 'Form' });
+	await expect(form.getByLabel('field0', { exact: true }).first()).toBeVisible();
+	// of five thousand those near the part in sight
+	expect(await page.locator('.cm-editor').count()).toBeLessThan(200);
+	await write(form.getByLabel('field0', { exact: true }).first(), 'the first one');
+	const last = form.getByRole('button', { name: 'Fold part249' });
+	await expect(async () => {
+		await form.evaluate((node) => {
+			let at: HTMLElement | null = node as HTMLElement;
+			while (at && !/auto|scroll/.test(getComputedStyle(at).overflowY)) at = at.parentElement;
+			at!.scrollTop = (node as HTMLElement).offsetTop + (node as HTMLElement).offsetHeight - at!.clientHeight;
+		});
+		await expect(last).toBeInViewport({ timeout: 300 });
+	}).toPass();
+	await write(form.getByLabel('field16', { exact: true }).last(), 'one of the last');
+	await saved(page);
+	const file = await bench.file('wide', 'collections/wide.yaml');
+	expect(file).toMatch(/field0"?: ?"?the first one/);
+	expect(file.slice(file.indexOf('part249'))).toContain('one of the last');
+	// what was drawn before is as it was
+	await page.keyboard.press('Escape');
+	await page.reload();
+	await expect(form.getByLabel('field0', { exact: true }).first()).toHaveText('the first one');
+	expect(await page.locator('.cm-editor').count()).toBeLessThan(200);
 });

@@ -83,7 +83,7 @@ export const digest: CredentialKind = {
 		}
 	],
 	example: { kind: 'digest', user: 'keeper', password: '{$secret.keeperPassword}' },
-	open(given, { name, ports, state }) {
+	open(given, { name, ports, state, made: tell }) {
 		const [user, password, wish] = [textIn(given, 'user'), textIn(given, 'password'), textIn(given, 'qop') || 'auth'];
 		const keyOf = (request: PreparedRequest) => `digest ${name} ${new URL(request.url).origin}`;
 		const answer = (request: PreparedRequest, known: Known): PreparedRequest => {
@@ -106,7 +106,7 @@ export const digest: CredentialKind = {
 				body: request.body,
 				userhash
 			});
-
+			tell(`${name}.response`, made.response);
 			const plainUser = userhash || /^[\x20-\x7e]*$/.test(user);
 			const parts = [
 				plainUser ? `username=${quoted(made.user)}` : `username*=UTF-8''${encodeURIComponent(user)}`,

@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { Reply } from '../model/reply.ts';
@@ -83,6 +84,8 @@ export interface AuthTools {
 	state: Map<string, unknown>;
 	/** Tells that a value must be hidden from now on. */
 	learn(name: string, value: string): void;
+	/** Tells that a value was made with a secret, for one call: a signature. */
+	made(name: string, value: string): void;
 	/** Sends a request of the sign-in itself, over the transport of the call. */
 	leg(title: string, request: PreparedRequest): Promise<Exchange>;
 	/** A request without body and headers beyond the usual, for legs. */
@@ -125,7 +128,7 @@ export interface CredentialKind {
 /** The text of a field; empty when it is not given. */
 export const textIn = (given: JsonObject, name: string): string => {
 	const value = given[name];
-	return value === undefined || value === null ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value);
+	return value === undefined || value === null ? '' : typeof value === 'object' ? writeJson(value) : String(value);
 };
 export const listIn = (given: JsonObject, name: string): string[] => {
 	const value = given[name];

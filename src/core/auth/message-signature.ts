@@ -84,7 +84,12 @@ export const messageSignature: CredentialKind = {
 					...(given.tag ? { tag: textIn(given, 'tag') } : {}),
 					nameAlgorithm: given.nameAlgorithm !== false
 				});
-				for (const [name, value] of fields) next = withHeader(next, name, value);
+				for (const [name, value] of fields) {
+					// RFC 9421 section 4.2: label=:base64:
+					if (name.toLowerCase() === 'signature')
+						tools.made(`${tools.name}.signature`, /:([^:]+):/.exec(value)?.[1] ?? value);
+					next = withHeader(next, name, value);
+				}
 				return next;
 			}
 		};

@@ -79,7 +79,7 @@ export const oauth1: CredentialKind = {
 		token: 'kkk9d7dh3k39sjv7',
 		tokenSecret: '{$secret.weirTokenSecret}'
 	},
-	open(given, { name, ports, learn }) {
+	open(given, { name, ports, learn, made }) {
 		const method = textIn(given, 'method') || 'HMAC-SHA1';
 		const place = textIn(given, 'in') || 'header';
 		const secrets = `${escapeAddress(textIn(given, 'consumerSecret'))}&${escapeAddress(textIn(given, 'tokenSecret'))}`;
@@ -104,7 +104,9 @@ export const oauth1: CredentialKind = {
 					['oauth_nonce', bytesToHex(ports.randomBytes(16))],
 					['oauth_version', '1.0']
 				];
-				protocol.push(['oauth_signature', await sign(oauth1BaseString(request.method, request.url, form, protocol))]);
+				const signature = await sign(oauth1BaseString(request.method, request.url, form, protocol));
+				made(`${name}.signature`, signature);
+				protocol.push(['oauth_signature', signature]);
 				return carry(request, protocol, place, textIn(given, 'realm'), isForm, name);
 			}
 		};

@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import { withBody, withHeader, withQuery, type PreparedRequest } from '../model/exchange.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { writeJson, isObject, type Json, type JsonObject } from '../model/json.ts';
 import { parseParams } from '../model/params.ts';
 import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
 import {
@@ -167,7 +167,7 @@ function inBody(request: PreparedRequest, name: string, value: string, credentia
 			name: credential,
 			detail: `a result can only be put in a body that is a JSON object or a form, for ${name}`
 		});
-	return withBody(request, utf8(JSON.stringify({ ...body, [name]: value })));
+	return withBody(request, utf8(writeJson({ ...body, [name]: value })));
 }
 
 /** The request of a test vector. */
@@ -264,8 +264,7 @@ export async function checkVector(given: JsonObject, evaluator: Evaluator): Prom
 	};
 }
 
-const plainOf = (value: Json | undefined): string =>
-	typeof value === 'string' ? value : JSON.stringify(value ?? null);
+const plainOf = (value: Json | undefined): string => (typeof value === 'string' ? value : writeJson(value ?? null));
 
 function checkLines(value: unknown, report: (at: (string | number)[], message: string) => void): void {
 	if (!isObject(value)) return report([], 'names with expressions are wanted, in the order in which they are computed');

@@ -139,7 +139,7 @@ export const wsSecurity: CredentialKind = {
 			if (!part.includes('{$') && !SIGNED.includes(part as never))
 				report(['sign'], `one of ${SIGNED.join(', ')} is wanted`);
 	},
-	open(given, { name, ports, learn }) {
+	open(given, { name, ports, learn, made }) {
 		const wrong = (detail: string) => new HeronError('auth.wrong', { name, detail });
 		const time = (at: number) => new Date(at).toISOString();
 		const id = (what: string) => `${what}-${bytesToHex(ports.randomBytes(8))}`;
@@ -153,11 +153,14 @@ export const wsSecurity: CredentialKind = {
 			const created = time(now);
 			if (type === 'text')
 				parts.push(`<wsse:Password Type="${TOKEN}#PasswordText">${escapeXml(password)}</wsse:Password>`);
-			if (type === 'digest')
+			if (type === 'digest') {
+				const digest = usernameDigest(nonce, created, password);
+				made(`${name}.digest`, digest);
 				parts.push(
-					`<wsse:Password Type="${TOKEN}#PasswordDigest">${usernameDigest(nonce, created, password)}</wsse:Password>`,
+					`<wsse:Password Type="${TOKEN}#PasswordDigest">${digest}</wsse:Password>`,
 					`<wsse:Nonce EncodingType="${BASE64}">${bytesToBase64(nonce)}</wsse:Nonce>`
 				);
+			}
 			if (type !== 'none') parts.push(`<wsu:Created>${created}</wsu:Created>`);
 			// written as its exclusive canonical form, so that it can be signed as it stands
 			return `<wsse:UsernameToken xmlns:wsse="${WSSE}" ${wsu(at)}>${parts.join('')}</wsse:UsernameToken>`;
@@ -190,11 +193,13 @@ export const wsSecurity: CredentialKind = {
 			const info = `<ds:SignedInfo xmlns:ds="${DS}"><ds:CanonicalizationMethod Algorithm="${EXCLUSIVE}"></ds:CanonicalizationMethod><ds:SignatureMethod Algorithm="${method}"></ds:SignatureMethod>${references.join('')}</ds:SignedInfo>`;
 			const passphrase = textIn(given, 'passphrase');
 			const signed = await ports.crypto.rsa(hash, { text: key, ...(passphrase ? { passphrase } : {}) }, utf8(info));
+			const value = bytesToBase64(signed);
+			made(`${name}.signature`, value);
 			const at = id('X509');
 			const der = bytesToBase64(base64ToBytes(pem[1]!));
 			return [
 				`<wsse:BinarySecurityToken EncodingType="${BASE64}" ValueType="${X509}" ${wsu(at)}>${der}</wsse:BinarySecurityToken>`,
-				`<ds:Signature xmlns:ds="${DS}">${info}<ds:SignatureValue>${bytesToBase64(signed)}</ds:SignatureValue><ds:KeyInfo><wsse:SecurityTokenReference><wsse:Reference URI="#${at}" ValueType="${X509}"/></wsse:SecurityTokenReference></ds:KeyInfo></ds:Signature>`
+				`<ds:Signature xmlns:ds="${DS}">${info}<ds:SignatureValue>${value}</ds:SignatureValue><ds:KeyInfo><wsse:SecurityTokenReference><wsse:Reference URI="#${at}" ValueType="${X509}"/></wsse:SecurityTokenReference></ds:KeyInfo></ds:Signature>`
 			];
 		}
 

@@ -1,4 +1,4 @@
-import { escapeXml, utf8 } from '../values/index.ts';
+import { utf8, xmlEscapes } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
 
 const textual = (
@@ -7,7 +7,7 @@ const textual = (
 	contentType: string,
 	doc: string,
 	example: string,
-	escape?: (t: string) => string
+	escapes: () => { escape?: (t: string) => string; literal?: (t: string) => string } = () => ({})
 ): BodyKind => ({
 	key,
 	label,
@@ -18,10 +18,10 @@ const textual = (
 	check(value, report) {
 		if (typeof value !== 'string') report([], 'a text is wanted');
 	},
-	build: async (value, { evaluator, scope }) => ({
-		bytes: utf8(await evaluator.text(String(value), scope, escape)),
-		contentType
-	})
+	build: async (value, { evaluator, scope }) => {
+		const { escape, literal } = escapes();
+		return { bytes: utf8(await evaluator.text(String(value), scope, escape, literal)), contentType };
+	}
 });
 
 export const text = textual(
@@ -37,5 +37,5 @@ export const xml = textual(
 	'application/xml; charset=utf-8',
 	'XML text; values are escaped where they stand.',
 	'<mooring name="{$row.mooring}"/>',
-	escapeXml
+	xmlEscapes
 );

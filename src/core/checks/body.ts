@@ -1,9 +1,10 @@
-import { select, selectorProblem } from '../selectors/index.ts';
+import { isPlural, select, selectorProblem } from '../selectors/index.ts';
 import { hasExpression } from '../values/index.ts';
 import type { CheckKind } from './kind.ts';
 
 export const body: CheckKind = {
 	key: 'body',
+	whole: true,
 	label: 'body',
 	doc: 'A value of the body by its selector; without a selector the whole body.',
 	example: { body: '$.reference', matches: '^RW-' },
@@ -14,8 +15,13 @@ export const body: CheckKind = {
 		return hasExpression(value) ? undefined : selectorProblem(value);
 	},
 	async look({ view }, selector) {
-		if (!selector) return { found: view.reply.body.length > 0, value: view.body() };
+		// an empty body holds nothing, whatever is looked for in it
+		if (view.reply.body.length === 0) return { found: false, value: undefined, ...(selector ? {} : { blank: '' }) };
+		if (!selector) return { found: true, value: view.body() };
 		const selected = await select(selector, view);
+		// a query that can match many, and matches none, has found nothing
+		const none = selected.found && Array.isArray(selected.value) && selected.value.length === 0;
+		if (none && isPlural(selector)) return { found: false, value: undefined, items: [], blank: [] };
 		if (selected.found) return { ...selected };
 		return { found: false, value: undefined, ...(selected.items ? { items: selected.items } : {}) };
 	}

@@ -1,16 +1,17 @@
 import { describe, expect, test } from 'vitest';
 import { parseCheck } from '../model/collection.ts';
-import type { Json } from '../model/json.ts';
+import type { Json, JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { viewReply } from '../model/view.ts';
-import { checkKinds, judge, relationKinds, relationTools, sentenceOf } from './index.ts';
+import { checkKinds, isPaused, judge, relationKinds, relationTools, sentenceOf, type Check } from './index.ts';
 
 const now = Date.UTC(2027, 4, 14);
 async function judged(
 	check: Json,
 	body: string,
 	status = 200,
-	headers: HeaderList = [['Content-Type', 'application/json']]
+	headers: HeaderList = [['Content-Type', 'application/json']],
+	cut = ''
 ) {
 	const view = viewReply({
 		status,
@@ -20,7 +21,8 @@ async function judged(
 		body: new TextEncoder().encode(body),
 		wireSize: body.length,
 		reused: false,
-		phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 120 }
+		phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 120 },
+		...(cut ? { cut } : {})
 	});
 	const tools = {
 		view,
@@ -31,6 +33,26 @@ async function judged(
 	return judge(parseCheck(check)!, 0, tools);
 }
 const holds = async (...args: Parameters<typeof judged>) => (await judged(...args)).every((result) => result.holds);
+
+describe('a body that was cut', () => {
+	const cases: [Json, boolean, boolean][] = [
+		[{ size: { atMost: '60 MB' } }, false, true],
+		[{ size: { below: '3 B' } }, false, false],
+		[{ size: { atLeast: '2 B' } }, true, false],
+		[{ size: { above: '60 MB' } }, false, true],
+		[{ body: '$.a', present: false }, false, true],
+		[{ body: '$.a', equals: 1 }, false, true],
+		[{ that: '$response.body.a = 1' }, false, true],
+		[{ status: 200 }, true, false],
+		[{ header: 'Content-Type', contains: 'json' }, true, false]
+	];
+	test.each(cases)('%j: holds %s, cannot be judged %s', async (check, held, unjudged) => {
+		const [result] = await judged(check, '{"a": 1}', 200, [['Content-Type', 'application/json']], 'cut at 8 B');
+		expect(result!.holds).toBe(held);
+		if (unjudged) expect(result!.error).toBe('only the first 8 B were read (cut at 8 B)');
+		else expect(result!.error).toBeUndefined();
+	});
+});
 
 describe('relations', () => {
 	const tools = relationTools(() => now);
@@ -63,6 +85,8 @@ describe('relations', () => {
 		['but at most', 'atMost', 4, 4, true],
 		['durations compare', 'below', '900 ms', '1 s', true],
 		['a later time', 'after', '2027-05-14T00:00:01Z', '2027-05-14T00:00:00.999Z', true],
+		['the last second that is one', 'after', 99_999_999_999, '5138-11-16T09:46:38Z', true],
+		['the first number that is milliseconds', 'before', 100_000_000_000, '1973-03-03T09:46:41Z', true],
 		['zones are understood', 'before', '2027-05-14T01:00:00+02:00', '2027-05-14T00:00:00Z', true],
 		['an HTTP date and epoch seconds', 'before', 'Fri, 14 May 2027 06:30:15 GMT', 1_820_000_000, true],
 		['now is now', 'before', '2027-05-13T23:59:59Z', 'now', true],
@@ -160,5 +184,115 @@ describe('checks', () => {
 	test.each(checkKinds.map((kind) => [kind.key, kind] as const))('%s has an example that is right', (_, kind) => {
 		expect(kind.problem(kind.example[kind.key])).toBeUndefined();
 		expect(sentenceOf(parseCheck(kind.example)!)).toContain(kind.label);
+	});
+});
+
+describe('a pause', () => {
+	const paused = { off: true, pause: { reason: 'x', until: '2027-05-14' } } as unknown as Check;
+	test.each<[string, number, boolean]>([
+		['the day before', Date.UTC(2027, 4, 13, 12), true],
+		['the first moment of its last day', Date.UTC(2027, 4, 14), true],
+		['the last moment of its last day', Date.UTC(2027, 4, 14, 23, 59, 59, 999), true],
+		['the first moment of the next day', Date.UTC(2027, 4, 15), false]
+	])('%s', (_, now, expected) => {
+		expect(isPaused(paused, now)).toBe(expected);
+	});
+	test('without a last day it lasts, and what is not off is judged', () => {
+		expect(isPaused({ off: true } as unknown as Check, 0)).toBe(true);
+		expect(isPaused({ off: false, pause: { until: '2099-01-01' } } as unknown as Check, 0)).toBe(false);
+	});
+});
+
+describe('what a relation says of nothing, of empty, of one and of many', () => {
+	// what the body is, the selector, and what holds: the table of docs/checks.md
+	const states = {
+		'a value that is not there': ['{}', '$.v'],
+		'a query without a match': ['{"list":[]}', '$.list[?@.n > 1].n'],
+		'an empty list': ['{"v":[]}', '$.v'],
+		'an empty text': ['{"v":""}', '$.v'],
+		null: ['{"v":null}', '$.v'],
+		'an empty body': ['', '$.v'],
+		'an empty body as a whole': ['', ''],
+		'a match of a query': ['{"list":[{"n":7}]}', '$.list[?@.n > 1].n']
+	} as const;
+	type State = keyof typeof states;
+	const holding: [object, State[]][] = [
+		[{ present: true }, ['an empty list', 'an empty text', 'null', 'a match of a query']],
+		[
+			{ present: false },
+			['a value that is not there', 'a query without a match', 'an empty body', 'an empty body as a whole']
+		],
+		[
+			{ empty: true },
+			['a query without a match', 'an empty list', 'an empty text', 'null', 'an empty body as a whole']
+		],
+		[{ empty: false }, ['a match of a query']],
+		[{ equals: [] }, ['a query without a match', 'an empty list']],
+		[{ equals: '' }, ['an empty text', 'an empty body as a whole']],
+		[{ equals: null }, ['null']],
+		[{ not: 8 }, ['an empty list', 'an empty text', 'null', 'a match of a query']],
+		[{ oneOf: [7, [7]] }, ['a match of a query']],
+		[{ type: 'array' }, ['an empty list', 'a match of a query']],
+		[{ contains: 7 }, ['a match of a query']],
+		[{ matches: '^$' }, ['an empty text']],
+		[{ count: 0 }, ['a query without a match', 'an empty list', 'an empty text']],
+		[{ count: 1 }, ['a match of a query']],
+		[{ every: { above: 1 } }, ['an empty list', 'a match of a query']],
+		[{ any: { above: 1 } }, ['a match of a query']],
+		[{ none: { above: 8 } }, ['a query without a match', 'an empty list', 'a match of a query']],
+		[{ unique: true }, ['an empty list', 'a match of a query']],
+		[{ sorted: true }, ['an empty list', 'a match of a query']],
+		[{ sameItems: [] }, ['a query without a match', 'an empty list']],
+		[{ sameItems: [7] }, ['a match of a query']]
+	];
+	for (const [relation, expected] of holding)
+		test.each(Object.keys(states) as State[])(`${JSON.stringify(relation)} of %s`, async (state) => {
+			const [text, selector] = states[state];
+			expect(await holds({ body: selector, ...relation } as Json, text)).toBe(expected.includes(state));
+		});
+	test('what holds on no items says so', async () => {
+		const all: JsonObject[] = [{ every: { above: 1 } }, { none: { above: 1 } }, { unique: true }, { sorted: true }];
+		for (const relation of all)
+			expect((await judged({ body: '$.v', ...relation }, '{"v":[]}'))[0]!.received).toBe(
+				'no items: it holds on 0 of 0'
+			);
+		const [lacking] = await judged({ body: '$.v', none: { nights: 3 } }, '{"v":[{"night":3}]}');
+		expect(lacking).toMatchObject({ holds: true, received: expect.stringContaining('no item has nights') });
+	});
+	test.each([
+		[{ none: { abvoe: 2 } }, /abvoe is no relation: did you mean "above"\?/],
+		[{ every: { matchs: 'x' } }, /matchs is no relation: did you mean "matches"\?/]
+	])('%j is a slip that is told', (relation, expected) => {
+		const [name, inner] = Object.entries(relation)[0]!;
+		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner)).toMatch(expected);
+	});
+	test.each([{ none: { state: 'free' } }, { every: { abvoe: { equals: 2 } } }])('%j speaks of a field', (relation) => {
+		const [name, inner] = Object.entries(relation)[0]!;
+		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner)).toBeUndefined();
+	});
+});
+
+describe('times', () => {
+	test.each<[string, string, boolean | RegExp]>([
+		['2027-02-30', '2027-12-01', /not a time/],
+		['2027-13-01', '2027-12-01', /not a time/],
+		['2027-05-14T25:00:00Z', '2027-12-01', /not a time/],
+		['2028-02-29', '2028-03-01', true],
+		// without a zone it is UTC, on whatever machine
+		['2027-05-14T10:00:00', '2027-05-14T10:00:01Z', true],
+		['2027-05-14T10:00:00', '2027-05-14T10:00:00Z', false],
+		['2027-05-14 10:00', '2027-05-14T10:00:00.001Z', true],
+		['2027-05-14T10:00:00+02:00', '2027-05-14T08:00:01Z', true],
+		['2027-05-14T10:00:00-0130', '2027-05-14T11:30:01Z', true],
+		['2027-05-14T24:00:00Z', '2027-05-15T00:00:00.001Z', true],
+		['Fri, 14 May 2027 10:00:00 GMT', '2027-05-14T10:00:01Z', true]
+	])('%s before %s: %s', async (value, expected, wanted) => {
+		const [result] = await judged({ body: '$.v', before: expected }, JSON.stringify({ v: value }));
+		if (wanted instanceof RegExp) expect(result!.error).toMatch(wanted);
+		else expect(result!.holds).toBe(wanted);
+	});
+	test('-0 is 0, and items are the same whatever the order of their keys', async () => {
+		expect(await holds({ body: '$.v', equals: 0 }, '{"v":-0}')).toBe(true);
+		expect(await holds({ body: '$.v', unique: true }, '{"v":[{"a":1,"b":2},{"b":2,"a":1}]}')).toBe(false);
 	});
 });

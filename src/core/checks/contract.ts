@@ -7,6 +7,7 @@ const shortPath = (path: string): string => path.replace(/^\/Envelope\/Body\//, 
 
 export const contract: CheckKind = {
 	key: 'contract',
+	whole: true,
 	label: 'contract',
 	doc: 'The reply against the definition of the call. By OpenAPI: status, headers, media type, and the body by its schema. By WSDL: the version and form of the envelope, and its content; of a fault, its detail.',
 	example: { contract: true },

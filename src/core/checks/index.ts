@@ -1,5 +1,7 @@
 import { textOf } from '../errors.ts';
 import { writeJson, type Json } from '../model/json.ts';
+import type { Reply } from '../model/reply.ts';
+import { showSize } from '../model/units.ts';
 import { show } from '../model/show.ts';
 import { baseline } from './baseline.ts';
 import { body } from './body.ts';
@@ -8,7 +10,8 @@ import { contract } from './contract.ts';
 import { cookie, header } from './header.ts';
 import type { Check, CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { showMeasure, size, time } from './measure.ts';
-import { relationOf, relationTools } from './relations.ts';
+import type { RelationKind } from './relation.ts';
+import { relationOf, relationTools, towards } from './relations.ts';
 import { schema } from './schema.ts';
 import { status } from './status.ts';
 import { that } from './that.ts';
@@ -59,6 +62,10 @@ export function sentenceOf(check: Check): string {
 	return `${subjectOf(check)} ${relations.join(', ')}`;
 }
 
+/** Why a reply that was cut cannot be judged by its body; undefined when it is whole. */
+export const cutWords = ({ cut, body: read }: Pick<Reply, 'cut' | 'body'>): string | undefined =>
+	cut ? `only the first ${showSize(read.length)} were read (${cut})` : undefined;
+
 /** Whether a result fails its step: those of a check that only should hold do not. */
 export const fails = (result: Pick<CheckResult, 'holds' | 'should'>): boolean => !result.holds && !result.should;
 
@@ -66,22 +73,14 @@ export const fails = (result: Pick<CheckResult, 'holds' | 'should'>): boolean =>
 export const isPaused = ({ off, pause }: Check, now: number): boolean =>
 	off && (!pause?.until || new Date(now).toISOString().slice(0, 10) <= pause.until);
 
-/** A text towards the type of what is expected, where its format knows only text. */
-function towards(value: unknown, expected: unknown): unknown {
-	if (Array.isArray(value)) return value.map((one) => towards(one, Array.isArray(expected) ? expected[0] : expected));
-	if (typeof value !== 'string') return value;
-	const text = value.trim();
-	if (typeof expected === 'boolean' && /^(true|false|1|0)$/.test(text)) return text === 'true' || text === '1';
-	if (typeof expected === 'bigint' || (typeof expected === 'number' && /^-?\d{16,}$/.test(text)))
-		return /^-?\d+$/.test(text) ? BigInt(text) : value;
-	if (typeof expected === 'number' && text !== '' && !Number.isNaN(Number(text))) return Number(text);
-	return value;
-}
-
 /** What a relation looks at: all matches when it is about a list, else the one value or the list. */
-function subjectFor({ found, value, text, items }: Subject, list: boolean, expected: Json) {
-	if (list && items) return { found: true, value: text ? towards(items, innerExpected(expected)) : items };
-	return { found, value: text ? towards(value, expected) : value };
+function subjectFor({ found, value, text, items, blank }: Subject, kind: RelationKind, expected: Json) {
+	if (!found && kind.needsItems) return { found, value };
+	if (!found && kind.blank && blank !== undefined) return { found: true, value: blank };
+	const typed = (one: unknown, like: unknown) =>
+		!text ? one : kind.towards ? kind.towards(one, expected) : towards(one, like);
+	if (kind.list === true && items) return { found: true, value: typed(items, innerExpected(expected)) };
+	return { found, value: typed(value, expected) };
 }
 
 /** What items are compared with, where relations are inside. */
@@ -97,6 +96,7 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 	const subject = subjectOf(check);
 	const results: CheckResult[] = [];
 	const relational = relationTools(tools.now);
+	const cut = cutWords(tools.view.reply);
 	for (const { name, expected: written } of check.relations) {
 		const result: CheckResult = {
 			index,
@@ -114,6 +114,7 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 			const selector = check.selector ? String(await tools.resolve(check.selector)) : undefined;
 			result.expected = typeof expected === 'string' && kind.form === 'value' ? expected : show(expected);
 			if (kind === body && selector?.startsWith('$')) result.place = selector;
+			if (cut && (kind.whole || (kind === that && String(written).includes('$response')))) throw new Error(cut);
 			const found = await kind.look(tools, selector);
 			if (kind.judge) {
 				const verdict = await kind.judge(found, expected, tools, check.settings ?? {});
@@ -124,7 +125,7 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 				continue;
 			}
 			const relation = relationOf(name)!;
-			const seen = subjectFor(found, relation.list === true, expected);
+			const seen = subjectFor(found, relation, expected);
 			const measured = kind === time || kind === size;
 			result.received = !seen.found
 				? 'nothing'
@@ -136,6 +137,11 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 			const verdict = relation.judge(seen.found ? seen.value : undefined, expected, relational);
 			result.holds = verdict.holds;
 			if (verdict.received) result.received = verdict.received;
+			// what was read settles that there is as much, and never that there is no more
+			if (cut && kind === size && verdict.holds === ['atMost', 'below'].includes(name)) {
+				result.holds = false;
+				result.error = cut;
+			}
 			if (verdict.at !== undefined && result.place && !/[*?:,]|\.\./.test(result.place))
 				result.place += `[${verdict.at}]`;
 		} catch (error) {

@@ -99,6 +99,8 @@ export interface Subject {
 	text?: boolean;
 	/** All matches, where their number is not told from the value. */
 	items?: unknown[];
+	/** What stands for it where nothing was found: the list of no match, the text of an empty body. */
+	blank?: unknown;
 }
 
 export interface KindVerdict {
@@ -112,6 +114,8 @@ export interface KindVerdict {
 
 /** One kind of check: the subject that it looks at. */
 export interface CheckKind {
+	/** It looks at the whole body: of one that was cut it cannot say anything. */
+	whole?: true;
 	/** The key that names the kind in a file. */
 	key: string;
 	label: string;

@@ -27,6 +27,12 @@ export interface RelationKind {
 	list?: boolean;
 	/** Holds or fails even where nothing was found. */
 	nothing?: boolean;
+	/** A value of a format that knows only text, towards what is expected; without it towards the expected value's own type. */
+	towards?(value: unknown, expected: Json): unknown;
+	/** Where nothing was found it is held against what stands for that: an empty list, an empty text. */
+	blank?: boolean;
+	/** It says something of items only: where nothing was found it does not hold. */
+	needsItems?: boolean;
 	/** What is wrong with the expected value as written, or undefined. Expressions are not looked into. */
 	problem?(expected: unknown): string | undefined;
 	/** @throws Error when the two cannot be compared, with the reason */

@@ -1,4 +1,5 @@
 import { textOf } from '../errors.ts';
+import { nearest } from '../messages.ts';
 import { isNumber, isObject, same, typeName, type Json } from '../model/json.ts';
 import { parseDuration, parseSize, showDuration } from '../model/units.ts';
 import { compilePattern, hasExpression } from '../values/index.ts';
@@ -19,17 +20,38 @@ function amount(value: unknown): number | bigint {
 	throw new Error(`${show(value)} is not a number`);
 }
 
+/**
+ * Milliseconds since 1970 of a date, or of a date and time (ISO 8601); without a zone it is UTC, on whatever machine.
+ * NaN for a day or time that there is not; undefined for another form.
+ */
+function isoMoment(text: string): number | undefined {
+	const parts =
+		/^(\d{4})-(\d\d)-(\d\d)(?:[Tt ](\d\d):(\d\d)(?::(\d\d(?:\.\d+)?))?\s*(Z|z|[+-]\d\d(?::?\d\d)?)?)?$/.exec(text);
+	if (!parts) return undefined;
+	const [, year, month, day, hour = '0', minute = '0', second = '0', zone = 'Z'] = parts;
+	const days = new Date(Date.UTC(Number(year), Number(month), 0)).getUTCDate();
+	const [d, h, s] = [Number(day), Number(hour), Number(second)];
+	const isThere =
+		Number(month) >= 1 && Number(month) <= 12 && d >= 1 && d <= days && h <= 24 && Number(minute) <= 59 && s < 61;
+	if (!isThere || (h === 24 && (Number(minute) > 0 || s > 0))) return NaN;
+	const [, sign, hours = '0', minutes = '0'] = /^([+-])(\d\d):?(\d\d)?$/.exec(zone) ?? [];
+	const away = sign ? (sign === '-' ? -1 : 1) * (Number(hours) * 60 + Number(minutes)) : 0;
+	return Date.UTC(Number(year), Number(month) - 1, d, h, Number(minute) - away) + Math.round(s * 1000);
+}
+
 /** Milliseconds since 1970 of an ISO 8601 or HTTP date, or of epoch seconds or milliseconds; `now` is now. */
 function moment(value: unknown, now: number): number {
 	if (value === 'now') return now;
 	if (typeof value === 'number') return value < 1e11 ? value * 1000 : value;
 	if (typeof value === 'string') {
 		if (/^\d{10}(\d{3})?$/.test(value)) return moment(Number(value), now);
-		const at = /^\d{4}-\d\d-\d\d|GMT$/.test(value) ? Date.parse(value) : NaN;
+		const at = isoMoment(value) ?? (/GMT$/.test(value) ? Date.parse(value) : NaN);
 		if (!Number.isNaN(at)) return at;
 	}
 	throw new Error(`${show(value)} is not a time: ISO 8601, an HTTP date or epoch seconds are`);
 }
+
+const isNumberText = (text: string): boolean => text.trim() !== '' && !Number.isNaN(Number(text));
 
 function list(value: unknown): unknown[] {
 	if (Array.isArray(value)) return value;
@@ -50,6 +72,18 @@ function compare(a: unknown, b: unknown): number {
 	if (isNumber(a) && isNumber(b)) return a < b ? -1 : a > b ? 1 : 0;
 	if (typeof a === 'string' && typeof b === 'string') return a < b ? -1 : a > b ? 1 : 0;
 	throw new Error(`${show(a)} and ${show(b)} have no order`);
+}
+
+/** A text towards the type of what is expected, where its format knows only text. */
+export function towards(value: unknown, expected: unknown): unknown {
+	if (Array.isArray(value)) return value.map((one) => towards(one, Array.isArray(expected) ? expected[0] : expected));
+	if (typeof value !== 'string') return value;
+	const text = value.trim();
+	if (typeof expected === 'boolean' && /^(true|false|1|0)$/.test(text)) return text === 'true' || text === '1';
+	if (typeof expected === 'bigint' || (typeof expected === 'number' && /^-?\d{16,}$/.test(text)))
+		return /^-?\d+$/.test(text) ? BigInt(text) : value;
+	if (typeof expected === 'number' && text !== '' && !Number.isNaN(Number(text))) return Number(text);
+	return value;
 }
 
 /** The value under a dotted name of each item; the item itself for `true`. */
@@ -83,14 +117,14 @@ const flag = (
 	doc: string,
 	is: (value: unknown) => Verdict,
 	example: Json,
-	nothing = false
+	more: Partial<RelationKind> = {}
 ): RelationKind => ({
 	name,
 	label,
 	doc,
 	schema: { type: 'boolean' },
 	example: { value: example, expected: true },
-	nothing,
+	...more,
 	problem: (expected) =>
 		typeof expected === 'boolean' || expression(expected) ? undefined : 'true or false is wanted',
 	judge(value, expected) {
@@ -100,6 +134,17 @@ const flag = (
 });
 
 const expression = (value: unknown): boolean => typeof value === 'string' && hasExpression(value);
+
+/** What is said of a list without items that a relation holds for. */
+const EMPTY = 'no items: it holds on 0 of 0';
+
+/** A field that relations ask for and no item has: what holds for none of them says nothing then. */
+function fieldOfNone(relations: Json, all: unknown[]): string | undefined {
+	if (!isObject(relations)) return undefined;
+	return Object.keys(relations).find(
+		(name) => !byName.has(name) && !all.some((item) => isObject(item) && Object.hasOwn(item, name))
+	);
+}
 
 const items = (
 	name: string,
@@ -113,6 +158,7 @@ const items = (
 	doc,
 	schema: { $ref: '#/$defs/relations' },
 	list: true,
+	...(name === 'every' ? { needsItems: true } : {}),
 	example: { value: name === 'none' ? [1, 2] : [5, 6], expected: { above: 4 } },
 	problem: (expected) =>
 		isObject(expected) ? relationsProblem(expected) : 'relations are wanted, such as { above: 4 }',
@@ -128,7 +174,11 @@ const items = (
 				at = index;
 			}
 		});
-		const holds = fits(held, list(value).length);
+		const of = list(value).length;
+		const holds = fits(held, of);
+		if (holds && of === 0) return { holds, received: EMPTY };
+		const lacking = holds && name === 'none' ? fieldOfNone(expected, list(value)) : undefined;
+		if (lacking !== undefined) return { holds, received: `${show(value)}; no item has ${lacking}` };
 		return { holds, ...(holds || name === 'any' || odd === undefined ? {} : { received: odd, at: at! }) };
 	}
 });
@@ -154,6 +204,7 @@ export const relationKinds: readonly RelationKind[] = [
 		doc: 'The same value and type; the order of keys in an object does not matter.',
 		schema: anything,
 		example: { value: { a: 1, b: [2] }, expected: { b: [2], a: 1 } },
+		blank: true,
 		judge: (value, expected) => ({ holds: same(value, expected) })
 	},
 	{
@@ -170,6 +221,11 @@ export const relationKinds: readonly RelationKind[] = [
 		doc: 'One of the listed values.',
 		schema: { type: ['array', 'string'] },
 		example: { value: 'held', expected: ['held', 'confirmed'] },
+		// each of them may have a type of its own
+		towards: (value, expected) =>
+			(Array.isArray(expected) ? expected : [])
+				.map((one) => towards(value, one))
+				.find((one, at) => same(one, (expected as Json[])[at])) ?? value,
 		problem: (expected) => (Array.isArray(expected) || expression(expected) ? undefined : 'a list is wanted'),
 		judge: (value, expected) => ({ holds: list(expected).some((one) => same(one, value)) })
 	},
@@ -228,14 +284,15 @@ export const relationKinds: readonly RelationKind[] = [
 		'Something is there, null included; with false: nothing is there.',
 		(v) => ({ holds: v !== undefined }),
 		1,
-		true
+		{ nothing: true }
 	),
 	flag(
 		'empty',
 		'is empty',
 		'A text, list or object without content, or null.',
 		(v) => ({ holds: v === null || sizeOf(v) === 0 }),
-		[]
+		[],
+		{ blank: true }
 	),
 	{
 		name: 'count',
@@ -280,6 +337,7 @@ export const relationKinds: readonly RelationKind[] = [
 	},
 	{
 		name: 'sameItems',
+		towards: (value, expected) => towards(value, expected),
 		label: 'has the same items as',
 		doc: 'A list with the same items, each as often, in any order.',
 		schema: { type: ['array', 'string'] },
@@ -313,6 +371,8 @@ export const relationKinds: readonly RelationKind[] = [
 	time('after', 'after', (a, b) => a > b, ['2027-05-15T00:00:00Z', '2027-05-14']),
 	{
 		name: 'unique',
+		towards: (value) => value,
+		needsItems: true,
 		label: 'has no item twice',
 		list: true,
 		doc: 'No item of the list stands in it twice; with a name, no item has the same value under that name.',
@@ -322,15 +382,22 @@ export const relationKinds: readonly RelationKind[] = [
 			const seen = new Map<string, number>();
 			let twice: string | undefined;
 			byKey(list(value), expected).forEach((item, index) => {
-				const key = show(item, Infinity);
+				const key = canonical((item ?? null) as Json);
 				if (seen.has(key)) twice ??= `items ${seen.get(key)} and ${index}: ${show(item)}`;
 				else seen.set(key, index);
 			});
-			return { holds: (twice === undefined) === (expected !== false), ...(twice ? { received: twice } : {}) };
+			const holds = (twice === undefined) === (expected !== false);
+			return { holds, ...(twice ? { received: twice } : seen.size === 0 && holds ? { received: EMPTY } : {}) };
 		}
 	},
 	{
 		name: 'sorted',
+		// by size where all of them are numbers
+		towards: (value) =>
+			Array.isArray(value) && value.every((one) => typeof one === 'string' && isNumberText(one))
+				? value.map((one) => towards(one, 0))
+				: value,
+		needsItems: true,
 		label: 'is sorted',
 		list: true,
 		doc: 'Each item is not smaller than the one before it (true or ascending), or not larger (descending); by: NAME sorts by that name.',
@@ -350,7 +417,7 @@ export const relationKinds: readonly RelationKind[] = [
 					return { holds: false, received: `${show(values[i - 1])} before ${show(values[i])} at item ${i}` };
 				}
 			}
-			return { holds: true };
+			return { holds: true, ...(values.length === 0 ? { received: EMPTY } : {}) };
 		}
 	},
 	items(
@@ -374,8 +441,13 @@ export function relationsProblem(relations: Record<string, unknown>): string | u
 	if (names.length === 0) return 'a relation is missing, such as { above: 4 }';
 	for (const name of names) {
 		const kind = byName.get(name);
-		// inside a list, other names are fields of the item
-		if (!kind) continue;
+		// inside a list, other names are fields of the item; one that is like a relation's is a slip
+		if (!kind) {
+			const meant = isObject(relations[name]) ? '' : nearest(name, [...byName.keys()]);
+			if (meant.startsWith(': did'))
+				return `${name} is no relation${meant} A field takes relations of its own: { ${name}: { equals: … } }`;
+			continue;
+		}
 		const problem = kind.problem?.(relations[name]);
 		if (problem) return `${name}: ${problem}`;
 	}

@@ -1,4 +1,4 @@
-import type { Json } from '../model/json.ts';
+import { parseJson, readNumber, type Json } from '../model/json.ts';
 import type { CellType } from '../model/rows.ts';
 
 const NUMBER = /^-?(0|[1-9]\d{0,14})(\.\d{1,15})?$/;
@@ -7,7 +7,7 @@ const DATE = /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])([T ]\d{2}:\d{2}(:\d{2
 
 const parsed = (text: string): Json | undefined => {
 	try {
-		return JSON.parse(text) as Json;
+		return parseJson(text);
 	} catch {
 		return undefined;
 	}
@@ -40,7 +40,7 @@ export function valueOfCell(cell: string, type: CellType): Json | undefined {
 	if (type === 'text') return unguarded(cell);
 	const text = cell.trim();
 	if (text === '') return null;
-	if (type === 'number') return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(text) ? Number(text) : undefined;
+	if (type === 'number') return readNumber(text);
 	if (type === 'boolean') return fits.boolean(text) ? /^true$/i.test(text) : undefined;
 	if (type === 'date') return fits.date(text) ? text : undefined;
 	return parsed(text);

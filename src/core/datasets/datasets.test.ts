@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { parseTake } from '../model/rows.ts';
+import { createEvaluator, type Scope } from '../values/index.ts';
 import type { CellType } from '../model/rows.ts';
 import type { Json } from '../model/json.ts';
 import {
@@ -219,5 +220,26 @@ describe('CSV for others', () => {
 		[[' x '], '" x "\r\n']
 	])('%j', (cells, line) => {
 		expect(csvLine(cells)).toBe(line);
+	});
+});
+
+describe('a decimal of a row', () => {
+	const cells = ['1000.50', '0.10', '7', '2.5'];
+	const columns = columnsOf('d.csv', ['price', 'rate', 'count', 'half'], [cells], spec);
+	const row = rowOf(1, cells, columns).values;
+	const scope = {
+		names: { env: { rate: row.rate }, secret: {}, row: { number: 1, ...row }, steps: {}, run: {} },
+		ports: {}
+	} as unknown as Scope;
+	test.each([
+		['{$row.price}', '1000.50'],
+		['/pay/{$row.price}?rate={$env.rate}&n={$row.count}', '/pay/1000.50?rate=0.10&n=7'],
+		['{$row.half}', '2.5'],
+		['{$row.price + 1}', '1001.5']
+	])('%s is %s', async (text, expected) => {
+		expect(await createEvaluator().text(text, scope)).toBe(expected);
+	});
+	test('is a number where numbers are', async () => {
+		expect(await createEvaluator().value('{$row.price}', scope)).toBe(1000.5);
 	});
 });

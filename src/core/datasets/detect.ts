@@ -102,3 +102,16 @@ export function looksLikeHeader(records: string[][]): boolean {
 	const names = first.map((cell) => cell.trim().toLowerCase());
 	return names.every((name) => name !== '' && typeOfCells([name]) === 'text') && new Set(names).size === names.length;
 }
+
+/** Why a first row that looks like names is taken as data, in words; undefined when it is not so. */
+export function headerDoubt([first]: string[][]): string | undefined {
+	if (!first || first.length < 2) return undefined;
+	const names = first.map((cell) => cell.trim());
+	if (names.some((name) => name !== '' && typeOfCells([name]) !== 'text')) return undefined;
+	const low = names.map((name) => name.toLowerCase());
+	const twice = names.find((name, at) => name !== '' && low.indexOf(name.toLowerCase()) !== at);
+	const empty = names.indexOf('');
+	if (twice === undefined && empty < 0) return undefined;
+	const why = twice === undefined ? `cell ${empty + 1} is empty` : `"${twice}" stands twice`;
+	return `the first row may be names, but ${why}: it is taken as data unless read: { header: true } says otherwise`;
+}

@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { stringify } from 'yaml';
 import { HeronError, textOf } from '../errors.ts';
 import type { Json, JsonObject } from '../model/json.ts';
@@ -86,5 +87,5 @@ export function writeTable(
 	const items = rows.map((row) =>
 		Object.fromEntries(titles.flatMap((title) => (Object.hasOwn(row, title) ? [[title, row[title]!]] : [])))
 	);
-	return form === 'json' ? `${JSON.stringify(items, null, '\t')}\n` : stringify(items);
+	return form === 'json' ? `${writeJson(items, '\t')}\n` : stringify(items);
 }

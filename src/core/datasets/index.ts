@@ -1,7 +1,7 @@
 export { guarded, namesOf, typeOfCells, valueOfCell } from './cells.ts';
 export { csvLine } from './csv.ts';
 export { MOST_COLUMNS, SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } from './dataset.ts';
-export { blockOf, delimiterName, encodingOf, formOf, looksLikeHeader, type CsvForm } from './detect.ts';
+export { blockOf, delimiterName, encodingOf, formOf, headerDoubt, looksLikeHeader, type CsvForm } from './detect.ts';
 export {
 	formOfTable,
 	makeRows,

@@ -1,4 +1,4 @@
-import { isObject, type Json } from '../model/json.ts';
+import { writeJson, isObject, type Json } from '../model/json.ts';
 import type { MadeColumn } from './generate.ts';
 
 type Schema = Record<string, unknown>;
@@ -32,7 +32,7 @@ const FORMATS: Record<string, string> = {
 	ipv4: '"192.0.2." & $fake.integer(1, 254)',
 	ipv6: '"2001:db8::" & $fake.integer(1, 9999)'
 };
-const literal = (value: unknown): string => JSON.stringify(value);
+const literal = (value: unknown): string => writeJson(value);
 const numberOf = (value: unknown): number | undefined => (typeof value === 'number' ? value : undefined);
 
 /**

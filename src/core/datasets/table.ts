@@ -1,5 +1,14 @@
 import { HeronError } from '../errors.ts';
-import { isObject, typeName, type Json, type JsonObject, writeJson } from '../model/json.ts';
+import {
+	isNumber,
+	isObject,
+	typeName,
+	WRITTEN,
+	type Json,
+	type JsonObject,
+	type Written,
+	writeJson
+} from '../model/json.ts';
 import { nearest } from '../messages.ts';
 import { namesOf, typeOfCells, valueOfCell } from './cells.ts';
 import { MOST_COLUMNS, SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } from './dataset.ts';
@@ -62,19 +71,29 @@ export function rowOf(number: number, cells: string[], columns: Column[]): DataR
 		const value = valueOfCell(cell, type);
 		if (value === undefined) problem ??= `"${cell.slice(0, 60)}" in ${title} is not a ${type}`;
 		set(values, name, value === undefined ? cell : value);
+		if (typeof value === 'number' && DECIMAL.test(cell.trim()) && String(value) !== cell.trim())
+			set(((values as Written)[WRITTEN] ??= {}), name, cell.trim());
 	}
 	return problem === undefined ? { number, values } : { number, values, problem };
 }
 
+const DECIMAL = /^-?\d+\.\d+$/;
 const set = (object: JsonObject, name: string, value: Json): void => {
 	Object.defineProperty(object, name, { value, enumerable: true, writable: true, configurable: true });
 };
 
 /**
  * A dataset of plain data: a list of objects, or of single values, which are `$row.value`.
+ * @param placeOf where the value of a row (from 1) and column stands, for messages
  * @throws HeronError dataset.list, dataset.column
  */
-export function tableOf(file: string, data: Json, spec: DataSpec, notes: string[] = []): Dataset {
+export function tableOf(
+	file: string,
+	data: Json,
+	spec: DataSpec,
+	notes: string[] = [],
+	placeOf: (row: number, title: string) => string = () => ''
+): Dataset {
 	if (!Array.isArray(data)) {
 		const inside = isObject(data) ? Object.keys(data).filter((key) => Array.isArray(data[key])) : [];
 		const hint =
@@ -108,7 +127,8 @@ export function tableOf(file: string, data: Json, spec: DataSpec, notes: string[
 					const own = spec.types[name] ?? spec.types[title];
 					// what is plain data has its type already, unless another one is asked for
 					const typed = own ? retyped(value, type) : value;
-					if (typed === undefined) row.problem ??= `"${String(value).slice(0, 60)}" in ${title} is not a ${type}`;
+					if (typed === undefined)
+						row.problem ??= `${placeOf(index + 1, title)}"${String(value).slice(0, 60)}" in ${title} is not a ${type}`;
 					set(row.values, name, typed === undefined ? value : typed);
 				}
 				yield row;
@@ -121,8 +141,11 @@ function retyped(value: Json, type: Column['type']): Json | undefined {
 	if (type === 'json') return value;
 	if (type === 'text') return typeof value === 'string' ? value : value === null ? '' : writeJson(value);
 	if (typeof value === 'string') return valueOfCell(value, type);
-	return value === null || typeof value === type ? value : undefined;
+	return value === null || typeOf(value) === type ? value : undefined;
 }
+
+const typeOf = (value: Json): Column['type'] =>
+	isNumber(value) ? 'number' : typeof value === 'boolean' ? 'boolean' : 'json';
 
 function typeOfValues(items: JsonObject[], title: string): Column['type'] {
 	const types = new Set<Column['type']>();
@@ -130,7 +153,7 @@ function typeOfValues(items: JsonObject[], title: string): Column['type'] {
 		const value = item[title];
 		if (value === undefined || value === null) continue;
 		if (typeof value === 'string') types.add(typeOfCells([value]) === 'date' ? 'date' : 'text');
-		else types.add(typeof value === 'object' ? 'json' : (typeof value as 'number'));
+		else types.add(typeOf(value));
 	}
 	return types.size === 1 ? [...types][0]! : types.size === 0 ? 'text' : 'json';
 }

@@ -8,7 +8,7 @@ import {
 	type OpenapiOperation
 } from '../openapi/index.ts';
 import { same } from '../model/json.ts';
-import { operationOfStep, type Workspace } from '../model/workspace.ts';
+import { operationOfStep, type Workspace } from '../project/index.ts';
 import {
 	locationsOf,
 	nameFrom,

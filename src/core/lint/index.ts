@@ -19,9 +19,9 @@ export function lintSecrets(file: string, value: unknown): Problem[] {
 	if (!isObject(value)) return [];
 	const found = [...plainVariables(value.variables, ['variables'])];
 	for (const [name, variables] of Object.entries(isObject(value.environments) ? value.environments : {}))
-		found.push(...plainVariables(variables, ['environments', name]));
+		for (const one of plainVariables(variables, ['environments', name])) found.push(one);
 	if (file.startsWith('connections/') || file.startsWith('credentials/'))
-		found.push(...plainSecrets(value as Json, []));
+		for (const one of plainSecrets(value as Json, [])) found.push(one);
 	return found.map(({ at, name }) => ({
 		code: 'lint.plainSecret' as const,
 		message: messageOf('lint.plainSecret', { name }),

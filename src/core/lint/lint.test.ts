@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Json, JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
-import { loadProject } from '../model/workspace.ts';
+import { loadProject } from '../project/index.ts';
 import { lintCollection, lintSecrets, plainSecretOf, stepRules, typesIn, typeSlips, xmlFault } from './index.ts';
 
 const collection = (...steps: JsonObject[]): JsonObject => ({

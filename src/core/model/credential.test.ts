@@ -3,7 +3,7 @@ import { credentialKinds } from '../auth/index.ts';
 import { problemLine } from '../errors.ts';
 import { inEnvironment, parseConnection } from './connection.ts';
 import { bypasses } from './transport.ts';
-import { loadDocument, loadProject } from './workspace.ts';
+import { loadDocument, loadProject } from '../project/index.ts';
 
 const credential = (text: string) =>
 	loadDocument('credentials/me.yaml', `heron: 1\n${text}`)!.problems.map(problemLine);

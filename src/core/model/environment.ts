@@ -1,16 +1,39 @@
 import { isObject, type Json, type JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { VARIABLE_NAME } from './project.ts';
-import { flag, mapOf, names, record, text, version } from './shape.ts';
+import { flag, mapOf, names, record, shaped, text, version } from './shape.ts';
 
 export interface Environment {
 	name: string;
 	title: string;
 	variables: JsonObject;
 	secrets: string[];
+	/** Hosts that a secret may go to, by its name; one that is not here may go anywhere. */
+	secretHosts: Record<string, string[]>;
 	/** Real users live here: what may change something asks first. */
 	guarded: boolean;
 }
+
+const HOST = /^(\*\.)?([A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*\.?|\[[0-9A-Fa-f:.]+\])(:\d{1,5})?$/;
+/** Whether a text names a host of `secretHosts`: a name, `*.` for any names before it, a port where one is meant. */
+export const isHost = (text: string): boolean => HOST.test(text);
+const hosts = (doc: string) =>
+	shaped(
+		{ type: 'object', description: doc, additionalProperties: { type: 'array', items: { type: 'string' } } },
+		(value, report) => {
+			if (!isObject(value)) return report([], 'names of secrets with lists of hosts are wanted');
+			for (const [name, list] of Object.entries(value))
+				if (!Array.isArray(list)) report([name], 'a list of hosts is wanted');
+				else
+					list.forEach((host, index) => {
+						if (typeof host !== 'string' || !isHost(host))
+							report(
+								[name, index],
+								'a host is wanted, such as api.reedmere.example, *.reedmere.example or 127.0.0.1:4681'
+							);
+					});
+		}
+	);
 
 export const environment: DocumentKind = {
 	name: 'environment',
@@ -24,7 +47,8 @@ export const environment: DocumentKind = {
 				'Real users live here: calls that may change something ask first, and the command wants --allow-guarded.'
 			),
 			variables: mapOf('Names and values.', VARIABLE_NAME),
-			secrets: names('The names of the secrets that it needs.')
+			secrets: names('The names of the secrets that it needs.'),
+			secretHosts: hosts('Hosts that a secret may go to, by its name; a call that would take it elsewhere is not sent.')
 		},
 		{ heron: 'the version of the format, heron: 1' }
 	),
@@ -32,7 +56,8 @@ export const environment: DocumentKind = {
 		heron: 1,
 		title: 'Local',
 		variables: { reedmere: 'http://127.0.0.1:4681/v1', clerk: 'avery' },
-		secrets: ['clerkPassword']
+		secrets: ['clerkPassword'],
+		secretHosts: { clerkPassword: ['127.0.0.1:4681', '*.reedmere.example'] }
 	}
 };
 
@@ -43,7 +68,13 @@ export function parseEnvironment(name: string, value: Json): Environment {
 		name,
 		title: String(given.title ?? name),
 		variables: (isObject(given.variables) ? given.variables : {}) as JsonObject,
-		secrets: Array.isArray(given.secrets) ? given.secrets.map(String) : [],
+		secrets: Array.isArray(given.secrets) ? given.secrets.filter((one): one is string => typeof one === 'string') : [],
+		secretHosts: Object.fromEntries(
+			Object.entries(isObject(given.secretHosts) ? given.secretHosts : {}).map(([secret, named]) => [
+				secret,
+				Array.isArray(named) ? named.map(String) : []
+			])
+		),
 		guarded: given.guarded === true
 	};
 }

@@ -20,6 +20,12 @@ export interface PreparedRequest {
 	transport?: Transport;
 	/** Cookies of replies are not kept. */
 	forgetCookies?: boolean;
+	/** Header fields, in small letters, that hold a secret: they stay with the origin that they were made for. */
+	secretFields?: string[];
+	/** The body holds a secret. */
+	secretBody?: boolean;
+	/** What people should know of how it was made: what was left out, and why. */
+	notes?: string[];
 }
 
 /** A certificate, as far as people ask about it. */

@@ -1,4 +1,6 @@
 import { isInteger, isSafeNumber, parse as parseLossless } from 'lossless-json';
+import { visit } from 'jsonc-parser';
+import { textOf } from '../errors.ts';
 
 /** What a document, an event or a wire message may hold. An integer beyond 2^53 is a bigint, so that no digit is lost. */
 export type Json = null | boolean | number | bigint | string | Json[] | { [key: string]: Json };
@@ -9,7 +11,8 @@ export const isObject = (value: unknown): value is Record<string, unknown> =>
 
 /** Structural equality of plain data; key order does not matter. */
 export function same(a: unknown, b: unknown): boolean {
-	if (Object.is(a, b)) return true;
+	// -0 is 0, RFC 8259 section 6 knows no other
+	if (a === b || Object.is(a, b)) return true;
 	// a bigint and a number are the same when no digit differs; == compares the two exactly
 	if (typeof a === 'bigint' || typeof b === 'bigint') return isNumber(a) && isNumber(b) && a == b;
 	if (Array.isArray(a)) {
@@ -31,20 +34,81 @@ export function typeName(value: unknown): string {
 export const isNumber = (value: unknown): value is number | bigint =>
 	typeof value === 'number' || typeof value === 'bigint';
 
-/** An integer of sixteen digits or more may be more than a double holds. */
-const LONG = /(?:^|[:[,])\s*-?\d{16,}\s*(?:[,\]}]|$)/;
-const exact = (digits: string): number | bigint =>
-	isInteger(digits) && !isSafeNumber(digits) ? BigInt(digits) : Number(digits);
+/** An integer of sixteen digits or more, or a number with a large exponent, may be more than a double holds. */
+const LONG = /(?:^|[:[,])\s*-?(?:\d{16,}|\d+(?:\.\d+)?[eE]\+?\d{3,})\s*(?:[,\]}]|$)/;
+/** The largest power of ten that is held. */
+const LARGEST_POWER = 5000;
+
+/** A number with all digits of its whole part: beyond 2^53 it is a bigint. @throws SyntaxError for what nothing can hold */
+export function exactNumber(digits: string): number | bigint {
+	if (isInteger(digits)) return isSafeNumber(digits) ? Number(digits) : BigInt(digits);
+	const number = Number(digits);
+	if (Number.isFinite(number)) return number;
+	const [, sign = '', whole = '', part = '', power = ''] = /^(-?)(\d+)(?:\.(\d+))?[eE]\+?(\d+)$/.exec(digits) ?? [];
+	const zeros = Number(power) - part.length;
+	if (!(Number(power) <= LARGEST_POWER) || zeros < 0) throw new SyntaxError(`the number ${digits} is too large`);
+	const value = BigInt(whole + part) * 10n ** BigInt(zeros);
+	return sign ? -value : value;
+}
+
+/** How the numbers of a row are written in their file, by name: `1000.50` is the number 1000.5, and stays `1000.50` in an address. */
+export const WRITTEN = Symbol('as written');
+export type Written = { [WRITTEN]?: Record<string, string> };
+
+/** A number of another writing (`+5`, `007`, blanks around it) as `exactNumber` has it; undefined when it is none. */
+export function readNumber(text: string): number | bigint | undefined {
+	const plain = text.trim();
+	if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain)) return undefined;
+	const whole = /^([+-]?)0*(\d+)$/.exec(plain);
+	if (!whole) return Number.isFinite(Number(plain)) ? Number(plain) : undefined;
+	return exactNumber(`${whole[1] === '-' ? '-' : ''}${whole[2]}`);
+}
+
+/** Why a text is not JSON, with the place. */
+function placed(text: string, error: unknown): SyntaxError {
+	const reason = textOf(error)
+		.replace(/^(.*?) in JSON at position \d+( \(line.*\))?$/, '$1')
+		.replace(/, (\.\.\.)?"[\s\S]*"(\.\.\.)? is not valid JSON$/, '');
+	let at: { offset: number; line: number; character: number } | undefined;
+	try {
+		visit(
+			text,
+			{ onError: (_error, offset, _length, line, character) => (at ??= { offset, line, character }) },
+			{ disallowComments: true }
+		);
+	} catch {
+		// nested deeper than the reader goes
+	}
+	const lines = at ? [] : text.split('\n');
+	const { line, character } = at ?? { line: lines.length - 1, character: lines.at(-1)!.length };
+	const odd = at && /^-?(NaN|Infinity)\b/.test(text.slice(at.offset, at.offset + 10));
+	const early = !at || at.offset >= text.trimEnd().length;
+	return new SyntaxError(
+		`${odd ? 'NaN and Infinity are no JSON values' : early ? 'it ends early' : reason} (line ${line + 1}, column ${character + 1})`,
+		{
+			cause: error
+		}
+	);
+}
+
+/** As JSON.parse. @throws SyntaxError that says the place */
+export function parseJsonPlainly(text: string): unknown {
+	try {
+		return JSON.parse(text);
+	} catch (error) {
+		throw placed(text, error);
+	}
+}
 
 /**
  * Reads JSON text (RFC 8259) without losing digits of integers.
- * @throws SyntaxError with the parser's reason
+ * @throws SyntaxError with the parser's reason and the place
  */
 export function parseJson(text: string): Json {
 	// the quick reader says what is wrong, too
-	const value = JSON.parse(text) as Json;
+	const value = parseJsonPlainly(text) as Json;
 	return LONG.test(text)
-		? (parseLossless(text, null, { parseNumber: exact, onDuplicateKey: ({ newValue }) => newValue }) as Json)
+		? (parseLossless(text, null, { parseNumber: exactNumber, onDuplicateKey: ({ newValue }) => newValue }) as Json)
 		: value;
 }
 

@@ -24,6 +24,14 @@ export const documentKinds: readonly DocumentKind[] = [
 /** Folders whose files are kept as they are. */
 export const PLAIN_FOLDERS = ['datasets', 'definitions', 'schemas', 'baselines', 'files'] as const;
 
+/** Whether a path leads nowhere else, and to nothing hidden. */
+export const isTidy = (path: string): boolean =>
+	path.split('/').every((part) => part !== '' && !part.startsWith('.') && !/[\\\0]/.test(part));
+
+/** Whether a path is one of a file that is kept as it is: what expressions and bodies may read. */
+export const isPlainFile = (path: string): boolean =>
+	isTidy(path) && PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
+
 /** The kind of a file by its path in the project, and the name by which others speak of it. */
 export function kindOfFile(path: string): { kind: DocumentKind; name: string } | undefined {
 	const single = documentKinds.find((one) => one.file === path);

@@ -5,11 +5,11 @@ import { parse, stringify } from 'yaml';
 import { bodyKinds } from '../bodies/index.ts';
 import { problemLine } from '../errors.ts';
 import { stepKinds } from '../steps/index.ts';
-import type { Json } from './json.ts';
+import { parseJson, type Json } from './json.ts';
 import { documentKinds, fileOf, kindOfFile, schemaOfKind } from './kinds.ts';
 import { parseParams, writeParams } from './params.ts';
 import { parseDuration, parseSize, showDuration, showSize } from './units.ts';
-import { loadDocument, loadProject } from './workspace.ts';
+import { loadDocument, loadProject } from '../project/index.ts';
 
 const collection = (steps: string) => `heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}`;
 const problemsOf = (path: string, text: string) => loadDocument(path, text)!.problems.map(problemLine);
@@ -295,4 +295,21 @@ describe('units', () => {
 		[4800, '4.8 kB'],
 		[20_000_000, '20 MB']
 	])('%d bytes read %s', (n, text) => expect(showSize(n)).toBe(text));
+});
+
+describe('why a text is not JSON', () => {
+	test.each<[string, string]>([
+		['', 'it ends early (line 1, column 1)'],
+		['{"a": 1,\n "b": nul}', '(line 2, column 7)'],
+		['[1, 2', `(line 1, column 6)`],
+		['{\n  "a": "x\n}', '(line 2, column 8)'],
+		['{"a": 1} x', '(line 1, column 10)'],
+		['[1,\n2,\n]', '(line 3, column 1)'],
+		['not JSON at all', '(line 1, column 1)']
+	])('%j says the place', (text, expected) => {
+		expect(() => parseJson(text)).toThrow(expected);
+	});
+	test('and what is nested too deep for the reader still says one', () => {
+		expect(() => parseJson('['.repeat(100_000))).toThrow(/line 1, column \d+/);
+	});
 });

@@ -117,7 +117,14 @@ export const maps = (doc: string, pattern: RegExp) =>
 
 /** `heron: 1`, the version of the format. */
 export const version = shaped({ const: 1, description: 'The version of the format.' }, (value, report) => {
-	if (value !== 1) report([], `format version ${String(value)} is not known: this program reads version 1`);
+	if (value === 1) return;
+	const shown = typeof value === 'number' && Number.isFinite(value) ? String(value) : '';
+	report(
+		[],
+		shown
+			? `format version ${shown} is not known: this program reads version 1`
+			: 'heron: 1 is wanted here, the version of the format'
+	);
 });
 
 type Fields = Record<string, yup.AnySchema>;

@@ -86,6 +86,22 @@ export function clientIdentity(
 	};
 }
 
+/** The transport for another host than the one it was made for: without the certificate that says who we are. */
+export function strangersTransport(transport: Transport): Transport {
+	const { client, ...tls } = transport.tls;
+	void client;
+	const next = { ...transport, tls: { ...tls, name: '' } };
+	next.key = keyOf(next);
+	return next;
+}
+
+const keyOf = ({ key: _, ...transport }: Transport): string => {
+	void _;
+	return JSON.stringify(transport, (_name, value: unknown) =>
+		value instanceof Uint8Array ? Array.from(value) : value
+	);
+};
+
 /** Whether a host is among those that are reached without the proxy: a name, `.suffix`, or `*`. */
 export const bypasses = (host: string, except: string[]): boolean =>
 	except.some((entry) => {
@@ -124,8 +140,6 @@ export function transportOf(connection: Connection, host: string, read: ReadFile
 			...(tls.client ? { client: clientIdentity(tls.client, read) } : {})
 		};
 	}
-	transport.key = JSON.stringify(transport, (_, value: unknown) =>
-		value instanceof Uint8Array ? Array.from(value) : value
-	);
+	transport.key = keyOf(transport);
 	return transport;
 }

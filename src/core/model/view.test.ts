@@ -59,7 +59,7 @@ describe('plain data', () => {
 		[[], {}, false],
 		[null, undefined, false],
 		[NaN, NaN, true],
-		[0, -0, false]
+		[0, -0, true]
 	])('%j and %j are the same: %s', (a, b, wanted) => expect(same(a, b)).toBe(wanted));
 	test.each([
 		[undefined, 'nothing'],

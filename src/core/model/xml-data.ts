@@ -126,7 +126,7 @@ function* below(place: Place): Generator<Place> {
 	for (let next = waiting.pop(); next; next = waiting.pop()) {
 		yield next;
 		// in the order of the document
-		waiting.push(...children(next, '*', undefined).reverse());
+		for (const child of children(next, '*', undefined).reverse()) waiting.push(child);
 	}
 }
 

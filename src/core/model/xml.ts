@@ -3,8 +3,8 @@ export type XPathValue = string | number | boolean | string[];
 
 /** An XML document that was read once and can be asked often. */
 export interface XmlHandle {
-	/** @throws HeronError selector.syntax, selector.failed */
-	xpath(expression: string, namespaces: Record<string, string>): XPathValue;
+	/** @throws HeronError selector.syntax, selector.failed, selector.slow */
+	xpath(expression: string, namespaces: Record<string, string>): XPathValue | Promise<XPathValue>;
 	/** Gives its memory back. */
 	close(): void;
 }

@@ -39,6 +39,9 @@ export function readDocument(text: string, lineCounter?: LineCounter): Document 
 const UNUSUAL =
 	/^%|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[\s,[{:-])(?:[&*!]\S|[!?](?:\s|$)|[-+]?(?:0b|\.\d|[\d.]+_)|[-+]0(?![\w.]))|[[{,]\s*:|\{\{|-[^\S\n]+-[^\S\n]*$|[\]}]#/m;
 
+/** A line that stands so far in that it may be too deep. */
+const DEEP_LINE = /^[ -]{200}/m;
+
 /**
  * The data of a plain text, nine times as fast as by the reader that knows places (docs/performance.md).
  * @returns undefined when that one has to look: for everything that is unusual or wrong
@@ -46,7 +49,9 @@ const UNUSUAL =
 function quickly(text: string): { value: Json } | undefined {
 	if (text.trim() === '' || UNUSUAL.test(text) || LONG_INTEGER.test(text)) return undefined;
 	try {
-		return { value: load(text, { schema: CORE_SCHEMA }) as Json };
+		const value = load(text, { schema: CORE_SCHEMA }) as Json;
+		const deep = (text.match(/[[{]/g)?.length ?? 0) > DEEPEST || DEEP_LINE.test(text);
+		return deep && shapeTrouble(value) ? undefined : { value };
 	} catch {
 		return undefined;
 	}
@@ -90,15 +95,17 @@ function withPlaces(
 	try {
 		document = readDocument(text, lines);
 		value = document.errors.length > 0 ? null : (document.toJS() as Json);
+		const odd = shapeTrouble(value);
+		if (odd) {
+			const { line, column } = placeIn(document, lines, odd.path);
+			return { ...nothing, problems: [problem('yaml.syntax', odd.message, line, column)] };
+		}
 	} catch (error) {
 		const deep = error instanceof RangeError && /call stack/i.test(error.message);
 		const message = deep ? 'the file is nested too deep' : error instanceof Error ? error.message : String(error);
 		return { ...nothing, problems: [problem('yaml.syntax', message)] };
 	}
-	const at = (offset: number) => {
-		const { line, col } = lines.linePos(offset);
-		return { line: line || 1, column: col || 1 };
-	};
+	const at = (offset: number) => placeAt(lines, offset);
 	// one slip makes what follows in its line odd, too: the first of a line is told
 	const told = new Set<number>();
 	const problems = document.errors.flatMap((error): Problem[] => {
@@ -110,26 +117,61 @@ function withPlaces(
 	return {
 		value,
 		problems,
-		placeOf(path) {
-			let node: unknown = document.contents;
-			let offset = 0;
-			for (const key of path) {
-				if (isMap(node)) {
-					const pair = node.items.find(
-						(item) => String(isScalar(item.key) ? item.key.value : item.key) === String(key)
-					);
-					if (!pair) break;
-					offset = (pair.key as Node | null)?.range?.[0] ?? offset;
-					node = pair.value;
-				} else if (isSeq(node)) {
-					node = node.items[Number(key)];
-					if (!node) break;
-					offset = (node as Node).range?.[0] ?? offset;
-				} else break;
-			}
-			return at(offset);
-		}
+		placeOf: (path) => placeIn(document, lines, path)
 	};
+}
+
+function placeAt(lines: LineCounter, offset: number): { line: number; column: number } {
+	const { line, col } = lines.linePos(offset);
+	return { line: line || 1, column: col || 1 };
+}
+
+function placeIn(document: Document, lines: LineCounter, path: readonly (string | number)[]) {
+	let node: unknown = document.contents;
+	let offset = 0;
+	for (const key of path) {
+		if (isMap(node)) {
+			const pair = node.items.find((item) => String(isScalar(item.key) ? item.key.value : item.key) === String(key));
+			if (!pair) break;
+			offset = (pair.key as Node | null)?.range?.[0] ?? offset;
+			node = pair.value;
+		} else if (isSeq(node)) {
+			node = node.items[Number(key)];
+			if (!node) break;
+			offset = (node as Node).range?.[0] ?? offset;
+		} else break;
+	}
+	return placeAt(lines, offset);
+}
+
+/** The deepest that a file of a project is nested. */
+export const DEEPEST = 200;
+/** The most values that aliases may make of a file. */
+const MOST_VALUES = 2_000_000;
+
+/** What keeps data from being used, with its path: it holds itself, is too deep, or aliases make too much of it. */
+export function shapeTrouble(value: unknown): { message: string; path: (string | number)[] } | undefined {
+	const open = new Set<unknown>();
+	const path: (string | number)[] = [];
+	let left = MOST_VALUES;
+	const walk = (at: unknown): string | undefined => {
+		if (typeof at !== 'object' || at === null) return undefined;
+		if (open.has(at)) return 'this alias stands inside of what it refers to: it would have no end';
+		if (path.length >= DEEPEST) return `this is nested deeper than ${DEEPEST} levels`;
+		if (left-- <= 0) return `aliases make more than ${MOST_VALUES} values of this file`;
+		open.add(at);
+		const entries: [string | number, unknown][] = Array.isArray(at) ? [...at.entries()] : Object.entries(at);
+		for (const [key, one] of entries) {
+			path.push(key);
+			const message = walk(one);
+			if (message) return message;
+			path.pop();
+		}
+		open.delete(at);
+		return undefined;
+	};
+	const message = walk(value);
+	return message ? { message, path } : undefined;
 }
 
 function syntaxMessage(code: string, message: string): string {

@@ -1,6 +1,7 @@
 import { CORE_SCHEMA, load } from 'js-yaml';
 import { HeronError, textOf } from '../errors.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, parseJsonPlainly, type Json, type JsonObject } from '../model/json.ts';
+import { shapeTrouble } from '../model/yaml.ts';
 
 /** The versions that are read: OpenAPI 3.0 and 3.1, and Swagger 2.0, as it was called. */
 export type OpenapiVersion = '2.0' | '3.0' | '3.1';
@@ -50,14 +51,17 @@ function parse(file: string, text: string): Json {
 	const plain = text.replace(/^\uFEFF/, '');
 	try {
 		// JSON is YAML, and is read twenty times as fast by itself
-		return (/^\s*[{[]/.test(plain) ? quickly(plain) : load(plain, { schema: CORE_SCHEMA })) as Json;
+		const value = /^\s*[{[]/.test(plain) ? quickly(plain) : load(plain, { schema: CORE_SCHEMA });
+		const odd = plain.includes('&') ? shapeTrouble(value) : undefined;
+		if (odd) throw new Error(`at ${odd.path.join('.') || 'its beginning'}: ${odd.message}`);
+		return value as Json;
 	} catch (error) {
-		throw wrong(file, textOf(error), error);
+		throw wrong(file, error instanceof RangeError ? 'it is nested too deep' : textOf(error), error);
 	}
 }
 function quickly(text: string): unknown {
 	try {
-		return JSON.parse(text);
+		return parseJsonPlainly(text);
 	} catch (error) {
 		if (/^\s*\{\s*"/.test(text)) throw error;
 		return load(text, { schema: CORE_SCHEMA });

@@ -150,7 +150,7 @@ export function wholeOf({ document, node }: OpenapiOperation): Json[] {
 				if (!seen.has(key)) waiting.push(found);
 				seen.add(key);
 			}
-			inner.push(...Object.values(value).map((part: Json) => ({ value: part, file })));
+			for (const part of Object.values(value) as Json[]) inner.push({ value: part, file });
 		}
 	}
 	return out;

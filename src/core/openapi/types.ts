@@ -39,7 +39,7 @@ function namesIn(schema: Json, types: Map<string, Set<string>>): void {
 	const queue: Json[] = [schema];
 	for (let at = 0; at < queue.length && at < LOOKED_AT; at++) {
 		const value = queue[at];
-		if (Array.isArray(value)) queue.push(...value);
+		if (Array.isArray(value)) for (const one of value) queue.push(one);
 		if (!isObject(value)) continue;
 		for (const [key, part] of Object.entries(value as JsonObject)) {
 			if (key === 'properties' && isObject(part))

@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import type { Exchange } from '../model/exchange.ts';
 import type { Stage } from './stage.ts';
 
@@ -43,7 +44,7 @@ export function reachLines({ stages }: Pick<ReachReport, 'stages'>): string[] {
 				lines.push(`${indent}      write ${path} (${text.length} letters of PEM)`);
 			for (const { file, path, value } of edits)
 				lines.push(
-					`${indent}      in ${file} set ${path.join('.')}${value === undefined ? ' to nothing' : `: ${JSON.stringify(value)}`}`
+					`${indent}      in ${file} set ${path.join('.')}${value === undefined ? ' to nothing' : `: ${writeJson(value)}`}`
 				);
 			if (method) lines.push(`${indent}      once more with --method ${method}`);
 		}

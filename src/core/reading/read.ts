@@ -110,21 +110,9 @@ function withJson(body: ReadBody): ReadBody {
 		const rows = /^\s*\{[^\n]*\}\s*\n\s*\{/.test(body.text) ? withRows(body) : undefined;
 		if (rows?.data) return rows;
 		if (isJsonType(body.type))
-			body.notes.push(`the header says ${body.type}, but the body is not JSON: ${jsonTrouble(body.text, error)}`);
+			body.notes.push(`the header says ${body.type}, but the body is not JSON: ${textOf(error)}`);
 		return body;
 	}
-}
-
-/** Why a text is not JSON, with line and column where the parser tells the place. */
-function jsonTrouble(text: string, error: unknown): string {
-	const message = textOf(error);
-	if (/end of JSON|unterminated/i.test(message)) return 'it ends early';
-	if (/\b(NaN|-?Infinity)\b/.test(text)) return 'NaN and Infinity are no JSON values';
-	const at = Number(/position (\d+)/.exec(message)?.[1] ?? NaN);
-	if (Number.isNaN(at)) return message;
-	if (at >= text.trimEnd().length) return 'it ends early';
-	const before = text.slice(0, at).split('\n');
-	return `${message.replace(/ in JSON at position.*| at position.*/, '')} (line ${before.length}, column ${before.at(-1)!.length + 1})`;
 }
 
 /** Keys that stand twice in one object: readers differ in which they take. */

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { writeJson, isObject, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { LOCAL_FILE } from '../model/local.ts';
 import { parseTemplate, referencesIn } from '../values/index.ts';
@@ -52,17 +52,19 @@ function definitions({ path, value }: Doc, root: Root, name: string): NameUse[] 
 	const uses: NameUse[] = [];
 	if (root === 'env' && (path === 'heron.yaml' || path.startsWith('environments/')) && isObject(value.variables)) {
 		if (Object.hasOwn(value.variables, name))
-			uses.push({ file: path, path: ['variables', name], text: JSON.stringify(value.variables[name]), defines: true });
+			uses.push({ file: path, path: ['variables', name], text: writeJson(value.variables[name]), defines: true });
 	}
 	if (root === 'env' && path === LOCAL_FILE) {
 		for (const at of localPlaces(value))
 			if (Object.hasOwn(at.values, name))
-				uses.push({ file: path, path: [...at.path, name], text: JSON.stringify(at.values[name]), defines: true });
+				uses.push({ file: path, path: [...at.path, name], text: writeJson(at.values[name]), defines: true });
 	}
 	if (root === 'secret' && Array.isArray(value.secrets)) {
 		const index = value.secrets.indexOf(name);
 		if (index >= 0) uses.push({ file: path, path: ['secrets', index], text: name, defines: true });
 	}
+	if (root === 'secret' && isObject(value.secretHosts) && Object.hasOwn(value.secretHosts, name))
+		uses.push({ file: path, path: ['secretHosts', name], text: writeJson(value.secretHosts[name]), defines: true });
 	return uses;
 }
 
@@ -165,6 +167,7 @@ export function renamedDocument(document: Doc, root: Root, from: string, to: str
 		) as JsonObject;
 	if (root === 'secret' && isHome && Array.isArray(out.secrets))
 		out.secrets = out.secrets.map((name) => (name === from ? to : name));
+	if (root === 'secret' && isHome && isObject(out.secretHosts)) out.secretHosts = keyed(out.secretHosts as JsonObject);
 	return out;
 }
 

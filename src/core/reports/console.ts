@@ -1,3 +1,4 @@
+import { tame } from '../tame.ts';
 import { showDuration, showSize } from '../model/units.ts';
 import { counted } from '../messages.ts';
 import { summaryLine, type Outcome, type ScenarioState, type StepResult } from '../run/index.ts';
@@ -29,8 +30,8 @@ function replyLine(result: StepResult): string {
 	if (!last) return result.call;
 	const call = `${last.method} ${last.url}`;
 	if (!last.reply) return `${call} → no answer`;
-	const { status, reason, phases, body } = last.reply;
-	return `${call} → ${`${status} ${reason}`.trim()}, ${showDuration(phases.total)}, ${showSize(body.length)}`;
+	const { status, reason, phases, body, cut } = last.reply;
+	return `${call} → ${`${status} ${reason}`.trim()}, ${showDuration(phases.total)}, ${showSize(body.length)}${cut ? `, ${cut}` : ''}`;
 }
 
 /** `bookings/book: 9 rows of berths.csv passed, 1 failed`. */
@@ -45,6 +46,8 @@ function rowLine({ scenario, data, rowOutcomes }: ScenarioState): string {
 	return `${scenario}: ${parts.join(', ')}`;
 }
 
+const notesOf = (result: StepResult): string[] => result.exchanges.flatMap((one) => one.notes ?? []);
+
 /** For people: what needs a look first and whole, then the summary. */
 export const console: ReportKind = {
 	key: 'console',
@@ -56,26 +59,28 @@ export const console: ReportKind = {
 		const faults: string[] = [];
 		const advice: string[] = [];
 		const left: string[] = [];
+		const noted: string[] = [];
 		let more = 0;
 
 		const fault = (result: StepResult): string => {
 			const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
 			const title = result.title ? `  ${result.title}` : '';
-			const lines = [`${word} ${bold(placeOf(result))}${title}`];
-			if (result.row) lines.push(`        row ${result.row.number}: ${shortRow(result.row.values)}`);
+			const lines = [`${word} ${bold(tame(placeOf(result)))}${tame(title)}`];
+			if (result.row) lines.push(tame(`        row ${result.row.number}: ${shortRow(result.row.values)}`));
 			const line = replyLine(result);
-			if (line) lines.push(`        ${line}`);
-			if (result.error) lines.push(`        ${result.error.message}`);
-			else if (result.reason) lines.push(`        ${result.reason}`);
+			if (line) lines.push(tame(`        ${line}`));
+			if (result.error) lines.push(tame(`        ${result.error.message}`));
+			else if (result.reason) lines.push(tame(`        ${result.reason}`));
 			for (const check of result.checks.filter(fails)) {
 				const relation =
 					check.relation === check.subject ? '' : ` ${relationOf(check.relation)?.label ?? check.relation}`;
-				lines.push(`        ${check.subject}${relation}`);
-				if (check.error) lines.push(`          could not be judged: ${check.error}`);
-				else lines.push(`          expected  ${check.expected}`, `          received  ${check.received}`);
+				lines.push(tame(`        ${check.subject}${relation}`));
+				if (check.error) lines.push(tame(`          could not be judged: ${check.error}`));
+				else lines.push(tame(`          expected  ${check.expected}`), tame(`          received  ${check.received}`));
 			}
 			if (result.attempts > 1) lines.push(`        tried ${result.attempts} times`);
-			for (const line of result.log ?? []) lines.push(`        log  ${line}`);
+			for (const line of result.log ?? []) lines.push(tame(`        log  ${line}`));
+			for (const note of notesOf(result)) lines.push(tame(`        note  ${note}`));
 			return lines.join('\n');
 		};
 
@@ -89,25 +94,29 @@ export const console: ReportKind = {
 				}
 				if (result.cleanup && (result.outcome === 'failed' || result.outcome === 'error'))
 					left.push(`${placeOf(result)}  ${replyLine(result)}`);
+				for (const note of notesOf(result)) noted.push(`${placeOf(result)}  ${note}`);
 				for (const check of result.checks)
 					if (check.should && !check.holds) advice.push(`${placeOf(result)}  ${sentenceOfResult(check)}`);
 				if (detail !== 'verbose') return '';
 				const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
 				const what = result.outcome === 'skipped' ? (result.reason ?? '') : replyLine(result);
-				return `${word} ${placeOf(result)}  ${what}\n`;
+				return `${word} ${tame(`${placeOf(result)}  ${what}`)}\n${notesOf(result)
+					.map((note) => `        note  ${tame(note)}\n`)
+					.join('')}`;
 			},
 			end(state) {
-				const stopped = state.stopped ? `${state.stopped}\n` : '';
+				const stopped = state.stopped ? `${tame(state.stopped)}\n` : '';
 				const line = bold(summaryLine(state.summary));
 				const extra = `${counted(state.summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}`;
 				const rest = more > 0 ? `and ${more} more that did not pass: a report has them all\n\n` : '';
 				const rows = [...state.scenarios.values()].filter((one) => one.rowOutcomes).map(rowLine);
-				const told = detail === 'quiet' ? '' : rows.map((text) => `${text}\n`).join('');
+				const told = detail === 'quiet' ? '' : rows.map((text) => `${tame(text)}\n`).join('');
 				const list = (title: string, lines: string[]) =>
-					lines.length > 0 ? `${title}\n${lines.map((text) => `        ${text}\n`).join('')}\n` : '';
+					lines.length > 0 ? `${title}\n${lines.map((text) => `        ${tame(text)}\n`).join('')}\n` : '';
+				const notes = detail === 'normal' ? list('noted:', [...new Set(noted)].slice(0, FAULTS_SHOWN)) : '';
 				const behind = list('left behind, because its clean-up did not pass:', left);
 				const should = detail === 'quiet' ? '' : list('should hold, and does not:', advice.slice(0, FAULTS_SHOWN));
-				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${behind}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
+				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${notes}${behind}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
 			}
 		};
 	}

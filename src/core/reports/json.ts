@@ -26,7 +26,8 @@ export function exchangeData({
 	requestBody,
 	reply,
 	error,
-	startedAt
+	startedAt,
+	notes
 }: Exchange): Record<string, unknown> {
 	const round = (n: number) => Math.round(n * 100) / 100;
 	return {
@@ -48,7 +49,8 @@ export function exchangeData({
 					}
 				}
 			: {}),
-		...(error ? { error } : {})
+		...(error ? { error } : {}),
+		...(notes ? { notes } : {})
 	};
 }
 
@@ -71,7 +73,7 @@ export const json: ReportKind = {
 			event(event) {
 				if (event.type === 'run') {
 					const run = { ...event.run, startedAt: new Date(event.run.startedAt).toISOString() };
-					const head = JSON.stringify({ heron: 1, version, run, scenarios: event.scenarios });
+					const head = writeJson({ heron: 1, version, run, scenarios: event.scenarios });
 					return `${head.slice(0, -1)},"steps":[\n`;
 				}
 				if (event.type !== 'step') return '';
@@ -85,7 +87,7 @@ export const json: ReportKind = {
 					outcome,
 					ms: Math.round(ms)
 				}));
-				const tail = JSON.stringify({
+				const tail = writeJson({
 					outcomes,
 					summary: state.summary,
 					ms: Math.round(state.ms),

@@ -86,7 +86,7 @@ export const junit: ReportKind = {
 				const { passed, failed, errors, skipped } = state.summary;
 				const total = passed + failed + errors + skipped;
 				let out = '<?xml version="1.0" encoding="UTF-8"?>\n';
-				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors}" skipped="${skipped}" time="${seconds(state.ms)}">\n`;
+				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors}" time="${seconds(state.ms)}">\n`;
 				for (const [key, suite] of suites) {
 					// a scenario that runs over rows has a suite for each of them, and none of its own
 					if (suite.tests === 0 && state.scenarios.get(key)?.data) continue;

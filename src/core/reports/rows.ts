@@ -74,8 +74,11 @@ const lineOf = ({ values, number, outcome, faults }: RowResult, columns: string[
 	csvLine([...columns.map((name): Json | undefined => values[name]), number, outcome, faults.join('; ')]);
 
 /** Rows as CSV: their values, then number, outcome and reason. */
+/** Columns without those that a report adds: what was set aside may be run, and set aside, again. */
+const own = (columns: readonly string[]): string[] => columns.filter((name) => !TAIL.includes(name));
+
 export const rowsAsCsv = (rows: RowResult[]): string => {
-	const columns = columnsOfRows(rows);
+	const columns = own(columnsOfRows(rows));
 	return csvLine([...columns, ...TAIL]) + rows.map((row) => lineOf(row, columns)).join('');
 };
 
@@ -97,7 +100,7 @@ function openRowReport(fits: (row: RowResult) => boolean): (options: ReportOptio
 				const [row] = rowResults(under.get(key) ?? []);
 				under.delete(key);
 				if (!row || !fits(row)) return '';
-				const head = columns ? '' : csvLine([...(columns = Object.keys(row.values)), ...TAIL]);
+				const head = columns ? '' : csvLine([...(columns = own(Object.keys(row.values))), ...TAIL]);
 				return head + lineOf(row, columns!);
 			},
 			end: () => (columns ? '' : csvLine(TAIL))

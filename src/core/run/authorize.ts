@@ -11,7 +11,7 @@ import {
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { transportOf } from '../model/transport.ts';
-import type { Workspace } from '../model/workspace.ts';
+import type { Workspace } from '../project/index.ts';
 import type { Chosen } from './plan.ts';
 import type { StepContext } from './context.ts';
 import type { Session } from './ports.ts';
@@ -127,6 +127,7 @@ export async function signIn(
 		ports,
 		state: session.auth,
 		learn: (what, value) => redactor.learn(what, value),
+		made: (what, value) => redactor.made(what, value),
 		async leg(title, request) {
 			const transport = request.transport ?? way(request.url);
 			const { exchanges } = await ports.send({ ...request, ...(transport ? { transport } : {}) }, session, signal);

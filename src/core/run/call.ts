@@ -1,5 +1,14 @@
 import { requestNames } from '../auth/index.ts';
-import { fails, isPaused, judge, sentenceOf, type Check, type CheckResult, type JudgeTools } from '../checks/index.ts';
+import {
+	cutWords,
+	fails,
+	isPaused,
+	judge,
+	sentenceOf,
+	type Check,
+	type CheckResult,
+	type JudgeTools
+} from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
@@ -7,7 +16,7 @@ import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.
 import { isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
-import { stepNames } from '../model/workspace.ts';
+import { stepNames } from '../project/index.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { decodeText, utf8, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
@@ -239,7 +248,15 @@ export async function prepareCall(
 export function responseNames(view: ReplyView): Record<string, unknown> {
 	const { reply } = view;
 	const headers = Object.fromEntries(reply.headers.map(([name]) => [name.toLowerCase(), view.header(name)]));
-	return { status: reply.status, headers, body: view.body(), time: reply.phases.total, size: reply.body.length };
+	return {
+		status: reply.status,
+		headers,
+		body: view.body(),
+		time: reply.phases.total,
+		size: reply.body.length,
+		...(reply.cut ? { cut: reply.cut } : {}),
+		...(reply.note ? { note: reply.note } : {})
+	};
 }
 
 /** `$request` of a call that was sent: its body is data where it is JSON. */
@@ -302,6 +319,8 @@ async function keepAll(
 			holds: false
 		};
 		try {
+			const cut = /^(header|cookie):/.test(selector) ? undefined : cutWords(view!.reply);
+			if (cut) throw new HeronError('check.judge', { detail: cut });
 			const value = await keepOne(kept, view!);
 			if (value !== undefined && kept.file !== undefined) {
 				const file = await evaluator.text(kept.file, scope);

@@ -1,8 +1,8 @@
 import { HeronError, textOf } from '../errors.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
-import type { Workspace } from '../model/workspace.ts';
-import type { Redactor } from '../redact.ts';
+import type { Workspace } from '../project/index.ts';
+import type { Redactor } from '../redact/index.ts';
 import type { Evaluator, Names, Scope } from '../values/index.ts';
 import type { RowRef, StepResult } from './events.ts';
 import type { StartNames } from './plan.ts';
@@ -44,14 +44,17 @@ export interface StepContext {
 }
 
 /** The scope of a step: what the run started with, what steps set and kept. */
-export function scopeOf({ start, ports, pass }: Pick<StepContext, 'start' | 'ports' | 'pass'>, memory: Memory): Scope {
+export function scopeOf(
+	{ start, ports, pass, redactor }: Pick<StepContext, 'start' | 'ports' | 'pass' | 'redactor'>,
+	memory: Memory
+): Scope {
 	const names: Names = {
 		...start.names,
 		...(pass ? { row: rowNames(pass) } : {}),
 		env: Object.keys(memory.set).length > 0 ? { ...start.names.env, ...memory.set } : start.names.env,
 		steps: memory.outputs
 	};
-	return { names, ports, broken: start.broken, hint: start.hint };
+	return { names, ports, hider: redactor, broken: start.broken, hint: start.hint };
 }
 
 /** Notes why a step could not be carried out. */

@@ -1,7 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { counted } from '../messages.ts';
 import { effectOf } from '../model/method.ts';
-import type { Workspace } from '../model/workspace.ts';
+import type { Workspace } from '../project/index.ts';
 import { calledScenario, type Chosen } from './plan.ts';
 
 const NAMED = 12;

@@ -1,6 +1,15 @@
+export { guardOf, hostFits, type Guard } from './binding.ts';
 export * from './events.ts';
 export * from './ports.ts';
-export { SCRIPT_LIMITS, type ScriptInput, type ScriptLimits, type ScriptOutcome, type ScriptPort } from './script.ts';
+export {
+	noteScript,
+	SCRIPT_LIMITS,
+	secretPlaces,
+	type ScriptInput,
+	type ScriptLimits,
+	type ScriptOutcome,
+	type ScriptPort
+} from './script.ts';
 export {
 	allScenarios,
 	calledScenario,
@@ -29,6 +38,7 @@ export { judgeReply, keepOne, prepareCall } from './call.ts';
 export { operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 export { demandAllowed, unsafeCalls } from './guard.ts';
+export { problemsInTheWay, type Undertaking } from './needs.ts';
 export {
 	countRows,
 	chosenRows,

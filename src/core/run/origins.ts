@@ -1,7 +1,7 @@
 import type { JsonObject } from '../model/json.ts';
 import { compileExpression, hasExpression, joined, type Reference, type Segment } from '../values/index.ts';
 import type { HeaderList } from '../model/reply.ts';
-import type { Redactor } from '../redact.ts';
+import type { Redactor } from '../redact/index.ts';
 import type { Chosen } from './plan.ts';
 import type { Marked } from './prepare.ts';
 import type { Memory, StepContext } from './context.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { stringify } from 'yaml';
-import { loadProject } from '../model/workspace.ts';
+import { loadProject } from '../project/index.ts';
 import {
 	allScenarios,
 	choose,

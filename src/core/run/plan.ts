@@ -5,7 +5,7 @@ import { inEnvironment } from '../model/connection.ts';
 import type { JsonObject } from '../model/json.ts';
 import { LOCAL_FILE, localIn } from '../model/local.ts';
 import type { Suite, SuiteEntry } from '../model/suite.ts';
-import { stepNames, type Workspace } from '../model/workspace.ts';
+import { stepNames, type Workspace } from '../project/index.ts';
 import {
 	dependents,
 	referencesIn,
@@ -14,6 +14,7 @@ import {
 	type Names,
 	type Scope
 } from '../values/index.ts';
+import type { Redactor } from '../redact/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import type { RunInfo } from './events.ts';
 import type { VariableOrigin } from './origins.ts';
@@ -141,7 +142,8 @@ export async function startNames(
 	workspace: Workspace,
 	environment: string,
 	given: { set: JsonObject; secrets: Record<string, string>; run: RunInfo },
-	ports: FunctionPorts
+	ports: FunctionPorts,
+	redactor?: Pick<Redactor, 'text' | 'made'>
 ): Promise<StartNames> {
 	const { id, startedAt, job, build, commit, branch } = given.run;
 	const run: JsonObject = { id, startedAt: new Date(startedAt).toISOString(), job, build, commit, branch };
@@ -168,7 +170,12 @@ export async function startNames(
 		return '';
 	};
 	const outer = { secret: given.secrets, run };
-	const { env, broken } = await resolveVariables(layers, outer, ports, hint);
+	// what variables make of secrets is hidden as long as the run lasts
+	const hider = redactor && {
+		text: (text: string) => redactor.text(text),
+		made: (name: string, value: string) => redactor.made(name, value, true)
+	};
+	const { env, broken } = await resolveVariables(layers, outer, ports, hint, {}, {}, hider);
 	const names: StartNames['names'] = { env, secret: given.secrets, row: {}, run };
 	// rows of one dataset have the same columns
 	let known: { columns: string; affected: Set<string> } | undefined;
@@ -197,7 +204,7 @@ export async function startNames(
 			const one: StartNames = { ...start, hint: rowHint, names: { ...names, env: { ...env, ...values }, row } };
 			if (known.affected.size === 0) return one;
 			const rest = Object.fromEntries(Object.entries(env).filter(([name]) => !known!.affected.has(name)));
-			const anew = await resolveVariables({ ...layers, row: values }, outer, ports, rowHint, rest, row);
+			const anew = await resolveVariables({ ...layers, row: values }, outer, ports, rowHint, rest, row, hider);
 			return { ...one, names: { ...one.names, env: anew.env }, broken: anew.broken };
 		}
 	};

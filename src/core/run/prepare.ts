@@ -2,11 +2,13 @@ import { bodyKind } from '../bodies/index.ts';
 import { HeronError } from '../errors.ts';
 import type { SendSpec } from '../model/collection.ts';
 import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, type Connection } from '../model/connection.ts';
+import type { Json } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import type { HeaderList } from '../model/reply.ts';
-import { transportOf } from '../model/transport.ts';
+import { strangersTransport, transportOf } from '../model/transport.ts';
 import type { Shelf } from '../soap/index.ts';
 import {
+	bytesToBase64,
 	createEvaluator,
 	createMarks,
 	escapeAddress,
@@ -14,6 +16,7 @@ import {
 	latin1,
 	latin1Bytes,
 	parseTemplate,
+	referencesIn,
 	tidyAddress,
 	utf8,
 	type Evaluator,
@@ -23,6 +26,7 @@ import {
 	type Segment
 } from '../values/index.ts';
 import type { HeaderOrigin, PreparedRequest, Session } from './ports.ts';
+import { expandUri, uriExpression } from '../model/uri-template.ts';
 
 export interface PrepareTools {
 	evaluator: Evaluator;
@@ -69,32 +73,61 @@ export async function prepareRequest(
 		unmarked: given.evaluator,
 		...(marked ? { evaluator: createEvaluator(marked.marks) } : {})
 	};
-	const url = await addressOf(spec, connection, tools);
+	const { url, userinfo, base } = await addressOf(spec, connection, tools);
+	const { hider } = tools.scope;
+	const isSecret = (value: string) => hider !== undefined && hider.text(value) !== value;
+	const notes: string[] = [];
+	const home = base !== '' && new URL(url).origin === base;
+	// a whole address that a reply, a row or a step gave may be anybody's; one that is written in the project is meant
+	const elsewhere = !home && !connection?.redirects.keepCredentials;
+	const strange = elsewhere && isWhole(spec.target) && !isWritten(spec.target);
+	const secretFields: string[] = [];
 	const built = await bodyOf(spec, tools, url);
 	const headers: HeaderList = [];
 	const origins: HeaderOrigin[] = [];
 	const has = (name: string) => headers.some(([n]) => n.toLowerCase() === name.toLowerCase());
-	const add = (name: string, value: string, origin: HeaderOrigin) => {
+	/** @param written the value is octets already */
+	const add = (name: string, value: string, origin: HeaderOrigin, written = false) => {
 		const bare = tools.evaluator.bare(value);
-		const plain = headerText(name, bare);
+		const plain = headerText(name, bare, written);
 		headers.push([name, plain]);
 		origins.push(origin);
-		const octets = (one: Segment) => (isAscii(bare) ? one : { ...one, text: latin1(utf8(one.text)) });
+		const octets = (one: Segment) => (written || isAscii(bare) ? one : { ...one, text: latin1(utf8(one.text)) });
 		const segments = marked ? marked.marks.take(value.trim()).map(octets) : [];
 		if (marked && joined(segments) === plain) marked.headers.push({ name, segments });
 	};
 	const own = await resolveParams(spec.headers, tools);
 	const ownNames = new Set(own.map(([name]) => name.toLowerCase()));
 	if (!ownNames.has('host')) add('Host', new URL(url).host, 'added');
+	const left: string[] = [];
+	const addField = (name: string, value: string, origin: HeaderOrigin, stays: boolean) => {
+		if (isSecret(tools.evaluator.bare(value))) {
+			if (stays) return void left.push(name);
+			secretFields.push(name.toLowerCase());
+		}
+		add(name, value, origin);
+	};
 	for (const [name, value] of await resolveParams(connection?.headers ?? [], tools)) {
-		if (!ownNames.has(name.toLowerCase())) add(name, value, 'connection');
+		if (!ownNames.has(name.toLowerCase())) addField(name, value, 'connection', elsewhere);
 	}
-	for (const [name, value] of own) add(name, value, 'step');
-	const cookies = (await resolveParams(spec.cookies, tools)).map(([name, value]) => `${name}=${value}`);
+	for (const [name, value] of own) addField(name, value, 'step', strange);
+	if (left.length > 0)
+		notes.push(`another host than the connection’s: ${left.join(', ')} was left out, because it holds a secret`);
+	if (userinfo && !has('authorization')) {
+		const proof = bytesToBase64(utf8(userinfo.user + ':' + userinfo.password));
+		hider?.learn?.('address.password', userinfo.password);
+		hider?.learn?.('address.basic', proof);
+		secretFields.push('authorization');
+		add('Authorization', `Basic ${proof}`, 'credential');
+		notes.push('user and password of the address are sent as Basic (RFC 7617): a credential keeps them out of files');
+	} else if (userinfo) hider?.learn?.('address.password', userinfo.password);
+	const octets = (text: string) => (isAscii(text) ? text : latin1(utf8(text)));
+	const cookies = (await resolveParams(spec.cookies, tools)).map(([name, value]) => octets(`${name}=${value}`));
 	if (!has('cookie')) {
 		const kept = connection?.cookies === false ? '' : tools.session.cookiesFor(url);
 		if (cookies.length > 0 || kept)
-			add('Cookie', [kept, ...cookies].filter(Boolean).join('; '), cookies.length > 0 ? 'step' : 'cookies');
+			// what a server set came as octets, and goes back as it came
+			add('Cookie', [kept, ...cookies].filter(Boolean).join('; '), cookies.length > 0 ? 'step' : 'cookies', true);
 	}
 	if (!has('user-agent')) add('User-Agent', tools.agent, 'added');
 	if (!has('accept')) add('Accept', '*/*', 'added');
@@ -105,8 +138,11 @@ export async function prepareRequest(
 	const sized = has('content-length') || has('transfer-encoding');
 	if (!sized && (built || METHODS_WITH_BODY.has(spec.method))) add('Content-Length', String(body.length), 'added');
 	if (!has('connection')) add('Connection', 'keep-alive', 'added');
-	const transport =
-		connection && transportOf(connection, new URL(url).hostname, (path) => tools.ports.readFile?.(path));
+	const usual = connection && transportOf(connection, new URL(url).hostname, (path) => tools.ports.readFile?.(path));
+	const bare = usual?.tls.client !== undefined && elsewhere;
+	const transport = bare ? strangersTransport(usual) : usual;
+	if (bare) notes.push('another host than the connection’s: the client certificate was not shown');
+	const secretBody = hider !== undefined && body.length > 0 && isSecret(latin1(body.subarray(0, LOOKED)));
 	return {
 		method: spec.method,
 		url,
@@ -116,8 +152,23 @@ export async function prepareRequest(
 		timeouts: connection?.timeouts ?? DEFAULT_TIMEOUTS,
 		redirects: connection?.redirects ?? DEFAULT_REDIRECTS,
 		...(transport ? { transport } : {}),
-		...(connection?.cookies === false ? { forgetCookies: true } : {})
+		...(connection?.cookies === false ? { forgetCookies: true } : {}),
+		...(secretFields.length > 0 ? { secretFields } : {}),
+		...(secretBody ? { secretBody } : {}),
+		...(notes.length > 0 ? { notes } : {})
 	};
+}
+
+/** As far as a body is looked through for secrets, in octets. */
+const LOOKED = 1_000_000;
+/** Whether a target is an address by itself, or becomes one: it opens with a scheme, or with a value. */
+const isWhole = (target: string): boolean => /^(https?:\/\/|\{\$)/i.test(target);
+/** Names that the project itself gives. */
+const WRITTEN = new Set(['env', 'secret', 'run']);
+/** Whether the host of an address is written in the project: nothing that came from outside decides on it. */
+function isWritten(target: string): boolean {
+	const authority = /^(?:https?:\/\/)?(?:\{\$[^}]*\}|[^/?#{])*/i.exec(target)?.[0] ?? '';
+	return referencesIn(authority).every(({ root }) => WRITTEN.has(root)) && !/\$(request|response)\b/.test(authority);
 }
 
 async function resolveParams(
@@ -135,12 +186,12 @@ async function resolveParams(
 }
 
 /** RFC 9110 section 5.5: no control characters; what is not ASCII goes out as UTF-8 octets. */
-function headerText(name: string, value: string): string {
+function headerText(name: string, value: string, written = false): string {
 	// eslint-disable-next-line no-control-regex
 	if (/[\0-\x08\x0a-\x1f\x7f]/.test(value)) throw new HeronError('value.header', { where: 'the header', name });
 	if (!/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/.test(name))
 		throw new HeronError('value.header', { where: 'the name of header', name });
-	return isAscii(value) ? value.trim() : latin1(utf8(value.trim()));
+	return written || isAscii(value) ? value.trim() : latin1(utf8(value.trim()));
 }
 
 // eslint-disable-next-line no-control-regex
@@ -190,16 +241,46 @@ async function fillAddress(text: string, { evaluator, unmarked, scope, marked }:
 	return opening + tail;
 }
 
-async function addressOf(spec: SendSpec, connection: Connection | undefined, tools: Tools): Promise<string> {
+interface Address {
+	url: string;
+	/** What stood before the host; it is taken off. */
+	userinfo?: { user: string; password: string };
+	/** The origin of the connection; empty when there is none. */
+	base: string;
+}
+
+const unescaped = (text: string): string => {
+	try {
+		return decodeURIComponent(text);
+	} catch {
+		return text;
+	}
+};
+
+async function addressOf(spec: SendSpec, connection: Connection | undefined, tools: Tools): Promise<Address> {
 	let target = await fillAddress(spec.target, tools);
+	// what takes lists and objects, or brings its own separators, is filled in by its own rules
+	const wide = [...target.matchAll(/\{([^{}]+)\}/g)].flatMap(([, text = '']) => uriExpression(text) ?? []);
+	const typed = new Map<string, Json>();
+	const wanted = new Set(wide.flatMap(({ names }) => names));
+	for (const { name, value, off } of wanted.size > 0 ? spec.path : [])
+		if (!off && wanted.has(name)) typed.set(name, await tools.unmarked.deep(value ?? null, tools.scope));
+	for (const name of wanted)
+		if (!spec.path.some((one) => one.name === name)) throw new HeronError('value.path', { name });
 	const values = new Map<string, string>();
 	for (const { name, value, off } of spec.path) {
-		if (!off)
+		if (!off && !wanted.has(name))
 			values.set(name, await tools.evaluator.text(String(value ?? ''), tools.scope, escapeAddress, escapeAddress));
 	}
+	for (const expression of wide) target = target.replace(`{${expression.text}}`, () => expandUri(expression, typed));
 	target = target.replace(/\{([^{}]+)\}/g, (_, name: string) => {
 		const value = values.get(name);
+		if (value === undefined && /^[^\w$]|[*:,|]/.test(name))
+			throw new HeronError('value.template', { text: `{${name}}` });
 		if (value === undefined || tools.evaluator.bare(value) === '') throw new HeronError('value.path', { name });
+		// WHATWG URL section 4.4: however it is encoded, it leads to another path
+		if (/^(\.|%2e){1,2}$/i.test(tools.evaluator.bare(value)))
+			throw new HeronError('value.dots', { name, value: tools.evaluator.bare(value) });
 		return value;
 	});
 	let address = target;
@@ -220,10 +301,28 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	const tidy = tidyAddress(tools.evaluator.bare(whole));
 	if (!URL.canParse(tidy))
 		throw new HeronError('value.address', { address: tools.evaluator.bare(whole) || spec.target });
-	const { protocol, href, pathname, search } = new URL(tidy);
+	const url = new URL(tidy);
+	const { protocol, pathname, search, username, password } = url;
 	if (protocol !== 'http:' && protocol !== 'https:') throw new HeronError('send.protocol', { protocol });
 	if (tools.marked) tools.marked.target = piecesOf(whole, pathname + search, tools.marked.marks);
-	return href;
+	url.username = url.password = '';
+	return {
+		url: url.href,
+		base: connection ? await originOf(connection.base, tools) : '',
+		...(username || password ? { userinfo: { user: unescaped(username), password: unescaped(password) } } : {})
+	};
+}
+
+/** The origin of a connection's base; empty when it is none. */
+async function originOf(text: string, { unmarked, scope }: Tools): Promise<string> {
+	const plain = await fillOpening(text, unmarked, scope).catch(() => '');
+	return URL.canParse(plain) ? new URL(plain).origin : '';
+}
+/** What opens an address is written as it is. */
+async function fillOpening(text: string, evaluator: Evaluator, scope: Scope): Promise<string> {
+	const [first] = parseTemplate(text);
+	if (!first || 'text' in first) return evaluator.text(text, scope, escapeAddress);
+	return evaluator.text(`{${first.source}}`, scope);
 }
 
 /** The pieces of path and query; one piece when marks got in the way of reading the address. */

@@ -3,8 +3,8 @@ import { describe, expect, test } from 'vitest';
 import { stringify } from 'yaml';
 import { scriptedPorts } from '../../../tests/support/scripted.ts';
 import type { Json, JsonObject } from '../model/json.ts';
-import { loadProject } from '../model/workspace.ts';
-import { createRedactor } from '../redact.ts';
+import { loadProject } from '../project/index.ts';
+import { createRedactor } from '../redact/index.ts';
 import type { Segment } from '../values/index.ts';
 import { choose, lookingRun, openRows, rehearse, rehearsedText, startNames, type RehearsedStep } from './index.ts';
 

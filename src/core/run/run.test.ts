@@ -264,7 +264,35 @@ describe('a request', () => {
 		expect(request.headers.find(([n]) => n === 'Content-Type')![1]).toBe(type);
 		expect(request.headers.find(([n]) => n === 'Content-Length')![1]).toBe(String(request.body.length));
 	});
+	test.each<[string, string, string]>([
+		['in text and attributes values are escaped', '<a b="{$env.t}">{$env.t}</a>', '<a b="&lt;b&gt;">&lt;b&gt;</a>'],
+		['in a CDATA section they are not', '<a><![CDATA[{$env.t}]]>{$env.t}</a>', '<a><![CDATA[<b>]]>&lt;b&gt;</a>'],
+		['what would end the section is kept in it', '<![CDATA[{$env.end}]]>', '<![CDATA[a]]]]><![CDATA[>b]]>'],
+		['a section that is closed is over', '<![CDATA[x]]><![CDATA[y]]>{$env.t}', '<![CDATA[x]]><![CDATA[y]]>&lt;b&gt;']
+	])('XML: %s', async (_, xml, expected) => {
+		const request = await sentBy({ send: 'POST /a', body: { xml } }, { t: '<b>', end: 'a]]>b' });
+		expect(new TextDecoder().decode(request.body)).toBe(expected);
+	});
+	test('an address that is a URI template takes lists and objects, and leaves out what has no value', async () => {
+		const path = {
+			file: 'a b/c',
+			q: '{$env.list}',
+			page: '{$env.n}',
+			filter: '{$env.filter}',
+			none: { value: 'x', off: true }
+		};
+		const request = await sentBy(
+			{ send: 'GET /files/{+file}{;filter*}{?q*,page,none}', path, query: { z: 1 } },
+			{ n: 3, list: ['x', 'y&z'], filter: { lock: 'Mill' } }
+		);
+		expect(request.url.replace(/^https?:\/\/[^/]*/, '')).toBe('/v1/files/a%20b/c;lock=Mill?q=x&q=y%26z&page=3&z=1');
+	});
 	test.each<[string, JsonObject, string]>([
+		['a path value that leads elsewhere', { send: 'GET /a/{id}/b', path: { id: '..' } }, 'value.dots'],
+		['the same, encoded', { send: 'GET /a/{id}', path: { id: '{$env.dots}' } }, 'value.dots'],
+		['a character that XML cannot hold', { send: 'POST /a', body: { xml: '<a>{$env.odd}</a>' } }, 'value.xml'],
+		['an expression that no URI template has', { send: 'GET /a/{=id}' }, 'value.template'],
+		['an expression without any value', { send: 'GET /a{?id*}' }, 'value.path'],
 		['a path without its value', { send: 'GET /a/{id}' }, 'value.path'],
 		['a line break in a header', { headers: { 'X-A': '{$env.bad}' } }, 'value.header'],
 		['an address that is none', { send: 'GET http://{$env.empty}' }, 'value.address'],
@@ -272,7 +300,7 @@ describe('a request', () => {
 		['JSON that is not JSON once filled in', { send: 'POST /a', body: { json: '{ "a": {$env.n}, }' } }, 'value.body']
 	])('%s is an error before anything is sent', async (_, step, code) => {
 		const { results, sent } = await run([{ id: 'a', send: 'GET /a', ...step }], {
-			variables: { bad: 'a\r\nb', empty: '', ftp: 'ftp://h', n: 1 }
+			variables: { bad: 'a\r\nb', empty: '', ftp: 'ftp://h', n: 1, dots: '.', odd: 'a\u0001' }
 		});
 		expect(results[0]!.error?.code).toBe(code);
 		expect(sent).toEqual([]);

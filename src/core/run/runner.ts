@@ -1,7 +1,7 @@
 import type { DataRow } from '../datasets/index.ts';
 import { HeronError } from '../errors.ts';
-import type { Workspace } from '../model/workspace.ts';
-import type { Redactor } from '../redact.ts';
+import type { Workspace } from '../project/index.ts';
+import type { Redactor } from '../redact/index.ts';
 import { createEvaluator } from '../values/index.ts';
 import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 import type { Outcome, RowRef, RunEvent, RunInfo, StepResult } from './events.ts';

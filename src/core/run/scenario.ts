@@ -4,14 +4,14 @@ import type { Retry, Step } from '../model/collection.ts';
 import { writeJson, type Json } from '../model/json.ts';
 import { headerValue } from '../model/reply.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
-import type { Redactor } from '../redact.ts';
+import type { Redactor } from '../redact/index.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
 import { attemptSend, responseNames, sentNames } from './call.ts';
 import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
 import type { Outcome, RowRef, StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
 import { recordedRow } from './rows.ts';
-import { SCRIPT_LIMITS } from './script.ts';
+import { noteScript, SCRIPT_LIMITS, secretPlaces } from './script.ts';
 
 type At = Pick<StepContext, 'row' | 'pass' | 'within'>;
 /** What a step does, in a few words. */
@@ -188,17 +188,20 @@ async function attemptScript(
 	memory: Memory,
 	{ ports, signal }: StepContext,
 	result: StepResult,
-	{ names }: Scope
+	{ names, hider }: Scope
 ): Promise<void> {
 	const { last } = memory;
 	const { env, row, steps, run } = names;
-	const input = {
+	const seen = {
 		request: last ? (sentNames(last.request) as Json) : null,
 		response: last ? (responseNames(last.view) as Json) : null,
 		values: { env, row, steps, run } as Json,
 		now: ports.now()
 	};
-	const { kept, checks, log, error } = await ports.script(step.script!, input, SCRIPT_LIMITS, signal);
+	const input = { ...seen, secret: hider ? secretPlaces(seen, hider) : [] };
+	const outcome = await ports.script(step.script!, input, SCRIPT_LIMITS, signal);
+	if (hider) noteScript(outcome, hider);
+	const { kept, checks, log, error } = outcome;
 	memory.outputs[step.id] = kept;
 	result.kept = kept;
 	if (log.length > 0) result.log = log;

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { loadProject } from '../model/workspace.ts';
+import { loadProject } from '../project/index.ts';
 import { allScenarios, inheritedCredential, whereUsed } from './index.ts';
 
 const sources = Object.entries({

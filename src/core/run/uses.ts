@@ -1,5 +1,5 @@
 import { inEnvironment } from '../model/connection.ts';
-import type { Workspace } from '../model/workspace.ts';
+import type { Workspace } from '../project/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import { allScenarios } from './plan.ts';
 

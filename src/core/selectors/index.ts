@@ -2,7 +2,7 @@ import { HeronError } from '../errors.ts';
 import type { ReplyView } from '../model/view.ts';
 import { cookie } from './cookie.ts';
 import { header } from './header.ts';
-import { jsonpath } from './jsonpath.ts';
+import { compileJsonPath, jsonpath } from './jsonpath.ts';
 import type { Selected, SelectorKind } from './kind.ts';
 import { pointer } from './pointer.ts';
 import { regex } from './regex.ts';
@@ -44,3 +44,6 @@ export const jsonPathOf = (path: readonly (string | number)[]): string =>
 			return BARE.test(key) ? `.${key}` : `['${key.replace(/[\\']/g, (c) => '\\' + c)}']`;
 		})
 		.join('');
+
+/** Whether a selector is a JSONPath that can match many places; it gives a list then. */
+export const isPlural = (selector: string): boolean => selector.startsWith('$') && !compileJsonPath(selector).singular;

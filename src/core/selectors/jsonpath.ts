@@ -1,17 +1,25 @@
-import { JSONPathEnvironment, type JSONPathQuery } from 'json-p3';
+import { JSONPathEnvironment, JSONPathNodeList, Nothing, type JSONPathQuery } from 'json-p3';
 import { RE2JS } from 're2js';
 import { HeronError, textOf } from '../errors.ts';
-import type { Json } from '../model/json.ts';
+import { exactNumber, isNumber, same, type Json } from '../model/json.ts';
 import type { SelectorKind, Selected } from './kind.ts';
 
 // eslint-disable-next-line no-control-regex
 const STEP = /\.([A-Za-z_]\w*)|\[(0|[1-9]\d{0,14})\]|\['([^'\\\0-\x1f]*)'\]|\["([^"\\\0-\x1f]*)"\]/y;
 
-/** Names and indexes of a query that can match one place at most, or undefined. */
-export function singularPath(query: string): (string | number)[] | undefined {
-	const path: (string | number)[] = [];
-	let at = 1;
-	while (at < query.length) {
+const ALL = Symbol('all');
+const WILD = /\.\*|\[\*\]/y;
+
+/** Names, indexes and wildcards of a query that has nothing else, or undefined. */
+function plainPath(query: string): (string | number | typeof ALL)[] | undefined {
+	const path: (string | number | typeof ALL)[] = [];
+	for (let at = 1; at < query.length;) {
+		WILD.lastIndex = at;
+		if (WILD.test(query)) {
+			path.push(ALL);
+			at = WILD.lastIndex;
+			continue;
+		}
 		STEP.lastIndex = at;
 		const match = STEP.exec(query);
 		if (!match) return undefined;
@@ -19,6 +27,13 @@ export function singularPath(query: string): (string | number)[] | undefined {
 		at = STEP.lastIndex;
 	}
 	return path;
+}
+const isSingular = (path: (string | number | typeof ALL)[]): path is (string | number)[] => !path.includes(ALL);
+
+/** Names and indexes of a query that can match one place at most, or undefined. */
+export function singularPath(query: string): (string | number)[] | undefined {
+	const path = plainPath(query);
+	return path && isSingular(path) ? path : undefined;
 }
 
 function walk(value: unknown, path: (string | number)[]): Selected {
@@ -75,6 +90,114 @@ function iRegexp(pattern: string): string {
 	return out;
 }
 
+/** A comparison in the library's syntax tree. */
+interface Comparison {
+	left: { evaluate(context: unknown): unknown };
+	operator: string;
+	right: { evaluate(context: unknown): unknown };
+	evaluate(context: unknown): unknown;
+}
+const COMPARISONS = new Set(['==', '!=', '<', '<=', '>', '>=']);
+
+/** A side of a comparison: its only node's value, or that there is nothing (RFC 9535 section 2.3.5.2.2). */
+function sideOf(value: unknown): unknown {
+	if (!(value instanceof JSONPathNodeList)) return value;
+	return value.nodes.length === 1 ? value.nodes[0]!.value : Nothing;
+}
+function holds(left: unknown, operator: string, right: unknown): boolean {
+	const equal = () => (left === Nothing || right === Nothing ? left === right : left === right || same(left, right));
+	const less = (a: unknown, b: unknown) =>
+		(isNumber(a) && isNumber(b)) || (typeof a === 'string' && typeof b === 'string') ? a < b : false;
+	if (operator === '==') return equal();
+	if (operator === '!=') return !equal();
+	if (operator === '<') return less(left, right);
+	if (operator === '>') return less(right, left);
+	return equal() || (operator === '<=' ? less(left, right) : less(right, left));
+}
+
+/** Places that a query may look at: some seconds. */
+export const LOOKED_AT_MOST = 3_000_000;
+/** Counts places; throws when there are too many. */
+type Spend = (places: number) => void;
+
+interface Found {
+	value: unknown;
+}
+/** A selector or a segment of the library. */
+interface Part {
+	selectors?: Part[];
+	resolve(given: Found | Found[]): Found[];
+	visit?(node: Found): Iterable<Found>;
+}
+/** Counts what is looked at, and gathers without spreading: that ends with some hundred thousand places. */
+function withBudget(part: Part, spend: Spend): void {
+	const { selectors, resolve } = part;
+	if (!selectors) {
+		part.resolve = (node) => {
+			const found = resolve.call(part, node);
+			spend(found.length + 1);
+			return found;
+		};
+		return;
+	}
+	part.resolve = (nodes) => {
+		const found: Found[] = [];
+		for (const node of nodes as Found[])
+			for (const at of part.visit ? part.visit(node) : [node])
+				for (const selector of selectors) for (const one of selector.resolve(at)) found.push(one);
+		return found;
+	};
+}
+
+/**
+ * Has comparisons look at all digits, for the library knows no integers beyond 2^53, neither in data nor in the query;
+ * and everything keep to a budget.
+ */
+function prepare(query: unknown, selector: string, spend: Spend): void {
+	const seen = new Set<unknown>([environment]);
+	const walk = (node: unknown): void => {
+		if (typeof node !== 'object' || node === null || seen.has(node)) return;
+		seen.add(node);
+		const { left, operator, right } = node as Partial<Comparison>;
+		if (left && right && operator && COMPARISONS.has(operator)) {
+			(node as Comparison).evaluate = (context) => {
+				spend(1);
+				return holds(sideOf(left.evaluate(context)), operator, sideOf(right.evaluate(context)));
+			};
+		}
+		if (typeof (node as Partial<Part>).resolve === 'function') withBudget(node as Part, spend);
+		const literal = node as { value?: unknown; token?: { index?: number; value?: string } };
+		if (typeof literal.value === 'number' && !Number.isSafeInteger(literal.value)) {
+			const digits = /^-?\d{16,}(?![\d.eE])/.exec(selector.slice(literal.token?.index ?? selector.length))?.[0];
+			if (digits) literal.value = exactNumber(digits);
+		}
+		Object.values(node).forEach(walk);
+	};
+	walk(query);
+}
+
+interface Place {
+	value: unknown;
+	location: (string | number)[];
+}
+/** All places that a path with wildcards matches, in order. */
+function walkAll(value: unknown, path: (string | number | typeof ALL)[]): Place[] {
+	let places: Place[] = [{ value, location: [] }];
+	for (const key of path) {
+		const next: Place[] = [];
+		for (const { value: at, location } of places) {
+			if (typeof at !== 'object' || at === null) continue;
+			if (key === ALL) {
+				const entries: Iterable<[string | number, unknown]> = Array.isArray(at) ? at.entries() : Object.entries(at);
+				for (const [name, one] of entries) next.push({ value: one, location: [...location, name] });
+			} else if ((typeof key === 'number') === Array.isArray(at) && Object.hasOwn(at, key))
+				next.push({ value: (at as Record<string | number, unknown>)[key], location: [...location, key] });
+		}
+		places = next;
+	}
+	return places;
+}
+
 export interface JsonPath {
 	/** The query matches one place at most. */
 	singular: boolean;
@@ -88,24 +211,40 @@ export interface JsonPath {
  * @throws HeronError selector.syntax
  */
 export function compileJsonPath(selector: string): JsonPath {
-	const path = singularPath(selector);
-	if (path)
+	// the library calls itself once for each place
+	const path = plainPath(selector);
+	if (path && isSingular(path))
 		return {
 			singular: true,
 			select: (value) => walk(value, path),
 			places: (value) => (walk(value, path).found ? [path] : [])
 		};
+	if (path)
+		return {
+			singular: false,
+			select: (value) => ({ found: true, value: walkAll(value, path).map((one) => one.value) as Json[] }),
+			places: (value) => walkAll(value, path).map(({ location }) => location)
+		};
 	let query: JSONPathQuery;
+	let looked = 0;
+	const spend: Spend = (places) => {
+		looked += places;
+		if (looked <= LOOKED_AT_MOST) return;
+		throw new HeronError('selector.slow', { selector, limit: `${LOOKED_AT_MOST / 1_000_000} million places` });
+	};
 	try {
 		query = environment.compile(selector);
+		prepare(query, selector, spend);
 	} catch (cause) {
 		throw new HeronError('selector.syntax', { selector, detail: textOf(cause).split('\n')[0]! }, { cause });
 	}
 	const singular = query.singularQuery();
 	const nodesOf = (value: Json) => {
 		try {
+			looked = 0;
 			return query.query(value as never);
 		} catch (cause) {
+			if (cause instanceof HeronError) throw cause;
 			throw new HeronError('selector.syntax', { selector, detail: textOf(cause).split('\n')[0]! }, { cause });
 		}
 	};

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
 import { viewReply } from '../model/view.ts';
+import { compilePattern, decodeText } from '../values/index.ts';
 import { jsonPathOf, select, selectorKinds, selectorProblem } from './index.ts';
 import { compileJsonPath, singularPath } from './jsonpath.ts';
 
@@ -90,5 +91,33 @@ describe('selectors', () => {
 		const path = ['items', 0, 'unit price', 'a.b'];
 		expect(jsonPathOf(path)).toBe("$.items[0]['unit price']['a.b']");
 		expect(singularPath(jsonPathOf(path))).toEqual(path);
+	});
+});
+
+describe('large and foreign', () => {
+	test('a wildcard over a hundred thousand items', () => {
+		const value = Array.from({ length: 130_000 }, (_, id) => ({ id }));
+		const found = compileJsonPath('$[*].id').select(value);
+		expect(found.found && (found.value as number[]).length).toBe(130_000);
+		expect(compileJsonPath('$.*.id').places([{ id: 1 }, {}, { id: 2 }])).toEqual([
+			[0, 'id'],
+			[2, 'id']
+		]);
+	});
+	test.each([
+		['\\u00a0', true],
+		['\\u000b', true],
+		['\\u2003', true],
+		['\\ufeff', true],
+		['x', false]
+	])('\\s matches %s as ECMAScript has it: %s', (escape, wanted) => {
+		const text = JSON.parse(`"${escape}"`) as string;
+		for (const source of ['^\\s$', '^[\\s]$', '^[a\\s-]$']) expect(compilePattern(source).test(text)).toBe(wanted);
+		expect(compilePattern('^\\S$').test(text)).toBe(!wanted);
+	});
+	test('windows-1252 keeps the euro sign and curly quotes', () => {
+		const bytes = Uint8Array.from([0x80, 0x93, 0x94, 0xfc]);
+		for (const label of ['windows-1252', 'iso-8859-1', 'latin1'])
+			expect(decodeText(bytes, label)).toMatchObject({ text: '€“”ü', valid: true });
 	});
 });

@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import type { ElementModel, ParticleModel, SoapModel, TypeModel } from './model.ts';
 import { modelOf } from './model.ts';
 import { UNBOUNDED } from './schema.ts';
@@ -21,7 +22,7 @@ function linesOf(model: SoapModel): Map<string, string> {
 	const describe = (type: TypeModel | undefined): string => {
 		if (!type) return '';
 		if (type.kind === 'complex') return type.text ? describe(type.text) : '';
-		const facets = Object.entries(type.facets).map(([name, value]) => `${name} ${JSON.stringify(value)}`);
+		const facets = Object.entries(type.facets).map(([name, value]) => `${name} ${writeJson(value)}`);
 		return [
 			type.builtin,
 			...(type.item ? ['list of', describe(type.item)] : []),

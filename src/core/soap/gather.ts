@@ -8,12 +8,15 @@ export interface GivenFile {
 	bytes: Uint8Array;
 }
 
+/** Why something was not fetched. */
+export const OTHER_HOST = 'it lies at another host, which was not asked';
 const MOST_FILES = 500;
 const MOST_BYTES = 50_000_000;
 
 /**
  * Fetches a definition and all that it imports, each once.
  * @param namedIn the files that one names, as written
+ * @param others whether hosts other than the first one's are asked as well; what lies there is listed as missing otherwise
  * @param get the bytes at an address; throws in words when they cannot be had
  * @returns the files by their paths below definitions/NAME, the definition first, and what could not be had
  * @throws HeronError definition.none when the first one cannot be had
@@ -23,7 +26,8 @@ export async function gatherDefinition(
 	folder: string,
 	get: (address: string) => Promise<Uint8Array>,
 	textOfBytes: (bytes: Uint8Array) => string,
-	namedIn: (text: string) => string[] = locationsOf
+	namedIn: (text: string) => string[] = locationsOf,
+	others = false
 ): Promise<{ files: GivenFile[]; missing: { address: string; detail: string }[] }> {
 	const files: GivenFile[] = [];
 	const missing: { address: string; detail: string }[] = [];
@@ -31,6 +35,10 @@ export async function gatherDefinition(
 	const seen = new Set([queue[0]!.path]);
 	let size = 0;
 	for (let next = queue.shift(); next; next = queue.shift()) {
+		if (!others && new URL(next.address).origin !== new URL(address).origin) {
+			missing.push({ address: next.address, detail: OTHER_HOST });
+			continue;
+		}
 		let bytes: Uint8Array;
 		try {
 			bytes = await get(next.address);

@@ -25,7 +25,7 @@ export {
 	type SoapModel,
 	type TypeModel
 } from './model.ts';
-export { readable, sampleElement, sampleSimple, sampleValues, type SampleKind } from './sample.ts';
+export { readable, sampleElement, SAMPLE_LIMITS, sampleSimple, sampleValues, type SampleKind } from './sample.ts';
 export { UNBOUNDED, type SimpleType } from './schema.ts';
 export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
 export { simpleProblem } from './simple.ts';
@@ -42,7 +42,7 @@ export {
 } from './wsdl.ts';
 export { readRelated, withoutXop, type Related, type RelatedPart } from './related.ts';
 export { compareDefinitions, type OperationChange } from './compare.ts';
-export { gatherDefinition, locationsOf, mainsAmong, type GivenFile } from './gather.ts';
+export { gatherDefinition, locationsOf, mainsAmong, OTHER_HOST, type GivenFile } from './gather.ts';
 export {
 	nameFrom,
 	planDefinition,

@@ -17,15 +17,28 @@ interface Chance {
 	random(): number;
 	/** How many ids there are already: each is there once. */
 	ids?: number;
+	/** Characters of all texts so far. */
+	written?: number;
+	/** Where a limit ended it first. */
+	stopped?: string;
 }
 const below = ({ random }: Chance, n: number): number => Math.floor(random() * n);
 
 const DEEPEST = 24;
-/** A full sample of a large schema ends somewhere. */
+/** A full sample of a large schema ends somewhere: beyond this only what must be there is added. */
 const MOST_ELEMENTS = 3000;
+/** And beyond this nothing is, though the schema demands it: elements, characters of all texts, and of one. */
+export const SAMPLE_LIMITS = { elements: 6000, characters: 2_000_000, text: 100_000 };
 
-/** Values of an operation that fit its schema. */
-export function sampleValues(model: SoapModel, kind: SampleKind, random: () => number = () => 0): SoapValues {
+/**
+ * Values of an operation that fit its schema; `stopped` says where a limit ended them, so that they do not.
+ * What a schema demands may be millions of elements, or a text of gigabytes.
+ */
+export function sampleValues(
+	model: SoapModel,
+	kind: SampleKind,
+	random: () => number = () => 0
+): SoapValues & { stopped?: string } {
 	const chance: Chance = { kind, random };
 	const sampler = createSampler(model, chance);
 	const { body, headers } = model.input;
@@ -34,7 +47,8 @@ export function sampleValues(model: SoapModel, kind: SampleKind, random: () => n
 			? sampler.element(body[0]!, [])
 			: Object.fromEntries(body.map((one) => [one.local, sampler.element(one, [])]));
 	const own = Object.fromEntries(headers.map((one) => [one.local, sampler.element(one, [])]));
-	return { values, ...(headers.length > 0 ? { headers: own } : {}) };
+	const { stopped } = chance;
+	return { values, ...(headers.length > 0 ? { headers: own } : {}), ...(stopped ? { stopped } : {}) };
 }
 
 /** A value for one element, as it is added to a form. */
@@ -68,6 +82,13 @@ function createSampler({ types }: SoapModel, chance: Chance) {
 			return Math.min(...particle.elements.map((one) => (one.nillable ? 0 : depthOf(one.type, seen))));
 		const inner = particle.items.map((item) => particleDepth(item, seen));
 		return particle.kind === 'choice' ? Math.min(...inner) : Math.max(0, ...inner);
+	};
+
+	/** Whether nothing more may be added; the first place is kept. */
+	const over = (local: string): boolean => {
+		if (count < SAMPLE_LIMITS.elements && (chance.written ?? 0) < SAMPLE_LIMITS.characters) return false;
+		chance.stopped ??= `the sample ends at ${local}: it would have more than ${SAMPLE_LIMITS.elements} elements, or ${SAMPLE_LIMITS.characters / 1e6} MB`;
+		return true;
 	};
 
 	function element(one: ElementModel, above: string[]): Json {
@@ -124,14 +145,15 @@ function createSampler({ types }: SoapModel, chance: Chance) {
 					: Math.min(max, min + below(chance, min === 0 ? 2 : 3));
 		const times = Math.min(max, optional);
 		if (particle.kind === 'element') {
-			for (let n = 0; n < times; n++) {
+			for (let n = 0; n < times && !over(particle.elements[0]?.local ?? 'an element'); n++) {
 				const ends = particle.elements.filter((one) => Number.isFinite(depthOf(one.type)));
 				const from = ends.length > 0 ? ends : particle.elements;
 				const one = from[chance.kind === 'random' ? below(chance, from.length) : 0]!;
 				const key = valueKey(one, type);
 				const value = element(one, above);
 				if (!Object.hasOwn(out, key)) out[key] = maxOf(type.content, one).max > 1 && times > 1 ? [value] : value;
-				else out[key] = Array.isArray(out[key]) && times > 1 ? [...(out[key] as Json[]), value] : [out[key]!, value];
+				else if (Array.isArray(out[key]) && times > 1) (out[key] as Json[]).push(value);
+				else out[key] = [out[key]!, value];
 			}
 			return;
 		}
@@ -158,8 +180,16 @@ function createSampler({ types }: SoapModel, chance: Chance) {
 
 const WORDS = ['heron', 'lock', 'weir', 'towpath', 'barge', 'mooring', 'winding', 'gauge', 'basin', 'sluice'];
 
-/** A text that fits a simple type. */
+/** A text that fits a simple type, as long as its limit allows. */
 export function sampleSimple(type: SimpleType, chance: Chance = { kind: 'minimal', random: () => 0 }): string {
+	const text = simpleText(type, chance);
+	chance.written = (chance.written ?? 0) + text.length;
+	if (text.length >= SAMPLE_LIMITS.text)
+		chance.stopped ??= `a text was cut at ${SAMPLE_LIMITS.text} characters: its type demands more`;
+	return text;
+}
+
+function simpleText(type: SimpleType, chance: Chance): string {
 	const random = chance.kind === 'random';
 	const pick = <T>(list: readonly T[]): T => list[random ? below(chance, list.length) : 0]!;
 	const { facets } = type;
@@ -167,7 +197,10 @@ export function sampleSimple(type: SimpleType, chance: Chance = { kind: 'minimal
 	if (type.variety === 'union') return type.members?.length ? sampleSimple(pick(type.members), chance) : '';
 	if (type.variety === 'list') {
 		const n = facets.length ?? Math.max(facets.minLength ?? 1, 1);
-		return Array.from({ length: n }, () => (type.item ? sampleSimple(type.item, chance) : '')).join(' ');
+		const items: string[] = [];
+		for (let length = 0; items.length < n && length < SAMPLE_LIMITS.text; length += items.at(-1)!.length + 1)
+			items.push(type.item ? simpleText(type.item, chance) : '');
+		return items.join(' ').slice(0, SAMPLE_LIMITS.text);
 	}
 	const builtin = BUILTINS[type.builtin] ?? BUILTINS.string!;
 	if (type.builtin === 'ID') return `id-${(chance.ids = (chance.ids ?? 0) + 1)}`;
@@ -186,8 +219,9 @@ export function sampleSimple(type: SimpleType, chance: Chance = { kind: 'minimal
 		case 'boolean':
 			return pick(['true', 'false']);
 		case 'bytes': {
-			const bytes = facets.length ?? facets.minLength ?? (random ? 3 : undefined);
-			if (bytes === undefined) return builtin.sample;
+			const wanted = facets.length ?? facets.minLength ?? (random ? 3 : undefined);
+			if (wanted === undefined) return builtin.sample;
+			const bytes = Math.min(wanted, Math.floor(SAMPLE_LIMITS.text / 2));
 			if (type.builtin === 'hexBinary') return 'a5'.repeat(bytes);
 			return `${'AAAA'.repeat(Math.floor(bytes / 3))}${bytes % 3 === 1 ? 'AA==' : bytes % 3 === 2 ? 'AAA=' : ''}`;
 		}
@@ -204,8 +238,8 @@ export function sampleSimple(type: SimpleType, chance: Chance = { kind: 'minimal
 			const least = facets.length ?? facets.minLength ?? 0;
 			const most = facets.length ?? facets.maxLength ?? Infinity;
 			let text = random && builtin.sample === 'text' ? `${pick(WORDS)}-${below(chance, 1000)}` : builtin.sample;
-			while (text.length < least) text += 'x';
-			return text.slice(0, most);
+			text = text.padEnd(Math.min(least, SAMPLE_LIMITS.text), 'x');
+			return text.slice(0, Math.min(most, SAMPLE_LIMITS.text));
 		}
 		default:
 			return builtin.sample;

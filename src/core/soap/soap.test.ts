@@ -492,3 +492,43 @@ describe('the shelf of definitions', () => {
 		expect(shelf.find('Yard.Tree').operation.name).toBe('Tree');
 	});
 });
+
+describe('samples have an end', () => {
+	const schemaOf = (body: string) =>
+		`<definitions xmlns="http://schemas.xmlsoap.org/wsdl/" xmlns:s="http://schemas.xmlsoap.org/wsdl/soap/" xmlns:x="http://www.w3.org/2001/XMLSchema" xmlns:t="urn:t" targetNamespace="urn:t"><types><x:schema targetNamespace="urn:t" elementFormDefault="qualified">${body}</x:schema></types><message name="m"><part name="p" element="t:in"/></message><portType name="P"><operation name="O"><input message="t:m"/></operation></portType><binding name="B" type="t:P"><s:binding transport="http://schemas.xmlsoap.org/soap/http"/><operation name="O"><s:operation soapAction=""/><input><s:body use="literal"/></input></operation></binding><service name="S"><port name="P" binding="t:B"><s:address location="http://127.0.0.1:9/x"/></port></service></definitions>`;
+	const levels = Array.from(
+		{ length: 20 },
+		(_, n) =>
+			`<x:complexType name="L${n}"><x:sequence>${['a', 'b', 'c', 'd'].map((name) => `<x:element name="${name}" type="${n === 19 ? 'x:string' : `t:L${n + 1}`}"/>`).join('')}</x:sequence></x:complexType>`
+	).join('');
+	test.each([
+		[
+			'a million elements that must be there',
+			'<x:element name="in"><x:complexType><x:sequence><x:element name="a" type="x:string" minOccurs="1000000" maxOccurs="unbounded"/></x:sequence></x:complexType></x:element>',
+			/the sample ends at a: it would have more than 6000 elements/
+		],
+		[
+			'a text of half a billion letters',
+			'<x:element name="in"><x:complexType><x:sequence><x:element name="a"><x:simpleType><x:restriction base="x:string"><x:minLength value="500000000"/></x:restriction></x:simpleType></x:element></x:sequence></x:complexType></x:element>',
+			/a text was cut at 100000 characters/
+		],
+		[
+			'bytes of half a gigabyte',
+			'<x:element name="in"><x:complexType><x:sequence><x:element name="a"><x:simpleType><x:restriction base="x:hexBinary"><x:length value="500000000"/></x:restriction></x:simpleType></x:element></x:sequence></x:complexType></x:element>',
+			/a text was cut at 100000 characters/
+		],
+		[
+			'twenty levels of four children',
+			`<x:element name="in" type="t:L0"/>${levels}`,
+			/the sample ends at [abcd]: it would have more than/
+		]
+	])('%s', (_, body, told) => {
+		const definition = readDefinition('definitions/s.wsdl', () => schemaOf(body));
+		const model = modelOf(definition, definition.operations[0]!);
+		for (const kind of ['minimal', 'full', 'random'] as const) {
+			const { values, stopped } = sampleValues(model, kind);
+			expect(stopped).toMatch(told);
+			expect(JSON.stringify(values).length).toBeLessThan(3_000_000);
+		}
+	});
+});

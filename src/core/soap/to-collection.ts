@@ -1,6 +1,6 @@
-import type { Workspace } from '../model/workspace.ts';
+import type { Workspace } from '../project/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
-import { isObject } from '../model/json.ts';
+import { isObject, parseJsonPlainly } from '../model/json.ts';
 import { parseSoap } from './spec.ts';
 import { compareDefinitions, type OperationChange } from './compare.ts';
 import { HeronError } from '../errors.ts';
@@ -63,7 +63,12 @@ interface Given {
 	connection: string;
 }
 
-const originOf = (address: string): string => (URL.canParse(address) ? new URL(address).origin : '');
+/** An address that can be called over HTTP; bindings to other transports have others. */
+const httpUrl = (address: string): URL | undefined => {
+	const url = URL.canParse(address) ? new URL(address) : undefined;
+	return url && /^https?:$/.test(url.protocol) ? url : undefined;
+};
+const originOf = (address: string): string => httpUrl(address)?.origin ?? '';
 
 /** The steps of a project that call an operation. */
 export function stepsOf(workspace: Workspace, key: string, version: string): string[] {
@@ -111,6 +116,7 @@ export function planDefinition(given: Given): DefinitionPlan {
 	const added: string[] = [];
 	const kept: string[] = [];
 	const fresh: Json[] = [];
+	const notes: DefinitionProblem[] = [];
 	for (const operation of first) {
 		const called = [
 			...new Set(definition.operations.filter(({ key }) => key === operation.key).map(({ version }) => version))
@@ -134,7 +140,8 @@ export function planDefinition(given: Given): DefinitionPlan {
 				alone ? operation.name : operation.key,
 				definition,
 				origin,
-				elsewhere.has(operation.key)
+				elsewhere.has(operation.key),
+				(message) => void notes.push({ file: definition.file, line: 1, message })
 			)
 		);
 	}
@@ -158,7 +165,7 @@ export function planDefinition(given: Given): DefinitionPlan {
 				}))
 			: [],
 		missing: definition.missing,
-		problems: definition.problems
+		problems: [...definition.problems, ...notes]
 	};
 }
 
@@ -168,16 +175,16 @@ function scenarioOf(
 	title: string,
 	definition: Definition,
 	origin: string,
-	ambiguous: boolean
+	ambiguous: boolean,
+	tell: (message: string) => void
 ): JsonObject {
 	const { address, key, version, name, doc } = operation;
-	const { values, headers } = sampleValues(modelOf(definition, operation), 'minimal');
+	const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'minimal');
+	if (stopped) tell(`${key}: ${stopped}`);
 	const target =
 		originOf(address) && originOf(address) !== origin
 			? address
-			: URL.canParse(address)
-				? new URL(address).pathname + new URL(address).search
-				: '/';
+			: `${httpUrl(address)?.pathname ?? '/'}${httpUrl(address)?.search ?? ''}`;
 	return {
 		id,
 		title,
@@ -213,7 +220,7 @@ export const sourceOf = (address: string, connection: string): Uint8Array =>
 /** Where a definition was fetched from; undefined when that is not known. */
 export function readSource(bytes: Uint8Array | undefined): { address: string; connection: string } | undefined {
 	try {
-		const value: unknown = bytes && JSON.parse(xmlFileText(bytes));
+		const value: unknown = bytes && parseJsonPlainly(xmlFileText(bytes));
 		if (!isObject(value) || typeof value.address !== 'string') return undefined;
 		return { address: value.address, connection: typeof value.connection === 'string' ? value.connection : '' };
 	} catch {

@@ -1,5 +1,5 @@
 import { nearest } from '../messages.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { writeJson, isObject, type Json, type JsonObject } from '../model/json.ts';
 import {
 	ANY_KEY,
 	EACH_KEY,
@@ -80,7 +80,7 @@ export function writeEnvelope(
 		void problems.push({ path, message, ...(unknown ? { unknown } : {}) });
 
 	const textOf = (value: Json): string =>
-		Array.isArray(value) ? value.map(textOf).join(' ') : isObject(value) ? JSON.stringify(value) : String(value ?? '');
+		Array.isArray(value) ? value.map(textOf).join(' ') : isObject(value) ? writeJson(value) : String(value ?? '');
 	const checkText = (type: TypeModel | undefined, text: string, path: ValueProblem['path']) => {
 		const wrong = type?.kind === 'simple' && !open(text) ? simpleProblem(type, text) : undefined;
 		if (wrong) told(path, wrong);

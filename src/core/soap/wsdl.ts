@@ -1,4 +1,5 @@
 import { HeronError } from '../errors.ts';
+import { needsNoFile, shippedSchema } from './shipped.ts';
 import {
 	schemaSet,
 	XSD,
@@ -161,7 +162,10 @@ export function locationsIn(root: XmlElement): { node: XmlElement; location: str
 			: childrenOf(root, WSDL, 'types').flatMap((types) => childrenOf(types, XSD, 'schema'));
 	const named = [
 		...childrenOf(root, WSDL, 'import').map((node) => ({ node, location: attributeOf(node, 'location') })),
-		...schemas.flatMap(imports).map((node) => ({ node, location: attributeOf(node, 'schemaLocation') }))
+		...schemas
+			.flatMap(imports)
+			.filter((node) => node.local !== 'import' || !needsNoFile(attributeOf(node, 'namespace')))
+			.map((node) => ({ node, location: attributeOf(node, 'schemaLocation') }))
 	];
 	return named.filter((one): one is { node: XmlElement; location: string } => !!one.location?.trim());
 }
@@ -212,8 +216,17 @@ export function readDefinition(file: string, readText: (path: string) => string 
 		seen.add(at);
 		schemas.push({ file: path, element, source: files.get(path)!, namespace, ...(redefined ? { redefined } : {}) });
 		for (const node of imports(element)) {
-			const location = attributeOf(node, 'schemaLocation');
-			if (!location?.trim()) continue;
+			const location = attributeOf(node, 'schemaLocation')?.trim();
+			const imported = node.local === 'import' ? attributeOf(node, 'namespace') : undefined;
+			if (needsNoFile(imported) && !(location && readText(resolveLocation(path, location)) !== undefined)) {
+				const text = shippedSchema(imported);
+				const at = `standard/${imported}`;
+				if (text) files.set(at, text);
+				const root = text ? open(at) : undefined;
+				if (root) addSchema(at, root, undefined);
+				continue;
+			}
+			if (!location) continue;
 			const found = follow(path, node, location);
 			if (!found) continue;
 			if (found.root.local === 'schema' && found.root.namespace === XSD) {

@@ -1,3 +1,5 @@
+import { TextDecoder as SingleByteDecoder } from '@exodus/bytes/encoding-lite.js';
+
 const ALPHABET = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
 
 /** Base64 with padding (RFC 4648 section 4). */
@@ -43,10 +45,12 @@ export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string
 	} catch {
 		label = 'utf-8';
 	}
+	// the decoder of Node 20 takes windows-1252 for ISO-8859-1: the euro sign and curly quotes would be lost
+	const Decoder = new TextDecoder(label).encoding === 'windows-1252' ? SingleByteDecoder : TextDecoder;
 	try {
-		return { text: new TextDecoder(label, { fatal: true }).decode(bytes), valid: true, charset: label };
+		return { text: new Decoder(label, { fatal: true }).decode(bytes), valid: true, charset: label };
 	} catch {
-		return { text: new TextDecoder(label).decode(bytes), valid: false, charset: label };
+		return { text: new Decoder(label).decode(bytes), valid: false, charset: label };
 	}
 }
 

@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { isObject, typeName, type Json, writeJson } from '../model/json.ts';
+import { isObject, typeName, WRITTEN, type Json, type Written, writeJson } from '../model/json.ts';
 import { compileExpression, type Expression, type Reference } from './expression.ts';
 import { joined, type Marks } from './marks.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
@@ -71,7 +71,7 @@ export function createEvaluator(marks?: Marks): Evaluator {
 			if ('text' in part) out += literal(part.text);
 			else {
 				const value = await one(part, scope);
-				const written = value instanceof Raw ? value.text : escape(plain(value, part.source));
+				const written = value instanceof Raw ? value.text : escape(plain(value, part.source, scope));
 				out += marks ? marks.mark(part.source, written) : written;
 			}
 		}
@@ -136,7 +136,7 @@ export function createEvaluator(marks?: Marks): Evaluator {
 					const result = await one(part, scope);
 					let written: string;
 					if (result instanceof Raw) written = result.text;
-					else if (quoted) written = JSON.stringify(plain(result, part.source)).slice(1, -1);
+					else if (quoted) written = JSON.stringify(plain(result, part.source, scope)).slice(1, -1);
 					else written = writeJson(result);
 					out += marks ? marks.mark(part.source, written) : written;
 				}
@@ -155,8 +155,15 @@ function endsQuoted(text: string, quoted: boolean): boolean {
 	return quoted;
 }
 
-function plain(value: Exclude<Result, undefined | Raw>, source: string): string {
+/** A value as text; a number that a row brought, as its file writes it. */
+function plain(value: Exclude<Result, undefined | Raw>, source: string, { names }: Scope): string {
 	if (typeof value === 'string') return value;
+	if (typeof value === 'number') {
+		const [, root, name = ''] = /^\$(row|env)\.(\w+)$/.exec(source.trim()) ?? [];
+		const written = (names.row as Written | undefined)?.[WRITTEN];
+		// a column wins over the variable of its name
+		if (root && written && Object.hasOwn(written, name) && names.row[name] === value) return written[name]!;
+	}
 	if (typeof value === 'number' || typeof value === 'bigint' || typeof value === 'boolean') return String(value);
 	if (value === null) return 'null';
 	throw new HeronError('value.type', { expression: source, type: typeName(value) });
@@ -174,14 +181,12 @@ function fromText(text: string, bare: boolean, out: Reference[]): void {
 	if (!bare && !hasExpression(text)) return;
 	const found: Reference[] = [];
 	try {
-		if (bare) found.push(...compileExpression(text).references);
-		else
-			for (const part of parseTemplate(text))
-				if ('source' in part) found.push(...compileExpression(part.source).references);
+		const sources = bare ? [text] : parseTemplate(text).flatMap((part) => ('source' in part ? [part.source] : []));
+		for (const source of sources) for (const one of compileExpression(source).references) found.push(one);
 	} catch {
 		return;
 	}
-	out.push(...found);
+	for (const one of found) out.push(one);
 }
 
 // one list for all: this looks at every value of a project

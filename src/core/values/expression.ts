@@ -2,9 +2,12 @@ import { parseJson, writeJson } from '../model/json.ts';
 import jsonata from 'jsonata';
 import { HeronError, textOf } from '../errors.ts';
 import { Bytes } from './functions/digest.ts';
+import { boundedFunctions } from './functions/bounded.ts';
+import { exactFunctions, exactLiterals, exactOperators, holdsLarge, refusedForType } from './exact.ts';
 import { functions } from './functions/index.ts';
 import { LinearRegExp } from './pattern.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
+import { isMade, noteMade, secretsOf } from './taint.ts';
 
 /** A name that an expression asks for: `$env.host` is `{ root: 'env', name: 'host', rest: [] }`. */
 export interface Reference {
@@ -31,6 +34,7 @@ const LIMITS = {
 	sequence: 200_000,
 	RegexEngine: LinearRegExp as unknown as RegExp
 };
+const LONG_NUMBER = /\d{16,}/;
 const PLAIN = /^\$([A-Za-z]\w*)((?:\.[A-Za-z_]\w*|\[\d+\])+)$/;
 
 /**
@@ -77,23 +81,45 @@ function computed(source: string): Expression {
 	let compiled: jsonata.Expression;
 	try {
 		compiled = jsonata(source, LIMITS as unknown as jsonata.JsonataOptions);
+		for (const { name, run, signature } of boundedFunctions)
+			if (source.includes(`$${name}`))
+				compiled.registerFunction(name, run as (...args: unknown[]) => unknown, signature);
 	} catch (cause) {
 		throw new HeronError('value.syntax', { expression: source, detail: textOf(cause) }, { cause });
 	}
 	const references: Reference[] = [];
-	collect(compiled.ast(), false, references);
+	const ast = compiled.ast();
+	if (LONG_NUMBER.test(source)) exactLiterals(ast, source);
+	collect(ast, false, references);
+	const secrets = secretsOf(ast, references);
+	let exact: jsonata.Expression | undefined;
 	return {
 		source,
 		references,
 		async evaluate(scope) {
 			demand(references, scope);
 			try {
-				const value: unknown = await compiled.evaluate({}, { ...scope.names, ...functions.bind(scope.ports) });
+				const bindings = { ...scope.names, ...functions.bind(scope.ports) };
+				const value: unknown = await compiled.evaluate({}, bindings).catch((cause: unknown) => {
+					if (!refusedForType(cause) || !(LONG_NUMBER.test(source) || holdsLarge(scope.names))) throw cause;
+					return (exact ??= compileExact(source)).evaluate({}, bindings);
+				});
 				if (typeof value === 'function') return undefined;
-				if (value instanceof Bytes) return value.toJSON();
 				// results of the language are lists with extra marks on them: plain data goes on
-				return value instanceof Raw || typeof value !== 'object' ? (value as Result) : plainData(value);
+				const result: Result =
+					value instanceof Bytes
+						? value.toJSON()
+						: value instanceof Raw || typeof value !== 'object'
+							? (value as Result)
+							: plainData(value);
+				if (scope.hider) noteMade(result, secrets, scope, scope.hider);
+				return result;
 			} catch (cause) {
+				if (scope.hider?.touched && isMade(secrets, scope, scope.hider)) {
+					scope.hider.touched();
+					const detail = 'why is not shown, because it is made with a secret';
+					throw new HeronError('value.failed', { expression: source, detail });
+				}
 				if (cause instanceof HeronError) throw cause;
 				const code = (cause as { code?: string }).code;
 				if (code === 'D1012') {
@@ -103,6 +129,16 @@ function computed(source: string): Expression {
 			}
 		}
 	};
+}
+
+/** The expression with operators that know large integers. */
+function compileExact(source: string): jsonata.Expression {
+	const compiled = jsonata(source, LIMITS as unknown as jsonata.JsonataOptions);
+	exactLiterals(compiled.ast(), source);
+	exactOperators(compiled.ast());
+	for (const [name, run] of Object.entries(exactFunctions))
+		compiled.registerFunction(name, run as (...args: unknown[]) => unknown);
+	return compiled;
 }
 
 const plainData = (value: unknown): Result => (value === null ? null : (parseJson(writeJson(value)) as Result));

@@ -1,7 +1,9 @@
 export { functions } from './functions/index.ts';
 export { languageFunctions } from './functions/own.ts';
+export { isMultipleOf } from './decimal.ts';
 export { compilePattern, type Pattern } from './pattern.ts';
-export { Raw, type FunctionPorts, type Names, type Result, type Scope } from './scope.ts';
+export { Raw, type FunctionPorts, type Hider, type Names, type Result, type Scope } from './scope.ts';
+export { holds, learnMade } from './taint.ts';
 export { dependents, resolveVariables, type Layers } from './layers.ts';
 export { hasExpression, parseTemplate } from './template.ts';
 export { compileExpression, type Expression, type Reference } from './expression.ts';

@@ -40,12 +40,13 @@ export async function resolveVariables(
 	ports: FunctionPorts,
 	hint?: Scope['hint'],
 	known: JsonObject = {},
-	row: JsonObject = layers.row
+	row: JsonObject = layers.row,
+	hider?: Scope['hider']
 ): Promise<{ env: JsonObject; broken: Map<string, Error> }> {
 	const raw: JsonObject = { ...layers.project, ...layers.environment, ...layers.local, ...layers.set, ...layers.row };
 	const env: JsonObject = { ...known };
 	const broken = new Map<string, Error>();
-	const scope: Scope = { names: { ...outer, env, row, steps: {} }, ports, broken, hint };
+	const scope: Scope = { names: { ...outer, env, row, steps: {} }, ports, broken, hint, ...(hider ? { hider } : {}) };
 	const evaluator = createEvaluator();
 	const open: string[] = [];
 

@@ -9,6 +9,22 @@ export interface Pattern {
 	exec(text: string, from?: number): { index: number; end: number; groups: (string | undefined)[] } | undefined;
 }
 
+/** What ECMAScript takes for white space and line ends beside what the library does (ECMA-262 section 22.2.2.9). */
+const SPACES = '\\u000b\\u00a0\\u1680\\u2000-\\u200a\\u2028\\u2029\\u202f\\u205f\\u3000\\ufeff';
+
+/** A pattern whose \\s and \\S mean what ECMAScript means. */
+function withSpaces(source: string): string {
+	if (!/\\s/i.test(source)) return source;
+	let inClass = false;
+	return source.replace(/\\[\s\S]|[[\]]/g, (found) => {
+		if (found === '[') inClass = true;
+		else if (found === ']') inClass = false;
+		else if (found === '\\s') return inClass ? `\\s${SPACES}` : `[\\s${SPACES}]`;
+		else if (found === '\\S' && !inClass) return `[^\\s${SPACES}]`;
+		return found;
+	});
+}
+
 /**
  * Reads an ECMAScript pattern. Look-around and back-references are refused, because they cannot be linear.
  * @throws HeronError pattern.syntax
@@ -20,7 +36,7 @@ export function compilePattern(source: string, flags = ''): Pattern {
 		if (flags.includes('i')) bits |= RE2JS.CASE_INSENSITIVE;
 		if (flags.includes('m')) bits |= RE2JS.MULTILINE;
 		if (flags.includes('s')) bits |= RE2JS.DOTALL;
-		compiled = RE2JS.compile(RE2JS.translateRegExp(source), bits);
+		compiled = RE2JS.compile(RE2JS.translateRegExp(withSpaces(source)), bits);
 	} catch (cause) {
 		throw new HeronError('pattern.syntax', { pattern: source, detail: textOf(cause) }, { cause });
 	}

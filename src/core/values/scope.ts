@@ -37,9 +37,22 @@ export interface FunctionPorts {
 	nonce?: string;
 }
 
+/** Hides secrets, and what is made with them. */
+export interface Hider {
+	text(text: string): string;
+	/** A value that was made with a secret, and so is one. */
+	made(name: string, value: string): void;
+	/** A secret that was found where it should not stand. */
+	learn?(name: string, value: string): void;
+	/** Told that a result is made with a secret, whatever it is; then even a truth value, or why it failed, is not shown. */
+	touched?(): void;
+}
+
 export interface Scope {
 	names: Names;
 	ports: FunctionPorts;
+	/** Told of what expressions make with secrets. */
+	hider?: Hider;
 	/** Names that could not be computed, with the reason that is given when somebody asks for them: `env.NAME` → error. */
 	broken?: ReadonlyMap<string, Error>;
 	/** Where a name could be set, as the end of a sentence. */

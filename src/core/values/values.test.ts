@@ -273,3 +273,30 @@ describe('what is larger than anybody meant', () => {
 		);
 	});
 });
+
+describe('$fake.matching', () => {
+	test.each([
+		'[A-Z]{2}[0-9]{4}',
+		'^RW-\\d{6}$',
+		'(barge|dinghy)-\\w+',
+		'[a-f0-9]{8}(-[a-f0-9]{4}){3}',
+		'\\S+@\\w+\\.example',
+		'[^0-9]{3}',
+		'a?b*c+',
+		'.{5}',
+		'\\[\\d\\]'
+	])('a text for %s is one that it matches whole', async (pattern) => {
+		const evaluator = createEvaluator();
+		for (let seed = 1; seed <= 20; seed++) {
+			const from = { ...scope(), ports: { ...ports(), seed } };
+			const made = await evaluator.value(`{$fake.matching(${JSON.stringify(pattern)})}`, from);
+			expect(String(made)).toMatch(new RegExp(`^(?:${pattern.replace(/^\^|\$$/g, '')})$`));
+		}
+	});
+	test.each([
+		['a{2000000}', /more than 1000 times/],
+		['(?=x)y', /matching|pattern/i]
+	])('%s is refused in words', async (pattern, expected) => {
+		await expect(createEvaluator().value(`{$fake.matching("${pattern}")}`, scope())).rejects.toThrow(expected);
+	});
+});

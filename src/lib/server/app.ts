@@ -1,11 +1,17 @@
+import { writeJson } from '#core/model/json.ts';
 import { readConfig, type Config } from '#server/config.ts';
+import { takeLock } from '#server/lock.ts';
+import { randomUUID } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
 import { createHost, type EngineHost } from '#server/engine/host.ts';
 import { readSecrets } from '#server/engine/index.ts';
 import type { JobName, Jobs, Progress, Sealed } from '#server/engine/protocol.ts';
 import type { Token } from '#core/auth/index.ts';
-import { createStore, keyFrom, keyOfFile, type Store } from '#server/store/index.ts';
+import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server/store/index.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
 import { createRuns, type Runs } from './runs.ts';
+import { createTidying } from './tidying.ts';
 
 /** Everything that the endpoints use; made once in a process. */
 export interface App {
@@ -22,7 +28,7 @@ export interface App {
 		project: OpenProject,
 		environment: string,
 		order: Jobs[N]['order'],
-		options?: { id?: string; progress?: (progress: Progress) => void }
+		options?: { id?: string; progress?: (progress: Progress) => void; signal?: AbortSignal }
 	): Promise<Jobs[N]['answer']>;
 	close(): Promise<void>;
 }
@@ -33,30 +39,60 @@ const holder = globalThis as unknown as Record<symbol, Promise<App> | undefined>
 
 async function create(): Promise<App> {
 	const config = readConfig(process.env);
+	const unlock = takeLock(join(config.dataDir, 'server.lock'));
+	try {
+		return await opened(config, unlock);
+	} catch (error) {
+		unlock();
+		throw error;
+	}
+}
+
+async function opened(config: Config, unlock: () => void): Promise<App> {
 	const key = config.key ? keyFrom(config.key) : keyOfFile(config.keyFile);
-	const store = await createStore(config.database, config.databaseLimit, key);
+	// one that was being changed when the machine stopped
+	const next = newKeyFile(config.keyFile);
+	const others = existsSync(next) ? [keyOfFile(next)] : [];
+	const store = await createStore(config.database, config.databaseLimit, key, others);
 	await store.runs.markInterrupted();
 	const host = createHost(__APP_VERSION__, (project, environment, credential, token) => {
 		const kept = token
-			? store.vault.write(project, 'token', environment, credential, JSON.stringify(token))
+			? store.vault.write(project, 'token', environment, credential, writeJson(token))
 			: store.vault.remove(project, 'token', environment, credential);
 		kept.catch((error: Error) => console.error(`the token of ${credential} could not be kept: ${error.message}`));
 	});
 	const projects = createProjects(store.files);
 	const sealedOf: App['sealedOf'] = async (project, environment) => {
-		const known = project.workspace.environments.get(environment)?.secrets ?? [];
+		const { environments } = project.workspace;
+		// of the process a project is given what its environment names, and nothing that is meant for another project
+		const known = environment
+			? (environments.get(environment)?.secrets ?? [])
+			: [...environments.values()].flatMap((one) => one.secrets);
+		const process = Object.entries(readSecrets(config.env, known)).filter(([name]) => known.includes(name));
 		const [secrets, tokens] = await Promise.all([
 			store.vault.read(project.name, 'secret', environment),
 			store.vault.read(project.name, 'token', environment)
 		]);
 		return {
-			secrets: { ...readSecrets(config.env, known), ...secrets },
+			secrets: { ...Object.fromEntries(process), ...secrets },
 			tokens: Object.entries(tokens).map(([credential, text]) => ({ credential, token: JSON.parse(text) as Token }))
 		};
 	};
-	const ask: App['ask'] = async (type, project, environment, order, options) =>
-		host.ask(type, projects.snapshot(project), await sealedOf(project, environment), order, options);
-	const runs = createRuns(store.runs, host, projects, sealedOf);
+	const ask: App['ask'] = async (type, project, environment, order, { signal, ...options } = {}) => {
+		const sealed = await sealedOf(project, environment);
+		if (!signal) return host.ask(type, projects.snapshot(project), sealed, order, options);
+		signal.throwIfAborted();
+		const id = options.id ?? randomUUID();
+		const stop = () => host.cancel(id);
+		signal.addEventListener('abort', stop, { once: true });
+		try {
+			return await host.ask(type, projects.snapshot(project), sealed, order, { ...options, id });
+		} finally {
+			signal.removeEventListener('abort', stop);
+		}
+	};
+	const runs = createRuns(store.runs, host, projects, sealedOf, () => tidying.soon());
+	const tidying = createTidying(store, config.keep, () => runs.isBusy());
 	return {
 		config,
 		store,
@@ -66,9 +102,11 @@ async function create(): Promise<App> {
 		sealedOf,
 		ask,
 		async close() {
+			tidying.close();
 			runs.close();
 			await host.close();
 			await store.close();
+			unlock();
 		}
 	};
 }

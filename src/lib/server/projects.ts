@@ -1,4 +1,4 @@
-import { HeronError } from '#core/errors.ts';
+import { HeronError, textOf } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { same, type Json } from '#core/model/json.ts';
@@ -11,7 +11,7 @@ import {
 	loadDocument,
 	type LoadedDocument,
 	type Workspace
-} from '#core/model/workspace.ts';
+} from '#core/project/index.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
 import type { FileStore, StoredFile } from '#server/store/index.ts';
 
@@ -32,6 +32,8 @@ export interface Projects {
 	writeBytes(name: string, path: string, bytes: Uint8Array, base: number): Promise<StoredFile>;
 	remove(name: string, path: string, base: number): Promise<void>;
 	replace(name: string, files: { path: string; bytes: Uint8Array }[]): Promise<void>;
+	/** Removes a project with all its files, runs and secrets. @throws HeronError request.notFound */
+	removeAll(name: string): Promise<void>;
 	snapshot(project: OpenProject): Snapshot;
 }
 
@@ -50,13 +52,52 @@ function demandPath(path: string): void {
 export function createProjects(store: FileStore): Projects {
 	const open = new Map<string, Promise<OpenProject>>();
 
-	const assemble = (project: OpenProject): OpenProject => {
-		project.workspace = createWorkspace(
-			[...project.documents.values()],
-			new Set(project.files.keys()),
-			(path) => project.files.get(path)?.bytes
-		);
-		return project;
+	const together = (project: OpenProject, documents: LoadedDocument[]): Workspace =>
+		createWorkspace(documents, new Set(project.files.keys()), (path) => project.files.get(path)?.bytes);
+	/** A file that the others cannot be put together with: it stays as it is, and says so. */
+	const broken = (document: LoadedDocument, error: unknown): LoadedDocument => ({
+		...document,
+		value: null,
+		warnings: [],
+		problems: [
+			{
+				code: 'model.wrong',
+				message: `this file cannot be used: ${textOf(error)}`,
+				file: document.path,
+				path: [],
+				line: 1,
+				column: 1
+			}
+		]
+	});
+	/** @param newest what was written last, and so is what is wrong when they do not go together any more */
+	const assemble = (project: OpenProject, newest?: string): OpenProject => {
+		try {
+			project.workspace = together(project, [...project.documents.values()]);
+			return project;
+		} catch (error) {
+			const suspects = newest && project.documents.has(newest) ? [newest] : [...project.documents.keys()];
+			for (const path of suspects) {
+				const document = project.documents.get(path)!;
+				try {
+					if (!newest) together(project, [document]);
+					else throw error;
+				} catch (cause) {
+					project.documents.set(path, broken(document, cause));
+				}
+			}
+			try {
+				project.workspace = together(project, [...project.documents.values()]);
+			} catch (cause) {
+				const problem = {
+					...{ code: 'model.wrong' as const, file: 'heron.yaml', path: [], line: 1, column: 1 },
+					message: `the project cannot be put together: ${textOf(cause)}`
+				};
+				project.workspace = together(project, []);
+				project.workspace.problems.push(problem);
+			}
+			return project;
+		}
 	};
 	const load = async (name: string): Promise<OpenProject> => {
 		const stored = await store.list(name);
@@ -95,7 +136,7 @@ export function createProjects(store: FileStore): Projects {
 		project.files.set(path, file);
 		const loaded = document ?? loadDocument(path, bytes.toString('utf8'));
 		if (loaded) project.documents.set(path, loaded);
-		assemble(project);
+		assemble(project, path);
 		return file;
 	};
 
@@ -147,6 +188,12 @@ export function createProjects(store: FileStore): Projects {
 			// values of this machine stay, and none come from elsewhere
 			const mine = (await store.list(name)).filter((file) => file.path === LOCAL_FILE);
 			await store.replaceProject(name, [...files.filter((file) => file.path !== LOCAL_FILE), ...mine]);
+			open.delete(name);
+		},
+		async removeAll(name) {
+			if (!(await store.projects()).includes(name))
+				throw new HeronError('request.notFound', { what: `the project "${name}"` });
+			await store.removeProject(name);
 			open.delete(name);
 		},
 		snapshot: ({ name, documents, files }) => ({

@@ -10,16 +10,17 @@ const STATUS: Partial<Record<MessageCode, number>> = {
 	'store.conflict': 409,
 	'store.readOnly': 503,
 	'store.failed': 500,
+	'run.many': 429,
 	'run.crashed': 500,
 	'server.failed': 500,
 	'project.invalid': 422
 };
 
 /** Problem details (RFC 9457) of anything that was thrown; never a stack. */
-export function problemResponse(thrown: unknown): Response {
+export function problemResponse(thrown: unknown, as?: number): Response {
 	const error = thrown instanceof HeronError ? thrown : new HeronError('server.failed', { detail: textOf(thrown) });
 	if (!(thrown instanceof HeronError)) console.error(thrown);
-	const status = STATUS[error.code] ?? 400;
+	const status = as ?? STATUS[error.code] ?? 400;
 	const { code, message, values, problems } = error;
 	return json(
 		{ type: 'about:blank', title: message, status, detail: message, code, values, problems },

@@ -1,20 +1,20 @@
-import { HeronError } from '#core/errors.ts';
+import { HeronError, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import {
 	choose,
 	demandAllowed,
 	OUTCOMES,
+	problemsInTheWay,
 	reduceRun,
 	startState,
 	titleOf,
 	type RowsChoice,
 	type RunEvent,
-	type RunInfo,
-	type StepResult
+	type RunInfo
 } from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host.ts';
 import type { Outputs, Progress, RunOrder, Sealed } from '#server/engine/protocol.ts';
-import type { RunStore, StoredRun, StoredStep } from '#server/store/index.ts';
+import type { RunStatus, RunStore, StoredRun, StoredStep } from '#server/store/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
 import type { OpenProject, Projects } from './projects.ts';
 
@@ -42,6 +42,9 @@ export type LiveEvent =
 type Listener = (event: LiveEvent) => void;
 
 interface Live {
+	project: string;
+	/** Its results are not all in the database yet. */
+	recording: boolean;
 	listeners: Set<Listener>;
 	ended?: Extract<LiveEvent, { type: 'end' }>;
 }
@@ -50,12 +53,26 @@ export interface Runs {
 	/** Starts a run; resolves when it is recorded as begun. @throws HeronError what keeps it from starting */
 	start(project: OpenProject, request: RunRequest): Promise<StoredRun>;
 	cancel(id: string): void;
+	/** Whether a run goes on, or is being recorded: any, or one of a project, or that one. */
+	isBusy(of?: { project?: string; run?: string }): boolean;
+	/** The run as it stands now, which the database may not know yet. */
+	now(run: StoredRun): StoredRun;
 	/** Tells what happens from now on; false when the run is not going on. */
 	listen(id: string, listener: Listener): (() => void) | undefined;
 	close(): void;
 }
 
 const BATCH_MS = 50;
+/** Octets of bodies that wait to be recorded while the database cannot be written. */
+const MOST_HELD = 300_000_000;
+/** How long the end of a run waits for its results to be recorded before it says that they are not. */
+const PATIENCE_MS = 8000;
+
+/** About how much memory an event holds. */
+function weightOf(event: RunEvent): number {
+	if (event.type !== 'step') return 0;
+	return event.result.exchanges.reduce((n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0), 2000);
+}
 
 /** What the steps of a scenario kept when they last ran in an environment. */
 export async function outputsOf(
@@ -72,38 +89,58 @@ export function createRuns(
 	store: RunStore,
 	host: EngineHost,
 	projects: Projects,
-	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>
+	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>,
+	/** Told when all of a run is in the database. */
+	onRecorded: () => void = () => {}
 ): Runs {
 	const live = new Map<string, Live>();
+	let closed = false;
 
 	const tell = (id: string, event: LiveEvent) => {
 		for (const listener of live.get(id)?.listeners ?? []) listener(event);
 	};
 
-	/** Records what a run does, in batches and in order, and tells it when it is recorded. */
+	/**
+	 * Records what a run does, in batches and in order, and tells it when it is recorded. Where the database cannot be written
+	 * it waits and tries again; what it holds meanwhile is limited, and what is beyond that is lost, and counted.
+	 */
 	const recorder = (kind: 'run' | 'send', project: string, begun: (run: StoredRun) => void) => {
 		const state = startState();
 		let queue: RunEvent[] = [];
 		let working: Promise<void> | undefined;
 		let seq = 0;
+		let held = 0;
+		let lost = 0;
 		let trouble: HeronError | undefined;
 
+		const insist = async <T>(act: () => Promise<T>): Promise<T> => {
+			for (let pause = 200; ; pause = Math.min(pause * 2, 5000)) {
+				try {
+					const done = await act();
+					trouble = undefined;
+					return done;
+				} catch (error) {
+					if (!(error instanceof HeronError) || error.code !== 'store.readOnly' || closed) throw error;
+					trouble = error;
+					await new Promise((resolve) => setTimeout(resolve, pause).unref());
+				}
+			}
+		};
 		const drain = async () => {
 			while (queue.length > 0) {
 				const batch = queue;
 				queue = [];
-				const results: StepResult[] = [];
-				for (const event of batch) {
-					reduceRun(state, event);
-					if (event.type === 'run') begun(await store.begin(project, kind, event));
-					else if (event.type === 'step') results.push(event.result);
-					else if (event.type === 'begin' || event.type === 'progress') tell(state.run!.id, event);
-				}
+				const results = batch.flatMap((event) => (event.type === 'step' ? [event.result] : []));
+				const first = batch.find((event) => event.type === 'run');
+				if (first) begun(await store.begin(project, kind, first));
+				for (const event of batch) if (event.type === 'begin' || event.type === 'progress') tell(state.run!.id, event);
 				if (results.length > 0) {
-					const stored = await store.record(state.run!.id, seq, results);
+					const from = seq;
+					const stored = await insist(() => store.record(state.run!.id, from, results));
 					seq += results.length;
 					for (const step of stored) tell(state.run!.id, { type: 'step', step });
 				}
+				held -= batch.reduce((n, event) => n + weightOf(event), 0);
 				for (const event of batch) {
 					if (event.type === 'scenario-end')
 						tell(state.run!.id, { type: 'scenario', scenario: event.scenario, outcome: event.outcome, ms: event.ms });
@@ -113,40 +150,68 @@ export function createRuns(
 		};
 		return {
 			state,
+			/** Writes something once it can be written. */
+			insist,
 			push(events: RunEvent[], onTrouble: () => void) {
-				if (trouble) return;
-				queue.push(...events);
+				for (const event of events) {
+					reduceRun(state, event);
+					const weight = weightOf(event);
+					if (event.type === 'step' && held + weight > MOST_HELD) {
+						lost++;
+						onTrouble();
+						continue;
+					}
+					held += weight;
+					queue.push(event);
+				}
 				working ??= drain()
 					.catch((error: unknown) => {
 						trouble = error as HeronError;
+						lost += queue.filter((event) => event.type === 'step').length;
 						onTrouble();
 					})
 					.finally(() => (working = undefined));
 			},
-			/** Resolves when all is recorded; gives what went wrong with recording. */
-			async settled(): Promise<HeronError | undefined> {
-				while (working) await working;
-				return trouble;
-			}
+			/** Resolves when all is recorded, or when it has been waited for long enough. */
+			async settled(patience = Infinity): Promise<void> {
+				const over = Date.now() + patience;
+				while (working && Date.now() < over)
+					await Promise.race([working, new Promise((resolve) => setTimeout(resolve, 100).unref())]);
+			},
+			/** Results that are not recorded: lost, or still waiting. */
+			missing: () => ({
+				lost,
+				waiting: working ? state.done - seq - lost : 0,
+				...(trouble ? { trouble } : {})
+			})
 		};
 	};
 
 	return {
 		async start(project, request) {
 			const { workspace } = project;
-			if (workspace.problems.length > 0) {
-				throw new HeronError(
-					'project.invalid',
-					{ count: counted(workspace.problems.length, 'problem') },
-					{ problems: workspace.problems }
-				);
-			}
-			const chosen = choose(workspace, { targets: request.targets });
-			const { scenarios, suite } = chosen;
-			if (scenarios.length === 0) throw new HeronError('project.empty');
-			const environment = request.environment || suite?.environment || workspace.project.environment;
-			if (environment && !workspace.environments.has(environment))
-				throw new HeronError('request.notFound', { what: `the environment "${environment}"` });
+			const refuse = (problems: Problem[]): void => {
+				if (problems.length === 0) return;
+				throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+			};
+			/** What is not there may be in a file that cannot be read. */
+			const lookedUp = <T>(look: () => T): T => {
+				try {
+					return look();
+				} catch (error) {
+					refuse(workspace.problems);
+					throw error;
+				}
+			};
+			const { chosen, scenarios, suite, environment } = lookedUp(() => {
+				const found = choose(workspace, { targets: request.targets });
+				if (found.scenarios.length === 0) throw new HeronError('project.empty');
+				const name = request.environment || found.suite?.environment || workspace.project.environment;
+				if (name && !workspace.environments.has(name))
+					throw new HeronError('request.notFound', { what: `the environment "${name}"` });
+				return { chosen: found, ...found, suite: found.suite, environment: name };
+			});
+			refuse(problemsInTheWay(workspace, { targets: request.targets, scenarios, suite, environment }));
 			demandAllowed(workspace, scenarios, environment, {
 				only: request.only,
 				allowed: request.allowGuarded,
@@ -177,7 +242,11 @@ export function createRuns(
 				stopAfter: request.stopAfter,
 				info
 			};
-			const here: Live = { listeners: new Set() };
+			const here: Live = { project: project.name, recording: true, listeners: new Set() };
+			const recorded = () => {
+				here.recording = false;
+				onRecorded();
+			};
 			live.set(info.id, here);
 			return new Promise<StoredRun>((resolve, reject) => {
 				let begun: StoredRun | undefined;
@@ -185,40 +254,62 @@ export function createRuns(
 					begun = run;
 					resolve(run);
 				});
+				const scenariosNow = () =>
+					[...record.state.scenarios.values()].map(
+						({ scenario, title, collectionTitle, steps, outcome, ms, data, rowOutcomes }) => ({
+							scenario,
+							title,
+							collectionTitle,
+							steps,
+							ms,
+							...(outcome ? { outcome } : {}),
+							...(data ? { data } : {}),
+							...(rowOutcomes ? { rows: OUTCOMES.reduce((n, one) => n + rowOutcomes[one], 0), rowOutcomes } : {})
+						})
+					);
 				const finish = async (failure?: HeronError) => {
-					const trouble = (await record.settled()) ?? failure;
+					await record.settled(PATIENCE_MS);
 					const { state } = record;
-					const status = failure ? 'broken' : state.stopped ? 'stopped' : 'done';
-					const message = trouble?.message ?? state.stopped;
+					const { lost, waiting, trouble } = record.missing();
+					const ended: RunStatus = failure ? 'broken' : state.stopped ? 'stopped' : 'done';
+					const left = lost + waiting;
+					const status: RunStatus = left > 0 ? 'incomplete' : ended;
+					const words = (count: number) =>
+						`${count} of ${counted(state.done, 'result')} could not be recorded${trouble ? `: ${trouble.values.detail ?? trouble.message}` : ''}`;
+					const message = left > 0 ? words(left) : (failure?.message ?? state.stopped);
+					const close = (as: RunStatus, stopped: string) =>
+						store.finish(info.id, {
+							status: as,
+							scenarios: scenariosNow(),
+							summary: state.summary,
+							ms: state.ms || Date.now() - info.startedAt,
+							stopped
+						});
+					// what waits is recorded as soon as it can be, and only then the run is what it would have been
+					const later = async () => {
+						await record.settled();
+						const still = record.missing();
+						await record.insist(() =>
+							still.lost > 0 ? close('incomplete', words(still.lost)) : close(ended, failure?.message ?? state.stopped)
+						);
+						live.delete(info.id);
+						recorded();
+					};
 					try {
-						if (begun) {
-							const all = [...state.scenarios.values()].map(
-								({ scenario, title, collectionTitle, steps, outcome, ms, data, rowOutcomes }) => ({
-									scenario,
-									title,
-									collectionTitle,
-									steps,
-									ms,
-									...(outcome ? { outcome } : {}),
-									...(data ? { data } : {}),
-									...(rowOutcomes ? { rows: OUTCOMES.reduce((n, one) => n + rowOutcomes[one], 0), rowOutcomes } : {})
-								})
-							);
-							await store.finish(info.id, {
-								status,
-								scenarios: all,
-								summary: state.summary,
-								ms: state.ms || Date.now() - info.startedAt,
-								stopped: message
-							});
+						if (left > 0) void later().catch((error: Error) => console.error(`run ${info.id}: ${error.message}`));
+						else {
+							if (begun) await close(status, message);
+							recorded();
 						}
 					} catch (error) {
 						console.error(`run ${info.id} could not be closed: ${(error as Error).message}`);
+						void record.insist(() => close(status, message)).then(recorded, recorded);
 					}
 					here.ended = { type: 'end', status, ...(message ? { message } : {}) };
 					tell(info.id, here.ended);
-					setTimeout(() => live.delete(info.id), 10_000).unref();
-					if (!begun) reject(trouble ?? new HeronError('run.crashed', { detail: 'it ended before it began' }));
+					if (left === 0) setTimeout(() => live.delete(info.id), 10_000).unref();
+					if (!begun)
+						reject(trouble ?? failure ?? new HeronError('run.crashed', { detail: 'it ended before it began' }));
 				};
 				const onEvents = (events: RunEvent[]) => record.push(events, () => host.cancel(info.id));
 				const progress = (told: Progress) => void ('events' in told && onEvents(told.events));
@@ -232,6 +323,16 @@ export function createRuns(
 			});
 		},
 		cancel: (id) => host.cancel(id),
+		isBusy: ({ project, run } = {}) =>
+			[...live].some(
+				([id, one]) =>
+					one.recording && (project === undefined || one.project === project) && (run === undefined || id === run)
+			),
+		now(run) {
+			const ended = live.get(run.id)?.ended;
+			if (run.status !== 'running' || !ended) return run;
+			return { ...run, status: ended.status as RunStatus, stopped: ended.message ?? '' };
+		},
 		listen(id, listener) {
 			const here = live.get(id);
 			if (!here) return undefined;
@@ -243,6 +344,7 @@ export function createRuns(
 			return () => here.listeners.delete(listener);
 		},
 		close() {
+			closed = true;
 			for (const [id, here] of live) {
 				tell(id, { type: 'end', status: 'interrupted' });
 				here.listeners.clear();

@@ -1,3 +1,4 @@
+import { writeJson } from '#core/model/json.ts';
 import type { CryptoPort, Key } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { canonicalXml } from './xml.ts';
@@ -44,7 +45,7 @@ export const cryptoPort: CryptoPort = {
 			const alg = String(header.alg);
 			const secret = alg.startsWith('HS') ? createSecretKey(sharedSecret(key.text)) : privateKey(key);
 			const { CompactSign } = await import('./signing.ts');
-			return new CompactSign(Buffer.from(JSON.stringify(payload))).setProtectedHeader({ ...header, alg }).sign(secret);
+			return new CompactSign(Buffer.from(writeJson(payload))).setProtectedHeader({ ...header, alg }).sign(secret);
 		}),
 	rsa: (hash, key, data) =>
 		named(async () => sign(hash, data, { key: privateKey(key), padding: constants.RSA_PKCS1_PADDING })),

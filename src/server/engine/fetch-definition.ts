@@ -6,7 +6,13 @@ import { filesNamedIn } from '#core/definitions/index.ts';
 import { gatherDefinition, xmlFileText } from '#core/soap/index.ts';
 
 /** Fetches a definition from an address, over a connection of the project, and all that it imports. */
-export async function fetchDefinition(address: string, folder: string, connection: string, context: StepContext) {
+export async function fetchDefinition(
+	address: string,
+	folder: string,
+	connection: string,
+	context: StepContext,
+	others = false
+) {
 	const memory = emptyMemory(context.ports);
 	const chosen = {
 		collection: '',
@@ -26,13 +32,24 @@ export async function fetchDefinition(address: string, folder: string, connectio
 			const way = own ? { ...chosen, connection } : chosen;
 			const step = parseStep({ id: 'fetch', send: `GET ${at}`, credential: (own && credential) || 'none' });
 			const call = await prepareCall(way, step.send!, memory, context, scopeOf(context, memory));
-			const outcome = await context.ports.send(call.request, memory.session, context.signal, call.signIn?.authorizer);
+			// nor do they go along when it redirects
+			const { headers, origins } = call.request;
+			const secretFields = headers.flatMap(([name], index) =>
+				origins[index] === 'connection' ? [name.toLowerCase()] : []
+			);
+			const outcome = await context.ports.send(
+				{ ...call.request, secretFields },
+				memory.session,
+				context.signal,
+				call.signIn?.authorizer
+			);
 			const reply = outcome.exchanges.at(-1)?.reply;
 			if (outcome.error || !reply) throw outcome.error ?? new Error('there is no reply');
 			if (reply.status >= 400) throw new HeronError('request.wrong', { detail: `${at} answers ${reply.status}` });
 			return reply.body;
 		},
 		xmlFileText,
-		filesNamedIn
+		filesNamedIn,
+		others
 	);
 }

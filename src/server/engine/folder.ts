@@ -1,7 +1,7 @@
 import { HeronError, type Problem } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
-import { documentKinds, PLAIN_FOLDERS } from '#core/model/kinds.ts';
-import { isProjectFile, loadProject, type LoadedProject } from '#core/model/workspace.ts';
+import { documentKinds, isTidy, PLAIN_FOLDERS } from '#core/model/kinds.ts';
+import { isProjectFile, loadProject, type LoadedProject } from '#core/project/index.ts';
 import { folderSource, type DataSource } from './datasets/index.ts';
 import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { join, relative, resolve, sep } from 'node:path';
@@ -74,7 +74,9 @@ export function folderReader(dir: string): (path: string) => Uint8Array | undefi
  */
 export function readFolder(dir: string): ProjectFolder {
 	if (!existsSync(join(dir, 'heron.yaml'))) throw new HeronError('project.none', { dir });
-	const readFile = folderReader(dir);
+	const below = folderReader(dir);
+	// what lies beside a project's own files is nobody's business: a repository's settings, secrets
+	const readFile = (path: string) => (isTidy(path) && isProjectFile(path) ? below(path) : undefined);
 	const paths = listFiles(dir).filter(isProjectFile);
 	const sources = listFiles(dir)
 		.filter((path) => /\.ya?ml$/.test(path))

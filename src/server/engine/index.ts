@@ -1,8 +1,10 @@
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import { baselineFiles } from '#core/baselines/index.ts';
 import { HeronError } from '#core/errors.ts';
-import type { Ports } from '#core/run/index.ts';
+import { isPlainFile } from '#core/model/kinds.ts';
+import type { Guard, Ports } from '#core/run/index.ts';
 import { randomBytes } from 'node:crypto';
+import { wallClock } from './clock.ts';
 import { cryptoPort } from './crypto.ts';
 import { createDatasets, memorySource, type DataSource } from './datasets/index.ts';
 import { createSchemas } from './json-schema.ts';
@@ -16,7 +18,10 @@ export { fetchDefinition } from './fetch-definition.ts';
 export { readSecrets } from './secrets.ts';
 export { unpackDefinitions } from './unpack.ts';
 
-export const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000 };
+export const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000, together: 400_000_000 };
+
+/** The longest that a timer of the platform waits, in milliseconds: more ends at once. */
+export const LONGEST_TIMER = 2 ** 31 - 1;
 
 export interface Engine {
 	/** The ports of one run. */
@@ -26,6 +31,8 @@ export interface Engine {
 		/** Where datasets are read from; without it there are none. */
 		data?: DataSource;
 		tokens?: TokenKeeper;
+		/** Asked before a request leaves. */
+		guard?: Guard | undefined;
 		/** Told of every file that a step keeps. */
 		onFile?: (name: string, bytes: Uint8Array) => void;
 	}): Ports;
@@ -42,16 +49,17 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 			readFile: ofProject = () => undefined,
 			data = memorySource(new Map()),
 			tokens = createTokenKeeper(),
+			guard,
 			onFile
 		}) {
 			const kept = new Map<string, Uint8Array>();
-			const readFile = (path: string) => kept.get(path) ?? ofProject(path);
+			const readFile = (path: string) => kept.get(path) ?? (isPlainFile(path) ? ofProject(path) : undefined);
 			let counter = 0;
 			// bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step
 			let pool = new Uint8Array(0);
 			let used = 0;
 			return {
-				now: () => performance.timeOrigin + performance.now(),
+				now: wallClock,
 				randomBytes(n) {
 					if (n > 1024) return randomBytes(n);
 					if (used + n > pool.length) {
@@ -87,7 +95,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				dataset: createDatasets(data),
 				crypto: cryptoPort,
 				tokens,
-				send: sender.send,
+				send: (request, session, signal, authorizer) => sender.send(request, session, signal, authorizer, guard),
 				sleep: (ms, signal) =>
 					new Promise((resolve) => {
 						if (signal?.aborted || ms <= 0) return resolve();
@@ -96,7 +104,14 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 							signal?.removeEventListener('abort', finish);
 							resolve();
 						};
-						const timer = setTimeout(finish, ms);
+						// one timer reaches 24 days
+						const left = performance.now() + ms;
+						const again = () => {
+							const rest = left - performance.now();
+							if (rest <= 0) finish();
+							else timer = setTimeout(again, Math.min(rest, LONGEST_TIMER));
+						};
+						let timer = setTimeout(again, Math.min(ms, LONGEST_TIMER));
 						signal?.addEventListener('abort', finish, { once: true });
 					}),
 				deadline(ms, outer) {
@@ -104,7 +119,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 					const pass = () => controller.abort(outer?.reason);
 					if (outer?.aborted) pass();
 					outer?.addEventListener('abort', pass, { once: true });
-					const timer = setTimeout(() => controller.abort(), ms);
+					const timer = ms > LONGEST_TIMER ? undefined : setTimeout(() => controller.abort(), ms);
 					return {
 						signal: controller.signal,
 						clear() {

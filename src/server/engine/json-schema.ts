@@ -1,9 +1,12 @@
+import { parseJsonPlainly, writeJson } from '#core/model/json.ts';
 import type { SchemaByItself, SchemaFault } from '#core/checks/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import type { JsonObject } from '#core/model/json.ts';
-import { compilePattern } from '#core/values/index.ts';
+import { compilePattern, isMultipleOf } from '#core/values/index.ts';
+import { _, str, type FuncKeywordDefinition, type SchemaValidateFunction } from 'ajv';
 import type { AnySchemaObject, ErrorObject, Format, Options, ValidateFunction } from 'ajv';
 import { posix } from 'node:path';
+import { shapeFault } from './schema-shape.ts';
 import { createTidy } from './schema-tidy.ts';
 
 type ReadFile = (path: string) => Uint8Array | undefined;
@@ -11,6 +14,7 @@ export type ValidateJson = (value: unknown, schema: string | SchemaByItself) => 
 
 const FAULTS = 200;
 const PREFIX = 'project:///';
+const ENDLESS = 'it refers to itself without end, or it and the value are nested too deep';
 
 /** Patterns of schemas run in linear time. The text of the pattern is what the compiler tells them apart by. */
 const linear = Object.assign(
@@ -54,13 +58,65 @@ async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnyS
 		return ajv;
 	}
 	function made(found: unknown) {
+		// the compiler divides doubles, by which 19.99 is no multiple of 0.01
 		const Ajv = ((found as { default?: unknown }).default ?? found) as new (options: Options) => {
 			compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
 			addMetaSchema(schema: unknown): void;
 			addFormat(name: string, format: Format): unknown;
+			removeKeyword(name: string): unknown;
+			addKeyword(definition: FuncKeywordDefinition): unknown;
 		};
-		return new Ajv(options);
+		const instance = new Ajv(options);
+		instance.removeKeyword('multipleOf');
+		// each item with each other one takes minutes for some ten thousand
+		instance.removeKeyword('uniqueItems');
+		const unique: SchemaValidateFunction = (wanted: boolean, list: unknown[]) => {
+			const twice = wanted ? sameItems(list) : undefined;
+			if (twice)
+				unique.errors = [
+					{
+						keyword: 'uniqueItems',
+						message: `must NOT have duplicate items (items ## ${twice[0]} and ${twice[1]} are identical)`,
+						params: { i: twice[1], j: twice[0] }
+					}
+				];
+			return twice === undefined;
+		};
+		instance.addKeyword({
+			keyword: 'uniqueItems',
+			type: 'array',
+			schemaType: 'boolean',
+			errors: true,
+			validate: unique
+		});
+		instance.addKeyword({
+			keyword: 'multipleOf',
+			type: 'number',
+			schemaType: 'number',
+			error: {
+				message: ({ schemaCode }) => str`must be a multiple of ${schemaCode}`,
+				params: ({ schemaCode }) => _`{multipleOf: ${schemaCode}}`
+			},
+			compile: (step: number) => (value: number) => isMultipleOf(value, step)
+		});
+		return instance;
 	}
+}
+
+/** The places of two items that are the same by value, whatever the order of their keys; or undefined. */
+function sameItems(list: unknown[]): [number, number] | undefined {
+	const seen = new Map<string, number>();
+	const sorted = (_: string, value: unknown): unknown =>
+		typeof value === 'object' && value !== null && !Array.isArray(value)
+			? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+			: value;
+	for (const [index, item] of list.entries()) {
+		const key = JSON.stringify(item, sorted) ?? '';
+		const before = seen.get(key);
+		if (before !== undefined) return [before, index];
+		seen.set(key, index);
+	}
+	return undefined;
 }
 
 /** Validates by JSON Schema; what a schema refers to is read from the project, and from nowhere else. */
@@ -72,7 +128,7 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 		if (!bytes) throw new HeronError('file.missing', { file });
 		let value: unknown;
 		try {
-			value = JSON.parse(new TextDecoder().decode(bytes));
+			value = parseJsonPlainly(new TextDecoder().decode(bytes));
 		} catch (cause) {
 			throw new HeronError('schema.wrong', { file, detail: textOf(cause) }, { cause });
 		}
@@ -86,7 +142,11 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 	const compile = async (file: string, given: () => AnySchemaObject): Promise<ValidateFunction> => {
 		const draft = draftOf(given());
 		const tidy = createTidy(draft);
-		const tidied = (one: AnySchemaObject): AnySchemaObject => tidy.schema(one as JsonObject);
+		const tidied = (one: AnySchemaObject): AnySchemaObject => {
+			const fault = shapeFault(one as JsonObject);
+			if (fault !== undefined) throw new HeronError('schema.wrong', { file, detail: fault });
+			return tidy.schema(one as JsonObject);
+		};
 		const folder = posix.dirname(file);
 		const loadSchema = async (uri: string): Promise<AnySchemaObject> => {
 			const plain = uri.split('#')[0]!;
@@ -114,7 +174,8 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 			return compiled;
 		} catch (error) {
 			if (error instanceof HeronError) throw error;
-			throw new HeronError('schema.wrong', { file, detail: textOf(error) }, { cause: error });
+			const detail = error instanceof RangeError ? ENDLESS : textOf(error);
+			throw new HeronError('schema.wrong', { file, detail }, { cause: error });
 		}
 	};
 
@@ -131,7 +192,15 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 
 	return async (value, given) => {
 		const validate = await validatorOf(given);
-		return validate(value) ? [] : (validate.errors ?? []).slice(0, FAULTS).map((error) => faultOf(error, value));
+		let fits: boolean;
+		try {
+			fits = validate(value) as boolean;
+		} catch (cause) {
+			const file = typeof given === 'string' ? given : given.name;
+			if (cause instanceof RangeError) throw new HeronError('schema.wrong', { file, detail: ENDLESS }, { cause });
+			throw cause;
+		}
+		return fits ? [] : (validate.errors ?? []).slice(0, FAULTS).map((error) => faultOf(error, value));
 	};
 }
 
@@ -148,9 +217,9 @@ function faultOf({ instancePath, message = 'does not fit', params, keyword }: Er
 		keyword === 'additionalProperties' || keyword === 'unevaluatedProperties'
 			? `: ${String(given.additionalProperty ?? given.unevaluatedProperty)}`
 			: keyword === 'enum'
-				? `: ${JSON.stringify(given.allowedValues)}`
+				? `: ${writeJson(given.allowedValues)}`
 				: keyword === 'const'
-					? `: ${JSON.stringify(given.allowedValue)}`
+					? `: ${writeJson(given.allowedValue)}`
 					: '';
 	return { message: message + more, path };
 }

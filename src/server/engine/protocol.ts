@@ -1,12 +1,21 @@
-import type { GivenFile } from '#core/soap/index.ts';
+import type { DefinitionPlan, GivenFile } from '#core/soap/index.ts';
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
 import type { CheckResult } from '#core/checks/index.ts';
 import type { Column, DataRow, MadeColumn } from '#core/datasets/index.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
-import type { HeaderList } from '#core/model/reply.ts';
+import type { HeaderList, Reply } from '#core/model/reply.ts';
 import type { ReachReport, Stage } from '#core/reach/index.ts';
-import type { Exchange, HeaderOrigin, Pieces, RehearsedStep, RowsChoice, RunEvent, RunInfo } from '#core/run/index.ts';
+import type {
+	Exchange,
+	HeaderOrigin,
+	Pieces,
+	PreparedRequest,
+	RehearsedStep,
+	RowsChoice,
+	RunEvent,
+	RunInfo
+} from '#core/run/index.ts';
 import type { ReachOrder } from './reach/index.ts';
 
 /** A project as it is handed to the worker. */
@@ -22,7 +31,16 @@ export interface Sealed {
 	tokens: { credential: string; token: Token }[];
 }
 
-/** What steps of a scenario kept when they last ran, for when the worker does not know it any more: step → outputs. */
+/** What a scenario knew when it last ran, for steps that are sent by hand. It holds secrets, and leaves no process but for another one. */
+export interface StoredMemory {
+	outputs: Record<string, JsonObject>;
+	set: JsonObject;
+	cookies: unknown[];
+	/** What was sent last, and what came back; left out when it is large. */
+	last?: { request: PreparedRequest; reply: Reply };
+}
+
+/** What steps of a scenario kept when they last ran, for when nobody knows it any more: step → outputs. */
 export type Outputs = Record<string, JsonObject>;
 
 export interface RunOrder {
@@ -184,8 +202,13 @@ export interface Jobs {
 	make: { order: MakeOrder; answer: JsonObject[] };
 	/** A definition from an address, with all that it imports. */
 	definition: {
-		order: { address: string; name: string; connection: string; environment: string };
+		order: { address: string; name: string; connection: string; environment: string; others: boolean };
 		answer: { files: GivenFile[]; missing: { address: string; detail: string }[] };
+	};
+	/** What definitions that are brought would change; packed ones are taken apart. */
+	import: {
+		order: { files: GivenFile[]; name: string; connection: string; address: string; environment: string };
+		answer: DefinitionPlan[];
 	};
 	resolve: { order: { environment: string }; answer: { problems: Problem[]; values: JsonObject } };
 	reach: { order: ReachOrder; answer: ReachReport };
@@ -197,18 +220,32 @@ export type JobName = keyof Jobs;
 export type Progress = { events: RunEvent[] } | { stage: Stage };
 
 export type Job<N extends JobName = JobName> = {
-	[K in N]: { type: K; id: string; snapshot: Snapshot; sealed: Sealed; order: Jobs[K]['order']; agent: string };
+	[K in N]: {
+		type: K;
+		id: string;
+		project: string;
+		sealed: Sealed;
+		order: Jobs[K]['order'];
+		agent: string;
+		/** Of the scenarios that the order speaks of, by `collection/scenario`. */
+		memories: Record<string, StoredMemory>;
+	};
 }[N];
 
 export type ToWorker =
 	| Job
 	| { type: 'cancel'; id: string }
-	| { type: 'forget'; project: string; environment: string; credential: string }
+	/** What changed in the project since the last time. */
+	| ({ type: 'project'; gone: string[] } & Snapshot)
+	| { type: 'token'; environment: string; credential: string; token: Token | undefined }
+	| { type: 'forget'; environment: string; credential: string }
 	| { type: 'ping' };
 
 export type FromWorker =
 	| ({ type: 'progress'; id: string } & Progress)
 	| { type: 'done'; id: string; answer: Jobs[JobName]['answer'] }
 	| { type: 'failed'; id: string; error: WireError }
-	| { type: 'token'; project: string; environment: string; credential: string; token: Token | undefined }
-	| { type: 'pong' };
+	| { type: 'token'; environment: string; credential: string; token: Token | undefined }
+	| { type: 'memory'; environment: string; scenario: string; memory: StoredMemory }
+	/** Octets of memory that it uses. */
+	| { type: 'pong'; memory: number };

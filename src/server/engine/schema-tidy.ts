@@ -27,6 +27,27 @@ const refAlone: Visit = (schema) =>
 		? { $ref: schema.$ref, ...(schema.definitions === undefined ? {} : { definitions: schema.definitions }) }
 		: schema;
 
+/** The compiler leaves out a property of this name; as a pattern it does not. */
+const prototype: Visit = (schema) => {
+	const { properties } = schema;
+	if (!isObject(properties) || !Object.hasOwn(properties, '__proto__')) return schema;
+	const named = Object.entries(properties as JsonObject);
+	const own = named.find(([name]) => name === '__proto__')![1];
+	const before = isObject(schema.patternProperties) ? (schema.patternProperties as JsonObject) : {};
+	return {
+		...schema,
+		properties: Object.fromEntries(named.filter(([name]) => name !== '__proto__')),
+		patternProperties: { ...before, '^__proto__$': own }
+	};
+};
+
+/** The compiler never ends with a $ref beside an $id; one step further in it does. */
+const apart: Visit = (schema) => {
+	const { $ref, ...rest } = schema;
+	if ($ref === undefined || rest.$id === undefined) return schema;
+	return { ...rest, allOf: [...(Array.isArray(rest.allOf) ? rest.allOf : []), { $ref }] };
+};
+
 /** The compiler takes what a failing `if` has seen for seen: where that counts, it is written as a choice of two. */
 const choice: Visit = ({ if: condition, then = {}, else: other = {}, ...rest }) =>
 	condition === undefined
@@ -97,13 +118,13 @@ export function createTidy(draft: string): Tidy {
 	}
 
 	function visits(schema: JsonObject): Visit[] {
-		if (/^\d$/.test(draft)) return [refAlone];
+		if (/^\d$/.test(draft)) return [refAlone, prototype];
 		const counts = bears(schema, 'unevaluatedProperties') || bears(schema, 'unevaluatedItems') ? [choice] : [];
-		if (draft === '2019-09') return [...counts, recursion];
+		if (draft === '2019-09') return [...counts, recursion, apart, prototype];
 		// 2020-12 section 10.3.1.3: contains counts as seen
 		if (bears(schema, 'unevaluatedItems') && bears(schema, 'contains'))
 			throw new Error('unevaluatedItems together with contains cannot be judged here; prefixItems and items can');
-		return [...counts, dynamics(schema)];
+		return [...counts, dynamics(schema), apart, prototype];
 	}
 
 	return {

@@ -1,10 +1,38 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { parseJson, writeJson } from '#core/model/json.ts';
+import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import type { ScriptInput, ScriptLimits, ScriptOutcome, ScriptPort } from '#core/run/index.ts';
 import { Worker } from 'node:worker_threads';
 import source from './script.worker.ts?nodeworker';
 
 const SOURCE_LIMIT = 200_000;
+
+const MOST_CHECKS = 1000;
+const MOST_LINES = 500;
+const LONGEST_TEXT = 5000;
+
+/** What a script handed out, read like anything that is hostile: what has another shape is left out. */
+export function parseOutcome(text: string): ScriptOutcome {
+	let given: Json = null;
+	try {
+		given = parseJson(text);
+	} catch {
+		// then it handed out nothing
+	}
+	const { kept, checks, log, touched, shown } = (isObject(given) ? given : {}) as Record<string, Json>;
+	const cut = (value: Json | undefined) => String(typeof value === 'string' ? value : '').slice(0, LONGEST_TEXT);
+	return {
+		kept: isObject(kept)
+			? Object.fromEntries(Object.entries(kept as JsonObject).filter(([name]) => /^[A-Za-z_]\w*$/.test(name)))
+			: {},
+		checks: (Array.isArray(checks) ? checks : []).slice(0, MOST_CHECKS).flatMap((one) => {
+			if (!isObject(one)) return [];
+			const { name, holds, expected, received } = one as JsonObject;
+			return [{ name: cut(name), holds: holds === true, expected: cut(expected), received: cut(received) }];
+		}),
+		log: (Array.isArray(log) ? log : []).slice(0, MOST_LINES + 1).map(cut),
+		...(touched === true ? { touched, shown: (Array.isArray(shown) ? shown : []).map(cut) } : {})
+	};
+}
 
 /**
  * Scripts run in QuickJS (WebAssembly), inside a worker of their own: what the sandbox cannot stop, ending the worker
@@ -45,8 +73,8 @@ export function createScripts(): { run: ScriptPort; close(): void } {
 			);
 			if (signal?.aborted) return abort();
 			signal?.addEventListener('abort', abort, { once: true });
-			here.once('message', ({ outcome, spent }: { outcome: string; spent: boolean }) => {
-				finish(parseJson(outcome) as unknown as ScriptOutcome, spent);
+			here.once('message', ({ outcome, trouble, spent }: { outcome: string; trouble: string; spent: boolean }) => {
+				finish({ ...parseOutcome(outcome), ...(trouble ? { error: trouble } : {}) }, spent);
 			});
 			here.once('error', (error) => finish(ended(`it used more than it may: ${textOf(error)}`), true));
 			here.once('exit', () => finish(ended('it used more memory than it may'), true));

@@ -15,10 +15,18 @@ interface Order {
 
 // What a script finds. It runs inside the sandbox too, so that nothing of this side can be reached from there.
 const PRELUDE = `(() => {
-	const input = JSON.parse(__input);
-	const kept = {}, checks = [], lines = [];
+	const { parse, stringify } = JSON;
+	const { isArray } = Array, { keys, fromEntries, assign, defineProperty } = Object;
+	const input = parse(__input);
+	const kept = {}, checks = [], lines = [], shown = [];
+	let touched = false;
+	for (const path of input.secret) {
+		const name = path.pop();
+		const holder = path.reduce((at, key) => at[key], input), value = holder[name];
+		defineProperty(holder, name, { enumerable: true, configurable: true, get() { touched = true; return value; } });
+	}
 	let logged = 0;
-	const text = (value) => typeof value === 'string' ? value : value === undefined ? 'undefined' : JSON.stringify(value);
+	const text = (value) => typeof value === 'string' ? value : value === undefined ? 'undefined' : stringify(value);
 	const cut = (value) => { const t = String(text(value)); return t.length > 400 ? t.slice(0, 400) + '…' : t; };
 	const name = (given) => {
 		if (typeof given !== 'string' || !/^[A-Za-z_]\\w*$/.test(given)) throw new TypeError('a name is made of letters, digits and _: ' + text(given));
@@ -29,15 +37,19 @@ const PRELUDE = `(() => {
 		response: input.response,
 		values: input.values,
 		now: input.now,
-		keep(as, value) { if (value === undefined) throw new TypeError('nothing to keep as ' + as); kept[name(as)] = value; },
+		keep(as, value, how) {
+			if (value === undefined) throw new TypeError('nothing to keep as ' + as);
+			kept[name(as)] = value;
+			if (how && how.shown === true) shown.push(as);
+		},
 		check(what, holds, received) {
 			if (checks.length >= 1000) throw new RangeError('more than 1000 checks');
 			checks.push({ name: cut(what), holds: holds === true, expected: 'true', received: arguments.length > 2 ? cut(received) : cut(holds) });
 		},
 		equal(what, received, expected) {
 			if (checks.length >= 1000) throw new RangeError('more than 1000 checks');
-			const sorted = (v) => v && typeof v === 'object' && !Array.isArray(v) ? Object.fromEntries(Object.keys(v).sort().map((k) => [k, v[k]])) : v;
-			const plain = (v) => JSON.stringify(v, (_, x) => sorted(x));
+			const sorted = (v) => v && typeof v === 'object' && !isArray(v) ? fromEntries(keys(v).sort().map((k) => [k, v[k]])) : v;
+			const plain = (v) => stringify(v, (_, x) => sorted(x));
 			checks.push({ name: cut(what), holds: plain(received) === plain(expected), expected: cut(expected), received: cut(received) });
 		},
 		log(...parts) {
@@ -50,9 +62,14 @@ const PRELUDE = `(() => {
 	delete globalThis.__input;
 	// a clock and chance would make a run that cannot be repeated
 	delete globalThis.Date; delete globalThis.performance; Math.random = () => { throw new TypeError('there is no chance here: use a value with $randomInt'); };
-	Object.assign(globalThis, api);
-	globalThis.__outcome = () => JSON.stringify({ kept, checks, log: lines });
+	assign(globalThis, api);
+	// it is held from outside: a script finds no name of it
+	return () => stringify({ kept, checks, log: lines, touched, shown });
 })();`;
+
+/** Of what a script hands out, in characters; and of what it says when it ends early. */
+const LARGEST = 8_000_000;
+const LONGEST = 1000;
 
 let quickjs: Promise<QuickJSWASMModule> | undefined;
 
@@ -64,21 +81,22 @@ async function run(
 	script: string,
 	input: string,
 	limits: Order['limits']
-): Promise<{ outcome: string; spent: boolean }> {
+): Promise<{ outcome: string; trouble: string; spent: boolean }> {
 	const module = await (quickjs ??= newQuickJSWASMModuleFromVariant(variant));
 	const runtime = module.newRuntime();
 	runtime.setMemoryLimit(limits.memory);
 	runtime.setMaxStackSize(512 * 1024);
 	const context = runtime.newContext();
 	let spent = false;
-	let outcome: string;
+	let outcome = '';
+	let trouble: string;
 	try {
 		const given = context.newString(input);
 		context.setProp(context.global, '__input', given);
 		given.dispose();
 		const deadline = Date.now() + limits.time;
 		runtime.setInterruptHandler(shouldInterruptAfterDeadline(deadline));
-		context.unwrapResult(context.evalCode(PRELUDE, 'prelude')).dispose();
+		const told = context.unwrapResult(context.evalCode(PRELUDE, 'prelude'));
 		// a function of its own, so that a script may return early
 		const result = context.evalCode(`(function () { 'use strict';\n${script}\n})()`, 'script');
 		let error = '';
@@ -96,12 +114,15 @@ async function run(
 			}
 		}
 		runtime.setInterruptHandler(shouldInterruptAfterDeadline(Date.now() + 1000));
-		const shown = context.evalCode('__outcome()', 'outcome');
-		const kept = shown.error ? '{"kept":{},"checks":[],"log":[]}' : context.getString(shown.value);
+		const shown = context.callFunction(told, context.undefined);
+		const text = shown.error || context.typeof(shown.value) !== 'string' ? '' : context.getString(shown.value);
 		(shown.error ?? shown.value).dispose();
-		outcome = error ? `${kept.slice(0, -1)},"error":${JSON.stringify(error)}}` : kept;
+		told.dispose();
+		outcome = text.length > LARGEST ? '' : text;
+		if (text.length > LARGEST) error ||= `what it keeps and logs is larger than ${LARGEST / 1_000_000} MB`;
+		trouble = error;
 	} catch (error) {
-		outcome = JSON.stringify({ kept: {}, checks: [], log: [], error: words(error, limits) });
+		trouble = words(error, limits);
 		spent = true;
 	}
 	try {
@@ -111,7 +132,7 @@ async function run(
 		// the module may be left in pieces: a new worker is made for the next one
 		spent = true;
 	}
-	return { outcome, spent };
+	return { outcome, trouble, spent };
 }
 
 function words(thrown: unknown, { time, memory }: Order['limits']): string {
@@ -119,11 +140,17 @@ function words(thrown: unknown, { time, memory }: Order['limits']): string {
 		name = '',
 		message = '',
 		stack = ''
-	} = (typeof thrown === 'object' && thrown ? thrown : { message: String(thrown) }) as Record<string, string>;
+	} = Object.fromEntries(
+		Object.entries(typeof thrown === 'object' && thrown ? thrown : { message: thrown }).map(([key, value]) => [
+			key,
+			typeof value === 'string' ? value : (JSON.stringify(value) ?? String(value))
+		])
+	) as Record<string, string>;
 	if (/interrupted/.test(message)) return `it took longer than ${time} ms`;
 	if (/out of memory/.test(message)) return `it needs more than ${Math.round(memory / 1_000_000)} MB`;
 	if (/stack overflow/i.test(message)) return 'it calls itself without end';
 	// one line is put in front of the script
 	const line = /script:(\d+)/.exec(stack)?.[1];
-	return `${name && name !== 'Error' ? `${name}: ` : ''}${message}${line ? ` (line ${Number(line) - 1})` : ''}`;
+	const told = `${name && name !== 'Error' ? `${name}: ` : ''}${message}`;
+	return `${told.length > LONGEST ? `${told.slice(0, LONGEST)}…` : told}${line ? ` (line ${Number(line) - 1})` : ''}`;
 }

@@ -31,7 +31,11 @@ export function readSecrets(
 			throw new HeronError('usage', { detail: `${file}:${problems[0]!.line}: the secrets file is not YAML` });
 		if (value !== null && !isObject(value))
 			throw new HeronError('usage', { detail: `the secrets file ${file} holds no names with values` });
-		for (const [name, secret] of Object.entries(value ?? {})) secrets[name] = String(secret ?? '');
+		for (const [name, secret] of Object.entries(value ?? {})) {
+			if (typeof secret === 'object' && secret !== null)
+				throw new HeronError('usage', { detail: `the secrets file ${file}: ${name} is no text` });
+			secrets[name] = String(secret ?? '');
+		}
 	}
 	for (const [variable, value] of Object.entries(env)) {
 		if (!variable.startsWith('HERON_SECRET_') || value === undefined) continue;

@@ -3,18 +3,24 @@ import type { GivenFile } from '#core/soap/index.ts';
 import { unzipSync } from 'fflate';
 
 const MOST_BYTES = 50_000_000;
+const MOST_FILES = 2000;
 const isZip = (bytes: Uint8Array): boolean =>
 	bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4;
 
 /** Definitions and schemas among files that were given; a ZIP is taken apart. @throws HeronError definition.none */
 export function unpackDefinitions(files: GivenFile[]): GivenFile[] {
 	let size = 0;
+	let count = 0;
 	return files.flatMap((file) => {
 		if (!isZip(file.bytes)) return [file];
 		try {
 			const inside = unzipSync(file.bytes, {
 				filter({ name, originalSize }) {
 					const wanted = /\.(wsdl|xsd|xml|json|ya?ml)$/i.test(name) && !/(^|\/)(\.[^./]|__MACOSX)/.test(name);
+					if (wanted && ++count > MOST_FILES)
+						throw new HeronError('definition.none', {
+							detail: `it holds more than ${MOST_FILES} definitions and schemas`
+						});
 					if (wanted && (size += originalSize) > MOST_BYTES)
 						throw new HeronError('definition.none', { detail: 'unpacked it has more than 50 MB' });
 					return wanted;

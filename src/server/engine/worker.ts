@@ -17,8 +17,8 @@ import { kindOfFile } from '#core/model/kinds.ts';
 import { nameOf } from '#core/openapi/index.ts';
 import { parseRows } from '#core/model/rows.ts';
 import { viewReply } from '#core/model/view.ts';
-import { createWorkspace, type Workspace } from '#core/model/workspace.ts';
-import { createRedactor, type Redactor } from '#core/redact.ts';
+import { createWorkspace, type Workspace } from '#core/project/index.ts';
+import { createRedactor, isMasked, maskOf, type Redactor } from '#core/redact/index.ts';
 import {
 	allScenarios,
 	blankRequest,
@@ -30,6 +30,7 @@ import {
 	operationOf,
 	keepOne,
 	lookingRun,
+	guardOf,
 	openRows,
 	passesOf,
 	prepareCall,
@@ -53,8 +54,8 @@ import {
 } from '#core/run/index.ts';
 import { createEvaluator, Raw } from '#core/values/index.ts';
 import { setMaxListeners } from 'node:events';
-import { parentPort } from 'node:worker_threads';
 import { createEngine, fetchDefinition, memorySource } from './index.ts';
+import type { CookieSession } from './send/session.ts';
 import type {
 	DatasetAnswer,
 	FlowAnswer,
@@ -67,72 +68,110 @@ import type {
 	RecipeAnswer,
 	RehearseAnswer,
 	Sealed,
-	Snapshot,
+	StoredMemory,
 	ToWorker,
 	WireError
 } from './protocol.ts';
 import { reach } from './reach/index.ts';
+import { planDefinitions } from '#core/definitions/index.ts';
+import { unpackDefinitions } from './unpack.ts';
 
-// Carries out runs beside the server's main thread. Kept values and cookies of scenarios stay here, unmasked,
-// so that single steps can be sent after a run; they never leave. Tokens leave only to be sealed.
+// A process of its own that carries out the jobs of one project. Kept values and cookies leave only for the next process
+// that sends steps by hand, tokens only to be sealed.
 const engine = createEngine();
-const memories = new Map<string, Map<string, Memory>>();
 const running = new Map<string, AbortController>();
-const keepers = new Map<string, TokenKeeper>();
-const flows = new Map<
-	string,
-	{ flow: Flow; project: string; environment: string; credential: string; redactor: Redactor }
->();
+const flows = new Map<string, { flow: Flow; environment: string; credential: string; redactor: Redactor }>();
 const FLOWS_KEPT = 50;
-const post = (message: FromWorker) => parentPort!.postMessage(message);
 
-function workspaceOf(snapshot: Snapshot): Workspace {
-	const documents = snapshot.documents.flatMap(({ path, value }) => {
+// who cannot hear us any more needs nothing more
+process.on('disconnect', () => process.exit(0));
+// Ctrl+C in a terminal goes to all: the server says when it is over
+process.on('SIGINT', () => {}).on('SIGTERM', () => {});
+
+const post = (message: FromWorker): void => void process.send!(message);
+/** Resolves when it is on its way, so that a server that is slow is not flooded. */
+const posted = (message: FromWorker): Promise<void> =>
+	new Promise((resolve) => process.send!(message, undefined, undefined, () => resolve()));
+
+// the project, as it was told last
+const documents = new Map<string, { path: string; value: Json }>();
+const files = new Map<string, Uint8Array>();
+let known: Workspace | undefined;
+
+function takeProject({ documents: changed, files: bytes, gone }: Extract<ToWorker, { type: 'project' }>): void {
+	for (const one of changed) {
+		documents.set(one.path, one);
+		files.delete(one.path);
+	}
+	for (const one of bytes) {
+		files.set(one.path, one.bytes);
+		documents.delete(one.path);
+	}
+	for (const path of gone) {
+		documents.delete(path);
+		files.delete(path);
+	}
+	known = undefined;
+}
+// one for all: what was looked at is told from what is another one by it
+const nowhere = () => ({ line: 1, column: 1 });
+function workspaceNow(): Workspace {
+	if (known) return known;
+	const list = [...documents.values()].flatMap(({ path, value }) => {
 		const found = kindOfFile(path);
-		return found ? [{ path, value, ...found, problems: [], placeOf: () => ({ line: 1, column: 1 }) }] : [];
+		return found ? [{ path, value, ...found, problems: [], placeOf: nowhere }] : [];
 	});
-	const files = new Map(snapshot.files.map(({ path, bytes }) => [path, bytes]));
-	return createWorkspace(documents, new Set(files.keys()), (path) => files.get(path));
+	const here = new Map(files);
+	return (known = createWorkspace(list, new Set(here.keys()), (path) => here.get(path)));
 }
 
-/** The tokens of a project; those that were sealed are taken up when none is known here. */
-function keeperOf(project: string, environment: string, { tokens }: Sealed): TokenKeeper {
-	let keeper = keepers.get(project);
-	if (!keeper) {
-		const tell = (credential: string, env: string, token: Parameters<TokenKeeper['write']>[2]) =>
-			post({ type: 'token', project, environment: env, credential, token });
-		keepers.set(project, (keeper = createTokenKeeper([], tell)));
+const keeper: TokenKeeper = createTokenKeeper([], (credential, environment, token) =>
+	post({ type: 'token', environment, credential, token })
+);
+/** The tokens of the project, as they are known now. */
+function keeperOf(environment: string, { tokens }: Sealed): TokenKeeper {
+	for (const { credential, token } of tokens) {
+		const before = keeper.read(credential, environment);
+		if (!before || before.receivedAt <= token.receivedAt) keeper.take(credential, environment, token);
 	}
-	for (const { credential, token } of tokens)
-		if (!keeper.read(credential, environment)) keeper.take(credential, environment, token);
 	return keeper;
 }
 
 const portsOf = (job: Job, environment: string, seed: number): Ports => {
-	const { snapshot, sealed } = job;
-	const files = new Map(snapshot.files.map((file) => [file.path, file.bytes]));
+	const here = new Map(files);
 	return engine.ports({
 		seed,
-		readFile: (path) => files.get(path),
-		data: memorySource(files),
-		tokens: keeperOf(snapshot.project, environment, sealed)
+		readFile: (path) => here.get(path),
+		data: memorySource(here),
+		tokens: keeperOf(environment, job.sealed),
+		guard: guardOf(workspaceNow().environments.get(environment), job.sealed.secrets)
 	});
 };
 
-const memoriesOf = (project: string, environment: string): Map<string, Memory> => {
-	const key = `${project} ${environment}`;
-	let found = memories.get(key);
-	if (!found) memories.set(key, (found = new Map()));
-	return found;
-};
+/** A memory as it was kept. */
+function revived({ outputs, set, cookies, last }: StoredMemory, ports: Ports): Memory {
+	const session = ports.openSession() as CookieSession;
+	session.load(cookies);
+	const view = last && viewReply(last.reply, ports.xml);
+	return { outputs, set, session, ...(last && view ? { last: { request: last.request, view } } : {}) };
+}
+const LARGEST_KEPT = 5_000_000;
+function stored({ outputs, set, session, last }: Memory): StoredMemory {
+	const small = last && last.view.reply.body.length + last.request.body.length <= LARGEST_KEPT;
+	return {
+		outputs,
+		set,
+		cookies: (session as CookieSession).save(),
+		...(small ? { last: { request: last.request, reply: last.view.reply } } : {})
+	};
+}
 
 /** The memory of a scenario; outputs that it lacks are taken from what was recorded, but for those that hid a secret. */
-function recall(project: string, environment: string, key: string, outputs: Outputs, ports: Ports): Memory {
-	const kept = memoriesOf(project, environment);
-	const memory = kept.get(key) ?? emptyMemory(ports);
-	kept.set(key, memory);
+function recall(job: Job, key: string, outputs: Outputs, ports: Ports): Memory {
+	const kept = job.memories[key];
+	const memory = kept ? revived(kept, ports) : emptyMemory(ports);
 	for (const [step, values] of Object.entries(outputs)) {
-		const plain = Object.entries(values).filter(([, value]) => !/‹[\w.-]+›/.test(writeJson(value)));
+		const plain = Object.entries(values).filter(([, value]) => !isMasked(writeJson(value)));
 		memory.outputs[step] ??= Object.fromEntries(plain);
 	}
 	return memory;
@@ -145,10 +184,10 @@ async function contextOf(
 	redactor: Redactor,
 	signal?: AbortSignal
 ): Promise<StepContext & { start: StartNames }> {
-	const workspace = workspaceOf(job.snapshot);
+	const workspace = workspaceNow();
 	const ports = portsOf(job, environment, 1);
 	const given = { set: {}, secrets: job.sealed.secrets, run: lookingRun(environment, Date.now()) };
-	const start = await startNames(workspace, environment, given, ports);
+	const start = await startNames(workspace, environment, given, ports, redactor);
 	return { workspace, start, ports, evaluator: createEvaluator(), redactor, environment, agent: job.agent, signal };
 }
 
@@ -158,24 +197,26 @@ type Handler<N extends JobName> = (
 	stop: AbortController
 ) => Promise<Jobs[N]['answer']>;
 
+const MEMORIES_TOLD = 100;
 const run: Handler<'run'> = async (job, redactor, stop) => {
-	const { id, snapshot, order, sealed, agent } = job;
-	const workspace = workspaceOf(snapshot);
+	const { id, order, sealed, agent } = job;
+	const workspace = workspaceNow();
 	const { scenarios } = choose(workspace, { targets: order.targets });
 	const ports = portsOf(job, order.environment, order.info.seed);
 	const start = await startNames(
 		workspace,
 		order.environment,
 		{ set: order.set, secrets: sealed.secrets, run: order.info },
-		ports
+		ports,
+		redactor
 	);
 	const rows = await openRows(scenarios, order.rows, ports);
 	// only what will be sent has to resolve
 	refuseProblems(
 		order.only.length === 0 ? findUnresolved(workspace, scenarios, start, await rowStarts(rows, start)) : []
 	);
-	if (order.only.length > 0)
-		for (const { key } of scenarios) recall(snapshot.project, order.environment, key, order.outputs, ports);
+	const memories = new Map<string, Memory>();
+	if (order.only.length > 0) for (const { key } of scenarios) memories.set(key, recall(job, key, order.outputs, ports));
 	const plan = {
 		run: order.info,
 		workspace,
@@ -186,10 +227,16 @@ const run: Handler<'run'> = async (job, redactor, stop) => {
 		parallel: order.parallel,
 		stopAfter: order.stopAfter,
 		only: order.only,
-		memories: memoriesOf(snapshot.project, order.environment),
+		memories,
 		agent
 	};
-	for await (const events of runPlan(plan, ports, stop.signal)) post({ type: 'progress', id, events });
+	try {
+		for await (const events of runPlan(plan, ports, stop.signal)) await posted({ type: 'progress', id, events });
+	} finally {
+		// the newest ones: more are not kept
+		for (const [scenario, memory] of [...memories].slice(-MEMORIES_TOLD))
+			await posted({ type: 'memory', environment: order.environment, scenario, memory: stored(memory) });
+	}
 	return null;
 };
 
@@ -216,14 +263,14 @@ async function withRow(
 }
 
 const preview: Handler<'preview'> = async (job, redactor) => {
-	const { snapshot, order } = job;
+	const { order } = job;
 	const context = await contextOf(job, order.environment, redactor);
 	const step = parseStep(order.step);
 	if (!step.send) throw new HeronError('request.wrong', { detail: 'only a step that sends has a request' });
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
-	const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
+	const memory = recall(job, key, order.outputs, context.ports);
 	const here = await withRow(context, chosen, step, order.row, memory);
 	const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 	const { method, url, headers, origins, body } = redactor.record(request, ['method', 'origins']);
@@ -231,7 +278,7 @@ const preview: Handler<'preview'> = async (job, redactor) => {
 };
 
 const judgeJob: Handler<'judge'> = async (job, redactor) => {
-	const { snapshot, order } = job;
+	const { order } = job;
 	const { exchange } = order;
 	const context = await contextOf(job, order.environment, redactor);
 	const { send } = parseStep(order.step);
@@ -239,7 +286,7 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
-	const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
+	const memory = recall(job, key, order.outputs, context.ports);
 	const here = await withRow(context, chosen, parseStep(order.step), order.row, memory);
 	const request: PreparedRequest = {
 		...blankRequest(exchange.method, exchange.url, job.agent),
@@ -293,31 +340,50 @@ const resolve: Handler<'resolve'> = async (job, redactor) => {
 		}
 	}
 	const problems = [...trouble, ...findUnresolved(workspace, all, start, starts)];
-	const hidden = problems.map((problem) => ({ ...redactor.record(problem), code: problem.code, file: problem.file }));
+	const hidden = problems.map((problem) => redactor.record(problem, ['code', 'file', 'path']));
 	return { problems: hidden, values: redactor.deep(start.names.env) };
 };
 
 const definition: Handler<'definition'> = async (job, redactor) => {
-	const { address, name, connection, environment } = job.order;
+	const { address, name, connection, environment, others } = job.order;
 	const context = await contextOf(job, environment, redactor);
-	return fetchDefinition(address, `definitions/${name}`, connection, context);
+	return fetchDefinition(address, `definitions/${name}`, connection, context, others);
+};
+
+const importJob: Handler<'import'> = ({ order: { files: given, name, connection, address } }) => {
+	const unpacked = unpackDefinitions(given);
+	if (unpacked.length === 0) throw new HeronError('definition.none', { detail: 'no file was given' });
+	return Promise.resolve(
+		planDefinitions({
+			...{ name, files: unpacked, connection, workspace: workspaceNow() },
+			...(address ? { address } : {}),
+			readFile: (path) => files.get(path),
+			valueOf: (path) => documents.get(path)?.value
+		})
+	);
 };
 
 const tryIt: Handler<'try'> = async (job, redactor) => {
-	const { snapshot, order } = job;
+	const { order } = job;
 	const context = await contextOf(job, order.environment, redactor);
 	const chosen = allScenarios(context.workspace).find((one) => one.key === order.scenario);
-	const memory = chosen
-		? recall(snapshot.project, order.environment, chosen.key, order.outputs, context.ports)
-		: emptyMemory(context.ports);
+	const memory = chosen ? recall(job, chosen.key, order.outputs, context.ports) : emptyMemory(context.ports);
 	const { text } = order;
 	try {
 		const here = chosen ? await withRow(context, chosen, parseStep({}), order.row ?? 1, memory) : context;
-		const scope = scopeOf(here, memory);
+		let touched = false;
+		const hider = {
+			text: (one: string) => redactor.text(one),
+			made: (name: string, one: string) => redactor.made(name, one),
+			touched: () => void (touched = true)
+		};
+		const scope = { ...scopeOf(here, memory), hider };
 		const value = await (text.includes('{$')
 			? here.evaluator.value(text, scope)
 			: here.evaluator.expression(text, scope));
 		const plain = value instanceof Raw ? value.text : value;
+		// even whether it is there, or true, would tell of a secret
+		if (touched && typeof plain !== 'string') return { value: maskOf('secret.made') };
 		return plain === undefined ? { trouble: 'it gives nothing' } : { value: redactor.deep(plain) };
 	} catch (error) {
 		return redactor.record({ trouble: textOf(error) });
@@ -372,7 +438,7 @@ const reachJob: Handler<'reach'> = async (job, redactor, stop) => {
 
 /** A recipe with its live values: for the request of a step, and for its test vector. */
 const recipe: Handler<'recipe'> = async (job, redactor) => {
-	const { snapshot, order } = job;
+	const { order } = job;
 	const context = await contextOf(job, order.environment, redactor);
 	const answer: RecipeAnswer = { request: '' };
 	try {
@@ -407,7 +473,7 @@ const recipe: Handler<'recipe'> = async (job, redactor) => {
 		const step = chosen?.scenario.steps.find((one) => one.id === order.step!.step);
 		if (!chosen || !step?.send)
 			throw new HeronError('request.notFound', { what: `the step ${key}/${order.step.step}` });
-		const memory = recall(snapshot.project, order.environment, key, order.outputs, context.ports);
+		const memory = recall(job, key, order.outputs, context.ports);
 		const scope = scopeOf(quiet, memory);
 		const { request } = await prepareCall(chosen, { ...step.send, credential: 'none' }, memory, quiet, scope);
 		return { request, scope };
@@ -415,8 +481,7 @@ const recipe: Handler<'recipe'> = async (job, redactor) => {
 };
 
 const flow: Handler<'flow'> = async (job, redactor) => {
-	const { order, snapshot } = job;
-	const { project } = snapshot;
+	const { order } = job;
 	if (order.action === 'start') {
 		const context = await contextOf(job, order.environment, redactor);
 		const credential = context.workspace.credentials.get(order.credential);
@@ -425,7 +490,7 @@ const flow: Handler<'flow'> = async (job, redactor) => {
 		const made = await openFlow(credential.name, credential.value, context, order.redirect);
 		const id = made.state;
 		if (flows.size >= FLOWS_KEPT) flows.delete(flows.keys().next().value!);
-		flows.set(id, { flow: made, project, environment: order.environment, credential: order.credential, redactor });
+		flows.set(id, { flow: made, environment: order.environment, credential: order.credential, redactor });
 		return show(id);
 	}
 	if (order.action === 'callback') {
@@ -439,8 +504,7 @@ const flow: Handler<'flow'> = async (job, redactor) => {
 		return show(id);
 	}
 	const found = flows.get(order.flow);
-	if (!found || found.project !== project)
-		throw new HeronError('request.notFound', { what: 'this sign-in (begin again)' });
+	if (!found) throw new HeronError('request.notFound', { what: 'this sign-in (begin again)' });
 	if (order.action === 'act') await found.flow.act(order.leg);
 	return show(order.flow);
 
@@ -484,6 +548,7 @@ async function openFlow(
 		ports,
 		state: memory.session.auth,
 		learn: (what, secret) => redactor.learn(what, secret),
+		made: (what, secret) => redactor.made(what, secret),
 		async leg(title: string, request: PreparedRequest): Promise<Exchange> {
 			const transport = request.transport ?? way(request.url);
 			const { exchanges } = await ports.send(
@@ -502,6 +567,8 @@ async function openFlow(
 	return createFlow(given, tools, redirect);
 }
 
+/** Jobs whose results are what came back, not what somebody asks to see. */
+const SENDING: ReadonlySet<JobName> = new Set(['run', 'reach', 'flow', 'definition']);
 const handlers: { [N in JobName]: Handler<N> } = {
 	run,
 	preview,
@@ -509,6 +576,7 @@ const handlers: { [N in JobName]: Handler<N> } = {
 	rehearse: rehearsal,
 	resolve,
 	definition,
+	import: importJob,
 	try: tryIt,
 	dataset,
 	make,
@@ -522,18 +590,21 @@ const wireError = (error: unknown): WireError =>
 		? { code: error.code, message: error.message, values: error.values, problems: error.problems }
 		: { code: 'server.failed', message: textOf(error), values: { detail: textOf(error) }, problems: [] };
 
-parentPort!.on('message', (message: ToWorker) => {
-	if (message.type === 'ping') return post({ type: 'pong' });
+process.on('message', (message: ToWorker) => {
+	if (message.type === 'ping') return post({ type: 'pong', memory: process.memoryUsage().rss });
+	if (message.type === 'project') return takeProject(message);
 	if (message.type === 'cancel') return running.get(message.id)?.abort(new HeronError('send.cancelled'));
-	if (message.type === 'forget')
-		return keepers.get(message.project)?.take(message.credential, message.environment, undefined);
-	const redactor = createRedactor(message.sealed.secrets);
+	if (message.type === 'token') return keeper.take(message.credential, message.environment, message.token);
+	if (message.type === 'forget') return keeper.take(message.credential, message.environment, undefined);
+	// where nothing is sent, whoever looks could read a secret piece by piece
+	const redactor = createRedactor(message.sealed.secrets, { strict: !SENDING.has(message.type) });
 	const stop = new AbortController();
 	// every request under way listens
 	setMaxListeners(0, stop.signal);
 	running.set(message.id, stop);
 	const handle = handlers[message.type] as Handler<JobName>;
-	handle(message, redactor, stop)
+	Promise.resolve()
+		.then(() => handle(message, redactor, stop))
 		.then((answer) => post({ type: 'done', id: message.id, answer }))
 		.catch((thrown: unknown) => {
 			const error = wireError(thrown);

@@ -1,19 +1,19 @@
 import { HeronError } from '#core/errors.ts';
 import type { SchemaTexts, XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
 import { posix } from 'node:path';
-import { workerData } from 'node:worker_threads';
 import type * as LibXml from 'libxml2-wasm';
+import { isHeavy, openApart } from './xpath.ts';
 
 type Lib = typeof LibXml;
 type ReadFile = (path: string) => Uint8Array | undefined;
 
 let loading: Promise<Lib> | undefined;
 /**
- * The XML library: 100 ms to load, so only when XML is asked for. A worker that was made of text finds no packages by
- * name; whoever starts it says where the library is.
+ * The XML library: 100 ms to load, so only when XML is asked for. A program that came by standard input finds no
+ * packages by name; whoever starts it says where the library is.
  */
 function library(): Promise<Lib> {
-	const { xmlLibrary = 'libxml2-wasm' } = (workerData ?? {}) as { xmlLibrary?: string };
+	const xmlLibrary = process.env.HERON_XML_LIBRARY ?? 'libxml2-wasm';
 	return (loading ??= quietly(() => import(/* @vite-ignore */ xmlLibrary) as Promise<Lib>));
 }
 
@@ -50,17 +50,21 @@ const PREFIX = 'project:/';
 
 const lineOf = (message: string): string => message.trim().split('\n')[0]!.replace(/\s+/g, ' ');
 
+/** What a declaration says of its encoding holds no more for what is text. */
+const plainXml = (text: string): string =>
+	text.replace(/^\uFEFF?\s*(<\?xml[^>]*?)\s+encoding\s*=\s*(["'])[^"']*\2/, '$1');
+
 /** A document; whoever asks disposes of it. */
 function parseWith(lib: Lib, text: string): LibXml.XmlDocument {
 	try {
-		// what a declaration says of its encoding holds no more: this is text
-		const plain = text.replace(/^\uFEFF?\s*(<\?xml[^>]*?)\s+encoding\s*=\s*(["'])[^"']*\2/, '$1');
-		return silent(() => lib.XmlDocument.fromString(plain, { option: optionsOf(lib) }));
+		return silent(() => lib.XmlDocument.fromString(plainXml(text), { option: optionsOf(lib) }));
 	} catch (cause) {
 		const [first] = cause instanceof lib.XmlParseError ? cause.details : [];
 		const place = first ? ` (line ${first.line}, column ${first.col})` : '';
 		const start = text.slice(0, 40).trim();
-		const detail = start ? `${lineOf((cause as Error).message)}${place}` : 'it is empty';
+		const message = lineOf((cause as Error).message);
+		const deep = /excessive depth|xmlParserMaxDepth/i.test(message);
+		const detail = deep ? `it is nested deeper than 256 levels${place}` : start ? `${message}${place}` : 'it is empty';
 		throw new HeronError('selector.xml', { detail }, { cause });
 	}
 }
@@ -133,32 +137,35 @@ export function createXml(readFile: ReadFile): XmlPort {
 		async open(text) {
 			const lib = await library();
 			const document = parseWith(lib, text);
+			let apart: ReturnType<typeof openApart> | undefined;
+			const wrong = (selector: string, message: string, cause?: unknown) =>
+				new HeronError('selector.syntax', { selector, detail: lineOf(message) }, { cause });
 			return {
-				xpath(expression, namespaces): XPathValue {
+				xpath(expression, namespaces): XPathValue | Promise<XPathValue> {
+					if (isHeavy(expression, text))
+						return (apart ??= openApart(plainXml(text))).xpath(expression, namespaces).then((answer) => {
+							if ('error' in answer) throw wrong(expression, answer.error);
+							return answer.value;
+						});
 					let compiled: LibXml.XmlXPath;
 					try {
 						compiled = silent(() => lib.XmlXPath.compile(expression, namespaces));
 					} catch (cause) {
-						throw new HeronError(
-							'selector.syntax',
-							{ selector: expression, detail: lineOf((cause as Error).message) },
-							{ cause }
-						);
+						throw wrong(expression, (cause as Error).message, cause);
 					}
 					try {
 						const value = silent(() => document.eval(compiled));
 						return Array.isArray(value) ? value.map((node) => node.content) : value;
 					} catch (cause) {
-						throw new HeronError(
-							'selector.syntax',
-							{ selector: expression, detail: lineOf((cause as Error).message) },
-							{ cause }
-						);
+						throw wrong(expression, (cause as Error).message, cause);
 					} finally {
 						compiled.dispose();
 					}
 				},
-				close: () => document.dispose()
+				close() {
+					document.dispose();
+					apart?.close();
+				}
 			};
 		},
 		async validate(text, file) {

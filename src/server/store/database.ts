@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { mkdirSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
-import { Sequelize, Transaction } from 'sequelize';
+import { QueryTypes, Sequelize, Transaction } from 'sequelize';
 import sqlite3 from 'sqlite3';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { migrations } from './migrations/index.ts';
@@ -10,6 +10,7 @@ import { defineTables } from './tables/index.ts';
 type Connection = sqlite3.Database & { tuned?: true };
 
 const PAGE = 4096;
+const INCREMENTAL = 2;
 
 /** Sequelize opens one more connection for each transaction on SQLite and offers no hook to set it up: this is one. */
 function tuneConnections(sequelize: Sequelize, limitBytes: number): void {
@@ -29,6 +30,21 @@ function tuneConnections(sequelize: Sequelize, limitBytes: number): void {
 		}
 		return connection;
 	};
+}
+
+/** One writer at a time: transactions that wait for each other's lock would give up after a while. */
+function writeInTurn(sequelize: Sequelize): void {
+	type Act = (transaction: Transaction) => Promise<unknown>;
+	const original = sequelize.transaction.bind(sequelize) as (act: unknown) => Promise<unknown>;
+	let last: Promise<unknown> = Promise.resolve();
+	// what the library asks for by itself stands within another one
+	const inTurn = (act: Act | object) => {
+		if (typeof act !== 'function') return original(act);
+		const next = last.then(() => original(act));
+		last = next.catch(() => {});
+		return next;
+	};
+	sequelize.transaction = inTurn as unknown as typeof sequelize.transaction;
 }
 
 /** Turns what the database says into what people can act on. */
@@ -58,7 +74,19 @@ export async function openDatabase(file: string, limitBytes = 0): Promise<Sequel
 			transactionType: Transaction.TYPES.IMMEDIATE
 		});
 		tuneConnections(sequelize, limitBytes);
+		writeInTurn(sequelize);
+		// what is removed gives its room back; a database from before is written anew for that, once
+		const [{ auto_vacuum: shrinks } = { auto_vacuum: 0 }] = await sequelize.query<{ auto_vacuum: number }>(
+			'PRAGMA auto_vacuum',
+			{ type: QueryTypes.SELECT }
+		);
+		if (shrinks !== INCREMENTAL) {
+			await sequelize.query(`PRAGMA auto_vacuum=${INCREMENTAL}`);
+			await sequelize.query('VACUUM');
+		}
 		await sequelize.query('PRAGMA journal_mode=WAL');
+		// what is recorded is its owner's alone; the files beside it take after it
+		for (const path of [file, `${file}-wal`, `${file}-shm`]) if (existsSync(path)) chmodSync(path, 0o600);
 		defineTables(sequelize);
 		const query = sequelize.getQueryInterface();
 		const umzug = new Umzug({

@@ -1,12 +1,14 @@
 import { randomBytes } from 'node:crypto';
 import { openDatabase, storeError } from './database.ts';
 import { createFileStore, type FileStore } from './files.ts';
+import { letGo, type LetGo, type Policy } from './retention.ts';
 import { createReachStore, type ReachStore } from './reaches.ts';
 import { createRunStore, type RunStore } from './runs.ts';
 
 import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 
-export { keyFrom, keyOfFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
+export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
+export type { LetGo, Policy } from './retention.ts';
 export type { ReachStore, StoredReach } from './reaches.ts';
 export type { FileStore, StoredFile } from './files.ts';
 export type { RunStatus, RunStore, StoredAnswer, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
@@ -17,6 +19,8 @@ export interface Store {
 	runs: RunStore;
 	vault: Vault;
 	reaches: ReachStore;
+	/** Removes what is old; nobody may be recording meanwhile. */
+	letGo(policy: Policy): Promise<LetGo>;
 	close(): Promise<void>;
 }
 
@@ -34,18 +38,27 @@ function guarded<T extends object>(part: T): T {
 	});
 }
 
-/** Opens the store of a database file, which may grow to `limitBytes` (0: no limit); `key` opens its vault. @throws HeronError store.* */
+/** Opens the store of a database file, which may grow to `limitBytes` (0: no limit); `key` opens its vault, `others` what was sealed with them. @throws HeronError store.* */
 export async function createStore(
 	file: string,
 	limitBytes = 0,
-	key: VaultKey = keyFrom(randomBytes(32).toString('hex'))
+	key: VaultKey = keyFrom(randomBytes(32).toString('hex')),
+	others: readonly VaultKey[] = []
 ): Promise<Store> {
 	const sequelize = await openDatabase(file, limitBytes);
+	const vault = await createVault(sequelize, key, others).catch(async (error: unknown) => {
+		await sequelize.close();
+		throw storeError(error);
+	});
 	return {
 		files: guarded(createFileStore(sequelize)),
 		runs: guarded(createRunStore(sequelize)),
-		vault: guarded(createVault(key)),
+		vault: guarded(vault),
 		reaches: guarded(createReachStore()),
+		letGo: (policy) =>
+			letGo(sequelize, policy, Date.now()).catch((error: unknown) => {
+				throw storeError(error);
+			}),
 		close: () => sequelize.close()
 	};
 }

@@ -1,3 +1,4 @@
+import { writeJson } from '#core/model/json.ts';
 import type { ReachReport } from '#core/reach/index.ts';
 import { ReachRow } from './tables/index.ts';
 
@@ -21,7 +22,7 @@ export function createReachStore(): ReachStore {
 	return {
 		async keep(project, report) {
 			const { target, environment, outcome, startedAt } = report;
-			await ReachRow.upsert({ project, target, environment, outcome, report: JSON.stringify(report), at: startedAt });
+			await ReachRow.upsert({ project, target, environment, outcome, report: writeJson(report), at: startedAt });
 		},
 		async last(project, target, environment) {
 			const row = await ReachRow.findOne({ where: { project, target, environment }, raw: true });

@@ -2,9 +2,10 @@ import { parseJson, writeJson } from '#core/model/json.ts';
 import type { HeaderList, Phases } from '#core/model/reply.ts';
 import type { Exchange, Outcome, RunEvent, RunInfo, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
 import { countStep, emptySummary, worst } from '#core/run/index.ts';
+import { HeronError } from '#core/errors.ts';
 import { Op, QueryTypes, type Sequelize } from 'sequelize';
 import { type BodyRecord, packBody, type StoredBody, unpackBody } from './bodies.ts';
-import { BodyRow, RunRow, StepRow } from './tables/index.ts';
+import { BodyRow, RunRow, StepRow, UseRow } from './tables/index.ts';
 
 /** A reply without its bytes: they are read by hash. */
 export interface StoredReply {
@@ -26,7 +27,8 @@ export interface StoredExchange extends Omit<Exchange, 'requestBody' | 'reply'> 
 export type StoredStep = Omit<StepResult, 'exchanges'> & { run: string; seq: number; exchanges: StoredExchange[] };
 
 /** running; done; stopped: ended before its end by somebody; interrupted: the server was stopped under it. */
-export type RunStatus = 'running' | 'done' | 'stopped' | 'interrupted' | 'broken';
+/** `incomplete`: not all of its results could be recorded. */
+export type RunStatus = 'running' | 'done' | 'stopped' | 'interrupted' | 'broken' | 'incomplete';
 
 export interface StoredRun {
 	id: string;
@@ -81,6 +83,8 @@ export interface RunStore {
 	/** The newest answers to a step, whatever the environment. */
 	answers(project: string, scenario: string, step: string, limit: number): Promise<StoredAnswer[]>;
 	body(hash: string): Promise<Buffer | undefined>;
+	/** Removes a run with its results. @throws HeronError request.notFound */
+	remove(id: string): Promise<void>;
 	/** Marks runs that a stopped server left behind; gives their number. */
 	markInterrupted(): Promise<number>;
 }
@@ -105,6 +109,32 @@ const stepOf = (row: StepRow): StoredStep => ({
 	run: row.run,
 	seq: row.seq
 });
+
+const rowOf = (step: StoredStep, project: string) => ({
+	project,
+	run: step.run,
+	seq: step.seq,
+	scenario: step.scenario,
+	step: step.step,
+	outcome: step.outcome,
+	rowNumber: step.row?.number ?? null,
+	status: step.exchanges.at(-1)?.reply?.status ?? null,
+	code: step.error?.code ?? '',
+	ms: step.ms,
+	startedAt: step.startedAt,
+	data: writeJson(step)
+});
+
+/** So many results are looked at in one statement. */
+const UPSERTED = 200;
+/** Of several results of a step in a run one that did not pass is its newest, else the last one. */
+const NEWEST = (count: number): string =>
+	`INSERT INTO newest (project, environment, scenario, step, run, seq, runAt, bad)
+	VALUES ${Array.from({ length: count }, () => '(?, ?, ?, ?, ?, ?, ?, ?)').join(', ')}
+	ON CONFLICT (project, environment, scenario, step) DO UPDATE
+	SET run = excluded.run, seq = excluded.seq, runAt = excluded.runAt, bad = excluded.bad
+	WHERE excluded.runAt > newest.runAt OR (excluded.run = newest.run
+		AND (excluded.bad > newest.bad OR (excluded.bad = newest.bad AND excluded.seq > newest.seq)))`;
 
 async function storable(
 	result: StepResult,
@@ -144,10 +174,10 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 						number,
 						kind,
 						status: 'running',
-						info: JSON.stringify(event.run),
-						scenarios: JSON.stringify(event.scenarios),
+						info: writeJson(event.run),
+						scenarios: writeJson(event.scenarios),
 						total: event.steps,
-						summary: JSON.stringify(emptySummary()),
+						summary: writeJson(emptySummary()),
 						ms: 0,
 						stopped: '',
 						startedAt: event.run.startedAt
@@ -163,21 +193,37 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 				steps.push(await storable(result, run, firstSeq + index, records));
 			await sequelize.transaction(async (transaction) => {
 				if (records.size > 0) await BodyRow.bulkCreate([...records.values()], { ignoreDuplicates: true, transaction });
-				const rows = steps.map((step) => ({
-					run,
-					seq: step.seq,
-					scenario: step.scenario,
-					step: step.step,
-					outcome: step.outcome,
-					data: writeJson(step)
-				}));
-				await StepRow.bulkCreate(rows, { transaction });
+				const own = await RunRow.findByPk(run, {
+					attributes: ['project', 'info', 'startedAt'],
+					raw: true,
+					transaction
+				});
+				if (!own) throw new HeronError('request.notFound', { what: `the run ${run}` });
+				const { project, startedAt: runAt } = own;
+				const { environment } = JSON.parse(own.info) as RunInfo;
+				await StepRow.bulkCreate(
+					steps.map((step) => rowOf(step, project)),
+					{ transaction }
+				);
+				const uses = [...records.keys()].map((hash) => ({ run, hash }));
+				if (uses.length > 0) await UseRow.bulkCreate(uses, { ignoreDuplicates: true, transaction });
+				for (let at = 0; at < steps.length; at += UPSERTED) {
+					const newest = steps.slice(at, at + UPSERTED).filter(({ outcome }) => outcome !== 'skipped');
+					if (newest.length === 0) continue;
+					await sequelize.query(NEWEST(newest.length), {
+						replacements: newest.flatMap(({ scenario, step, seq, outcome }) => [
+							...[project, environment, scenario, step, run, seq, runAt],
+							outcome === 'failed' || outcome === 'error' ? 1 : 0
+						]),
+						transaction
+					});
+				}
 			});
 			return steps;
 		},
 		async finish(run, { status, scenarios, summary, ms, stopped }) {
-			const ended = { status, summary: JSON.stringify(summary), ms, stopped };
-			await RunRow.update(scenarios ? { ...ended, scenarios: JSON.stringify(scenarios) } : ended, {
+			const ended = { status, summary: writeJson(summary), ms, stopped };
+			await RunRow.update(scenarios ? { ...ended, scenarios: writeJson(scenarios) } : ended, {
 				where: { id: run }
 			});
 		},
@@ -201,16 +247,9 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 		},
 		async latest(project, collection, environment) {
 			const rows = await sequelize.query<StepRow>(
-				`WITH recent AS (
-					SELECT id, startedAt FROM runs WHERE project = $1 AND json_extract(info, '$.environment') = $2
-					ORDER BY startedAt DESC LIMIT 200
-				), ranked AS (
-					SELECT steps.run, steps.seq,
-						ROW_NUMBER() OVER (PARTITION BY steps.scenario, steps.step ORDER BY recent.startedAt DESC, steps.outcome IN ('failed', 'error') DESC, steps.seq DESC) AS place
-					FROM recent JOIN steps ON steps.run = recent.id
-					WHERE steps.scenario >= $3 AND steps.scenario < $4 AND steps.outcome <> 'skipped'
-				)
-				SELECT steps.* FROM ranked JOIN steps ON steps.run = ranked.run AND steps.seq = ranked.seq WHERE place = 1`,
+				`SELECT steps.run, steps.seq, steps.data FROM newest
+				JOIN steps ON steps.run = newest.run AND steps.seq = newest.seq
+				WHERE newest.project = $1 AND newest.environment = $2 AND newest.scenario >= $3 AND newest.scenario < $4`,
 				{ bind: [project, environment, `${collection}/`, `${collection}0`], type: QueryTypes.SELECT }
 			);
 			return rows.map(stepOf);
@@ -225,8 +264,8 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			>(
 				`SELECT runs.id, runs.number, runs.kind, runs.info, runs.summary, runs.startedAt, steps.data, steps.seq
 				FROM steps JOIN runs ON runs.id = steps.run
-				WHERE runs.project = $1 AND steps.scenario = $2 AND steps.step = $3 AND steps.outcome <> 'skipped'
-				ORDER BY runs.startedAt DESC, steps.seq DESC LIMIT $4`,
+				WHERE steps.project = $1 AND steps.scenario = $2 AND steps.step = $3 AND steps.outcome <> 'skipped'
+				ORDER BY steps.startedAt DESC LIMIT $4`,
 				{ bind: [project, scenario, step, limit], type: QueryTypes.SELECT }
 			);
 			return rows.flatMap((row): StoredAnswer[] => {
@@ -254,6 +293,10 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			const row = await BodyRow.findByPk(hash, { raw: true });
 			return row ? unpackBody(row) : undefined;
 		},
+		async remove(id) {
+			if ((await RunRow.destroy({ where: { id } })) === 0)
+				throw new HeronError('request.notFound', { what: `the run ${id}` });
+		},
 		async markInterrupted() {
 			const left = await RunRow.findAll({ where: { status: 'running' }, raw: true });
 			for (const row of left) {
@@ -268,7 +311,8 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 					status: 'interrupted',
 					scenarios,
 					summary,
-					ms: 0,
+					// as far as it was recorded
+					ms: steps.reduce((most, step) => Math.max(most, step.startedAt + step.ms - row.startedAt), 0),
 					stopped: 'the server was stopped while this ran'
 				});
 			}

@@ -2,30 +2,44 @@ import { HeronError, textOf } from '#core/errors.ts';
 import { createCipheriv, createDecipheriv, createHash, hkdfSync, randomBytes, scryptSync } from 'node:crypto';
 import { chmodSync, existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
-import { RevealRow, SealedRow } from './tables/index.ts';
+import type { Sequelize } from 'sequelize';
+import { RevealRow, SaltRow, SealedRow } from './tables/index.ts';
 
 /** The key that the vault is locked with. */
 export interface VaultKey {
 	id: string;
 	bytes: Buffer;
+	/** The phrase that it was made of. */
+	phrase?: string;
 }
 
 const KEY_BYTES = 32;
 
-/** A key of 32 bytes in hexadecimal or base64, or a long enough phrase. @throws HeronError vault.keyFile */
-export function keyFrom(text: string): VaultKey {
+// of databases from before they had salts of their own
+const FIRST_SALT = 'loyal-heron vault';
+const SALT = 'vault';
+
+/**
+ * A key of 32 bytes in hexadecimal or base64, or a long enough phrase, which the salt of a database makes into its own.
+ * @throws HeronError vault.keyFile
+ */
+export function keyFrom(text: string, salt: Buffer | string = FIRST_SALT): VaultKey {
 	const given = text.trim();
 	let raw: Buffer | undefined;
+	let phrase: string | undefined;
 	if (/^[0-9a-f]{64}$/i.test(given)) raw = Buffer.from(given, 'hex');
 	else if (/^[A-Za-z0-9+/]{43}=$/.test(given)) raw = Buffer.from(given, 'base64');
-	else if (given.length >= 16)
-		raw = scryptSync(given, 'loyal-heron vault', KEY_BYTES, { N: 2 ** 15, r: 8, p: 1, maxmem: 64 * 2 ** 20 });
+	else if (given.length >= 16) {
+		phrase = given;
+		raw = scryptSync(given, salt, KEY_BYTES, { N: 2 ** 15, r: 8, p: 1, maxmem: 64 * 2 ** 20 });
+	}
 	if (raw?.length !== KEY_BYTES)
 		throw new HeronError('vault.keyFile', {
 			detail: 'it is 32 bytes in hexadecimal or base64, or a phrase of at least 16 letters'
 		});
 	const bytes = Buffer.from(hkdfSync('sha256', raw, '', 'loyal-heron vault 1', KEY_BYTES));
-	return { bytes, id: createHash('sha256').update('id').update(bytes).digest('hex').slice(0, 12) };
+	const id = createHash('sha256').update('id').update(bytes).digest('hex').slice(0, 12);
+	return { bytes, id, ...(phrase === undefined ? {} : { phrase }) };
 }
 
 /** The key of a file that only its owner can read; made when it is not there. @throws HeronError vault.keyFile */
@@ -45,6 +59,9 @@ export function keyOfFile(file: string): VaultKey {
 		throw new HeronError('vault.keyFile', { detail: textOf(cause) }, { cause });
 	}
 }
+
+/** Where a new key lies until it has taken the old one's place. */
+export const newKeyFile = (file: string): string => `${file}.next`;
 
 /** AES-256-GCM: nonce, tag, ciphertext. What it is for is authenticated with it, so that rows cannot be swapped. */
 function seal(key: VaultKey, about: string, text: string): Buffer {
@@ -87,14 +104,66 @@ export interface Vault {
 	/** A value for somebody's eyes; that it was shown is kept. @throws HeronError request.notFound, vault.key */
 	reveal(project: string, environment: string, name: string): Promise<string>;
 	reveals(project: string): Promise<{ environment: string; name: string; at: number }[]>;
+	/** Takes out all that a project has there. */
+	clear(project: string): Promise<void>;
+	/** Seals everything with another key; `left` could not be read with the one so far, and stays as it is. */
+	rekey(next: VaultKey): Promise<{ sealed: number; left: number }>;
 }
 
-export function createVault(key: VaultKey): Vault {
+/**
+ * The vault of an open database.
+ * @param others keys that open what was sealed before; a change of keys that was interrupted leaves some under each
+ */
+export async function createVault(
+	sequelize: Sequelize,
+	given: VaultKey,
+	others: readonly VaultKey[] = []
+): Promise<Vault> {
+	let key = given;
+	const keys = [given, ...others];
+	if (given.phrase !== undefined) {
+		const salt = (await SaltRow.findByPk(SALT, { raw: true }))?.bytes ?? randomBytes(16);
+		await SaltRow.upsert({ name: SALT, bytes: salt });
+		key = keyFrom(given.phrase, salt);
+		keys.push(key);
+	}
 	const about = (project: string, kind: string, environment: string, name: string) =>
 		JSON.stringify([project, kind, environment, name]);
 	const open = (row: SealedRow): string | undefined =>
-		row.keyId === key.id ? unseal(key, about(row.project, row.kind, row.environment, row.name), row.bytes) : undefined;
+		keys
+			.filter((one) => one.id === row.keyId)
+			.map((one) => unseal(one, about(row.project, row.kind, row.environment, row.name), row.bytes))[0];
+	const sealAnew = (next: VaultKey, salt?: Buffer) =>
+		sequelize.transaction(async (transaction) => {
+			const rows = await SealedRow.findAll({ raw: true, transaction });
+			let sealed = 0;
+			for (const row of rows) {
+				const text = open(row);
+				if (text === undefined) continue;
+				sealed++;
+				const { project, kind, environment, name } = row;
+				await SealedRow.update(
+					{ keyId: next.id, bytes: seal(next, about(project, kind, environment, name), text) },
+					{ where: { project, kind, environment, name }, silent: true, transaction }
+				);
+			}
+			if (salt) await SaltRow.upsert({ name: SALT, bytes: salt }, { transaction });
+			return { sealed, left: rows.length - sealed };
+		});
+	// what was sealed before the database had a salt is sealed anew
+	if (key !== given && (await SealedRow.count({ where: { keyId: given.id } })) > 0) await sealAnew(key);
 	return {
+		async clear(project) {
+			await SealedRow.destroy({ where: { project } });
+		},
+		async rekey(next) {
+			const salt = randomBytes(16);
+			const salted = next.phrase === undefined ? next : keyFrom(next.phrase, salt);
+			const done = await sealAnew(salted, next.phrase === undefined ? undefined : salt);
+			keys.push(salted);
+			key = salted;
+			return done;
+		},
 		async write(project, kind, environment, name, text) {
 			await SealedRow.upsert({
 				project,

@@ -1,7 +1,7 @@
 import * as oauth from 'oauth4webapi';
 import { HeronError, textOf } from '../../errors.ts';
 import { withBody, withHeader, type Exchange } from '../../model/exchange.ts';
-import { isObject, type Json, type JsonObject } from '../../model/json.ts';
+import { writeJson, isObject, type Json, type JsonObject } from '../../model/json.ts';
 import { mediaType, type Reply } from '../../model/reply.ts';
 import { pemOf } from '../../model/transport.ts';
 import { bytesToHex, decodeText, utf8 } from '../../values/index.ts';
@@ -144,7 +144,7 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 					leg: title,
 					detail: `the reply holds no access_token; it holds ${Object.keys(data).join(', ') || 'nothing'}`
 				});
-			return new Response(JSON.stringify(fit), {
+			return new Response(writeJson(fit), {
 				status: ok ? 200 : reply.status,
 				headers: { 'content-type': 'application/json' }
 			});

@@ -1,3 +1,4 @@
+import { writeJson } from '../../model/json.ts';
 import { HeronError, textOf } from '../../errors.ts';
 import type { Exchange, PreparedRequest } from '../../model/exchange.ts';
 import type { JsonObject } from '../../model/json.ts';
@@ -162,7 +163,9 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 			own.facts = [['valid for', `${given.expires_in} s`]];
 			own.state = 'done';
 			const confirm = leg('confirm')!;
-			confirm.link = given.verification_uri_complete ?? given.verification_uri;
+			// a link that a reply gives is followed to a page of the web, and to nothing else
+			const link = given.verification_uri_complete ?? given.verification_uri;
+			if (URL.canParse(link) && /^https?:$/.test(new URL(link).protocol)) confirm.link = link;
 			confirm.facts = [
 				['code', given.user_code],
 				['page', given.verification_uri]
@@ -228,7 +231,7 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 			const said = await client.introspect(String(token?.reply.access_token));
 			own.facts = Object.entries(said).map(([key, value]) => [
 				key,
-				typeof value === 'string' ? value : JSON.stringify(value)
+				typeof value === 'string' ? value : writeJson(value)
 			]);
 			own.state = 'done';
 		},

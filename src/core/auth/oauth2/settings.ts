@@ -1,5 +1,5 @@
 import { HeronError } from '../../errors.ts';
-import { isObject, type JsonObject } from '../../model/json.ts';
+import { writeJson, isObject, type JsonObject } from '../../model/json.ts';
 import { parseDuration } from '../../model/units.ts';
 import { bytesToHex, digestOf, utf8 } from '../../values/index.ts';
 import { placeField } from '../bearer.ts';
@@ -215,6 +215,6 @@ export function settingsOf(given: JsonObject, name: string): OAuth2Settings {
 		if (address && !URL.canParse(address))
 			throw new HeronError('auth.wrong', { name, detail: `${address} is not an address` });
 	}
-	settings.fingerprint = bytesToHex(digestOf('sha256', utf8(JSON.stringify(settings)))).slice(0, 32);
+	settings.fingerprint = bytesToHex(digestOf('sha256', utf8(writeJson(settings)))).slice(0, 32);
 	return settings;
 }

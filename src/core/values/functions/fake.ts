@@ -1,4 +1,6 @@
 import type { Faker } from '@faker-js/faker';
+import RandExp from 'randexp';
+import { compilePattern } from '../pattern.ts';
 import type { FunctionPorts } from '../scope.ts';
 
 type Maker = (faker: Faker, ...args: unknown[]) => unknown;
@@ -42,8 +44,33 @@ const kinds: Record<string, Maker> = {
 		if (list.flat().length === 0) throw new Error('$fake.choice wants values to choose from');
 		return f.helpers.arrayElement(list.flat());
 	},
-	matching: (f, pattern = '[A-Z]{2}[0-9]{4}') => f.helpers.fromRegExp(String(pattern))
+	matching: (f, pattern = '[A-Z]{2}[0-9]{4}') =>
+		matching(String(pattern), (from, to) => f.number.int({ min: from, max: to }))
 };
+
+/** More is made of no pattern: a repetition of a million would take the memory. */
+const MOST_TIMES = 1000;
+const TRIES = 20;
+
+/** A text that the whole of a pattern matches, by the engine that checks use. @throws Error when none is found */
+function matching(pattern: string, whole: (from: number, to: number) => number): string {
+	if (
+		[...pattern.matchAll(/\{(\d+)(?:,(\d*))?\}/g)].some(
+			([, least, most]) => Math.max(Number(least), Number(most || 0)) > MOST_TIMES
+		)
+	)
+		throw new Error(`$fake.matching repeats nothing more than ${MOST_TIMES} times`);
+	const plain = pattern.replace(/^\^|\$$/g, '');
+	const fits = compilePattern(`^(?:${plain})$`);
+	const maker = new RandExp(plain);
+	maker.max = 5;
+	maker.randInt = whole;
+	for (let n = 0; n < TRIES; n++) {
+		const made = maker.gen();
+		if (fits.test(made)) return made;
+	}
+	throw new Error(`$fake.matching finds no text for ${pattern}`);
+}
 
 export const fakeKinds = Object.keys(kinds);
 

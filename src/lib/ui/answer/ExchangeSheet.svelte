@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { parseJson, writeJson } from '#core/model/json.ts';
 	import type { ShownExchange } from '$lib/wire.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 
@@ -6,7 +7,7 @@
 	const { reply } = $derived(exchange);
 	const pretty = (text: string): string => {
 		try {
-			return JSON.stringify(JSON.parse(text), null, 2);
+			return writeJson(parseJson(text), 2);
 		} catch {
 			return text;
 		}

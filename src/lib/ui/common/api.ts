@@ -1,5 +1,6 @@
 import { parseJson, writeJson } from '#core/model/json.ts';
 import type { Problem } from '#core/errors.ts';
+import { released } from './press.ts';
 
 /** What the server refused, in its words. */
 export class ApiError extends Error {
@@ -32,7 +33,11 @@ async function call(path: string, init: RequestInit = {}): Promise<Response> {
 		if (init.signal?.aborted) throw error;
 		throw new ApiError(0, 'the server does not answer: is it still running?', 'offline');
 	}
-	if (!response.ok) throw await refused(response);
+	const trouble = response.ok ? undefined : await refused(response);
+	if (trouble) {
+		await released();
+		throw trouble;
+	}
 	return response;
 }
 
@@ -42,8 +47,11 @@ const json = (method: string, body: unknown): RequestInit => ({
 	body: writeJson(body)
 });
 
-const answerOf = async <T>(response: Response): Promise<T> =>
-	(response.status === 204 ? undefined : parseJson(await response.text())) as T;
+const answerOf = async <T>(response: Response): Promise<T> => {
+	const text = response.status === 204 ? undefined : await response.text();
+	await released();
+	return (text === undefined ? undefined : parseJson(text)) as T;
+};
 
 /** The server's endpoints, by what is done. @throws ApiError */
 export const api = {

@@ -152,7 +152,9 @@ export class DocumentState {
 	/** Whether another page has saved since; what is here is brought up to date when nothing waits. */
 	async refresh(): Promise<void> {
 		if (this.status !== 'saved') return;
+		const known = this.#revision;
 		const stored = await api.get<Stored>(this.url);
-		if (this.status === 'saved' && stored.revision !== this.#revision) this.#take(stored);
+		// what was saved from here in the meantime is newer than what was asked for
+		if (this.status === 'saved' && known === this.#revision && stored.revision !== known) this.#take(stored);
 	}
 }

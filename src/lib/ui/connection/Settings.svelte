@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { writeJson, isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams } from '#core/model/params.ts';
 	import type { Path } from '#core/model/path.ts';
 	import { HTTP_VERSIONS, TLS_VERSIONS } from '#core/model/transport.ts';
@@ -27,7 +27,7 @@
 	/** What holds without a value in this layer. */
 	const without = (fallback: string, ...path: Path): string => plain(at(...path).inherited) || fallback;
 	const plain = (value: Json | undefined): string =>
-		value === undefined || value === null ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value);
+		value === undefined || value === null ? '' : typeof value === 'object' ? writeJson(value) : String(value);
 	const holds = (...path: Path): Json | undefined => at(...path).own ?? at(...path).inherited;
 	const set = (path: Path, value: Json | undefined) =>
 		document.replace(

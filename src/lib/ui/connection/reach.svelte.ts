@@ -13,6 +13,7 @@ export class Reach {
 	trouble = $state('');
 	running = $state(false);
 	#stop: AbortController | undefined;
+	#asked = 0;
 
 	constructor(project: string, target: string) {
 		this.project = project;
@@ -30,8 +31,9 @@ export class Reach {
 	async last(environment: string): Promise<void> {
 		if (this.running) return;
 		const query = `target=${encodeURIComponent(this.target)}&environment=${encodeURIComponent(environment)}`;
+		const asked = ++this.#asked;
 		const found = await api.get<ShownReport | null>(`/projects/${this.project}/reach?${query}`);
-		if (this.running) return;
+		if (this.running || asked !== this.#asked) return;
 		this.report = found ?? undefined;
 		this.stages = found?.stages ?? [];
 	}

@@ -1,10 +1,11 @@
 <script lang="ts">
+	import { writeJson } from '#core/model/json.ts';
 	import type { FlowView } from '#core/auth/index.ts';
 	import { clock } from '../common/clock.svelte.ts';
 	import { lifeLeft } from '../common/life.ts';
 
 	let { token, onforget }: { token: NonNullable<FlowView['token']>; onforget: () => void } = $props();
-	const show = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value));
+	const show = (value: unknown) => (typeof value === 'string' ? value : writeJson(value));
 </script>
 
 <section class="mt-3 border border-l-[3px] border-rule border-l-pass bg-sheet px-3 py-2" aria-label="The token">

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { writeJson, isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams, type Param } from '#core/model/params.ts';
 	import { getIn, type Path } from '#core/model/path.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
@@ -10,11 +10,7 @@
 	const vector = $derived((document.value as JsonObject).vector);
 	const text = (...path: Path): string => {
 		const value = getIn(vector, path);
-		return value === undefined || value === null
-			? ''
-			: typeof value === 'object'
-				? JSON.stringify(value)
-				: String(value);
+		return value === undefined || value === null ? '' : typeof value === 'object' ? writeJson(value) : String(value);
 	};
 	const set = (path: Path, value: Json | undefined) =>
 		document.set(['vector', ...path], value === '' ? undefined : value, 'the test vector');

@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import { writeJson, isObject, type Json, type JsonObject } from '#core/model/json.ts';
 
 export interface RecipeLine {
 	name: string;
@@ -35,7 +35,7 @@ export function renameUses(value: Json | undefined, from: string, to: string): J
 
 /** A value so that line feeds and blanks at its ends are seen. */
 export const visible = (value: Json | undefined): string =>
-	(typeof value === 'string' ? value : value === undefined ? '' : JSON.stringify(value))
+	(typeof value === 'string' ? value : value === undefined ? '' : writeJson(value))
 		.replace(/\r/g, '␍')
 		.replace(/\n/g, '↵\n')
 		.replace(/^ +| +$/g, (blanks) => '·'.repeat(blanks.length));

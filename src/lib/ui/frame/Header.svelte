@@ -5,6 +5,7 @@
 	import Sun from '@lucide/svelte/icons/sun';
 	import { api } from '../common/api.ts';
 	import { useProject } from './project.svelte.ts';
+	import RemoveProject from './RemoveProject.svelte';
 
 	let { onfind, onhelp }: { onfind: () => void; onhelp: () => void } = $props();
 	const project = useProject();
@@ -13,6 +14,7 @@
 	// credentials belong to the connections that bear them, datasets to the values, a rehearsal to what it goes through
 	const home: Record<string, string> = { credentials: 'connections', datasets: 'values', rehearsal: 'collections' };
 	const here = $derived(home[folder] ?? folder);
+	let removing = $state(false);
 	let projects: { name: string; title: string }[] = $state([]);
 	let dark = $state(document.documentElement.dataset.theme === 'dusk');
 
@@ -28,7 +30,7 @@
 	const named = (place: string) => place.charAt(0).toUpperCase() + place.slice(1);
 </script>
 
-<header class="flex h-12 shrink-0 items-center gap-6 border-b border-rule px-5">
+<header class="flex h-12 shrink-0 items-center gap-6 border-b border-rule px-5 max-[820px]:gap-3 max-[820px]:px-3">
 	<svg
 		width="22"
 		height="30"
@@ -56,9 +58,18 @@
 					>
 				</li>
 			{/each}
+			<li class="mt-1 border-t border-line pt-1">
+				<button
+					class="block w-full px-3 py-1.5 text-left text-quiet hover:bg-mist"
+					onclick={(event) => {
+						event.currentTarget.closest('details')!.open = false;
+						removing = true;
+					}}>Remove this project…</button
+				>
+			</li>
 		</ul>
 	</details>
-	<nav aria-label="Places" class="flex h-full gap-6">
+	<nav aria-label="Places" class="flex h-full gap-6 whitespace-nowrap max-[820px]:gap-3">
 		{#each places as place (place)}
 			<a
 				href="/{project().name}/{place}"
@@ -69,8 +80,8 @@
 			>
 		{/each}
 	</nav>
-	<button class="field ml-auto flex w-48 items-center justify-between text-quiet" onclick={onfind}
-		>Find anything <kbd class="keycap">/</kbd></button
+	<button class="field ml-auto flex w-48 items-center justify-between text-quiet max-[960px]:w-auto" onclick={onfind}
+		><span class="max-[960px]:sr-only">Find anything</span> <kbd class="keycap">/</kbd></button
 	>
 	<button
 		class="text-quiet hover:text-ink"
@@ -84,3 +95,4 @@
 		><kbd class="keycap">?</kbd></button
 	>
 </header>
+{#if removing}<RemoveProject onclose={() => (removing = false)} />{/if}

@@ -104,10 +104,9 @@
 	{/if}
 	{#if last}
 		<a class="shrink-0 border-r border-rule px-4 whitespace-nowrap" href="/{project().name}/runs/{last.id}">
-			last run: {last.summary.passed} passed{#if last.summary.failed}, <span class="font-semibold text-fail"
-					>{last.summary.failed} failed</span
-				>{/if}{#if last.summary.errors}, <span class="font-semibold text-err"
-					>{last.summary.errors} {last.summary.errors === 1 ? 'error' : 'errors'}</span
+			last run: {last.status === 'incomplete' ? 'incomplete, ' : ''}{last.summary.passed} passed{#if last.summary.failed},
+				<span class="font-semibold text-fail">{last.summary.failed} failed</span>{/if}{#if last.summary.errors}, <span
+					class="font-semibold text-err">{last.summary.errors} {last.summary.errors === 1 ? 'error' : 'errors'}</span
 				>{/if}
 		</a>
 	{/if}

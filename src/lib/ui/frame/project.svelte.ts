@@ -2,6 +2,7 @@ import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import type { Suite } from '#core/model/suite.ts';
 import type { Summary, Use } from '#core/run/index.ts';
+import type { RunStatus } from '$lib/wire.ts';
 import { getContext, setContext } from 'svelte';
 import { api } from '../common/api.ts';
 
@@ -80,7 +81,7 @@ export class ProjectState {
 	resolveTrouble = $state('');
 	/** What cannot be read in the vault. */
 	vaultTrouble = $state('');
-	lastRun: { id: string; number: number; summary: Summary } | undefined = $state.raw();
+	lastRun: { id: string; number: number; status: RunStatus; summary: Summary } | undefined = $state.raw();
 
 	constructor(overview: Overview) {
 		this.overview = overview;
@@ -117,12 +118,19 @@ export class ProjectState {
 		localStorage.setItem(`heron.environment.${this.name}`, environment);
 	}
 
+	#reloads = 0;
+	#resolves = 0;
+
 	async reload(): Promise<void> {
-		this.overview = await api.get<Overview>(`/projects/${this.name}`);
+		const asked = ++this.#reloads;
+		const found = await api.get<Overview>(`/projects/${this.name}`);
+		// an older reply that comes later is of no use
+		if (asked === this.#reloads) this.overview = found;
 		await this.resolve();
 	}
 
 	async resolve(): Promise<void> {
+		const asked = ++this.#resolves;
 		try {
 			const found = await api.get<{
 				problems: Problem[];
@@ -131,6 +139,7 @@ export class ProjectState {
 				tokens: TokenLife[];
 				vaultTrouble: string;
 			}>(`/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`);
+			if (asked !== this.#resolves) return;
 			this.unresolved = found.problems;
 			this.values = found.values;
 			this.secrets = found.secrets;
@@ -139,12 +148,12 @@ export class ProjectState {
 			this.resolveTrouble = '';
 			this.resolved = true;
 		} catch (error) {
-			this.resolveTrouble = error instanceof Error ? error.message : String(error);
+			if (asked === this.#resolves) this.resolveTrouble = error instanceof Error ? error.message : String(error);
 		}
 	}
 
 	async loadLastRun(): Promise<void> {
-		const [last] = await api.get<{ id: string; number: number; summary: Summary }[]>(
+		const [last] = await api.get<{ id: string; number: number; status: RunStatus; summary: Summary }[]>(
 			`/projects/${this.name}/runs?limit=1`
 		);
 		this.lastRun = last;

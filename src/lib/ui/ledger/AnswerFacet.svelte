@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { fittingRelation } from '#core/suggest/index.ts';
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { writeJson, isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import type { StoredAnswer } from '$lib/wire.ts';
 	import type { ChosenValue, Choosing } from '../answer/choosing.ts';
@@ -51,6 +51,8 @@
 	/** What stands before a link: nothing where it is whole, or goes on from the connection's base; else the host. */
 	function originOf(link: string, answered: string): string {
 		if (!link.startsWith('/')) return '';
+		// a secret in it is masked, and then it may be no address
+		if (!URL.canParse(answered)) return '';
 		const { origin, pathname } = new URL(answered);
 		const target = (view.step.send?.target ?? '').split('?')[0]!;
 		const base = pathname.endsWith(target) ? pathname.slice(0, pathname.length - target.length) : '';
@@ -74,7 +76,7 @@
 		const name = /^[A-Za-z_]\w*$/.test(label) ? label : 'value';
 		try {
 			const set = await setVariable(project, name, value);
-			toasts.show(`{$env.${set}} is ${JSON.stringify(value)} in ${project.environment || 'the project'}.`);
+			toasts.show(`{$env.${set}} is ${writeJson(value)} in ${project.environment || 'the project'}.`);
 			void project.resolve();
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');

@@ -90,7 +90,7 @@
 				const url = `/projects/${ledger.project.name}/files/${file}`;
 				const known = ledger.project.overview.files.includes(file);
 				const revision = known ? (await api.get<{ revision: number }>(url)).revision : 0;
-				await api.upload(`${url}?revision=${revision}`, new Blob([`${JSON.stringify(schema, null, '\t')}\n`]));
+				await api.upload(`${url}?revision=${revision}`, new Blob([`${writeJson(schema, '\t')}\n`]));
 				await ledger.project.reload();
 			} catch (error) {
 				return toasts.show(messageOf(error), 'trouble');

@@ -6,7 +6,7 @@
 	import { toldOf, tryExpression } from '../editor/try.ts';
 	import type { Facet, Ledger, StepView } from './ledger.svelte.ts';
 	import { show } from '#core/checks/index.ts';
-	import { keptNames } from '#core/model/workspace.ts';
+	import { keptNames } from '#core/project/index.ts';
 	import TypeNotes from './TypeNotes.svelte';
 	import SendFacet from './SendFacet.svelte';
 

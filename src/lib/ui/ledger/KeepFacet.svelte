@@ -2,7 +2,7 @@
 	import { isObject, type Json } from '#core/model/json.ts';
 	import { show } from '#core/checks/index.ts';
 	import { selectorProblem } from '#core/selectors/index.ts';
-	import { stepReferences } from '#core/model/workspace.ts';
+	import { stepReferences } from '#core/project/index.ts';
 	import X from '@lucide/svelte/icons/x';
 	import { TAKES } from '#core/steps/index.ts';
 	import { freeName } from '../common/edit.ts';

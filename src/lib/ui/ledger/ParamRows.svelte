@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { writeJson } from '#core/model/json.ts';
 	import type { Param } from '#core/model/params.ts';
 	import X from '@lucide/svelte/icons/x';
 	import CodeField from '../editor/CodeField.svelte';
@@ -18,7 +19,7 @@
 		return text === 'true' ? true : text === 'false' ? false : text;
 	}
 	const show = (value: unknown) =>
-		typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value ?? '');
+		typeof value === 'object' && value !== null ? writeJson(value) : String(value ?? '');
 </script>
 
 {#each params as param, index (index)}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { uriExpression } from '#core/model/uri-template.ts';
 	import { bodyKinds } from '#core/bodies/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams, type Param } from '#core/model/params.ts';
@@ -52,7 +53,8 @@
 	const bodyKindKey = $derived(isObject(raw.body) ? Object.keys(raw.body).find((key) => key !== 'type') : undefined);
 	// {names} of the path that have no value yet
 	const missing = $derived.by(() => {
-		const names = [...send.target.replace(/\{\$[^}]*\}/g, '').matchAll(/\{([^{}]+)\}/g)].map((match) => match[1]!);
+		const parts = [...send.target.replace(/\{\$[^}]*\}/g, '').matchAll(/\{([^{}]+)\}/g)].map((match) => match[1]!);
+		const names = parts.flatMap((part) => uriExpression(part)?.names ?? [part]);
 		const given = new Set(parseParams(raw.path).map((param) => param.name));
 		return names.filter((name) => !given.has(name));
 	});

@@ -54,6 +54,7 @@ export type Row =
 interface Live {
 	run: StoredRun;
 	done: number;
+	ended: Promise<void>;
 	following: Following;
 }
 
@@ -63,6 +64,8 @@ const stepOf = (raw: JsonObject): Step => {
 	if (!step) parsed.set(raw, (step = parseStep(raw)));
 	return step;
 };
+const keyOfStep = ({ scenario, step }: { scenario: string; step: string }): string =>
+	`${scenario.slice(scenario.indexOf('/') + 1)}/${step}`;
 const threadsKept = new WeakMap<object, Thread[]>();
 
 /** A collection on the screen: its document, what last came back, and what is open. */
@@ -459,13 +462,18 @@ export class Ledger {
 
 	async loadResults(): Promise<void> {
 		const url = `/projects/${this.project.name}/latest?collection=${encodeURIComponent(this.name)}&environment=${encodeURIComponent(this.project.environment)}`;
+		const fresh = (this.#fresh = {});
 		const steps = await api.get<StoredStep[]>(url);
-		this.results.clear();
-		for (const step of steps) this.#keep(step);
+		if (fresh !== this.#fresh) return;
+		// what came while this was asked for is newer
+		for (const key of [...this.results.keys()]) if (!Object.hasOwn(fresh, key)) this.results.delete(key);
+		for (const step of steps) if (!Object.hasOwn(fresh, keyOfStep(step))) this.#keep(step);
 	}
+	/** Results that came since the recorded ones were asked for. */
+	#fresh: Record<string, true> = {};
 	/** @param seen steps of which this run has told already: of rows and passes one that did not pass stays */
 	#keep(step: StoredStep, seen: Record<string, true> = {}): void {
-		const key = `${step.scenario.slice(step.scenario.indexOf('/') + 1)}/${step.step}`;
+		const key = keyOfStep(step);
 		this.under.delete(key);
 		const before = seen[key] ? this.results.get(key)?.outcome : undefined;
 		seen[key] = true;
@@ -475,7 +483,11 @@ export class Ledger {
 
 	/** Sends some steps of a scenario by hand, or runs scenarios. */
 	async start(targets: string[], only: string[] = []): Promise<void> {
-		if (this.live) return void toasts.show('Something is being sent already: stop it first.', 'trouble');
+		// all has come back, and only the end is still on its way
+		if (this.live && this.live.done >= this.live.run.total) await this.live.ended;
+		if (this.live || this.#starting)
+			return void toasts.show('Something is being sent already: stop it first.', 'trouble');
+		this.#starting = true;
 		try {
 			await this.document.save();
 			if (this.document.status === 'conflict' || this.document.status === 'trouble')
@@ -495,23 +507,30 @@ export class Ledger {
 					? `: ${problems[0]!.message}${problems.length > 1 ? ` (and ${problems.length - 1} more)` : ''}`
 					: '';
 			toasts.show(messageOf(error) + detail, 'trouble');
+		} finally {
+			this.#starting = false;
 		}
 	}
+	#starting = false;
 
 	#follow(run: StoredRun): void {
 		const seen: Record<string, true> = {};
-		const keyOf = (event: { scenario: string; step: string }) =>
-			`${event.scenario.slice(event.scenario.indexOf('/') + 1)}/${event.step}`;
+		let end = () => {};
+		const ended = new Promise<void>((resolve) => (end = resolve));
 		const onEvent = (event: LiveEvent) => {
 			const live = this.live;
-			if (event.type === 'begin') this.under.set(keyOf(event), '');
-			else if (event.type === 'progress') this.under.set(keyOf(event), event.text);
+			if (event.type === 'begin') this.under.set(keyOfStep(event), '');
+			else if (event.type === 'progress') this.under.set(keyOfStep(event), event.text);
 			else if (event.type === 'step') {
-				if (event.step.outcome !== 'skipped') this.#keep(event.step, seen);
+				if (event.step.outcome !== 'skipped') {
+					this.#fresh[keyOfStep(event.step)] = true;
+					this.#keep(event.step, seen);
+				}
 				if (live) this.live = { ...live, done: live.done + 1 };
 			} else if (event.type === 'end') {
 				live?.following.stop();
 				this.live = undefined;
+				end();
 				this.under.clear();
 				if (event.message && event.status !== 'stopped') toasts.show(event.message, 'trouble');
 				// a run may have fetched tokens
@@ -522,7 +541,7 @@ export class Ledger {
 				}
 			}
 		};
-		this.live = { run, done: 0, following: followRun(run.id, -1, onEvent) };
+		this.live = { run, done: 0, ended, following: followRun(run.id, -1, onEvent) };
 	}
 
 	sendStep(view: StepView): void {

@@ -30,6 +30,18 @@
 	});
 	let list: VListHandle | undefined = $state();
 	let finding = $state(-1);
+	let asked = $state(false);
+	async function remove() {
+		try {
+			await api.remove(`/runs/${run.id}`);
+			await project().loadLastRun();
+			await goto(`/${run.project}/runs`);
+			toasts.show(`Run ${run.number} is removed.`);
+		} catch (error) {
+			asked = false;
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
 
 	const headline = $derived.by(() => {
 		const { passed, failed, errors, skipped } = sheet.summary;
@@ -39,12 +51,13 @@
 			passed && `${passed} passed`,
 			skipped && `${skipped} skipped`
 		].filter(Boolean);
-		return `${run.info.title}: ${parts.join(', ') || (sheet.going ? 'starting' : 'nothing ran')}`;
+		return `${run.info.title}: ${parts.join(', ') || (sheet.going ? 'starting' : run.status === 'incomplete' ? 'not all recorded' : 'nothing ran')}`;
 	});
 	const status: Record<string, string> = {
 		stopped: 'stopped before its end',
 		interrupted: 'interrupted: the server was stopped while it ran',
-		broken: 'broken off'
+		broken: 'broken off',
+		incomplete: 'incomplete'
 	};
 
 	type Row =
@@ -174,8 +187,9 @@
 	const callOf = (step: StoredStep) => {
 		const last = step.exchanges.at(-1);
 		if (!last) return step.call;
-		const url = new URL(last.url);
-		return `${last.method} ${url.pathname}${url.search}`;
+		// a secret in the address is masked, and then it may be none
+		const url = URL.canParse(last.url) ? new URL(last.url) : undefined;
+		return `${last.method} ${url ? url.pathname + url.search : last.url}`;
 	};
 </script>
 
@@ -196,6 +210,10 @@
 							? 'Run the one that failed again'
 							: `Run the ${failing.length} that failed again`}</button
 					>{/if}
+				{#if asked}<span class="text-[13px]">Its results cannot be brought back.</span>
+					<button class="press" onclick={remove}>Remove this run</button>
+					<button class="word whitespace-nowrap" onclick={() => (asked = false)}>keep it</button>
+				{:else}<button class="word" onclick={() => (asked = true)}>remove…</button>{/if}
 				<button class="press go" onclick={() => again(allOf())}>Run all again</button>
 			{/if}
 		</span>
@@ -218,7 +236,9 @@
 				: ''}</span
 		>
 		{#if status[run.status]}<span class="font-semibold text-fail"
-				>{status[run.status]}{run.stopped && run.status === 'broken' ? `: ${run.stopped}` : ''}</span
+				>{status[run.status]}{run.stopped && (run.status === 'broken' || run.status === 'incomplete')
+					? `: ${run.stopped}`
+					: ''}</span
 			>{/if}
 	</div>
 	<div class="min-h-0 flex-1">
@@ -322,7 +342,7 @@
 					{@const ref = refs.get(row.scenario)!}
 					{@const steps = byScenario.get(row.scenario) ?? []}
 					<button
-						class="grid w-full grid-cols-[22px_1fr_90px_90px_90px] items-baseline gap-2 border-b border-line py-1.5 text-left hover:bg-sheet"
+						class="grid w-full grid-cols-[22px_1fr_120px_90px_90px] items-baseline gap-2 border-b border-line py-1.5 text-left hover:bg-sheet"
 						aria-expanded={unfolded.has(row.scenario)}
 						onclick={() => toggle(unfolded, row.scenario)}
 					>

@@ -6,14 +6,25 @@
 	let { run }: { run: StoredRun } = $props();
 	const { failed, errors } = $derived(run.summary);
 	const kind: Kind = $derived(
-		failed ? 'failed' : errors || run.status === 'broken' ? 'error' : run.summary.passed ? 'passed' : 'skipped'
+		failed
+			? 'failed'
+			: errors || run.status === 'broken' || run.status === 'incomplete'
+				? 'error'
+				: run.summary.passed
+					? 'passed'
+					: 'skipped'
 	);
 	const words = $derived(
 		[failed && `${failed} failed`, errors && `${errors} ${errors === 1 ? 'error' : 'errors'}`]
 			.filter(Boolean)
 			.join(', ')
 	);
-	const state: Record<string, string> = { stopped: 'stopped', interrupted: 'interrupted', broken: 'broken off' };
+	const state: Record<string, string> = {
+		stopped: 'stopped',
+		interrupted: 'interrupted',
+		broken: 'broken off',
+		incomplete: 'incomplete'
+	};
 </script>
 
 {#if run.status === 'running'}<span class="text-quiet">under way…</span>
@@ -25,6 +36,8 @@
 					? 'font-semibold text-err'
 					: kind === 'passed'
 						? 'text-pass'
-						: 'text-quiet'}>{words || (kind === 'passed' ? 'passed' : 'nothing ran')}</span
+						: 'text-quiet'}
+			>{words ||
+				(kind === 'passed' ? 'passed' : run.status === 'incomplete' ? 'not all recorded' : 'nothing ran')}</span
 		>{#if state[run.status]}<span class="text-quiet">· {state[run.status]}</span>{/if}</span
 	>{/if}

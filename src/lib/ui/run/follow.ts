@@ -1,5 +1,6 @@
 import { parseJson } from '#core/model/json.ts';
 import type { LiveEvent } from '$lib/wire.ts';
+import { released } from '../common/press.ts';
 
 export interface Following {
 	stop(): void;
@@ -8,10 +9,17 @@ export interface Following {
 /** Hears a run; a connection that breaks is made again, and what was missed comes first. */
 export function followRun(id: string, after: number, onEvent: (event: LiveEvent) => void): Following {
 	const source = new EventSource(`/api/runs/${id}/events?after=${after}`);
-	source.onmessage = (message: MessageEvent<string>) => {
+	let stopped = false;
+	source.onmessage = async (message: MessageEvent<string>) => {
 		const event = parseJson(message.data) as unknown as LiveEvent;
 		if (event.type === 'end') source.close();
-		onEvent(event);
+		await released();
+		if (!stopped) onEvent(event);
 	};
-	return { stop: () => source.close() };
+	return {
+		stop() {
+			stopped = true;
+			source.close();
+		}
+	};
 }

@@ -11,7 +11,8 @@
 	} from '#core/soap/index.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import ElementField from './ElementField.svelte';
-	import { objectOf, type FormTools } from './form.ts';
+	import Chunks from './Chunks.svelte';
+	import { objectOf, rowsOf, type FormTools } from './form.ts';
 	import ParticleFields from './ParticleFields.svelte';
 	import SimpleField from './SimpleField.svelte';
 
@@ -39,10 +40,11 @@
 </script>
 
 {#if type.arrayOf}
-	{#each items as item, index (index)}
+	{@const itemType = type.arrayOf}
+	{#snippet one(item: Json, index: number)}
 		<ElementField
 			{model}
-			element={{ local: 'item', namespace: '', type: type.arrayOf }}
+			element={{ local: 'item', namespace: '', type: itemType }}
 			value={item}
 			path={[...path, index]}
 			{tools}
@@ -53,7 +55,8 @@
 					items.filter((_, at) => at !== index)
 				)}
 		/>
-	{/each}
+	{/snippet}
+	<Chunks {items} rows={rowsOf} wide={tools.wide} row={one} />
 	<button class="word soft my-1.5" aria-label="Add an item to {label}" onclick={() => tools.set(path, [...items, ''])}
 		>add an item</button
 	>

@@ -6,7 +6,8 @@
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
 	import ContentFields from './ContentFields.svelte';
 	import SimpleField from './SimpleField.svelte';
-	import { startOf, type FormTools } from './form.ts';
+	import { FIELD_HEIGHT, rowsOf, startOf, type FormTools } from './form.ts';
+	import Lazy from './Lazy.svelte';
 
 	let {
 		model,
@@ -105,7 +106,9 @@
 				<SimpleField type={undefined} {value} {label} onchange={(next) => tools.set(path, next)} />
 				<p class="text-xs text-quiet">one expression for all that is in it</p>
 			{:else}
-				<ContentFields {model} {type} {value} {path} {tools} {label} />
+				{#snippet content()}<ContentFields {model} {type} {value} {path} {tools} {label} />{/snippet}
+				{#if tools.wide}<Lazy height={rowsOf(value) * FIELD_HEIGHT}>{@render content()}</Lazy
+					>{:else}{@render content()}{/if}
 			{/if}
 		</div>
 	{/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
+	import { onDestroy } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { nameFrom } from '#core/soap/index.ts';
+	import { nameFrom, OTHER_HOST } from '#core/soap/index.ts';
 	import { counted } from '#core/messages.ts';
 	import type { DefinitionList, ImportPlan } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
@@ -15,8 +16,11 @@
 	let name = $state('');
 	let connection = $state('');
 	let plan: ImportPlan | undefined = $state.raw();
+	let others = $state(false);
 	let trouble = $state('');
 	let busy = $state(false);
+	// a definition may take long to read, and whoever leaves it waits for nothing
+	let looking: AbortController | undefined;
 	const ready = $derived((files.length > 0 || address.trim() !== '') && name !== '');
 
 	// what was fetched before can be read again from where it is
@@ -69,11 +73,14 @@
 		files,
 		address: address.trim(),
 		connection,
-		environment: project.environment
+		environment: project.environment,
+		others
 	});
 	/** Tells what the import would do. */
 	async function look() {
 		if (!ready) return;
+		looking?.abort();
+		const now = (looking = new AbortController());
 		busy = true;
 		trouble = '';
 		const asked = order();
@@ -81,16 +88,22 @@
 		const stale = () =>
 			JSON.stringify({ ...asked, files: [] }) !== JSON.stringify({ ...order(), files: [] }) || asked.files !== files;
 		try {
-			const found = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, asked);
+			const found = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, asked, now.signal);
 			if (!stale()) plan = found;
 		} catch (error) {
-			if (stale()) return;
+			if (stale() || now.signal.aborted) return;
 			plan = undefined;
 			trouble = messageOf(error);
 		} finally {
-			busy = false;
+			if (looking === now) busy = false;
 		}
 	}
+	function stop() {
+		looking?.abort();
+		looking = undefined;
+		busy = false;
+	}
+	onDestroy(() => looking?.abort());
 	async function apply() {
 		busy = true;
 		try {
@@ -189,6 +202,13 @@
 	{#each plan?.missing ?? [] as one (one.address)}<p class="mt-1 text-[13px] text-fail">
 			{one.address} could not be fetched: {one.detail}
 		</p>{/each}
+	{#if plan?.missing.some(({ detail }) => detail === OTHER_HOST)}<button
+			class="word mt-1 text-[13px]"
+			onclick={() => {
+				others = true;
+				void look();
+			}}>ask the other hosts too</button
+		>{/if}
 	{#each plan?.plans ?? [] as one (one.file)}
 		<div class="mt-2 text-[13px]" role="status">
 			<p>
@@ -237,6 +257,7 @@
 		{#if plan}<button class="press go" disabled={busy} onclick={apply}>Import</button>
 		{:else}<button class="press go" disabled={!ready || busy} onclick={look}>{busy ? 'Reading…' : 'Look at it'}</button
 			>{/if}
+		{#if busy && !plan}<button class="press" onclick={stop}>Stop</button>{/if}
 		<button class="press" onclick={onclose}>Leave it</button>
 	</div>
 </section>

@@ -11,7 +11,8 @@
 		type SoapModel
 	} from '#core/soap/index.ts';
 	import ElementField from './ElementField.svelte';
-	import { branchName, given, startOf, type FormTools } from './form.ts';
+	import Chunks from './Chunks.svelte';
+	import { branchName, given, rowsOf, startOf, type FormTools } from './form.ts';
 	import Self from './ParticleFields.svelte';
 
 	let {
@@ -80,6 +81,8 @@
 		const must = item.items.filter(({ min }) => min > 0).flatMap(firsts);
 		return must.length > 0 ? must : item.items.slice(0, 1).flatMap(firsts);
 	}
+	const rowsOfItem = (item: ParticleModel) =>
+		given(item, type, value).reduce((sum, one) => sum + rowsOf(value[keyOf(one)]), 0);
 	const repeatingChoice = $derived(particle.kind === 'choice' && particle.max > 1);
 </script>
 
@@ -87,7 +90,7 @@
 	{@const key = keyOf(element)}
 	{#if Object.hasOwn(value, key) || min > 0}
 		{#if isMany(element)}
-			{#each Object.hasOwn(value, key) ? listOf(element) : [] as item, index (index)}
+			{#snippet pass(item: Json, index: number)}
 				<ElementField
 					{model}
 					{element}
@@ -97,7 +100,8 @@
 					label="{element.local} {index + 1}"
 					onremove={() => remove(element, index)}
 				/>
-			{/each}
+			{/snippet}
+			<Chunks items={Object.hasOwn(value, key) ? listOf(element) : []} rows={rowsOf} wide={tools.wide} row={pass} />
 			{#if tools.problemAt([...path, key])}<p class="text-xs text-fail">{tools.problemAt([...path, key])}</p>{/if}
 			{#if !Object.hasOwn(value, key) || listOf(element).length < most(element)}<button
 					class="word soft my-1.5 block text-xs"
@@ -166,9 +170,10 @@
 			{label}
 		/>{/if}
 {:else if particle.kind !== 'any'}
-	{#each particle.items as item, index (index)}
+	{#snippet part(item: ParticleModel)}
 		<Self {model} {type} particle={item} {value} {path} {tools} {label} loose={loose || repeatingChoice} />
-	{/each}
+	{/snippet}
+	<Chunks items={particle.items} rows={rowsOfItem} wide={tools.wide} row={part} />
 	{@const absent = particle.items.flatMap((item) =>
 		item.kind === 'element' &&
 		item.elements.length === 1 &&

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { writeJson } from '#core/model/json.ts';
 	import { BUILTINS, type SimpleType } from '#core/soap/index.ts';
 	import type { Json } from '#core/model/json.ts';
 	import { hasExpression } from '#core/values/index.ts';
@@ -25,7 +26,7 @@
 			: value === undefined || value === null
 				? ''
 				: typeof value === 'object'
-					? JSON.stringify(value)
+					? writeJson(value)
 					: String(value)
 	);
 	const primitive = $derived(type && BUILTINS[type.builtin]?.primitive);

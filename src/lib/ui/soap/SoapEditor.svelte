@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import {
 		parseSoap,
@@ -16,7 +17,7 @@
 	import { listDefinitions, modelFor } from './definitions.svelte.ts';
 	import ElementField from './ElementField.svelte';
 	import ContentFields from './ContentFields.svelte';
-	import { startOf, type FormTools } from './form.ts';
+	import { rowsOf, startOf, WIDE, type FormTools } from './form.ts';
 
 	let {
 		ledger,
@@ -25,10 +26,14 @@
 		onchange
 	}: { ledger: Ledger; view: StepView; value: Json; onchange: (value: Json) => void } = $props();
 
+	const SETTLE_MS = 300;
+	const WIDE_ENVELOPE = 12_000;
 	const spec = $derived(parseSoap(value));
 	let list: DefinitionList | undefined = $state.raw();
 	let model: SoapModel | undefined = $state.raw();
 	let trouble = $state('');
+	/** Where a limit ended what was filled in. */
+	let stopped = $state('');
 	$effect(() => {
 		let current = true;
 		listDefinitions(ledger.project).then(
@@ -65,7 +70,17 @@
 	const versions = $derived([
 		...new Set(operations.filter(({ key }) => key === spec.operation).map(({ version }) => version))
 	]);
-	const call = $derived(model && viewCall(model, value));
+	const wide = $derived(
+		spec.envelope === undefined ? rowsOf(spec.values) > WIDE : spec.envelope.length > WIDE_ENVELOPE
+	);
+	// an envelope of thousands of fields is written anew when somebody pauses
+	let settled: Json = $state.raw(untrack(() => value));
+	$effect(() => {
+		const next = value;
+		const timer = setTimeout(() => (settled = next), wide ? SETTLE_MS : 0);
+		return () => clearTimeout(timer);
+	});
+	const call = $derived(model && viewCall(model, wide ? settled : value));
 	const problems = $derived(new Map((call?.problems ?? []).map((one) => [JSON.stringify(one.path), one.message])));
 	const signsIn = $derived(String(view.raw.credential ?? ''));
 
@@ -91,16 +106,21 @@
 		const version = operations.find(({ key }) => key === operation)?.version ?? '1.1';
 		try {
 			const next = await modelFor(ledger.project, operation, version, '');
-			onchange({ operation, version, ...readableSample(sampleValues(next, 'minimal')) });
+			const sample = sampleValues(next, 'minimal');
+			stopped = sample.stopped ?? '';
+			onchange({ operation, version, ...readableSample(sample) });
 		} catch (error) {
 			trouble = messageOf(error);
 		}
 	}
 	/** What the form holds of an envelope that was written by hand. */
-	const formAlone = (): JsonObject => ({
-		values: call?.values ?? {},
-		...(call && Object.keys(call.headers).length > 0 ? { headers: call.headers } : {})
-	});
+	const formAlone = (): JsonObject => {
+		const now = model && viewCall(model, value);
+		return {
+			values: now?.values ?? {},
+			...(now && Object.keys(now.headers).length > 0 ? { headers: now.headers } : {})
+		};
+	};
 	function setVersion(version: string) {
 		// an envelope that was written by hand is of its version
 		onchange({
@@ -111,7 +131,9 @@
 	}
 	const fill = (kind: SampleKind) => {
 		if (!model) return;
-		onchange({ ...rest('values', 'headers', 'envelope'), ...readableSample(sampleValues(model, kind, Math.random)) });
+		const sample = sampleValues(model, kind, Math.random);
+		stopped = sample.stopped ?? '';
+		onchange({ ...rest('values', 'headers', 'envelope'), ...readableSample(sample) });
 	};
 
 	// while somebody writes it, the envelope is theirs; it is laid out anew when they leave it
@@ -127,7 +149,10 @@
 	const tools: FormTools = {
 		set: (path, next) => apply([{ path, value: next }]),
 		setAll: apply,
-		problemAt: (path) => problems.get(JSON.stringify(path)) ?? ''
+		problemAt: (path) => problems.get(JSON.stringify(path)) ?? '',
+		get wide() {
+			return wide;
+		}
 	};
 
 	function typeEnvelope(text: string) {
@@ -178,6 +203,7 @@
 	{#if unsigned.length > 0 && !signsIn}<p class="pt-1 text-[13px]">
 			It asks for {unsigned.join(', ')}: choose a credential of the kind WS-Security above.
 		</p>{/if}
+	{#if stopped}<p class="pt-1 text-[13px]" role="status">{stopped}.</p>{/if}
 	{#if trouble}<p class="note mt-1" role="alert">{trouble}</p>
 	{:else if list && operations.length === 0}<p class="py-1 text-[13px]">
 			There is no definition in this project yet. <a

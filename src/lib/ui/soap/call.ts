@@ -109,7 +109,12 @@ export function withFormValue(
 	path: (string | number)[],
 	next: Json | undefined
 ): JsonObject {
-	const view = viewCall(model, value);
+	const spec = parseSoap(value);
+	// of an envelope that was written by hand the values are read first
+	const view =
+		spec.envelope === undefined
+			? { spec, text: '', values: spec.values, headers: spec.headers ?? {} }
+			: viewCall(model, value);
 	const inHeaders = path[0] === 'headers' && model.input.headers.length > 0;
 	const headers = inHeaders ? (withValue(view.headers, path.slice(1), next) as JsonObject) : view.headers;
 	const values = inHeaders ? view.values : withValue(view.values, path, next);

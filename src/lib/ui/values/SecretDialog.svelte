@@ -1,6 +1,9 @@
 <script lang="ts">
+	import { isHost } from '#core/model/environment.ts';
+	import { weakness } from '#core/weakness.ts';
 	import { messageOf } from '../common/api.ts';
 	import { keepSecret } from '../common/secrets.ts';
+	import type { DocumentState } from '../common/document.svelte.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
 	import { stateOf, type Secrets } from './secrets.svelte.ts';
@@ -8,11 +11,14 @@
 	let {
 		secrets,
 		chosen,
+		document,
 		onclose,
 		onchange
 	}: {
 		secrets: Secrets;
 		chosen: { name: string; environment: string };
+		/** The file of the environment; none for all of them. */
+		document: DocumentState | undefined;
 		onclose: () => void;
 		onchange: () => void;
 	} = $props();
@@ -59,6 +65,20 @@
 			toasts.show(`${chosen.name} is in the vault, for ${where}.`);
 		});
 	}
+	const hostsOf = () => {
+		const value = document?.value as { secretHosts?: Record<string, string[]> } | null | undefined;
+		const list = value?.secretHosts?.[chosen.name];
+		return Array.isArray(list) ? list.map(String) : [];
+	};
+	const hosts = $derived(hostsOf());
+	/** What was written there and is no host; nothing is kept until it is one. */
+	let odd = $state('');
+	function bind(text: string) {
+		const list = text.split(/[\s,]+/).filter(Boolean);
+		odd = list.find((host) => !isHost(host)) ?? '';
+		if (odd) return;
+		document?.set(['secretHosts', chosen.name], list.length > 0 ? list : undefined, `where ${chosen.name} may go`);
+	}
 	const show = (node: HTMLDialogElement) => node.showModal();
 </script>
 
@@ -82,6 +102,27 @@
 			/>
 			<button class="press go" disabled={!fresh || busy}>{own ? 'Replace it' : 'Keep it in the vault'}</button>
 		</form>
+		<!-- the place is kept, so that nothing moves while it is typed -->
+		<p class="min-h-10 pt-1 text-[13px] text-quiet" role="status">
+			{#if weakness(fresh)}It can be kept, but {weakness(fresh)}.{/if}
+		</p>
+		{#if document}
+			<label class="flex items-center gap-2 text-[13px]"
+				>may go to<input
+					class="field data flex-1"
+					placeholder="any host"
+					value={hosts.join(', ')}
+					onchange={(event) => bind(event.currentTarget.value)}
+				/></label
+			>
+			<p class="pb-2 text-[13px] {odd ? 'text-fail' : 'text-quiet'}" role="status">
+				{odd
+					? `“${odd}” is no host: a name and perhaps a port is wanted, such as api.reedmere.example or 127.0.0.1:4681.`
+					: hosts.length > 0
+						? 'A call that would take it to another host is not sent.'
+						: 'Name hosts, such as api.reedmere.example or *.reedmere.example, and it goes nowhere else.'}
+			</p>
+		{/if}
 		{#if seen !== undefined}<p class="flex items-baseline gap-3 pt-3">
 				<code class="data border border-rule bg-paper px-2 py-1 break-all">{seen}</code>
 				<button class="word" onclick={() => navigator.clipboard.writeText(seen ?? '')}>copy</button>

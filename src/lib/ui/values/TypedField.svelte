@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { writeJson } from '#core/model/json.ts';
 	import type { Json } from '#core/model/json.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import { itemsOf, linesOf, showCell, typeOfCell } from './cell.ts';
@@ -63,10 +64,10 @@
 {:else if type === 'JSON'}
 	<textarea
 		class="field data w-full"
-		rows={Math.min(8, JSON.stringify(value, null, 2).split('\n').length)}
+		rows={Math.min(8, writeJson(value, 2).split('\n').length)}
 		aria-label={label}
 		aria-invalid={trouble !== ''}
-		value={JSON.stringify(value, null, 2)}
+		value={writeJson(value, 2)}
 		onchange={(event) => setJson(event.currentTarget.value)}></textarea>
 	{#if trouble}<p class="text-fail" role="alert">{trouble}</p>{/if}
 {:else}

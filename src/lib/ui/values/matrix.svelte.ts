@@ -1,5 +1,5 @@
 import { blockOf } from '#core/datasets/index.ts';
-import { isObject, same, type Json, type JsonObject } from '#core/model/json.ts';
+import { writeJson, isObject, same, type Json, type JsonObject } from '#core/model/json.ts';
 import { parseLocal } from '#core/model/local.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
 import { readCell, showCell } from './cell.ts';
@@ -127,7 +127,7 @@ export class Matrix {
 				if (value === undefined) delete variables[name];
 				else Object.defineProperty(variables, name, { value, enumerable: true, writable: true, configurable: true });
 			}
-			if (JSON.stringify(variables) === JSON.stringify(variablesOf(document))) continue;
+			if (writeJson(variables) === writeJson(variablesOf(document))) continue;
 			document.replace({ ...objectOf(document), variables }, label);
 			touched.push(document);
 		}

@@ -30,19 +30,28 @@ export function stateOf({ kept, process, named }: Secret, environment: string): 
 	return named.includes(environment) ? 'missing' : 'unused';
 }
 
+interface Found {
+	secrets: Secret[];
+	reveals: Reveal[];
+}
+export const fetchSecrets = (project: string): Promise<Found> => api.get<Found>(`/projects/${project}/secrets`);
+
 /** The secrets of a project. */
 export class Secrets {
 	readonly project: string;
 	list: Secret[] = $state.raw([]);
 	reveals: Reveal[] = $state.raw([]);
 
-	constructor(project: string) {
+	constructor(project: string, found: Found) {
 		this.project = project;
+		this.#take(found);
+	}
+	#take({ secrets, reveals }: Found): void {
+		this.list = secrets;
+		this.reveals = reveals;
 	}
 	async load(): Promise<void> {
-		const found = await api.get<{ secrets: Secret[]; reveals: Reveal[] }>(`/projects/${this.project}/secrets`);
-		this.list = found.secrets;
-		this.reveals = found.reveals;
+		this.#take(await fetchSecrets(this.project));
 	}
 	async remove(environment: string, name: string): Promise<void> {
 		await api.put(`/projects/${this.project}/secrets`, { environment, name, value: '' });

@@ -56,7 +56,7 @@
 		const value = document.value as JsonObject | null;
 		return Array.isArray(value?.secrets) ? value.secrets.map(String) : [];
 	};
-	const secrets = $derived(new Secrets(data.project));
+	const secrets = $derived(new Secrets(data.project, data.secrets));
 	const loadSecrets = () => {
 		void secrets.load().catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
 		void api
@@ -99,11 +99,31 @@
 		out.push({ kind: 'end', key: 'end' });
 		return out;
 	});
+	let frame: HTMLElement | undefined = $state();
+	// rows that come or go above leave what has the focus where it is
+	let held: { element: Element; top: number } | undefined;
+	$effect.pre(() => {
+		void rows;
+		const element = document.activeElement;
+		held = element && frame?.contains(element) ? { element, top: element.getBoundingClientRect().top } : undefined;
+	});
+	$effect(() => {
+		void rows;
+		const was = held;
+		if (!was) return;
+		let frames = 4;
+		const settle = () => {
+			if (document.activeElement !== was.element) return;
+			const moved = was.element.getBoundingClientRect().top - was.top;
+			if (Math.abs(moved) > 1) list?.scrollBy(moved);
+			if (--frames > 0) requestAnimationFrame(settle);
+		};
+		requestAnimationFrame(settle);
+	});
 	// of many columns only those in sight are drawn
 	const NAME_WIDTH = 230;
 	const WIDTH = 150;
 	const MANY = 9;
-	let frame: HTMLElement | undefined = $state();
 	let left = $state(0);
 	let room = $state(1280);
 	const range = $derived.by(() => {
@@ -335,7 +355,14 @@
 					>{/each}
 			</div>
 			<div class="min-h-0 flex-1">
-				<VList bind:this={list} data={rows} getKey={(row) => row.key} style="height: 100%">
+				<!-- what is typed in the last row must not go when rows above push it out of sight -->
+				<VList
+					bind:this={list}
+					data={rows}
+					getKey={(row) => row.key}
+					keepMounted={[rows.length - 1]}
+					style="height: 100%"
+				>
 					{#snippet children(row)}
 						{#if row.kind === 'variable'}
 							{@const { name } = row}
@@ -459,6 +486,7 @@
 {#if chosen}<SecretDialog
 		{secrets}
 		{chosen}
+		document={columns.find((column) => column.name !== '' && column.name === chosen?.environment)?.document}
 		onclose={() => (chosen = undefined)}
 		onchange={() => {
 			void project().resolve();

@@ -1,7 +1,10 @@
 import { loadDocuments, loadLocal } from '#ui/common/documents.ts';
+import { fetchSecrets } from '#ui/values/secrets.svelte.ts';
 import type { PageLoad } from './$types';
 
 export const load: PageLoad = async ({ params, parent }) => ({
 	...(await loadDocuments(params.project, parent, 'values')),
-	local: await loadLocal(params.project)
+	local: await loadLocal(params.project),
+	// rows of secrets stand from the first view on: rows that come later would push away what is being typed below them
+	secrets: await fetchSecrets(params.project)
 });

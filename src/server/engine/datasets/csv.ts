@@ -3,6 +3,7 @@ import {
 	delimiterName,
 	encodingOf,
 	formOf,
+	headerDoubt,
 	rowOf,
 	SAMPLE_ROWS,
 	type CsvForm,
@@ -32,9 +33,11 @@ export async function openCsv(path: string, spec: DataSpec, source: DataSource):
 		delimiter: spec.read.delimiter ?? (path.endsWith('.tsv') ? '\t' : guess.delimiter),
 		header: spec.read.header ?? guess.header
 	};
-	const records = () => recordsOf(path, form, source);
+	let odd: string | undefined;
+	const records = () => recordsOf(path, form, source, (line) => (odd ??= line));
 	const first: string[][] = [];
 	for await (const record of records()) if (first.push(record) > SAMPLE_ROWS) break;
+	const doubt = form.header || spec.read.header !== undefined ? undefined : headerDoubt(first);
 	const width = first[0]?.length ?? 0;
 	const titles = form.header ? (first[0] ?? []) : Array.from({ length: width }, (_, index) => `column${index + 1}`);
 	const columns = columnsOf(file, titles, form.header ? first.slice(1) : first, spec);
@@ -45,7 +48,9 @@ export async function openCsv(path: string, spec: DataSpec, source: DataSource):
 		notes: [
 			`${delimiterName(form.delimiter)} between cells`,
 			form.header ? 'names of the columns in the first row' : 'no row with the names of the columns',
-			`${form.encoding}${form.bom ? ', with a byte order mark' : ''}`
+			`${form.encoding}${form.bom ? ', with a byte order mark' : ''}`,
+			...(doubt ? [doubt] : []),
+			...(odd ? [odd] : [])
 		],
 		// what was read whole to find the types is counted already
 		...(first.length <= SAMPLE_ROWS ? { count: Math.max(0, first.length - (form.header ? 1 : 0)) } : {}),
@@ -69,7 +74,17 @@ function decoderOf(encoding: string, file: string): (bytes: Uint8Array, more: bo
 	return (bytes, more) => decoder.decode(bytes, { stream: more });
 }
 
-async function* recordsOf(path: string, form: CsvForm, source: DataSource): AsyncGenerator<string[]> {
+/**
+ * The records of a file. A quote inside of a cell that does not begin with one is taken as it is, though RFC 4180 section 2
+ * has none there.
+ * @param told is given a note with the line of the first such cell
+ */
+async function* recordsOf(
+	path: string,
+	form: CsvForm,
+	source: DataSource,
+	told: (note: string) => void = () => {}
+): AsyncGenerator<string[]> {
 	const file = path.slice('datasets/'.length);
 	const decode = decoderOf(form.encoding, file);
 	const texts = async function* () {
@@ -81,6 +96,9 @@ async function* recordsOf(path: string, form: CsvForm, source: DataSource): Asyn
 		quote: form.quote,
 		escape: form.quote,
 		relax_column_count: true,
+		relax_quotes: true,
+		info: true,
+		raw: true,
 		skip_empty_lines: true,
 		max_record_size: LONGEST_RECORD
 	});
@@ -88,7 +106,12 @@ async function* recordsOf(path: string, form: CsvForm, source: DataSource): Asyn
 	input.on('error', (error) => parser.destroy(error));
 	input.pipe(parser);
 	try {
-		for await (const record of parser as AsyncIterable<string[]>) yield record;
+		type Told = { record: string[]; info: { lines: number }; raw: string };
+		for await (const { record, info, raw } of parser as AsyncIterable<Told>) {
+			if (form.quote && record.some((cell) => cell.includes(form.quote)) && !raw.includes(form.quote + form.quote))
+				told(`line ${info.lines}: a ${form.quote} inside of a cell is taken as it is`);
+			yield record;
+		}
 	} catch (cause) {
 		if (!(cause instanceof CsvError)) throw cause;
 		const line = Number((cause as unknown as { lines?: number }).lines ?? 0);

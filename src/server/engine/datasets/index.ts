@@ -1,7 +1,7 @@
 import { tableOf, type Dataset, type DataSpec } from '#core/datasets/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
-import { parseJson, type Json } from '#core/model/json.ts';
+import { writeJson, parseJson, type Json } from '#core/model/json.ts';
 import { datasetFile } from '#core/model/rows.ts';
 import { showSize } from '#core/model/units.ts';
 import { parseYaml } from '#core/model/yaml.ts';
@@ -19,7 +19,7 @@ const WHOLE_LIMIT = 100_000_000;
 export function createDatasets(source: DataSource): (spec: DataSpec) => Promise<Dataset> {
 	const kept = new Map<string, Promise<Dataset>>();
 	return (spec) => {
-		const key = JSON.stringify([spec.data, spec.names, spec.types, spec.read]);
+		const key = writeJson([spec.data, spec.names, spec.types, spec.read]);
 		let opened = kept.get(key);
 		if (!opened) {
 			kept.set(key, (opened = openDataset(spec, source)));

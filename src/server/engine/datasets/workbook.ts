@@ -5,6 +5,23 @@ import type { Json, JsonObject } from '#core/model/json.ts';
 import type { CellObject, Range, WorkSheet } from '@e965/xlsx';
 
 const UNPACKED_LIMIT = 400_000_000;
+const MOST_CELLS = 20_000_000;
+
+const around = (a: Range, b: Range): Range => ({
+	s: { r: Math.min(a.s.r, b.s.r), c: Math.min(a.s.c, b.s.c) },
+	e: { r: Math.max(a.e.r, b.e.r), c: Math.max(a.e.c, b.e.c) }
+});
+/** The range of the cells that there are. */
+function usedRange(names: string[], decode: (name: string) => { r: number; c: number }): Range {
+	let range: Range | undefined;
+	for (const name of names) {
+		if (name.startsWith('!')) continue;
+		const at = decode(name);
+		const cell = { s: at, e: at };
+		range = range ? around(range, cell) : cell;
+	}
+	return range ?? { s: { r: 0, c: 0 }, e: { r: 0, c: 0 } };
+}
 
 /** How large a ZIP says that it becomes (its central directory, APPNOTE 4.3.12); 0 when it is none. */
 export function unpackedSize(bytes: Uint8Array): number {
@@ -18,9 +35,16 @@ export function unpackedSize(bytes: Uint8Array): number {
 	return total;
 }
 
+const DAY_MS = 86_400_000;
+const FIRST_DAY = Date.UTC(1900, 0, 1);
 const two = (n: number): string => String(n).padStart(2, '0');
 /** A date of a sheet has no time zone: it is written as it is shown. */
 function dateText(date: Date): string {
+	// a time of day is a fraction of the day before all days
+	if (date.getTime() < FIRST_DAY) {
+		const seconds = Math.round(((((date.getTime() % DAY_MS) + DAY_MS) % DAY_MS) / 1000) % 86_400);
+		return `${two(Math.floor(seconds / 3600))}:${two(Math.floor((seconds % 3600) / 60))}:${two(seconds % 60)}`;
+	}
 	const day = `${date.getUTCFullYear()}-${two(date.getUTCMonth() + 1)}-${two(date.getUTCDate())}`;
 	// sheets count days in fractions: what is a moment off a second is that second
 	const seconds = Math.round((date.getTime() % 86_400_000) / 1000);
@@ -29,15 +53,56 @@ function dateText(date: Date): string {
 		: `${day}T${two(Math.floor(seconds / 3600))}:${two(Math.floor((seconds % 3600) / 60))}:${two(seconds % 60)}`;
 }
 
+interface Packed {
+	files?: Record<string, { content?: Uint8Array } | Uint8Array>;
+	Directory?: { sheets?: string[] };
+}
+
+/**
+ * The reader makes every number a double. Integers that it cannot hold are taken from the XML of the sheet: the one
+ * whose cells are those very numbers.
+ */
+function restoreIntegers(sheet: WorkSheet, { files, Directory }: Packed): void {
+	const large = Object.entries(sheet as Record<string, CellObject>).filter(
+		([at, cell]) =>
+			!at.startsWith('!') && typeof cell.v === 'number' && !Number.isSafeInteger(cell.v) && Number.isInteger(cell.v)
+	);
+	if (large.length === 0 || !files) return;
+	const open = new Map(large.map(([at, cell]) => [at, cell]));
+	for (const path of Directory?.sheets ?? []) {
+		const file = files[path.replace(/^\//, '')];
+		const content = file instanceof Uint8Array ? file : file?.content;
+		if (!content) continue;
+		const found: [CellObject, bigint][] = [];
+		for (const [, at = '', digits = ''] of new TextDecoder()
+			.decode(content)
+			.matchAll(/<(?:\w+:)?c\s[^>]*?\br="([A-Z]+\d+)"[^>]*>\s*<(?:\w+:)?v>(-?\d{16,400})<\//g)) {
+			const cell = open.get(at);
+			if (cell && Number(digits) === cell.v) found.push([cell, BigInt(digits)]);
+		}
+		if (found.length < open.size) continue;
+		for (const [cell, value] of found) (cell as { v: unknown }).v = value;
+		return;
+	}
+}
+
 /** Opens a sheet of a workbook; what formulas gave when it was saved is what counts. */
 export async function openWorkbook(file: string, bytes: Uint8Array, spec: DataSpec): Promise<Dataset> {
 	if (unpackedSize(bytes) > UNPACKED_LIMIT) throw new HeronError('dataset.large', { file, limit: '400 MB unpacked' });
 	const { read, utils } = await import('@e965/xlsx');
+	let grid: unknown[][];
 	let sheet: WorkSheet | undefined;
 	let name: string;
 	const notes: string[] = [];
 	try {
-		const book = read(bytes, { type: 'buffer', cellDates: true, UTC: true, cellFormula: false, cellHTML: false });
+		const book = read(bytes, {
+			type: 'buffer',
+			cellDates: true,
+			UTC: true,
+			cellFormula: false,
+			cellHTML: false,
+			bookFiles: true
+		});
 		name = spec.read.sheet ?? book.SheetNames[0] ?? '';
 		sheet = book.Sheets[name];
 		if (!sheet)
@@ -45,27 +110,41 @@ export async function openWorkbook(file: string, bytes: Uint8Array, spec: DataSp
 				file,
 				detail: `there is no sheet "${name}"${nearest(name, book.SheetNames)}`
 			});
+		restoreIntegers(sheet, book as Packed);
 		notes.push(book.SheetNames.length > 1 ? `sheet ${name}, one of ${book.SheetNames.length}` : `sheet ${name}`);
+		const merges: Range[] = sheet['!merges'] ?? [];
+		// what a sheet says of its size is not what it holds: one cell far out would make millions
+		const used = usedRange(Object.keys(sheet), utils.decode_cell);
+		const areaOf = ({ s, e }: Range) => (e.r - s.r + 1) * (e.c - s.c + 1);
+		if ([used, ...merges].reduce((sum, range) => sum + areaOf(range), 0) > MOST_CELLS)
+			throw new HeronError('dataset.large', {
+				file,
+				limit: `${MOST_CELLS / 1_000_000} million cells in sheet ${name}`
+			});
+		for (const { s, e } of merges) {
+			const value = sheet[utils.encode_cell(s)] as CellObject | undefined;
+			for (let r = s.r; r <= e.r; r++)
+				for (let c = s.c; c <= e.c; c++) if (value) sheet[utils.encode_cell({ r, c })] = value;
+		}
+		if (merges.length > 0)
+			notes.push(`${merges.length} merged ${merges.length === 1 ? 'area' : 'areas'}: each cell of it holds its value`);
+		sheet['!ref'] = utils.encode_range(merges.reduce(around, used));
+		grid = utils.sheet_to_json<unknown[]>(sheet, {
+			header: 1,
+			raw: true,
+			defval: null,
+			blankrows: true,
+			UTC: true
+		});
 	} catch (cause) {
 		if (cause instanceof HeronError) throw cause;
-		throw new HeronError('dataset.syntax', { file, detail: textOf(cause) }, { cause });
+		// the reader stumbles over what it does not expect; its words would help nobody
+		const reason = cause instanceof TypeError || cause instanceof RangeError ? '' : `: ${textOf(cause)}`;
+		throw new HeronError('dataset.syntax', { file, detail: `this workbook is damaged${reason}` }, { cause });
 	}
-	const merges: Range[] = sheet['!merges'] ?? [];
-	for (const { s, e } of merges) {
-		const value = sheet[utils.encode_cell(s)] as CellObject | undefined;
-		for (let r = s.r; r <= e.r; r++)
-			for (let c = s.c; c <= e.c; c++) if (value) sheet[utils.encode_cell({ r, c })] = value;
-	}
-	if (merges.length > 0)
-		notes.push(`${merges.length} merged ${merges.length === 1 ? 'area' : 'areas'}: each cell of it holds its value`);
-	const grid = utils.sheet_to_json<unknown[]>(sheet, {
-		header: 1,
-		raw: true,
-		defval: null,
-		blankrows: false,
-		UTC: true
-	});
-	const rows = grid.map((cells) =>
+	const corner = utils.decode_range(sheet['!ref'] ?? 'A1').s;
+	const filled = grid.flatMap((cells, index) => (cells.some((cell) => cell !== null) ? [{ cells, index }] : []));
+	const rows = filled.map(({ cells }) =>
 		cells.map((cell): Json => (cell instanceof Date ? dateText(cell) : cell === undefined ? null : (cell as Json)))
 	);
 	const header = spec.read.header ?? looksLikeHeader([trimmed(rows[0] ?? []).map((cell) => String(cell ?? ''))]);
@@ -80,7 +159,11 @@ export async function openWorkbook(file: string, bytes: Uint8Array, spec: DataSp
 	const items = (header ? rows.slice(1) : rows).map((cells): JsonObject =>
 		Object.fromEntries(titles.map((title, index) => [title, cells[index] ?? null]))
 	);
-	return tableOf(file, items, spec, notes);
+	const placeOf = (row: number, column: string): string => {
+		const r = corner.r + (filled[header ? row : row - 1]?.index ?? 0);
+		return `sheet ${name}, cell ${utils.encode_cell({ r, c: corner.c + titles.indexOf(column) })}: `;
+	};
+	return tableOf(file, items, spec, notes, placeOf);
 }
 
 const trimmed = (cells: Json[]): Json[] => cells.slice(0, cells.findLastIndex((cell) => cell !== null) + 1);

@@ -49,8 +49,14 @@ export async function reach(
 	let url = order.target;
 	const add = (stage: Stage) => {
 		// a mend may hold what somebody wrote: only the stage's own words stay
-		const { key, state, code } = stage;
-		const hidden: Stage = { ...redactor.record(stage), key, state, ...(code ? { code } : {}) };
+		const { key, state, code, mends } = stage;
+		// what a mend writes into files is never masked: a file would hold the mask
+		const shown = mends.map((mend) => ({
+			...redactor.record(mend),
+			edits: mend.edits,
+			...(mend.files ? { files: mend.files } : {})
+		}));
+		const hidden: Stage = { ...redactor.record(stage), key, state, ...(code ? { code } : {}), mends: shown };
 		stages.push(hidden);
 		onStage(hidden);
 	};

@@ -13,6 +13,13 @@ export interface Caps {
 	/** Bytes of a body that are read and kept. */
 	body: number;
 	header: number;
+	/** Bytes of all bodies together that are being read at a time; without it there is no such limit. */
+	together?: number;
+}
+
+/** How many bytes of bodies are being read, of all calls of an engine. */
+export interface Reading {
+	bytes: number;
 }
 
 /** One request on one connection, up to the end of its reply. */
@@ -21,6 +28,7 @@ export interface Sending {
 	url: URL;
 	pool: Pool;
 	caps: Caps;
+	reading: Reading;
 	signal: AbortSignal | undefined;
 	/** A time of `performance.now()` at which the whole exchange ends. */
 	deadline: number;
@@ -29,6 +37,8 @@ export interface Sending {
 /** A reply, and what is known of the connection it came over. */
 export interface Sent {
 	reply: Reply;
+	/** What is odd about it, and was forgiven. */
+	notes?: string[];
 	tls?: TlsFacts;
 	peer?: string;
 }
@@ -81,19 +91,26 @@ export async function replyOf(
 	};
 }
 
+/** As far as a timer of the platform reaches: more would end at once. */
+export const timerMs = (ms: number): number => Math.min(Math.max(0, ms), 2 ** 31 - 1);
+
 const pairs = (raw: string[]): HeaderList => {
 	const list: HeaderList = [];
 	for (let i = 0; i < raw.length; i += 2) list.push([raw[i]!, raw[i + 1]!]);
 	return list;
 };
 
+/** Said of a reply with more bytes than its head allows. */
+const EXTRA = 'more bytes came than the reply may have by its head (RFC 9112 section 6.3): they were not read';
+
 /**
  * Sends one request and reads its reply.
  * @throws HeronError send.*; a reply that came in part is in its cause's `partial`
  */
 export function sendOnce(sending: Sending): Promise<Sent> {
-	const { request, url, pool, caps, signal } = sending;
+	const { request, url, pool, caps, reading, signal } = sending;
 	const { timeouts } = request;
+	let held = 0;
 	return new Promise<Sent>((resolve, reject) => {
 		if (signal?.aborted) return reject(new HeronError('send.cancelled'));
 		const begun = performance.now();
@@ -102,7 +119,11 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		let socket: Socket | undefined;
 		let sent = 0;
 		let first = 0;
+		let size = 0;
 		let settled = false;
+		let message: http.IncomingMessage | undefined;
+		let extra = false;
+		const notes: string[] = [];
 		const flat: string[] = [];
 		for (const [name, value] of request.headers) flat.push(name, value);
 		const { transport } = request;
@@ -111,6 +132,11 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		const proof = relay && proxyAuthorization(relay);
 		if (proof) flat.push('Proxy-Authorization', proof);
 		const agent = pool.agent(url.protocol === 'https:', timeouts.connect, transport);
+		const origin = `${host}:${port}`;
+		if (agent.unasked.get(origin) === 'untold') {
+			agent.unasked.set(origin, 'told');
+			notes.push('bytes that nobody had asked for came on a kept connection: it was closed, and none is kept any more');
+		}
 		const req = http.request({
 			agent,
 			host,
@@ -126,12 +152,14 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		const settle = (act: () => void) => {
 			if (settled) return;
 			settled = true;
+			reading.bytes -= held;
 			for (const timer of timers) clearTimeout(timer);
 			signal?.removeEventListener('abort', onAbort);
 			act();
 		};
 		const fail = (error: HeronError) =>
 			settle(() => {
+				if (req.reusedSocket) error.values.reused = 'yes';
 				req.destroy();
 				reject(error);
 			});
@@ -139,7 +167,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		signal?.addEventListener('abort', onAbort, { once: true });
 		const limit = (ms: number, phase: string, shown: number) =>
 			timers.push(
-				setTimeout(() => fail(new HeronError('send.timeout', { phase, limit: showDuration(shown) })), Math.max(0, ms))
+				setTimeout(() => fail(new HeronError('send.timeout', { phase, limit: showDuration(shown) })), timerMs(ms))
 			);
 		limit(sending.deadline - begun, 'the whole exchange', timeouts.whole);
 
@@ -151,54 +179,101 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 			sent = performance.now();
 			if (!first) limit(timeouts.reply, 'waiting for the answer', timeouts.reply);
 		});
-		req.once('error', (error) => fail(transportError(error, { host, port, first, caps, request })));
-		req.once('response', (message) => {
+		req.on('error', (error) => {
+			// RFC 9112 section 6.3: the reply ends where its length says; what comes behind it belongs to nobody
+			if (message?.complete) extra = true;
+			else fail(transportError(error, { host, port, first, caps, request, size }));
+		});
+		req.once('upgrade', (incoming, upper) => {
+			upper.destroy();
+			notes.push('the server switched to another protocol (101): nothing more was read');
+			received(incoming);
+			incoming.complete = true;
+			incoming.resume();
+		});
+		req.once('response', (incoming) => received(incoming));
+		const received = (incoming: http.IncomingMessage) => {
+			message = incoming;
+			const told = incoming;
 			first = performance.now();
 			for (const timer of timers.splice(1)) clearTimeout(timer);
 			const chunks: Buffer[] = [];
-			let size = 0;
 			let cut: string | undefined;
+			let finished = false;
 			const finish = async () => {
+				if (finished) return;
+				finished = true;
 				const end = performance.now();
 				const facts = connectionFacts(socket && socketMarks(socket), req.reusedSocket);
 				const given = {
-					status: message.statusCode ?? 0,
-					reason: message.statusMessage ?? '',
-					version: `HTTP/${message.httpVersion}`,
-					headers: pairs(message.rawHeaders),
+					status: told.statusCode ?? 0,
+					reason: told.statusMessage ?? '',
+					version: `HTTP/${told.httpVersion}`,
+					headers: pairs(told.rawHeaders),
 					reused: req.reusedSocket
 				};
 				const reply = await replyOf(given, { chunks, size, cut, phases: phases(end), method: request.method }, caps);
 				if (relay && reply.status === 407)
 					return fail(new HeronError('send.proxyAuth', { proxy: `${relay.host}:${relay.port}` }));
-				settle(() => resolve({ reply, ...facts }));
+				if (extra) notes.push(EXTRA);
+				settle(() => resolve({ reply, ...facts, ...(notes.length > 0 ? { notes } : {}) }));
 			};
-			message.on('data', (chunk: Buffer) => {
+			told.on('data', (chunk: Buffer) => {
 				size += chunk.length;
 				if (cut) return;
-				if (size > caps.body) {
-					chunks.push(chunk.subarray(0, chunk.length - (size - caps.body)));
-					cut = `cut at ${showSize(caps.body)}`;
-					message.destroy();
+				held += chunk.length;
+				reading.bytes += chunk.length;
+				const crowded = caps.together !== undefined && reading.bytes > caps.together;
+				if (size > caps.body || crowded) {
+					const most = Math.max(0, crowded ? size : caps.body);
+					chunks.push(chunk.subarray(0, chunk.length - (size - most)));
+					cut = crowded
+						? `cut at ${showSize(size)}: all replies that are being read may hold ${showSize(caps.together!)} together`
+						: `cut at ${showSize(caps.body)}`;
+					told.destroy();
 					void finish();
 					return;
 				}
 				chunks.push(chunk);
 			});
-			message.once('end', () => void finish());
-			message.once('error', (error) => {
-				if (!cut) fail(transportError(error, { host, port, first, caps, size, request }));
+			told.once('end', () => void finish());
+			told.once('error', (error) => {
+				if (!cut && !told.complete) fail(transportError(error, { host, port, first, caps, size, request }));
 			});
-			message.once('close', () => {
-				if (!cut && !message.complete)
+			told.once('close', () => {
+				if (told.complete) void finish();
+				else if (!cut)
 					fail(
 						new HeronError('send.reset', { host, port, phase: `in the middle of the body, after ${showSize(size)}` })
 					);
 			});
-		});
+		};
 		if (request.body.length > 0) req.end(request.body);
 		else req.end();
 	});
+}
+
+const HEAD_FAULTS: Record<string, string> = {
+	HPE_INVALID_CONTENT_LENGTH: 'Content-Length is no number',
+	HPE_UNEXPECTED_CONTENT_LENGTH: 'Content-Length stands twice, or beside Transfer-Encoding',
+	HPE_INVALID_TRANSFER_ENCODING: 'Transfer-Encoding cannot be followed',
+	HPE_INVALID_HEADER_TOKEN: 'a header field holds a character that it may not',
+	HPE_INVALID_STATUS: 'the status is no number of three digits',
+	HPE_INVALID_VERSION: 'the version of HTTP is not known',
+	HPE_LF_EXPECTED: 'a line ends with CR alone',
+	HPE_CR_EXPECTED: 'a line ends with LF alone',
+	HPE_STRICT: 'a line is not ended as it must be'
+};
+
+/** What is wrong in the head of a reply, with its line. */
+function headFault(error: NodeJS.ErrnoException & { rawPacket?: Buffer; bytesParsed?: number }): string {
+	const text = error.rawPacket?.toString('latin1') ?? '';
+	const before = text.slice(0, error.bytesParsed ?? 0);
+	const line = before.split('\n').length;
+	// eslint-disable-next-line no-control-regex
+	const shown = (text.split('\n')[line - 1] ?? '').slice(0, 80).replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
+	const what = HEAD_FAULTS[error.code ?? ''] ?? error.message.replace(/^Parse Error: /, '');
+	return `${what} (line ${line}: ${shown})`;
 }
 
 export function transportError(
@@ -212,10 +287,12 @@ export function transportError(
 	if (error.code?.startsWith('HPE_')) {
 		// eslint-disable-next-line no-control-regex
 		const start = (error.rawPacket?.subarray(0, 60).toString('latin1') ?? '').replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
-		const what = at.first ? `the body’s framing is broken (${error.message})` : start || error.message;
-		return new HeronError(at.first ? 'send.failed' : 'send.notHttp', at.first ? { detail: what } : { start: what }, {
-			cause: error
-		});
+		if (at.first) {
+			const detail = `the body’s framing is broken after ${showSize(at.size ?? 0)} (${error.message})`;
+			return new HeronError('send.failed', { detail }, { cause: error });
+		}
+		if (start.startsWith('HTTP/')) return new HeronError('send.head', { detail: headFault(error) }, { cause: error });
+		return new HeronError('send.notHttp', { start: start || error.message }, { cause: error });
 	}
 	const { transport } = at.request;
 	if (

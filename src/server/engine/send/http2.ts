@@ -4,7 +4,7 @@ import { showDuration, showSize } from '#core/model/units.ts';
 import http2 from 'node:http2';
 import type { Socket } from 'node:net';
 import type { TLSSocket } from 'node:tls';
-import { connectionFacts, phasesOf, replyOf, transportError, type Sending, type Sent } from './exchange.ts';
+import { connectionFacts, phasesOf, replyOf, timerMs, transportError, type Sending, type Sent } from './exchange.ts';
 import { openSocket, socketMarks } from './socket.ts';
 
 /** Fields that HTTP/2 does without (RFC 9113 section 8.2.2). */
@@ -17,11 +17,14 @@ const CONNECTION_FIELDS = new Set([
 	'upgrade'
 ]);
 const IDLE_MS = 30_000;
+const AGAIN = 'the server was closing its HTTP/2 session: it was sent over another one (RFC 9113 section 6.8)';
 
 interface Open {
 	session: http2.ClientHttp2Session;
 	socket: Socket;
 	used: boolean;
+	/** The last stream that the server has looked at; Infinity as long as it is not going away. */
+	last: number;
 }
 
 /** Sessions of HTTP/2, one for each origin and transport. */
@@ -56,19 +59,25 @@ export function createHttp2(): Http2 {
 		const session = http2.connect(url.origin, { createConnection: () => socket });
 		session.setTimeout(IDLE_MS, () => session.close());
 		session.unref();
-		return { session, socket, used: false };
+		// a session that fails while nothing is asked is nobody's fault: the next call takes another one
+		session.on('error', () => {});
+		const made: Open = { session, socket, used: false, last: Infinity };
+		// RFC 9113 section 6.8: no further stream is taken; those above the last one were not looked at
+		session.on('goaway', (_, lastStream: number) => (made.last = lastStream));
+		return made;
 	};
 
+	const keyOf = ({ url, request }: Omit<Sending, 'pool'>): string => `${url.origin} ${request.transport?.key ?? ''}`;
 	const sessionFor = (sending: Omit<Sending, 'pool'>): Promise<Open | undefined> => {
-		const key = `${sending.url.origin} ${sending.request.transport?.key ?? ''}`;
-		let found = sessions.get(key);
-		if (!found) {
-			found = open(sending);
-			sessions.set(key, found);
-			const drop = () => sessions.delete(key);
-			found.then((made) => made?.session.once('close', drop).on('error', drop), drop);
-		}
-		return found;
+		const key = keyOf(sending);
+		const found = sessions.get(key);
+		if (found) return found;
+		const made = open(sending);
+		sessions.set(key, made);
+		// one that goes away gives way to another; what runs over it goes on
+		const drop = () => void (sessions.get(key) === made && sessions.delete(key));
+		made.then((one) => one?.session.once('close', drop).once('goaway', drop).on('error', drop), drop);
+		return made;
 	};
 
 	const exchange = (made: Open, sending: Omit<Sending, 'pool'>): Promise<Sent> => {
@@ -97,7 +106,14 @@ export function createHttp2(): Http2 {
 							? `${String(before)}; ${value}`
 							: [before, value].flat().map(String);
 			}
-			const stream = made.session.request(headers, { endStream: request.body.length === 0 });
+			let stream: http2.ClientHttp2Stream;
+			try {
+				stream = made.session.request(headers, { endStream: request.body.length === 0 });
+			} catch (error) {
+				// the session went away in the meantime: nothing was sent
+				const detail = (error as Error).message;
+				return reject(new HeronError('send.http2', { host, port, detail, untouched: 'yes' }, { cause: error }));
+			}
 			const timers = new Set<NodeJS.Timeout>();
 			const settle = (act: () => void) => {
 				if (settled) return;
@@ -108,6 +124,11 @@ export function createHttp2(): Http2 {
 			};
 			const fail = (error: HeronError) =>
 				settle(() => {
+					if (
+						!first &&
+						((stream.id ?? Infinity) > made.last || stream.rstCode === http2.constants.NGHTTP2_REFUSED_STREAM)
+					)
+						error.values.untouched = 'yes';
 					stream.close(http2.constants.NGHTTP2_CANCEL);
 					reject(error);
 				});
@@ -117,7 +138,7 @@ export function createHttp2(): Http2 {
 			const limit = (ms: number, phase: string, shown: number) => {
 				const timer = setTimeout(
 					() => fail(new HeronError('send.timeout', { phase, limit: showDuration(shown) })),
-					Math.max(0, ms)
+					timerMs(ms)
 				);
 				timers.add(timer);
 				return timer;
@@ -183,8 +204,24 @@ export function createHttp2(): Http2 {
 	return {
 		async send(sending) {
 			if (sending.signal?.aborted) throw new HeronError('send.cancelled');
-			const made = await sessionFor(sending);
-			return made && exchange(made, sending);
+			for (let anew = false; ; anew = true) {
+				const made = await sessionFor(sending);
+				if (!made) return undefined;
+				const gone = made.session.closed || made.session.destroyed || made.last !== Infinity;
+				if (gone && !anew) {
+					sessions.delete(keyOf(sending));
+					continue;
+				}
+				try {
+					const sent = await exchange(made, sending);
+					return anew ? { ...sent, notes: [AGAIN, ...(sent.notes ?? [])] } : sent;
+				} catch (error) {
+					// it was not looked at: sent again it happens once, whatever its method
+					const untouched = error instanceof HeronError && error.values.untouched === 'yes';
+					if (!untouched || anew || sending.signal?.aborted) throw error;
+					sessions.delete(keyOf(sending));
+				}
+			}
 		},
 		close() {
 			for (const session of sessions.values()) session.then((made) => made?.session.destroy()).catch(() => {});

@@ -1,9 +1,11 @@
 import type { Authorizer } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { headerValue, headerValues, type HeaderList, type Reply } from '#core/model/reply.ts';
-import type { Exchange, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
+import type { Exchange, Guard, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
+import { wallClock } from '../clock.ts';
 import { sendOnce, type Caps, type Sent } from './exchange.ts';
 import { createHttp2 } from './http2.ts';
+import { strangersTransport } from '#core/model/transport.ts';
 import { createPool } from './pool.ts';
 import type { CookieSession } from './session.ts';
 
@@ -23,7 +25,9 @@ export interface Sender {
 		request: PreparedRequest,
 		session: Session,
 		signal: AbortSignal | undefined,
-		authorizer?: Authorizer
+		authorizer?: Authorizer,
+		/** Asked before each request of it leaves. */
+		guard?: Guard
 	): Promise<SendOutcome>;
 	close(): void;
 }
@@ -35,27 +39,35 @@ const known = (error: unknown): HeronError =>
 export function createSender(caps: Caps): Sender {
 	const pool = createPool();
 	const http2 = createHttp2();
+	const reading = { bytes: 0 };
 
 	const one = async (request: PreparedRequest, signal: AbortSignal | undefined, deadline: number): Promise<Sent> => {
 		const url = new URL(request.url);
-		const sending = { request, url, pool, caps, signal, deadline };
+		const sending = { request, url, pool, caps, reading, signal, deadline };
 		const { transport } = request;
 		if (transport && transport.http !== '1.1' && (url.protocol === 'https:' || transport.http === '2')) {
 			const sent = await http2.send(sending);
 			if (sent) return sent;
 		}
+		// what came meanwhile on a kept connection is read first: it is not the answer to what is asked now
+		await new Promise<void>((resolve) => setImmediate(() => setImmediate(resolve)));
 		try {
 			return await sendOnce(sending);
 		} catch (error) {
 			// RFC 9112 section 9.3.1: a kept connection that the server had closed already; the request was not looked at
 			const stale =
-				error instanceof HeronError && error.code === 'send.reset' && error.values.phase === 'before an answer came';
-			if (stale && IDEMPOTENT.has(request.method) && !signal?.aborted) return sendOnce(sending);
-			throw error;
+				error instanceof HeronError &&
+				error.code === 'send.reset' &&
+				error.values.phase === 'before an answer came' &&
+				error.values.reused === 'yes';
+			if (!stale || !IDEMPOTENT.has(request.method) || signal?.aborted) throw error;
+			const sent = await sendOnce(sending);
+			const again = 'a kept connection was closed before an answer came: it was sent once more, on a fresh one';
+			return { ...sent, notes: [again, ...(sent.notes ?? [])] };
 		}
 	};
 
-	const send: Sender['send'] = async (first, session, signal, authorizer) => {
+	const send: Sender['send'] = async (first, session, signal, authorizer, guard) => {
 		const exchanges: Exchange[] = [];
 		const deadline = performance.now() + first.timeouts.whole;
 		const origin = new URL(first.url).origin;
@@ -69,15 +81,18 @@ export function createSender(caps: Caps): Sender {
 				requestHeaders: request.headers,
 				requestBody: request.body,
 				// finer than milliseconds, so that calls that follow each other closely keep their order
-				startedAt: Math.round((performance.timeOrigin + performance.now()) * 1000) / 1000,
+				startedAt: Math.round(wallClock() * 1000) / 1000,
+				...(request.notes ? { notes: request.notes } : {}),
 				...(request.transport?.proxy
 					? { proxy: `${request.transport.proxy.host}:${request.transport.proxy.port}` }
 					: {})
 			};
 			exchanges.push(exchange);
 			try {
-				const { reply, ...facts } = await one(request, signal, deadline);
+				guard?.(request);
+				const { reply, notes = [], ...facts } = await one(request, signal, deadline);
 				Object.assign(exchange, { reply, ...facts });
+				if (notes.length > 0) exchange.notes = [...(exchange.notes ?? []), ...notes];
 				if (!request.forgetCookies)
 					(session as CookieSession).store(request.url, headerValues(reply.headers, 'set-cookie'));
 				authorizer?.seen?.(request, reply);
@@ -115,6 +130,11 @@ export function createSender(caps: Caps): Sender {
 			if (!reply) return { exchanges, error: error! };
 			const next = followUp(bare, reply, session);
 			if (!next || first.redirects.follow === 0) return { exchanges };
+			const note = (text: string) => (exchange.notes = [...(exchange.notes ?? []), text]);
+			if (next.kept) {
+				note(`redirected to another host: not followed, because the body holds a secret`);
+				return { exchanges };
+			}
 			if (hop >= first.redirects.follow) {
 				return {
 					exchanges,
@@ -127,11 +147,7 @@ export function createSender(caps: Caps): Sender {
 					? ['the credential']
 					: [])
 			];
-			if (dropped.length > 0)
-				exchange.notes = [
-					...(exchange.notes ?? []),
-					`redirected to another host: ${dropped.join(', ')} was not sent on`
-				];
+			if (dropped.length > 0) note(`redirected to another host: ${dropped.join(', ')} was not sent on`);
 			bare = next.request;
 		}
 	};
@@ -144,16 +160,20 @@ export function createSender(caps: Caps): Sender {
 	};
 }
 
-/** The request that a redirect asks for (RFC 9110 section 15.4), or undefined; `dropped` names fields that do not go to another host. */
+/**
+ * The request that a redirect asks for (RFC 9110 section 15.4), or undefined.
+ * `dropped` names what does not go to another host; `kept` says that the body must not, so that there is nothing to send.
+ */
 function followUp(
 	request: PreparedRequest,
 	reply: Reply,
 	session: Session
-): { request: PreparedRequest; dropped: string[] } | undefined {
+): { request: PreparedRequest; dropped: string[]; kept: boolean } | undefined {
 	const location = headerValue(reply.headers, 'location');
 	if (!REDIRECTS.has(reply.status) || location === undefined || !URL.canParse(location, request.url)) return undefined;
 	const from = new URL(request.url);
 	const to = new URL(location, request.url);
+	to.username = to.password = '';
 	if (to.protocol !== 'http:' && to.protocol !== 'https:') return undefined;
 	const { keepMethod, keepCredentials } = request.redirects;
 	const toGet =
@@ -164,25 +184,33 @@ function followUp(
 	if (toGet)
 		for (const name of ['content-type', 'content-length', 'transfer-encoding', 'content-encoding']) drop.add(name);
 	const stranger = from.origin !== to.origin && !keepCredentials;
-	if (stranger) for (const name of PROOFS) drop.add(name);
+	if (stranger) for (const name of [...PROOFS, ...(request.secretFields ?? [])]) drop.add(name);
 	const kept = request.headers
 		.map(([name, value], index) => ({ name, value, origin: request.origins[index]! }))
 		.filter(({ name }) => !drop.has(name.toLowerCase()));
 	const dropped = stranger
 		? request.headers
 				.map(([name]) => name)
-				.filter((name) => PROOFS.has(name.toLowerCase()) && name.toLowerCase() !== 'cookie')
+				.filter((name) => {
+					const low = name.toLowerCase();
+					return (PROOFS.has(low) || request.secretFields?.includes(low)) && low !== 'cookie';
+				})
 		: [];
+	const shown = request.transport?.tls.client !== undefined && stranger;
+	if (shown) dropped.push('the client certificate');
+	const { notes: _, ...plain } = request;
+	void _;
 	const headers: HeaderList = kept.map(({ name, value }) => [name, name.toLowerCase() === 'host' ? to.host : value]);
 	const cookies = request.forgetCookies ? '' : session.cookiesFor(to.href);
 	if (cookies) headers.push(['Cookie', cookies]);
 	const next: PreparedRequest = {
-		...request,
+		...plain,
+		...(shown ? { transport: strangersTransport(request.transport!) } : {}),
 		url: to.href,
 		method: toGet ? 'GET' : request.method,
 		body: toGet ? new Uint8Array() : request.body,
 		headers,
 		origins: [...kept.map(({ origin }) => origin), ...(cookies ? (['cookies'] as const) : [])]
 	};
-	return { request: next, dropped };
+	return { request: next, dropped, kept: stranger && !toGet && request.secretBody === true };
 }

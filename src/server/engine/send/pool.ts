@@ -1,5 +1,6 @@
 import type { Transport } from '#core/model/transport.ts';
 import http from 'node:http';
+import type { Duplex } from 'node:stream';
 import { openSocket } from './socket.ts';
 
 type CreateConnection = http.Agent['createConnection'];
@@ -18,6 +19,35 @@ class OpenerAgent extends http.Agent {
 		if (secure) Object.assign(this, { defaultPort: 443, protocol: 'https:' });
 	}
 
+	/** Origins that answered what nobody had asked: their connections are not kept any more, and the next call says so. */
+	readonly unasked = new Map<string, 'told' | 'untold'>();
+	private readonly watched = new WeakMap<Duplex, () => void>();
+
+	/** Bytes that come while nothing is asked belong to no call: they must not become the next one's answer. */
+	override keepSocketAlive(socket: Duplex): boolean {
+		const origin = this.origins.get(socket) ?? '';
+		if (this.unasked.has(origin)) return false;
+		if (socket.readableLength > 0) {
+			this.unasked.set(origin, 'untold');
+			return false;
+		}
+		const kept = (super.keepSocketAlive as unknown as (socket: Duplex) => boolean)(socket);
+		if (!kept) return false;
+		const onData = () => {
+			this.unasked.set(origin, 'untold');
+			socket.destroy();
+		};
+		this.watched.set(socket, onData);
+		socket.on('data', onData);
+		return true;
+	}
+	override reuseSocket(socket: Duplex, request: http.ClientRequest): void {
+		const onData = this.watched.get(socket);
+		if (onData) socket.off('data', onData);
+		super.reuseSocket(socket, request);
+	}
+	private readonly origins = new WeakMap<Duplex, string>();
+
 	override createConnection(...[options, callback]: Parameters<CreateConnection>): undefined {
 		const target = {
 			host: options.host ?? '',
@@ -27,7 +57,10 @@ class OpenerAgent extends http.Agent {
 			transport: this.transport
 		};
 		openSocket(target).then(
-			(socket) => callback?.(null, socket),
+			(socket) => {
+				this.origins.set(socket, `${target.host}:${target.port}`);
+				callback?.(null, socket);
+			},
 			(error: Error) => callback?.(error, undefined as never)
 		);
 		return undefined;
@@ -36,7 +69,7 @@ class OpenerAgent extends http.Agent {
 
 export interface Pool {
 	/** The kept connections of a transport. */
-	agent(secure: boolean, connectLimit: number, transport?: Transport): http.Agent;
+	agent(secure: boolean, connectLimit: number, transport?: Transport): http.Agent & Pick<OpenerAgent, 'unasked'>;
 	close(): void;
 }
 

@@ -3,6 +3,9 @@ import { Cookie, CookieJar } from 'tough-cookie';
 
 export interface CookieSession extends Session {
 	cookies(): Cookie[];
+	/** The cookies as plain data, and back. */
+	save(): unknown[];
+	load(saved: unknown[]): void;
 	store(url: string, lines: string[]): void;
 }
 
@@ -16,6 +19,13 @@ export function openSession(): CookieSession {
 		cookies: () => (jar?.serializeSync()?.cookies ?? []).flatMap((one) => Cookie.fromJSON(one) ?? []),
 		adopt(other) {
 			for (const cookie of (other as CookieSession).cookies()) opened().store.putCookie(cookie, () => {});
+		},
+		save: () => jar?.serializeSync()?.cookies ?? [],
+		load(saved) {
+			for (const one of saved) {
+				const cookie = Cookie.fromJSON(one);
+				if (cookie) opened().store.putCookie(cookie, () => {});
+			}
 		},
 		cookiesFor: (url) => jar?.getCookieStringSync(url) ?? '',
 		store(url, lines) {

@@ -100,7 +100,7 @@ export async function openSocket(target: SocketTarget): Promise<net.Socket> {
 					: 'finding the name';
 		const timer = setTimeout(
 			() => fail(new HeronError('send.timeout', { phase: phase(), limit: showDuration(connectLimit) })),
-			connectLimit
+			Math.min(connectLimit, 2 ** 31 - 1)
 		);
 		const finish = (ready: net.Socket) => {
 			if (done) return;

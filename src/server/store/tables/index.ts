@@ -48,14 +48,46 @@ export class RunRow extends Model<InferAttributes<RunRow>, InferCreationAttribut
 	declare startedAt: number;
 }
 
+/** A result; beside its data what it is looked for, sorted and counted by. */
 export class StepRow extends Model<InferAttributes<StepRow>, InferCreationAttributes<StepRow>> {
+	declare id: CreationOptional<number>;
 	declare run: string;
 	declare seq: number;
+	declare project: string;
 	declare scenario: string;
 	declare step: string;
 	declare outcome: string;
+	/** Of a dataset, from 1. */
+	declare rowNumber: number | null;
+	/** Of the last reply. */
+	declare status: number | null;
+	/** Of the error; empty for none. */
+	declare code: string;
+	declare ms: number;
+	/** Milliseconds since 1970. */
+	declare startedAt: number;
 	/** JSON of the step's result; bodies by their hash. */
 	declare data: string;
+}
+
+/** Which result of a step is its newest in an environment; of several in a run one that did not pass. */
+export class NewestRow extends Model<InferAttributes<NewestRow>, InferCreationAttributes<NewestRow>> {
+	declare project: string;
+	declare environment: string;
+	declare scenario: string;
+	declare step: string;
+	declare run: string;
+	declare seq: number;
+	/** When the run began. */
+	declare runAt: number;
+	/** 1 when it did not pass. */
+	declare bad: number;
+}
+
+/** A body that a run refers to: one that no run does is let go. */
+export class UseRow extends Model<InferAttributes<UseRow>, InferCreationAttributes<UseRow>> {
+	declare run: string;
+	declare hash: string;
 }
 
 export class BodyRow extends Model<InferAttributes<BodyRow>, InferCreationAttributes<BodyRow>> {
@@ -98,8 +130,15 @@ export class ReachRow extends Model<InferAttributes<ReachRow>, InferCreationAttr
 	declare at: number;
 }
 
+/** What makes a phrase into a key of this database alone. */
+export class SaltRow extends Model<InferAttributes<SaltRow>, InferCreationAttributes<SaltRow>> {
+	declare name: string;
+	declare bytes: Buffer;
+}
+
 // made anew for each column: the library writes into them
 const text = () => ({ type: DataTypes.TEXT, allowNull: false });
+const real = () => ({ type: DataTypes.DOUBLE, allowNull: false });
 const whole = () => ({ type: DataTypes.INTEGER, allowNull: false });
 const blob = () => ({ type: DataTypes.BLOB, allowNull: false });
 const key = () => ({ ...text(), primaryKey: true });
@@ -130,13 +169,31 @@ export const columns = {
 		startedAt: { type: DataTypes.DOUBLE, allowNull: false }
 	},
 	steps: {
-		run: key(),
-		seq: { ...whole(), primaryKey: true },
+		id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
+		run: text(),
+		seq: whole(),
+		project: text(),
 		scenario: text(),
 		step: text(),
 		outcome: text(),
+		rowNumber: DataTypes.INTEGER,
+		status: DataTypes.INTEGER,
+		code: text(),
+		ms: real(),
+		startedAt: real(),
 		data: text()
 	},
+	newest: {
+		project: key(),
+		environment: key(),
+		scenario: key(),
+		step: key(),
+		run: text(),
+		seq: whole(),
+		runAt: real(),
+		bad: whole()
+	},
+	uses: { run: key(), hash: key() },
 	sealed: {
 		project: key(),
 		kind: key(),
@@ -161,6 +218,7 @@ export const columns = {
 		report: text(),
 		at: { type: DataTypes.DOUBLE, allowNull: false }
 	},
+	salts: { name: key(), bytes: blob() },
 	bodies: { hash: key(), size: whole(), coding: text(), bytes: blob() }
 };
 
@@ -171,8 +229,11 @@ export function defineTables(sequelize: Sequelize): void {
 	RevisionRow.init(columns.revisions, { sequelize, tableName: 'revisions', updatedAt: false });
 	RunRow.init(columns.runs, { sequelize, tableName: 'runs', timestamps: false });
 	StepRow.init(columns.steps, { sequelize, tableName: 'steps', timestamps: false });
+	NewestRow.init(columns.newest, { sequelize, tableName: 'newest', timestamps: false });
+	UseRow.init(columns.uses, { sequelize, tableName: 'uses', timestamps: false });
 	SealedRow.init(columns.sealed, { sequelize, tableName: 'sealed', createdAt: false });
 	RevealRow.init(columns.reveals, { sequelize, tableName: 'reveals', timestamps: false });
 	ReachRow.init(columns.reaches, { sequelize, tableName: 'reaches', timestamps: false });
+	SaltRow.init(columns.salts, { sequelize, tableName: 'salts', timestamps: false });
 	BodyRow.init(columns.bodies, { sequelize, tableName: 'bodies', timestamps: false });
 }

@@ -32,17 +32,26 @@
 		untrack(() => current.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
 	});
 	beforeNavigate(() => void ledger.document.save());
-	// #scenario and #scenario/step lead to their rows
+	// #scenario and #scenario/step lead to their rows, unless somebody has begun to work in the meantime
+	let touched = false;
 	$effect(() => {
 		const fragment = address.url.hash.slice(1);
 		const shown = page;
-		if (fragment && shown) untrack(() => setTimeout(() => void shown.goTo(fragment), 50));
+		touched = false;
+		if (fragment && shown) untrack(() => setTimeout(() => void (touched || shown.goTo(fragment)), 50));
 	});
+	const touch = () => void (touched = true);
 	function leaving(event: BeforeUnloadEvent) {
 		if (ledger.document.status !== 'saved') event.preventDefault();
 	}
 </script>
 
-<svelte:window onbeforeunload={leaving} onfocus={() => void ledger.document.refresh().catch(() => {})} />
+<svelte:window
+	onbeforeunload={leaving}
+	onpointerdown={touch}
+	onkeydown={touch}
+	onwheel={touch}
+	onfocus={() => void ledger.document.refresh().catch(() => {})}
+/>
 <svelte:head><title>{ledger.title} · Loyal Heron</title></svelte:head>
 <LedgerPage bind:this={page} {ledger} />

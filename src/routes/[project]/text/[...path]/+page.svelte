@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Problem } from '#core/errors.ts';
-	import { loadDocument } from '#core/model/workspace.ts';
+	import { loadDocument } from '#core/project/index.ts';
 	import { api, ApiError, messageOf } from '#ui/common/api.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import CodeField from '#ui/editor/CodeField.svelte';

@@ -1,3 +1,4 @@
+import { HeronError } from '#core/errors.ts';
 import { credentialKind } from '#core/auth/index.ts';
 import { inEnvironment } from '#core/model/connection.ts';
 import { localIn } from '#core/model/local.ts';
@@ -77,4 +78,14 @@ export const GET = endpoint(async ({ params }) => {
 		files: [...files.keys()],
 		problems
 	};
+});
+
+/** Removes a project with its files, runs and secrets; not while a run of it goes on. */
+export const DELETE = endpoint(async ({ params }) => {
+	const { projects, runs, host } = await app();
+	const name = params.project!;
+	if (runs.isBusy({ project: name }))
+		throw new HeronError('request.wrong', { detail: `a run of "${name}" goes on: stop it first` });
+	await projects.removeAll(name);
+	host.leave(name);
 });

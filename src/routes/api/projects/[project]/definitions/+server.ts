@@ -1,8 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
-import { planDefinitions } from '#core/definitions/index.ts';
 import { readSource, SOURCE_FILE, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
-import { unpackDefinitions } from '#server/engine/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import type { DefinitionList, ImportPlan } from '$lib/wire.ts';
@@ -54,6 +52,8 @@ const order = yup
 		address: yup.string().default(''),
 		connection: yup.string().default(''),
 		environment: yup.string().default(''),
+		/** Hosts other than the address's are asked too, for what is imported from there. */
+		others: yup.boolean().default(false),
 		/** Without it only what would change is told. */
 		apply: yup.boolean().default(false)
 	})
@@ -62,29 +62,25 @@ const order = yup
 /** Reads definitions into the project, or tells what that would change. */
 export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> => {
 	const { projects, ask } = await app();
-	const { name, files: given, address = '', connection = '', environment = '', apply } = await readBody(request, order);
+	const body = await readBody(request, order);
+	const { name, files: given = [], address = '', connection = '', environment = '', others = false, apply } = body;
 	const project = await projects.open(params.project!);
 	let files: GivenFile[];
 	let missing: { address: string; detail: string }[] = [];
 	if (address) {
 		if (!URL.canParse(address)) throw new HeronError('value.address', { address });
-		const fetched = await ask('definition', project, environment, { address, name, connection, environment });
+		const fetched = await ask('definition', project, environment, { address, name, connection, environment, others });
 		files = fetched.files;
 		missing = fetched.missing;
-	} else
-		files = unpackDefinitions(
-			(given ?? []).map(({ path, base64 }) => ({ path, bytes: new Uint8Array(Buffer.from(base64, 'base64')) }))
-		);
-	if (files.length === 0) throw new HeronError('definition.none', { detail: 'no file was given' });
-	const plans = planDefinitions({
-		name,
-		files,
-		connection,
-		...(address ? { address } : {}),
-		workspace: project.workspace,
-		readFile: (path) => project.files.get(path)?.bytes,
-		valueOf: (path) => project.documents.get(path)?.value
-	});
+	} else files = given.map(({ path, base64 }) => ({ path, bytes: new Uint8Array(Buffer.from(base64, 'base64')) }));
+	// what is brought may be hostile: it is looked at where it harms nobody, and whoever goes away stops that
+	const plans = await ask(
+		'import',
+		project,
+		environment,
+		{ files, name, connection, address, environment },
+		{ signal: request.signal }
+	);
 	if (apply) for (const plan of plans) await write(plan);
 	return { plans: plans.map(told), missing };
 

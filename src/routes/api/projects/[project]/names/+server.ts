@@ -1,6 +1,6 @@
 import { ID } from '#core/model/collection.ts';
 import { same, type Json } from '#core/model/json.ts';
-import type { LoadedDocument } from '#core/model/workspace.ts';
+import type { LoadedDocument } from '#core/project/index.ts';
 import { datasetFile } from '#core/model/rows.ts';
 import { HeronError } from '#core/errors.ts';
 import {

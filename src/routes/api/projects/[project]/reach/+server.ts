@@ -1,3 +1,4 @@
+import { writeJson } from '#core/model/json.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { app } from '$lib/server/app.ts';
 import { shownExchange } from '$lib/server/exchanges.ts';
@@ -48,7 +49,7 @@ export const POST = endpoint(async ({ params, request }) => {
 	const stream = new ReadableStream<Uint8Array>({
 		start(controller) {
 			const line = (data: unknown) => {
-				if (!gone) controller.enqueue(encoder.encode(`${JSON.stringify(data)}\n`));
+				if (!gone) controller.enqueue(encoder.encode(`${writeJson(data)}\n`));
 			};
 			ask('reach', project, given.environment, given, {
 				id,

@@ -4,8 +4,12 @@ import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
 
 export const GET = endpoint(async ({ params, url }) => {
-	const { store } = await app();
-	return store.runs.list(params.project!, Math.min(500, Number(url.searchParams.get('limit') ?? 100) || 100));
+	const { store, runs } = await app();
+	const list = await store.runs.list(
+		params.project!,
+		Math.min(500, Number(url.searchParams.get('limit') ?? 100) || 100)
+	);
+	return list.map((run) => runs.now(run));
 });
 
 const order = yup

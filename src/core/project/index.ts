@@ -1,0 +1,4 @@
+export { documentProblems, documentWarnings, loadDocument, type LoadedDocument } from './document.ts';
+export { operationOfStep } from './operations.ts';
+export { keptNames, stepNames, stepReferences } from './references.ts';
+export { createWorkspace, isProjectFile, loadProject, type LoadedProject, type Workspace } from './workspace.ts';

@@ -1,0 +1,29 @@
+import { parseCollection } from '../model/collection.ts';
+import { parseConnection } from '../model/connection.ts';
+import { parseCredential } from '../model/credential.ts';
+import { parseEnvironment } from '../model/environment.ts';
+import type { Json } from '../model/json.ts';
+import { parseLocal } from '../model/local.ts';
+import { parseProject } from '../model/project.ts';
+import { parseSuite } from '../model/suite.ts';
+
+/** Reads the data of a document once, as long as that very data is there: a save changes one of many. */
+function once<T>(parse: (name: string, value: Json) => T): (name: string, value: Json) => T {
+	const known = new WeakMap<object, { name: string; made: T }>();
+	return (name, value) => {
+		if (typeof value !== 'object' || value === null) return parse(name, value);
+		const kept = known.get(value);
+		if (kept?.name === name) return kept.made;
+		const made = parse(name, value);
+		known.set(value, { name, made });
+		return made;
+	};
+}
+
+export const projectOf = once((_, value) => parseProject(value));
+export const localOf = once((_, value) => parseLocal(value));
+export const connectionOf = once(parseConnection);
+export const credentialOf = once(parseCredential);
+export const environmentOf = once(parseEnvironment);
+export const collectionOf = once(parseCollection);
+export const suiteOf = once(parseSuite);

@@ -1,0 +1,62 @@
+import { nearest } from '../../messages.ts';
+import type { Scenario } from '../../model/collection.ts';
+import { referencesIn } from '../../values/index.ts';
+import { outputsOf, type Links } from '../links.ts';
+import { stepReferences } from '../references.ts';
+import type { CollectionRule, Tell } from './rule.ts';
+
+/** Uses of outputs before they are kept, of steps that are not there, and outputs that nobody uses. */
+export const outputs: CollectionRule = {
+	name: 'outputs',
+	look(collection, file, { links, wrong, warn }) {
+		collection.scenarios.forEach((scenario, at) => lookAt(scenario, at, collection.name, file, links, wrong, warn));
+	}
+};
+
+function lookAt(
+	scenario: Scenario,
+	at: number,
+	collection: string,
+	file: string,
+	links: Links,
+	wrong: Tell,
+	warn: Tell
+): void {
+	const used = new Set<string>();
+	const before = new Map<string, Set<string> | 'any'>();
+	scenario.steps.forEach((step, index) => {
+		const path = ['scenarios', at, 'steps', index];
+		const own = outputsOf(links, collection, step);
+		for (const { name, rest, optional } of stepReferences(step)) {
+			const output = rest[0] ?? '';
+			used.add(`${name}.${output}`);
+			if (optional) continue;
+			const outputs = name === step.id ? own : before.get(name);
+			if (!outputs) {
+				const later = scenario.steps.some((other) => other.id === name);
+				const message = later ? `$steps.${name} is used before step ${name} has run` : '';
+				if (later) wrong(file, path, 'model.wrong', { detail: message });
+				else wrong(file, path, 'model.reference', { kind: 'step', name, nearest: nearest(name, [...before.keys()]) });
+			} else if (output && outputs !== 'any' && !outputs.has(output)) {
+				wrong(file, path, 'model.reference', {
+					kind: `value kept by ${name} as`,
+					name: output,
+					nearest: nearest(output, [...outputs])
+				});
+			}
+		}
+		before.set(step.id, own);
+	});
+	for (const { root, name, rest } of referencesIn(scenario.outputs))
+		if (root === 'steps') used.add(`${name}.${rest[0] ?? ''}`);
+	// without outputs all that is kept is given to whoever calls
+	const given = !scenario.outputs && links.isCalled(collection, scenario.id);
+	scenario.steps.forEach((step, index) => {
+		if (given) return;
+		step.send?.keep.forEach((keep) => {
+			if (!used.has(`${step.id}.${keep.name}`)) {
+				warn(file, ['scenarios', at, 'steps', index, 'keep', keep.name], 'lint.unusedOutput', { name: keep.name });
+			}
+		});
+	});
+}

@@ -1,0 +1,43 @@
+import { HeronError } from '../../errors.ts';
+import type { Scenario } from '../../model/collection.ts';
+import { parseSoap, writeEnvelope, type Shelf } from '../../soap/index.ts';
+import { hasExpression } from '../../values/index.ts';
+import type { CollectionRule, Tell } from './rule.ts';
+
+/** Operations that no definition has, and values that do not fit them. */
+export const soap: CollectionRule = {
+	name: 'soap',
+	look(collection, file, { workspace, wrong, warn }) {
+		collection.scenarios.forEach((scenario, at) => lookAt(scenario, at, file, workspace.shelf, wrong, warn));
+	}
+};
+
+function lookAt(scenario: Scenario, at: number, file: string, shelf: Shelf, wrong: Tell, warn: Tell): void {
+	scenario.steps.forEach((step, index) => {
+		const soap = step.send?.body?.kind === 'soap' ? parseSoap(step.send.body.value) : undefined;
+		if (!soap?.operation || hasExpression(soap.operation)) return;
+		const path = ['scenarios', at, 'steps', index, 'body', 'soap'];
+		try {
+			const found = shelf.find(soap.operation, soap.version, soap.definition);
+			if (soap.envelope !== undefined) return;
+			for (const { path: inside, message, unknown } of writeEnvelope(shelf.model(found), soap, { open: hasExpression })
+				.problems) {
+				const own = inside[0] === 'headers' && soap.headers ? inside : ['values', ...inside];
+				const report = unknown ? wrong : warn;
+				report(file, [...path, ...own], 'definition.value', {
+					name: pathText(inside) || soap.operation,
+					detail: message
+				});
+			}
+		} catch (error) {
+			if (!(error instanceof HeronError)) throw error;
+			wrong(file, [...path, 'operation'], error.code, error.values as Record<string, string>);
+		}
+	});
+}
+
+const pathText = (path: readonly (string | number)[]): string =>
+	path
+		.map((key) => (typeof key === 'number' ? `[${key + 1}]` : key))
+		.join('.')
+		.replace(/\.\[/g, '[');

@@ -1,0 +1,51 @@
+import { nearest } from '../../messages.ts';
+import { isObject } from '../../model/json.ts';
+import type { Step } from '../../model/collection.ts';
+import { datasetFile, datasetOfEach } from '../../model/rows.ts';
+import { parseSoap } from '../../soap/index.ts';
+import { refer, referCredential, type CollectionRule } from './rule.ts';
+
+/** Connections, credentials, datasets and files that a collection, its scenarios and steps name. */
+export const steps: CollectionRule = {
+	name: 'steps',
+	look(collection, file, looked) {
+		const { files, names, wrong } = looked;
+		refer(wrong, file, ['connection'], 'connection', collection.connection, names.connections);
+		referCredential(looked, file, ['credential'], collection.credential);
+		const referData = (path: (string | number)[], name: string) => {
+			const found = datasetFile(name, files);
+			if ('several' in found) wrong(file, path, 'dataset.several', { name, files: found.several.join(' and ') });
+			else if ('known' in found) wrong(file, path, 'dataset.none', { name, nearest: nearest(name, found.known) });
+		};
+		collection.scenarios.forEach((scenario, at) => {
+			if (scenario.rows) referData(['scenarios', at, 'rows'], scenario.rows.data);
+			referCredential(looked, file, ['scenarios', at, 'credential'], scenario.credential);
+			refer(wrong, file, ['scenarios', at, 'connection'], 'connection', scenario.connection, names.connections);
+			scenario.steps.forEach((step, index) => {
+				const path = ['scenarios', at, 'steps', index];
+				const repeated = datasetOfEach(step.each);
+				if (repeated) referData([...path, 'each'], repeated);
+				refer(wrong, file, [...path, 'connection'], 'connection', step.send?.connection ?? '', names.connections);
+				referCredential(looked, file, [...path, 'credential'], step.send?.credential ?? '');
+				step.send?.checks.forEach((check, n) => {
+					const schema = check.kind === 'schema' ? String(check.relations[0]?.expected) : '';
+					if (schema && !check.off && !schema.includes('{$') && !files.has(schema))
+						wrong(file, [...path, 'checks', n, 'schema'], 'file.missing', { file: schema });
+				});
+				for (const name of filesOf(step)) {
+					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
+				}
+			});
+		});
+	}
+};
+
+/** Files that a step's body is read from, as written. */
+function filesOf(step: Step): string[] {
+	const body = step.send?.body;
+	if (!body) return [];
+	if (body.kind === 'file') return [String(body.value)];
+	if (body.kind === 'soap') return parseSoap(body.value).attachments.map(({ file }) => file);
+	if (body.kind !== 'multipart' || !Array.isArray(body.value)) return [];
+	return body.value.flatMap((part) => (isObject(part) && typeof part.file === 'string' ? [part.file] : []));
+}

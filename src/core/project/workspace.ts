@@ -1,0 +1,235 @@
+import type { Problem } from '../errors.ts';
+import { lintTypes } from '../lint/index.ts';
+import { messageOf, type MessageCode } from '../messages.ts';
+import type { Collection } from '../model/collection.ts';
+import type { Connection } from '../model/connection.ts';
+import type { Credential } from '../model/credential.ts';
+import type { Environment } from '../model/environment.ts';
+import { kindOfFile, PLAIN_FOLDERS } from '../model/kinds.ts';
+import type { LocalValues } from '../model/local.ts';
+import type { Project } from '../model/project.ts';
+import type { Suite } from '../model/suite.ts';
+import { createCatalog, type Catalog } from '../openapi/index.ts';
+import { createShelf, type Shelf } from '../soap/index.ts';
+import { bytesToHex, decodeText, digestOf, utf8 } from '../values/index.ts';
+import { loadDocument, type LoadedDocument } from './document.ts';
+import { callsOf, createLinks, type Links } from './links.ts';
+import { knownTypes } from './operations.ts';
+import { collectionOf, connectionOf, credentialOf, environmentOf, localOf, projectOf, suiteOf } from './parsed.ts';
+import { collectionRules, projectRules } from './rules/index.ts';
+import { namesOf, type Looked, type Names, type Tell } from './rules/rule.ts';
+
+/** A whole project in full, ready to be run. */
+export interface Workspace {
+	project: Project;
+	connections: Map<string, Connection>;
+	credentials: Map<string, Credential>;
+	environments: Map<string, Environment>;
+	collections: Map<string, Collection>;
+	suites: Map<string, Suite>;
+	/** Values of this machine. */
+	local: LocalValues;
+	/** The WSDL that definitions/ holds. */
+	shelf: Shelf;
+	/** Its OpenAPI documents. */
+	catalog: Catalog;
+	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
+	problems: Problem[];
+	warnings: Problem[];
+	/** What only the OpenAPI documents tell; they are read when it is asked for, and a large one takes its time. */
+	definitionWarnings(): Problem[];
+}
+
+const decoded = new WeakMap<Uint8Array, string>();
+/** The text of a file in UTF-8; kept as long as its bytes are. */
+function textOfFile(bytes: Uint8Array | undefined): string | undefined {
+	if (!bytes) return undefined;
+	let text = decoded.get(bytes);
+	if (text === undefined) decoded.set(bytes, (text = decodeText(bytes).text));
+	return text;
+}
+
+type ReadFile = (path: string) => Uint8Array | undefined;
+
+/** A number for each object, so that what was looked at can be told from what is another one by now. */
+const createIds = (): ((object: object) => number) => {
+	const ids = new WeakMap<object, number>();
+	let last = 0;
+	return (object) => {
+		let id = ids.get(object);
+		if (id === undefined) ids.set(object, (id = ++last));
+		return id;
+	};
+};
+const idOf = createIds();
+
+interface Judged {
+	/** What it depended on. */
+	state: string;
+	problems: Problem[];
+	warnings: Problem[];
+}
+// as long as the data of a collection is there: a save changes one of many
+const judged = new WeakMap<Collection, Judged>();
+const typed = new WeakMap<Collection, { state: string; warnings: Problem[] }>();
+
+/**
+ * Puts documents together to a workspace and looks at what they say of each other. What was looked at before is looked at
+ * again only where it, or what it depends on, is another one: documents are told apart by their `value` and `placeOf`.
+ * @param readFile the bytes of one of the files; definitions are read from it
+ */
+export function createWorkspace(
+	documents: LoadedDocument[],
+	files: ReadonlySet<string>,
+	readFile: ReadFile = () => undefined
+): Workspace {
+	const workspace: Workspace = {
+		project: projectOf('', null),
+		connections: new Map(),
+		credentials: new Map(),
+		environments: new Map(),
+		collections: new Map(),
+		suites: new Map(),
+		local: localOf('', null),
+		shelf: createShelf(files, readFile),
+		catalog: createCatalog(files, (path) => textOfFile(readFile(path))),
+		problems: documents.flatMap((document) => document.problems),
+		warnings: documents.flatMap((document) => document.warnings ?? []),
+		definitionWarnings: () => (told ??= readDefinitions())
+	};
+	let told: Problem[] | undefined;
+	for (const { kind, name, value } of documents) {
+		if (kind.name === 'project') workspace.project = projectOf(name, value);
+		else if (kind.name === 'connection') workspace.connections.set(name, connectionOf(name, value));
+		else if (kind.name === 'credential') workspace.credentials.set(name, credentialOf(name, value));
+		else if (kind.name === 'environment') workspace.environments.set(name, environmentOf(name, value));
+		else if (kind.name === 'collection') workspace.collections.set(name, collectionOf(name, value));
+		else if (kind.name === 'local') workspace.local = localOf(name, value);
+		else if (kind.name === 'suite') workspace.suites.set(name, suiteOf(name, value));
+	}
+	const places = new Map(documents.map((document) => [document.path, document.placeOf]));
+	const telling =
+		(list: Problem[]): Tell =>
+		(file, at, code, values) => {
+			list.push({ code, message: messageOf(code, values), file, path: at, ...(places.get(file)?.(at) ?? {}) });
+		};
+	const looked: Looked = {
+		...{ workspace, files, links: createLinks(workspace.collections), names: namesOf(workspace) },
+		wrong: telling(workspace.problems),
+		warn: telling(workspace.warnings)
+	};
+	for (const rule of projectRules) rule.look(looked);
+	const definitions = definitionsState(files, readFile);
+	const around = `${stateOf(looked.names, files)} ${definitions}`;
+	for (const collection of workspace.collections.values()) {
+		const file = `collections/${collection.name}.yaml`;
+		const place = places.get(file);
+		const state = `${around} ${place ? idOf(place) : ''} ${linksState(collection, workspace, looked.links)}`;
+		const found = judgedAs(collection, state, () => {
+			const [problems, warnings]: [Problem[], Problem[]] = [[], []];
+			const own = { ...looked, wrong: telling(problems), warn: telling(warnings) };
+			for (const rule of collectionRules) rule.look(collection, file, own);
+			return { problems, warnings };
+		});
+		for (const problem of found.problems) workspace.problems.push(problem);
+		for (const warning of found.warnings) workspace.warnings.push(warning);
+	}
+	return workspace;
+
+	function readDefinitions(): Problem[] {
+		const broken = workspace.catalog.all().flatMap(({ file, error }): Problem[] => {
+			if (!error) return [];
+			const message = `it cannot be read: ${error.values.detail ?? error.message}`;
+			return [{ code: error.code, message, file, path: [] }];
+		});
+		if (workspace.catalog.files().length === 0) return broken;
+		// the addresses of calls come from connections and variables
+		const { project, connections, environments } = workspace;
+		const bases = [project, ...connections.values(), ...environments.values()].map(idOf).join(',');
+		const slips = documents.flatMap(({ kind, name, path, value, placeOf }) => {
+			if (kind.name !== 'collection') return [];
+			const collection = workspace.collections.get(name)!;
+			const state = `${definitions} ${bases} ${idOf(placeOf)}`;
+			const kept = typed.get(collection);
+			if (kept?.state === state) return kept.warnings;
+			const warnings = lintTypes(path, value, (index) => knownTypes(workspace, name, index)).map((found) => ({
+				...found,
+				...placeOf(found.path)
+			}));
+			typed.set(collection, { state, warnings });
+			return warnings;
+		});
+		return [...broken, ...slips];
+	}
+}
+
+function judgedAs(collection: Collection, state: string, judge: () => Omit<Judged, 'state'>): Judged {
+	const kept = judged.get(collection);
+	if (kept?.state === state) return kept;
+	const made = { state, ...judge() };
+	judged.set(collection, made);
+	return made;
+}
+
+/** The names that collections may speak of, and all files, in short. */
+const stateOf = ({ connections, credentials, environments }: Names, files: ReadonlySet<string>): string =>
+	hash([connections.join('\n'), credentials.join('\n'), environments.join('\n'), ...files].join('\0'));
+
+const definitionsState = (files: ReadonlySet<string>, readFile: ReadFile): string =>
+	[...files]
+		.filter((path) => path.startsWith('definitions/'))
+		.map((path) => {
+			const bytes = readFile(path);
+			return bytes ? idOf(bytes) : 0;
+		})
+		.join(',');
+
+/** Other collections that a collection calls into, who calls into it, and what it names in vain. */
+function linksState(collection: Collection, { collections }: Workspace, links: Links): string {
+	const called = links.calledOf(collection.name);
+	const calls = callsOf(collection);
+	if (calls.length === 0) return called.join(' ');
+	const reached = links.reached(collection.name).map((name) => {
+		const other = collections.get(name);
+		return `${name}:${other ? idOf(other) : ''}`;
+	});
+	const lost = calls.some((target) => !links.called(collection.name, target));
+	// what is like a name that is not there may be any scenario's
+	return [...called, ...reached, ...(lost ? [hash(links.names(collection.name).join('\n'))] : [])].join(' ');
+}
+
+/** A text in short, for telling states apart. */
+const hash = (text: string): string => bytesToHex(digestOf('sha256', utf8(text)));
+
+/** Whether a path may be a file of a project; everything else is left alone. */
+export const isProjectFile = (path: string): boolean =>
+	kindOfFile(path) !== undefined || PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
+
+export interface LoadedProject {
+	workspace: Workspace;
+	documents: Map<string, LoadedDocument>;
+}
+
+/** Reads all files of a project: path → text for documents, and the paths of all files there are. */
+export function loadProject(
+	sources: { path: string; text: string }[],
+	files: ReadonlySet<string>,
+	readFile?: ReadFile
+): LoadedProject {
+	const documents = new Map<string, LoadedDocument>();
+	const strange: Problem[] = [];
+	for (const { path, text } of sources) {
+		const document = loadDocument(path, text);
+		if (document) documents.set(path, document);
+		else if (/\.ya?ml$/.test(path) && !PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`))) {
+			const code: MessageCode = 'file.kind';
+			const folders = 'connections, credentials, environments, collections, suites';
+			strange.push({ code, message: messageOf(code, { folders }), file: path, path: [] });
+		}
+	}
+	const workspace = createWorkspace([...documents.values()], files, readFile);
+	for (const warning of strange) workspace.warnings.push(warning);
+	const order = (a: Problem, b: Problem) => a.file.localeCompare(b.file) || (a.line ?? 0) - (b.line ?? 0);
+	workspace.problems.sort(order);
+	return { workspace, documents };
+}

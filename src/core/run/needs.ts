@@ -1,0 +1,79 @@
+import type { Problem } from '../errors.ts';
+import { inEnvironment } from '../model/connection.ts';
+import { LOCAL_FILE } from '../model/local.ts';
+import type { Suite } from '../model/suite.ts';
+import type { Workspace } from '../project/index.ts';
+import { inheritedCredential } from './authorize.ts';
+import { calledScenario, type Chosen } from './plan.ts';
+
+/** What is going to be done, as far as it says on which files it depends. */
+export interface Undertaking {
+	/** As they were named; none for the whole project. */
+	targets: readonly string[];
+	scenarios: readonly Chosen[];
+	suite?: Suite | undefined;
+	environment: string;
+	/** Connections that are used by themselves: for a reach check. */
+	connections?: readonly string[];
+}
+
+/**
+ * The problems that stand in the way of something: those of files that it depends on. A collection stands in the way with the
+ * scenarios that are done; a file that cannot be read does where nobody can know what is in it.
+ */
+export function problemsInTheWay(workspace: Workspace, undertaking: Undertaking): Problem[] {
+	const { targets, scenarios, suite, environment, connections = [] } = undertaking;
+	const files = new Set(['heron.yaml', LOCAL_FILE, `environments/${environment}.yaml`]);
+	/** `file` and index of a scenario. */
+	const parts = new Set<string>();
+	let credentials = false;
+	const whole = targets.length === 0 && connections.length === 0;
+	const byTag = suite?.scenarios.some((entry) => 'tag' in entry) ?? false;
+	if (suite) files.add(`suites/${suite.name}.yaml`);
+	for (const target of targets) files.add(`collections/${target.split('/')[0]}.yaml`).add(`suites/${target}.yaml`);
+
+	const addCredential = (name: string): void => {
+		if (!name || name === 'none') return;
+		if (name.includes('{$')) credentials = true;
+		const file = `credentials/${name}.yaml`;
+		if (files.has(file)) return;
+		files.add(file);
+		const { connection, beside } = workspace.credentials.get(name)?.value ?? {};
+		if (typeof connection === 'string') addConnection(connection);
+		if (typeof beside === 'string') addCredential(beside);
+	};
+	const addConnection = (name: string): void => {
+		const file = `connections/${name}.yaml`;
+		if (!name || files.has(file)) return;
+		files.add(file);
+		const found = workspace.connections.get(name);
+		if (found) addCredential(inEnvironment(found, environment).credential);
+	};
+	const addScenario = (chosen: Chosen): void => {
+		const file = `collections/${chosen.collection}.yaml`;
+		const at = workspace.collections.get(chosen.collection)?.scenarios.indexOf(chosen.scenario) ?? -1;
+		if (parts.has(`${file} ${at}`)) return;
+		parts.add(`${file} ${at}`);
+		files.add(file);
+		for (const step of chosen.scenario.steps) {
+			if (step.send) {
+				addConnection(step.send.connection || chosen.connection);
+				addCredential(inheritedCredential(workspace, chosen, step.send, environment).name);
+			}
+			const called = step.call && calledScenario(workspace, chosen, step.call.target);
+			if (called) addScenario(called);
+		}
+	};
+	scenarios.forEach(addScenario);
+	connections.forEach(addConnection);
+
+	return workspace.problems.filter(({ file, path }) => {
+		if (whole) return true;
+		if (byTag && file.startsWith('collections/')) return true;
+		if (credentials && file.startsWith('credentials/')) return true;
+		if (!files.has(file)) return false;
+		const [first, index] = path;
+		const ofScenario = file.startsWith('collections/') && first === 'scenarios' && typeof index === 'number';
+		return !ofScenario || parts.has(`${file} ${index}`);
+	});
+}

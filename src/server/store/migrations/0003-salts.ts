@@ -1,0 +1,8 @@
+import type { Migration } from './index.ts';
+
+export const salts: Migration = {
+	name: '0003-salts',
+	async up(query) {
+		await query.sequelize.query('CREATE TABLE salts (name TEXT NOT NULL PRIMARY KEY, bytes BLOB NOT NULL)');
+	}
+};

@@ -1,0 +1,69 @@
+import { QueryTypes, type Sequelize } from 'sequelize';
+
+/** What is kept, and what is let go. */
+export interface Policy {
+	/** Newest runs of a project that are kept; 0 for all. */
+	runs: number;
+	/** Newest steps that were sent by hand, of a project. */
+	sends: number;
+	/** Runs that are older, in days, are let go; 0 for none. */
+	days: number;
+}
+export interface LetGo {
+	runs: number;
+	revisions: number;
+	bodies: number;
+}
+
+const DAY_MS = 86_400_000;
+/** Earlier texts of a file stay for so long; of older ones the last of each day does. */
+const REVISIONS_DAYS = 30;
+/** So many rows go in one statement: others have to write as well. */
+const AT_ONCE = 500;
+
+/** Removes what is old. Nobody may be recording meanwhile. */
+export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy, now: number): Promise<LetGo> {
+	const changed = async (sql: string, bind: unknown[]): Promise<number> => {
+		let all = 0;
+		for (;;) {
+			const found = await sequelize.query<{ n: number }>(`${sql} RETURNING 1 AS n`, { bind, type: QueryTypes.SELECT });
+			all += found.length;
+			if (found.length < AT_ONCE) return all;
+		}
+	};
+	const beyond = (kind: string, keep: number) =>
+		keep <= 0
+			? Promise.resolve(0)
+			: changed(
+					`DELETE FROM runs WHERE id IN (
+						SELECT id FROM (
+							SELECT id, status, ROW_NUMBER() OVER (PARTITION BY project ORDER BY startedAt DESC) AS place
+							FROM runs WHERE kind = $1
+						) WHERE place > $2 AND status <> 'running' LIMIT ${AT_ONCE})`,
+					[kind, keep]
+				);
+	let gone = (await beyond('run', runs)) + (await beyond('send', sends));
+	if (days > 0)
+		gone += await changed(
+			`DELETE FROM runs WHERE id IN (SELECT id FROM runs WHERE startedAt < $1 AND status <> 'running' LIMIT ${AT_ONCE})`,
+			[now - days * DAY_MS]
+		);
+	const revisions = await changed(
+		`DELETE FROM revisions WHERE rowid IN (
+			SELECT rowid FROM (
+				SELECT rowid, ROW_NUMBER() OVER (PARTITION BY project, path, date(createdAt) ORDER BY revision DESC) AS place
+				FROM revisions WHERE createdAt < $1
+			) WHERE place > 1 LIMIT ${AT_ONCE})`,
+		[new Date(now - REVISIONS_DAYS * DAY_MS).toISOString().replace('T', ' ').replace('Z', ' +00:00')]
+	);
+	const bodies = await changed(
+		`DELETE FROM bodies WHERE hash IN (
+			SELECT hash FROM bodies WHERE NOT EXISTS (SELECT 1 FROM uses WHERE uses.hash = bodies.hash) LIMIT ${AT_ONCE})`,
+		[]
+	);
+	if (gone + revisions + bodies > 0) {
+		await sequelize.query('PRAGMA incremental_vacuum');
+		await sequelize.query('PRAGMA wal_checkpoint(TRUNCATE)');
+	}
+	return { runs: gone, revisions, bodies };
+}

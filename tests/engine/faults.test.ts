@@ -1,0 +1,216 @@
+import { DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+import type { HeaderList } from '#core/model/reply.ts';
+import type { Ports, PreparedRequest, SendOutcome } from '#core/run/index.ts';
+import { createEngine, type Engine } from '#server/engine/index.ts';
+import http2 from 'node:http2';
+import type { AddressInfo } from 'node:net';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { hostileServer, type Behaviour } from '../support/hostile.ts';
+
+let engine: Engine;
+let ports: Ports;
+let server: Awaited<ReturnType<typeof hostileServer>>;
+let asked: string[] = [];
+
+const ok = (body: string, more = '') => `HTTP/1.1 200 OK\r\nContent-Length: ${body.length}\r\n${more}\r\n${body}`;
+const answers: Record<string, Behaviour> = {
+	plain: (socket) => socket.write(ok('plain')),
+	// a second answer comes a moment later, when nobody has asked
+	double: (socket) => {
+		socket.write(ok('first'));
+		setTimeout(() => socket.write(ok('UNASKED')), 15);
+	},
+	resetFresh: (socket) => socket.resetAndDestroy(),
+	nothingHere: (socket) => socket.write('HTTP/1.1 204 No Content\r\n\r\na body all the same'),
+	unchanged: (socket) => socket.write('HTTP/1.1 304 Not Modified\r\nContent-Length: 4\r\n\r\nbody'),
+	head: (socket) => socket.write(ok('a body for HEAD')),
+	longer: (socket) => socket.write(`HTTP/1.1 200 OK\r\nContent-Length: 5\r\n\r\nfive and more`),
+	switches: (socket) =>
+		socket.write('HTTP/1.1 101 Switching Protocols\r\nUpgrade: heron\r\nConnection: Upgrade\r\n\r\n'),
+	five: (socket) => {
+		socket.write('HTTP/1.1 200 OK\r\nContent-Length: 100\r\n\r\nfive.');
+		setTimeout(() => socket.resetAndDestroy(), 30);
+	},
+	badLength: (socket) => socket.end('HTTP/1.1 200 OK\r\nX-A: 1\r\nContent-Length: five\r\n\r\nx'),
+	badHeader: (socket) => socket.end('HTTP/1.1 200 OK\r\nX A: 1\r\n\r\n'),
+	badStatus: (socket) => socket.end('HTTP/1.1 2x0 OK\r\n\r\n'),
+	two: (socket) => socket.end('HTTP/1.1 200 OK\r\nContent-Length: 2\r\nContent-Length: 3\r\n\r\nok')
+};
+
+beforeAll(async () => {
+	engine = createEngine({ body: 3_000_000, header: 64_000 });
+	ports = engine.ports({ seed: 1 });
+	server = await hostileServer(
+		Object.fromEntries(
+			Object.entries(answers).map(([name, act]): [string, Behaviour] => [
+				name,
+				(socket, text) => {
+					asked.push(name);
+					act(socket, text);
+				}
+			])
+		)
+	);
+});
+afterAll(async () => {
+	engine.close();
+	await server.close();
+});
+beforeEach(() => void (asked = []));
+
+const request = (url: string, more: Partial<PreparedRequest> = {}): PreparedRequest => {
+	const headers: HeaderList = [
+		['Host', new URL(url).host],
+		...(more.body ? [['Content-Length', String(more.body.length)] as [string, string]] : [])
+	];
+	return {
+		...{ method: 'GET', url, headers, origins: headers.map(() => 'added' as const), body: new Uint8Array() },
+		...{ timeouts: DEFAULT_TIMEOUTS, redirects: { follow: 5, keepMethod: false, keepCredentials: false } },
+		...more
+	};
+};
+const send = (path: string, more: Partial<PreparedRequest> = {}, from = ports): Promise<SendOutcome> =>
+	from.send(request(`${server.url}/${path}`, more), from.openSession(), undefined);
+const bodyOf = (outcome: SendOutcome) => Buffer.from(outcome.exchanges.at(-1)!.reply?.body ?? []).toString();
+const notesOf = (outcome: SendOutcome) => (outcome.exchanges.at(-1)!.notes ?? []).join('\n');
+
+describe('an answer that nobody asked for', () => {
+	test('never becomes the answer of the next call, and is told once', async () => {
+		const own = createEngine();
+		const from = own.ports({ seed: 1 });
+		const notes: string[] = [];
+		for (let n = 0; n < 20; n++) {
+			await send('double', {}, from);
+			await new Promise((resolve) => setTimeout(resolve, n % 2 ? 40 : 16));
+			const next = await send('plain', {}, from);
+			expect(bodyOf(next)).toBe('plain');
+			notes.push(notesOf(next));
+		}
+		expect(notes.filter((note) => /nobody had asked for/.test(note))).toHaveLength(1);
+		own.close();
+	});
+});
+
+describe('a call is sent once', () => {
+	test.each(['GET', 'PUT'])(
+		'%s over a fresh connection that is reset is an error, and is not sent again',
+		async (method) => {
+			const own = createEngine();
+			const outcome = await send('resetFresh', { method, body: Buffer.from('x') }, own.ports({ seed: 1 }));
+			expect(outcome.error?.code).toBe('send.reset');
+			expect(asked).toEqual(['resetFresh']);
+			own.close();
+		}
+	);
+});
+
+describe('a reply with more than its head allows is given, with a note', () => {
+	test.each([
+		['nothingHere', {}, 204, ''],
+		['unchanged', {}, 304, ''],
+		['head', { method: 'HEAD' }, 200, ''],
+		['longer', {}, 200, 'five ']
+	])('%s', async (path, more, status, body) => {
+		const own = createEngine();
+		const outcome = await send(path, more, own.ports({ seed: 1 }));
+		expect(outcome.error).toBeUndefined();
+		expect(outcome.exchanges.at(-1)!.reply!.status).toBe(status);
+		expect(bodyOf(outcome)).toBe(body.slice(0, body.length));
+		expect(notesOf(outcome)).toMatch(/more bytes came than the reply may have/);
+		own.close();
+	});
+	test('101 is a reply', async () => {
+		const outcome = await send('switches');
+		expect(outcome.error).toBeUndefined();
+		expect(outcome.exchanges.at(-1)!.reply!.status).toBe(101);
+		expect(notesOf(outcome)).toMatch(/switched to another protocol/);
+	});
+});
+
+describe('what is wrong is told with its place', () => {
+	test.each([
+		['five', /in the middle of the body, after 5 B/],
+		['badLength', /Content-Length is no number.*line 3: Content-Length: five/],
+		['badHeader', /a header field holds a character that it may not.*line 2: X A: 1/],
+		['badStatus', /status.*line 1: HTTP\/1.1 2x0 OK/],
+		['two', /Content-Length stands twice.*line 3/]
+	])('%s', async (path, message) => {
+		const own = createEngine();
+		expect((await send(path, {}, own.ports({ seed: 1 }))).error?.message).toMatch(message);
+		own.close();
+	});
+});
+
+describe('HTTP/2', () => {
+	test('after a server has said that it goes away, later calls take another session', async () => {
+		let streams = 0;
+		const h2 = http2.createServer();
+		h2.on('session', (session) => {
+			session.on('stream', (stream) => {
+				streams++;
+				stream.respond({ ':status': 200 });
+				stream.end(`answer ${streams}`);
+				// it has looked at this one, and takes no further
+				if (streams % 2 === 1) session.goaway(0, stream.id);
+			});
+			session.on('error', () => {});
+		});
+		await new Promise<void>((resolve) => h2.listen(0, '127.0.0.1', resolve));
+		const url = `http://127.0.0.1:${(h2.address() as AddressInfo).port}/`;
+		const transport = {
+			key: 'h2',
+			http: '2' as const,
+			tls: { min: '' as const, max: '' as const, authorities: [], name: '', verify: true }
+		};
+		const own = createEngine();
+		const from = own.ports({ seed: 1 });
+		for (let n = 1; n <= 8; n++) {
+			const outcome = await from.send(request(url, { transport }), from.openSession(), undefined);
+			expect(outcome.error?.message).toBeUndefined();
+			expect(bodyOf(outcome)).toBe(`answer ${n}`);
+		}
+		own.close();
+		h2.close();
+	});
+	test('a call above the last stream that was looked at is sent over another session, once, whatever its method', async () => {
+		let sessions = 0;
+		const seen: string[] = [];
+		const h2 = http2.createServer();
+		h2.on('session', (session) => {
+			const number = ++sessions;
+			session.on('error', () => {});
+			session.on('stream', (stream, headers) => {
+				seen.push(`${number} ${headers[':method']}`);
+				stream.on('error', () => {});
+				// the first session says that it looked at nothing, and refuses
+				if (number === 1) {
+					session.goaway(0, 0);
+					stream.close(http2.constants.NGHTTP2_REFUSED_STREAM);
+				} else {
+					stream.respond({ ':status': 201 });
+					stream.end('made');
+				}
+			});
+		});
+		await new Promise<void>((resolve) => h2.listen(0, '127.0.0.1', resolve));
+		const url = `http://127.0.0.1:${(h2.address() as AddressInfo).port}/`;
+		const transport = {
+			key: 'h2',
+			http: '2' as const,
+			tls: { min: '' as const, max: '' as const, authorities: [], name: '', verify: true }
+		};
+		const own = createEngine();
+		const from = own.ports({ seed: 1 });
+		const outcome = await from.send(
+			request(url, { transport, method: 'POST', body: Buffer.from('{}') }),
+			from.openSession(),
+			undefined
+		);
+		expect(outcome.error?.message).toBeUndefined();
+		expect(bodyOf(outcome)).toBe('made');
+		expect(notesOf(outcome)).toMatch(/sent over another one/);
+		expect(seen).toEqual(['1 POST', '2 POST']);
+		own.close();
+		h2.close();
+	});
+});

@@ -1,0 +1,124 @@
+import type { Page } from '@playwright/test';
+import { drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
+
+/** Presses and lets go, with something in between. */
+async function pressAnd(
+	page: Page,
+	name: string | RegExp | ReturnType<typeof stepButton>,
+	between: () => Promise<unknown>
+) {
+	const target = typeof name === 'string' || name instanceof RegExp ? page.getByRole('button', { name }) : name;
+	await target.scrollIntoViewIfNeeded();
+	const box = (await target.boundingBox())!;
+	await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+	await page.mouse.down();
+	await between();
+	await page.mouse.up();
+}
+
+/** Puts lines above the rows of a ledger, as a note does that comes late. */
+const moveDown = (page: Page) =>
+	page.evaluate(() => {
+		const pad = document.createElement('div');
+		pad.style.height = '90px';
+		const group = document.querySelector('[role=group][aria-label^="Ledger of"]')!;
+		group.before(pad);
+	});
+
+test('a press on a row opens it although the page moves before it is let go', async ({ page, bench }) => {
+	const url = await bench.project('pressed');
+	await page.goto(`${url}/collections/bookings`);
+	const step = stepButton(page, 'book-a-mooring', 'free');
+	await step.first().waitFor();
+	await pressAnd(page, step, () => moveDown(page));
+	await expect(step).toHaveAttribute('aria-expanded', 'true');
+	// and once only: it stays open, and the next press closes it
+	await pressAnd(page, step, async () => {});
+	await expect(step).toHaveAttribute('aria-expanded', 'false');
+});
+
+test('a press that is drawn away from its button does nothing', async ({ page, bench }) => {
+	const url = await bench.project('drawn');
+	await page.goto(`${url}/collections/bookings`);
+	const step = stepButton(page, 'book-a-mooring', 'free');
+	await step.waitFor();
+	await pressAnd(page, step, () => page.mouse.move(300, 780));
+	await expect(step).toHaveAttribute('aria-expanded', 'false');
+});
+
+test('a reply that adds a note above waits until the press is let go', async ({ page, bench }) => {
+	const url = await bench.project('noted');
+	await page.goto(`${url}/collections/bookings`);
+	await stepButton(page, 'book-a-mooring', 'signIn').click();
+	const step = drawer(page, /^Step 1/);
+	// what is typed gains the row a note, when it is saved
+	let answer = () => {};
+	const held = new Promise<void>((resolve) => (answer = resolve));
+	await page.route('**/files/collections/bookings.yaml', async (route) => {
+		const reply = await route.fetch();
+		await held;
+		await route.fulfill({ response: reply });
+	});
+	const asked = page.waitForRequest((request) => request.method() === 'PUT');
+	await write(step.getByLabel('Path', { exact: true }), '/sessions//twice');
+	await asked;
+	const row = page.locator('[data-step=signIn]');
+	await pressAnd(page, /^Send this step/, async () => {
+		answer();
+		// the reply is here, and nothing moves
+		await page.waitForTimeout(150);
+		await expect(row.getByText('two slashes in a row')).toBeHidden();
+	});
+	await expect(row.getByText('two slashes in a row')).toBeVisible();
+	await expect(page.getByRole('button', { name: 'Checks of step 1' })).toContainText('got 404');
+});
+
+test('answers that are fetched late do not win over one that has just come', async ({ page, bench }) => {
+	const url = await bench.project('late');
+	let answer = () => {};
+	const held = new Promise<void>((resolve) => (answer = resolve));
+	await page.route('**/latest?*', async (route) => {
+		const reply = await route.fetch();
+		await held;
+		await route.fulfill({ response: reply });
+	});
+	await page.goto(`${url}/collections/bookings`);
+	await stepButton(page, 'book-a-mooring', 'signIn').click();
+	const step = drawer(page, /^Step 1/);
+	await step.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(step.getByText('201 Created').first()).toBeVisible();
+	const late = page.waitForResponse('**/latest?*');
+	answer();
+	await late;
+	// time in which it would be shown
+	await page.waitForTimeout(300);
+	await expect(step.getByText('201 Created').first()).toBeVisible();
+	await saved(page);
+	await expect(step.getByText('No answer yet')).toBeHidden();
+});
+
+test('rows that come late leave what is being typed where it is', async ({ page, bench }) => {
+	const url = await bench.project('rows');
+	let late = () => {};
+	const held = new Promise<void>((resolve) => (late = resolve));
+	let calls = 0;
+	await page.route('**/secrets', async (route) => {
+		const reply = await route.fetch();
+		if (++calls === 1) return route.fulfill({ response: reply });
+		await held;
+		const found = (await reply.json()) as { secrets: object[] };
+		const more = Array.from({ length: 40 }, (_, index) => ({ ...found.secrets[0], name: `more${index}` }));
+		await route.fulfill({ response: reply, json: { ...found, secrets: [...found.secrets, ...more] } });
+	});
+	await page.goto(`${url}/values`);
+	const field = page.getByRole('textbox', { name: 'An expression to try' });
+	await field.click();
+	await field.pressSequentially('$upperc');
+	const before = (await field.boundingBox())!.y;
+	late();
+	await expect(page.getByText('more39')).toBeVisible();
+	await expect(field).toBeInViewport();
+	await expect.poll(async () => Math.abs((await field.boundingBox())!.y - before)).toBeLessThan(3);
+	await page.getByRole('option', { name: '$uppercase(text)' }).click();
+	await expect(field).toContainText('$uppercase(');
+});
