@@ -1,4 +1,5 @@
 import { svelte } from '@sveltejs/vite-plugin-svelte';
+import { availableParallelism } from 'node:os';
 import { defineConfig } from 'vitest/config';
 import { nodeWorkerVite } from './scripts/node-worker.mjs';
 
@@ -10,6 +11,8 @@ export default defineConfig({
 		include: ['src/**/*.test.ts', 'tests/{rules,engine,cli,store,standins,server}/**/*.test.ts'],
 		testTimeout: 120_000,
 		hookTimeout: 120_000,
-		pool: 'threads'
+		pool: 'threads',
+		// many wait for a process or a limit: by itself Vitest would leave a core idle
+		maxWorkers: availableParallelism() + 1
 	}
 });

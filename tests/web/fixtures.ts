@@ -21,7 +21,7 @@ export const test = base.extend<object, { bench: Bench }>({
 		// eslint-disable-next-line no-empty-pattern
 		async ({}, use, info) => {
 			const dir = mkdtempSync(join(tmpdir(), 'heron-web-'));
-			const port = 24_000 + info.workerIndex * 20;
+			const port = Number(process.env.TEST_PORT ?? 24_000) + info.workerIndex * 20;
 			const started = await startWorkbench({ port, standinsPort: port + 5, dataDir: dir, quiet: true });
 			const { files: demo } = (await started.call('/projects/reedmere/export', undefined)) as {
 				files: { path: string; base64: string }[];

@@ -72,10 +72,12 @@
 		const at = info?.key === undefined ? -1 : columns.indexOf(info.key);
 		return row.cells[at]?.text || `[${row.path.at(-1)}]`;
 	}
-	async function check(row: TableRow, name: string) {
+	function check(row: TableRow, name: string) {
 		const path = [...row.path, name];
-		const value = await reading.ask('data', { path });
-		choosing?.check([{ selector: selectorOf(row.path, name), label: name, path, value }]);
+		const read = async () => [
+			{ selector: selectorOf(row.path, name), label: name, path, value: await reading.ask('data', { path }) }
+		];
+		void choosing?.check(read());
 	}
 </script>
 

@@ -106,6 +106,11 @@
 				value: await valueOf(line)
 			}))
 		);
+	/** A second press while the first is carried out is the first one's. */
+	let carriedOut: Promise<void> | undefined;
+	function once(action: Choosing[keyof Choosing]) {
+		carriedOut ??= action(selected()).finally(() => (carriedOut = undefined));
+	}
 	const linkLike = (line: TreeLine) => /^"(https?:\/\/|\/[\w{])/.test(line.text);
 </script>
 
@@ -207,20 +212,20 @@
 							{#if chosen.size > 1}<span class="text-xs text-quiet">{chosen.size} values</span>
 							{:else}<span class="data min-w-0 truncate text-xs text-quiet">{selectorOf(line.path)}</span>{/if}
 							{#if choosing}
-								<button class="word shrink-0" onclick={async () => choosing.check(await selected())}
+								<button class="word shrink-0" onclick={() => once(choosing.check)}
 									>{chosen.size > 1 ? 'check these' : 'check this'}</button
 								>
-								<button class="word shrink-0" onclick={async () => choosing.keep(await selected())}
+								<button class="word shrink-0" onclick={() => once(choosing.keep)}
 									>{chosen.size > 1 ? 'keep these' : 'keep this'}</button
 								>
 								{#if chosen.size === 1 && linkLike(line)}<button
 										class="word shrink-0"
-										onclick={async () => choosing.follow(String(await valueOf(line)), selectorOf(line.path))}
+										onclick={() => once(choosing.follow)}
 										>open as a step</button
 									>{/if}
 								{#if chosen.size === 1 && line.entries === undefined}<button
 										class="word soft shrink-0"
-										onclick={async () => choosing.variable(line.label.replace(/^@/, ''), await valueOf(line))}
+										onclick={() => once(choosing.variable)}
 										>make a variable</button
 									>{/if}
 							{/if}

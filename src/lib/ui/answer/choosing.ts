@@ -11,11 +11,11 @@ export interface ChosenValue {
 	value: Json;
 }
 
-/** What can be done with values of an answer. */
+/** What can be done with values of an answer, once they are read. */
 export interface Choosing {
-	check(values: ChosenValue[]): void;
-	keep(values: ChosenValue[]): void;
+	check(values: Promise<ChosenValue[]>): Promise<void>;
+	keep(values: Promise<ChosenValue[]>): Promise<void>;
 	/** Makes a step of a link. */
-	follow(link: string, selector: string): void;
-	variable(name: string, value: Json): void;
+	follow(values: Promise<ChosenValue[]>): Promise<void>;
+	variable(values: Promise<ChosenValue[]>): Promise<void>;
 }

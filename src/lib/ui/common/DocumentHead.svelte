@@ -40,7 +40,7 @@
 	}
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={(event) => document.status !== 'saved' && event.preventDefault()} />
+<svelte:window onkeydown={keys} onbeforeunload={(event) => !document.settled && event.preventDefault()} />
 <div class="flex items-baseline gap-3 border-b-2 border-ink pb-2">
 	<h1 class="sr-only">{title || name}</h1>
 	<a class="word soft text-[13px]" href={list}>{back}</a>

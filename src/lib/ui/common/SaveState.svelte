@@ -14,7 +14,7 @@
 	<span class="text-xs text-fail" role="alert">not saved yet, trying again: {document.trouble}</span>
 {:else}
 	<span class="text-xs text-quiet" role="status"
-		>{document.status === 'saved' ? 'saved' : 'saving…'}{#if document.canUndo}&nbsp;· <button
+		>{document.settled ? 'saved' : 'saving…'}{#if document.canUndo}&nbsp;· <button
 				class="word soft"
 				title="take back {document.undoLabel}"
 				onclick={() => document.undo()}>undo</button

@@ -28,6 +28,7 @@ export class DocumentState {
 	#undo: Step[] = $state.raw([]);
 	#redo: Step[] = $state.raw([]);
 	#timer: ReturnType<typeof setTimeout> | undefined;
+	#coming = $state(0);
 	#working: Promise<void> | undefined;
 	onSaved: (() => void) | undefined;
 
@@ -94,6 +95,21 @@ export class DocumentState {
 		this.#undo = [...this.#undo, { ...step, before: this.value, at: '' }];
 		this.value = step.before;
 		this.#later();
+	}
+
+	/** Whether all that was pressed or typed is with the server. */
+	get settled(): boolean {
+		return this.status === 'saved' && this.#coming === 0;
+	}
+
+	/** Work that ends in an edit: until then, what is here does not count as saved. */
+	async during(work: Promise<void>): Promise<void> {
+		this.#coming++;
+		try {
+			await work;
+		} finally {
+			this.#coming--;
+		}
 	}
 
 	#later(): void {

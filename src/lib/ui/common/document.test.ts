@@ -43,6 +43,19 @@ describe('a document on the screen', () => {
 		expect(server.saves).toEqual([{ title: 'book', steps: ['x'] }]);
 		expect(document.status).toBe('saved');
 	});
+	test('does not count as saved while what was pressed is still read', async () => {
+		let read = () => {};
+		const done = document.during(
+			new Promise<void>((resolve) => (read = resolve)).then(() => document.set(['title'], 'read'))
+		);
+		expect(document.settled).toBe(false);
+		read();
+		await done;
+		expect(document.settled).toBe(false);
+		await wait();
+		expect(document.settled).toBe(true);
+		expect(server.saves).toEqual([{ title: 'read', steps: ['x'] }]);
+	});
 	test('what is typed while it is being saved is saved after it', async () => {
 		document.set(['title'], 'b');
 		const saving = document.save();

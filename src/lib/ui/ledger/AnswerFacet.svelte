@@ -18,7 +18,7 @@
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 
 	const plural = (n: number) => (n === 1 ? '' : 's');
-	function check(values: ChosenValue[]) {
+	function check(view: StepView, values: ChosenValue[]) {
 		const checks = Array.isArray(view.raw.checks) ? (view.raw.checks as Json[]) : [];
 		const made = values.map(({ selector, value }): JsonObject => ({ body: selector, ...fittingRelation(value) }));
 		ledger.setStep(view, ['checks'], [...checks, ...made], `adding ${made.length} check${plural(made.length)}`);
@@ -26,7 +26,7 @@
 		const what = values.length === 1 ? `${values[0]!.selector} is` : `${values.length} values are`;
 		toasts.show(`${what} checked from now on.`, 'note', { label: 'undo', run: () => ledger.document.undo() });
 	}
-	function keep(values: ChosenValue[]) {
+	function keep(view: StepView, values: ChosenValue[]) {
 		const kept = { ...(isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {}) };
 		const names: string[] = [];
 		for (const { selector, label, path } of values) {
@@ -49,7 +49,7 @@
 		});
 	}
 	/** What stands before a link: nothing where it is whole, or goes on from the connection's base; else the host. */
-	function originOf(link: string, answered: string): string {
+	function originOf(view: StepView, link: string, answered: string): string {
 		if (!link.startsWith('/')) return '';
 		// a secret in it is masked, and then it may be no address
 		if (!URL.canParse(answered)) return '';
@@ -59,20 +59,22 @@
 		return base !== '' && link.startsWith(`${base}/`) ? origin : '';
 	}
 	/** A step that follows a link: what is below the connection's base is written so. */
-	function follow(link: string, selector: string) {
+	function follow(view: StepView, [chosen]: ChosenValue[]) {
+		const { selector, value } = chosen!;
 		const scenario = ledger.scenarios[view.scenario]!;
 		const kept = isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {};
 		const known = Object.entries(kept).find(([, one]) => one === selector)?.[0];
 		const name = known ?? freeName('link', Object.keys(kept));
 		const raw: JsonObject = {
-			send: `GET ${originOf(link, result!.exchanges.at(-1)!.url)}{$steps.${view.step.id}.${name}}`,
+			send: `GET ${originOf(view, String(value), ledger.resultOf(view)?.exchanges.at(-1)?.url ?? '')}{$steps.${view.step.id}.${name}}`,
 			title: `follow ${name}`
 		};
 		if (!known) ledger.setStep(view, ['keep'], { ...kept, [name]: selector }, 'keeping a link');
 		ledger.addStep(ledger.scenarios[scenario.index]!, view.index + 1, raw);
 	}
-	async function variable(label: string, value: Json) {
+	async function variable(_: StepView, [chosen]: ChosenValue[]) {
 		const { project } = ledger;
+		const { label, value } = chosen!;
 		const name = /^[A-Za-z_]\w*$/.test(label) ? label : 'value';
 		try {
 			const set = await setVariable(project, name, value);
@@ -82,7 +84,21 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
-	const choosing: Choosing = { check, keep, follow, variable: (name, value) => void variable(name, value) };
+	/** Edits the step where it was pressed, though another one may be open by the time its values are read. */
+	const on =
+		(edit: (view: StepView, values: ChosenValue[]) => void | Promise<void>) =>
+		(values: Promise<ChosenValue[]>): Promise<void> => {
+			const at = { scenario: view.scenarioId, step: view.step.id };
+			return ledger.document.during(
+				values
+					.then((read) => {
+						const now = ledger.viewAt(at);
+						return now && read.length > 0 ? edit(now, read) : undefined;
+					})
+					.catch((error) => toasts.show(messageOf(error), 'trouble'))
+			);
+		};
+	const choosing: Choosing = { check: on(check), keep: on(keep), follow: on(follow), variable: on(variable) };
 
 	let others: StoredAnswer[] = $state.raw([]);
 	$effect(() => {

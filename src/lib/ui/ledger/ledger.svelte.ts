@@ -228,14 +228,15 @@ export class Ledger {
 		return this.open?.scenario === view.scenarioId && this.open.step === view.step.id;
 	}
 	get openView(): StepView | undefined {
-		const { open } = this;
-		return open
-			? this.scenarios.find((s) => s.id === open.scenario)?.steps.find((v) => v.step.id === open.step)
-			: undefined;
+		return this.open && this.viewAt(this.open);
 	}
 	get focusView(): StepView | undefined {
 		const at = this.focus ?? this.open;
-		return at ? this.scenarios.find((s) => s.id === at.scenario)?.steps.find((v) => v.step.id === at.step) : undefined;
+		return at && this.viewAt(at);
+	}
+	/** The step of a scenario, as it stands now; undefined when it is gone. */
+	viewAt({ scenario, step }: { scenario: string; step: string }): StepView | undefined {
+		return this.scenarios.find(({ id }) => id === scenario)?.steps.find((view) => view.step.id === step);
 	}
 
 	toggle(view: StepView): void {

@@ -42,7 +42,7 @@
 	});
 	const touch = () => void (touched = true);
 	function leaving(event: BeforeUnloadEvent) {
-		if (ledger.document.status !== 'saved') event.preventDefault();
+		if (!ledger.document.settled) event.preventDefault();
 	}
 </script>
 
