@@ -1,3 +1,4 @@
+import type { Json } from '#core/model/json.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
@@ -50,6 +51,91 @@ const validate = withFiles({
 });
 const told = async (value: unknown, file: string) =>
 	(await validate(value, `schemas/${file}.json`)).map(({ path, message }) => `${path.join('.')} ${message}`);
+
+describe('integers beyond 2^53', () => {
+	const BIG = 9007199254740993n;
+	const draft4 = '"$schema": "http://json-schema.org/draft-04/schema#", ';
+	it.each<[title: string, schema: string, value: Json, faults: string[]]>([
+		['a const is itself', '{ "const": 9007199254740993 }', BIG, []],
+		[
+			'a const is not its neighbour',
+			'{ "const": 9007199254740993 }',
+			BIG - 1n,
+			[' must be equal to constant: 9007199254740993']
+		],
+		[
+			'a const inside a const',
+			'{ "const": { "id": [9007199254740993] } }',
+			{ id: [BIG + 1n] },
+			[' must be equal to constant: {"id":[9007199254740993]}']
+		],
+		['a const of 2^53 itself', '{ "const": 9007199254740992 }', BIG, [' must be equal to constant: 9007199254740992']],
+		[
+			'an enum',
+			'{ "properties": { "id": { "enum": [1, 9007199254740993] } } }',
+			{ id: BIG - 1n },
+			['id must be equal to one of the allowed values: [1,9007199254740993]']
+		],
+		['one of an enum', '{ "properties": { "id": { "enum": [1, 9007199254740993] } } }', { id: BIG }, []],
+		['a maximum', '{ "maximum": 9007199254740993 }', BIG + 1n, [' must be <= 9007199254740993']],
+		['at its maximum', '{ "maximum": 9007199254740993 }', BIG, []],
+		[
+			'a minimum in a list',
+			'{ "items": { "minimum": 9007199254740995 } }',
+			[BIG + 2n, BIG + 1n],
+			['1 must be >= 9007199254740995']
+		],
+		['an exclusive bound', '{ "exclusiveMinimum": 9007199254740993 }', BIG, [' must be > 9007199254740993']],
+		[
+			'an exclusive bound of draft 4',
+			`{ ${draft4}"maximum": 9007199254740993, "exclusiveMaximum": true }`,
+			BIG,
+			[' must be < 9007199254740993']
+		],
+		['a flag of draft 4 that is off', `{ ${draft4}"maximum": 9007199254740993, "exclusiveMaximum": false }`, BIG, []],
+		['a negative bound', '{ "minimum": -9007199254740993 }', -BIG - 1n, [' must be >= -9007199254740993']],
+		['a bound on what is no number', '{ "maximum": 9007199254740993 }', 'text', []],
+		[
+			'a property that is called like a keyword',
+			'{ "properties": { "maximum": { "maximum": 9007199254740993 } } }',
+			{ maximum: BIG + 1n },
+			['maximum must be <= 9007199254740993']
+		],
+		[
+			'a reference',
+			'{ "$defs": { "id": { "maximum": 9007199254740993 } }, "properties": { "id": { "$ref": "#/$defs/id" } } }',
+			{ id: BIG + 1n },
+			['id must be <= 9007199254740993']
+		],
+		['neighbours in a list are not the same', '{ "uniqueItems": true }', [BIG, BIG - 1n], []],
+		[
+			'the same in a list',
+			'{ "uniqueItems": true }',
+			[BIG, 1, BIG],
+			[' must NOT have duplicate items (items ## 0 and 2 are identical)']
+		],
+		['a multiple', '{ "multipleOf": 2 }', BIG, [' must be a multiple of 2']],
+		['a whole number', '{ "type": "integer" }', BIG, []],
+		['int64 at its end', '{ "format": "int64" }', 9223372036854775807n, []],
+		[
+			'int64 beyond its end',
+			'{ "format": "int64" }',
+			9223372036854775808n,
+			[' must match format "int64": 9223372036854775808 is not between -9223372036854775808 and 9223372036854775807']
+		],
+		[
+			'int32 beyond its end',
+			'{ "format": "int32" }',
+			2147483648,
+			[' must match format "int32": 2147483648 is not between -2147483648 and 2147483647']
+		],
+		['int32 with a part', '{ "format": "int32" }', 1.5, [' must match format "int32": 1.5 is no integer']],
+		['a default that is large', '{ "default": 9007199254740993, "type": "string" }', BIG, [' must be string']]
+	])('%s', async (_, schema, value, faults) => {
+		const judged = await withFiles({ 'schemas/big.json': schema })(value, 'schemas/big.json');
+		expect(judged.map(({ path, message }) => `${path.join('.')} ${message}`)).toEqual(faults);
+	});
+});
 
 describe('a value against a schema of the project', () => {
 	it.each([

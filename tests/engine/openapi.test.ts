@@ -42,6 +42,22 @@ async function told(files: Record<string, unknown>, call: string, came: Came, ba
 }
 const FILE = 'definitions/locks.yaml';
 
+it.each([
+	['a bound of a document in YAML', 'YAML'],
+	['a bound of a document in JSON', 'JSON']
+])('%s is exact beyond 2^53', async (_, form) => {
+	const text = `openapi: 3.1.0\ninfo: { title: Big, version: '1' }\npaths:\n  /n:\n    get:\n      responses:\n        '200':\n          description: a number\n          content:\n            application/json:\n              schema: { type: integer, format: int64, maximum: 9007199254740993 }\n`;
+	const json =
+		'{"openapi":"3.1.0","info":{"title":"Big","version":"1"},"paths":{"/n":{"get":{"responses":{"200":{"description":"a number","content":{"application/json":{"schema":{"type":"integer","format":"int64","maximum":9007199254740993}}}}}}}}}';
+	const files = form === 'YAML' ? { 'definitions/n.yaml': text } : { 'definitions/n.json': json };
+	expect(await told(files, 'GET /n', { body: '9007199254740993' })).toEqual([]);
+	expect(await told(files, 'GET /n', { body: '9007199254740994' })).toEqual(['$ must be <= 9007199254740993']);
+	expect(await told(files, 'GET /n', { body: '9223372036854775808' })).toEqual([
+		'$ must match format "int64": 9223372036854775808 is not between -9223372036854775808 and 9223372036854775807',
+		'$ must be <= 9007199254740993'
+	]);
+});
+
 const three = {
 	[FILE]: stringify({
 		openapi: '3.0.3',

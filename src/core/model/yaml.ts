@@ -1,4 +1,4 @@
-import { CORE_SCHEMA, load } from 'js-yaml';
+import { CORE_SCHEMA, load, Type } from 'js-yaml';
 import { isMap, isScalar, isSeq, LineCounter, parseDocument, visit, type Document, type Node } from 'yaml';
 import { HeronError, type Problem } from '../errors.ts';
 import type { Json } from './json.ts';
@@ -56,6 +56,25 @@ function quickly(text: string): { value: Json } | undefined {
 		return undefined;
 	}
 }
+
+/** YAML 1.2 section 10.3.2. */
+const INTEGER = /^(?:[-+]?\d+|0o[0-7]+|0x[\da-f]+)$/i;
+const exactInteger = new Type('tag:yaml.org,2002:int', {
+	kind: 'scalar',
+	resolve: (text: string | null) => text !== null && INTEGER.test(text),
+	construct: (text: string) => {
+		const digits = BigInt(text.replace(/^[+-]/, ''));
+		const value = text.startsWith('-') ? -digits : digits;
+		return Number.isSafeInteger(Number(value)) ? Number(value) : value;
+	}
+});
+const exactIntegers = CORE_SCHEMA.extend({ implicit: [exactInteger] });
+
+/**
+ * The data of a YAML text, integers with all their digits, without places. Aliases are followed: look at `shapeTrouble`.
+ * @throws YAMLException in words with line and column
+ */
+export const readYamlExactly = (text: string): unknown => load(text, { schema: exactIntegers });
 
 /** Reads YAML 1.2. Never throws for what a text holds: problems come back with their place. */
 export function parseYaml(file: string, text: string): ParsedYaml {

@@ -169,8 +169,7 @@ async function bodyFaults(
 	let data: unknown = view.text;
 	if (isJsonType(type))
 		try {
-			// as any reader of JSON would have it: a schema knows numbers, not their digits
-			data = JSON.parse(writeJson(view.json()));
+			data = view.json();
 		} catch (error) {
 			return [{ message: error instanceof HeronError ? textOf(error) : `the body is not JSON: ${textOf(error)}` }];
 		}

@@ -1,7 +1,6 @@
-import { CORE_SCHEMA, load } from 'js-yaml';
 import { HeronError, textOf } from '../errors.ts';
-import { isObject, parseJsonPlainly, type Json, type JsonObject } from '../model/json.ts';
-import { shapeTrouble } from '../model/yaml.ts';
+import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { readYamlExactly, shapeTrouble } from '../model/yaml.ts';
 
 /** The versions that are read: OpenAPI 3.0 and 3.1, and Swagger 2.0, as it was called. */
 export type OpenapiVersion = '2.0' | '3.0' | '3.1';
@@ -51,7 +50,7 @@ function parse(file: string, text: string): Json {
 	const plain = text.replace(/^\uFEFF/, '');
 	try {
 		// JSON is YAML, and is read twenty times as fast by itself
-		const value = /^\s*[{[]/.test(plain) ? quickly(plain) : load(plain, { schema: CORE_SCHEMA });
+		const value = /^\s*[{[]/.test(plain) ? quickly(plain) : readYamlExactly(plain);
 		const odd = plain.includes('&') ? shapeTrouble(value) : undefined;
 		if (odd) throw new Error(`at ${odd.path.join('.') || 'its beginning'}: ${odd.message}`);
 		return value as Json;
@@ -61,10 +60,10 @@ function parse(file: string, text: string): Json {
 }
 function quickly(text: string): unknown {
 	try {
-		return parseJsonPlainly(text);
+		return parseJson(text);
 	} catch (error) {
 		if (/^\s*\{\s*"/.test(text)) throw error;
-		return load(text, { schema: CORE_SCHEMA });
+		return readYamlExactly(text);
 	}
 }
 

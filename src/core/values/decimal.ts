@@ -1,5 +1,5 @@
 /** A number as its shortest decimal writing: digits × 10^-places. */
-function decimalOf(value: number): { digits: bigint; places: number } {
+function decimalOf(value: number | bigint): { digits: bigint; places: number } {
 	const [, sign = '', whole = '0', part = '', power = '0'] = /^(-?)(\d+)(?:\.(\d+))?(?:e([+-]?\d+))?$/.exec(
 		String(value)
 	)!;
@@ -9,8 +9,8 @@ function decimalOf(value: number): { digits: bigint; places: number } {
 }
 
 /** Whether a number is a whole multiple of another one, as decimals: 19.99 is one of 0.01. */
-export function isMultipleOf(value: number, step: number): boolean {
-	if (!Number.isFinite(value) || !Number.isFinite(step) || step === 0) return false;
+export function isMultipleOf(value: number | bigint, step: number): boolean {
+	if ((typeof value === 'number' && !Number.isFinite(value)) || !Number.isFinite(step) || step === 0) return false;
 	const [a, b] = [decimalOf(value), decimalOf(step)];
 	const places = Math.max(a.places, b.places);
 	const scaled = ({ digits, places: own }: typeof a) => digits * 10n ** BigInt(places - own);

@@ -1,4 +1,4 @@
-import { parseJsonPlainly, writeJson } from '#core/model/json.ts';
+import { parseJson, writeJson } from '#core/model/json.ts';
 import type { SchemaByItself, SchemaFault } from '#core/checks/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import type { JsonObject } from '#core/model/json.ts';
@@ -7,6 +7,7 @@ import { _, str, type FuncKeywordDefinition, type SchemaValidateFunction } from 
 import type { AnySchemaObject, ErrorObject, Format, Options, ValidateFunction } from 'ajv';
 import { posix } from 'node:path';
 import { shapeFault } from './schema-shape.ts';
+import { exactKeyword, ExactNumbers } from './schema-numbers.ts';
 import { createTidy } from './schema-tidy.ts';
 
 type ReadFile = (path: string) => Uint8Array | undefined;
@@ -33,7 +34,11 @@ const draftOf = ({ $schema }: AnySchemaObject): string =>
 		.find(Boolean) ?? '2020-12';
 
 /** A compiler of a draft, loaded when first needed: each is a part of its own. */
-async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnySchemaObject>) {
+async function compiler(
+	draft: string,
+	loadSchema: (uri: string) => Promise<AnySchemaObject>,
+	exact: () => ExactNumbers
+) {
 	const options: Options = {
 		allErrors: true,
 		strict: false,
@@ -71,7 +76,7 @@ async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnyS
 		// each item with each other one takes minutes for some ten thousand
 		instance.removeKeyword('uniqueItems');
 		const unique: SchemaValidateFunction = (wanted: boolean, list: unknown[]) => {
-			const twice = wanted ? sameItems(list) : undefined;
+			const twice = wanted ? sameItems(exact().of(list) as unknown[]) : undefined;
 			if (twice)
 				unique.errors = [
 					{
@@ -97,8 +102,10 @@ async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnyS
 				message: ({ schemaCode }) => str`must be a multiple of ${schemaCode}`,
 				params: ({ schemaCode }) => _`{multipleOf: ${schemaCode}}`
 			},
-			compile: (step: number) => (value: number) => isMultipleOf(value, step)
+			compile: (step: number) => (value: number, context) =>
+				isMultipleOf(exact().of(value, context?.parentData, context?.parentDataProperty) as number | bigint, step)
 		});
+		instance.addKeyword(exactKeyword(exact));
 		return instance;
 	}
 }
@@ -106,12 +113,18 @@ async function compiler(draft: string, loadSchema: (uri: string) => Promise<AnyS
 /** The places of two items that are the same by value, whatever the order of their keys; or undefined. */
 function sameItems(list: unknown[]): [number, number] | undefined {
 	const seen = new Map<string, number>();
-	const sorted = (_: string, value: unknown): unknown =>
-		typeof value === 'object' && value !== null && !Array.isArray(value)
-			? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
-			: value;
+	const sorted = (value: unknown): unknown =>
+		Array.isArray(value)
+			? value.map(sorted)
+			: typeof value === 'object' && value !== null
+				? Object.fromEntries(
+						Object.entries(value)
+							.sort(([a], [b]) => (a < b ? -1 : 1))
+							.map(([key, one]) => [key, sorted(one)])
+					)
+				: value;
 	for (const [index, item] of list.entries()) {
-		const key = JSON.stringify(item, sorted) ?? '';
+		const key = writeJson(sorted(item));
 		const before = seen.get(key);
 		if (before !== undefined) return [before, index];
 		seen.set(key, index);
@@ -122,13 +135,15 @@ function sameItems(list: unknown[]): [number, number] | undefined {
 /** Validates by JSON Schema; what a schema refers to is read from the project, and from nowhere else. */
 export function createSchemas(readFile: ReadFile): ValidateJson {
 	const compiled = new Map<string, Promise<ValidateFunction>>();
+	/** The numbers of the value that is judged now. */
+	let numbers = new ExactNumbers(undefined);
 
 	const read = (file: string): AnySchemaObject => {
 		const bytes = readFile(file);
 		if (!bytes) throw new HeronError('file.missing', { file });
 		let value: unknown;
 		try {
-			value = parseJsonPlainly(new TextDecoder().decode(bytes));
+			value = parseJson(new TextDecoder().decode(bytes));
 		} catch (cause) {
 			throw new HeronError('schema.wrong', { file, detail: textOf(cause) }, { cause });
 		}
@@ -165,7 +180,7 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 		};
 		try {
 			const schema = tidied(given());
-			const ajv = await compiler(draft, loadSchema);
+			const ajv = await compiler(draft, loadSchema, () => numbers);
 			const key = draft === '4' ? 'id' : '$id';
 			const compiled = await ajv.compileAsync(
 				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file) } : schema
@@ -194,7 +209,8 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 		const validate = await validatorOf(given);
 		let fits: boolean;
 		try {
-			fits = validate(value) as boolean;
+			numbers = new ExactNumbers(value);
+			fits = validate(numbers.value) as boolean;
 		} catch (cause) {
 			const file = typeof given === 'string' ? given : given.name;
 			if (cause instanceof RangeError) throw new HeronError('schema.wrong', { file, detail: ENDLESS }, { cause });

@@ -1,7 +1,8 @@
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import { EXACT, exactly } from './schema-numbers.ts';
 
 /** Keywords whose values are data, whatever stands in them. */
-const DATA = new Set(['enum', 'const', 'default', 'examples', 'example']);
+const DATA = new Set(['enum', 'const', 'default', 'examples', 'example', EXACT]);
 /** Keywords whose values hold schemas by name. */
 const NAMED = new Set(['properties', 'patternProperties', '$defs', 'definitions', 'dependentSchemas', 'dependencies']);
 
@@ -118,13 +119,13 @@ export function createTidy(draft: string): Tidy {
 	}
 
 	function visits(schema: JsonObject): Visit[] {
-		if (/^\d$/.test(draft)) return [refAlone, prototype];
+		if (/^\d$/.test(draft)) return [refAlone, exactly, prototype];
 		const counts = bears(schema, 'unevaluatedProperties') || bears(schema, 'unevaluatedItems') ? [choice] : [];
-		if (draft === '2019-09') return [...counts, recursion, apart, prototype];
+		if (draft === '2019-09') return [...counts, recursion, apart, exactly, prototype];
 		// 2020-12 section 10.3.1.3: contains counts as seen
 		if (bears(schema, 'unevaluatedItems') && bears(schema, 'contains'))
 			throw new Error('unevaluatedItems together with contains cannot be judged here; prefixItems and items can');
-		return [...counts, dynamics(schema), apart, prototype];
+		return [...counts, dynamics(schema), apart, exactly, prototype];
 	}
 
 	return {
