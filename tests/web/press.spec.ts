@@ -122,3 +122,25 @@ test('rows that come late leave what is being typed where it is', async ({ page,
 	await page.getByRole('option', { name: '$uppercase(text)' }).click();
 	await expect(field).toContainText('$uppercase(');
 });
+
+test('names that come late are offered to what was typed before', async ({ page, bench }) => {
+	const url = await bench.project('names');
+	let answer = () => {};
+	const held = new Promise<void>((resolve) => (answer = resolve));
+	await page.route('**/resolve?*', async (route) => {
+		const reply = await route.fetch();
+		await held;
+		await route.fulfill({ response: reply });
+	});
+	await page.goto(`${url}/values`);
+	const field = page.getByRole('textbox', { name: 'An expression to try' });
+	await field.click();
+	await field.press('$');
+	await expect(page.getByRole('option').first()).toBeVisible();
+	await field.pressSequentially('env.cl');
+	await expect(page.getByRole('option')).toHaveCount(0);
+	const offered = page.getByRole('option', { name: /\$env\.clerk/ });
+	answer();
+	await offered.click();
+	await expect(field).toContainText('$env.clerk');
+});

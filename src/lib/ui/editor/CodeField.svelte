@@ -82,6 +82,9 @@
 	const names = useNames();
 	const evaluate = useEvaluate();
 	let view: EditorView | undefined; // plain, never state: a deep proxy breaks the editor
+	let focused = $state(false);
+	const textBefore = ({ doc, selection: { main } }: EditorState) =>
+		doc.sliceString(doc.lineAt(main.head).from, main.head);
 	const lang = new Compartment();
 	const naming = new Compartment();
 	const nameOf = (name: string): Extension => EditorView.contentAttributes.of({ 'aria-label': name });
@@ -131,6 +134,7 @@
 						EditorView.contentAttributes.of({ 'aria-multiline': String(lines), tabindex: '0' }),
 						EditorView.updateListener.of((update) => {
 							if (update.docChanged) onchange?.(update.state.doc.toString());
+							if (update.focusChanged) focused = update.view.hasFocus;
 						})
 					]
 				})
@@ -147,6 +151,16 @@
 		const next = value;
 		const current = view?.state.doc.toString();
 		if (view && next !== current) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } });
+	});
+	// names may come while somebody is typing one: what is offered then is offered with them
+	let known: string | undefined;
+	$effect(() => {
+		if (!focused) return void (known = undefined);
+		const now = names()
+			.map(({ name }) => name)
+			.join('\n');
+		if (known !== undefined && known !== now && view && /\$[\w.]+$/.test(textBefore(view.state))) startCompletion(view);
+		known = now;
 	});
 	$effect(() => {
 		const next = label;
