@@ -25,6 +25,22 @@ export default defineConfig({
 	worker: { format: 'es' },
 	server: { host: '127.0.0.1' },
 	build: { chunkSizeWarningLimit: 2000 },
+	environments: {
+		client: {
+			build: {
+				rolldownOptions: {
+					// a page in a hundred small files is slow to fetch: what the same pages need comes together
+					output: {
+						codeSplitting: {
+							groups: [
+								{ name: 'shared', minShareCount: 2, entriesAware: true, entriesAwareMergeThreshold: 12_000 }
+							]
+						}
+					}
+				}
+			}
+		}
+	},
 	optimizeDeps: {
 		include: [
 			'@codemirror/autocomplete',

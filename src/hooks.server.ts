@@ -11,6 +11,10 @@ import {
 	type DoorSettings
 } from '$lib/server/door.ts';
 import { problemResponse } from '$lib/server/respond.ts';
+import { promisify } from 'node:util';
+import { gzip } from 'node:zlib';
+
+const pack = promisify(gzip);
 
 export const init: ServerInit = async () => {
 	const host = process.env.HOST ?? '127.0.0.1';
@@ -98,8 +102,21 @@ async function answer(event: Parameters<Handle>[0]['event'], resolve: Parameters
 	});
 }
 
+/** A page that holds its rows is ten times smaller so. */
+async function packed(response: Response, accepted: string): Promise<Response> {
+	const html = /^text\/html\b/.test(response.headers.get('content-type') ?? '');
+	if (!html || !/\bgzip\b/.test(accepted) || response.headers.has('content-encoding')) return response;
+	const body = await pack(Buffer.from(await response.arrayBuffer()), { level: 4 });
+	const { status, statusText } = response;
+	const headers = new Headers(response.headers);
+	headers.set('content-encoding', 'gzip');
+	headers.set('vary', 'accept-encoding');
+	headers.set('content-length', String(body.length));
+	return new Response(new Uint8Array(body), { status, statusText, headers });
+}
+
 export const handle: Handle = async ({ event, resolve }) => {
-	const response = await answer(event, resolve);
+	const response = await packed(await answer(event, resolve), event.request.headers.get('accept-encoding') ?? '');
 	for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value);
 	// what a project holds stays in no cache
 	if (event.url.pathname.startsWith('/api/')) response.headers.set('cache-control', 'no-store');

@@ -6,6 +6,9 @@
 
 	let { children }: { children: Snippet } = $props();
 	$effect(keepPresses);
+	let alive = $state(false);
+	$effect(() => void (alive = true));
 </script>
 
-{@render children()}
+<!-- what the server drew cannot be pressed before it is alive -->
+<div class="contents" inert={!alive}>{@render children()}</div>

@@ -1,4 +1,4 @@
-import { collection } from './collection.ts';
+import { collection } from './collection-kind.ts';
 import { connection } from './connection.ts';
 import { credential } from './credential.ts';
 import { environment } from './environment.ts';

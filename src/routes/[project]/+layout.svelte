@@ -2,16 +2,16 @@
 	import { untrack, type Snippet } from 'svelte';
 	import Find from '#ui/frame/Find.svelte';
 	import Header from '#ui/frame/Header.svelte';
-	import Help from '#ui/frame/Help.svelte';
 	import { ProjectState, provideProject } from '#ui/frame/project.svelte.ts';
 	import GuardDialog from '#ui/run/GuardDialog.svelte';
 	import Toasts from '#ui/frame/Toasts.svelte';
+	import { lazy } from '#ui/common/lazy.svelte.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
 	import Waterline from '#ui/frame/Waterline.svelte';
 	import type { Overview } from '#ui/frame/project.svelte.ts';
 
-	let { data, children }: { data: { overview: Overview }; children: Snippet } = $props();
-	const project = $derived(new ProjectState(data.overview));
+	let { data, children }: { data: { overview: Overview; chosen: string }; children: Snippet } = $props();
+	const project = $derived(new ProjectState(data.overview, data.chosen));
 	provideProject(() => project);
 	let finding = $state(false);
 	let helping = $state(false);
@@ -24,6 +24,7 @@
 		});
 	});
 
+	const helpPart = lazy(() => import('#ui/frame/Help.svelte'));
 	const typing = (target: EventTarget | null) =>
 		target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 	function keys(event: KeyboardEvent) {
@@ -45,6 +46,6 @@
 	<Waterline hint={hints.text} rows={hints.rows} />
 </div>
 <Find bind:open={finding} />
-<Help bind:open={helping} />
+{#if helping}{@const Help = helpPart.now}{#if Help}<Help bind:open={helping} />{/if}{/if}
 <GuardDialog />
 <Toasts />

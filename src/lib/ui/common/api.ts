@@ -25,7 +25,7 @@ async function refused(response: Response): Promise<ApiError> {
 	}
 }
 
-async function call(path: string, init: RequestInit = {}): Promise<Response> {
+async function call(path: string, init: RequestInit = {}, fetch = globalThis.fetch): Promise<Response> {
 	let response: Response;
 	try {
 		response = await fetch(`/api${path}`, init);
@@ -55,7 +55,7 @@ const answerOf = async <T>(response: Response): Promise<T> => {
 
 /** The server's endpoints, by what is done. @throws ApiError */
 export const api = {
-	get: async <T>(path: string): Promise<T> => answerOf(await call(path)),
+	get: async <T>(path: string, fetch?: typeof globalThis.fetch): Promise<T> => answerOf(await call(path, {}, fetch)),
 	put: async <T>(path: string, body: unknown): Promise<T> => answerOf(await call(path, json('PUT', body))),
 	post: async <T>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> =>
 		answerOf(await call(path, { ...json('POST', body), ...(signal ? { signal } : {}) })),

@@ -15,10 +15,11 @@ export interface StoredDocument {
 export async function loadDocument(
 	project: string,
 	folder: string,
-	name: string
+	name: string,
+	fetch?: typeof globalThis.fetch
 ): Promise<StoredDocument & { project: string }> {
 	const path = `${folder}/${name}.yaml`;
-	const stored = await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`);
+	const stored = await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`, fetch);
 	if (stored.value === null) redirect(307, `/${project}/text/${path}`);
 	return { project, name, path, stored };
 }

@@ -16,7 +16,8 @@
 	const here = $derived(home[folder] ?? folder);
 	let removing = $state(false);
 	let projects: { name: string; title: string }[] = $state([]);
-	let dark = $state(document.documentElement.dataset.theme === 'dusk');
+	let dark = $state(false);
+	$effect(() => void (dark = document.documentElement.dataset.theme === 'dusk'));
 
 	async function list() {
 		projects = await api.get('/projects');

@@ -5,6 +5,7 @@ import type { Summary, Use } from '#core/run/index.ts';
 import type { RunStatus } from '$lib/wire.ts';
 import { getContext, setContext } from 'svelte';
 import { api } from '../common/api.ts';
+import { keepChosen } from './chosen.ts';
 
 export interface Overview {
 	name: string;
@@ -83,11 +84,11 @@ export class ProjectState {
 	vaultTrouble = $state('');
 	lastRun: { id: string; number: number; status: RunStatus; summary: Summary } | undefined = $state.raw();
 
-	constructor(overview: Overview) {
+	/** @param chosen the environment that was chosen before */
+	constructor(overview: Overview, chosen = '') {
 		this.overview = overview;
-		const chosen = localStorage.getItem(`heron.environment.${overview.name}`);
 		const known = overview.environments.map((environment) => environment.name);
-		this.environment = chosen && known.includes(chosen) ? chosen : overview.environment || known[0] || '';
+		this.environment = known.includes(chosen) ? chosen : overview.environment || known[0] || '';
 	}
 
 	get name(): string {
@@ -115,7 +116,7 @@ export class ProjectState {
 
 	choose(environment: string): void {
 		this.environment = environment;
-		localStorage.setItem(`heron.environment.${this.name}`, environment);
+		keepChosen(this.name, environment);
 	}
 
 	#reloads = 0;

@@ -2,9 +2,9 @@
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import { fails } from '#core/checks/index.ts';
 	import type { StoredStep } from '$lib/wire.ts';
-	import Exchange from '../answer/Exchange.svelte';
 	import Outcome from '../common/Outcome.svelte';
 	import Lanes from './Lanes.svelte';
+	import { exchangePart } from './parts.ts';
 	import type { Ledger, ScenarioView } from './ledger.svelte.ts';
 
 	let { ledger, scenario, index, step }: { ledger: Ledger; scenario: ScenarioView; index: number; step: StoredStep } =
@@ -43,13 +43,14 @@
 			{:else}<Outcome outcome={step.outcome} />{/if}</span
 		>
 	</div>
-	{#if open}<div class="ml-[80px] border border-t-0 border-rule bg-sheet px-3.5 py-2">
+	{#if open}{@const Exchange = exchangePart.now}
+		<div class="ml-[80px] border border-t-0 border-rule bg-sheet px-3.5 py-2">
 			{#each failed as check, index (index)}<p class="data text-[13px]">
 					<span class="text-quiet">{check.subject}: expected</span>
 					{check.expected} <span class="text-quiet">received</span>
 					{check.error ?? check.received}
 				</p>{/each}
 			{#if step.log}<pre class="data max-h-40 overflow-auto whitespace-pre-wrap">{step.log.join('\n')}</pre>{/if}
-			<Exchange exchanges={step.exchanges} attempts={step.attempts} />
+			{#if Exchange}<Exchange exchanges={step.exchanges} attempts={step.attempts} />{/if}
 		</div>{/if}
 </div>

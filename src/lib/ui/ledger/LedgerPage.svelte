@@ -5,12 +5,14 @@
 	import { hints } from '../frame/hint.svelte.ts';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
+	import { fetchPartsInTime } from './parts.ts';
 	import ScenarioHead from './ScenarioHead.svelte';
 	import InnerRow from './InnerRow.svelte';
 	import StepRow from './StepRow.svelte';
 
 	let { ledger }: { ledger: Ledger } = $props();
 	let list: VListHandle | undefined = $state();
+	$effect(fetchPartsInTime);
 	const connections = $derived(ledger.project.overview.connections);
 
 	$effect(() => {
@@ -206,7 +208,13 @@
 		</span>
 	</div>
 	<div class="min-h-0 flex-1 px-5" role="group" aria-label="Ledger of {ledger.title}">
-		<VList bind:this={list} data={ledger.rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 40px">
+		<VList
+			bind:this={list}
+			data={ledger.rows}
+			getKey={(row) => row.key}
+			ssrCount={30}
+			style="height: 100%; padding-bottom: 40px"
+		>
 			{#snippet children(row)}
 				{#if row.kind === 'scenario'}<ScenarioHead {ledger} scenario={row.scenario} />
 				{:else if row.kind === 'step'}<StepRow {ledger} scenario={row.scenario} view={row.view} />

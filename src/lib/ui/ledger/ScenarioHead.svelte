@@ -1,9 +1,9 @@
 <script lang="ts">
-	import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
+	import { dragged, dropTarget } from '../common/drag.ts';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { FACETS, type Ledger, type ScenarioView } from './ledger.svelte.ts';
-	import InOut from './InOut.svelte';
+	import { inOutPart } from './parts.ts';
 	import RowsBar from './RowsBar.svelte';
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();
@@ -19,11 +19,11 @@
 	const errors = $derived(results.filter((result) => result.outcome === 'error').length);
 	let over = $state(false);
 	function handle(node: HTMLElement) {
-		return draggable({ element: node, getInitialData: () => ({ type: 'scenario', index: scenario.index }) });
+		return dragged({ element: node, getInitialData: () => ({ type: 'scenario', index: scenario.index }) });
 	}
 	/** A scenario comes before this one, a step becomes its first. */
 	function dropZone(node: HTMLElement) {
-		return dropTargetForElements({
+		return dropTarget({
 			element: node,
 			canDrop: ({ source }) => source.data.type === 'scenario' || source.data.type === 'step',
 			onDragEnter: () => (over = true),
@@ -193,7 +193,11 @@
 		</div>
 	</span>
 </div>
-{#if inOut}<InOut {ledger} {scenario} onclose={() => (ledger.inOut = '')} />{/if}
+{#if inOut}{@const InOut = inOutPart.now}{#if InOut}<InOut
+			{ledger}
+			{scenario}
+			onclose={() => (ledger.inOut = '')}
+		/>{/if}{/if}
 {#if scenario.rows !== undefined}<RowsBar {ledger} {scenario} />{/if}
 <div
 	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase"

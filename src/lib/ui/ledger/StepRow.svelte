@@ -4,13 +4,12 @@
 	import type { StoredStep } from '$lib/wire.ts';
 	import { fails, sentenceOf, show } from '#core/checks/index.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
-	import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
+	import { dragged, dropTarget } from '../common/drag.ts';
 	import Expressive from '../common/Expressive.svelte';
 	import MethodMark from '../common/MethodMark.svelte';
-	import Drawer from './Drawer.svelte';
 	import Lanes from './Lanes.svelte';
-	import { moveSecret } from './secret.ts';
+	import { drawerPart } from './parts.ts';
 	import type { Facet, Ledger, ScenarioView, StepView } from './ledger.svelte.ts';
 
 	let { ledger, scenario, view }: { ledger: Ledger; scenario: ScenarioView; view: StepView } = $props();
@@ -49,13 +48,13 @@
 		if (!open) ledger.toggle(view);
 	}
 	function handle(node: HTMLElement) {
-		return draggable({
+		return dragged({
 			element: node,
 			getInitialData: () => ({ type: 'step', scenario: view.scenario, index: view.index })
 		});
 	}
 	function dropZone(node: HTMLElement) {
-		return dropTargetForElements({
+		return dropTarget({
 			element: node,
 			canDrop: ({ source }) => source.data.type === 'step',
 			onDragEnter: () => (over = true),
@@ -179,7 +178,8 @@
 							class="word min-h-6 shrink-0"
 							tabindex={open ? 0 : -1}
 							aria-label="move it into the vault, step {view.index + 1}"
-							onclick={() => moveSecret(ledger, path)}>move it into the vault</button
+							onclick={async () => (await import('./secret.ts')).moveSecret(ledger, path)}
+							>move it into the vault</button
 						>{/if}
 					{#if !open && warnings.length > 1}<span class="shrink-0">and {warnings.length - 1} more</span>{/if}
 				</p>{/each}
@@ -256,5 +256,10 @@
 			</button>
 		</div>
 	</div>
-	{#if open}<Drawer {ledger} {view} />{/if}
+	{#if open}{@const Drawer = drawerPart.now}{#if Drawer}<Drawer {ledger} {view} />{:else}<p
+				class="ml-[80px] min-h-80 border border-t-0 border-rule bg-sheet px-3.5 py-2 text-quiet"
+				role="status"
+			>
+				opening…
+			</p>{/if}{/if}
 </div>

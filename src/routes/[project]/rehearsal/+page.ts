@@ -1,5 +1,8 @@
 import type { PageLoad } from './$types';
 
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
+
 export const load: PageLoad = ({ params, url }) => ({
 	project: params.project,
 	targets: url.searchParams.getAll('of'),

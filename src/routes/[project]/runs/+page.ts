@@ -2,6 +2,9 @@ import type { StoredRun } from '$lib/wire.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
+
 export const load: PageLoad = async ({ params }) => ({
 	runs: await loadFrom<StoredRun[]>(`/projects/${params.project}/runs`)
 });

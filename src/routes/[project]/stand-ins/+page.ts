@@ -1,6 +1,9 @@
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
+
 export interface StandinView {
 	name: string;
 	title: string;

@@ -2,6 +2,9 @@ import { loadDocuments, loadLocal } from '#ui/common/documents.ts';
 import { fetchSecrets } from '#ui/values/secrets.svelte.ts';
 import type { PageLoad } from './$types';
 
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
+
 export const load: PageLoad = async ({ params, parent }) => ({
 	...(await loadDocuments(params.project, parent, 'values')),
 	local: await loadLocal(params.project),

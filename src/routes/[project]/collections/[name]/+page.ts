@@ -1,4 +1,4 @@
 import { loadDocument } from '#ui/common/documents.ts';
 import type { PageLoad } from './$types';
 
-export const load: PageLoad = ({ params }) => loadDocument(params.project, 'collections', params.name);
+export const load: PageLoad = ({ params, fetch }) => loadDocument(params.project, 'collections', params.name, fetch);

@@ -1,3 +1,6 @@
 import type { PageLoad } from './$types';
 
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
+
 export const load: PageLoad = ({ params }) => ({ project: params.project, file: params.name });

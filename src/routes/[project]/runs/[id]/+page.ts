@@ -2,5 +2,8 @@ import type { StoredRun, StoredStep } from '$lib/wire.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
+
 export const load: PageLoad = async ({ params }) =>
 	loadFrom<{ run: StoredRun; steps: StoredStep[] }>(`/runs/${params.id}`);

@@ -3,6 +3,9 @@ import { api } from '#ui/common/api.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
+
 export const load: PageLoad = async ({ params }) => {
 	const at = `/projects/${params.project}/files/${params.path}`;
 	const { revision, problems } = await loadFrom<{ revision: number; problems: Problem[] }>(at);

@@ -1,0 +1,7 @@
+import { environmentCookie } from '#ui/frame/chosen.ts';
+import type { LayoutServerLoad } from './$types';
+
+/** What this browser chose; the first page is drawn with it. */
+export const load: LayoutServerLoad = ({ cookies, params }) => ({
+	chosen: cookies.get(environmentCookie(params.project)) ?? ''
+});

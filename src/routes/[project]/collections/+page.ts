@@ -1,0 +1,2 @@
+// drawn in the browser: what it edits is fetched with it
+export const ssr = false;
