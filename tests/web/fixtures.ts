@@ -55,6 +55,13 @@ export const test = base.extend<object, { bench: Bench }>({
 	page: async ({ page }, use) => {
 		const complaints: string[] = [];
 		page.on('pageerror', (error) => complaints.push(error.message));
+		// what the server drew cannot be worked with before it is alive, and keys go nowhere until then
+		const goto = page.goto.bind(page);
+		page.goto = async (...args) => {
+			const response = await goto(...args);
+			await page.locator('[inert]').waitFor({ state: 'detached' });
+			return response;
+		};
 		await use(page);
 		expect(complaints).toEqual([]);
 	}

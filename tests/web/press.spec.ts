@@ -70,7 +70,7 @@ test('a reply that adds a note above waits until the press is let go', async ({ 
 		await expect(row.getByText('two slashes in a row')).toBeHidden();
 	});
 	await expect(row.getByText('two slashes in a row')).toBeVisible();
-	await expect(page.getByRole('button', { name: 'Checks of step 1' })).toContainText('got 404');
+	await expect(row.getByRole('button', { name: 'Checks of step 1' })).toContainText('got 404');
 });
 
 test('answers that are fetched late do not win over one that has just come', async ({ page, bench }) => {
