@@ -36,6 +36,34 @@ describe('a project on the server', () => {
 		const file = await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'Smoke', scenarios: [] }, 1);
 		expect(file.revision).toBe(1);
 	});
+	test('others are served while a large project is read', async () => {
+		const steps = Array.from(
+			{ length: 40 },
+			(_, i) => `      - { id: s${i}, send: GET /x/${i}, checks: [{ status: 200 }] }\n`
+		).join('');
+		const large = Array.from({ length: 150 }, (_, i) => ({
+			path: `collections/c${i}.yaml`,
+			bytes: bytes(`heron: 1\nscenarios:\n  - id: a\n    steps:\n${steps}`)
+		}));
+		await projects.replace('large', [{ path: 'heron.yaml', bytes: bytes('heron: 1\n') }, ...large]);
+		// from here on the store has given all it has
+		let turns = -1;
+		const list = async (name: string) => {
+			const found = await store.files.list(name);
+			turns = 0;
+			return found;
+		};
+		let over = false;
+		const count = () => {
+			if (turns >= 0) turns++;
+			if (!over) setImmediate(count);
+		};
+		setImmediate(count);
+		const { documents } = await createProjects({ ...store.files, list }).open('large');
+		over = true;
+		expect(documents.size).toBe(151);
+		expect(turns).toBeGreaterThan(2);
+	});
 	test('an old revision is refused, and what is there stays', async () => {
 		await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'A', scenarios: [] }, 1);
 		await expect(

@@ -91,3 +91,11 @@ describe('the quick reader and the one that knows places', () => {
 		expect(parseYaml('x.yaml', '['.repeat(100_000)).problems).not.toHaveLength(0);
 	});
 });
+
+test('a map of a hundred thousand keys is read, and the one that stands twice is found in its line', () => {
+	const lines = Array.from({ length: 100_000 }, (_, index) => `k${index}: &a${index} ${index}`);
+	const { problems } = parseYaml('heron.yaml', [...lines, 'k7: again'].join('\n'));
+	expect(problems).toMatchObject([
+		{ message: 'this key stands here twice: one of them has to go', line: 100_001, column: 1 }
+	]);
+});

@@ -1,10 +1,22 @@
 import { CORE_SCHEMA, load, Type } from 'js-yaml';
-import { isMap, isScalar, isSeq, LineCounter, parseDocument, visit, type Document, type Node } from 'yaml';
+import {
+	isMap,
+	isScalar,
+	isSeq,
+	LineCounter,
+	parseDocument,
+	visit,
+	YAMLParseError,
+	type Document,
+	type Node,
+	type Pair,
+	type YAMLMap
+} from 'yaml';
 import { HeronError, type Problem } from '../errors.ts';
 import type { Json } from './json.ts';
 import { showSize } from './units.ts';
 
-export const FILE_LIMIT = 20_000_000;
+export const FILE_LIMIT = 8_000_000;
 
 /** A YAML file that was read: its data, and where each value stands. */
 export interface ParsedYaml {
@@ -22,6 +34,8 @@ export function readDocument(text: string, lineCounter?: LineCounter): Document 
 	const document = parseDocument(text, {
 		version: '1.2',
 		prettyErrors: false,
+		// it looks at each key for each other one: a minute for a hundred thousand
+		uniqueKeys: false,
 		intAsBigInt,
 		...(lineCounter ? { lineCounter } : {})
 	});
@@ -31,7 +45,26 @@ export function readDocument(text: string, lineCounter?: LineCounter): Document 
 				if (typeof node.value === 'bigint' && Number.isSafeInteger(Number(node.value))) node.value = Number(node.value);
 			}
 		});
+	findTwins(document);
 	return document;
+}
+
+/** Reports keys that stand twice in a map (YAML 1.2 section 3.2.1.3). */
+function findTwins(document: Document): void {
+	const before = document.errors.length;
+	visit(document, {
+		Map(_, map) {
+			const seen = new Set<unknown>();
+			for (const { key } of map.items) {
+				if (!isScalar(key)) continue;
+				const at = key.range?.[0] ?? 0;
+				if (seen.has(key.value))
+					document.errors.push(new YAMLParseError([at, at + 1], 'DUPLICATE_KEY', 'Map keys must be unique'));
+				seen.add(key.value);
+			}
+		}
+	});
+	if (document.errors.length > before) document.errors.sort((a, b) => a.pos[0] - b.pos[0]);
 }
 
 // what the two readers take differently, or what makes much of little: anchors and aliases, directives, tags, a key that is
@@ -145,12 +178,27 @@ function placeAt(lines: LineCounter, offset: number): { line: number; column: nu
 	return { line: line || 1, column: col || 1 };
 }
 
+const pairs = new WeakMap<YAMLMap, Map<string, Pair>>();
+/** The pairs of a map by key, the first of those that stand twice. */
+function pairsOf(map: YAMLMap): Map<string, Pair> {
+	let found = pairs.get(map);
+	if (!found) {
+		found = new Map();
+		for (const pair of map.items) {
+			const key = String(isScalar(pair.key) ? pair.key.value : pair.key);
+			if (!found.has(key)) found.set(key, pair);
+		}
+		pairs.set(map, found);
+	}
+	return found;
+}
+
 function placeIn(document: Document, lines: LineCounter, path: readonly (string | number)[]) {
 	let node: unknown = document.contents;
 	let offset = 0;
 	for (const key of path) {
 		if (isMap(node)) {
-			const pair = node.items.find((item) => String(isScalar(item.key) ? item.key.value : item.key) === String(key));
+			const pair = pairsOf(node).get(String(key));
 			if (!pair) break;
 			offset = (pair.key as Node | null)?.range?.[0] ?? offset;
 			node = pair.value;

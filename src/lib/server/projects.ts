@@ -14,6 +14,7 @@ import {
 } from '#core/project/index.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
 import type { FileStore, StoredFile } from '#server/store/index.ts';
+import { setImmediate } from 'node:timers/promises';
 
 /** A project as the server holds it: the stored files, and what they say. */
 export interface OpenProject {
@@ -36,6 +37,9 @@ export interface Projects {
 	removeAll(name: string): Promise<void>;
 	snapshot(project: OpenProject): Snapshot;
 }
+
+/** The longest that reading a project keeps others waiting, in milliseconds; one file goes beyond. */
+const HELD_MS = 25;
 
 export const NAME = /^[a-z0-9][a-z0-9-]*$/;
 
@@ -103,9 +107,14 @@ export function createProjects(store: FileStore): Projects {
 		const stored = await store.list(name);
 		if (stored.length === 0) throw new HeronError('request.notFound', { what: `the project "${name}"` });
 		const documents = new Map<string, LoadedDocument>();
+		let began = performance.now();
 		for (const { path, bytes } of stored) {
 			const document = loadDocument(path, bytes.toString('utf8'));
 			if (document) documents.set(path, document);
+			if (performance.now() - began < HELD_MS) continue;
+			// others are served between two files of a large project
+			await setImmediate();
+			began = performance.now();
 		}
 		return assemble({
 			name,
