@@ -10,7 +10,7 @@ import { ensureChromium, ensureHttpd, ensureModules, root } from './setup.mjs';
 ensureModules();
 const CHROMIUM_PATH = ensureChromium();
 const HTTPD_PATH = ensureHttpd();
-lint();
+await lint();
 ensureBuilt();
 
 const dir = mkdtempSync(join(tmpdir(), 'heron-test-'));

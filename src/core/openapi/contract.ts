@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import type { ContractFault, SchemaByItself, SchemaFault } from '../checks/index.ts';
-import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
 import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';

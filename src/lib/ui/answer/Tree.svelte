@@ -220,13 +220,11 @@
 								>
 								{#if chosen.size === 1 && linkLike(line)}<button
 										class="word shrink-0"
-										onclick={() => once(choosing.follow)}
-										>open as a step</button
+										onclick={() => once(choosing.follow)}>open as a step</button
 									>{/if}
 								{#if chosen.size === 1 && line.entries === undefined}<button
 										class="word soft shrink-0"
-										onclick={() => once(choosing.variable)}
-										>make a variable</button
+										onclick={() => once(choosing.variable)}>make a variable</button
 									>{/if}
 							{/if}
 							{#if chosen.size === 1}
