@@ -7,7 +7,10 @@
 	let { children }: { children: Snippet } = $props();
 	$effect(keepPresses);
 	let alive = $state(false);
-	$effect(() => void (alive = true));
+	$effect(() => {
+		alive = true;
+		performance.mark('alive');
+	});
 </script>
 
 <!-- what the server drew cannot be pressed before it is alive -->

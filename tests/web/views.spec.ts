@@ -53,6 +53,40 @@ for (const theme of ['almanac', 'dusk']) {
 	});
 }
 
+test('a ledger is there before any script has run', async ({ browser, bench }) => {
+	const url = await bench.project('drawn');
+	const context = await browser.newContext({ javaScriptEnabled: false });
+	const page = await context.newPage();
+	await page.goto(`${url}/collections/bookings`);
+	await expect(page.getByText('Three nights at the first free berth')).toBeVisible();
+	await expect(page.locator('[data-step=signIn]').first()).toBeVisible();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Mooring bookings');
+	await context.close();
+});
+
+test('what a ledger fetches before it is alive stays within its budget', async ({ page, bench }) => {
+	const url = await bench.project('budget');
+	await page.goto(`${url}/collections/bookings`);
+	const fetched = await page.evaluate(() => {
+		const alive = performance.getEntriesByName('alive')[0]!.startTime;
+		const entries = [...performance.getEntriesByType('navigation'), ...performance.getEntriesByType('resource')];
+		return (entries as PerformanceResourceTiming[])
+			.filter(({ startTime }) => startTime < alive)
+			.map(({ name, encodedBodySize }) => ({ name, bytes: encodedBodySize }));
+	});
+	const bytes = fetched.reduce((sum, one) => sum + one.bytes, 0);
+	// what is new to the first view has to be worth it: raise these with a reason
+	expect.soft(bytes, JSON.stringify(fetched, null, 1)).toBeLessThan(320_000);
+	expect.soft(bytes).toBeGreaterThan(100_000);
+	expect(fetched.length).toBeLessThan(32);
+	// editors come later, and without being asked for
+	await expect
+		.poll(() =>
+			page.evaluate(() => performance.getEntriesByType('resource').filter(({ name }) => /\.js$/.test(name)).length)
+		)
+		.toBeGreaterThan(fetched.length);
+});
+
 test('no page asks for anything from elsewhere, and the fonts are the shipped ones', async ({ page, bench }) => {
 	const url = await bench.project('closed');
 	const foreign: string[] = [];

@@ -77,6 +77,7 @@
 		];
 	});
 	const found = $derived.by(() => {
+		if (!open) return [];
 		const words = query.toLowerCase().split(/\s+/).filter(Boolean);
 		return entries
 			.filter((entry) =>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { tick } from 'svelte';
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
 	import { dragged, dropTarget } from '../common/drag.ts';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
@@ -43,7 +44,11 @@
 			}
 		});
 	}
-	function openMenu() {
+	/** What is in the menu is made when it is opened: a project may have hundreds of connections. */
+	let menuOpen = $state(false);
+	async function openMenu() {
+		menuOpen = true;
+		await tick();
 		if (!menu || !opener) return;
 		const at = opener.getBoundingClientRect();
 		menu.showPopover();
@@ -126,70 +131,73 @@
 			class="m-0 w-52 rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
 			role="group"
 			aria-label="Acts on {scenario.title}"
+			ontoggle={(event) => event.newState === 'closed' && (menuOpen = false)}
 		>
-			<a
-				class={item}
-				href="/{ledger.project.name}/rehearsal?of={ledger.name}/{scenario.id}"
-				onclick={() => menu?.hidePopover()}>rehearse: show what would be sent</a
-			>
-			<button class={item} onclick={act(() => (ledger.inOut = scenario.id))}>id, inputs and outputs</button>
-			<button class={item} onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button>
-			<button
-				class={item}
-				onclick={act(() => ledger.moveScenario(scenario, scenario.index - 1))}
-				disabled={scenario.index === 0}>move up</button
-			>
-			<button
-				class={item}
-				onclick={act(() => ledger.moveScenario(scenario, scenario.index + 1))}
-				disabled={scenario.index === ledger.scenarios.length - 1}>move down</button
-			>
-			<label class="block px-3 py-1"
-				><span class="text-quiet">through</span>
-				<select
-					class="bare w-full cursor-pointer"
-					aria-label="Connection of {scenario.title}"
-					value={scenario.ownConnection}
-					onchange={(event) => ledger.setScenario(scenario, 'connection', event.currentTarget.value || undefined)}
+			{#if menuOpen}
+				<a
+					class={item}
+					href="/{ledger.project.name}/rehearsal?of={ledger.name}/{scenario.id}"
+					onclick={() => menu?.hidePopover()}>rehearse: show what would be sent</a
 				>
-					<option value="">as the collection</option>
-					{#each ledger.project.overview.connections as one (one.name)}<option value={one.name}>{one.name}</option
-						>{/each}
-				</select></label
-			>
-			<label class="block px-3 py-1"
-				><span class="text-quiet">signs in as</span>
-				<select
-					class="bare w-full cursor-pointer"
-					aria-label="Credential of {scenario.title}"
-					value={scenario.credential}
-					onchange={(event) => ledger.setScenario(scenario, 'credential', event.currentTarget.value || undefined)}
+				<button class={item} onclick={act(() => (ledger.inOut = scenario.id))}>id, inputs and outputs</button>
+				<button class={item} onclick={act(() => ledger.duplicateScenario(scenario))}>duplicate</button>
+				<button
+					class={item}
+					onclick={act(() => ledger.moveScenario(scenario, scenario.index - 1))}
+					disabled={scenario.index === 0}>move up</button
 				>
-					<option value="">as inherited</option>
-					<option value="none">nobody</option>
-					{#each ledger.project.overview.credentials as one (one.name)}<option value={one.name}>{one.name}</option
-						>{/each}
-				</select></label
-			>
-			{#if scenario.rows === undefined && datasets.length > 0}<label class="block px-3 py-1"
-					><span class="text-quiet">once for each row of</span>
+				<button
+					class={item}
+					onclick={act(() => ledger.moveScenario(scenario, scenario.index + 1))}
+					disabled={scenario.index === ledger.scenarios.length - 1}>move down</button
+				>
+				<label class="block px-3 py-1"
+					><span class="text-quiet">through</span>
 					<select
 						class="bare w-full cursor-pointer"
-						aria-label="Dataset of {scenario.title}"
-						value=""
-						onchange={(event) => {
-							const { value } = event.currentTarget;
-							if (value) act(() => ledger.setScenario(scenario, 'rows', value))();
-						}}
+						aria-label="Connection of {scenario.title}"
+						value={scenario.ownConnection}
+						onchange={(event) => ledger.setScenario(scenario, 'connection', event.currentTarget.value || undefined)}
 					>
-						<option value="">no dataset</option>
-						{#each datasets as file (file)}<option value={file}>{file}</option>{/each}
+						<option value="">as the collection</option>
+						{#each ledger.project.overview.connections as one (one.name)}<option value={one.name}>{one.name}</option
+							>{/each}
 					</select></label
-				>{/if}
-			<button class={item} onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}
-				>switch {scenario.off ? 'on' : 'off'}</button
-			>
-			<button class="{item} text-fail" onclick={act(() => ledger.deleteScenario(scenario))}>delete</button>
+				>
+				<label class="block px-3 py-1"
+					><span class="text-quiet">signs in as</span>
+					<select
+						class="bare w-full cursor-pointer"
+						aria-label="Credential of {scenario.title}"
+						value={scenario.credential}
+						onchange={(event) => ledger.setScenario(scenario, 'credential', event.currentTarget.value || undefined)}
+					>
+						<option value="">as inherited</option>
+						<option value="none">nobody</option>
+						{#each ledger.project.overview.credentials as one (one.name)}<option value={one.name}>{one.name}</option
+							>{/each}
+					</select></label
+				>
+				{#if scenario.rows === undefined && datasets.length > 0}<label class="block px-3 py-1"
+						><span class="text-quiet">once for each row of</span>
+						<select
+							class="bare w-full cursor-pointer"
+							aria-label="Dataset of {scenario.title}"
+							value=""
+							onchange={(event) => {
+								const { value } = event.currentTarget;
+								if (value) act(() => ledger.setScenario(scenario, 'rows', value))();
+							}}
+						>
+							<option value="">no dataset</option>
+							{#each datasets as file (file)}<option value={file}>{file}</option>{/each}
+						</select></label
+					>{/if}
+				<button class={item} onclick={act(() => ledger.setScenario(scenario, 'off', scenario.off ? undefined : true))}
+					>switch {scenario.off ? 'on' : 'off'}</button
+				>
+				<button class="{item} text-fail" onclick={act(() => ledger.deleteScenario(scenario))}>delete</button>
+			{/if}
 		</div>
 	</span>
 </div>
