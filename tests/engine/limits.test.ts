@@ -112,7 +112,7 @@ describe('what would be compared with everything else', () => {
 		expect(await document.xpath('count(//i//a)', {})).toBe(30_000);
 		await expect(async () => document.xpath('count(//i//a', {})).rejects.toThrow(/cannot be read/);
 		document.close();
-	}, 60_000);
+	});
 	test('XML that is nested too deep says so', async () => {
 		const deep = `${'<a>'.repeat(5000)}${'</a>'.repeat(5000)}`;
 		await expect(createXml(() => undefined).open(deep)).rejects.toThrow(/nested deeper than 256 levels/);

@@ -2,7 +2,8 @@ import { HeronError } from '#core/errors.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import { viewReply } from '#core/model/view.ts';
 import { loadProject } from '#core/project/index.ts';
-import { createCatalog, nameOf, replyFaults, replySchema, typesOf } from '#core/openapi/index.ts';
+import { checkKind } from '#core/checks/index.ts';
+import { createCatalog, filesReferred, nameOf, replyFaults, replySchema, typesOf } from '#core/openapi/index.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
 import { describe, expect, it } from 'vitest';
 import { stringify } from 'yaml';
@@ -51,10 +52,12 @@ it.each([
 		'{"openapi":"3.1.0","info":{"title":"Big","version":"1"},"paths":{"/n":{"get":{"responses":{"200":{"description":"a number","content":{"application/json":{"schema":{"type":"integer","format":"int64","maximum":9007199254740993}}}}}}}}}';
 	const files = form === 'YAML' ? { 'definitions/n.yaml': text } : { 'definitions/n.json': json };
 	expect(await told(files, 'GET /n', { body: '9007199254740993' })).toEqual([]);
-	expect(await told(files, 'GET /n', { body: '9007199254740994' })).toEqual(['$ must be <= 9007199254740993']);
+	expect(await told(files, 'GET /n', { body: '9007199254740994' })).toEqual([
+		'$ must be <= 9007199254740993, and is 9007199254740994'
+	]);
 	expect(await told(files, 'GET /n', { body: '9223372036854775808' })).toEqual([
-		'$ must match format "int64": 9223372036854775808 is not between -9223372036854775808 and 9223372036854775807',
-		'$ must be <= 9007199254740993'
+		'$ must match format "int64", a whole number from -9223372036854775808 to 9223372036854775807, and is 9223372036854775808',
+		'$ must be <= 9007199254740993, and is 9223372036854775808'
 	]);
 });
 
@@ -186,7 +189,7 @@ describe('a reply against an operation of OpenAPI 3.0', () => {
 			'a header of the wrong type',
 			'GET /v2/locks/7',
 			{ headers: [['X-Left', 'many']], body: { id: ID } },
-			[/^the header X-Left must be integer, and is many/]
+			[/^the header X-Left must be integer, and is "many"$/]
 		],
 		[
 			'a header beyond its limit',
@@ -198,7 +201,7 @@ describe('a reply against an operation of OpenAPI 3.0', () => {
 			'a header that is a list',
 			'GET /v2/locks/7',
 			{ headers: [...left, ['X-Tags', 'a, c']], body: { id: ID } },
-			[/^the header X-Tags must be equal to one of/]
+			[/^the header X-Tags at \$\[1\] must be equal to one of/]
 		],
 		[
 			'a range of codes, answered from another file',
@@ -247,6 +250,166 @@ describe('a reply against an operation of OpenAPI 3.0', () => {
 		expected.forEach((one, index) =>
 			typeof one === 'string' ? expect(found[index]).toBe(one) : expect(found[index]).toMatch(one)
 		);
+	});
+});
+
+describe('what documents say in their own ways', () => {
+	const json = (schema: unknown) => ({ 'application/json': { schema } });
+	const doc = (responses: unknown, more: object = {}) => ({
+		[FILE]: { openapi: '3.1.0', info: { title: '', version: '' }, paths: { '/a': { get: { responses } } }, ...more }
+	});
+	const booking = {
+		components: {
+			schemas: {
+				Secret: { type: 'object', properties: { pin: { type: 'string', writeOnly: true } } },
+				Whole: { allOf: [{ $ref: '#/components/schemas/Secret' }, { $ref: '#/components/schemas/Base' }] },
+				Base: { type: 'object', required: ['id', 'pin'], properties: { id: { type: 'integer' } } },
+				Named: { $anchor: 'named', type: 'object', required: ['name'] }
+			}
+		}
+	};
+	const header = (name: string, given: object) => doc({ 200: { description: '', headers: { [name]: given } } });
+	const size = { type: 'object', properties: { w: { type: 'integer' }, h: { type: 'integer', maximum: 9 } } };
+	it.each<[string, Record<string, unknown>, Came, (string | RegExp)[]]>([
+		[
+			'a secret of one part is not wanted back by another',
+			doc({ 200: { content: json({ $ref: '#/components/schemas/Whole' }) } }, booking),
+			{ body: { id: 1 } },
+			[]
+		],
+		[
+			'what else is required there still is',
+			doc({ 200: { content: json({ $ref: '#/components/schemas/Whole' }) } }, booking),
+			{ body: {} },
+			["$ must have required property 'id'"]
+		],
+		[
+			'the part by itself still wants it',
+			doc({ 200: { content: json({ $ref: '#/components/schemas/Base' }) } }, booking),
+			{ body: { id: 1 } },
+			["$ must have required property 'pin'"]
+		],
+		[
+			'a name after # is an anchor',
+			doc({ 200: { content: json({ $ref: '#named' }) } }, booking),
+			{ body: {} },
+			["$ must have required property 'name'"]
+		],
+		[
+			'a name that nothing bears is said',
+			doc({ 200: { content: json({ $ref: '#nobody' }) } }, booking),
+			{ body: {} },
+			[/nothing there has the \$anchor nobody/]
+		],
+		[
+			'a header that is an object',
+			header('X-Size', { schema: size }),
+			{ type: '', headers: [['X-Size', 'w,3,h,12']] },
+			['the header X-Size at $.h must be <= 9, and is 12']
+		],
+		[
+			'a header that is an object, exploded',
+			header('X-Size', { explode: true, schema: size }),
+			{ type: '', headers: [['X-Size', 'w=3,h=4']] },
+			[]
+		],
+		[
+			'a header of JSON',
+			header('X-Size', { content: json(size) }),
+			{ type: '', headers: [['X-Size', '{"w":3,"h":12}']] },
+			['the header X-Size at $.h must be <= 9, and is 12']
+		],
+		[
+			'a header that is to be JSON and is none',
+			header('X-Size', { content: json(size) }),
+			{ type: '', headers: [['X-Size', '{w']] },
+			[/^the header X-Size is not JSON/]
+		],
+		[
+			'a number as plain text',
+			doc({ 200: { content: { 'text/plain': { schema: { type: 'integer', maximum: 3 } } } } }),
+			{ type: 'text/plain', body: '4' },
+			['$ must be <= 3, and is 4']
+		],
+		[
+			'a text as plain text',
+			doc({ 200: { content: { 'text/plain': { schema: { type: 'string' } } } } }),
+			{ type: 'text/plain', body: '4' },
+			[]
+		],
+		[
+			'a JSON type without a schema still is JSON',
+			doc({ 200: { content: { 'application/json': {} } } }),
+			{ body: '{"a":' },
+			[/^the body is not JSON/]
+		],
+		['JSON without a schema may be any', doc({ 200: { content: { 'application/json': {} } } }), { body: '7' }, []]
+	])('%s', async (_, files, came, expected) => {
+		const found = await told(files, 'GET /a', came).catch((error: Error) => [error.message]);
+		expect(found, found.join('\n')).toHaveLength(expected.length);
+		expected.forEach((one, index) =>
+			typeof one === 'string' ? expect(found[index]).toBe(one) : expect(found[index]).toMatch(one)
+		);
+	});
+	it('a body of which nothing is said is a note, and the check holds', async () => {
+		const files = doc({ 200: { description: 'all well' } });
+		const operation = catalogOf(files).find({ method: 'GET', path: '/a', base: '' });
+		const view = viewReply({
+			status: 200,
+			reason: '',
+			version: 'HTTP/1.1',
+			headers: [],
+			body: new TextEncoder().encode('fine'),
+			wireSize: 4,
+			reused: false,
+			phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 }
+		});
+		const faults = await replyFaults(view, operation, validate);
+		expect(faults).toEqual([{ message: '200 is defined without a body, and 4 bytes came', note: true }]);
+		const tools = { contract: () => Promise.resolve(faults) } as never;
+		const judged = await checkKind('contract')!.judge!({ found: true, value: undefined }, true, tools, {});
+		expect(judged).toMatchObject({ holds: true, received: 'it fits; 200 is defined without a body, and 4 bytes came' });
+	});
+	it('each value of a server’s variable makes a path', () => {
+		const files = {
+			[FILE]: {
+				openapi: '3.1.0',
+				info: { title: '', version: '' },
+				servers: [
+					{
+						url: '/{edition}/{region}',
+						variables: { edition: { default: 'v1', enum: ['v1', 'v2'] }, region: { enum: ['east', 'west'] } }
+					}
+				],
+				paths: { '/a': { get: { responses: {} } } }
+			}
+		};
+		for (const path of ['/v1/east/a', '/v2/west/a'])
+			expect(nameOf(catalogOf(files).find({ method: 'GET', path, base: '' }))).toBe('GET /a');
+		expect(() => catalogOf(files).find({ method: 'GET', path: '/v3/east/a', base: '' })).toThrow(/is in none of/);
+	});
+	it('a document is one though its version stands behind long examples', () => {
+		const long = 'x'.repeat(30_000);
+		const files = {
+			'definitions/sorted.json': JSON.stringify({
+				components: { examples: { a: { value: long } } },
+				info: { title: '', version: '' },
+				openapi: '3.1.0',
+				paths: {}
+			}),
+			'definitions/data.json': JSON.stringify({ long, list: [{ openapi: '3.1.0' }] }),
+			'definitions/sorted.yaml': `info:\n  title: "${long}"\nopenapi: 3.1.0\npaths: {}\n`,
+			'definitions/notes.yaml': `text: "${long}"\nold:\n  openapi: 3.1.0\n`
+		};
+		expect(catalogOf(files).files()).toEqual(['definitions/sorted.json', 'definitions/sorted.yaml']);
+	});
+	it.each([
+		['in double quotes', '"$ref": "parts {v1}.yaml#/A"', 'parts {v1}.yaml'],
+		['in single quotes', "$ref: 'parts {v1}.yaml'", 'parts {v1}.yaml'],
+		['plain', '$ref: parts-{v1}.yaml', 'parts-{v1}.yaml'],
+		['in a flow', '{ $ref: parts.yaml }', 'parts.yaml']
+	])('a file that is referred to %s is found', (_, text, file) => {
+		expect(filesReferred(text)).toEqual([file]);
 	});
 });
 

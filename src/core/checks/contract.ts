@@ -16,10 +16,12 @@ export const contract: CheckKind = {
 	look: ({ view }) => ({ found: view.reply.body.length > 0, value: undefined }),
 	async judge(_, __, { contract: faultsOf }) {
 		if (!faultsOf) throw new Error('this step has no definition to be held against');
-		const faults = await faultsOf();
+		const found = await faultsOf();
+		const notes = found.filter(({ note }) => note).map(({ message }) => `; ${message}`);
+		const faults = found.filter(({ note }) => !note);
 		const [first] = faults;
 		const expected = 'as the definition has it';
-		if (!first) return { holds: true, expected, received: 'it fits' };
+		if (!first) return { holds: true, expected, received: `it fits${notes.join('')}` };
 		const lines = faults
 			.slice(0, TOLD)
 			.map(({ line, path, message }) =>

@@ -75,6 +75,8 @@ export interface ContractFault {
 	path?: string;
 	/** In an envelope, from 1. */
 	line?: number;
+	/** Said beside the verdict; the reply is no worse for it. */
+	note?: true;
 }
 
 /** A JSON Schema that is no file. The same object is compiled once. */

@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import type { ContractFault, SchemaByItself, SchemaFault } from '../checks/index.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { exactNumber, isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
 import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
 import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';
@@ -64,18 +64,27 @@ function mediaFor(content: [string, Node?][], type: string): [string, Node?] | u
 	return [type, range, '*/*'].map((wanted) => content.find(([one]) => plain(one) === wanted)).find(Boolean);
 }
 
-/** The text of a header as the value that its schema speaks of (style simple, RFC 6570). */
-function headerData(text: string, schema: Json): Json {
+/** A text as the number or truth value that a schema speaks of, where it is one. */
+function scalarOf(text: string, schema: Json | undefined): Json {
 	const types = isObject(schema) ? [schema.type].flat() : [];
-	const one = (part: string, wanted: unknown[]): Json => {
-		if (wanted.some((type) => type === 'integer' || type === 'number') && /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(part))
-			return Number(part);
-		if (wanted.includes('boolean') && /^(true|false)$/.test(part)) return part === 'true';
-		return part;
-	};
-	if (!types.includes('array')) return one(text, types);
-	const of = isObject(schema) && isObject(schema.items) ? [schema.items.type].flat() : [];
-	return text.split(',').map((part) => one(part.trim(), of));
+	if (types.some((type) => type === 'integer' || type === 'number') && /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(text))
+		return exactNumber(text);
+	if (types.includes('boolean') && /^(true|false)$/.test(text)) return text === 'true';
+	return text;
+}
+
+/** The text of a header as the value that its schema speaks of (style simple, OpenAPI 3.1 section 4.8.12.2). */
+function headerData(text: string, schema: JsonObject, explode: boolean): Json {
+	const types = [schema.type].flat();
+	const parts = text.split(',').map((part) => part.trim());
+	if (types.includes('array')) return parts.map((part) => scalarOf(part, schema.items));
+	if (!types.includes('object')) return scalarOf(text, schema);
+	// R=100,G=200 when exploded, else R,100,G,200
+	const pairs = explode
+		? parts.map((part): [string, string] => [part.split('=')[0]!, part.slice(part.indexOf('=') + 1)])
+		: parts.flatMap((part, index): [string, string][] => (index % 2 === 0 ? [[part, parts[index + 1] ?? '']] : []));
+	const properties = isObject(schema.properties) ? schema.properties : {};
+	return Object.fromEntries(pairs.map(([name, value]) => [name, scalarOf(value, properties[name])]));
 }
 
 const schemas = new WeakMap<object, JsonObject>();
@@ -130,12 +139,20 @@ async function headerFaults(
 			continue;
 		}
 		// 2.0 has the type on the header itself
-		const schema = document.version === '2.0' ? header : inside(header as Node<JsonObject>, 'schema');
+		const node = header as Node<JsonObject>;
+		const [[type, media] = []] = members(inside(node, 'content'));
+		const schema = document.version === '2.0' ? header : inside((media ?? node) as Node<JsonObject>, 'schema');
 		if (!isObject(schema.value)) continue;
 		const made = schemaOf(operation, schema as Node);
-		const data = headerData(value, made);
-		for (const fault of await validate(data, { schema: made, name: told }))
-			faults.push({ message: `the header ${name} ${fault.message}, and is ${value}` });
+		let data: Json;
+		try {
+			data = type && isJsonType(type) ? parseJson(value) : headerData(value, made, header.value.explode === true);
+		} catch (error) {
+			faults.push({ message: `the header ${name} is not JSON: ${textOf(error)}` });
+			continue;
+		}
+		for (const { path, message } of await validate(data, { schema: made, name: told }))
+			faults.push({ message: `the header ${name}${path.length > 0 ? ` at ${jsonPathOf(path)}` : ''} ${message}` });
 	}
 	return faults;
 }
@@ -153,7 +170,7 @@ async function bodyFaults(
 	const content = contentOf(operation, answer);
 	if (!content || content.length === 0)
 		return reply.body.length > 0
-			? [{ message: `${answer.key} is defined without a body, and ${reply.body.length} bytes came` }]
+			? [{ message: `${answer.key} is defined without a body, and ${reply.body.length} bytes came`, note: true }]
 			: [];
 	if (reply.body.length === 0) return [{ message: `the body is empty; ${content[0]![0]} is defined` }];
 	const { type } = mediaType(reply.headers);
@@ -165,15 +182,17 @@ async function bodyFaults(
 			}
 		];
 	const [, schema] = media;
-	if (!schema || !(isJsonType(type) || /^text\/plain$/.test(type))) return [];
-	let data: unknown = view.text;
-	if (isJsonType(type))
-		try {
-			data = view.json();
-		} catch (error) {
-			return [{ message: error instanceof HeronError ? textOf(error) : `the body is not JSON: ${textOf(error)}` }];
-		}
-	return (await validate(data, { schema: schemaOf(operation, schema), name: told })).map(({ path, message }) => ({
+	let data: Json;
+	try {
+		// what says that it is JSON is, whatever is known of its content
+		data = isJsonType(type) ? view.json() : null;
+	} catch (error) {
+		return [{ message: error instanceof HeronError ? textOf(error) : `the body is not JSON: ${textOf(error)}` }];
+	}
+	if (!schema || !(isJsonType(type) || type === 'text/plain')) return [];
+	const made = schemaOf(operation, schema);
+	if (!isJsonType(type)) data = scalarOf(view.text, made);
+	return (await validate(data, { schema: made, name: told })).map(({ path, message }) => ({
 		message,
 		path: jsonPathOf(path)
 	}));

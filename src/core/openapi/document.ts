@@ -28,16 +28,30 @@ export interface OpenapiDocument {
 }
 
 const MARK = /^\s*(?:["']?)(openapi|swagger)(?:["']?)\s*:\s*["']?(\d+\.\d+)/m;
-/** So much of a text is looked at to see whether it is a definition. */
+const MARK_JSON = /[{,]\s*"(?:openapi|swagger)"\s*:\s*"\d/;
+/** A mark in so much of a text is taken for the document's own; further down it may be one of an example. */
 const HEAD = 20_000;
 
-/** Whether a text looks like an OpenAPI document, without reading it. */
-export const looksLikeOpenapi = (text: string): boolean =>
-	MARK.test(text.slice(0, HEAD)) || /[{,]\s*"(?:openapi|swagger)"\s*:\s*"\d/.test(text.slice(0, HEAD));
+/** Whether a text looks like an OpenAPI document; it is read only when its version stands far down. */
+export function looksLikeOpenapi(text: string): boolean {
+	const head = text.slice(0, HEAD);
+	if (MARK.test(head) || MARK_JSON.test(head)) return true;
+	if (!MARK.test(text) && !MARK_JSON.test(text)) return false;
+	try {
+		const value = parse('', text);
+		return isObject(value) && /^\d/.test(String(value.openapi ?? value.swagger ?? ''));
+	} catch {
+		return false;
+	}
+}
 
 /** The files that a text refers to with $ref, as written, each once. */
 export const filesReferred = (text: string): string[] => [
-	...new Set([...text.matchAll(/["']?\$ref["']?\s*:\s*["']?([^"'#\s{},]+)/g)].map(([, file]) => file!))
+	...new Set(
+		[...text.matchAll(/["']?\$ref["']?\s*:\s*(?:"([^"#\n]+)|'([^'#\n]+)|((?:[^"'#\s{},]|\{[^{}\s]*\})+))/g)].map(
+			([, double, single, plain]) => (double ?? single ?? plain)!
+		)
+	)
 ];
 
 const HOPS = 50;
@@ -140,6 +154,24 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 		}
 		return value;
 	};
+	const anchors = new Map<string, Map<string, string>>();
+	/** The pointers of what bears a name in a file (JSON Schema 2020-12 section 8.2.2). */
+	const anchorsIn = (path: string): Map<string, string> => {
+		let found = anchors.get(path);
+		if (!found) {
+			found = new Map();
+			const waiting: { value: Json; pointer: string }[] = [{ value: open(path), pointer: '' }];
+			for (let next = waiting.pop(); next; next = waiting.pop()) {
+				const { value, pointer } = next;
+				if (typeof value !== 'object' || value === null) continue;
+				if (isObject(value) && typeof value.$anchor === 'string') found.set(value.$anchor, pointer);
+				for (const [key, part] of Object.entries(value))
+					waiting.push({ value: part as Json, pointer: `${pointer}/${pointerKey(key)}` });
+			}
+			anchors.set(path, found);
+		}
+		return found;
+	};
 	lookAhead(file, readText);
 	const value = open(file);
 	if (!isObject(value)) throw wrong(file, 'it holds no keys');
@@ -154,9 +186,13 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 		const path = named === '' ? from : pathFrom(from, named);
 		if (path === undefined || !(path === file || path.startsWith(LOCAL) || path.startsWith('schemas/')))
 			throw wrong(file, `it refers to ${reference}, which is not in the project`);
-		const text = decoded(pointer);
-		if (text !== '' && !text.startsWith('/'))
-			throw wrong(file, `it refers to ${reference}: a name after # is not followed, a path such as #/components/… is`);
+		let text = decoded(pointer);
+		if (text !== '' && !text.startsWith('/')) {
+			const anchored = anchorsIn(path).get(text);
+			if (anchored === undefined)
+				throw wrong(file, `it refers to ${reference}, and nothing there has the $anchor ${text}`);
+			text = anchored;
+		}
 		let found: Json | undefined = open(path);
 		for (const key of keysOf(text)) {
 			found =

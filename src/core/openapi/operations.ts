@@ -20,19 +20,27 @@ const METHODS = ['get', 'put', 'post', 'delete', 'options', 'head', 'patch', 'tr
 
 const isNodeOfObject = (node: Node<Json | undefined>): node is Node<JsonObject> => isObject(node.value);
 
-/** The path of a server's address, its variables at their defaults (OpenAPI 3.1 sections 4.8.5 and 4.8.6). */
-function prefixOf(server: Json): string | undefined {
-	if (!isObject(server) || typeof server.url !== 'string') return undefined;
+/** So many paths may the variables of one server make. */
+const MOST_PREFIXES = 200;
+
+/** The paths of a server's address, its variables at their defaults and at each of their values (OpenAPI 3.1 sections 4.8.5 and 4.8.6). */
+function pathsOf(server: Json): string[] {
+	if (!isObject(server) || typeof server.url !== 'string') return [];
 	const variables = isObject(server.variables) ? server.variables : {};
-	const url = server.url.replace(/\{([^{}]+)\}/g, (_, name: string) => {
-		const variable = variables[name];
-		return String((isObject(variable) ? variable.default : undefined) ?? name);
-	});
+	let urls = [server.url];
+	for (const [hole, name = ''] of server.url.matchAll(/\{([^{}]+)\}/g)) {
+		const given = variables[name];
+		const variable = isObject(given) ? given : {};
+		const listed = Array.isArray(variable.enum) ? variable.enum : [];
+		const values = [...new Set([variable.default ?? listed[0] ?? name, ...listed].map(String))];
+		urls = urls.flatMap((url) => values.map((value) => url.replace(hole, () => value))).slice(0, MOST_PREFIXES);
+	}
 	const base = 'http://here.invalid/';
-	return URL.canParse(url, base) ? new URL(url, base).pathname.replace(/\/+$/, '') : undefined;
+	return [
+		...new Set(urls.flatMap((url) => (URL.canParse(url, base) ? new URL(url, base).pathname.replace(/\/+$/, '') : [])))
+	];
 }
-const prefixesOf = (servers: Node<Json | undefined>): string[] =>
-	items(servers).flatMap(({ value }) => prefixOf(value) ?? []);
+const prefixesOf = (servers: Node<Json | undefined>): string[] => items(servers).flatMap(({ value }) => pathsOf(value));
 
 /** All operations of a document, in its order. @throws HeronError definition.wrong for references that lead nowhere */
 export function operationsOf(document: OpenapiDocument): OpenapiOperation[] {

@@ -15,6 +15,9 @@ const LEFT_OUT = new Set(
 		' '
 	)
 );
+/** Lists whose schemas speak of the same object. */
+const SAME_OBJECT = new Set(['allOf', 'anyOf', 'oneOf']);
+const NONE: ReadonlySet<string> = new Set();
 /** A schema of more parts than this is written to exhaust whoever reads it. */
 const MOST = 500_000;
 
@@ -26,18 +29,18 @@ const MOST = 500_000;
 export function replySchema(document: OpenapiDocument, start: Node): JsonObject {
 	const $defs: JsonObject = {};
 	const names = new Map<string, string>();
-	const waiting: { name: string; node: Node }[] = [];
+	const waiting: { name: string; node: Node; without: ReadonlySet<string> }[] = [];
 	let parts = 0;
 	// up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own
 	const old = document.version !== '3.1';
 
-	const refer = (file: string, reference: string): string => {
+	const refer = (file: string, reference: string, without: ReadonlySet<string>): string => {
 		const node = document.at(file, reference);
-		const key = `${node.file}#${node.pointer}`;
+		const key = `${node.file}#${node.pointer}#${[...without].sort().join(' ')}`;
 		let name = names.get(key);
 		if (!name) {
 			names.set(key, (name = `${names.size + 1}-${node.pointer.split('/').pop() || 'root'}`));
-			waiting.push({ name, node });
+			waiting.push({ name, node, without });
 		}
 		return `#/$defs/${encodeURIComponent(name.replace(/~/g, '~0').replace(/\//g, '~1'))}`;
 	};
@@ -46,18 +49,34 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 		const { value } = document.follow({ value: schema, file, pointer: '' });
 		return isObject(value) && value.writeOnly === true;
 	};
-	const convert = (given: Json, file: string): Json => {
+	/** Properties of a schema and of all that it is made of (allOf) that are only for calls. */
+	const namesForCalls = (given: Json, file: string, seen = new Set<Json>()): string[] => {
+		const { value, file: from } = document.follow({ value: given, file, pointer: '' });
+		if (!isObject(value) || seen.has(value)) return [];
+		seen.add(value);
+		const schema = value as JsonObject;
+		return [
+			...(isObject(schema.properties) ? Object.entries(schema.properties as JsonObject) : []).flatMap(([name, one]) =>
+				onlyForCalls(one, from) ? [name] : []
+			),
+			...(Array.isArray(schema.allOf) ? schema.allOf : []).flatMap((one) => namesForCalls(one, from, seen))
+		];
+	};
+	/** @param above names that are only for calls by another part of the same object */
+	const convert = (given: Json, file: string, above: ReadonlySet<string> = NONE): Json => {
 		if (++parts > MOST) throw wrong(document.file, `a schema has more than ${MOST} parts`);
 		if (!isObject(given)) return typeof given === 'boolean' ? given : {};
 		const schema = given as JsonObject;
-		const $ref = typeof schema.$ref === 'string' ? refer(file, schema.$ref) : undefined;
+		const own = Array.isArray(schema.allOf) ? namesForCalls(schema, file) : [];
+		const without = own.length > 0 ? new Set([...above, ...own]) : above;
+		const $ref = typeof schema.$ref === 'string' ? refer(file, schema.$ref, without) : undefined;
 		if ($ref && old) return { $ref };
 		const out: JsonObject = $ref ? { $ref } : {};
 		for (const [key, value] of Object.entries(schema)) {
 			if (key === '$ref' || LEFT_OUT.has(key) || key.startsWith('x-')) continue;
 			if (ONE.has(key) || (key === 'items' && !Array.isArray(value))) out[key] = convert(value, file);
 			else if ((LIST.has(key) || key === 'items') && Array.isArray(value))
-				out[key] = value.map((one) => convert(one, file));
+				out[key] = value.map((one) => convert(one, file, SAME_OBJECT.has(key) ? without : NONE));
 			else if (NAMED.has(key) && isObject(value))
 				out[key] = Object.fromEntries(
 					Object.entries(value as JsonObject).map(([name, one]) => [
@@ -67,15 +86,15 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 				);
 			else out[key] = value;
 		}
-		if (Array.isArray(out.required) && isObject(out.properties)) {
-			const { properties } = out;
-			out.required = out.required.filter((name) => properties[String(name)] !== false);
+		if (Array.isArray(out.required)) {
+			const properties = isObject(out.properties) ? out.properties : {};
+			out.required = out.required.filter((name) => properties[String(name)] !== false && !without.has(String(name)));
 		}
 		return old ? modern(out, schema.nullable === true) : out;
 	};
 	const top = convert(start.value, start.file);
 	for (let next = waiting.shift(); next; next = waiting.shift())
-		$defs[next.name] = convert(next.node.value, next.node.file);
+		$defs[next.name] = convert(next.node.value, next.node.file, next.without);
 	if (!isObject(top)) return top === false ? { not: {} } : {};
 	return {
 		...top,

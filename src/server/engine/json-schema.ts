@@ -1,5 +1,5 @@
 import { parseJson, writeJson } from '#core/model/json.ts';
-import type { SchemaByItself, SchemaFault } from '#core/checks/index.ts';
+import { show, type SchemaByItself, type SchemaFault } from '#core/checks/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { compilePattern, isMultipleOf } from '#core/values/index.ts';
@@ -220,6 +220,14 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 	};
 }
 
+/** Keywords that say what a value itself has to be: what it is instead is said, too. */
+const OF_THE_VALUE = new Set(
+	'type const enum format pattern minimum maximum exclusiveMinimum exclusiveMaximum multipleOf minLength maxLength'.split(
+		' '
+	)
+);
+const SHOWN = 60;
+
 function faultOf({ instancePath, message = 'does not fit', params, keyword }: ErrorObject, root: unknown): SchemaFault {
 	const path: (string | number)[] = [];
 	let at = root;
@@ -228,6 +236,7 @@ function faultOf({ instancePath, message = 'does not fit', params, keyword }: Er
 		path.push(Array.isArray(at) ? Number(key) : key);
 		at = (at as Record<string, unknown> | undefined)?.[key];
 	}
+	const is = OF_THE_VALUE.has(keyword) ? `, and is ${show(at, SHOWN)}` : '';
 	const given = params as Record<string, unknown>;
 	const more =
 		keyword === 'additionalProperties' || keyword === 'unevaluatedProperties'
@@ -237,5 +246,5 @@ function faultOf({ instancePath, message = 'does not fit', params, keyword }: Er
 				: keyword === 'const'
 					? `: ${writeJson(given.allowedValue)}`
 					: '';
-	return { message: message + more, path };
+	return { message: message + more + is, path };
 }

@@ -37,6 +37,8 @@ export interface Carrier {
 // a program that comes by standard input finds no packages by name
 const XML_LIBRARY = pathToFileURL(createRequire(import.meta.url).resolve('libxml2-wasm')).href;
 const PING_EVERY_MS = 2000;
+/** As long as a process may take to begin: on a busy machine that is no fault of its project. */
+const BEGINS_WITHIN_MS = 120_000;
 const TOLD = 4000;
 /** What a process is given of our environment: no secret is among it. */
 const PASSED_ON = [
@@ -65,7 +67,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 			serialization: 'advanced'
 		}
 	);
-	let [project, usedAt, alive, told, heard, busy] = ['', Date.now(), true, '', Date.now(), false];
+	let [project, usedAt, alive, told, heard, busy, begun] = ['', Date.now(), true, '', Date.now(), false, false];
 	let silentFor = 0;
 	let hears: Parameters<Carrier['take']>[2] | undefined;
 	// what it has of the project, by path
@@ -83,8 +85,12 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 			heard = Date.now();
 			return;
 		}
-		if (Date.now() - heard > silentFor)
-			return over(`it computed for more than ${Math.round(silentFor / 1000)} s without a pause`);
+		if (Date.now() - heard > (begun ? silentFor : BEGINS_WITHIN_MS))
+			return over(
+				begun
+					? `it computed for more than ${Math.round(silentFor / 1000)} s without a pause`
+					: `it did not begin within ${BEGINS_WITHIN_MS / 1000} s`
+			);
 		send({ type: 'ping' });
 	}, PING_EVERY_MS);
 	timer.unref();
@@ -98,6 +104,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 	child.on('error', (error) => over(`it could not be started: ${error.message}`));
 	child.on('message', (message: FromWorker) => {
 		heard = Date.now();
+		begun = true;
 		if (message.type !== 'pong') return hears?.message(message);
 		if (message.memory > limits.whole * 1e6) over(`it needs more memory than it may use (${limits.whole} MB)`);
 	});

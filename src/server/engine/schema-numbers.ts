@@ -118,11 +118,10 @@ function faultOf(keyword: string, wanted: Json, value: Json): string | undefined
 	if (typeof value !== 'number' && typeof value !== 'bigint') return undefined;
 	if (keyword === 'format') {
 		const [least, most] = RANGES[String(wanted)]!;
-		if (typeof value === 'number' && !Number.isInteger(value))
-			return `must match format "${String(wanted)}": ${value} is no integer`;
-		return value >= least && value <= most
+		const whole = typeof value === 'bigint' || Number.isInteger(value);
+		return whole && value >= least && value <= most
 			? undefined
-			: `must match format "${String(wanted)}": ${value} is not between ${least} and ${most}`;
+			: `must match format "${String(wanted)}", a whole number from ${least} to ${most}`;
 	}
 	const { sign, holds } = BOUNDS[keyword]!;
 	return holds(value, wanted as number | bigint) ? undefined : `must be ${sign} ${String(wanted)}`;

@@ -590,8 +590,11 @@ const wireError = (error: unknown): WireError =>
 		? { code: error.code, message: error.message, values: error.values, problems: error.problems }
 		: { code: 'server.failed', message: textOf(error), values: { detail: textOf(error) }, problems: [] };
 
+const pong = (): void => post({ type: 'pong', memory: process.memoryUsage().rss });
+// from here on silence is its own
+pong();
 process.on('message', (message: ToWorker) => {
-	if (message.type === 'ping') return post({ type: 'pong', memory: process.memoryUsage().rss });
+	if (message.type === 'ping') return pong();
 	if (message.type === 'project') return takeProject(message);
 	if (message.type === 'cancel') return running.get(message.id)?.abort(new HeronError('send.cancelled'));
 	if (message.type === 'token') return keeper.take(message.credential, message.environment, message.token);

@@ -2,11 +2,13 @@ import { HeronError } from '#core/errors.ts';
 import { createRequire } from 'node:module';
 import { pathToFileURL } from 'node:url';
 import { Worker } from 'node:worker_threads';
-import type { XPathAnswer, XPathOrder } from './xpath.worker.ts';
+import type { XPathAnswer, XPathBegin, XPathOrder } from './xpath.worker.ts';
 import source from './xpath.worker.ts?nodeworker';
 
 /** What one expression may take, in milliseconds. */
 export const XPATH_LIMIT_MS = 5000;
+/** As long as the thread may take to begin and to read the document: a busy machine needs that. */
+const BEGINS_WITHIN_MS = 60_000;
 /** Documents below it are looked through at once, whatever is asked, in characters. */
 const SMALL = 20_000;
 
@@ -54,9 +56,13 @@ export function openApart(text: string): {
 						),
 					true
 				);
-			const timer = setTimeout(slow, XPATH_LIMIT_MS);
+			let timer = setTimeout(slow, BEGINS_WITHIN_MS);
 			const failed = (error: unknown) => finish(() => reject(error as Error), true);
-			here.once('message', (answer: XPathAnswer) => finish(() => resolve(answer)));
+			here.on('message', (answer: XPathAnswer | XPathBegin) => {
+				if (!('looking' in answer)) return finish(() => resolve(answer));
+				clearTimeout(timer);
+				timer = setTimeout(slow, XPATH_LIMIT_MS);
+			});
 			here.once('error', failed);
 			here.once('exit', (code) => failed(new Error(`the XML library ended with ${code}`)));
 			here.postMessage({ expression, namespaces } satisfies XPathOrder);

@@ -4,6 +4,8 @@ import type * as LibXml from 'libxml2-wasm';
 /** A document that follows, or a question to the last one. */
 export type XPathOrder = { text: string } | { expression: string; namespaces: Record<string, string> };
 export type XPathAnswer = { value: string | number | boolean | string[] } | { error: string };
+/** It begins to look: the document is read. */
+export type XPathBegin = { looking: true };
 
 const { library } = workerData as { library: string };
 let document: LibXml.XmlDocument | undefined;
@@ -24,6 +26,7 @@ async function answer(order: XPathOrder): Promise<XPathAnswer | undefined> {
 		});
 		return undefined;
 	}
+	parentPort!.postMessage({ looking: true } satisfies XPathBegin);
 	try {
 		const compiled = lib.XmlXPath.compile(order.expression, order.namespaces);
 		try {
