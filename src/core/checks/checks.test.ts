@@ -266,6 +266,24 @@ describe('what a relation says of nothing, of empty, of one and of many', () => 
 		const [name, inner] = Object.entries(relation)[0]!;
 		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner)).toMatch(expected);
 	});
+	test.each<[string, Json, RegExp | undefined]>([
+		['above', 'abc', /^a number is wanted/],
+		['below', 'fast', /^a number is wanted/],
+		['below', '500 ms', undefined],
+		['atMost', '2 kB', undefined],
+		['above', '{$env.least}', undefined],
+		['above', 9007199254740993n, undefined],
+		['before', 'tomorow', /^a time is wanted/],
+		['after', '2027-02-30', /^a time is wanted/],
+		['after', 'now', undefined],
+		['after', '2027-05-14T10:00:00Z', undefined],
+		['before', 'Fri, 14 May 2027 10:00:00 GMT', undefined],
+		['before', '{$steps.book.until}', undefined]
+	])('%s: %s is taken, or told before anything is sent', (name, expected, told) => {
+		const problem = relationKinds.find((kind) => kind.name === name)!.problem!(expected);
+		if (told) expect(problem).toMatch(told);
+		else expect(problem).toBeUndefined();
+	});
 	test.each([{ none: { state: 'free' } }, { every: { abvoe: { equals: 2 } } }])('%j speaks of a field', (relation) => {
 		const [name, inner] = Object.entries(relation)[0]!;
 		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner)).toBeUndefined();

@@ -97,6 +97,17 @@ const byKey = (items: unknown[], key: Json): unknown[] =>
 					.reduce<unknown>((at, part) => (isObject(at) && Object.hasOwn(at, part) ? at[part] : undefined), item)
 			);
 
+/** Why what is expected can never be: undefined for what can, and for what is computed. */
+function wanted(read: () => unknown, expected: unknown, hint: string): string | undefined {
+	if (typeof expected === 'string' && hasExpression(expected)) return undefined;
+	try {
+		read();
+		return undefined;
+	} catch {
+		return hint;
+	}
+}
+
 const numeric = (
 	name: string,
 	label: string,
@@ -108,6 +119,7 @@ const numeric = (
 	doc: `A number ${label} the expected one; durations and sizes may carry their unit.`,
 	schema: { type: ['number', 'string'] },
 	example: { value: example[0], expected: example[1] },
+	problem: (expected) => wanted(() => amount(expected), expected, 'a number is wanted, such as 3, 500 ms or 2 kB'),
 	judge: (value, expected) => ({ holds: fits(amount(value), amount(expected)) })
 });
 
@@ -194,6 +206,8 @@ const time = (
 	doc: `A time that is ${label} the expected one: ISO 8601, an HTTP date, epoch seconds or milliseconds, or "now".`,
 	schema: { type: ['string', 'number'] },
 	example: { value: example[0], expected: example[1] },
+	problem: (expected) =>
+		wanted(() => moment(expected, 0), expected, 'a time is wanted, such as 2027-05-14, 2027-05-14T10:00:00Z or now'),
 	judge: (value, expected, tools) => ({ holds: fits(moment(value, tools.now()), moment(expected, tools.now())) })
 });
 

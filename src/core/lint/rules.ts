@@ -1,10 +1,11 @@
-import { slips } from '../messages.ts';
+import { nearest, slips } from '../messages.ts';
 import { isObject, type Json } from '../model/json.ts';
 import { isJsonType, isXmlType } from '../model/reply.ts';
 import type { Finding, StepRule } from './kind.ts';
 import { jsonFault } from './json-text.ts';
 import { changed, entriesOf } from './params.ts';
 import { xmlFault } from './xml-text.ts';
+import { functionNames, unknownCallsIn } from '../values/index.ts';
 
 // fields of requests that testers write by hand: RFC 9110, 9111, 6265, 6454, 7240, 9421, 9530, and common practice
 const HEADERS = [
@@ -87,6 +88,12 @@ export function* plainVariables(
 			yield { at: [...at, name], name };
 }
 
+/** A JSON Web Token (RFC 7519): three parts, the first an object in base64url. */
+const TOKEN = /\beyJ[\w-]{8,}\.[\w-]{8,}\.[\w-]*/;
+/** Query parameters that hold a secret by their name alone: addresses end up in logs (RFC 6750 section 5.3). */
+const SECRET_IN_QUERY = /^(token|auth|auth[-_]?token|jwt|sig|signature|key|apikey|session)$/i;
+const AUTHORIZED = /^(basic|bearer|token|apikey)\s+\S{4,}/i;
+
 /** Names with literal values that look like secrets, in plain data; test vectors are made of such. */
 export function* plainSecrets(
 	value: Json,
@@ -96,7 +103,9 @@ export function* plainSecrets(
 	else if (isObject(value))
 		for (const [name, item] of Object.entries(value)) {
 			if (name === 'vector') continue;
-			if (SECRET_NAME.test(name) && typeof item === 'string' && item.length > 3 && !computed(item))
+			const text = typeof item === 'string' && !computed(item) ? item : '';
+			const authorized = /^(proxy-)?authorization$/i.test(name) && AUTHORIZED.test(text);
+			if ((SECRET_NAME.test(name) && text.length > 3) || authorized || TOKEN.test(text))
 				yield { at: [...at, name], name };
 			else yield* plainSecrets(item as Json, [...at, name]);
 		}
@@ -187,7 +196,7 @@ export const stepRules: readonly StepRule[] = [
 		doc: 'Two slashes in a row in a path.',
 		example: { send: 'GET /a//b' },
 		find({ send: { method, target } }) {
-			if (!/(^|[^:])\/\//.test(pathOf(target).replace(/\{\$[^}]*\}/g, ''))) return [];
+			if (!/(^|[^:])\/\//.test(pathOf(target).replace(/\{\$[^}]*\}/g, 'x'))) return [];
 			const [path = '', ...query] = target.split('?');
 			const tidy = [path.replace(/(^|[^:])\/{2,}/g, '$1/'), ...query].join('?');
 			return [{ at: ['send'], mend: { label: 'write one', edits: [{ path: ['send'], value: `${method} ${tidy}` }] } }];
@@ -246,13 +255,93 @@ export const stepRules: readonly StepRule[] = [
 				...entriesOf(raw, 'cookies')
 			]) {
 				if (off || computed(value) || typeof value !== 'string' || value.length < 4) continue;
-				const token = /^(proxy-)?authorization$/i.test(name) && /^(basic|bearer|token|apikey)\s+\S{4,}/i.test(value);
-				if (token || SECRET_NAME.test(name)) out.push({ at, values: { name } });
+				const authorized = /^(proxy-)?authorization$/i.test(name) && AUTHORIZED.test(value);
+				const inQuery = at[0] === 'query' && SECRET_IN_QUERY.test(name) && value.length >= 8;
+				if (authorized || inQuery || SECRET_NAME.test(name) || TOKEN.test(value)) out.push({ at, values: { name } });
 			}
-			if (body && body.kind !== 'file')
+			if (typeof body?.value === 'string' && body.kind !== 'file' && TOKEN.test(body.value))
+				out.push({ at: ['body', body.kind], values: { name: 'a token in the body' } });
+			else if (body && body.kind !== 'file')
 				for (const { at, name } of plainSecrets(body.value, ['body', body.kind])) out.push({ at, values: { name } });
 			return out;
 		}
+	},
+	{
+		code: 'lint.unknownFunction',
+		doc: 'A function that expressions do not know; one that is alike is named.',
+		example: { send: 'GET /a?at={$nwo()}' },
+		find: (_, raw) =>
+			Object.entries(raw).flatMap(([key, value]) =>
+				[...new Set(unknownCallsIn(value, key === 'when'))].map((name): Finding => ({
+					at: [key],
+					values: { name, nearest: nearest(name, functionNames).replace(/^; known.*/, '') }
+				}))
+			)
+	},
+	{
+		code: 'lint.pathValue',
+		doc: 'A name in braces in the path that nothing gives a value.',
+		example: { send: 'GET /a/{id}' },
+		find({ send: { target } }, raw) {
+			const given = new Set(entriesOf(raw, 'path').flatMap(({ name, off }) => (off ? [] : [name])));
+			return holesOf(target).flatMap((name): Finding[] =>
+				given.has(name) ? [] : [{ at: ['send'], values: { name } }]
+			);
+		}
+	},
+	{
+		code: 'lint.pathUnused',
+		doc: 'A value for the path whose name stands nowhere in it.',
+		example: { send: 'GET /a/{id}', path: { id: 1, ib: 2 } },
+		find({ send: { target } }, raw) {
+			const holes = new Set(holesOf(target));
+			if (target.includes('{$')) return [];
+			return entriesOf(raw, 'path').flatMap(({ name, off, at }): Finding[] => {
+				if (off || holes.has(name)) return [];
+				const mend = { label: 'take it out', edits: [{ path: ['path'], ...optional(changed(raw, 'path', at[1]!)) }] };
+				return [{ at, values: { name }, mend }];
+			});
+		}
+	},
+	{
+		code: 'lint.headerTwice',
+		doc: 'A header that is given twice, and is no list (RFC 9110 section 5.3).',
+		example: {
+			send: 'GET /a',
+			headers: [
+				['X-Berth', '1'],
+				['x-berth', '2']
+			]
+		},
+		find(_, raw) {
+			const seen = new Set<string>();
+			return entriesOf(raw, 'headers').flatMap(({ name, off, at }): Finding[] => {
+				const key = name.toLowerCase();
+				if (off || computed(name) || LISTS.test(key)) return [];
+				const first = !seen.has(key);
+				seen.add(key);
+				if (first) return [];
+				const mend = {
+					label: 'take the second out',
+					edits: [{ path: ['headers'], ...optional(changed(raw, 'headers', at[1]!)) }]
+				};
+				return [{ at, values: { name }, mend }];
+			});
+		}
+	},
+	{
+		code: 'lint.status',
+		doc: 'A status that no answer has: codes go from 100 to 599 (RFC 9110 section 15).',
+		example: { send: 'GET /a', checks: [{ status: 999 }] },
+		find: ({ send: { checks } }) =>
+			checks.flatMap(({ kind, off, relations }, index) =>
+				kind !== 'status' || off
+					? []
+					: relations
+							.flatMap(({ name, expected }) => (EXACT.has(name) ? [expected].flat() : []))
+							.filter((one) => typeof one === 'number' && !(Number.isInteger(one) && one >= 100 && one <= 599))
+							.map((one): Finding => ({ at: ['checks', index], values: { status: String(one) } }))
+			)
 	},
 	{
 		code: 'lint.emptyBody',
@@ -262,5 +351,19 @@ export const stepRules: readonly StepRule[] = [
 			!body && ['PUT', 'PATCH'].includes(method) ? [{ at: ['send'], values: { method } }] : []
 	}
 ];
+
+/** Relations of a status that name codes. */
+const EXACT = new Set(['status', 'equals', 'oneOf']);
+/** Headers that are lists: given twice, they are one (RFC 9110 section 5.3). */
+const LISTS =
+	/^(accept(-.*)?|cache-control|connection|cookie|expect|forwarded|if-(none-)?match|link|prefer|te|trailer|upgrade|via|x-forwarded-.*)$/;
+/** Names in braces in a target: URI templates (RFC 6570), expressions left out. */
+const holesOf = (target: string): string[] =>
+	[...target.matchAll(/\{([^{}$][^{}]*)\}/g)].flatMap(([, inner = '']) =>
+		inner
+			.replace(/^[+#./;?&]/, '')
+			.split(',')
+			.map((name) => name.replace(/(\*|:\d+)$/, '').trim())
+	);
 
 const optional = (value: Json | undefined): { value?: Json } => (value === undefined ? {} : { value });

@@ -24,7 +24,11 @@ const START: Record<string, JsonObject> = {
 	'collections/b.yaml': {
 		connection: 'one',
 		scenarios: [
-			scenario('two', [{ id: 'p', send: 'GET /p', keep: { place: '$.place' } }], { inputs: { nights: null } }),
+			scenario(
+				'two',
+				[{ id: 'p', send: 'GET /p', keep: { place: '$.place' }, checks: [{ baseline: 'place' }, { contract: true }] }],
+				{ inputs: { nights: null } }
+			),
 			scenario('three', [{ id: 'q', call: 'c/four' }])
 		]
 	},
@@ -54,6 +58,9 @@ describe('what was looked at before is looked at again where it, or what it depe
 	const changes: [string, Change, RegExp][] = [
 		['nothing', () => {}, /schemas\/gone\.json/],
 		['a connection gets another name', (texts) => void texts.delete('connections/one.yaml'), /connection.*"?one"?/],
+		['nothing is approved or defined', () => {}, /no baseline place yet[\s\S]*definitions\/ holds none/],
+		['an answer is approved', (_, files) => void files.add('baselines/place@local.json'), /^(?![\s\S]*no baseline)/],
+		['a definition comes', (_, files) => void files.add('definitions/places.yaml'), /^(?![\s\S]*holds none)/],
 		['a dataset comes', (_, files) => void files.add('datasets/places.csv'), /^(?![\s\S]*places)/],
 		['a schema comes', (_, files) => void files.add('schemas/gone.json'), /^(?![\s\S]*gone\.json)/],
 		[

@@ -200,6 +200,19 @@ function fromData(value: unknown, out: Reference[]): void {
 		}
 }
 
+/** Functions that the expressions inside plain data call, and that nobody knows; what cannot be read is left out. */
+export function unknownCallsIn(value: unknown, bare = false): string[] {
+	if (typeof value === 'object' && value !== null)
+		return Object.values(value).flatMap((part: unknown) => unknownCallsIn(part));
+	if (typeof value !== 'string' || !(bare || hasExpression(value)) || !value.includes('(')) return [];
+	try {
+		const sources = bare ? [value] : parseTemplate(value).flatMap((part) => ('source' in part ? [part.source] : []));
+		return sources.flatMap((source) => compileExpression(source).unknownCalls);
+	} catch {
+		return [];
+	}
+}
+
 /** What is wrong with the expressions of a text, or undefined. */
 export function templateProblem(text: string, bare = false): HeronError | undefined {
 	try {

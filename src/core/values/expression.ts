@@ -4,7 +4,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { Bytes } from './functions/digest.ts';
 import { boundedFunctions } from './functions/bounded.ts';
 import { exactFunctions, exactLiterals, exactOperators, holdsLarge, refusedForType } from './exact.ts';
-import { functions } from './functions/index.ts';
+import { functionNames, functions } from './functions/index.ts';
 import { LinearRegExp } from './pattern.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
 import { isMade, noteMade, secretsOf } from './taint.ts';
@@ -21,6 +21,8 @@ export interface Reference {
 export interface Expression {
 	source: string;
 	references: Reference[];
+	/** Functions that it calls, and that nobody knows. */
+	unknownCalls: readonly string[];
 	/** The value at once for a plain path, a promise for everything else; undefined when it gives nothing. */
 	evaluate(scope: Scope): Result | Promise<Result>;
 }
@@ -60,6 +62,7 @@ function plainPath(source: string, root: string, rest: string): Expression {
 	return {
 		source,
 		references,
+		unknownCalls: [],
 		evaluate(scope) {
 			if (references.length > 0) demand(references, scope);
 			let value: unknown = (scope.names as unknown as Record<string, unknown>)[root];
@@ -96,6 +99,7 @@ function computed(source: string): Expression {
 	return {
 		source,
 		references,
+		unknownCalls: unknownCalls(ast),
 		async evaluate(scope) {
 			demand(references, scope);
 			try {
@@ -171,6 +175,31 @@ function collect(node: unknown, optional: boolean, into: Reference[]): void {
 	}
 	const inside = optional || (type === 'function' && procedure?.value === 'exists');
 	for (const value of Object.values(node)) collect(value, inside, into);
+}
+
+const KNOWN: ReadonlySet<string> = new Set(functionNames);
+
+/** Functions that are called by a name that neither the language, nor we, nor the expression itself gives. */
+function unknownCalls(ast: unknown): string[] {
+	const called: string[] = [];
+	const own = new Set<string>();
+	const waiting: unknown[] = [ast];
+	for (let node = waiting.pop(); node !== undefined; node = waiting.pop()) {
+		if (typeof node !== 'object' || node === null) continue;
+		type Part = { type?: string; value?: string };
+		const {
+			type,
+			procedure,
+			lhs,
+			arguments: given
+		} = node as Part & { procedure?: Part; lhs?: Part; arguments?: Part[] };
+		if ((type === 'function' || type === 'partial') && procedure?.type === 'variable')
+			called.push(String(procedure.value));
+		if (type === 'bind' && lhs) own.add(String(lhs.value));
+		if (type === 'lambda') for (const one of given ?? []) own.add(String(one.value));
+		for (const part of Object.values(node)) waiting.push(part);
+	}
+	return called.filter((name) => !KNOWN.has(name) && !own.has(name));
 }
 
 /** Refuses an expression when a name it needs is not there, and says where the name could be set. */

@@ -1,4 +1,4 @@
-export { functions } from './functions/index.ts';
+export { functionNames, functions } from './functions/index.ts';
 export { languageFunctions } from './functions/own.ts';
 export { isMultipleOf } from './decimal.ts';
 export { compilePattern, type Pattern } from './pattern.ts';
@@ -7,7 +7,7 @@ export { holds, learnMade } from './taint.ts';
 export { dependents, resolveVariables, type Layers } from './layers.ts';
 export { hasExpression, parseTemplate } from './template.ts';
 export { compileExpression, type Expression, type Reference } from './expression.ts';
-export { createEvaluator, referencesIn, templateProblem, type Evaluator } from './evaluator.ts';
+export { createEvaluator, referencesIn, unknownCallsIn, templateProblem, type Evaluator } from './evaluator.ts';
 export * from './escape.ts';
 export { createMarks, joined, type Marks, type Segment } from './marks.ts';
 export { digestOf, keyedDigest, Bytes } from './functions/digest.ts';

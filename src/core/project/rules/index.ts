@@ -2,6 +2,7 @@ import { calls } from './calls.ts';
 import { connections } from './connections.ts';
 import { credentials } from './credentials.ts';
 import { environments } from './environments.ts';
+import { expected } from './expected.ts';
 import { outputs } from './outputs.ts';
 import type { CollectionRule, ProjectRule } from './rule.ts';
 import { soap } from './soap.ts';
@@ -12,4 +13,4 @@ import { unused } from './unused.ts';
 /** What is looked at of a project as a whole, in this order. */
 export const projectRules: readonly ProjectRule[] = [environments, connections, credentials, unused, suites];
 /** What is looked at of each collection. */
-export const collectionRules: readonly CollectionRule[] = [steps, soap, outputs, calls];
+export const collectionRules: readonly CollectionRule[] = [steps, expected, soap, outputs, calls];

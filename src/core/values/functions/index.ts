@@ -2,6 +2,7 @@ import type { FunctionPorts } from '../scope.ts';
 import { digest } from './digest.ts';
 import { encoding } from './encoding.ts';
 import { fakeKinds, makeFake } from './fake.ts';
+import { languageNames } from './own.ts';
 import type { ExpressionFunction } from './kind.ts';
 import { random } from './random.ts';
 import { time } from './time.ts';
@@ -24,3 +25,6 @@ export const functions = {
 		return table;
 	}
 };
+
+/** Every function that an expression may call, ours and the language's, by name. */
+export const functionNames: readonly string[] = [...list.map(({ name }) => name), ...languageNames];

@@ -43,3 +43,13 @@ export const languageFunctions: { name: string; takes: string[]; doc: string }[]
 	{ name: 'fromMillis', takes: ['number', 'picture?'], doc: 'A time of milliseconds since 1970 as text.' },
 	{ name: 'type', takes: ['value'], doc: 'What it is: string, number, array …' }
 ];
+
+/** Functions of the language that are not in the list above: they work, and are seldom needed. */
+const SELDOM = [
+	...['assert', 'base64decode', 'base64encode', 'clone', 'decodeUrl', 'decodeUrlComponent', 'each', 'encodeUrl'],
+	...['encodeUrlComponent', 'error', 'eval', 'formatBase', 'formatInteger', 'not', 'parseInteger', 'power', 'random'],
+	...['shuffle', 'sift', 'single', 'spread', 'sqrt', 'zip']
+];
+
+/** Every function of the language by name. */
+export const languageNames: readonly string[] = [...languageFunctions.map(({ name }) => name), ...SELDOM];
