@@ -1,8 +1,28 @@
 import { counted } from '#core/messages.ts';
-import { allScenarios, findUnresolved, lookingRun, openRows, rowStarts, startNames } from '#core/run/index.ts';
-import { createEngine, readSecrets } from '#server/engine/index.ts';
+import { HeronError, type Problem } from '#core/errors.ts';
+import { fileOf } from '#core/model/kinds.ts';
+import {
+	allScenarios,
+	findUnresolved,
+	lookingRun,
+	openRows,
+	rowStarts,
+	startNames,
+	type Chosen,
+	type StartNames
+} from '#core/run/index.ts';
+import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { environmentOf, listProblems, openProject } from './project.ts';
+
+/** What is wrong with the rows of a scenario, at its place; nothing when that is known already. */
+function rowsProblem(folder: ProjectFolder, { collection, scenario }: Chosen, error: HeronError): Problem[] {
+	const { workspace, documents } = folder;
+	const file = fileOf('collection', collection);
+	const path = ['scenarios', workspace.collections.get(collection)!.scenarios.indexOf(scenario), 'rows'];
+	const known = workspace.problems.some((one) => one.file === file && path.every((key, at) => one.path[at] === key));
+	return known ? [] : [{ code: error.code, message: error.message, file, path, ...documents.get(file)?.placeOf(path) }];
+}
 
 /** `heron check`: 0 when nothing is wrong, 2 when something is. */
 export async function check(io: Io, _: string[], flags: Flags): Promise<number> {
@@ -13,7 +33,7 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 	if (environment !== undefined) {
 		environmentOf(folder, environment);
 		const engine = createEngine();
-		const secrets = readSecrets(io.env, workspace.environments.get(environment)!.secrets, one(flags, 'secrets'));
+		const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
 		const ports = engine.ports({ seed: 1, readFile: folder.readFile, data: folder.data });
 		const start = await startNames(
 			workspace,
@@ -21,7 +41,16 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 			{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
 			ports
 		);
-		const rows = await rowStarts(await openRows(allScenarios(workspace), {}, ports), start);
+		const rows = new Map<string, StartNames>();
+		// one dataset that cannot be read hides nothing of the others
+		for (const chosen of allScenarios(workspace)) {
+			try {
+				for (const [key, found] of await rowStarts(await openRows([chosen], {}, ports), start)) rows.set(key, found);
+			} catch (error) {
+				if (!(error instanceof HeronError)) throw error;
+				problems.push(...rowsProblem(folder, chosen, error));
+			}
+		}
 		problems.push(
 			...findUnresolved(workspace, allScenarios(workspace), start, rows).map((p) => ({
 				...p,

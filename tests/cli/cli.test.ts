@@ -461,6 +461,11 @@ describe('rows', () => {
 		expect(first.err).toMatch(
 			/collections\/a\.yaml:3:\d+: there is no dataset "bert" in datasets\/: did you mean "berths"/
 		);
+		// what is wrong with one of them hides nothing of the other
+		const both = await heron(['check', '--project', at, '--env', '']);
+		expect(both.err).toMatch(/a\.yaml:3:\d+: there is no dataset "bert"/);
+		expect(both.err).toMatch(/b\.yaml:3:\d+: \$row\.bert is not set/);
+		expect(both.err.match(/no dataset/g)).toHaveLength(1);
 		writeFileSync(join(at, 'collections/a.yaml'), 'heron: 1\n');
 		const second = await heron(['run', '--project', at]);
 		expect(second.code).toBe(2);

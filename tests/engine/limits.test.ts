@@ -109,8 +109,9 @@ describe('what would be compared with everything else', () => {
 		await expect(async () => document.xpath('count(//i[count(//a[. > 3]) > count(//i)])', {})).rejects.toThrow(
 			/was stopped after 5 s of looking/
 		);
-		expect(await document.xpath('count(//i//a)', {})).toBe(30_000);
-		await expect(async () => document.xpath('count(//i//a', {})).rejects.toThrow(/cannot be read/);
+		// in the same thread, and quick on any machine
+		expect(await document.xpath('count(//i) + count(//a)', {})).toBe(60_000);
+		await expect(async () => document.xpath('count(//i) + count(//a', {})).rejects.toThrow(/cannot be read/);
 		document.close();
 	});
 	test('XML that is nested too deep says so', async () => {
