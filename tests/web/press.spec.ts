@@ -62,7 +62,7 @@ test('a reply that adds a note above waits until the press is let go', async ({ 
 	const asked = page.waitForRequest((request) => request.method() === 'PUT');
 	await write(step.getByLabel('Path', { exact: true }), '/sessions//twice');
 	await asked;
-	const row = page.locator('[data-step=signIn]');
+	const row = page.locator('[data-step=signIn]').first();
 	await pressAnd(page, /^Send this step/, async () => {
 		answer();
 		// the reply is here, and nothing moves
