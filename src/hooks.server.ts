@@ -118,8 +118,9 @@ async function packed(response: Response, accepted: string): Promise<Response> {
 export const handle: Handle = async ({ event, resolve }) => {
 	const response = await packed(await answer(event, resolve), event.request.headers.get('accept-encoding') ?? '');
 	for (const [name, value] of Object.entries(HEADERS)) response.headers.set(name, value);
-	// what a project holds stays in no cache
-	if (event.url.pathname.startsWith('/api/')) response.headers.set('cache-control', 'no-store');
+	// what a project holds stays in no cache; pages hold some of it
+	const page = /^text\/html\b/.test(response.headers.get('content-type') ?? '');
+	if (page || event.url.pathname.startsWith('/api/')) response.headers.set('cache-control', 'no-store');
 	return response;
 };
 

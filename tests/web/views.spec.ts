@@ -57,7 +57,9 @@ test('a ledger is there before any script has run', async ({ browser, bench }) =
 	const url = await bench.project('drawn');
 	const context = await browser.newContext({ javaScriptEnabled: false });
 	const page = await context.newPage();
-	await page.goto(`${url}/collections/bookings`);
+	const response = await page.goto(`${url}/collections/bookings`);
+	// it holds what the project holds
+	expect(response!.headers()['cache-control']).toBe('no-store');
 	await expect(page.getByText('Three nights at the first free berth')).toBeVisible();
 	await expect(page.locator('[data-step=signIn]').first()).toBeVisible();
 	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Mooring bookings');
