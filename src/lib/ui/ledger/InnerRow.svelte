@@ -18,7 +18,7 @@
 <div class="relative">
 	<Lanes {ledger} {scenario} {index} below />
 	<div
-		class="grid min-h-8 grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line bg-mist/40 py-1 text-[13px]"
+		class="grid min-h-8 grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line bg-mist/40 py-1 text-[13px] max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2"
 	>
 		<span></span>
 		<button

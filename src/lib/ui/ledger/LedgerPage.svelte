@@ -154,7 +154,7 @@
 
 <svelte:window onkeydown={keys} />
 <div class="flex h-full flex-col">
-	<div class="flex items-baseline gap-4 px-5 pt-3.5 pb-1">
+	<div class="flex items-baseline gap-4 px-5 pt-3.5 pb-1 max-[1000px]:flex-wrap max-[1000px]:gap-y-1">
 		<h1 class="sr-only">{ledger.title}</h1>
 		<input
 			class="bare field-sizing-content max-w-[480px] text-[21px] font-bold"

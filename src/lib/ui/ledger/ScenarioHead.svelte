@@ -208,7 +208,7 @@
 		/>{/if}{/if}
 {#if scenario.rows !== undefined}<RowsBar {ledger} {scenario} />{/if}
 <div
-	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase"
+	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2"
 >
 	<span></span>
 	{#each FACETS as facet (facet)}

@@ -83,7 +83,7 @@
 	{#if over}<div class="absolute top-0 right-0 left-[46px] z-10 h-0.5 bg-act"></div>{/if}
 	<Lanes {ledger} {scenario} index={view.index} />
 	<div
-		class="group relative grid min-h-[45px] grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line pt-[5px] pb-1 {open
+		class="group relative grid min-h-[45px] grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line pt-[5px] pb-1 max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2 {open
 			? 'border-transparent bg-sheet'
 			: ''} {step.off ? 'opacity-60' : ''}"
 		data-step={step.id}
