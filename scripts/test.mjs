@@ -1,4 +1,4 @@
-// npm test: installs what it needs, then every gate and every test.
+// npm test: installs what it needs, then every gate and every test; with --again the tests alone.
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -10,7 +10,7 @@ import { ensureChromium, ensureHttpd, ensureModules, root } from './setup.mjs';
 ensureModules();
 const CHROMIUM_PATH = ensureChromium();
 const HTTPD_PATH = ensureHttpd();
-await lint();
+if (!process.argv.includes('--again')) await lint();
 ensureBuilt();
 
 const dir = mkdtempSync(join(tmpdir(), 'heron-test-'));
