@@ -131,6 +131,8 @@ const table = {
 	'selector.slow': '{selector} was stopped after {limit}: make its path more exact',
 	'schema.wrong': 'the schema {file} cannot be used: {detail}',
 	'selector.nothing': 'nothing in the reply matches {selector}',
+	'pattern.slow':
+		'the pattern {pattern} was stopped after {limit} at one text: look-around and back-references can take for ever',
 	'pattern.syntax': 'the pattern {pattern} cannot be read: {detail}',
 	'check.judge': 'the check could not be judged: {detail}',
 	// command and server

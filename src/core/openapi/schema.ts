@@ -1,4 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { chosen, createDiscriminators, type Branches } from './discriminator.ts';
 import { wrong, type Node, type OpenapiDocument } from './document.ts';
 
 /** Keywords whose value is a schema, a list of them, or schemas by name. */
@@ -7,7 +8,7 @@ const ONE = new Set(
 		' '
 	)
 );
-const LIST = new Set(['allOf', 'anyOf', 'oneOf', 'prefixItems']);
+const LIST = new Set(['anyOf', 'oneOf', 'prefixItems']);
 const NAMED = new Set(['properties', 'patternProperties', 'dependentSchemas', '$defs', 'definitions']);
 /** What says nothing of a value, or is said in another way. */
 const LEFT_OUT = new Set(
@@ -16,7 +17,7 @@ const LEFT_OUT = new Set(
 	)
 );
 /** Lists whose schemas speak of the same object. */
-const SAME_OBJECT = new Set(['allOf', 'anyOf', 'oneOf']);
+const SAME_OBJECT = new Set(['anyOf', 'oneOf']);
 const NONE: ReadonlySet<string> = new Set();
 /** A schema of more parts than this is written to exhaust whoever reads it. */
 const MOST = 500_000;
@@ -29,18 +30,19 @@ const MOST = 500_000;
 export function replySchema(document: OpenapiDocument, start: Node): JsonObject {
 	const $defs: JsonObject = {};
 	const names = new Map<string, string>();
-	const waiting: { name: string; node: Node; without: ReadonlySet<string> }[] = [];
+	const waiting: { name: string; node: Node; without: ReadonlySet<string>; bare: boolean }[] = [];
+	const discriminators = createDiscriminators(document);
 	let parts = 0;
 	// up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own
 	const old = document.version !== '3.1';
 
-	const refer = (file: string, reference: string, without: ReadonlySet<string>): string => {
-		const node = document.at(file, reference);
-		const key = `${node.file}#${node.pointer}#${[...without].sort().join(' ')}`;
+	/** @param bare as the parent of a schema that is judged already: its discriminator names no branch */
+	const refer = (node: Node, without: ReadonlySet<string>, bare = false): string => {
+		const key = `${node.file}#${node.pointer}#${bare}#${[...without].sort().join(' ')}`;
 		let name = names.get(key);
 		if (!name) {
 			names.set(key, (name = `${names.size + 1}-${node.pointer.split('/').pop() || 'root'}`));
-			waiting.push({ name, node, without });
+			waiting.push({ name, node, without, bare });
 		}
 		return `#/$defs/${encodeURIComponent(name.replace(/~/g, '~0').replace(/\//g, '~1'))}`;
 	};
@@ -62,18 +64,23 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 			...(Array.isArray(schema.allOf) ? schema.allOf : []).flatMap((one) => namesForCalls(one, from, seen))
 		];
 	};
-	/** @param above names that are only for calls by another part of the same object */
-	const convert = (given: Json, file: string, above: ReadonlySet<string> = NONE): Json => {
+	/**
+	 * @param above names that are only for calls by another part of the same object
+	 * @param bare without the branches of its discriminator, and so are those that it refers to
+	 */
+	const convert = (given: Json, file: string, above: ReadonlySet<string> = NONE, bare = false): Json => {
 		if (++parts > MOST) throw wrong(document.file, `a schema has more than ${MOST} parts`);
 		if (!isObject(given)) return typeof given === 'boolean' ? given : {};
 		const schema = given as JsonObject;
 		const own = Array.isArray(schema.allOf) ? namesForCalls(schema, file) : [];
 		const without = own.length > 0 ? new Set([...above, ...own]) : above;
-		const $ref = typeof schema.$ref === 'string' ? refer(file, schema.$ref, without) : undefined;
+		const $ref = typeof schema.$ref === 'string' ? refer(document.at(file, schema.$ref), without, bare) : undefined;
 		if ($ref && old) return { $ref };
+		const branches = discriminators.branchesOf({ value: schema, file, pointer: '' });
 		const out: JsonObject = $ref ? { $ref } : {};
 		for (const [key, value] of Object.entries(schema)) {
 			if (key === '$ref' || LEFT_OUT.has(key) || key.startsWith('x-')) continue;
+			if (key === 'allOf' || key === branches?.by) continue;
 			if (ONE.has(key) || (key === 'items' && !Array.isArray(value))) out[key] = convert(value, file);
 			else if ((LIST.has(key) || key === 'items') && Array.isArray(value))
 				out[key] = value.map((one) => convert(one, file, SAME_OBJECT.has(key) ? without : NONE));
@@ -86,15 +93,30 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 				);
 			else out[key] = value;
 		}
+		const parents = Array.isArray(schema.allOf) ? schema.allOf : [];
+		if (parents.length > 0) {
+			const child = bare || discriminators.isComponent(schema);
+			out.allOf = parents.map((one) => convert(one, file, without, child));
+		}
+		if (branches && !bare) {
+			const parts = branchSchemas(branches, file, without);
+			if (parts.length > 0) out.allOf = [...((out.allOf as Json[] | undefined) ?? []), ...parts];
+		}
 		if (Array.isArray(out.required)) {
 			const properties = isObject(out.properties) ? out.properties : {};
 			out.required = out.required.filter((name) => properties[String(name)] !== false && !without.has(String(name)));
 		}
 		return old ? modern(out, schema.nullable === true) : out;
 	};
+	const branchSchemas = (branches: Branches, file: string, without: ReadonlySet<string>): Json[] =>
+		chosen(
+			branches,
+			(node) => ({ $ref: refer(node, without) }),
+			({ value }) => convert(value, file, without)
+		);
 	const top = convert(start.value, start.file);
 	for (let next = waiting.shift(); next; next = waiting.shift())
-		$defs[next.name] = convert(next.node.value, next.node.file, next.without);
+		$defs[next.name] = convert(next.node.value, next.node.file, next.without, next.bare);
 	if (!isObject(top)) return top === false ? { not: {} } : {};
 	return {
 		...top,

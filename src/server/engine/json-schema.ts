@@ -2,12 +2,13 @@ import { parseJson, writeJson } from '#core/model/json.ts';
 import { show, type SchemaByItself, type SchemaFault } from '#core/checks/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import type { JsonObject } from '#core/model/json.ts';
-import { compilePattern, isMultipleOf } from '#core/values/index.ts';
+import { isMultipleOf } from '#core/values/index.ts';
 import { _, str, type FuncKeywordDefinition, type SchemaValidateFunction } from 'ajv';
 import type { AnySchemaObject, ErrorObject, Format, Options, ValidateFunction } from 'ajv';
 import { posix } from 'node:path';
 import { shapeFault } from './schema-shape.ts';
 import { exactKeyword, ExactNumbers } from './schema-numbers.ts';
+import { schemaPattern } from './schema-patterns.ts';
 import { createTidy } from './schema-tidy.ts';
 
 type ReadFile = (path: string) => Uint8Array | undefined;
@@ -17,13 +18,13 @@ const FAULTS = 200;
 const PREFIX = 'project:///';
 const ENDLESS = 'it refers to itself without end, or it and the value are nested too deep';
 
-/** Patterns of schemas run in linear time. The text of the pattern is what the compiler tells them apart by. */
-const linear = Object.assign(
-	(source: string, flags: string) => {
-		const pattern = compilePattern(source, flags.replace('u', ''));
+/** Patterns of schemas run in bounded time. The text of the pattern is what the compiler tells them apart by. */
+const bounded = Object.assign(
+	(source: string) => {
+		const pattern = schemaPattern(source);
 		return { test: (text: string) => pattern.test(text), toString: () => source };
 	},
-	{ code: 'linear' }
+	{ code: 'bounded' }
 ) as unknown as NonNullable<NonNullable<Options['code']>['regExp']>;
 
 /** Which draft a schema is written in; without $schema the newest. */
@@ -43,7 +44,7 @@ async function compiler(
 		allErrors: true,
 		strict: false,
 		loadSchema,
-		code: { regExp: linear },
+		code: { regExp: bounded },
 		logger: false,
 		ownProperties: true
 	};
@@ -216,7 +217,11 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 			if (cause instanceof RangeError) throw new HeronError('schema.wrong', { file, detail: ENDLESS }, { cause });
 			throw cause;
 		}
-		return fits ? [] : (validate.errors ?? []).slice(0, FAULTS).map((error) => faultOf(error, value));
+		if (fits) return [];
+		const faults = validate.errors ?? [];
+		// that `then` fails is said by what fails in it
+		const own = faults.filter(({ keyword }) => keyword !== 'if');
+		return (own.length > 0 ? own : faults).slice(0, FAULTS).map((error) => faultOf(error, value));
 	};
 }
 
