@@ -157,15 +157,21 @@ function write({ dir, readFile }: ProjectFolder, plan: DefinitionPlan): void {
 		if (one) put(one.path, editYaml(Buffer.from(readFile(one.path) ?? []).toString('utf8'), one.value));
 }
 
+/** So many changes are told of what no step calls. */
+const MOST_CHANGES = 40;
+
 function tell(io: Io, plan: DefinitionPlan): void {
 	io.out(`${plan.file}: ${counted(new Set(plan.operations.map(({ key }) => key)).size, 'operation')}\n`);
 	if (plan.connection) io.out(`  made      ${plan.connection.path}\n`);
 	if (plan.added.length > 0) io.out(`  added     ${plan.added.map((id) => `${plan.name}/${id}`).join(', ')}\n`);
 	if (plan.kept.length > 0) io.out(`  kept      ${plan.kept.join(', ')} (called already)\n`);
-	for (const { key, version, change, what, steps } of plan.changes)
+	const told = plan.changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
+	for (const { key, version, change, what, steps } of told)
 		io.out(
 			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
 		);
+	const left = plan.changes.length - told.length;
+	if (left > 0) io.out(`  and ${counted(left, 'change')} more of what no step calls\n`);
 	const wants = plan.operations.filter((operation) => operation.wants.length > 0);
 	for (const { key, wants: asked } of wants.filter(
 		(operation, at) => wants.findIndex((other) => other.key === operation.key) === at

@@ -598,7 +598,7 @@ describe('a definition that cannot be followed', () => {
 			{ [FILE]: 'openapi: 3.1.0\npaths: { /a: { $ref: "#/paths/~1b" }, /b: { $ref: "#/paths/~1a" } }' },
 			/refers in a circle/
 		],
-		['a schema that cannot be', { [FILE]: minimal({ type: 'sausage' }) }, /cannot be used/]
+		['a schema that cannot be', { [FILE]: minimal({ minimum: 'sausage' }) }, /cannot be used/]
 	])('%s', async (_, files, expected) => {
 		await expect(told(files, 'GET /a', { body: '1' })).rejects.toThrow(expected);
 	});

@@ -1,13 +1,18 @@
+import { textOf as textIn } from '../errors.ts';
 import {
+	changesBetween,
+	documentWarnings,
 	filesReferred,
+	keysOf,
 	looksLikeOpenapi,
 	nameOf,
 	operationsOf,
 	readOpenapi,
-	wholeOf,
+	type DocumentWarning,
+	type OpenapiDocument,
 	type OpenapiOperation
 } from '../openapi/index.ts';
-import { same } from '../model/json.ts';
+import { parseYaml, type ParsedYaml } from '../model/yaml.ts';
 import { operationOfStep, type Workspace } from '../project/index.ts';
 import {
 	locationsOf,
@@ -16,6 +21,7 @@ import {
 	SOURCE_FILE,
 	sourceOf,
 	type DefinitionPlan,
+	type DefinitionProblem,
 	type GivenFile,
 	type ImportOrder
 } from '../soap/index.ts';
@@ -58,20 +64,20 @@ function planDocuments(given: ImportOrder, documents: GivenFile[]): DefinitionPl
 	};
 	const files = given.files.map((file) => ({ path: pathOf(file), bytes: file.bytes }));
 	const fresh = new Map(files.map(({ path, bytes }) => [path, bytes]));
-	const read = (file: string, from: (path: string) => Uint8Array | undefined): OpenapiOperation[] =>
-		operationsOf(
-			readOpenapi(file, (path) => {
-				const bytes = from(path);
-				return bytes && textOf(bytes);
-			})
-		);
+	const read = (file: string, from: (path: string) => Uint8Array | undefined): OpenapiDocument =>
+		readOpenapi(file, (path) => {
+			const bytes = from(path);
+			return bytes && textOf(bytes);
+		});
 	if (address) files.push({ path: folder + SOURCE_FILE, bytes: sourceOf(address, connection) });
 	return documents.map((document, index): DefinitionPlan => {
 		const file = pathOf(document);
-		const operations = read(file, (path) => fresh.get(path) ?? readFile(path));
+		const now = (path: string) => fresh.get(path) ?? readFile(path);
+		const opened = read(file, now);
+		const operations = operationsOf(opened);
 		let before: OpenapiOperation[] = [];
 		try {
-			if (readFile(file)) before = read(file, readFile);
+			if (readFile(file)) before = operationsOf(read(file, readFile));
 		} catch {
 			// what could not be read before has nothing to be compared with
 		}
@@ -89,7 +95,7 @@ function planDocuments(given: ImportOrder, documents: GivenFile[]): DefinitionPl
 			})),
 			changes: before.length > 0 ? changesOf(before, operations, file, workspace) : [],
 			missing: [],
-			problems: []
+			problems: problemsOf(documentWarnings(opened), now)
 		};
 	});
 }
@@ -102,30 +108,47 @@ function changesOf(
 ): DefinitionPlan['changes'] {
 	const old = new Map(before.map((one) => [nameOf(one), one]));
 	const now = new Map(after.map((one) => [nameOf(one), one]));
-	const change = (key: string, kind: DefinitionPlan['changes'][number]['change']) => ({
+	const change = (key: string, kind: DefinitionPlan['changes'][number]['change'], what: string[] = []) => ({
 		key,
 		version: '',
 		change: kind,
-		what: [],
+		what,
 		steps: stepsCalling(workspace, file, key)
 	});
-	return [
+	const all = [
 		...[...now.keys()].filter((key) => !old.has(key)).map((key) => change(key, 'added')),
 		...[...old.keys()].filter((key) => !now.has(key)).map((key) => change(key, 'gone')),
-		...[...now]
-			.filter(([key, one]) => old.has(key) && isAnother(old.get(key)!, one))
-			.map(([key]) => change(key, 'changed'))
+		...[...now].flatMap(([key, one]) => {
+			const was = old.get(key);
+			const what = was ? othersOf(was, one) : [];
+			return what.length > 0 ? [change(key, 'changed', what)] : [];
+		})
 	];
+	// what steps call comes first
+	return [...all.filter(({ steps }) => steps.length > 0), ...all.filter(({ steps }) => steps.length === 0)];
 }
 
-/** Whether an operation says something else than before, also far away from where it stands. */
-function isAnother(before: OpenapiOperation, after: OpenapiOperation): boolean {
+/** What an operation says otherwise than before, also far away from where it stands. */
+function othersOf(before: OpenapiOperation, after: OpenapiOperation): string[] {
 	try {
-		return !same(wholeOf(before), wholeOf(after));
-	} catch {
-		// what leads nowhere is told where it is followed
-		return true;
+		return changesBetween(before, after);
+	} catch (error) {
+		return [textIn(error)];
 	}
+}
+
+/** Warnings with their lines. */
+function problemsOf(
+	warnings: DocumentWarning[],
+	bytesOf: (path: string) => Uint8Array | undefined
+): DefinitionProblem[] {
+	const parsed = new Map<string, ParsedYaml>();
+	const lineOf = ({ file, pointer }: DocumentWarning): number => {
+		let read = parsed.get(file);
+		if (!read) parsed.set(file, (read = parseYaml(file, textOf(bytesOf(file) ?? new Uint8Array()))));
+		return read.placeOf(keysOf(pointer)).line;
+	};
+	return warnings.map((one) => ({ file: one.file, line: lineOf(one), message: one.message }));
 }
 
 /** The steps that call an operation of a document, as `collection/scenario/step`. */

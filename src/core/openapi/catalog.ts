@@ -1,7 +1,7 @@
-import { HeronError } from '../errors.ts';
+import { HeronError, textOf } from '../errors.ts';
 import { keepRead } from '../model/kept.ts';
 import { looksLikeOpenapi, readOpenapi, type OpenapiDocument } from './document.ts';
-import { nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
+import { lostPaths, nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
 
 /** A document that was read, with all that it offers. */
 export interface OpenapiDefinition {
@@ -98,7 +98,14 @@ export function createCatalog(paths: Iterable<string>, readText: (path: string) 
 		const broken = opened.find((one): one is HeronError => one instanceof HeronError);
 		if (broken && there.length === 0) throw broken;
 		const others = there.flat().map(nameOf);
-		const hint = others.length > 0 ? `; there is ${[...new Set(others)].slice(0, 4).join(', ')}` : '';
+		const lost = opened.flatMap((one) => (one instanceof HeronError ? [] : lostPaths(one.document)));
+		const hint =
+			others.length > 0
+				? `; there is ${[...new Set(others)].slice(0, 4).join(', ')}`
+				: lost
+						.slice(0, 2)
+						.map(({ template, error }) => `; ${template} cannot be followed: ${textOf(error)}`)
+						.join('');
 		throw new HeronError('definition.call', {
 			detail: `${call} is in none of ${from.map((file) => file.replace('definitions/', '')).join(', ')}${hint}`
 		});

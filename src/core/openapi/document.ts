@@ -83,7 +83,8 @@ function quickly(text: string): unknown {
 
 /** One key of a JSON Pointer as written (RFC 6901 section 3). */
 export const pointerKey = (key: string): string => key.replace(/~/g, '~0').replace(/\//g, '~1');
-const keysOf = (pointer: string): string[] =>
+/** The keys of a JSON Pointer. */
+export const keysOf = (pointer: string): string[] =>
 	pointer
 		.split('/')
 		.slice(1)

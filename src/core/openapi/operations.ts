@@ -1,6 +1,6 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { compilePattern } from '../values/index.ts';
-import { inside, items, members, wrong, type Node, type OpenapiDocument } from './document.ts';
+import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 
 /** One thing that a definition offers: a method at a path. */
 export interface OpenapiOperation {
@@ -12,11 +12,14 @@ export interface OpenapiOperation {
 	/** operationId, or empty. */
 	id: string;
 	node: Node<JsonObject>;
+	/** Parameters of all methods of the path. */
+	shared: Node[];
 	/** Paths that may stand before the template, without a slash at their end. */
 	prefixes: string[];
 }
 
-const METHODS = ['get', 'put', 'post', 'delete', 'options', 'head', 'patch', 'trace'];
+/** Methods that a path may have, as written there. */
+export const METHODS = ['get', 'put', 'post', 'delete', 'options', 'head', 'patch', 'trace'];
 
 const isNodeOfObject = (node: Node<Json | undefined>): node is Node<JsonObject> => isObject(node.value);
 
@@ -42,7 +45,7 @@ function pathsOf(server: Json): string[] {
 }
 const prefixesOf = (servers: Node<Json | undefined>): string[] => items(servers).flatMap(({ value }) => pathsOf(value));
 
-/** All operations of a document, in its order. @throws HeronError definition.wrong for references that lead nowhere */
+/** All operations of a document, in its order; those of a path whose reference leads nowhere are left out. */
 export function operationsOf(document: OpenapiDocument): OpenapiOperation[] {
 	const { root } = document;
 	const { basePath } = root.value;
@@ -52,7 +55,13 @@ export function operationsOf(document: OpenapiDocument): OpenapiOperation[] {
 			: prefixesOf(inside(root, 'servers'));
 	return members(inside(root, 'paths')).flatMap(([template, given]) => {
 		if (!template.startsWith('/')) return [];
-		const path = document.follow(given);
+		let path: Node;
+		try {
+			path = document.follow(given);
+		} catch {
+			// told by the document's warnings; the others can be called
+			return [];
+		}
 		if (!isNodeOfObject(path)) return [];
 		return METHODS.flatMap((method): OpenapiOperation[] => {
 			const node = inside(path, method);
@@ -68,12 +77,24 @@ export function operationsOf(document: OpenapiDocument): OpenapiOperation[] {
 					template,
 					id: typeof operationId === 'string' ? operationId : '',
 					node,
+					shared: items(inside(path, 'parameters')),
 					prefixes: nearest ?? ['']
 				}
 			];
 		});
 	});
 }
+
+/** Paths whose references lead nowhere, and why. */
+export const lostPaths = (document: OpenapiDocument): { template: string; error: unknown }[] =>
+	members(inside(document.root, 'paths')).flatMap(([template, given]) => {
+		try {
+			document.follow(given);
+			return [];
+		} catch (error) {
+			return [{ template, error }];
+		}
+	});
 
 const literal = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 const decoded = (text: string): string => {
@@ -134,34 +155,5 @@ const decodedPath = (path: string): string =>
 		.split('/')
 		.map((part) => decoded(part).replace(/\//g, '%2F'))
 		.join('/');
-
-/** More than that is written to exhaust whoever reads it. */
-const MOST_PARTS = 500_000;
-
-/** An operation with all that it refers to, near and far, to be compared. @throws HeronError definition.wrong */
-export function wholeOf({ document, node }: OpenapiOperation): Json[] {
-	const seen = new Set<string>();
-	const out: Json[] = [];
-	const waiting: Node[] = [node];
-	let parts = 0;
-	for (let next = waiting.shift(); next; next = waiting.shift()) {
-		out.push(next.value);
-		const inner: { value: Json; file: string }[] = [next];
-		for (let one = inner.pop(); one; one = inner.pop()) {
-			if (++parts > MOST_PARTS) throw wrong(document.file, `an operation has more than ${MOST_PARTS} parts`);
-			const { value, file } = one;
-			if (typeof value !== 'object' || value === null) continue;
-			const reference = isObject(value) ? value.$ref : undefined;
-			if (typeof reference === 'string') {
-				const found = document.at(file, reference);
-				const key = `${found.file}#${found.pointer}`;
-				if (!seen.has(key)) waiting.push(found);
-				seen.add(key);
-			}
-			for (const part of Object.values(value) as Json[]) inner.push({ value: part, file });
-		}
-	}
-	return out;
-}
 
 export const nameOf = ({ method, template }: OpenapiOperation): string => `${method} ${template}`;

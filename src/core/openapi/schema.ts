@@ -1,21 +1,10 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { chosen, createDiscriminators, type Branches } from './discriminator.ts';
 import { wrong, type Node, type OpenapiDocument } from './document.ts';
+import { ANNOTATIONS, isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 
-/** Keywords whose value is a schema, a list of them, or schemas by name. */
-const ONE = new Set(
-	'not if then else contains propertyNames additionalProperties unevaluatedProperties unevaluatedItems additionalItems contentSchema'.split(
-		' '
-	)
-);
-const LIST = new Set(['anyOf', 'oneOf', 'prefixItems']);
-const NAMED = new Set(['properties', 'patternProperties', 'dependentSchemas', '$defs', 'definitions']);
 /** What says nothing of a value, or is said in another way. */
-const LEFT_OUT = new Set(
-	'example examples xml externalDocs discriminator nullable deprecated readOnly writeOnly description title default $schema $id $comment'.split(
-		' '
-	)
-);
+const LEFT_OUT = new Set([...ANNOTATIONS, 'discriminator', 'nullable', 'readOnly', 'writeOnly', '$schema', '$id']);
 /** Lists whose schemas speak of the same object. */
 const SAME_OBJECT = new Set(['anyOf', 'oneOf']);
 const NONE: ReadonlySet<string> = new Set();
@@ -81,10 +70,10 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 		for (const [key, value] of Object.entries(schema)) {
 			if (key === '$ref' || LEFT_OUT.has(key) || key.startsWith('x-')) continue;
 			if (key === 'allOf' || key === branches?.by) continue;
-			if (ONE.has(key) || (key === 'items' && !Array.isArray(value))) out[key] = convert(value, file);
-			else if ((LIST.has(key) || key === 'items') && Array.isArray(value))
+			if (ONE_SCHEMA.has(key) || (key === 'items' && !Array.isArray(value))) out[key] = convert(value, file);
+			else if ((SCHEMA_LIST.has(key) || key === 'items') && Array.isArray(value))
 				out[key] = value.map((one) => convert(one, file, SAME_OBJECT.has(key) ? without : NONE));
-			else if (NAMED.has(key) && isObject(value))
+			else if (NAMED_SCHEMAS.has(key) && isObject(value))
 				out[key] = Object.fromEntries(
 					Object.entries(value as JsonObject).map(([name, one]) => [
 						name,
@@ -106,7 +95,7 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 			const properties = isObject(out.properties) ? out.properties : {};
 			out.required = out.required.filter((name) => properties[String(name)] !== false && !without.has(String(name)));
 		}
-		return old ? modern(out, schema.nullable === true) : out;
+		return modern(out, old && schema.nullable === true);
 	};
 	const branchSchemas = (branches: Branches, file: string, without: ReadonlySet<string>): Json[] =>
 		chosen(
@@ -124,9 +113,17 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 	} as JsonObject;
 }
 
-/** What OpenAPI 3.0 (section 4.7.24) and 2.0 say in another way. */
+/** What OpenAPI 3.0 (section 4.7.24) and 2.0 say in another way, and without what cannot be meant. */
 function modern(schema: JsonObject, nullable: boolean): JsonObject {
 	const out = { ...schema };
+	// what no schema may say is told by the document's warnings
+	if (out.required !== undefined && !Array.isArray(out.required)) delete out.required;
+	if (typeof out.pattern === 'string' && !isPattern(out.pattern)) delete out.pattern;
+	if (out.type !== undefined) {
+		const types = [out.type].flat().filter((one) => TYPES.has(String(one)));
+		if (types.length === 0) delete out.type;
+		else if (Array.isArray(out.type)) out.type = types;
+	}
 	for (const [flag, limit] of [
 		['exclusiveMinimum', 'minimum'],
 		['exclusiveMaximum', 'maximum']
@@ -137,7 +134,6 @@ function modern(schema: JsonObject, nullable: boolean): JsonObject {
 		}
 		if (typeof out[flag] === 'boolean') delete out[flag];
 	}
-	if (out.type === 'file') delete out.type;
 	if (nullable && typeof out.type === 'string') out.type = [out.type, 'null'];
 	if (Array.isArray(out.items)) {
 		out.prefixItems = out.items;

@@ -9,7 +9,7 @@ import { kindOfFile, PLAIN_FOLDERS } from '../model/kinds.ts';
 import type { LocalValues } from '../model/local.ts';
 import type { Project } from '../model/project.ts';
 import type { Suite } from '../model/suite.ts';
-import { createCatalog, type Catalog } from '../openapi/index.ts';
+import { createCatalog, documentWarnings, type Catalog } from '../openapi/index.ts';
 import { createShelf, type Shelf } from '../soap/index.ts';
 import { bytesToHex, decodeText, digestOf, utf8 } from '../values/index.ts';
 import { loadDocument, type LoadedDocument } from './document.ts';
@@ -70,6 +70,9 @@ interface Judged {
 	warnings: Problem[];
 }
 // as long as the data of a collection is there: a save changes one of many
+/** So many warnings of one definition are told. */
+const MOST_TOLD = 20;
+
 const judged = new WeakMap<Collection, Judged>();
 const typed = new WeakMap<Collection, { state: string; warnings: Problem[] }>();
 
@@ -137,10 +140,20 @@ export function createWorkspace(
 	return workspace;
 
 	function readDefinitions(): Problem[] {
-		const broken = workspace.catalog.all().flatMap(({ file, error }): Problem[] => {
-			if (!error) return [];
-			const message = `it cannot be read: ${error.values.detail ?? error.message}`;
-			return [{ code: error.code, message, file, path: [] }];
+		const broken = workspace.catalog.all().flatMap(({ file, definition, error }): Problem[] => {
+			if (error) {
+				const message = `it cannot be read: ${error.values.detail ?? error.message}`;
+				return [{ code: error.code, message, file, path: [] }];
+			}
+			const found = definition ? documentWarnings(definition.document) : [];
+			const rest = found.length - MOST_TOLD;
+			const more = rest > 0 ? [{ file, pointer: '', message: `${rest} more of this kind` }] : [];
+			return [...found.slice(0, MOST_TOLD), ...more].map((one) => ({
+				code: 'definition.wrong',
+				message: one.pointer ? `${one.message} (#${one.pointer})` : one.message,
+				file: one.file,
+				path: []
+			}));
 		});
 		if (workspace.catalog.files().length === 0) return broken;
 		// the addresses of calls come from connections and variables

@@ -122,6 +122,10 @@
 			busy = false;
 		}
 	}
+	/** So many changes are told of what no step calls. */
+	const MOST_CHANGES = 40;
+	const told = (changes: ImportPlan['plans'][number]['changes']) =>
+		changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
 	const words = { added: 'is new', gone: 'is gone', changed: 'is another' } as const;
 	const asked = (one: ImportPlan['plans'][number]) => [
 		...new Set(
@@ -230,7 +234,7 @@
 			{#if one.changes.length > 0}
 				<table class="mt-1 w-full border-collapse" aria-label="What is another one than before">
 					<tbody>
-						{#each one.changes as change (`${change.key} ${change.version}`)}
+						{#each told(one.changes) as change (`${change.key} ${change.version}`)}
 							<tr class="border-t border-line align-baseline"
 								><th class="data py-0.5 pr-3 text-left font-normal">{change.key}</th><td class="pr-3 text-quiet"
 									>{change.version ? `SOAP ${change.version}` : ''}</td
@@ -241,6 +245,8 @@
 						{/each}
 					</tbody>
 				</table>
+				{@const left = one.changes.length - told(one.changes).length}
+				{#if left > 0}<p class="text-quiet">and {counted(left, 'change')} more of what no step calls</p>{/if}
 			{/if}
 			{#if one.problems.length > 0}
 				<ul class="mt-1" aria-label="Problems of the definition">
