@@ -1,3 +1,6 @@
+import { viewReply } from '#core/model/view.ts';
+import { keepOne } from '#core/run/index.ts';
+import { select } from '#core/selectors/index.ts';
 import { namesInAnyNamespace } from '#core/selectors/xpath.ts';
 import { createXml } from '#server/engine/xml.ts';
 import { describe, expect, it } from 'vitest';
@@ -34,6 +37,45 @@ describe('XPath over a reply', () => {
 		const document = await xml.open(REPLY);
 		expect(() => document.xpath(expression, {})).toThrow(message);
 		document.close();
+	});
+});
+
+describe('a reply by the prefixes of the project', () => {
+	const view = (declared: Record<string, string>) =>
+		viewReply(
+			{
+				status: 200,
+				reason: '',
+				version: 'HTTP/1.1',
+				headers: [['Content-Type', 'application/xml']],
+				body: new TextEncoder().encode(REPLY.replace('ISO-8859-1', 'UTF-8')),
+				wireSize: 0,
+				reused: false,
+				phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 }
+			},
+			xml,
+			declared
+		);
+	it('a prefix that the reply does not declare', async () => {
+		expect(await view({ m: 'urn:moorings' }).xpath('count(//m:mooring)')).toBe(2);
+		expect(await view({ m: 'urn:others' }).xpath('count(//m:mooring)')).toBe(0);
+	});
+	it('goes before one of the same name in the reply', async () => {
+		expect(await view({ s: 'urn:moorings' }).xpath('count(//s:mooring)')).toBe(2);
+	});
+	it('an unknown prefix is told with where to declare it', async () => {
+		await expect(Promise.resolve(select('//q:mooring', view({})))).rejects.toThrow(
+			'the prefix q is declared neither by the reply nor under namespaces: of the connection or the project'
+		);
+	});
+	it('an element that holds elements is kept as XML, and one that holds text as text', async () => {
+		const kept = (selector: string) => keepOne({ name: 'x', selector }, view({}));
+		expect(await kept('//mooring[1]')).toBe(
+			'<mooring xmlns="urn:moorings" id="B-14"><name>Sedge Reach</name><nights>2</nights></mooring>'
+		);
+		expect(await kept('//mooring[1]/name')).toBe('Sedge Reach');
+		expect(await kept('//mooring/@id')).toEqual(['B-14', 'C-02']);
+		expect(await kept('string(//mooring[1])')).toBe('Sedge Reach2');
 	});
 });
 

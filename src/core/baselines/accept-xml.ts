@@ -64,13 +64,16 @@ export function acceptXml(approved: string, later: string, differences: Differen
 	const edits: Edit[] = [];
 	for (const { kind, path, from = path, before, after } of differences) {
 		const last = path.at(-1);
-		const isAttribute = typeof last === 'string' && last.startsWith('@');
-		const isText = kind === 'changed' && typeof before === 'string' && typeof after === 'string';
-		const trim = (one: Path) => (isAttribute || one.at(-1) === '#text' ? one.slice(0, -1) : one);
+		// a namespace is declared by whatever prefix: the element is taken over whole
+		const isSpace = last === '@xmlns';
+		const isAttribute = typeof last === 'string' && last.startsWith('@') && !isSpace;
+		const isText = !isSpace && kind === 'changed' && typeof before === 'string' && typeof after === 'string';
+		const trim = (one: Path) => (isAttribute || isSpace || one.at(-1) === '#text' ? one.slice(0, -1) : one);
 		let [here, there] = [trim(from), trim(path)];
 		// elements of one name are a list as soon as there are two of them
 		const isList = Array.isArray(before) || Array.isArray(after);
-		if (!isAttribute && !isText && (kind !== 'changed' || isList)) [here, there] = [ownerOf(here), ownerOf(there)];
+		if (!isAttribute && !isSpace && !isText && (kind !== 'changed' || isList))
+			[here, there] = [ownerOf(here), ownerOf(there)];
 		const [target, source] = [elementAt(old, here), elementAt(fresh, there)];
 		if (!target || !source || here.length === 0) return later;
 		if (isAttribute)

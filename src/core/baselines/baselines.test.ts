@@ -88,6 +88,37 @@ describe('an approved reply in XML', () => {
 	});
 });
 
+describe('namespaces of an approved reply in XML', () => {
+	const told = (approved: string, received: string, ignore: string[] = []) =>
+		compareApproved({ path: 'baselines/l.xml', text: approved }, received, { ignore, unordered: [] }).map((one) =>
+			differenceSentence(one, 80, xpathOf)
+		);
+	const LIST = '<l:a xmlns:l="urn:l"><l:b>1</l:b></l:a>';
+	test.each([
+		['another prefix for the same', '<x:a xmlns:x="urn:l"><x:b>1</x:b></x:a>', []],
+		['the default one for the same', '<a xmlns="urn:l"><b>1</b></a>', []],
+		['another one', '<l:a xmlns:l="urn:m"><l:b>1</l:b></l:a>', ['/a/@xmlns was "urn:l", is "urn:m"']],
+		['none', '<a><b>1</b></a>', ['/a/@xmlns is gone: "urn:l"']],
+		['another one further in', '<l:a xmlns:l="urn:l"><b>1</b></l:a>', ['/a/b was "1", is {"@xmlns":"","#text":"1"}']]
+	])('%s', (_, received, expected) => {
+		expect(told(LIST, received)).toEqual(expected);
+	});
+	test('can be of no interest', () => {
+		expect(told(LIST, '<l:a xmlns:l="urn:m"><l:b>1</l:b></l:a>', ['/a/@xmlns'])).toEqual([]);
+	});
+	test('is accepted with its element', () => {
+		const [approved, later] = [
+			'<r><l:a xmlns:l="urn:l">1</l:a><b>1</b></r>',
+			'<r><k:a xmlns:k="urn:m">1</k:a><b>2</b></r>'
+		];
+		const differences = compareApproved({ path: 'baselines/l.xml', text: approved }, later, {
+			ignore: [],
+			unordered: []
+		});
+		expect(acceptXml(approved, later, differences.slice(0, 1))).toBe('<r><k:a xmlns:k="urn:m">1</k:a><b>1</b></r>');
+	});
+});
+
 describe('differences of XML are accepted', () => {
 	const approved =
 		'<?xml version="1.0"?>\n<l:list xmlns:l="urn:l" at="1">\n  <!-- as agreed -->\n  <l:made by=\'a\'>x &amp; y</l:made>\n  <l:i id="p"><l:n>1</l:n></l:i>\n  <l:i id="q"><l:n>2</l:n></l:i>\n  <l:none/>\n</l:list>\n';

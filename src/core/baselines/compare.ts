@@ -16,7 +16,7 @@ export const isXmlText = (text: string): boolean => /^\s*</.test(text);
 
 /** A body as data to be compared: JSON, XML as data, or else its lines. */
 export function dataOf(text: string): Json {
-	if (isXmlText(text)) return xmlData(text);
+	if (isXmlText(text)) return xmlData(text, true);
 	try {
 		return parseJson(text);
 	} catch {

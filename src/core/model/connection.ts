@@ -1,3 +1,5 @@
+import { namespaces, parseNamespaces } from './namespaces.ts';
+import type { Namespaces } from './xml.ts';
 import { hasExpression } from '../values/index.ts';
 import { isObject, type Json, type JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
@@ -68,6 +70,8 @@ export interface Connection {
 	credential: string;
 	/** A file in definitions/, or empty for whichever knows a call. */
 	definition: string;
+	/** Namespaces by the prefixes of selectors; they go before those of the project. */
+	namespaces: Namespaces;
 	headers: Param[];
 	query: Param[];
 	/** Cookies that replies set are sent again in the same scenario. */
@@ -155,6 +159,7 @@ const settings = {
 	definition: text(
 		'The OpenAPI document in definitions/ that replies are held against, where several know the same call.'
 	),
+	namespaces,
 	headers: shaped(PARAMS_SCHEMA, checkParams),
 	query: shaped(PARAMS_SCHEMA, checkParams),
 	cookies: open(flag('Cookies that replies set are sent again in the same scenario.')),
@@ -214,7 +219,17 @@ function merged(base: unknown, over: unknown): Json {
 	return out;
 }
 
-const TEXTS = new Set(['heron', 'title', 'base', 'headers', 'query', 'credential', 'definition', 'environments']);
+const TEXTS = new Set([
+	'heron',
+	'title',
+	'base',
+	'headers',
+	'query',
+	'credential',
+	'definition',
+	'namespaces',
+	'environments'
+]);
 const computes = (value: unknown): boolean =>
 	typeof value === 'string'
 		? hasExpression(value)
@@ -268,6 +283,7 @@ function parseOne(name: string, given: JsonObject): Connection {
 		base: String(given.base ?? ''),
 		credential: asText(given.credential),
 		definition: asText(given.definition),
+		namespaces: parseNamespaces(given.namespaces),
 		headers: parseParams(given.headers),
 		query: parseParams(given.query),
 		cookies: given.cookies !== false && given.cookies !== 'false',

@@ -1,6 +1,8 @@
 import type { Json, JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
+import { namespaces, parseNamespaces } from './namespaces.ts';
 import { mapOf, record, text, version } from './shape.ts';
+import type { Namespaces } from './xml.ts';
 
 export interface Project {
 	title: string;
@@ -8,6 +10,8 @@ export interface Project {
 	variables: JsonObject;
 	/** What variables are for, by their names. */
 	notes: JsonObject;
+	/** Namespaces by the prefixes of selectors. */
+	namespaces: Namespaces;
 }
 
 export const VARIABLE_NAME = /^[A-Za-z_]\w*$/;
@@ -23,7 +27,8 @@ export const project: DocumentKind = {
 			title: text('The name that people read.'),
 			environment: text('The environment that is chosen when none is named.'),
 			variables: mapOf('Variables of all environments.', VARIABLE_NAME),
-			notes: mapOf('What variables are for, in words.', VARIABLE_NAME)
+			notes: mapOf('What variables are for, in words.', VARIABLE_NAME),
+			namespaces
 		},
 		{ heron: 'the version of the format, heron: 1' }
 	),
@@ -37,6 +42,7 @@ export function parseProject(value: Json): Project {
 		title: String(given.title ?? ''),
 		environment: String(given.environment ?? ''),
 		variables: given.variables ?? {},
-		notes: given.notes ?? {}
+		notes: given.notes ?? {},
+		namespaces: parseNamespaces(given.namespaces as Json)
 	};
 }

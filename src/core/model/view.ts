@@ -3,7 +3,7 @@ import { decodeText, namedCharset } from '../values/index.ts';
 import { parseJson, type Json } from './json.ts';
 import { readRelated, withoutXop } from '../soap/related.ts';
 import { headerValue, headerValues, isJsonType, mediaType, type HeaderList, type Reply } from './reply.ts';
-import { namespacesOf, type XmlFault, type XmlHandle, type XmlPort, type XPathValue } from './xml.ts';
+import { namespacesOf, type Namespaces, type XmlFault, type XmlHandle, type XmlPort, type XPathValue } from './xml.ts';
 
 /** A reply with its text and parsed body, each computed when first asked for. */
 export interface ReplyView {
@@ -17,8 +17,12 @@ export interface ReplyView {
 	body(): Json;
 	header(name: string): string | undefined;
 	cookie(name: string): string | undefined;
-	/** What an XPath expression gives. @throws HeronError selector.* */
-	xpath(expression: string): Promise<XPathValue>;
+	/**
+	 * What an XPath expression gives.
+	 * @param markup elements that hold elements are given as XML, not as their text
+	 * @throws HeronError selector.*
+	 */
+	xpath(expression: string, markup?: boolean): Promise<XPathValue>;
 	/** What is wrong with the body by an XSD of the project. */
 	validateXml(file: string): Promise<XmlFault[]>;
 	/** Gives memory back that the garbage collector does not see. */
@@ -40,8 +44,11 @@ function rootText(reply: Reply): string {
 	}
 }
 
-/** Looks at a reply; without `xml` an XML body is text alone. */
-export function viewReply(reply: Reply, xml?: XmlPort): ReplyView {
+/**
+ * Looks at a reply; without `xml` an XML body is text alone.
+ * @param declared namespaces of the project and the connection; they go before those that the reply declares
+ */
+export function viewReply(reply: Reply, xml?: XmlPort, declared: Namespaces = {}): ReplyView {
 	let text: string | undefined;
 	let message: string | undefined;
 	let opened: Promise<XmlHandle> | undefined;
@@ -93,11 +100,11 @@ export function viewReply(reply: Reply, xml?: XmlPort): ReplyView {
 			}
 			return undefined;
 		},
-		async xpath(expression) {
+		async xpath(expression, markup = false) {
 			const handle = await (opened ??= needXml().open(readMessage()));
 			const { '': _, ...namespaces } = namespacesOf(readMessage());
 			void _;
-			return handle.xpath(expression, namespaces);
+			return handle.xpath(expression, { ...namespaces, ...declared }, markup);
 		},
 		validateXml: async (file) => needXml().validate(readMessage(), file),
 		close() {

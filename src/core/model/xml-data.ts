@@ -3,6 +3,7 @@ import type { Json, JsonObject } from './json.ts';
 
 interface Open {
 	name: string;
+	uri: string;
 	value: JsonObject;
 	text: string;
 	children: number;
@@ -12,22 +13,24 @@ interface Open {
  * An XML document as data, for reading and comparing: an element is an object of its attributes (`@name`) and children
  * under their local names, several of one name a list; an element with nothing but text is that text, and text beside
  * children stands under `#text`. Comments and processing instructions are left out.
+ * @param spaces an element whose namespace is not that of the element around it bears it as `@xmlns`, whatever the prefix
  * @throws Error with the parser's reason and place
  */
-export function xmlData(text: string): JsonObject {
+export function xmlData(text: string, spaces = false): JsonObject {
 	const parser = new SaxesParser({ xmlns: true });
-	const root: Open = { name: '', value: {}, text: '', children: 0 };
+	const root: Open = { name: '', uri: '', value: {}, text: '', children: 0 };
 	const stack: Open[] = [root];
 	let trouble: Error | undefined;
 	parser.on('error', (error) => {
 		trouble ??= error;
 	});
-	parser.on('opentag', ({ local, attributes }) => {
+	parser.on('opentag', ({ local, attributes, uri }) => {
 		const value: JsonObject = {};
+		if (spaces && uri !== stack.at(-1)!.uri) value['@xmlns'] = uri;
 		for (const attribute of Object.values(attributes))
 			if (attribute.prefix !== 'xmlns' && attribute.name !== 'xmlns')
 				put(value, `@${attribute.local}`, attribute.value);
-		stack.push({ name: local, value, text: '', children: 0 });
+		stack.push({ name: local, uri, value, text: '', children: 0 });
 	});
 	const take = (piece: string) => {
 		stack.at(-1)!.text += piece;

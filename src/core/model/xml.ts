@@ -3,8 +3,11 @@ export type XPathValue = string | number | boolean | string[];
 
 /** An XML document that was read once and can be asked often. */
 export interface XmlHandle {
-	/** @throws HeronError selector.syntax, selector.failed, selector.slow */
-	xpath(expression: string, namespaces: Record<string, string>): XPathValue | Promise<XPathValue>;
+	/**
+	 * @param markup elements that hold elements are given as XML that stands by itself, not as their text
+	 * @throws HeronError selector.syntax, selector.failed, selector.slow
+	 */
+	xpath(expression: string, namespaces: Record<string, string>, markup?: boolean): XPathValue | Promise<XPathValue>;
 	/** Gives its memory back. */
 	close(): void;
 }
@@ -44,6 +47,9 @@ export interface SchemaTexts {
 	/** From which file of the project a text is, for messages. */
 	origins: Record<string, string>;
 }
+
+/** Namespaces by the prefix that selectors use. */
+export type Namespaces = Readonly<Record<string, string>>;
 
 /** The prefixes that a document declares, each with the namespace of its first declaration; the default one is `''`. */
 export function namespacesOf(text: string): Record<string, string> {

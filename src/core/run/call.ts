@@ -16,6 +16,7 @@ import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.
 import { isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
+import type { Namespaces } from '../model/xml.ts';
 import { stepNames } from '../project/index.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { decodeText, utf8, type Names, type Scope } from '../values/index.ts';
@@ -146,7 +147,7 @@ async function sendOnce(
 			scope,
 			error: outcome.error ?? new HeronError('send.failed', { detail: 'there is no reply' })
 		};
-	const view = viewReply(exchange.reply, ports.xml);
+	const view = viewReply(exchange.reply, ports.xml, namespacesFor(chosen, spec, context));
 	memory.last = { request, view };
 	return { spec, chosen, request, scope, view, exchange };
 }
@@ -208,10 +209,20 @@ export const judgeReply = (
 	memory: Memory,
 	context: StepContext
 ): Promise<CheckResult[]> => {
-	const view = viewReply(exchange.reply!, context.ports.xml);
+	const view = viewReply(exchange.reply!, context.ports.xml, namespacesFor(chosen, spec, context));
 	const answer = { spec, chosen, request, scope: scopeOf(context, memory), view, exchange };
 	return judgeAll(spec.checks, judgeTools(answer, context)).finally(() => view.close());
 };
+
+/** Namespaces that selectors of a call may use: those of its connection go before those of the project. */
+export function namespacesFor(
+	chosen: Pick<Chosen, 'connection'>,
+	spec: Pick<SendSpec, 'connection'>,
+	{ workspace, environment }: Pick<StepContext, 'workspace' | 'environment'>
+): Namespaces {
+	const named = workspace.connections.get(spec.connection || chosen.connection);
+	return { ...workspace.project.namespaces, ...(named ? inEnvironment(named, environment).namespaces : {}) };
+}
 
 /** The request of a step without what its credential adds, and the credential at work. */
 export async function prepareCall(
@@ -286,7 +297,7 @@ const lazyNames = (request: PreparedRequest, view: ReplyView): Pick<Names, 'requ
 
 /** Reads a value that is kept out of a reply; undefined when it is not there. @throws HeronError selector.* */
 export async function keepOne({ selector, take }: Kept, view: ReplyView): Promise<Json | undefined> {
-	const selected: Selected = await select(selector, view);
+	const selected: Selected = await select(selector, view, true);
 	if (!take) return selected.found ? selected.value : undefined;
 	const items =
 		selected.items ?? (selected.found ? (Array.isArray(selected.value) ? selected.value : [selected.value]) : []);

@@ -34,7 +34,7 @@ export {
 	type ScenarioState
 } from './reduce.ts';
 export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
-export { judgeReply, keepOne, prepareCall } from './call.ts';
+export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
 export { operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 export { demandAllowed, unsafeCalls } from './guard.ts';

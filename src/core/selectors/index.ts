@@ -25,12 +25,13 @@ export function selectorProblem(selector: string): string | undefined {
 
 /**
  * Finds a value in a reply.
+ * @param whole as it stands there: an XML element with what it holds, not its text
  * @throws HeronError selector.*
  */
-export function select(selector: string, view: ReplyView): Selected | Promise<Selected> {
+export function select(selector: string, view: ReplyView, whole = false): Selected | Promise<Selected> {
 	const kind = kindOf(selector);
 	if (!kind) throw new HeronError('selector.syntax', { selector, detail: selectorProblem(selector) ?? '' });
-	return kind.select(selector, view);
+	return kind.select(selector, view, whole);
 }
 
 const BARE = /^[A-Za-z_]\w*$/;

@@ -23,6 +23,9 @@ export interface SelectorKind {
 	fits(selector: string): boolean;
 	/** What is wrong with a selector, or undefined. */
 	problem(selector: string): string | undefined;
-	/** @throws HeronError selector.* */
-	select(selector: string, view: ReplyView): Selected | Promise<Selected>;
+	/**
+	 * @param whole what is found is kept as it stands, where a check compares its text
+	 * @throws HeronError selector.*
+	 */
+	select(selector: string, view: ReplyView, whole?: boolean): Selected | Promise<Selected>;
 }

@@ -73,12 +73,13 @@ export function namesInAnyNamespace(expression: string): string {
 	return out + expression.slice(from);
 }
 
+const PREFIXED = /([\p{L}_][\p{L}\p{N}_.-]*):(?!:)/u;
 const FUNCTION =
 	/^(?:boolean|ceiling|concat|contains|count|floor|last|local-name|name|namespace-uri|normalize-space|not|number|position|round|starts-with|string|string-length|substring|substring-after|substring-before|sum|translate|true|false|id)\s*\(/;
 
 export const xpath: SelectorKind = {
 	name: 'XPath',
-	doc: 'A value of an XML body (XPath 1.0). Names without a prefix match in any namespace; a prefix is the one that the body declares. One node gives its text, several give a list.',
+	doc: 'A value of an XML body (XPath 1.0). Names without a prefix match in any namespace; a prefix is one that `namespaces` of the connection or the project declares, or the body. One node gives its text, several give a list.',
 	example: '/bookings/booking[@state="held"]/reference',
 	fits: (selector) => /^[/.(]/.test(selector) || FUNCTION.test(selector),
 	problem(selector) {
@@ -89,11 +90,15 @@ export const xpath: SelectorKind = {
 			return (error as Error).message;
 		}
 	},
-	async select(selector, view) {
-		const value = await view.xpath(namesInAnyNamespace(selector)).catch((error: unknown) => {
+	async select(selector, view, whole = false) {
+		const value = await view.xpath(namesInAnyNamespace(selector), whole).catch((error: unknown) => {
 			// it is told as it was written
 			if (!(error instanceof HeronError) || error.code !== 'selector.syntax') throw error;
-			throw new HeronError('selector.syntax', { ...error.values, selector }, { cause: error });
+			const prefix = /prefix/i.test(error.message) ? selector.match(PREFIXED)?.[1] : undefined;
+			const detail = prefix
+				? `the prefix ${prefix} is declared neither by the reply nor under namespaces: of the connection or the project`
+				: error.values.detail;
+			throw new HeronError('selector.syntax', { ...error.values, detail, selector }, { cause: error });
 		});
 		if (!Array.isArray(value)) return { found: true, value, text: typeof value === 'string' };
 		if (value.length === 0) return { found: false, items: [] };

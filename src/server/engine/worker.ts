@@ -27,6 +27,7 @@ import {
 	emptyMemory,
 	findUnresolved,
 	judgeReply,
+	namespacesFor,
 	operationOf,
 	keepOne,
 	lookingRun,
@@ -293,7 +294,7 @@ const judgeJob: Handler<'judge'> = async (job, redactor) => {
 		headers: exchange.requestHeaders,
 		body: exchange.requestBody
 	};
-	const view = viewReply(exchange.reply, context.ports.xml);
+	const view = viewReply(exchange.reply, context.ports.xml, namespacesFor(chosen, send, context));
 	const kept: JsonObject = {};
 	for (const one of send.keep) {
 		const value = await Promise.resolve(keepOne(one, view)).catch(() => undefined);

@@ -2,6 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import type { SchemaTexts, XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
 import { posix } from 'node:path';
 import type * as LibXml from 'libxml2-wasm';
+import { textOfNode } from './xml-node.ts';
 import { isHeavy, openApart } from './xpath.ts';
 
 type Lib = typeof LibXml;
@@ -141,9 +142,9 @@ export function createXml(readFile: ReadFile): XmlPort {
 			const wrong = (selector: string, message: string, cause?: unknown) =>
 				new HeronError('selector.syntax', { selector, detail: lineOf(message) }, { cause });
 			return {
-				xpath(expression, namespaces): XPathValue | Promise<XPathValue> {
+				xpath(expression, namespaces, markup = false): XPathValue | Promise<XPathValue> {
 					if (isHeavy(expression, text))
-						return (apart ??= openApart(plainXml(text))).xpath(expression, namespaces).then((answer) => {
+						return (apart ??= openApart(plainXml(text))).xpath(expression, namespaces, markup).then((answer) => {
 							if ('error' in answer) throw wrong(expression, answer.error);
 							return answer.value;
 						});
@@ -155,7 +156,7 @@ export function createXml(readFile: ReadFile): XmlPort {
 					}
 					try {
 						const value = silent(() => document.eval(compiled));
-						return Array.isArray(value) ? value.map((node) => node.content) : value;
+						return Array.isArray(value) ? value.map((node) => textOfNode(lib, node, markup)) : value;
 					} catch (cause) {
 						throw wrong(expression, (cause as Error).message, cause);
 					} finally {

@@ -22,7 +22,7 @@ export const isHeavy = (expression: string, text: string): boolean =>
 
 /** A document in a thread of its own, which a slow expression ends. */
 export function openApart(text: string): {
-	xpath(expression: string, namespaces: Record<string, string>): Promise<XPathAnswer>;
+	xpath(expression: string, namespaces: Record<string, string>, markup: boolean): Promise<XPathAnswer>;
 	close(): void;
 } {
 	let worker: Worker | undefined;
@@ -38,7 +38,7 @@ export function openApart(text: string): {
 		made.postMessage({ text } satisfies XPathOrder);
 		return made;
 	};
-	const one = (expression: string, namespaces: Record<string, string>) =>
+	const one = (expression: string, namespaces: Record<string, string>, markup: boolean) =>
 		new Promise<XPathAnswer>((resolve, reject) => {
 			const here = (worker ??= start());
 			const finish = (act: () => void, broken = false) => {
@@ -65,11 +65,11 @@ export function openApart(text: string): {
 			});
 			here.once('error', failed);
 			here.once('exit', (code) => failed(new Error(`the XML library ended with ${code}`)));
-			here.postMessage({ expression, namespaces } satisfies XPathOrder);
+			here.postMessage({ expression, namespaces, markup } satisfies XPathOrder);
 		});
 	return {
-		xpath(expression, namespaces) {
-			const next = last.then(() => one(expression, namespaces));
+		xpath(expression, namespaces, markup) {
+			const next = last.then(() => one(expression, namespaces, markup));
 			last = next.catch(() => {});
 			return next;
 		},

@@ -1,8 +1,9 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type * as LibXml from 'libxml2-wasm';
+import { textOfNode } from './xml-node.ts';
 
 /** A document that follows, or a question to the last one. */
-export type XPathOrder = { text: string } | { expression: string; namespaces: Record<string, string> };
+export type XPathOrder = { text: string } | { expression: string; namespaces: Record<string, string>; markup: boolean };
 export type XPathAnswer = { value: string | number | boolean | string[] } | { error: string };
 /** It begins to look: the document is read. */
 export type XPathBegin = { looking: true };
@@ -31,7 +32,7 @@ async function answer(order: XPathOrder): Promise<XPathAnswer | undefined> {
 		const compiled = lib.XmlXPath.compile(order.expression, order.namespaces);
 		try {
 			const value = document!.eval(compiled);
-			return { value: Array.isArray(value) ? value.map((node) => node.content) : value };
+			return { value: Array.isArray(value) ? value.map((node) => textOfNode(lib, node, order.markup)) : value };
 		} finally {
 			compiled.dispose();
 		}

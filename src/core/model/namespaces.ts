@@ -1,0 +1,11 @@
+import { isObject, type Json } from './json.ts';
+import { mapOf } from './shape.ts';
+import type { Namespaces } from './xml.ts';
+
+/** Prefixes as XPaths bear them (Namespaces in XML 1.0 section 3). */
+const PREFIX = /^[A-Za-z_][\w.-]*$/;
+
+export const namespaces = mapOf('Namespaces of XML by the prefix that XPaths use for them.', PREFIX);
+
+export const parseNamespaces = (value: Json | undefined): Namespaces =>
+	isObject(value) ? Object.fromEntries(Object.entries(value).map(([prefix, uri]) => [prefix, String(uri)])) : {};
