@@ -65,13 +65,15 @@ const call = (operation: string, values: object, more: object = {}) => ({
 describe.each([
 	[
 		'one library',
-		(server: Server) => void listen(server, { path: '/ledger', services: servicesWith(typed) as never, xml: whole })
+		(server: Server) => void listen(server, { path: '/ledger', services: servicesWith(typed) as never, xml: whole }),
+		undefined
 	],
 	[
 		'another one',
-		(server: Server) => void strong.soap.listen(server, '/ledger', servicesWith({ field: 'number' }), whole)
+		(server: Server) => void strong.soap.listen(server, '/ledger', servicesWith({ field: 'number' }), whole),
+		/SOAP 1\.1 has no statusCode; .* does not declare \(Client: there is no passage LP-00000\), with field in its detail/
 	]
-])('against a server of %s', (_, prepare) => {
+])('against a server of %s', (_, prepare, undeclared) => {
 	let base = '';
 	beforeAll(async () => (base = await started(prepare)));
 	const run = (list: object[]) => runAll({ connections: { one: { base } }, collections: { c: steps(list) }, files });
@@ -96,7 +98,9 @@ describe.each([
 			{ contract: true }
 		];
 		const [result] = await run([call('FetchPassage', { number: 'LP-00000' }, { checks })]);
-		expect(result!.checks.filter((one) => !one.holds)).toEqual([]);
+		const odd = result!.checks.filter((one) => !one.holds);
+		expect(odd.map(({ subject }) => subject)).toEqual(undeclared ? ['contract'] : []);
+		if (undeclared) expect(odd[0]!.received).toMatch(undeclared);
 	});
 });
 
@@ -263,7 +267,49 @@ describe('what comes back', () => {
 			envelope(good),
 			/Content-Type is application\/json, and SOAP 1.1 is sent as text\/xml/
 		],
-		['a fault under 200', 200, 'text/xml', envelope(fault), undefined],
+		[
+			'a fault that the operation declares',
+			500,
+			'text/xml',
+			envelope(
+				fault.replace(
+					'</e:Fault>',
+					'<detail><t:PassageFault xmlns:t="urn:reedmere:tolls:types"><t:field>x</t:field></t:PassageFault></detail></e:Fault>'
+				)
+			),
+			undefined
+		],
+		[
+			'a fault that it does not declare',
+			500,
+			'text/xml',
+			envelope(fault),
+			/a fault that QuoteToll does not declare \(Server: off\); declared: PassageFault/
+		],
+		['a fault under 200', 200, 'text/xml', envelope(fault), /a fault is sent with status 500, and this is 200/],
+		[
+			'an answer under 500',
+			500,
+			'text/xml',
+			envelope(good),
+			/status 500 goes with a fault, and the envelope holds none/
+		],
+		[
+			'a fault of 1.2 in an envelope of 1.1',
+			500,
+			'text/xml',
+			envelope(
+				'<e:Fault><e:Code><e:Value>e:Receiver</e:Value></e:Code><e:Reason><e:Text xml:lang="en">off</e:Text></e:Reason></e:Fault>'
+			),
+			/a fault of SOAP 1\.1 has no Code in the namespace .*the fault has no faultcode; .*the fault has no faultstring/
+		],
+		[
+			'a fault whose parts are in another order',
+			500,
+			'text/xml',
+			envelope('<e:Fault><faultstring>off</faultstring><faultcode>e:Server</faultcode></e:Fault>'),
+			/in this order: faultcode, faultstring/
+		],
 		[
 			'a fault with a detail that does not fit',
 			500,

@@ -64,6 +64,60 @@ describe('samples of every operation fit their own schema, and come back from th
 	});
 });
 
+describe('an answer of RPC style against its definition', () => {
+	const operation = (key: string) => yard.operations.find((one) => one.key === key)!;
+	const faultsOf = async (key: string, body: string) => {
+		const text = `<e:Envelope xmlns:e="http://schemas.xmlsoap.org/soap/envelope/" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance" xmlns:xsd="http://www.w3.org/2001/XMLSchema"><e:Body>${body}</e:Body></e:Envelope>`;
+		const found = await contractFaults(text, 'output', { definition: yard, operation: operation(key) }, xml);
+		return found.map(({ message }) => message).join('\n');
+	};
+	const literal = (inner: string, name = 'LiftResponse') =>
+		`<c:${name} xmlns:c="urn:reedmere:yard:calls">${inner}</c:${name}>`;
+	const encoded = (inner: string, name = 'LiftResponse') =>
+		`<c:${name} xmlns:c="urn:reedmere:yard:encoded">${inner}</c:${name}>`;
+	test.each<[string, string, string, RegExp]>([
+		['a literal one', 'Crane.Lift', literal('<done>true</done>'), /^$/],
+		['a literal one without its part', 'Crane.Lift', literal(''), /done/],
+		['a literal one whose part is of another name', 'Crane.Lift', literal('<ready>true</ready>'), /ready/],
+		['a literal one whose part is of another type', 'Crane.Lift', literal('<done>perhaps</done>'), /perhaps/],
+		[
+			'a literal one of another name',
+			'Crane.Lift',
+			literal('<done>true</done>', 'Lifted'),
+			/holds Lifted where LiftResponse is wanted/
+		],
+		['an encoded one', 'OldCrane.Lift', encoded('<done xsi:type="xsd:boolean">true</done>'), /^$/],
+		['an encoded one of another name', 'OldCrane.Lift', encoded('<done>true</done>', 'Lifted'), /^$/],
+		['an encoded one without its part', 'OldCrane.Lift', encoded(''), /done/],
+		[
+			'an encoded one whose part is of another type',
+			'OldCrane.Lift',
+			encoded('<done>perhaps</done>', 'Lifted'),
+			/perhaps/
+		],
+		[
+			'an encoded one that refers to its value',
+			'OldCrane.Lift',
+			`${encoded('<done href="#id0"/>')}<multiRef id="id0" e:encodingStyle="http://schemas.xmlsoap.org/soap/encoding/" xsi:type="xsd:boolean">true</multiRef>`,
+			/^$/
+		],
+		[
+			'an encoded one that refers to a value of another type',
+			'OldCrane.Lift',
+			`${encoded('<done href="#id0"/>')}<multiRef id="id0">perhaps</multiRef>`,
+			/perhaps/
+		],
+		[
+			'an encoded one whose value refers to itself',
+			'OldCrane.Lift',
+			`${encoded('<done href="#id0"/>')}<multiRef id="id0"><a href="#id0"/></multiRef>`,
+			/done/
+		]
+	])('%s', async (_, key, body, expected) => {
+		expect(await faultsOf(key, body)).toMatch(expected);
+	});
+});
+
 describe('a message against its definition', () => {
 	const operation = (key: string) => yard.operations.find((one) => one.key === key)!;
 	const faultsOf = async (key: string, change: (text: string) => string) => {

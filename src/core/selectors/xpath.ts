@@ -97,7 +97,7 @@ export const xpath: SelectorKind = {
 			const prefix = /prefix/i.test(error.message) ? selector.match(PREFIXED)?.[1] : undefined;
 			const detail = prefix
 				? `the prefix ${prefix} is declared neither by the reply nor under namespaces: of the connection or the project`
-				: error.values.detail;
+				: (error.values.detail ?? '');
 			throw new HeronError('selector.syntax', { ...error.values, detail, selector }, { cause: error });
 		});
 		if (!Array.isArray(value)) return { found: true, value, text: typeof value === 'string' };

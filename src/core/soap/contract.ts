@@ -3,7 +3,9 @@ import type { ReplyView } from '../model/view.ts';
 import type { SchemaTexts, XmlPort } from '../model/xml.ts';
 import { ENVELOPE } from './envelope.ts';
 import { schemaFiles } from './schema-files.ts';
-import { cutOut, elementsOf, lineAt, nameOf, parseXml, splitName, type XmlElement } from './tree.ts';
+import { declaredDetail, faultShape, statusFault } from './fault-shape.ts';
+import { withoutReferences } from './multi-ref.ts';
+import { cutOut, elementsOf, escapeAttribute, lineAt, parseXml, type XmlElement } from './tree.ts';
 import type { FoundOperation } from './shelf.ts';
 import type { Definition, SoapOperation, SoapVersion } from './wsdl.ts';
 
@@ -45,10 +47,20 @@ export function openEnvelope(text: string): {
 	return { version, root, header: header ? elementsOf(header) : [], body: elementsOf(body) };
 }
 
-const shown = (name: string): string => splitName(name).local;
+/** A message that is held against its definition. */
+interface Held {
+	text: string;
+	opened: ReturnType<typeof openEnvelope>;
+	definition: Definition;
+	operation: SoapOperation;
+	xml: XmlPort;
+	say(message: string, element: Pick<XmlElement, 'line'>): void;
+	faults: EnvelopeFault[];
+}
 
 /**
- * Holds a message against its definition: version, the elements of the body, and their content by the schemas.
+ * Holds a message against its definition: version, the elements of the body, and their content by the schemas; of an
+ * answer also whether a fault is one that is declared.
  * @param side whether it is what is sent, or what came back
  */
 export async function contractFaults(
@@ -65,77 +77,79 @@ export async function contractFaults(
 		return [{ message: message!, line: Number(line) }];
 	}
 	const faults: EnvelopeFault[] = [];
-	const { version, body } = opened;
+	const say = (message: string, { line }: Pick<XmlElement, 'line'>) => void faults.push({ message, line });
+	const held: Held = { text, opened, definition, operation, xml, say, faults };
+	const { version, root, body } = opened;
 	if (version !== operation.version)
-		faults.push({
-			message: `SOAP ${operation.version} was agreed on, and this is an envelope of SOAP ${version}`,
-			line: opened.root.line
-		});
+		say(`SOAP ${operation.version} was agreed on, and this is an envelope of SOAP ${version}`, root);
 	const message = side === 'input' ? operation.input : operation.output;
 	const fault = body.find((one) => one.local === 'Fault' && one.namespace === ENVELOPE[version]);
-	const check = async (element: XmlElement, path: string) => {
-		// arrays of SOAP 1.1 section 5 may point from one element to another, which no schema can say
-		if (operation.use === 'encoded' && element.attributes.some(({ local }) => local === 'href')) return;
-		const piece = cutOut(element, text);
-		// that something is an array in general says nothing of the type that it has here
-		const plain =
-			operation.use === 'encoded' ? piece.replace(/\s[\w.-]+:type\s*=\s*(["'])[\w.-]+:Array\1/g, '') : piece;
-		for (const found of await xml.validateWith(plain, schemaTexts(definition)))
-			faults.push({
-				message: found.message,
-				line: found.line,
-				path: found.path ? `${path}${found.path.replace(/^\/[^/]*/, '').replace(/\/[\w.-]+:/g, '/')}` : path
-			});
-	};
-	if (fault) {
-		if (side === 'input') faults.push({ message: 'a fault is sent', line: fault.line });
-		const [detail] = elementsOf(fault).filter((one) => one.local === 'detail' || one.local === 'Detail');
-		for (const one of detail ? elementsOf(detail) : []) {
-			const name = nameOf(one.namespace, one.local);
-			if (operation.faults.some(({ local, namespace }) => nameOf(namespace, local) === name))
-				await check(one, `//${one.local}`);
-		}
-		return faults;
-	}
-	if (!message) {
-		if (body.length > 0)
-			faults.push({
-				message: `${operation.name} has no answer, and this holds ${body[0]!.local}`,
-				line: body[0]!.line
-			});
-		return faults;
-	}
-	const wanted = message.body.map(({ namespace, local }) => nameOf(namespace, local));
-	for (const [index, name] of wanted.entries()) {
-		const got = body[index];
-		// the name of an RPC answer says nothing (SOAP 1.1 section 7.1)
-		const matches =
-			got && (nameOf(got.namespace, got.local) === name || (operation.style === 'rpc' && side === 'output'));
-		if (matches) {
-			if (nameOf(got.namespace, got.local) === name) await check(got, `/Envelope/Body/${got.local}`);
-			continue;
-		}
-		const other =
-			got && got.local === shown(name)
-				? ` in the namespace ${got.namespace || '(none)'}, and ${splitName(name).namespace || 'none'}`
-				: '';
-		faults.push({
-			message: got
-				? other
-					? `the body holds ${got.local}${other} is wanted`
-					: `the body holds ${got.local} where ${shown(name)} is wanted`
-				: `the body holds no ${shown(name)}`,
-			line: got?.line ?? lineAt(text, opened.root.closing)
-		});
-	}
-	for (const extra of body.slice(wanted.length))
-		if (operation.use !== 'encoded')
-			faults.push({
-				message: `the body holds ${extra.local}, which ${operation.name} does not have`,
-				line: extra.line
-			});
+	if (fault && side === 'input') say('a fault is sent', fault);
+	else if (fault) await lookAtFault(fault, held);
+	else if (message) await lookAtBody(message.body, side, held);
+	else if (body.length > 0) say(`${operation.name} has no answer, and this holds ${body[0]!.local}`, body[0]!);
 	return faults;
 }
+
+/** By its schema. @param piece the element as a text of its own */
+async function lookAtElement(piece: string, path: string, { definition, operation, xml, faults }: Held): Promise<void> {
+	// that something is an array in general says nothing of the type that it has here
+	const plain = operation.use === 'encoded' ? piece.replace(/\s[\w.-]+:type\s*=\s*(["'])[\w.-]+:Array\1/g, '') : piece;
+	for (const found of await xml.validateWith(plain, schemaTexts(definition)))
+		faults.push({
+			message: found.message,
+			line: found.line,
+			path: found.path ? `${path}${found.path.replace(/^\/[^/]*/, '').replace(/\/[\w.-]+:/g, '/')}` : path
+		});
+}
+
+async function lookAtFault(fault: XmlElement, held: Held): Promise<void> {
+	for (const { message, element } of faultShape(fault, held.opened.version)) held.say(message, element);
+	const { declared, said } = declaredDetail(fault, held.operation);
+	for (const { message, element } of said) held.say(message, element);
+	for (const one of declared) await lookAtElement(cutOut(one, held.text), `//${one.local}`, held);
+}
+
+async function lookAtBody(
+	elements: readonly Pick<XmlElement, 'namespace' | 'local'>[],
+	side: 'input' | 'output',
+	held: Held
+): Promise<void> {
+	const { text, opened, operation, say } = held;
+	const { body } = opened;
+	const encoded = operation.use === 'encoded';
+	for (const [index, { namespace, local }] of elements.entries()) {
+		const got = body[index];
+		const named = got?.namespace === namespace && got.local === local;
+		// the name of an encoded RPC answer says nothing (SOAP 1.1 section 7.1); that of a literal one does (BP 1.1 R2729)
+		const anyName = operation.style === 'rpc' && side === 'output' && encoded;
+		if (got && (named || anyName)) {
+			const whole = encoded ? withoutReferences(got, body, text) : undefined;
+			const piece = whole ?? cutOut(got, text);
+			await lookAtElement(named ? piece : renamed(piece, namespace, local), `/Envelope/Body/${got.local}`, held);
+			continue;
+		}
+		if (!got) say(`the body holds no ${local}`, { line: lineAt(text, opened.root.closing) });
+		else if (got.local !== local) say(`the body holds ${got.local} where ${local} is wanted`, got);
+		else
+			say(
+				`the body holds ${local} in the namespace ${got.namespace || '(none)'}, and ${namespace || 'none'} is wanted`,
+				got
+			);
+	}
+	for (const extra of body.slice(elements.length))
+		if (!encoded) say(`the body holds ${extra.local}, which ${operation.name} does not have`, extra);
+}
+
+/** A piece whose root bears another name. */
+const renamed = (piece: string, namespace: string, local: string): string => {
+	const name = /<([^\s/>]+)/.exec(piece)![1]!;
+	const own = namespace ? `heron:${local}` : local;
+	const declared = namespace ? ` xmlns:heron="${escapeAttribute(namespace)}"` : '';
+	return piece
+		.replace(`<${name}`, () => `<${own}${declared}`)
+		.replace(new RegExp(`</${name.replace(/[.]/g, '\\.')}(\\s*)>\\s*$`), (_, space: string) => `</${own}${space}>`);
+};
 
 const MEDIA: Record<SoapVersion, string> = { '1.1': 'text/xml', '1.2': 'application/soap+xml' };
 
@@ -148,7 +162,20 @@ export async function replyFaults(view: ReplyView, found: FoundOperation, xml: X
 	if (view.reply.body.length === 0 && !found.operation.output) return [];
 	if (view.reply.body.length === 0) return [{ message: 'the reply has no body', line: 1 }];
 	const faults = await contractFaults(view.message, 'output', found, xml);
+	const said = statusSaid(view.message, view.reply.status);
+	if (said) faults.push({ message: said, line: 1 });
 	if (type !== wanted && type !== 'multipart/related')
 		faults.push({ message: `Content-Type is ${type || 'missing'}, and SOAP ${version} is sent as ${wanted}`, line: 1 });
 	return faults;
+}
+
+function statusSaid(text: string, status: number): string | undefined {
+	try {
+		const { version, body } = openEnvelope(text);
+		const isFault = body.some(({ local, namespace }) => local === 'Fault' && namespace === ENVELOPE[version]);
+		return statusFault(status, isFault, version);
+	} catch {
+		// what is no envelope is told as that
+		return undefined;
+	}
 }

@@ -187,18 +187,22 @@ function callElements(definition: Definition) {
 					own.set(one.local, `<xs:element name="${one.local}" type="${reference(one.typeName)}" nillable="true"/>`);
 					continue;
 				}
-				// what an answer names its parts is not always as the definition has it; that they are there in any order is
+				const encoded = operation.use === 'encoded';
+				// a part may not be nil, and each is there (BP 1.1 R2211, R2737); of encoded ones that says the service
+				const nil = encoded ? ' nillable="true"' : '';
 				const parts = made.map((item) => {
 					if (item.kind !== 'element') return '';
 					const { element } = item;
 					return element.global
-						? `<xs:element ref="${reference(nameOf(element.namespace, element.local))}" minOccurs="0"/>`
-						: `<xs:element name="${element.local}" type="${reference(element.typeName)}" minOccurs="0" nillable="true"/>`;
+						? `<xs:element ref="${reference(nameOf(element.namespace, element.local))}"/>`
+						: `<xs:element name="${element.local}" type="${reference(element.typeName)}"${nil}/>`;
 				});
-				const encoded = operation.use === 'encoded' ? '<xs:anyAttribute namespace="##any" processContents="lax"/>' : '';
+				// encoded parts may be in any order
+				const group = encoded ? 'all' : 'sequence';
+				const more = encoded ? '<xs:anyAttribute namespace="##any" processContents="lax"/>' : '';
 				own.set(
 					one.local,
-					`<xs:element name="${one.local}"><xs:complexType><xs:sequence>${parts.join('')}</xs:sequence>${encoded}</xs:complexType></xs:element>`
+					`<xs:element name="${one.local}"><xs:complexType><xs:${group}>${parts.join('')}</xs:${group}>${more}</xs:complexType></xs:element>`
 				);
 			}
 	return new Map(
