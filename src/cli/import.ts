@@ -153,7 +153,7 @@ function write({ dir, readFile }: ProjectFolder, plan: DefinitionPlan): void {
 		writeFileSync(full, data);
 	};
 	for (const { path, bytes } of plan.files) put(path, bytes);
-	for (const one of [plan.connection, plan.collection])
+	for (const one of [plan.connection, plan.collection, ...plan.bound])
 		if (one) put(one.path, editYaml(Buffer.from(readFile(one.path) ?? []).toString('utf8'), one.value));
 }
 
@@ -163,6 +163,8 @@ const MOST_CHANGES = 40;
 function tell(io: Io, plan: DefinitionPlan): void {
 	io.out(`${plan.file}: ${counted(new Set(plan.operations.map(({ key }) => key)).size, 'operation')}\n`);
 	if (plan.connection) io.out(`  made      ${plan.connection.path}\n`);
+	for (const { steps } of plan.bound)
+		io.out(`  bound     ${steps.join(', ')}: definition: says now which one is meant\n`);
 	if (plan.added.length > 0) io.out(`  added     ${plan.added.map((id) => `${plan.name}/${id}`).join(', ')}\n`);
 	if (plan.kept.length > 0) io.out(`  kept      ${plan.kept.join(', ')} (called already)\n`);
 	const told = plan.changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);

@@ -121,6 +121,7 @@ const table = {
 	'selector.body': 'the body is not JSON: {detail}',
 	'definition.wrong': '{file} is not a definition that can be read: {detail}',
 	'definition.operation': 'there is no operation "{name}" in definitions/{nearest}',
+	'definition.several': '{name} is in {files}: definition: says which is meant, and without it {taken} is',
 	'definition.value': '{name}: {detail}',
 	'definition.call': '{detail}',
 	'definition.none': 'there is no definition for this step: {detail}',

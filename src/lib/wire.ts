@@ -29,7 +29,9 @@ export type DefinitionList = {
 
 /** What an import does, or would do. */
 export interface ImportPlan {
-	plans: (Omit<DefinitionPlan, 'files' | 'connection' | 'collection'> & {
+	plans: (Omit<DefinitionPlan, 'files' | 'connection' | 'collection' | 'bound'> & {
+		/** Steps of other collections that get the definition that they meant so far. */
+		bound: string[];
 		files: string[];
 		makesConnection: boolean;
 		writesCollection: boolean;

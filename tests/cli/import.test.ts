@@ -205,6 +205,39 @@ describe('heron import of a WSDL', () => {
 		expect(after.startsWith(before.trimEnd())).toBe(true);
 		expect(after).toContain('- id: list-passages');
 	});
+	test('of a second one with operations of the same name leaves the first’s steps with their own definition', async () => {
+		const folder = given();
+		await heron('import', join(folder, 'api/ledger.wsdl'), '--name', 'one', '--root', folder);
+		expect(read('collections/one.yaml')).not.toContain('definition:');
+		const second = given();
+		const done = await heron('import', join(second, 'api/ledger.wsdl'), '--name', 'two', '--root', second);
+		expect(done.out).toMatch(/bound {5}one\/quote-toll\/call, .*: definition: says now which one is meant/);
+		const operations = read('collections/one.yaml').match(/operation:/g)!.length;
+		expect(read('collections/one.yaml').match(/definition: one\/api\/ledger\.wsdl/g)).toHaveLength(operations);
+		expect(read('collections/two.yaml').match(/definition: two\/api\/ledger\.wsdl/g)).toHaveLength(operations);
+		expect(await heron('check')).toMatchObject({ code: 0, err: '' });
+		const vague = read('collections/one.yaml').replace(/\n *definition: one\/api\/ledger\.wsdl/, '');
+		writeFileSync(join(project, 'collections/one.yaml'), vague);
+		expect((await heron('check')).err).toMatch(
+			/TollLedger\.QuoteToll is in one\/api\/ledger\.wsdl and two\/api\/ledger\.wsdl: definition: says which is meant/
+		);
+	});
+	test('of an OpenAPI document tells what is wrong in it, and another time what it says otherwise', async () => {
+		const document = (more: string) =>
+			`openapi: 3.0.3\ninfo: { title: Gates, version: '1' }\npaths:\n  /gates:\n    get:\n      operationId: list\n      description: ${more}\n      responses:\n        '200': { description: all, content: { application/json: { schema: { type: ${more} } } } }\n  /lost:\n    $ref: '#/paths/nowhere'\n`;
+		const file = join(dir, `gates${++n}.yaml`);
+		writeFileSync(file, document('array'));
+		const first = await heron('import', file, '--name', 'gates');
+		expect(first.code).toBe(0);
+		expect(first.err).toBe('warning: definitions/gates.yaml:10: it refers to #/paths/nowhere, and nothing is there\n');
+		expect(first.out).toContain('definitions/gates.yaml: 1 operation\n');
+		writeFileSync(file, document('object'));
+		expect((await heron('import', file, '--name', 'gates')).out).toContain(
+			'changed   GET /gates: responses.200.content.application/json.schema.type was "array", is "object"\n'
+		);
+		writeFileSync(file, document('object').replace('description: object', 'description: other words'));
+		expect((await heron('import', file, '--name', 'gates')).out).toBe('definitions/gates.yaml: 1 operation\n');
+	});
 	test('with an import that is not there says where it belongs, and goes on', async () => {
 		const folder = given();
 		rmSync(join(folder, 'types'), { recursive: true });
@@ -298,14 +331,14 @@ describe('heron import of an OpenAPI document', () => {
 		writeFileSync(join(folder, 'locks.yaml'), document(KEEPER));
 		const again = await heron('import', join(folder, 'locks.yaml'), '--rehearse');
 		expect(again.out).toBe(
-			'definitions/locks/locks.yaml: 1 operation\n  added     POST /keepers\n  gone      GET /locks/{id}; called by locks/one/lock\n'
+			'definitions/locks/locks.yaml: 1 operation\n  gone      GET /locks/{id}; called by locks/one/lock\n  added     POST /keepers\n'
 		);
 		const whole = await heron('import', folder, '--name', 'locks', '--rehearse');
 		expect(whole.out).toBe(again.out);
 		writeFileSync(join(folder, 'locks.yaml'), document(LOCK));
 		writeFileSync(join(folder, 'parts/answers.yaml'), 'Lock: { description: x }\n');
 		const far = await heron('import', folder, '--name', 'locks', '--rehearse');
-		expect(far.out).toContain('changed   GET /locks/{id}; called by locks/one/lock');
+		expect(far.out).toContain('changed   GET /locks/{id}: Lock.content is gone: ');
 	});
 	test.each<[string, string, RegExp]>([
 		[

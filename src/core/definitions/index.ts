@@ -85,6 +85,7 @@ function planDocuments(given: ImportOrder, documents: GivenFile[]): DefinitionPl
 			name: documents.length === 1 ? name : nameFrom(file),
 			file,
 			files: index === 0 ? files : [],
+			bound: [],
 			added: [],
 			kept: [],
 			operations: operations.map((one) => ({

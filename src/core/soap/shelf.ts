@@ -25,6 +25,8 @@ export interface Shelf {
 	 * @throws HeronError definition.operation
 	 */
 	find(key: string, version?: string, file?: string): FoundOperation;
+	/** Definitions that know an operation by this name, in the order in which they are looked through. */
+	knowing(key: string, version?: string): Definition[];
 	model(found: FoundOperation): SoapModel;
 }
 
@@ -100,6 +102,14 @@ export function createShelf(paths: Iterable<string>, readFile: (path: string) =>
 					? `; there is one of SOAP ${of[0]!.operation.version}`
 					: nearest(key, [...new Set(known.map((one) => one.operation.key))]);
 			throw new HeronError('definition.operation', { name, nearest: hint });
+		},
+		knowing(key, version = '') {
+			const fits = (one: SoapOperation) => !version || one.version === version;
+			const all = files.map(open).filter((one): one is Definition => !(one instanceof HeronError));
+			const by = (named: (one: SoapOperation) => boolean) =>
+				all.filter(({ operations }) => operations.some((one) => named(one) && fits(one)));
+			const exact = by((one) => one.key === key);
+			return exact.length > 0 ? exact : by((one) => one.name === key);
 		},
 		model(found) {
 			const kept = models.get(found.operation);

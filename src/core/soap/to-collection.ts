@@ -1,6 +1,7 @@
 import type { Workspace } from '../project/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { isObject, parseJsonPlainly } from '../model/json.ts';
+import { setIn } from '../model/path.ts';
 import { parseSoap } from './spec.ts';
 import { compareDefinitions, type OperationChange } from './compare.ts';
 import { HeronError } from '../errors.ts';
@@ -22,6 +23,8 @@ export interface DefinitionPlan {
 	connection?: { path: string; value: JsonObject };
 	/** The collection as it is then; undefined when it stays as it is. */
 	collection?: { path: string; value: JsonObject };
+	/** Collections whose steps get the definition that they meant so far, where this one has operations of the same name. */
+	bound: { path: string; value: Json; steps: string[] }[];
 	/** Scenarios that are added, and operations that steps know already. */
 	added: string[];
 	kept: string[];
@@ -59,6 +62,8 @@ interface Given {
 	workspace: Workspace;
 	/** The collection's document as it is, when there is one. */
 	collection?: Json | undefined;
+	/** The value of a document of the project. */
+	valueOf(path: string): Json | undefined;
 	/** The connection that calls go over; empty for one that fits, or a new one. */
 	connection: string;
 }
@@ -80,6 +85,31 @@ export function stepsOf(workspace: Workspace, key: string, version: string): str
 				if (soap?.operation === key && (!soap.version || soap.version === version))
 					out.push(`${collection.name}/${scenario.id}/${step.id}`);
 			}
+	return out;
+}
+
+/** Steps of other collections that mean another definition, and would be taken for calls of this one. */
+function boundBy({ name, file, definition, workspace, valueOf }: Given): DefinitionPlan['bound'] {
+	const own = new Set(definition.operations.flatMap(({ key, name: plain }) => [key, plain]));
+	const out: DefinitionPlan['bound'] = [];
+	for (const collection of workspace.collections.values()) {
+		if (collection.name === name) continue;
+		const path = `collections/${collection.name}.yaml`;
+		let value = valueOf(path);
+		const steps: string[] = [];
+		collection.scenarios.forEach(({ id, steps: all }, at) =>
+			all.forEach((step, index) => {
+				const soap = step.send?.body?.kind === 'soap' ? parseSoap(step.send.body.value) : undefined;
+				if (!soap || soap.definition || !own.has(soap.operation) || value === undefined) return;
+				const [meant] = workspace.shelf.knowing(soap.operation, soap.version);
+				if (!meant || meant.file === file) return;
+				const place = ['scenarios', at, 'steps', index, 'body', 'soap', 'definition'];
+				value = setIn(value, place, meant.file.replace(/^definitions\//, ''));
+				steps.push(`${collection.name}/${id}/${step.id}`);
+			})
+		);
+		if (steps.length > 0) out.push({ path, value: value!, steps });
+	}
 	return out;
 }
 
@@ -155,6 +185,7 @@ export function planDefinition(given: Given): DefinitionPlan {
 		files: given.files,
 		...(made ? { connection: made } : {}),
 		...(fresh.length > 0 || !old ? { collection: { path: `collections/${name}.yaml`, value } } : {}),
+		bound: boundBy(given),
 		added,
 		kept,
 		operations: definition.operations.map(({ key, version, doc, wants }) => ({ key, version, doc, wants })),
@@ -283,7 +314,7 @@ export function planImport(given: ImportOrder): DefinitionPlan[] {
 		const collection = valueOf(`collections/${own}.yaml`);
 		const definition = read(fresh);
 		return planDefinition({
-			...{ name: own, file, definition, before, workspace, collection, connection },
+			...{ name: own, file, definition, before, workspace, collection, connection, valueOf },
 			files: index === 0 ? files : []
 		});
 	});

@@ -19,6 +19,13 @@ function lookAt(scenario: Scenario, at: number, file: string, shelf: Shelf, wron
 		const path = ['scenarios', at, 'steps', index, 'body', 'soap'];
 		try {
 			const found = shelf.find(soap.operation, soap.version, soap.definition);
+			const several = soap.definition ? [] : shelf.knowing(soap.operation, soap.version);
+			if (several.length > 1)
+				warn(file, [...path, 'operation'], 'definition.several', {
+					name: soap.operation,
+					files: several.map((one) => one.file.replace(/^definitions\//, '')).join(' and '),
+					taken: found.definition.file.replace(/^definitions\//, '')
+				});
 			if (soap.envelope !== undefined) return;
 			for (const { path: inside, message, unknown } of writeEnvelope(shelf.model(found), soap, { open: hasExpression })
 				.problems) {

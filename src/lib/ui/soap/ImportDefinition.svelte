@@ -230,6 +230,10 @@
 					? `${counted(one.kept.length, 'operation')} called already: what you have stays as it is.`
 					: ''}
 			</p>
+			{#if one.bound.length > 0}<p>
+					{one.bound.join(', ')}: which definition is meant will be written there, for this one has operations of the
+					same name.
+				</p>{/if}
 			{#each asked(one) as text (text)}<p class="text-quiet">{text}.</p>{/each}
 			{#if one.changes.length > 0}
 				<table class="mt-1 w-full border-collapse" aria-label="What is another one than before">

@@ -91,7 +91,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 			await projects.writeBytes(project.name, path, bytes, before?.revision ?? 0);
 		};
 		for (const { path, bytes } of plan.files) await put(path, bytes);
-		for (const one of [plan.connection, plan.collection])
+		for (const one of [plan.connection, plan.collection, ...plan.bound])
 			if (one) {
 				const text = project.files.get(one.path)?.bytes.toString('utf8') ?? '';
 				await put(one.path, Buffer.from(editYaml(text, one.value)));
@@ -99,9 +99,10 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 	}
 });
 
-const told = ({ files, connection, collection, ...plan }: DefinitionPlan): ImportPlan['plans'][number] => ({
+const told = ({ files, connection, collection, bound, ...plan }: DefinitionPlan): ImportPlan['plans'][number] => ({
 	...plan,
 	files: files.map(({ path }) => path),
+	bound: bound.flatMap(({ steps }) => steps),
 	makesConnection: connection !== undefined,
 	writesCollection: collection !== undefined
 });
