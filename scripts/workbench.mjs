@@ -138,7 +138,7 @@ export async function startWorkbench({
 			if (!reply.ok) throw new Error(`${path}: ${reply.status} ${text}`);
 			return text ? JSON.parse(text) : undefined;
 		};
-		const known = /** @type {{ name: string }[]} */ (await call('/projects', undefined));
+		const { projects: known } = /** @type {{ projects: { name: string }[] }} */ (await call('/projects', undefined));
 		if (!known.some((project) => project.name === 'reedmere'))
 			await call('/projects', { name: 'reedmere', files: demoFiles(first) });
 		return { url, standins: list, server, stop, call, firstStandin: first };

@@ -1,5 +1,6 @@
 // What crosses between the server and the pages: types only, so that no page reaches into the server.
 import type { DefinitionPlan, DefinitionProblem, SoapOperation } from '#core/soap/index.ts';
+import type { StoredRun } from '#server/store/index.ts';
 
 export type {
 	StoredAnswer,
@@ -28,6 +29,38 @@ export type DefinitionList = {
 }[];
 
 /** What an import does, or would do. */
+/** How scenarios stand, by `collection/scenario`; one that never ran is not there. */
+export type ScenarioStates = Record<
+	string,
+	{
+		outcome: 'passed' | 'failed' | 'error';
+		/** Steps that did not pass. */
+		bad: number;
+		/** The first of them. */
+		first?: string;
+		/** Steps that have a result, of those that are not off. */
+		steps: number;
+		of: number;
+		/** Of all their newest results together. */
+		ms: number;
+		/** When the newest run of one began, in milliseconds since 1970. */
+		at: number;
+	}
+>;
+
+/** The projects of the server. */
+export interface ProjectList {
+	projects: {
+		name: string;
+		title: string;
+		collections: number;
+		/** The newest run. */
+		last?: Pick<StoredRun, 'id' | 'number' | 'status' | 'summary' | 'startedAt'>;
+	}[];
+	/** Those that can be brought back; since when, in milliseconds since 1970. */
+	removed: { name: string; removedAt: number }[];
+}
+
 export interface ImportPlan {
 	plans: (Omit<DefinitionPlan, 'files' | 'connection' | 'collection' | 'bound'> & {
 		/** Steps of other collections that get the definition that they meant so far. */

@@ -46,6 +46,12 @@ const cases: [string, (value: Any) => void, string[], string[]][] = [
 		['        send: "PUT /bookings"']
 	],
 	[
+		'quotes that were needed go with what needed them',
+		(v) => (v.scenarios[0].steps[0].body.json.user = 'avery'),
+		['          json: { user: "{$env.clerk}", nights: 3 }'],
+		['          json: { user: avery, nights: 3 }']
+	],
+	[
 		'a value inside a flow map changes in place',
 		(v) => (v.scenarios[0].steps[0].body.json.nights = 4),
 		['          json: { user: "{$env.clerk}", nights: 3 }'],

@@ -108,6 +108,7 @@ function flowChanges(text: string, node: YAMLMap | YAMLSeq, old: Json, next: Jso
 	});
 }
 
+const needsQuotes = (text: string): boolean => /^["']/.test(stringify(text));
 const keyOf = (pair: Pair): string => String(isScalar(pair.key) ? pair.key.value : pair.key);
 
 function blockChanges(text: string, node: YAMLMap | YAMLSeq, old: Json, next: Json): Edit[] {
@@ -262,7 +263,10 @@ function inlineText(value: Json, before: Node | null, inFlow: boolean): string {
 		typeof before.value === 'string' &&
 		before.type
 	) {
-		if (before.type === Scalar.QUOTE_DOUBLE || before.type === Scalar.QUOTE_SINGLE) item.type = before.type;
+		// quotes that were needed are no choice of anybody
+		const free = needsQuotes(before.value) && !needsQuotes(value);
+		if (free) item.type = Scalar.PLAIN;
+		else if (before.type === Scalar.QUOTE_DOUBLE || before.type === Scalar.QUOTE_SINGLE) item.type = before.type;
 	}
 	if (isScalar(item) && typeof value === 'string' && value.includes('\n')) item.type = Scalar.QUOTE_DOUBLE;
 	if (!isScalar(item) || inFlow) {

@@ -34,3 +34,11 @@ export function setIn(value: Json | undefined, path: Path, next: Json | undefine
 	else record[key] = setIn(record[key], rest, next);
 	return record;
 }
+
+/** A name that is not taken yet: `book`, `book2`, `book3`. */
+export function freeName(wanted: string, taken: Iterable<string>): string {
+	const names = new Set(taken);
+	if (!names.has(wanted)) return wanted;
+	const stem = wanted.replace(/\d+$/, '') || wanted;
+	for (let n = 2; ; n++) if (!names.has(`${stem}${n}`)) return `${stem}${n}`;
+}

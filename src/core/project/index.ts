@@ -1,3 +1,4 @@
+export { beginProject, projectName, readCall, seemsDefinition, type Beginning, type BegunProject } from './begin.ts';
 export { documentProblems, documentWarnings, loadDocument, type LoadedDocument } from './document.ts';
 export { operationOfStep } from './operations.ts';
 export { keptNames, stepNames, stepReferences } from './references.ts';

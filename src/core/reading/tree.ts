@@ -13,6 +13,8 @@ export interface TreeLine {
 	kind: 'object' | 'array' | 'text' | 'number' | 'boolean' | 'null';
 	/** Number of entries of a list or object; undefined for plain values. */
 	entries?: number;
+	/** The first plain values of what is closed, by name; empty where there are none. */
+	brief: string;
 	/** A plain value as JSON, cut where it is long. */
 	text: string;
 	/** Whether `text` is all of it. */
@@ -42,6 +44,26 @@ const kindOf = (value: Json): TreeLine['kind'] => {
 	if (typeof value === 'object') return 'object';
 	return typeof value === 'string' ? 'text' : typeof value === 'boolean' ? 'boolean' : 'number';
 };
+
+const BRIEF_MOST = 80;
+/** So many entries are looked at. */
+const BRIEF_LOOKS = 20;
+/** What tells an object, or a list of plain values, from its neighbours. */
+function briefOf(value: Json): string {
+	if (typeof value !== 'object' || value === null) return '';
+	const named = !Array.isArray(value);
+	const keys = named ? Object.keys(value) : [...value.slice(0, BRIEF_LOOKS).keys()];
+	let out = '';
+	for (const key of keys.slice(0, BRIEF_LOOKS)) {
+		const part = (value as Record<string | number, Json>)[key];
+		if (part === null || typeof part === 'object' || part === undefined) continue;
+		const text = String(part).slice(0, BRIEF_MOST).replace(/\s+/g, ' ');
+		const next = `${out ? ', ' : ''}${named ? `${key} ` : ''}${text}`;
+		if (out.length + next.length > BRIEF_MOST) return out ? `${out}, …` : `${next.slice(0, BRIEF_MOST)}…`;
+		out += next;
+	}
+	return out;
+}
 
 /** RFC 6901 section 3. */
 export const pointerOf = (path: Path): string =>
@@ -94,6 +116,7 @@ export function treeLines(root: Json, { by, depth: wanted }: Opened): { lines: T
 			depth,
 			kind: kindOf(value),
 			open,
+			brief: open ? '' : briefOf(value),
 			text,
 			whole: !cut,
 			...(entries === undefined ? {} : { entries })

@@ -1,4 +1,5 @@
 export { withScenarioRenamed } from './scenario.ts';
+export { withScenariosChanged, type ScenarioChange } from './scenarios.ts';
 export {
 	countUses,
 	renamedDocument,

@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
+import { freeName } from '#core/model/path.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { same, type Json } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
@@ -33,8 +34,14 @@ export interface Projects {
 	writeBytes(name: string, path: string, bytes: Uint8Array, base: number): Promise<StoredFile>;
 	remove(name: string, path: string, base: number): Promise<void>;
 	replace(name: string, files: { path: string; bytes: Uint8Array }[]): Promise<void>;
-	/** Removes a project with all its files, runs and secrets. @throws HeronError request.notFound */
+	/** Puts a new project under a free name that is like the one that is wanted; gives the name. */
+	begin(wanted: string, files: { path: string; bytes: Uint8Array }[]): Promise<string>;
+	/** Takes a project out of sight, with all its files, runs and secrets, for a week. @throws HeronError request.notFound */
 	removeAll(name: string): Promise<void>;
+	/** Brings a removed project back. @throws HeronError request.notFound */
+	restore(name: string): Promise<void>;
+	/** Projects that are removed, and since when, in milliseconds since 1970. */
+	removed(): Promise<{ name: string; removedAt: number }[]>;
 	snapshot(project: OpenProject): Snapshot;
 }
 
@@ -42,6 +49,8 @@ export interface Projects {
 const HELD_MS = 25;
 
 export const NAME = /^[a-z0-9][a-z0-9-]*$/;
+/** Names that stand for pages of the application. */
+const RESERVED = ['api', 'oauth', 'projects'];
 
 function demandPath(path: string): void {
 	const tidy = path.split('/').every((part) => part && part !== '.' && part !== '..' && !/[\\\0]/.test(part));
@@ -104,7 +113,7 @@ export function createProjects(store: FileStore): Projects {
 		}
 	};
 	const load = async (name: string): Promise<OpenProject> => {
-		const stored = await store.list(name);
+		const stored = (await store.projects()).includes(name) ? await store.list(name) : [];
 		if (stored.length === 0) throw new HeronError('request.notFound', { what: `the project "${name}"` });
 		const documents = new Map<string, LoadedDocument>();
 		let began = performance.now();
@@ -149,6 +158,26 @@ export function createProjects(store: FileStore): Projects {
 		return file;
 	};
 
+	const replace: Projects['replace'] = async (name, files) => {
+		if (!NAME.test(name) || RESERVED.includes(name))
+			throw new HeronError('request.wrong', {
+				detail: RESERVED.includes(name)
+					? `"${name}" cannot be a project's name: the application has pages of that name`
+					: `"${name}" cannot be a project's name: small letters, digits and - can`
+			});
+		if ((await store.removed()).some((one) => one.name === name))
+			throw new HeronError('request.wrong', {
+				detail: `a project "${name}" was removed less than a week ago: bring it back, or take another name`
+			});
+		for (const { path } of files) demandPath(path);
+		if (!files.some((file) => file.path === 'heron.yaml'))
+			throw new HeronError('project.none', { dir: 'what was sent' });
+		// values of this machine stay, and none come from elsewhere
+		const mine = (await store.list(name)).filter((file) => file.path === LOCAL_FILE);
+		await store.replaceProject(name, [...files.filter((file) => file.path !== LOCAL_FILE), ...mine]);
+		open.delete(name);
+	};
+
 	return {
 		names: () => store.projects(),
 		open: get,
@@ -186,18 +215,12 @@ export function createProjects(store: FileStore): Projects {
 			project.documents.delete(path);
 			assemble(project);
 		},
-		async replace(name, files) {
-			if (!NAME.test(name))
-				throw new HeronError('request.wrong', {
-					detail: `"${name}" cannot be a project's name: small letters, digits and - can`
-				});
-			for (const { path } of files) demandPath(path);
-			if (!files.some((file) => file.path === 'heron.yaml'))
-				throw new HeronError('project.none', { dir: 'what was sent' });
-			// values of this machine stay, and none come from elsewhere
-			const mine = (await store.list(name)).filter((file) => file.path === LOCAL_FILE);
-			await store.replaceProject(name, [...files.filter((file) => file.path !== LOCAL_FILE), ...mine]);
-			open.delete(name);
+		replace,
+		async begin(wanted, files) {
+			const taken = [...(await store.projects()), ...(await store.removed()).map((one) => one.name), ...RESERVED];
+			const name = freeName(wanted, taken);
+			await replace(name, files);
+			return name;
 		},
 		async removeAll(name) {
 			if (!(await store.projects()).includes(name))
@@ -205,6 +228,12 @@ export function createProjects(store: FileStore): Projects {
 			await store.removeProject(name);
 			open.delete(name);
 		},
+		async restore(name) {
+			if (!(await store.removed()).some((one) => one.name === name))
+				throw new HeronError('request.notFound', { what: `a removed project "${name}"` });
+			await store.restoreProject(name);
+		},
+		removed: () => store.removed(),
 		snapshot: ({ name, documents, files }) => ({
 			project: name,
 			documents: [...documents.values()].map(({ path, value }) => ({ path, value })),

@@ -6,6 +6,7 @@
 	import GuardDialog from '#ui/run/GuardDialog.svelte';
 	import Toasts from '#ui/frame/Toasts.svelte';
 	import { lazy } from '#ui/common/lazy.svelte.ts';
+	import { keepProject } from '#ui/frame/chosen.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
 	import Waterline from '#ui/frame/Waterline.svelte';
 	import type { Overview } from '#ui/frame/project.svelte.ts';
@@ -19,6 +20,7 @@
 	$effect(() => {
 		const current = project;
 		untrack(() => {
+			keepProject(current.name);
 			void current.resolve();
 			void current.loadLastRun().catch(() => {});
 		});

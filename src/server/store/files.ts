@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import type { Sequelize } from 'sequelize';
+import { Op, type Sequelize } from 'sequelize';
 import { FileRow, ProjectRow, RevisionRow } from './tables/index.ts';
 
 export interface StoredFile {
@@ -12,7 +12,11 @@ export interface FileStore {
 	projects(): Promise<string[]>;
 	/** Makes a project of files, or gives it these files and no others. */
 	replaceProject(project: string, files: { path: string; bytes: Uint8Array }[]): Promise<void>;
+	/** A project that is removed is out of sight, and can be brought back until it is let go. */
 	removeProject(project: string): Promise<void>;
+	restoreProject(project: string): Promise<void>;
+	/** Projects that are removed, and since when, in milliseconds since 1970. */
+	removed(): Promise<{ name: string; removedAt: number }[]>;
 	list(project: string): Promise<StoredFile[]>;
 	/**
 	 * Writes a file if it still has the revision that the change was based on; 0 for a new one. Gives the new revision.
@@ -25,7 +29,12 @@ export interface FileStore {
 export function createFileStore(sequelize: Sequelize): FileStore {
 	const at = (project: string, path: string) => ({ where: { project, path } });
 	return {
-		projects: async () => (await ProjectRow.findAll({ order: ['name'], raw: true })).map((row) => row.name),
+		projects: async () =>
+			(await ProjectRow.findAll({ where: { removedAt: null }, order: ['name'], raw: true })).map((row) => row.name),
+		removed: async () =>
+			(await ProjectRow.findAll({ where: { removedAt: { [Op.ne]: null } }, order: ['name'], raw: true })).map(
+				({ name, removedAt }) => ({ name, removedAt: removedAt! })
+			),
 		async replaceProject(project, files) {
 			await sequelize.transaction(async (transaction) => {
 				await ProjectRow.findOrCreate({ where: { name: project }, defaults: { name: project }, transaction });
@@ -45,7 +54,10 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 				}
 			});
 		},
-		removeProject: async (project) => void (await ProjectRow.destroy({ where: { name: project } })),
+		removeProject: async (project) =>
+			void (await ProjectRow.update({ removedAt: Date.now() }, { where: { name: project, removedAt: null } })),
+		restoreProject: async (project) =>
+			void (await ProjectRow.update({ removedAt: null }, { where: { name: project } })),
 		list: async (project) =>
 			(await FileRow.findAll({ where: { project }, order: ['path'], raw: true })).map(({ path, bytes, revision }) => ({
 				path,

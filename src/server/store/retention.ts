@@ -16,10 +16,21 @@ export interface LetGo {
 }
 
 const DAY_MS = 86_400_000;
+/** So many days a removed project can be brought back. */
+export const REMOVED_DAYS = 7;
 /** Earlier texts of a file stay for so long; of older ones the last of each day does. */
 const REVISIONS_DAYS = 30;
 /** So many rows go in one statement: others have to write as well. */
 const AT_ONCE = 500;
+
+/** Removes projects for good that were removed long enough ago. */
+async function forgetRemoved(sequelize: Sequelize, now: number): Promise<number> {
+	const gone = await sequelize.query<{ n: number }>('DELETE FROM projects WHERE removedAt < $1 RETURNING 1 AS n', {
+		bind: [now - REMOVED_DAYS * DAY_MS],
+		type: QueryTypes.SELECT
+	});
+	return gone.length;
+}
 
 /** Removes what is old. Nobody may be recording meanwhile. */
 export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy, now: number): Promise<LetGo> {
@@ -42,6 +53,7 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 						) WHERE place > $2 AND status <> 'running' LIMIT ${AT_ONCE})`,
 					[kind, keep]
 				);
+	const projects = await forgetRemoved(sequelize, now);
 	let gone = (await beyond('run', runs)) + (await beyond('send', sends));
 	if (days > 0)
 		gone += await changed(
@@ -61,7 +73,7 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 			SELECT hash FROM bodies WHERE NOT EXISTS (SELECT 1 FROM uses WHERE uses.hash = bodies.hash) LIMIT ${AT_ONCE})`,
 		[]
 	);
-	if (gone + revisions + bodies > 0) {
+	if (projects + gone + revisions + bodies > 0) {
 		await sequelize.query('PRAGMA incremental_vacuum');
 		await sequelize.query('PRAGMA wal_checkpoint(TRUNCATE)');
 	}

@@ -78,6 +78,11 @@ export interface RunStore {
 	steps(run: string, after?: number): Promise<StoredStep[]>;
 	/** The newest result of each step of a collection's scenarios in an environment; of several in a run one that did not pass. */
 	latest(project: string, collection: string, environment: string): Promise<StoredStep[]>;
+	/** The newest result of each step of a project in an environment, in short. */
+	states(
+		project: string,
+		environment: string
+	): Promise<{ scenario: string; step: string; outcome: string; ms: number; at: number }[]>;
 	/** The passes of a step that repeats, in one run. */
 	passes(run: string, scenario: string, step: string): Promise<StoredStep[]>;
 	/** The newest answers to a step, whatever the environment. */
@@ -254,6 +259,13 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			);
 			return rows.map(stepOf);
 		},
+		states: (project, environment) =>
+			sequelize.query<{ scenario: string; step: string; outcome: string; ms: number; at: number }>(
+				`SELECT newest.scenario, newest.step, steps.outcome, steps.ms, newest.runAt AS at FROM newest
+				JOIN steps ON steps.run = newest.run AND steps.seq = newest.seq
+				WHERE newest.project = $1 AND newest.environment = $2`,
+				{ bind: [project, environment], type: QueryTypes.SELECT }
+			),
 		async passes(run, scenario, step) {
 			const where = { run, scenario, step };
 			return (await StepRow.findAll({ where, order: ['seq'], limit: PASSES_MOST, raw: true })).map(stepOf);

@@ -193,13 +193,13 @@
 							onkeydown={(event) => keys(event, line)}
 							aria-label="Choose {selectorOf(line.path)}">{line.label}</button
 						>
-						{#if line.entries !== undefined}<span class="text-quiet"
+						{#if line.entries !== undefined}<span class="shrink-0 text-quiet"
 								>{line.kind === 'array'
 									? `${line.entries} ${line.entries === 1 ? 'item' : 'items'}`
 									: line.entries
 										? `${line.entries} ${line.entries === 1 ? 'entry' : 'entries'}`
 										: 'empty'}</span
-							>
+							>{#if line.brief}<span class="truncate font-sans text-[13px] text-quiet">{line.brief}</span>{/if}
 						{:else}<span class="truncate font-semibold" class:text-err={line.kind !== 'text'}
 								>{line.text}{line.whole ? '' : '…'}</span
 							>{/if}

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { api } from '../common/api.ts';
-	import type { StoredRun } from '$lib/wire.ts';
+	import type { ProjectList, StoredRun } from '$lib/wire.ts';
 	import { useProject } from './project.svelte.ts';
 
 	let { open = $bindable(false) }: { open?: boolean } = $props();
@@ -16,6 +16,7 @@
 	let query = $state('');
 	let chosen = $state(0);
 	let runs: StoredRun[] = $state.raw([]);
+	let projects: ProjectList['projects'] = $state.raw([]);
 
 	$effect(() => {
 		if (!dialog) return;
@@ -24,6 +25,7 @@
 			chosen = 0;
 			dialog.showModal();
 			void api.get<StoredRun[]>(`/projects/${project().name}/runs?limit=50`).then((found) => (runs = found));
+			void api.get<ProjectList>('/projects').then((found) => (projects = found.projects));
 		} else if (!open && dialog.open) dialog.close();
 	});
 
@@ -49,6 +51,10 @@
 					}))
 				])
 			]),
+			...projects
+				.filter((p) => p.name !== name)
+				.map((p) => ({ kind: 'project', text: p.title, more: p.name, href: `/${p.name}/collections` })),
+			{ kind: 'place', text: 'new project, all projects', more: '', href: '/projects' },
 			...connections.map((c) => ({
 				kind: 'connection',
 				text: c.title,

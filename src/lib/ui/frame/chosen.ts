@@ -6,3 +6,9 @@ const YEAR_SECONDS = 31_536_000;
 export function keepChosen(project: string, environment: string): void {
 	document.cookie = `${environmentCookie(project)}=${encodeURIComponent(environment)}; path=/; max-age=${YEAR_SECONDS}; samesite=strict`;
 }
+
+/** The project that a browser had open last. */
+export const PROJECT_COOKIE = 'project';
+export function keepProject(name: string): void {
+	document.cookie = `${PROJECT_COOKIE}=${encodeURIComponent(name)}; path=/; max-age=${YEAR_SECONDS}; samesite=strict`;
+}

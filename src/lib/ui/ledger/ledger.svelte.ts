@@ -550,6 +550,15 @@ export class Ledger {
 		if (!this.facets.includes('answer')) this.facets = ['send', 'answer'];
 		void this.start([`${this.name}/${view.scenarioId}`], [view.step.id]);
 	}
+	/** Sends the step that a fragment of an address names: `scenario/step`. */
+	sendAt(fragment: string): void {
+		const [scenario = '', step = ''] = decodeURIComponent(fragment).split('/');
+		const view = this.viewAt({ scenario, step });
+		if (!view) return;
+		// what came back, and what to make of it
+		this.facets = ['answer', 'checks'];
+		this.sendStep(view);
+	}
 	sendUpTo(view: StepView): void {
 		const steps = this.scenarios[view.scenario]!.steps.slice(0, view.index + 1).filter(
 			(v) => !v.step.off && (!v.step.cleanup || v === view)

@@ -3,7 +3,7 @@
 	import type { StoredRun } from '$lib/wire.ts';
 	import Outcome from '../common/Outcome.svelte';
 
-	let { run }: { run: StoredRun } = $props();
+	let { run }: { run: Pick<StoredRun, 'status' | 'summary'> } = $props();
 	const { failed, errors } = $derived(run.summary);
 	const kind: Kind = $derived(
 		failed

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { onDestroy } from 'svelte';
+	import { onDestroy, untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { nameFrom, OTHER_HOST } from '#core/soap/index.ts';
 	import { counted } from '#core/messages.ts';
@@ -9,7 +9,12 @@
 	import type { ProjectState } from '../frame/project.svelte.ts';
 	import { listDefinitions, readAnew } from './definitions.svelte.ts';
 
-	let { project, onclose }: { project: ProjectState; onclose: () => void } = $props();
+	interface Given {
+		files: { path: string; base64: string }[];
+		address: string;
+	}
+	/** @property given what was chosen elsewhere already */
+	let { project, given, onclose }: { project: ProjectState; given?: Given | undefined; onclose: () => void } = $props();
 
 	let files: { path: string; base64: string }[] = $state.raw([]);
 	let address = $state('');
@@ -103,6 +108,13 @@
 		looking = undefined;
 		busy = false;
 	}
+	$effect(() => {
+		if (!given) return;
+		({ files, address } = given);
+		const main = files.find(({ path }) => /\.wsdl$/i.test(path)) ?? files[0];
+		name = nameFrom(main?.path ?? address.replace(/[?#].*$/, ''));
+		untrack(() => void look());
+	});
 	onDestroy(() => looking?.abort());
 	async function apply() {
 		busy = true;

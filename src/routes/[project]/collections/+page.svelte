@@ -1,19 +1,58 @@
 <script lang="ts">
+	import { goto } from '$app/navigation';
+	import { messageOf } from '#ui/common/api.ts';
 	import { addDocument, fileName } from '#ui/common/files.ts';
+	import { toasts } from '#ui/common/toast.svelte.ts';
+	import ChosenBar from '#ui/collections/ChosenBar.svelte';
+	import CollectionLine from '#ui/collections/CollectionLine.svelte';
+	import { CollectionList, SHOWN } from '#ui/collections/collections.svelte.ts';
+	import ScenarioLine from '#ui/collections/ScenarioLine.svelte';
+	import { startRun } from '#ui/run/start.svelte.ts';
+	import { untrack } from 'svelte';
+	import { VList } from 'virtua/svelte';
 	import { page } from '$app/state';
+	import { takeDefinition } from '#ui/projects/beginning.ts';
 	import ImportDefinition from '#ui/soap/ImportDefinition.svelte';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 
 	const project = useProject();
-	const list = $derived(project().overview.collections);
+	const collections = $derived(project().overview.collections);
+	const list = $derived.by(() => {
+		const current = project();
+		return untrack(() => new CollectionList(current));
+	});
+	$effect(() => {
+		// results belong to an environment, and a run that has ended brings new ones
+		void project().environment;
+		void project().lastRun;
+		const current = list;
+		untrack(() => current.load().catch((error: unknown) => toasts.show(messageOf(error), 'trouble')));
+	});
+
+	async function run(keys: string[]) {
+		const chosen = new Set(keys);
+		// a whole collection is called by its name
+		const targets = collections.flatMap(({ name, scenarios }) => {
+			const all = scenarios.map(({ id }) => `${name}/${id}`);
+			if (chosen.has(name) || (all.length > 0 && all.every((key) => chosen.has(key)))) return [name];
+			return all.filter((key) => chosen.has(key));
+		});
+		try {
+			const started = await startRun(project().name, { targets, environment: project().environment });
+			if (started) await goto(`/${project().name}/runs/${started.id}`);
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
 	let title = $state('');
 	let adding = $state(false);
-	let importing = $state(page.url.searchParams.has('definition'));
+	const given = takeDefinition(project().name);
+	let importing = $state(given !== undefined || page.url.searchParams.has('definition'));
 
 	async function add(event: SubmitEvent) {
 		event.preventDefault();
 		// the connection that most collections go through
-		const uses = (name: string) => list.filter((one) => one.connection === name).length;
+		const uses = (name: string) => collections.filter((one) => one.connection === name).length;
 		const connection = project()
 			.overview.connections.map((one) => one.name)
 			.sort((a, b) => uses(b) - uses(a))[0];
@@ -27,7 +66,7 @@
 </script>
 
 <svelte:head><title>Collections · Loyal Heron</title></svelte:head>
-<div class="h-full overflow-auto px-5 pt-3.5">
+<div class="flex h-full flex-col overflow-auto px-5 pt-3.5">
 	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Collections</h1>
 		<span class="text-quiet">each a document of scenarios about one subject</span>
@@ -36,7 +75,7 @@
 		>
 		<button class="press go" onclick={() => (adding = !adding)} aria-expanded={adding}>New collection</button>
 	</div>
-	{#if importing}<ImportDefinition project={project()} onclose={() => (importing = false)} />{/if}
+	{#if importing}<ImportDefinition project={project()} {given} onclose={() => (importing = false)} />{/if}
 	{#if adding}
 		<form class="flex items-center gap-3 border-b border-line py-3" onsubmit={add}>
 			<!-- svelte-ignore a11y_autofocus -->
@@ -69,32 +108,59 @@
 			</ul>
 		</section>
 	{/if}
-	{#each list as collection (collection.name)}
-		<section class="border-b border-line py-2.5">
-			<div class="flex items-baseline gap-3">
-				<h2>
-					<a class="hover:underline" href="/{project().name}/collections/{collection.name}">{collection.title}</a>
-				</h2>
-				<span class="data text-quiet">{collection.name}</span>
-				<span class="ml-auto text-quiet">{collection.connection ? `through ${collection.connection}` : ''}</span>
-			</div>
-			<ul class="mt-1">
-				{#each collection.scenarios as scenario (scenario.id)}
-					<li class="flex items-baseline gap-3 py-0.5" class:text-quiet={scenario.off}>
-						<a
-							class="min-w-0 truncate hover:underline"
-							href="/{project().name}/collections/{collection.name}#{scenario.id}">{scenario.title}</a
-						>
-						{#each scenario.tags as tag (tag)}<span class="border-b border-dotted text-xs text-quiet">{tag}</span
-							>{/each}
-						<span class="ml-auto text-[13px] text-quiet"
-							>{scenario.count} {scenario.count === 1 ? 'step' : 'steps'}</span
-						>
-					</li>
-				{/each}
-			</ul>
-		</section>
-	{:else}<p class="py-6 text-quiet">
+	{#if collections.length === 0}<p class="py-6 text-quiet">
 			There is no collection yet. Make one for the subject you test first; its scenarios come next.
-		</p>{/each}
+		</p>
+	{:else}
+		<div class="flex flex-wrap items-center gap-x-3 gap-y-2 border-b border-line py-2 text-[13px]">
+			<input
+				type="checkbox"
+				aria-label="Choose all scenarios that are listed"
+				disabled={list.listed.length === 0}
+				checked={list.listed.length > 0 && list.listed.every((key) => list.chosen.has(key))}
+				indeterminate={list.chosen.size > 0 && !list.listed.every((key) => list.chosen.has(key))}
+				onchange={(event) => list.choose(list.listed, event.currentTarget.checked)}
+			/>
+			<button class="word" disabled={list.filtering} onclick={() => list.foldAll(!list.allFolded)}
+				>{list.allFolded ? 'unfold all' : 'fold all'}</button
+			>
+			<span class="ml-auto text-quiet">show</span>
+			<select class="field" aria-label="Which scenarios are listed" bind:value={list.shown}>
+				{#each Object.entries(SHOWN) as [key, label] (key)}<option value={key}>{label}</option>{/each}
+			</select>
+			{#if list.tags.length > 0}<span class="text-quiet">tagged</span>
+				<select class="field" aria-label="With the tag" bind:value={list.tag}>
+					<option value="">in any way</option>
+					{#each list.tags as tag (tag)}<option value={tag}>{tag}</option>{/each}
+				</select>{/if}
+			<label class="flex items-center gap-2 text-quiet"
+				>that say <input class="field w-52" placeholder="title, name, tag" bind:value={list.words} /></label
+			>
+		</div>
+		{#if list.chosen.size > 0}<ChosenBar {list} onrun={run} />{/if}
+		{#if list.rows.length === 0}<p class="py-6 text-quiet">
+				Nothing fits. <button
+					class="word"
+					onclick={() => {
+						list.words = '';
+						list.tag = '';
+						list.shown = 'all';
+					}}>show all scenarios</button
+				>
+			</p>{/if}
+		<div class="min-h-0 flex-1">
+			<VList data={list.rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
+				{#snippet children(row)}
+					{#if row.kind === 'collection'}<CollectionLine
+							{list}
+							collection={row.collection}
+							keys={row.keys}
+							folded={row.folded}
+							onrun={run}
+						/>
+					{:else}<ScenarioLine {list} collection={row.collection} scenario={row.scenario} onrun={run} />{/if}
+				{/snippet}
+			</VList>
+		</div>
+	{/if}
 </div>

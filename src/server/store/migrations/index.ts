@@ -3,6 +3,7 @@ import { first } from './0001-first.ts';
 import { vault } from './0002-vault.ts';
 import { salts } from './0003-salts.ts';
 import { results } from './0004-results.ts';
+import { removed } from './0005-removed.ts';
 
 export interface Migration {
 	name: string;
@@ -10,4 +11,4 @@ export interface Migration {
 }
 
 /** In the order in which they are applied; one that has shipped is never changed. */
-export const migrations: readonly Migration[] = [first, vault, salts, results];
+export const migrations: readonly Migration[] = [first, vault, salts, results, removed];

@@ -10,6 +10,8 @@ import {
 export class ProjectRow extends Model<InferAttributes<ProjectRow>, InferCreationAttributes<ProjectRow>> {
 	declare name: string;
 	declare createdAt: CreationOptional<Date>;
+	/** Milliseconds since 1970; null while it is there. */
+	declare removedAt: CreationOptional<number | null>;
 }
 
 export class FileRow extends Model<InferAttributes<FileRow>, InferCreationAttributes<FileRow>> {
@@ -145,7 +147,7 @@ const key = () => ({ ...text(), primaryKey: true });
 const stamp = () => ({ type: DataTypes.DATE, allowNull: false });
 
 export const columns = {
-	projects: { name: key(), createdAt: stamp() },
+	projects: { name: key(), createdAt: stamp(), removedAt: DataTypes.DOUBLE },
 	files: { project: key(), path: key(), bytes: blob(), revision: whole(), updatedAt: stamp() },
 	revisions: {
 		project: key(),

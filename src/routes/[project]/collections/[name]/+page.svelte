@@ -2,6 +2,7 @@
 	import { beforeNavigate } from '$app/navigation';
 	import { page as address } from '$app/state';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
+	import { takeSend } from '#ui/projects/beginning.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 	import { Ledger } from '#ui/ledger/ledger.svelte.ts';
@@ -38,7 +39,15 @@
 		const fragment = address.url.hash.slice(1);
 		const shown = page;
 		touched = false;
-		if (fragment && shown) untrack(() => setTimeout(() => void (touched || shown.goTo(fragment)), 50));
+		const place = `${project().name}/${data.name}#${fragment}`;
+		const current = ledger;
+		if (fragment && shown)
+			untrack(() =>
+				setTimeout(() => {
+					if (!touched) void shown.goTo(fragment);
+					if (takeSend(place)) current.sendAt(fragment);
+				}, 50)
+			);
 	});
 	const touch = () => void (touched = true);
 	function leaving(event: BeforeUnloadEvent) {

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { api, messageOf } from '../common/api.ts';
-	import { useProject } from './project.svelte.ts';
+	import { counted } from '#core/messages.ts';
+	import { useProject } from '../frame/project.svelte.ts';
 
 	/** Asks for the project's name before all of it goes. */
 	let { onclose }: { onclose: () => void } = $props();
@@ -17,7 +18,7 @@
 		trouble = '';
 		try {
 			await api.remove(`/projects/${project().name}`);
-			location.assign('/');
+			location.assign('/projects');
 		} catch (error) {
 			trouble = messageOf(error);
 			busy = false;
@@ -29,8 +30,11 @@
 	<form class="px-5 py-4" onsubmit={remove}>
 		<h2>Remove {project().overview.title} from this server</h2>
 		<p class="pt-1">
-			Its files, earlier texts of them, runs and secrets go, and cannot be brought back. Take its files along first:
-			<span class="data">heron export {project().name} FOLDER</span>
+			{counted(project().overview.files.length, 'file')} with {counted(
+				project().overview.collections.length,
+				'collection'
+			)}, their earlier texts, all runs and all secrets go. For a week the page of projects can bring them back; then
+			they are gone for good.
 		</p>
 		<label class="flex items-center gap-2 pt-3"
 			>type <span class="data font-semibold">{project().name}</span>

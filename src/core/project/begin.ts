@@ -1,0 +1,148 @@
+import { HeronError } from '../errors.ts';
+
+/** What somebody has at hand when a project begins. */
+export interface Beginning {
+	/** The name that people read; made of the address where it is empty. */
+	title: string;
+	/** What is called first: an address, or a method and an address. Empty for none. */
+	call: string;
+}
+
+/** A project that begins: texts of its files, and where its first step is. */
+export interface BegunProject {
+	title: string;
+	/** The name by which the title may go in addresses and folders. */
+	name: string;
+	files: { path: string; text: string }[];
+	first?: { collection: string; scenario: string; step: string };
+}
+
+/** A first call in parts. */
+export interface FirstCall {
+	method: string;
+	origin: string;
+	/** With its query. */
+	path: string;
+	host: string;
+	/** The machine itself. */
+	local: boolean;
+}
+
+const CALL = /^(?:([A-Za-z]+)\s+)?(\S+)$/;
+const LOOPBACK = /^(localhost|127(\.\d+){3}|\[::1\])$/i;
+
+/**
+ * Reads what is typed as a first call: `host/path`, `http://host/path`, `POST http://host/path`.
+ * @throws HeronError value.address
+ */
+export function readCall(text: string): FirstCall {
+	const plain = text.trim();
+	const [, method = 'GET', given = ''] = CALL.exec(plain) ?? [];
+	const wrong = (address: string) => new HeronError('value.address', { address });
+	if (!given || (/^[a-z]+$/i.test(given) && !LOOPBACK.test(given))) throw wrong(plain);
+	const scheme = /^[a-z][a-z0-9+.-]*:\/\//i.exec(given)?.[0].toLowerCase();
+	if (scheme && scheme !== 'http://' && scheme !== 'https://') throw wrong(given);
+	const host = given.replace(/[/?#].*$/, '');
+	// most of what listens on the machine itself speaks without TLS
+	const assumed = scheme ? '' : LOOPBACK.test(host.replace(/:\d+$/, '')) ? 'http://' : 'https://';
+	if (!URL.canParse(assumed + given)) throw wrong(given);
+	const url = new URL(assumed + given);
+	if (url.username || url.password)
+		throw new HeronError('request.wrong', {
+			detail: 'a user name and password do not belong into files: leave them out here, and make a credential of them'
+		});
+	return {
+		method: method.toUpperCase(),
+		origin: url.origin,
+		path: `${url.pathname}${url.search}`,
+		host: url.host,
+		local: LOOPBACK.test(url.hostname)
+	};
+}
+
+/** A name for folders and addresses out of a title. */
+export const projectName = (title: string): string =>
+	title
+		.toLowerCase()
+		.normalize('NFKD')
+		.replace(/\p{M}/gu, '')
+		.replace(/[^a-z0-9]+/g, '-')
+		.replace(/^-+|-+$/g, '')
+		.slice(0, 60) || 'project';
+
+/** A text as YAML writes it in one line. */
+const scalar = (text: string): string =>
+	/^[A-Za-z][\w ./-]*$/.test(text) && !/^(true|false|null|yes|no|on|off)$/i.test(text) && !/\s$/.test(text)
+		? text
+		: JSON.stringify(text);
+
+const projectFile = (title: string, environment: string): string => `heron: 1
+title: ${scalar(title)}
+environment: ${environment}
+# values for every environment; {$env.NAME} stands for one of them
+# variables: { season: summer }
+`;
+const environmentFile = (title: string, variables: string): string => `heron: 1
+title: ${title}
+# what differs from one environment to the next; another one is a file beside this
+variables:${variables}
+# secrets are named here, and their values stay out of files
+# secrets: [clerkPassword]
+`;
+
+/**
+ * The files of a new project: text for people, with comments that say what comes next.
+ * @throws HeronError value.address, request.wrong
+ */
+export function beginProject({ title: given, call: text }: Beginning): BegunProject {
+	const call = text.trim() ? readCall(text) : undefined;
+	const title = given.trim() || call?.host || 'New project';
+	const environment = !call || call.local ? 'local' : 'test';
+	const variables = call ? `\n  api: ${scalar(call.origin)}` : ' {}';
+	const files = [
+		{ path: 'heron.yaml', text: projectFile(title, environment) },
+		{
+			path: `environments/${environment}.yaml`,
+			text: environmentFile(environment === 'local' ? 'Local' : 'Test', variables)
+		}
+	];
+	const name = projectName(title);
+	if (!call) return { title, name, files };
+	const target = call.path.replace(/\{/g, '%7B').replace(/\}/g, '%7D');
+	files.push(
+		{
+			path: 'connections/api.yaml',
+			text: `heron: 1
+title: ${scalar(call.host)}
+base: "{$env.api}"
+# who calls: a file in credentials/
+# credential: clerk
+`
+		},
+		{
+			path: 'collections/first.yaml',
+			text: `heron: 1
+title: First calls
+connection: api
+scenarios:
+  - id: first
+    title: First scenario
+    steps:
+      - id: call
+        send: ${scalar(`${call.method} ${target}`)}
+`
+		}
+	);
+	return { title, name, files, first: { collection: 'first', scenario: 'first', step: 'call' } };
+}
+
+/** Whether an address seems to be that of a definition, and not of a call. */
+export const seemsDefinition = (text: string): boolean => {
+	const plain = text.trim();
+	return (
+		/^https?:\/\/\S+$/i.test(plain) &&
+		/(\.wsdl|[?&](single)?wsdl(=\S*)?|(openapi|swagger|api-docs)[^/]*\.(json|ya?ml)|\/(openapi|api-docs|swagger)\/?(v\d+)?)$/i.test(
+			plain.replace(/#.*$/, '')
+		)
+	);
+};
