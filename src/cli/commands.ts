@@ -5,6 +5,16 @@ const server = { value: 'URL', doc: 'a running server (default: http://127.0.0.1
 
 export const commands: readonly Command[] = [
 	{
+		name: 'init',
+		takes: '[DIR]',
+		doc: 'begin a project: its first files, with comments that say what comes next',
+		options: {
+			from: { value: 'CALL', doc: 'an address that becomes the first step, or a definition: WSDL or OpenAPI' },
+			title: { value: 'TEXT', doc: 'the name that people read (default: the folder’s, or the address’s host)' }
+		},
+		load: async () => (await import('./init.ts')).init
+	},
+	{
 		name: 'run',
 		takes: '[NAME…]',
 		doc: 'suites, collections or collection/scenario; none: the whole project',

@@ -113,7 +113,8 @@ function readGiven(given: string, below: string, tell: (path: string) => void): 
 	);
 }
 
-async function importDefinition(io: Io, given: string, flags: Flags): Promise<number> {
+/** A definition into a project. @param given a file, a folder, a ZIP or an address */
+export async function importDefinition(io: Io, given: string, flags: Flags): Promise<number> {
 	const folder = openProject(flags);
 	const name = one(flags, 'name') ?? nameFrom(isAddress(given) ? new URL(given).pathname : given);
 	if (!/^[a-z\d][a-z\d-]*$/.test(name))

@@ -48,6 +48,7 @@ export async function serve(io: Io, _: string[], flags: Flags): Promise<number> 
 	// it is loaded before it listens
 	if (!server.server.listening) await once(server.server, 'listening');
 	io.out(`Loyal Heron is at http://${host}:${port}\n`);
+	io.out(`Begin a project there, or bring one in: heron import FOLDER --server http://${host}:${port}\n`);
 	if (host !== '127.0.0.1' && host !== 'localhost')
 		io.err('It can be reached from other machines: name the addresses it may be spoken to by in HERON_HOSTS.\n');
 	await new Promise<void>((resolve) => process.once('sveltekit:shutdown' as 'exit', () => resolve()));

@@ -27,6 +27,28 @@ afterEach(async () => {
 });
 const textOf = async (path: string) => (await projects.open('p')).files.get(path)!.bytes.toString();
 
+describe('projects of a server', () => {
+	const files = [{ path: 'heron.yaml', bytes: bytes('heron: 1\n') }];
+	test('a new one takes a name that is free, also of those that are removed', async () => {
+		expect(await projects.begin('p', files)).toBe('p2');
+		await projects.removeAll('p2');
+		expect(await projects.begin('p', files)).toBe('p3');
+		expect(await projects.begin('projects', files)).toBe('projects2');
+	});
+	test('a removed one is not to be had until it is brought back', async () => {
+		await projects.removeAll('p');
+		expect(await projects.names()).toEqual([]);
+		await expect(projects.open('p')).rejects.toThrow('the project "p"');
+		await expect(projects.replace('p', files)).rejects.toThrow('was removed less than a week ago');
+		await projects.restore('p');
+		expect(await textOf('suites/smoke.yaml')).toBe(suite);
+		await expect(projects.restore('p')).rejects.toThrow('a removed project "p"');
+	});
+	test.each(['api', 'oauth', 'projects', 'Upper', '../x', ''])('none may be called "%s"', async (name) => {
+		await expect(projects.replace(name, files)).rejects.toThrow("cannot be a project's name");
+	});
+});
+
 describe('a project on the server', () => {
 	test('a changed value keeps comments and untouched lines', async () => {
 		await projects.writeValue('p', 'suites/smoke.yaml', { heron: 1, title: 'Dawn', scenarios: [] }, 1);

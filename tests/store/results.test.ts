@@ -245,13 +245,22 @@ describe('what is old', () => {
 		expect(statSync(file).size).toBeLessThan(before / 4);
 		await store.close();
 	});
-	test('a project goes with all that it has', async () => {
+	test('a removed project stays for a week, and goes then with all that it has', async () => {
 		const store = await createStore(file);
 		await store.files.replaceProject('p', [{ path: 'a.yaml', bytes: body('1') }]);
 		await store.vault.write('p', 'secret', '', 'key', 'value');
 		await begin(store, 'one', 1, [large('x')]);
 		await store.files.removeProject('p');
 		await store.letGo({ runs: 0, sends: 0, days: 0 });
+		expect(await store.files.projects()).toEqual([]);
+		await store.files.restoreProject('p');
+		expect(await store.files.projects()).toEqual(['p']);
+		expect((await store.runs.list('p', 10)).map(({ id }) => id)).toEqual(['one']);
+		expect(await store.vault.read('p', 'secret', '')).toEqual({ key: 'value' });
+		await store.files.removeProject('p');
+		await store.letGo({ runs: 0, sends: 0, days: 0 }, Date.now() + 6 * 86_400_000);
+		expect((await store.files.removed()).map(({ name }) => name)).toEqual(['p']);
+		await store.letGo({ runs: 0, sends: 0, days: 0 }, Date.now() + 8 * 86_400_000);
 		await store.close();
 		await withDatabase(async (run) => {
 			for (const table of ['projects', 'files', 'revisions', 'runs', 'steps', 'newest', 'uses', 'bodies', 'sealed'])

@@ -60,7 +60,7 @@
 								<span class="min-w-0 truncate font-semibold">{one.title}</span>
 								<span class="data shrink-0 text-quiet">{one.name}</span>
 								<span class="ml-auto shrink-0 text-[13px] text-quiet">{counted(one.collections, 'collection')}</span>
-								<span class="w-64 shrink-0 text-right text-[13px]"
+								<span class="flex w-64 shrink-0 justify-end gap-2 text-[13px] max-[760px]:w-auto"
 									>{#if one.last}<Verdict run={one.last} />
 										<span class="text-quiet">{when(one.last.startedAt)}</span>{:else}<span class="text-quiet"
 											>did not run yet</span

@@ -20,7 +20,7 @@ export interface Store {
 	vault: Vault;
 	reaches: ReachStore;
 	/** Removes what is old; nobody may be recording meanwhile. */
-	letGo(policy: Policy): Promise<LetGo>;
+	letGo(policy: Policy, now?: number): Promise<LetGo>;
 	close(): Promise<void>;
 }
 
@@ -55,8 +55,8 @@ export async function createStore(
 		runs: guarded(createRunStore(sequelize)),
 		vault: guarded(vault),
 		reaches: guarded(createReachStore()),
-		letGo: (policy) =>
-			letGo(sequelize, policy, Date.now()).catch((error: unknown) => {
+		letGo: (policy, now = Date.now()) =>
+			letGo(sequelize, policy, now).catch((error: unknown) => {
 				throw storeError(error);
 			}),
 		close: () => sequelize.close()

@@ -1,0 +1,49 @@
+import { HeronError } from '#core/errors.ts';
+import { LOCAL_FILE } from '#core/model/local.ts';
+import { beginProject, seemsDefinition } from '#core/project/index.ts';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { basename, dirname, join, resolve } from 'node:path';
+import { one, type Flags, type Io } from './command.ts';
+import { importDefinition } from './import.ts';
+
+/** `heron init [DIR]`: the files of a new project; what is there already is left alone. */
+export async function init(io: Io, names: string[], flags: Flags): Promise<number> {
+	const [given = '.', ...more] = names;
+	if (more.length > 0) throw new HeronError('usage', { detail: 'one folder is wanted: heron init path/to/folder' });
+	const dir = resolve(given);
+	const from = one(flags, 'from') ?? '';
+	const definition = from !== '' && (seemsDefinition(from) || (!/^[a-z]+:\/\//i.test(from) && existsSync(from)));
+	const title = one(flags, 'title') ?? (from && !definition ? '' : basename(dir));
+	const { files } = beginProject({ title, call: definition ? '' : from });
+	for (const { path } of [...files, { path: 'heron.yaml' }])
+		if (existsSync(join(dir, path)))
+			throw new HeronError('usage', {
+				detail:
+					path === 'heron.yaml'
+						? `${given} holds a project already: heron check looks at it`
+						: `${join(given, path)} is there already, and would be written over`
+			});
+	for (const { path, text } of files) {
+		mkdirSync(dirname(join(dir, path)), { recursive: true });
+		writeFileSync(join(dir, path), text);
+	}
+	const ignored = keepOut(dir);
+	for (const { path } of files) io.out(`${path}\n`);
+	if (ignored) io.out('.gitignore\n');
+	if (definition) await importDefinition(io, from, { project: dir });
+	const there = given === '.' ? '' : ` --project ${given}`;
+	io.out(
+		`\nheron check${there} looks at it, heron run${there} runs it, and heron serve is the application: bring it\n`
+	);
+	io.out(`there with heron import ${given}.\n`);
+	return 0;
+}
+
+/** Values of this machine stay out of version control. @returns whether a file was written */
+function keepOut(dir: string): boolean {
+	const path = join(dir, '.gitignore');
+	const before = existsSync(path) ? readFileSync(path, 'utf8') : '';
+	if (before.split(/\r?\n/).includes(LOCAL_FILE)) return false;
+	writeFileSync(path, `${before}${before && !before.endsWith('\n') ? '\n' : ''}${LOCAL_FILE}\n`);
+	return true;
+}

@@ -1,0 +1,94 @@
+import { spawn } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { schema, wsdl } from '../../standins/tolls/definition.ts';
+
+const cli = new URL('../../dist/cli.js', import.meta.url).pathname;
+let dir: string;
+let here: string;
+let server: Server;
+let base: string;
+let n = 0;
+
+beforeAll(async () => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-init-'));
+	server = createServer((request, response) =>
+		response
+			.setHeader('content-type', 'application/json')
+			.end(JSON.stringify({ path: request.url, method: request.method }))
+	);
+	await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+	base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+});
+afterAll(async () => {
+	await new Promise((resolve) => server.close(resolve));
+	rmSync(dir, { recursive: true, force: true });
+});
+beforeEach(() => {
+	here = join(dir, `at${++n}`);
+	mkdirSync(here);
+});
+function heron(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
+	const child = spawn(process.execPath, [cli, ...args], { cwd: here });
+	let [out, err] = ['', ''];
+	child.stdout.on('data', (data) => (out += String(data)));
+	child.stderr.on('data', (data) => (err += String(data)));
+	return new Promise((resolve) => child.once('exit', (code) => resolve({ code, out, err })));
+}
+const read = (path: string) => readFileSync(join(here, path), 'utf8');
+
+describe('heron init', () => {
+	test('makes a project whose first step runs at once', async () => {
+		const made = await heron('init', '--from', `POST ${base}/bookings?n=1`);
+		expect(made).toMatchObject({ code: 0, err: '' });
+		expect(made.out).toMatch(
+			/^heron\.yaml\nenvironments\/local\.yaml\nconnections\/api\.yaml\ncollections\/first\.yaml\n\.gitignore\n/
+		);
+		expect(read('.gitignore')).toBe('local.yaml\n');
+		expect(await heron('check', '--env', 'local')).toMatchObject({ code: 0 });
+		const ran = await heron('run', '--report', 'json=-', '--quiet');
+		expect(ran.code).toBe(0);
+		expect(ran.out).toContain('/bookings?n=1');
+	});
+	test('makes an empty one in a folder that is there, named after it', async () => {
+		mkdirSync(join(here, 'Lock Keepers'));
+		writeFileSync(join(here, 'Lock Keepers/.gitignore'), 'dist');
+		expect((await heron('init', 'Lock Keepers')).code).toBe(0);
+		expect(read('Lock Keepers/heron.yaml')).toContain('title: Lock Keepers\n');
+		expect(read('Lock Keepers/.gitignore')).toBe('dist\nlocal.yaml\n');
+		expect(await heron('check', '--project', 'Lock Keepers')).toMatchObject({ code: 0, err: '' });
+	});
+	test('takes a definition, which makes the collection', async () => {
+		writeFileSync(join(here, 'ledger.wsdl'), wsdl(base));
+		writeFileSync(join(here, 'tolls.xsd'), schema);
+		const made = await heron('init', 'tolls', '--from', 'ledger.wsdl');
+		expect(made).toMatchObject({ code: 0, err: '' });
+		expect(made.out).toContain('definitions/ledger/ledger.wsdl: 6 operations');
+		expect(existsSync(join(here, 'tolls/collections/ledger.yaml'))).toBe(true);
+		expect(await heron('check', '--project', 'tolls')).toMatchObject({ code: 0, err: '' });
+	});
+	test.each([
+		['a folder that holds a project', ['init'], /holds a project already: heron check looks at it/],
+		['what is no address', ['init', 'new', '--from', 'moorings'], /moorings is not an address/],
+		['two folders', ['init', 'a', 'b'], /one folder is wanted/]
+	])('refuses %s, and writes nothing', async (_, args, said) => {
+		writeFileSync(join(here, 'heron.yaml'), 'heron: 1\n# mine\n');
+		const done = await heron(...args);
+		expect(done.code).toBe(2);
+		expect(done.err).toMatch(said);
+		expect(read('heron.yaml')).toBe('heron: 1\n# mine\n');
+		expect(existsSync(join(here, 'new'))).toBe(false);
+	});
+	test('writes over nothing that is there', async () => {
+		mkdirSync(join(here, 'environments'));
+		writeFileSync(join(here, 'environments/local.yaml'), 'mine');
+		const done = await heron('init');
+		expect(done).toMatchObject({ code: 2, out: '' });
+		expect(done.err).toMatch(/environments\/local\.yaml is there already/);
+		expect(existsSync(join(here, 'heron.yaml'))).toBe(false);
+	});
+});
