@@ -15,6 +15,17 @@ export const commands: readonly Command[] = [
 		load: async () => (await import('./init.ts')).init
 	},
 	{
+		name: 'open',
+		takes: '[DIR]',
+		doc: 'the application on a project’s folder (default: here): the page and the files are one',
+		options: {
+			port: { value: 'N', doc: 'the port (default: 4680)' },
+			data: { value: 'DIR', doc: 'where results and secrets are kept (default: with the user’s data)' },
+			'no-browser': { doc: 'print the address, and open no browser' }
+		},
+		load: async () => (await import('./open.ts')).openHere
+	},
+	{
 		name: 'run',
 		takes: '[NAME…]',
 		doc: 'suites, collections or collection/scenario; none: the whole project',

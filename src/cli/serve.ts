@@ -1,8 +1,9 @@
 import { HeronError } from '#core/errors.ts';
 import { once } from 'node:events';
-import { existsSync } from 'node:fs';
+import { existsSync, writeFileSync } from 'node:fs';
 import type { Server } from 'node:http';
 import { createServer } from 'node:net';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { one, type Flags, type Io } from './command.ts';
 
@@ -13,8 +14,19 @@ const free = (port: number, host: string): Promise<boolean> =>
 		probe.listen(port, host, () => probe.close(() => resolve(true)));
 	});
 
-/** `heron serve`: runs until it is interrupted. A port that was asked for must be free; else the next free one is taken. */
+/** Where a server that has a folder of data says how it is reached. */
+export const addressFile = (data: string): string => join(data, 'server.address');
+
+/** `heron serve`: runs until it is interrupted. */
 export async function serve(io: Io, _: string[], flags: Flags): Promise<number> {
+	const { url, ended } = await startServer(io, flags);
+	io.out(`Begin a project there, or bring one in: heron import FOLDER --server ${url}\n`);
+	await ended;
+	return 0;
+}
+
+/** Starts the application. A port that was asked for must be free; else the next free one is taken. */
+export async function startServer(io: Io, flags: Flags): Promise<{ url: string; ended: Promise<void> }> {
 	const asked = one(flags, 'port');
 	const host = one(flags, 'host') ?? '127.0.0.1';
 	if (host !== '127.0.0.1' && host !== 'localhost' && host !== '::1' && !io.env.HERON_TOKEN)
@@ -47,10 +59,11 @@ export async function serve(io: Io, _: string[], flags: Flags): Promise<number> 
 	const { server } = (await import(entry)) as { server: { server: Server } };
 	// it is loaded before it listens
 	if (!server.server.listening) await once(server.server, 'listening');
-	io.out(`Loyal Heron is at http://${host}:${port}\n`);
-	io.out(`Begin a project there, or bring one in: heron import FOLDER --server http://${host}:${port}\n`);
+	const url = `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
+	writeFileSync(addressFile(process.env.HERON_DATA ?? 'data'), url);
+	io.out(`Loyal Heron is at ${url}\n`);
 	if (host !== '127.0.0.1' && host !== 'localhost')
 		io.err('It can be reached from other machines: name the addresses it may be spoken to by in HERON_HOSTS.\n');
-	await new Promise<void>((resolve) => process.once('sveltekit:shutdown' as 'exit', () => resolve()));
-	return 0;
+	const ended = new Promise<void>((resolve) => process.once('sveltekit:shutdown' as 'exit', () => resolve()));
+	return { url, ended };
 }

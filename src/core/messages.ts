@@ -140,6 +140,7 @@ const table = {
 	usage: '{detail}',
 	'store.taken':
 		'another server (process {pid}) works with the data in {dir}: stop it, or give this one another folder',
+	'folder.failed': '{path} cannot be used: {detail}',
 	'store.failed': 'the database could not be used: {detail}',
 	'store.readOnly':
 		'the database cannot be written: {detail}. What you see is not lost; free the file or the disk and try again',

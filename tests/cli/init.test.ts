@@ -92,3 +92,59 @@ describe('heron init', () => {
 		expect(existsSync(join(here, 'heron.yaml'))).toBe(false);
 	});
 });
+
+describe('heron open', () => {
+	const free = async (): Promise<number> => {
+		const probe = createServer().listen(0, '127.0.0.1');
+		await new Promise((resolve) => probe.once('listening', resolve));
+		const { port } = probe.address() as AddressInfo;
+		await new Promise((resolve) => probe.close(resolve));
+		return port;
+	};
+	test('has the page work on the folder’s files; a second folder goes to the same application', async () => {
+		await heron('init', 'one', '--from', `${base}/a`);
+		await heron('init', 'two');
+		const data = join(here, 'data');
+		const port = await free();
+		const args = [cli, 'open', 'one', '--no-browser', '--data', data, '--port', String(port)];
+		const app = spawn(process.execPath, args, { cwd: here });
+		let out = '';
+		let err = '';
+		app.stderr.on('data', (part) => (err += String(part)));
+		try {
+			const page = await new Promise<string>((resolve, reject) => {
+				app.stdout.on('data', (part) => {
+					out += String(part);
+					const found = /one is at (\S+)/.exec(out)?.[1];
+					if (found) resolve(found);
+				});
+				app.once('exit', (code) => reject(new Error(`it ended with ${code}: ${err}`)));
+			});
+			expect(page).toBe(`http://127.0.0.1:${port}/one/collections`);
+			const file = `http://127.0.0.1:${port}/api/projects/one/files/collections/first.yaml`;
+			const { value, revision } = (await (await fetch(file)).json()) as { value: object; revision: number };
+			const before = read('one/collections/first.yaml');
+			const put = await fetch(file, {
+				method: 'PUT',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify({ value: { ...value, title: 'Berths' }, revision })
+			});
+			expect(put.status).toBe(200);
+			expect(read('one/collections/first.yaml')).toBe(before.replace('First calls', 'Berths'));
+			const second = await heron('open', 'two', '--no-browser', '--data', data);
+			expect(second).toMatchObject({ code: 0, out: `two is at http://127.0.0.1:${port}/two/collections\n` });
+		} finally {
+			const ended = new Promise((resolve) => app.once('exit', resolve));
+			app.kill('SIGTERM');
+			await ended;
+		}
+	}, 60_000);
+	test.each([
+		['a folder that is no project', ['open', '.'], /holds no heron\.yaml: heron init begins a project there/],
+		['two folders', ['open', 'a', 'b'], /one folder is wanted/]
+	])('refuses %s', async (_, args, said) => {
+		const done = await heron(...args, '--no-browser');
+		expect(done.code).toBe(2);
+		expect(done.err).toMatch(said);
+	});
+});

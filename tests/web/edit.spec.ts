@@ -86,7 +86,7 @@ test('two pages on one collection never overwrite each other silently', async ({
 	await saved(page);
 	await expect.poll(() => bench.file('two', 'collections/order.yaml')).toContain('title: Mine');
 	await other.getByRole('textbox', { name: 'Title of the scenario' }).fill('Theirs');
-	await expect(other.getByRole('alert')).toContainText('Changed on another page');
+	await expect(other.getByRole('alert')).toContainText('Changed elsewhere');
 	expect(await bench.file('two', 'collections/order.yaml')).not.toContain('Theirs');
 	await other.getByRole('button', { name: 'keep mine' }).click();
 	await expect.poll(() => bench.file('two', 'collections/order.yaml')).toContain('title: Theirs');

@@ -1,6 +1,8 @@
-import { readFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { unzipSync, zipSync } from 'fflate';
-import { accessible, expect, test } from './fixtures.ts';
+import { accessible, expect, saved, test } from './fixtures.ts';
 
 const text = (words: string) => new TextEncoder().encode(words);
 
@@ -54,7 +56,7 @@ test('a project is renamed, doubled, taken out as a ZIP, brought in again, remov
 }) => {
 	const url = await bench.project('carried');
 	await page.goto(`${url}/collections`);
-	const menu = page.locator('header summary');
+	const menu = page.locator('header summary').first();
 	await menu.click();
 	await expect(page.getByRole('list', { name: 'Projects' }).getByText('Reedmere Waterways').first()).toBeVisible();
 	await page.getByRole('button', { name: 'Rename…' }).click();
@@ -171,4 +173,60 @@ test('collections tell how they stand; scenarios are found, chosen, changed and 
 	await page.reload();
 	await expect(page.getByRole('heading', { name: 'First contact' })).toBeVisible();
 	await expect(row('Signed calls')).toBeHidden();
+});
+
+test('a folder and the page are one: edits go both ways, and what is typed is not written over', async ({
+	page,
+	bench
+}) => {
+	const dir = mkdtempSync(join(tmpdir(), 'heron-one-'));
+	const file = join(dir, 'collections/first.yaml');
+	mkdirSync(join(dir, 'collections'));
+	const text =
+		'# ours\nheron: 1\ntitle: First calls\nscenarios:\n  - id: first\n    title: First scenario # as agreed\n    steps:\n      - { id: call, send: GET /moorings }\n';
+	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: In a folder\n');
+	writeFileSync(file, text);
+	try {
+		await page.goto(`${bench.url}/projects`);
+		await page.getByLabel('A project’s folder on this machine, as it is').fill(dir);
+		await page.getByRole('button', { name: 'Open it' }).click();
+		await page.getByRole('link', { name: 'First scenario' }).click();
+		const title = page.getByLabel('Title of the scenario');
+		// from the page into the file: one line
+		await title.fill('A scenario of ours');
+		await saved(page);
+		expect(readFileSync(file, 'utf8')).toBe(text.replace('First scenario', 'A scenario of ours'));
+		// from the file onto the page
+		writeFileSync(file, text.replace('First scenario', 'From an editor').replace('/moorings', '/gauges'));
+		await expect(title).toHaveValue('From an editor');
+		await expect(page.getByRole('button', { name: /GET \/gauges/ })).toBeVisible();
+		// both at once: what is typed stays until somebody says which it is
+		await page.route('**/files/collections/first.yaml', async (route) => {
+			if (route.request().method() === 'PUT') writeFileSync(file, text.replace('First scenario', 'Theirs'));
+			await route.continue();
+		});
+		await title.fill('Mine');
+		await expect(page.getByText(/theirs/i).first()).toBeVisible();
+		await expect(title).toHaveValue('Mine');
+		expect(readFileSync(file, 'utf8')).toContain('Theirs');
+		await page.unroute('**/files/collections/first.yaml');
+		await page.getByRole('button', { name: 'keep mine' }).click();
+		await saved(page);
+		expect(readFileSync(file, 'utf8')).toContain('Mine');
+		// a file that is broken in the folder leaves the page as it is, and says so
+		writeFileSync(file, 'heron: [');
+		await page.getByRole('link', { name: 'Collections' }).click();
+		await expect(page.getByRole('region', { name: 'What is wrong in the files' })).toContainText(
+			'collections/first.yaml'
+		);
+		await page.locator('header summary').first().click();
+		await page.getByRole('button', { name: 'Its folder…' }).click();
+		await expect(page.getByRole('dialog', { name: /^The folder of/ })).toContainText(dir);
+		await accessible(page);
+		await page.getByRole('button', { name: 'Part them: both keep their files' }).click();
+		await expect(page.getByRole('dialog', { name: /^The folder of/ })).toBeHidden();
+		expect(readFileSync(join(dir, 'heron.yaml'), 'utf8')).toContain('In a folder');
+	} finally {
+		rmSync(dir, { recursive: true, force: true });
+	}
 });

@@ -478,7 +478,7 @@ test.describe('datasets are made', () => {
 		expect(put.ok()).toBe(true);
 		await page.getByRole('textbox', { name: 'what, row 1', exact: true }).fill('mine');
 		await page.keyboard.press('Tab');
-		await expect(page.getByRole('alert')).toContainText('Changed on another page in the meantime.');
+		await expect(page.getByRole('alert')).toContainText('Changed elsewhere in the meantime.');
 		await accessible(page);
 		expect(await bench.file('twice', 'datasets/refusals.csv')).toContain('theirs');
 		await page.getByRole('button', { name: 'take theirs' }).click();

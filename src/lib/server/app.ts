@@ -104,6 +104,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		async close() {
 			tidying.close();
 			runs.close();
+			await projects.close();
 			await host.close();
 			await store.close();
 			unlock();

@@ -10,12 +10,17 @@ import {
 	documentWarnings,
 	isProjectFile,
 	loadDocument,
+	projectName,
 	type LoadedDocument,
 	type Workspace
 } from '#core/project/index.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
 import type { FileStore, StoredFile } from '#server/store/index.ts';
+import { openMirror, type Mirror } from '#server/folder/mirror.ts';
+import { mkdir } from 'node:fs/promises';
+import { basename, resolve } from 'node:path';
 import { setImmediate } from 'node:timers/promises';
+import { createFolders, type Changed } from './folders.ts';
 
 /** A project as the server holds it: the stored files, and what they say. */
 export interface OpenProject {
@@ -42,6 +47,17 @@ export interface Projects {
 	restore(name: string): Promise<void>;
 	/** Projects that are removed, and since when, in milliseconds since 1970. */
 	removed(): Promise<{ name: string; removedAt: number }[]>;
+	/** Opens a folder on this machine as a project; gives the name by which it is known. @throws HeronError folder.failed, project.none */
+	openFolder(dir: string): Promise<string>;
+	/** From now on the project is a folder: its files are written there. @throws HeronError folder.failed, request.wrong */
+	link(name: string, dir: string): Promise<void>;
+	/** The files stay where they are, and what is here is a copy of its own. */
+	unlink(name: string): Promise<void>;
+	/** The folder that a project is, and why it cannot be used; both empty for none. */
+	folder(name: string): Promise<{ dir: string; trouble: string }>;
+	/** Hears which files of a project have changed in its folder. Gives a function that ends it. */
+	listen(name: string, hear: (paths: string[]) => void): () => void;
+	close(): Promise<void>;
 	snapshot(project: OpenProject): Snapshot;
 }
 
@@ -64,6 +80,19 @@ function demandPath(path: string): void {
 /** Projects are read once and kept; what is written goes to the store first. */
 export function createProjects(store: FileStore): Projects {
 	const open = new Map<string, Promise<OpenProject>>();
+	const ears = new Map<string, Set<(paths: string[]) => void>>();
+	const folders = createFolders(store, (name, paths) => void hear(name, paths));
+	/** Projects whose folder could not even be opened, and why. */
+	const away = new Map<string, string>();
+	/** What is written, and what is read from a folder, goes one after the other. */
+	const turns = new Map<string, Promise<unknown>>();
+	const inTurn = <T>(name: string, work: () => Promise<T>): Promise<T> => {
+		const next = (turns.get(name) ?? Promise.resolve()).then(work, work);
+		const settled = next.catch(() => {});
+		turns.set(name, settled);
+		void settled.then(() => turns.get(name) === settled && turns.delete(name));
+		return next;
+	};
 
 	const together = (project: OpenProject, documents: LoadedDocument[]): Workspace =>
 		createWorkspace(documents, new Set(project.files.keys()), (path) => project.files.get(path)?.bytes);
@@ -113,7 +142,18 @@ export function createProjects(store: FileStore): Projects {
 		}
 	};
 	const load = async (name: string): Promise<OpenProject> => {
-		const stored = (await store.projects()).includes(name) ? await store.list(name) : [];
+		let stored = (await store.projects()).includes(name) ? await store.list(name) : [];
+		const mirror = await folders.of(name).catch((error: unknown) => {
+			// a folder that is away: the copy is shown, and says so
+			away.set(name, textOf(error));
+			return undefined;
+		});
+		if (mirror) {
+			away.delete(name);
+			const known = new Map(stored.map((file) => [file.path, file]));
+			await keep(name, await folders.changes(mirror, known), known);
+			stored = [...known.values()].sort((a, b) => (a.path < b.path ? -1 : 1));
+		}
 		if (stored.length === 0) throw new HeronError('request.notFound', { what: `the project "${name}"` });
 		const documents = new Map<string, LoadedDocument>();
 		let began = performance.now();
@@ -149,6 +189,10 @@ export function createProjects(store: FileStore): Projects {
 		document?: LoadedDocument
 	): Promise<StoredFile> => {
 		const project = await get(name);
+		const mirror = await inUse(name, path);
+		const current = project.files.get(path)?.revision ?? 0;
+		if (mirror && current !== base) throw new HeronError('store.conflict', { current, base });
+		await mirror?.write(path, bytes);
 		const revision = await store.write(name, path, bytes, base);
 		const file = { path, bytes, revision };
 		project.files.set(path, file);
@@ -158,7 +202,61 @@ export function createProjects(store: FileStore): Projects {
 		return file;
 	};
 
+	/** Takes changes of a folder into the store. */
+	const keep = async (name: string, changes: Changed[], known: Map<string, StoredFile>): Promise<void> => {
+		for (const { path, bytes } of changes) {
+			const before = known.get(path);
+			if (bytes) {
+				const revision = await store.write(name, path, bytes, before?.revision ?? 0);
+				known.set(path, { path, bytes, revision });
+			} else if (before) {
+				await store.remove(name, path, before.revision);
+				known.delete(path);
+			}
+		}
+	};
+	/** Takes what has changed in a folder into a project that is open, and tells whoever listens. */
+	const take = async (name: string, project: OpenProject, mirror: Mirror, paths: string[]): Promise<void> => {
+		const changes = await folders.changed(mirror, paths, project.files);
+		if (changes.length === 0) return;
+		await keep(name, changes, project.files);
+		let began = performance.now();
+		for (const { path, bytes } of changes) {
+			const document = bytes && loadDocument(path, bytes.toString('utf8'));
+			if (document) project.documents.set(path, document);
+			else project.documents.delete(path);
+			if (performance.now() - began < HELD_MS) continue;
+			await setImmediate();
+			began = performance.now();
+		}
+		assemble(project);
+		for (const ear of ears.get(name) ?? []) ear(changes.map(({ path }) => path));
+	};
+	async function hear(name: string, paths: string[]): Promise<void> {
+		await inTurn(name, async () => {
+			const mirror = await folders.of(name);
+			if (mirror && open.has(name)) await take(name, await get(name), mirror, paths);
+		}).catch((error: unknown) => console.error(`the folder of ${name} could not be read: ${textOf(error)}`));
+	}
+	/** The folder of a project, with what has changed at a path taken first: what is written meets it as a conflict. */
+	async function inUse(name: string, path: string): Promise<Mirror | undefined> {
+		const mirror = await folders.of(name);
+		if (!mirror) return undefined;
+		const project = await get(name);
+		// back again: all that was changed meanwhile
+		const paths = away.delete(name) ? [...(await mirror.list()).keys(), ...project.files.keys()] : [path];
+		await take(name, project, mirror, paths);
+		const trouble = folders.trouble(name);
+		if (trouble) throw new HeronError('folder.failed', { path: mirror.dir, detail: trouble });
+		return mirror;
+	}
+
 	const replace: Projects['replace'] = async (name, files) => {
+		const linked = await store.folderOf(name);
+		if (linked)
+			throw new HeronError('request.wrong', {
+				detail: `"${name}" is the folder ${linked}: what is there is shown, and is not replaced from here`
+			});
 		if (!NAME.test(name) || RESERVED.includes(name))
 			throw new HeronError('request.wrong', {
 				detail: RESERVED.includes(name)
@@ -202,18 +300,24 @@ export function createProjects(store: FileStore): Projects {
 				warnings: documentWarnings(found.kind, path, parsed),
 				placeOf: () => ({ line: 1, column: 1 })
 			};
-			return put(name, path, Buffer.from(text), base, document);
+			return inTurn(name, () => put(name, path, Buffer.from(text), base, document));
 		},
 		async writeBytes(name, path, bytes, base) {
 			demandPath(path);
-			return put(name, path, Buffer.from(bytes), base);
+			return inTurn(name, () => put(name, path, Buffer.from(bytes), base));
 		},
 		async remove(name, path, base) {
-			const project = await get(name);
-			await store.remove(name, path, base);
-			project.files.delete(path);
-			project.documents.delete(path);
-			assemble(project);
+			await inTurn(name, async () => {
+				const project = await get(name);
+				const mirror = await inUse(name, path);
+				const current = project.files.get(path)?.revision ?? 0;
+				if (mirror && current !== base) throw new HeronError('store.conflict', { current, base });
+				await mirror?.remove(path);
+				await store.remove(name, path, base);
+				project.files.delete(path);
+				project.documents.delete(path);
+				assemble(project);
+			});
 		},
 		replace,
 		async begin(wanted, files) {
@@ -226,6 +330,7 @@ export function createProjects(store: FileStore): Projects {
 			if (!(await store.projects()).includes(name))
 				throw new HeronError('request.notFound', { what: `the project "${name}"` });
 			await store.removeProject(name);
+			await folders.forget(name);
 			open.delete(name);
 		},
 		async restore(name) {
@@ -234,6 +339,63 @@ export function createProjects(store: FileStore): Projects {
 			await store.restoreProject(name);
 		},
 		removed: () => store.removed(),
+		async openFolder(given) {
+			// opened for a moment, to see that it can be
+			const mirror = await openMirror(given, () => {});
+			try {
+				const linked = (await store.folders()).find(({ folder }) => folder === mirror.dir);
+				if (linked) return linked.name;
+				const files: { path: string; bytes: Buffer }[] = [];
+				for (const path of (await mirror.list()).keys()) {
+					const bytes = await mirror.read(path);
+					if (bytes) files.push({ path, bytes });
+				}
+				if (!files.some(({ path }) => path === 'heron.yaml')) throw new HeronError('project.none', { dir: mirror.dir });
+				const taken = [...(await store.projects()), ...(await store.removed()).map((one) => one.name), ...RESERVED];
+				const name = freeName(projectName(basename(mirror.dir)), taken);
+				await store.replaceProject(name, files);
+				await store.setFolder(name, mirror.dir);
+				return name;
+			} finally {
+				await mirror.close();
+			}
+		},
+		async link(name, given) {
+			const { files } = await get(name);
+			await mkdir(resolve(given), { recursive: true }).catch((error: unknown) => {
+				throw new HeronError('folder.failed', { path: given, detail: textOf(error) }, { cause: error });
+			});
+			const mirror = await openMirror(given, () => {});
+			try {
+				if ((await mirror.list()).size > 0)
+					throw new HeronError('request.wrong', {
+						detail: `${mirror.dir} holds files of a project already: open it as a project of its own`
+					});
+				for (const { path, bytes } of files.values()) await mirror.write(path, bytes);
+				await store.setFolder(name, mirror.dir);
+			} finally {
+				await mirror.close();
+			}
+			await folders.of(name);
+		},
+		async unlink(name) {
+			await store.setFolder(name, '');
+			await folders.forget(name);
+			away.delete(name);
+		},
+		folder: async (name) => ({
+			dir: await store.folderOf(name),
+			trouble: away.get(name) ?? folders.trouble(name)
+		}),
+		listen(name, ear) {
+			const own = ears.get(name) ?? new Set();
+			ears.set(name, own.add(ear));
+			return () => {
+				own.delete(ear);
+				if (own.size === 0) ears.delete(name);
+			};
+		},
+		close: () => folders.close(),
 		snapshot: ({ name, documents, files }) => ({
 			project: name,
 			documents: [...documents.values()].map(({ path, value }) => ({ path, value })),

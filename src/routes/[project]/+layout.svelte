@@ -5,6 +5,8 @@
 	import { ProjectState, provideProject } from '#ui/frame/project.svelte.ts';
 	import GuardDialog from '#ui/run/GuardDialog.svelte';
 	import Toasts from '#ui/frame/Toasts.svelte';
+	import { refreshShown } from '#ui/common/shown.ts';
+	import { released } from '#ui/common/press.ts';
 	import { lazy } from '#ui/common/lazy.svelte.ts';
 	import { keepProject } from '#ui/frame/chosen.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
@@ -24,6 +26,20 @@
 			void current.resolve();
 			void current.loadLastRun().catch(() => {});
 		});
+	});
+
+	// what is changed in the project's folder is here a moment later
+	const dir = $derived(project.overview.folder?.dir);
+	$effect(() => {
+		const current = project;
+		if (!dir) return;
+		const source = new EventSource(`/api/projects/${untrack(() => current.name)}/events`);
+		source.onmessage = async (message: MessageEvent<string>) => {
+			await released();
+			await refreshShown(current.name, JSON.parse(message.data) as string[]);
+			await current.reload().catch(() => {});
+		};
+		return () => source.close();
 	});
 
 	const helpPart = lazy(() => import('#ui/frame/Help.svelte'));

@@ -15,6 +15,11 @@ export interface FileStore {
 	/** A project that is removed is out of sight, and can be brought back until it is let go. */
 	removeProject(project: string): Promise<void>;
 	restoreProject(project: string): Promise<void>;
+	/** The folder that a project is; empty for none. */
+	folderOf(project: string): Promise<string>;
+	setFolder(project: string, folder: string): Promise<void>;
+	/** Projects that are folders. */
+	folders(): Promise<{ name: string; folder: string }[]>;
 	/** Projects that are removed, and since when, in milliseconds since 1970. */
 	removed(): Promise<{ name: string; removedAt: number }[]>;
 	list(project: string): Promise<StoredFile[]>;
@@ -56,6 +61,12 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 		},
 		removeProject: async (project) =>
 			void (await ProjectRow.update({ removedAt: Date.now() }, { where: { name: project, removedAt: null } })),
+		folderOf: async (project) => (await ProjectRow.findByPk(project, { raw: true }))?.folder ?? '',
+		setFolder: async (project, folder) => void (await ProjectRow.update({ folder }, { where: { name: project } })),
+		folders: async () =>
+			(await ProjectRow.findAll({ where: { removedAt: null, folder: { [Op.ne]: '' } }, raw: true })).map(
+				({ name, folder }) => ({ name, folder })
+			),
 		restoreProject: async (project) =>
 			void (await ProjectRow.update({ removedAt: null }, { where: { name: project } })),
 		list: async (project) =>

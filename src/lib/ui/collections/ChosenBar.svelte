@@ -74,5 +74,5 @@
 			><button class="word soft" onclick={() => (removing = false)}>no</button></span
 		>
 	{:else}<button class="word" onclick={() => (removing = true)}>delete</button>{/if}
-	<button class="word soft ml-auto" onclick={() => (list.chosen = new Set())}>choose none</button>
+	<button class="word soft ml-auto" onclick={() => list.chooseNone()}>choose none</button>
 </div>

@@ -2,6 +2,7 @@ import { counted } from '#core/messages.ts';
 import type { ScenarioStates } from '$lib/wire.ts';
 import { api, messageOf } from '../common/api.ts';
 import { toasts } from '../common/toast.svelte.ts';
+import { keep, keys, readKept, withKeys, type Keys } from './keys.ts';
 import type { Overview, ProjectState } from '../frame/project.svelte.ts';
 
 export type CollectionInfo = Overview['collections'][number];
@@ -29,17 +30,13 @@ export class CollectionList {
 	words = $state('');
 	shown: Shown = $state('all');
 	tag = $state('');
-	chosen: ReadonlySet<string> = $state.raw(new Set());
-	#folded: ReadonlySet<string> = $state.raw(new Set());
+	chosen: Keys = $state.raw(keys());
+	#folded: Keys = $state.raw(keys());
 	#asked = 0;
 
 	constructor(project: ProjectState) {
 		this.project = project;
-		try {
-			this.#folded = new Set(JSON.parse(sessionStorage.getItem(this.#place) ?? '[]') as string[]);
-		} catch {
-			// a browser may keep nothing
-		}
+		this.#folded = readKept(this.#place);
 	}
 	get #place(): string {
 		return `folded.${this.project.name}`;
@@ -48,27 +45,27 @@ export class CollectionList {
 	/** All tags of the project, each once. */
 	tags = $derived.by(() => {
 		const all = this.project.overview.collections.flatMap(({ scenarios }) => scenarios.flatMap(({ tags }) => tags));
-		return [...new Set(all)].sort();
+		return [...keys(all)].sort();
 	});
 	filtering = $derived(this.words.trim() !== '' || this.shown !== 'all' || this.tag !== '');
 
 	rows = $derived.by((): CollectionRow[] => {
 		const words = this.words.toLowerCase().split(/\s+/).filter(Boolean);
 		return this.project.overview.collections.flatMap((collection): CollectionRow[] => {
-			const own = `${collection.title} ${collection.name}`.toLowerCase();
+			const named = `${collection.title} ${collection.name}`.toLowerCase();
 			const scenarios = collection.scenarios.filter((scenario) => {
-				const text = `${own} ${scenario.title} ${scenario.id} ${scenario.tags.join(' ')}`.toLowerCase();
+				const text = `${named} ${scenario.title} ${scenario.id} ${scenario.tags.join(' ')}`.toLowerCase();
 				return words.every((word) => text.includes(word)) && this.#isShown(collection.name, scenario);
 			});
 			if (this.filtering && scenarios.length === 0) {
 				// an empty collection is found by its name
-				const named = words.length > 0 && words.every((word) => own.includes(word));
-				if (!named || this.shown !== 'all' || this.tag !== '' || collection.scenarios.length > 0) return [];
+				const fits = words.length > 0 && words.every((word) => named.includes(word));
+				if (!fits || this.shown !== 'all' || this.tag !== '' || collection.scenarios.length > 0) return [];
 			}
 			const folded = !this.filtering && this.#folded.has(collection.name);
-			const keys = scenarios.map(({ id }) => keyOf(collection.name, id));
+			const own = scenarios.map(({ id }) => keyOf(collection.name, id));
 			return [
-				{ kind: 'collection', key: collection.name, collection, keys, folded },
+				{ kind: 'collection', key: collection.name, collection, keys: own, folded },
 				...(folded ? [] : scenarios).map((scenario): CollectionRow => ({
 					kind: 'scenario',
 					key: keyOf(collection.name, scenario.id),
@@ -103,33 +100,25 @@ export class CollectionList {
 	}
 
 	fold(collection: string): void {
-		const next = new Set(this.#folded);
-		if (!next.delete(collection)) next.add(collection);
-		this.#keep(next);
+		this.#keep(withKeys(this.#folded, [collection], !this.#folded.has(collection)));
 	}
 	foldAll(folded: boolean): void {
-		this.#keep(new Set(folded ? this.project.overview.collections.map(({ name }) => name) : []));
+		this.#keep(keys(folded ? this.project.overview.collections.map(({ name }) => name) : []));
 	}
 	get allFolded(): boolean {
 		return this.project.overview.collections.every(({ name }) => this.#folded.has(name));
 	}
-	#keep(folded: ReadonlySet<string>): void {
+	#keep(folded: Keys): void {
 		this.#folded = folded;
-		try {
-			sessionStorage.setItem(this.#place, JSON.stringify([...folded]));
-		} catch {
-			// it is folded as long as the page is there
-		}
+		keep(this.#place, folded);
 	}
 
 	/** Chooses scenarios, or leaves them out again. */
-	choose(keys: readonly string[], chosen: boolean): void {
-		const next = new Set(this.chosen);
-		for (const key of keys) {
-			if (chosen) next.add(key);
-			else next.delete(key);
-		}
-		this.chosen = next;
+	choose(some: readonly string[], chosen: boolean): void {
+		this.chosen = withKeys(this.chosen, some, chosen);
+	}
+	chooseNone(): void {
+		this.chosen = keys();
 	}
 
 	async load(): Promise<void> {
@@ -149,7 +138,7 @@ export class CollectionList {
 				`${at}/scenarios`,
 				{ ...order, scenarios }
 			);
-			if (order.do === 'delete' || order.do === 'move') this.chosen = new Set();
+			if (order.do === 'delete' || order.do === 'move') this.chooseNone();
 			await this.#refresh();
 			toasts.show(`${counted(scenarios.length, 'scenario')} ${words}.`, 'note', {
 				label: 'undo',

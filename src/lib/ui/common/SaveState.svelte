@@ -6,7 +6,7 @@
 
 {#if document.status === 'conflict'}
 	<span class="note flex items-baseline gap-3 py-1" role="alert">
-		Changed on another page in the meantime.
+		Changed elsewhere in the meantime.
 		<button class="word" onclick={() => document.settle('theirs')}>take theirs</button>
 		<button class="word" onclick={() => document.settle('mine')}>keep mine</button>
 	</span>

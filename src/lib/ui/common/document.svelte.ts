@@ -2,6 +2,7 @@ import type { Problem } from '#core/errors.ts';
 import { same, type Json } from '#core/model/json.ts';
 import { api, ApiError, messageOf } from './api.ts';
 import { setIn, type Path } from './edit.ts';
+import { isShown } from './shown.ts';
 
 interface Stored {
 	revision: number;
@@ -36,6 +37,7 @@ export class DocumentState {
 		this.project = project;
 		this.path = path;
 		this.#take(stored);
+		isShown(this);
 	}
 
 	get canUndo(): boolean {
@@ -171,6 +173,9 @@ export class DocumentState {
 		const known = this.#revision;
 		const stored = await api.get<Stored>(this.url);
 		// what was saved from here in the meantime is newer than what was asked for
-		if (this.status === 'saved' && known === this.#revision && stored.revision !== known) this.#take(stored);
+		if (this.status !== 'saved' || known !== this.#revision || stored.revision === known) return;
+		// what is not YAML at present leaves what is here as it is, and says so
+		if (stored.value === null) this.#judge(stored.problems);
+		else this.#take(stored);
 	}
 }

@@ -30,6 +30,7 @@
 	function keys(event: KeyboardEvent) {
 		if (event.key === 'Escape') shown = '';
 	}
+	const folderTrouble = $derived(project().overview.folder?.trouble);
 	const count = $derived(project().unresolved.length);
 	const last = $derived(project().lastRun);
 	const linkOf = (file: string) => {
@@ -65,6 +66,9 @@
 		</select>
 	</label>
 	{#if project().guarded}<span class="border-r border-rule px-4 font-semibold">real users live here</span>{/if}
+	{#if folderTrouble}<span class="max-w-72 truncate border-r border-rule px-4 text-fail" title={folderTrouble}
+			>its folder: {folderTrouble}</span
+		>{/if}
 	{#if project().local.length > 0}<a
 			class="shrink-0 border-r border-rule px-4"
 			href="/{project().name}/values#{project().local[0]}"

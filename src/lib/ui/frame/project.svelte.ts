@@ -10,6 +10,8 @@ import { keepChosen } from './chosen.ts';
 export interface Overview {
 	name: string;
 	title: string;
+	/** The folder on the server's machine that it is, and why that cannot be used. */
+	folder?: { dir: string; trouble: string };
 	environment: string;
 	environments: {
 		name: string;

@@ -8,6 +8,7 @@
 
 	let call = $state('');
 	let title = $state('');
+	let folder = $state('');
 	let trouble = $state('');
 	let busy = $state('');
 	let above = $state(false);
@@ -60,6 +61,13 @@
 		event.preventDefault();
 		void during('Beginning…', async () => {
 			const { name } = await api.post<Begun>('/begin', { title: title.trim(), call: '' });
+			await goto(`/${name}/collections`);
+		});
+	};
+	const openFolder = (event: SubmitEvent) => {
+		event.preventDefault();
+		void during('Opening…', async () => {
+			const { name } = await api.post<Begun>('/folders', { dir: folder.trim() });
 			await goto(`/${name}/collections`);
 		});
 	};
@@ -147,8 +155,23 @@
 	</form>
 	{#if trouble}<p class="note mb-2" role="alert">{trouble}</p>{/if}
 	<ul class="border-t border-line text-[13px]">
+		<li class="border-b border-line py-2">
+			<form class="flex flex-wrap items-center gap-3" onsubmit={openFolder}>
+				<label class="w-72 max-w-full" for="begin-folder">A project’s folder on this machine, as it is</label>
+				<input
+					id="begin-folder"
+					class="field data w-64"
+					placeholder="/home/me/service/api-tests"
+					spellcheck="false"
+					autocomplete="off"
+					bind:value={folder}
+				/>
+				<button class="press" disabled={folder.trim() === '' || busy !== ''}>Open it</button>
+				<span class="text-quiet">both stay one</span>
+			</form>
+		</li>
 		<li class="flex flex-wrap items-center gap-3 border-b border-line py-2">
-			<span class="w-72 max-w-full">A project that exists already, as a folder or ZIP</span>
+			<span class="w-72 max-w-full">A copy of a project, from a folder or ZIP</span>
 			<label class="press cursor-pointer"
 				>Choose its folder<input
 					type="file"

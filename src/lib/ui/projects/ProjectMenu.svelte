@@ -9,7 +9,7 @@
 	const project = useProject();
 	let list: ProjectList['projects'] = $state.raw([]);
 	let open = $state(false);
-	let asking: 'rename' | 'copy' | 'remove' | undefined = $state();
+	let asking: 'rename' | 'copy' | 'folder' | 'remove' | undefined = $state();
 	let menu: HTMLDetailsElement | undefined = $state();
 	/** More than that are on a page of their own. */
 	const SHOWN = 8;
@@ -17,6 +17,7 @@
 	// verdicts and dialogs are fetched when somebody looks
 	const verdict = lazy(() => import('../run/Verdict.svelte'));
 	const titleDialog = lazy(() => import('./TitleDialog.svelte'));
+	const folderDialog = lazy(() => import('./FolderDialog.svelte'));
 	const removeDialog = lazy(() => import('./RemoveProject.svelte'));
 
 	async function look() {
@@ -99,7 +100,7 @@
 					>{list.length > SHOWN ? `New project, or one of all ${list.length}` : 'New project, all projects'}…</a
 				>
 			</li>
-			{#each [['Rename…', () => (asking = 'rename')], ['Duplicate…', () => (asking = 'copy')], ['Take its files out as a ZIP', save], ['Remove…', () => (asking = 'remove')]] as const as [label, what] (label)}
+			{#each [['Rename…', () => (asking = 'rename')], ['Duplicate…', () => (asking = 'copy')], [project().overview.folder ? 'Its folder…' : 'Make it a folder…', () => (asking = 'folder')], ['Take its files out as a ZIP', save], ['Remove…', () => (asking = 'remove')]] as const as [label, what] (label)}
 				<li>
 					<button class="block w-full px-3 py-1.5 text-left hover:bg-mist" onclick={() => choose(what)}>{label}</button>
 				</li>
@@ -107,7 +108,10 @@
 		</ul>
 	{/if}
 </details>
-{#if asking === 'remove'}{@const Dialog = removeDialog.now}{#if Dialog}<Dialog
+{#if asking === 'folder'}{@const Dialog = folderDialog.now}{#if Dialog}<Dialog
+			onclose={() => (asking = undefined)}
+		/>{/if}
+{:else if asking === 'remove'}{@const Dialog = removeDialog.now}{#if Dialog}<Dialog
 			onclose={() => (asking = undefined)}
 		/>{/if}
 {:else if asking}{@const Dialog = titleDialog.now}{#if Dialog}<Dialog

@@ -9,6 +9,7 @@
 	let typed = $state('');
 	let busy = $state(false);
 	let trouble = $state('');
+	const folder = $derived(project().overview.folder);
 	const show = (node: HTMLDialogElement) => node.showModal();
 
 	async function remove(event: SubmitEvent) {
@@ -35,6 +36,7 @@
 				'collection'
 			)}, their earlier texts, all runs and all secrets go. For a week the page of projects can bring them back; then
 			they are gone for good.
+			{#if folder}The files in <span class="data break-all">{folder.dir}</span> stay there.{/if}
 		</p>
 		<label class="flex items-center gap-2 pt-3"
 			>type <span class="data font-semibold">{project().name}</span>

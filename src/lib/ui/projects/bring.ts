@@ -58,8 +58,7 @@ export async function readDropped(transfer: DataTransfer): Promise<Brought[]> {
 /** What a ZIP holds; other files as they are. */
 export async function unpacked(files: Brought[]): Promise<Brought[]> {
 	const [only] = files;
-	if (files.length !== 1 || !only || !/^PK\u0003\u0004/.test(String.fromCharCode(...only.bytes.subarray(0, 4))))
-		return files;
+	if (files.length !== 1 || !only || ![0x50, 0x4b, 3, 4].every((byte, at) => only.bytes[at] === byte)) return files;
 	const { unzip } = await import('fflate');
 	let size = 0;
 	const inside = await new Promise<Record<string, Uint8Array>>((resolve, reject) =>

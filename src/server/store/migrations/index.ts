@@ -4,6 +4,7 @@ import { vault } from './0002-vault.ts';
 import { salts } from './0003-salts.ts';
 import { results } from './0004-results.ts';
 import { removed } from './0005-removed.ts';
+import { folders } from './0006-folders.ts';
 
 export interface Migration {
 	name: string;
@@ -11,4 +12,4 @@ export interface Migration {
 }
 
 /** In the order in which they are applied; one that has shipped is never changed. */
-export const migrations: readonly Migration[] = [first, vault, salts, results, removed];
+export const migrations: readonly Migration[] = [first, vault, salts, results, removed, folders];

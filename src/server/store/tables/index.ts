@@ -12,6 +12,8 @@ export class ProjectRow extends Model<InferAttributes<ProjectRow>, InferCreation
 	declare createdAt: CreationOptional<Date>;
 	/** Milliseconds since 1970; null while it is there. */
 	declare removedAt: CreationOptional<number | null>;
+	/** The folder on this machine that it is; empty for none. */
+	declare folder: CreationOptional<string>;
 }
 
 export class FileRow extends Model<InferAttributes<FileRow>, InferCreationAttributes<FileRow>> {
@@ -147,7 +149,7 @@ const key = () => ({ ...text(), primaryKey: true });
 const stamp = () => ({ type: DataTypes.DATE, allowNull: false });
 
 export const columns = {
-	projects: { name: key(), createdAt: stamp(), removedAt: DataTypes.DOUBLE },
+	projects: { name: key(), createdAt: stamp(), removedAt: DataTypes.DOUBLE, folder: { ...text(), defaultValue: '' } },
 	files: { project: key(), path: key(), bytes: blob(), revision: whole(), updatedAt: stamp() },
 	revisions: {
 		project: key(),

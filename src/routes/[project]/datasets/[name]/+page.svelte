@@ -158,7 +158,7 @@
 			{/if}
 			{#if editing}
 				{#if editing.status === 'conflict'}<span class="note flex items-baseline gap-3 py-1" role="alert"
-						>Changed on another page in the meantime.
+						>Changed elsewhere in the meantime.
 						<button class="word" onclick={leaveEditing}>take theirs</button>
 						<button class="word" onclick={() => editing?.keepMine()}>keep mine</button></span
 					>{:else}<span

@@ -38,9 +38,7 @@
 		} catch (error) {
 			const conflict = error instanceof ApiError && error.code === 'store.conflict';
 			toasts.show(
-				conflict
-					? `${data.path} was changed on another page: copy your text, then load this page again.`
-					: messageOf(error),
+				conflict ? `${data.path} was changed elsewhere: copy your text, then load this page again.` : messageOf(error),
 				'trouble'
 			);
 		}

@@ -12,9 +12,11 @@ export const GET = endpoint(async ({ params }) => {
 	const { name, workspace, files } = await projects.open(params.project!);
 	const { project, environments, connections, credentials, collections, suites, problems } = workspace;
 	const uses = whereUsed(workspace, project.environment);
+	const folder = await projects.folder(name);
 	return {
 		name,
 		title: project.title || name,
+		...(folder.dir ? { folder } : {}),
 		environment: project.environment,
 		environments: [...environments.values()].map(({ name, title, guarded }) => ({
 			name,

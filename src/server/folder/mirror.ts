@@ -1,0 +1,215 @@
+import { HeronError, textOf } from '#core/errors.ts';
+import { LOCAL_FILE } from '#core/model/local.ts';
+import { documentKinds, PLAIN_FOLDERS } from '#core/model/kinds.ts';
+import { isProjectFile } from '#core/project/index.ts';
+import { watch, type FSWatcher } from 'chokidar';
+import { randomBytes } from 'node:crypto';
+import { lstat, mkdir, open, readdir, readFile, realpath, rename, rm, stat } from 'node:fs/promises';
+import { dirname, join, relative, resolve, sep } from 'node:path';
+
+/** A project's folder on this machine: read, written and watched. Paths are the project's own, with slashes. */
+export interface Mirror {
+	readonly dir: string;
+	/** Paths of all its files, and something that is another one when a file has changed. @throws HeronError folder.* */
+	list(): Promise<Map<string, string>>;
+	/** The bytes of a file; undefined when it is not there. @throws HeronError folder.* */
+	read(path: string): Promise<Buffer | undefined>;
+	/** Puts a file in the place of what is there, at once or not at all. @throws HeronError folder.* */
+	write(path: string, bytes: Uint8Array): Promise<void>;
+	remove(path: string): Promise<void>;
+	close(): Promise<void>;
+}
+
+/** So many files may a project have. */
+const MOST_FILES = 20_000;
+/** A file that is larger is no file for a page, in bytes. */
+const LARGEST = 100_000_000;
+/** Changes that come in so short a time belong together. */
+const TOGETHER_MS = 120;
+/** Where no changes are told, the folder is looked through so often. */
+const RESCAN_MS = 10_000;
+const FOLDERS = new Set<string>([...documentKinds.map((kind) => kind.folder).filter(Boolean), ...PLAIN_FOLDERS]);
+
+const isOwn = (path: string): boolean => isProjectFile(path) || path === LOCAL_FILE;
+const isHidden = (name: string): boolean => name.startsWith('.') || name === 'node_modules';
+
+/** What a person can do about a folder that cannot be used. */
+function folderError(dir: string, path: string, error: unknown): HeronError {
+	if (error instanceof HeronError) return error;
+	const { code } = error as NodeJS.ErrnoException;
+	const where = path ? join(dir, path) : dir;
+	const reasons: Record<string, string> = {
+		ENOENT: 'it is not there',
+		EACCES: 'it may not be read or written',
+		EPERM: 'it may not be read or written',
+		EROFS: 'it can only be read',
+		ENOSPC: 'the disk is full',
+		EISDIR: 'it is a folder',
+		ENOTDIR: 'a file stands where a folder is wanted',
+		ELOOP: 'links lead in a circle'
+	};
+	return new HeronError(
+		'folder.failed',
+		{ path: where, detail: reasons[code ?? ''] ?? textOf(error) },
+		{ cause: error }
+	);
+}
+
+/**
+ * Opens a folder.
+ * @param onChange hears the paths that may have changed, some time after they have
+ * @throws HeronError folder.failed
+ */
+export async function openMirror(dir: string, onChange: (paths: string[]) => void): Promise<Mirror> {
+	let root: string;
+	try {
+		root = await realpath(resolve(dir));
+		if (!(await stat(root)).isDirectory()) throw new HeronError('folder.failed', { path: dir, detail: 'it is a file' });
+	} catch (error) {
+		throw folderError(dir, '', error);
+	}
+	/** Where a path lies; links lead no further than the folder. */
+	const placeOf = async (path: string): Promise<string> => {
+		const full = join(root, path);
+		const real = await realpath(full).catch(async (error: NodeJS.ErrnoException) => {
+			if (error.code !== 'ENOENT') throw error;
+			// a file that is to be made: its folder counts, or the nearest that is there
+			let above = dirname(full);
+			for (;;) {
+				const found = await realpath(above).catch(() => undefined);
+				if (found) return join(found, relative(above, full));
+				above = dirname(above);
+			}
+		});
+		if (real !== root && !real.startsWith(root + sep))
+			throw new HeronError('folder.failed', { path: full, detail: 'it is a link that leads out of the folder' });
+		return real;
+	};
+	const mirror: Omit<Mirror, 'close'> = {
+		dir: root,
+		async list() {
+			const out = new Map<string, string>();
+			const walk = async (at: string, below: string, chain: readonly string[]): Promise<void> => {
+				for (const entry of await readdir(at, { withFileTypes: true })) {
+					if (isHidden(entry.name)) continue;
+					const path = below ? `${below}/${entry.name}` : entry.name;
+					if (!below && !FOLDERS.has(entry.name) && !isOwn(entry.name)) continue;
+					const full = join(at, entry.name);
+					const found = await stat(full).catch(() => undefined);
+					if (!found) continue;
+					if (found.isDirectory()) {
+						const real = await realpath(full);
+						// a link in a circle, or out of the folder
+						if (!chain.includes(real) && real.startsWith(root + sep)) await walk(full, path, [...chain, real]);
+					} else if (found.isFile() && isOwn(path) && found.size <= LARGEST) {
+						const real = entry.isSymbolicLink() ? await realpath(full) : full;
+						if (!real.startsWith(root + sep)) continue;
+						out.set(path, `${found.mtimeMs} ${found.size} ${found.ino}`);
+						if (out.size > MOST_FILES)
+							throw new HeronError('folder.failed', {
+								path: root,
+								detail: `it has more than ${MOST_FILES} files: is it a project?`
+							});
+					}
+				}
+			};
+			try {
+				await walk(root, '', [root]);
+			} catch (error) {
+				throw folderError(root, '', error);
+			}
+			return out;
+		},
+		async read(path) {
+			try {
+				return await readFile(await placeOf(path));
+			} catch (error) {
+				const { code } = error as NodeJS.ErrnoException;
+				if (code === 'ENOENT' || code === 'EISDIR' || code === 'ENOTDIR') return undefined;
+				throw folderError(root, path, error);
+			}
+		},
+		async write(path, bytes) {
+			let temporary = '';
+			try {
+				const full = await placeOf(path);
+				await mkdir(dirname(full), { recursive: true });
+				const before = await lstat(full).catch(() => undefined);
+				if (before?.isDirectory()) throw Object.assign(new Error('it is a folder'), { code: 'EISDIR' });
+				temporary = join(dirname(full), `.${randomBytes(6).toString('hex')}.heron`);
+				const file = await open(temporary, 'wx', before ? before.mode & 0o777 : 0o644);
+				try {
+					await file.writeFile(bytes);
+					await file.sync();
+				} finally {
+					await file.close();
+				}
+				await rename(temporary, full);
+			} catch (error) {
+				if (temporary) await rm(temporary, { force: true }).catch(() => {});
+				throw folderError(root, path, error);
+			}
+		},
+		async remove(path) {
+			try {
+				await rm(await placeOf(path), { force: true });
+			} catch (error) {
+				throw folderError(root, path, error);
+			}
+		}
+	};
+	const watching = watchFolder(root, mirror, onChange);
+	return { ...mirror, close: watching.close };
+}
+
+/** Tells of changes by the system's events, and by looking through the folder where they do not come. */
+function watchFolder(root: string, mirror: Omit<Mirror, 'close'>, onChange: (paths: string[]) => void) {
+	const waiting = new Set<string>();
+	let timer: NodeJS.Timeout | undefined;
+	let known: Map<string, string> | undefined;
+	let closed = false;
+	const tell = (path: string) => {
+		waiting.add(path);
+		timer ??= setTimeout(() => {
+			timer = undefined;
+			const paths = [...waiting];
+			waiting.clear();
+			if (!closed) onChange(paths);
+		}, TOGETHER_MS);
+	};
+	const watcher: FSWatcher = watch(root, {
+		ignoreInitial: true,
+		followSymlinks: false,
+		ignored: (full) => {
+			const path = relative(root, full).split(sep).join('/');
+			if (path === '') return false;
+			const [first = '', ...rest] = path.split('/');
+			return [first, ...rest].some(isHidden) || (!FOLDERS.has(first) && !isOwn(path));
+		}
+	});
+	watcher.on('all', (_, full) => {
+		const path = relative(root, full).split(sep).join('/');
+		if (isOwn(path)) tell(path);
+	});
+	// what the system does not tell is found all the same
+	watcher.on('error', () => {});
+	const rescan = async () => {
+		const now = await mirror.list().catch(() => undefined);
+		if (!now || closed) return;
+		const before = known;
+		known = now;
+		if (!before) return;
+		for (const [path, state] of now) if (before.get(path) !== state) tell(path);
+		for (const path of before.keys()) if (!now.has(path)) tell(path);
+	};
+	const net = setInterval(() => void rescan(), RESCAN_MS).unref();
+	void rescan();
+	return {
+		async close() {
+			closed = true;
+			clearTimeout(timer);
+			clearInterval(net);
+			await watcher.close();
+		}
+	};
+}
