@@ -1,3 +1,4 @@
+import { isInCheckout, versionOf } from '#server/folder/version.ts';
 import { exactNumber, writeJson } from '#core/model/json.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
@@ -55,6 +56,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const environment = lookedUp(folder, () => environmentOf(folder, wanted));
 	demandSound(io, folder, { targets: names, scenarios, suite, environment });
 	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
+	const version = await versionHere(folder.dir, flags);
 	const info: RunInfo = {
 		id: randomUUID(),
 		startedAt: Date.now(),
@@ -64,8 +66,8 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		suite: suite?.name ?? '',
 		job: one(flags, 'job') ?? '',
 		build: one(flags, 'build') ?? '',
-		commit: one(flags, 'commit') ?? '',
-		branch: one(flags, 'branch') ?? '',
+		commit: one(flags, 'commit') ?? version.commit,
+		branch: one(flags, 'branch') ?? version.branch,
 		seed
 	};
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
@@ -271,5 +273,16 @@ function createProgress(io: Io, quiet: boolean) {
 		clear() {
 			if (on) io.raw.err('\r\u001b[2K');
 		}
+	};
+}
+
+/** What a checkout says of itself, where no options do. */
+async function versionHere(dir: string, flags: Flags): Promise<{ commit: string; branch: string }> {
+	const given = one(flags, 'commit') !== undefined && one(flags, 'branch') !== undefined;
+	const state = given || !isInCheckout(dir) ? undefined : await versionOf(dir);
+	if (!state) return { commit: '', branch: '' };
+	return {
+		commit: state.commit && `${state.commit}${state.changed.size > 0 ? ' with changes' : ''}`,
+		branch: state.branch
 	};
 }

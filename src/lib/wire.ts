@@ -48,6 +48,20 @@ export type ScenarioStates = Record<
 	}
 >;
 
+/** Where a project's folder stands in version control. */
+export interface ProjectVersion {
+	/** Empty when no branch is checked out. */
+	branch: string;
+	/** Empty before the first commit. */
+	commit: string;
+	/** `merge` or `rebase`, while one is not at its end. */
+	underWay: string;
+	/** Files of the project that differ from the commit. */
+	count: number;
+	/** The first of them, documents with what differs in words. */
+	changed: { path: string; change: 'new' | 'changed' | 'gone' | 'conflict'; differences: string[] }[];
+}
+
 /** The projects of the server. */
 export interface ProjectList {
 	projects: {

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -226,6 +227,40 @@ test('a folder and the page are one: edits go both ways, and what is typed is no
 		await page.getByRole('button', { name: 'Part them: both keep their files' }).click();
 		await expect(page.getByRole('dialog', { name: /^The folder of/ })).toBeHidden();
 		expect(readFileSync(join(dir, 'heron.yaml'), 'utf8')).toContain('In a folder');
+	} finally {
+		rmSync(dir, { recursive: true, force: true });
+	}
+});
+
+test('a folder in version control tells what differs from the commit, and puts it back', async ({ page, bench }) => {
+	const dir = mkdtempSync(join(tmpdir(), 'heron-git-'));
+	const git = (...args: string[]) =>
+		execFileSync('git', ['-C', dir, '-c', 'user.name=Avery', '-c', 'user.email=avery@reedmere.example', ...args]);
+	const file = join(dir, 'collections/first.yaml');
+	const text =
+		'heron: 1\ntitle: First calls\nscenarios:\n  - id: first\n    title: First scenario\n    steps:\n      - { id: call, send: GET /moorings }\n';
+	mkdirSync(join(dir, 'collections'));
+	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: Under control\n');
+	writeFileSync(file, text);
+	git('init', '-q', '-b', 'keepers');
+	git('add', '-A');
+	git('commit', '-q', '-m', 'begin');
+	try {
+		await page.goto(`${bench.url}/projects`);
+		await page.getByLabel('A project’s folder on this machine, as it is').fill(dir);
+		await page.getByRole('button', { name: 'Open it' }).click();
+		const version = page.getByRole('region', { name: 'Version control' });
+		await expect(version).toContainText(/on the branch\s+keepers\s+at\s+[0-9a-f]{8}/);
+		await expect(version).toContainText('nothing changed since');
+		writeFileSync(file, text.replace('/moorings', '/gauges'));
+		await version.getByRole('button', { name: '1 file differs from the commit' }).click();
+		await expect(version).toContainText('first › call › send was "GET /moorings", is "GET /gauges"');
+		await accessible(page);
+		await version.getByRole('button', { name: 'Discard the change of collections/first.yaml' }).click();
+		await expect(version).toContainText('nothing changed since');
+		expect(readFileSync(file, 'utf8')).toBe(text);
+		await page.getByRole('button', { name: 'undo' }).click();
+		await expect.poll(() => readFileSync(file, 'utf8')).toContain('/gauges');
 	} finally {
 		rmSync(dir, { recursive: true, force: true });
 	}

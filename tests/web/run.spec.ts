@@ -161,15 +161,17 @@ test('a run is removed when that was asked twice; a project when its name was wr
 	await expect(page.getByRole('contentinfo')).not.toContainText('last run');
 
 	await page.locator('summary').first().click();
-	await page.getByRole('button', { name: 'Remove this project…' }).click();
+	await page.getByRole('button', { name: 'Remove…' }).click();
 	const dialog = page.getByRole('dialog', { name: /^Remove / });
 	await accessible(page);
 	const remove = dialog.getByRole('button', { name: 'Remove the project' });
 	await expect(remove).toBeDisabled();
 	await dialog.getByRole('textbox', { name: 'Name of the project' }).fill('removed');
 	await remove.click();
-	await expect(page).toHaveURL(/\/collections$/);
-	const names = (await (await page.request.get(`${bench.url}/api/projects`)).json()) as { name: string }[];
+	await expect(page).toHaveURL(/\/projects$/);
+	const { projects: names } = (await (await page.request.get(`${bench.url}/api/projects`)).json()) as {
+		projects: { name: string }[];
+	};
 	expect(names.map(({ name }) => name)).toContain('stays');
 	expect(names.map(({ name }) => name)).not.toContain('removed');
 });

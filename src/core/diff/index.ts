@@ -1,3 +1,4 @@
 export { canonical, compareData, type CompareOptions, type Difference, type Path } from './data.ts';
+export { documentDifferences } from './document.ts';
 export { compareLines, type LinePiece } from './lines.ts';
 export { differenceSentence } from './sentence.ts';

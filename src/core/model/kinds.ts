@@ -58,3 +58,7 @@ export function schemaOfKind(kind: DocumentKind): Json {
 		$defs: { relations: { type: 'object', properties: relations, minProperties: 1 } }
 	} as Json;
 }
+
+/** Whether a path may be a file of a project; everything else is left alone. */
+export const isProjectFile = (path: string): boolean =>
+	kindOfFile(path) !== undefined || PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));

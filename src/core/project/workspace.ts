@@ -214,10 +214,6 @@ function linksState(collection: Collection, { collections }: Workspace, links: L
 /** A text in short, for telling states apart. */
 const hash = (text: string): string => bytesToHex(digestOf('sha256', utf8(text)));
 
-/** Whether a path may be a file of a project; everything else is left alone. */
-export const isProjectFile = (path: string): boolean =>
-	kindOfFile(path) !== undefined || PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`));
-
 export interface LoadedProject {
 	workspace: Workspace;
 	documents: Map<string, LoadedDocument>;

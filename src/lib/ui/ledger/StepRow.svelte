@@ -1,9 +1,9 @@
 <script lang="ts">
-	import { parseSoap } from '#core/soap/index.ts';
 	import { datasetOfEach } from '#core/model/rows.ts';
 	import type { StoredStep } from '$lib/wire.ts';
 	import { fails, sentenceOf, show } from '#core/checks/index.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
+	import { isObject } from '#core/model/json.ts';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { dragged, dropTarget } from '../common/drag.ts';
 	import Expressive from '../common/Expressive.svelte';
@@ -77,6 +77,8 @@
 	);
 	const atOf = ({ row, pass }: StoredStep) =>
 		`${row ? `row ${row.number} · ` : ''}${pass ? `pass ${pass.number} · ` : ''}`;
+	/** The name of a SOAP operation, without its service. */
+	const operationOf = (soap: unknown) => (isObject(soap) ? String(soap.operation ?? '') : '').replace(/^.*\./, '');
 </script>
 
 <div class="relative" {@attach dropZone}>
@@ -117,7 +119,7 @@
 					{:else if step.stop !== undefined}<span class="truncate">stop <Expressive text={step.stop} /></span>
 					{:else}<span class="truncate">wait <Expressive text={step.wait ?? ''} /></span>{/if}
 					{#if step.send?.body?.kind === 'soap'}<span class="min-w-0 shrink truncate text-quiet"
-							>{parseSoap(step.send.body.value).operation.replace(/^.*\./, '')}</span
+							>{operationOf(step.send.body.value)}</span
 						>{/if}
 					{#if step.send?.connection}<span class="shrink-0 text-xs text-quiet">{step.send.connection}</span>{/if}
 				</span>

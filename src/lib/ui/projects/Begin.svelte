@@ -161,7 +161,7 @@
 				<input
 					id="begin-folder"
 					class="field data w-64"
-					placeholder="/home/me/service/api-tests"
+					placeholder="~/work/bookings/api-tests"
 					spellcheck="false"
 					autocomplete="off"
 					bind:value={folder}

@@ -47,7 +47,7 @@
 					class="field data flex-1"
 					autocomplete="off"
 					spellcheck="false"
-					placeholder="/home/me/service/api-tests"
+					placeholder="~/work/bookings/api-tests"
 					bind:value={dir}
 				/></label
 			>

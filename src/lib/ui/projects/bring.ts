@@ -1,4 +1,5 @@
-import { isProjectFile, projectName } from '#core/project/index.ts';
+import { isProjectFile } from '#core/model/kinds.ts';
+import { projectName } from '#core/project/index.ts';
 
 /** A file that was chosen or dropped, by its path. */
 export interface Brought {

@@ -6,6 +6,7 @@
 	import ChosenBar from '#ui/collections/ChosenBar.svelte';
 	import CollectionLine from '#ui/collections/CollectionLine.svelte';
 	import { CollectionList, SHOWN } from '#ui/collections/collections.svelte.ts';
+	import VersionLine from '#ui/collections/VersionLine.svelte';
 	import ScenarioLine from '#ui/collections/ScenarioLine.svelte';
 	import { startRun } from '#ui/run/start.svelte.ts';
 	import { untrack } from 'svelte';
@@ -108,6 +109,7 @@
 			</ul>
 		</section>
 	{/if}
+	{#if project().overview.folder}<VersionLine project={project()} />{/if}
 	{#if collections.length === 0}<p class="py-6 text-quiet">
 			There is no collection yet. Make one for the subject you test first; its scenarios come next.
 		</p>

@@ -1,0 +1,119 @@
+import { execFile } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { dirname, join, posix, resolve } from 'node:path';
+
+/** How a file differs from the commit. */
+export type VersionChange = 'new' | 'changed' | 'gone' | 'conflict';
+
+/** Where a folder stands in its version control. */
+export interface VersionState {
+	/** Empty when no branch is checked out. */
+	branch: string;
+	/** Empty before the first commit. */
+	commit: string;
+	/** Something is under way that is not committed yet: merge, rebase, cherry-pick or revert. */
+	underWay: string;
+	/** Files below the folder that differ from the commit, by their paths there. */
+	changed: Map<string, VersionChange>;
+}
+
+const LIMIT_MS = 10_000;
+const MOST_BYTES = 32_000_000;
+
+/**
+ * Runs git, reading only: nothing in a folder's settings may start a program.
+ * @returns undefined where it fails: no git, no repository, too slow
+ */
+const git = (dir: string, ...args: string[]): Promise<Buffer | undefined> =>
+	new Promise((resolve) => {
+		const fixed = [
+			'-C',
+			dir,
+			'-c',
+			'core.fsmonitor=false',
+			'-c',
+			'core.hooksPath=/dev/null',
+			'-c',
+			'core.quotePath=false'
+		];
+		execFile(
+			'git',
+			[...fixed, ...args],
+			{
+				timeout: LIMIT_MS,
+				maxBuffer: MOST_BYTES,
+				encoding: 'buffer',
+				env: { ...process.env, GIT_OPTIONAL_LOCKS: '0', GIT_TERMINAL_PROMPT: '0', LC_ALL: 'C' }
+			},
+			(error, out) => resolve(error ? undefined : out)
+		);
+	});
+
+/** Whether a folder lies in a checkout: asked before anything is started. */
+export function isInCheckout(dir: string): boolean {
+	for (let at = resolve(dir); ; at = dirname(at)) {
+		if (existsSync(join(at, '.git'))) return true;
+		if (dirname(at) === at) return false;
+	}
+}
+
+/** Where a folder stands; undefined when it is in no version control that can be read. */
+export async function versionOf(dir: string): Promise<VersionState | undefined> {
+	const [status, prefix, inner] = await Promise.all([
+		git(dir, 'status', '--porcelain=v2', '--branch', '-z', '--untracked-files=all', '--ignore-submodules', '--', '.'),
+		git(dir, 'rev-parse', '--show-prefix'),
+		git(dir, 'rev-parse', '--git-path', 'MERGE_HEAD', '--git-path', 'rebase-merge')
+	]);
+	if (!status || !prefix) return undefined;
+	return {
+		...readStatus(status.toString('utf8'), prefix.toString('utf8').trim()),
+		underWay: await underWayIn(dir, inner)
+	};
+}
+
+/** Reads `git status --porcelain=v2 --branch -z`. @param below the folder within the repository, with a slash at its end, or empty */
+export function readStatus(text: string, below: string): Omit<VersionState, 'underWay'> {
+	let branch = '';
+	let commit = '';
+	const changed = new Map<string, VersionChange>();
+	const put = (path: string, change: VersionChange) => {
+		if (path.startsWith(below)) changed.set(path.slice(below.length), change);
+	};
+	const parts = text.split('\0');
+	for (let at = 0; at < parts.length; at++) {
+		const line = parts[at]!;
+		const [kind = '', states = ''] = line.split(' ');
+		if (kind === '#') {
+			const [, name, value = ''] = line.split(' ');
+			if (name === 'branch.head' && value !== '(detached)') branch = value;
+			if (name === 'branch.oid' && value !== '(initial)') commit = value;
+		} else if (kind === '?') put(line.slice(2), 'new');
+		else if (kind === 'u') put(line.split(' ').slice(10).join(' '), 'conflict');
+		else if (kind === '1') put(line.split(' ').slice(8).join(' '), changeOf(states));
+		else if (kind === '2') {
+			// a rename: the path it had follows
+			put(line.split(' ').slice(9).join(' '), 'new');
+			put(parts[++at] ?? '', 'gone');
+		}
+	}
+	return { branch, commit, changed };
+}
+
+const changeOf = (states: string): VersionChange =>
+	states.includes('D') ? 'gone' : states.includes('A') ? 'new' : 'changed';
+
+async function underWayIn(dir: string, inner: Buffer | undefined): Promise<string> {
+	if (!inner) return '';
+	const { access } = await import('node:fs/promises');
+	const there = (path: string) =>
+		access(posix.isAbsolute(path) ? path : posix.join(dir, path)).then(
+			() => true,
+			() => false
+		);
+	const [merge = '', rebase = ''] = inner.toString('utf8').split('\n');
+	if (merge && (await there(merge))) return 'merge';
+	return rebase && (await there(rebase)) ? 'rebase' : '';
+}
+
+/** The bytes that a file had in the commit; undefined when it was not there. */
+export const committed = (dir: string, path: string): Promise<Buffer | undefined> => git(dir, 'show', `HEAD:./${path}`);

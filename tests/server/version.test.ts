@@ -1,0 +1,106 @@
+import { committed, readStatus, versionOf } from '#server/folder/version.ts';
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+
+let dir: string;
+let project: string;
+const git = (...args: string[]) =>
+	execFileSync('git', ['-C', dir, '-c', 'user.name=Avery', '-c', 'user.email=avery@reedmere.example', ...args], {
+		stdio: ['ignore', 'pipe', 'ignore']
+	}).toString();
+beforeEach(() => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-version-'));
+	project = join(dir, 'tests of ours');
+	mkdirSync(join(project, 'collections'), { recursive: true });
+	git('init', '-q', '-b', 'main');
+	writeFileSync(join(dir, 'other.txt'), 'x');
+	writeFileSync(join(project, 'heron.yaml'), 'heron: 1\n');
+	writeFileSync(join(project, 'collections/a b.yaml'), 'heron: 1\ntitle: Süd\n');
+});
+afterEach(() => rmSync(dir, { recursive: true, force: true }));
+const commit = () => {
+	git('add', '-A');
+	git('commit', '-q', '-m', 'x');
+	return git('rev-parse', 'HEAD').trim();
+};
+
+describe('where a folder stands in version control', () => {
+	test('before the first commit', async () => {
+		expect(await versionOf(project)).toEqual({
+			branch: 'main',
+			commit: '',
+			underWay: '',
+			changed: new Map([
+				['collections/a b.yaml', 'new'],
+				['heron.yaml', 'new']
+			])
+		});
+	});
+	test('what differs from the commit, below the folder alone', async () => {
+		const head = commit();
+		writeFileSync(join(dir, 'other.txt'), 'y');
+		writeFileSync(join(project, 'collections/a b.yaml'), 'heron: 1\ntitle: Nord\n');
+		writeFileSync(join(project, 'collections/new.yaml'), 'heron: 1\n');
+		rmSync(join(project, 'heron.yaml'));
+		expect(await versionOf(project)).toEqual({
+			branch: 'main',
+			commit: head,
+			underWay: '',
+			changed: new Map([
+				['collections/a b.yaml', 'changed'],
+				['heron.yaml', 'gone'],
+				['collections/new.yaml', 'new']
+			])
+		});
+		expect((await committed(project, 'collections/a b.yaml'))!.toString()).toBe('heron: 1\ntitle: Süd\n');
+		expect(await committed(project, 'collections/new.yaml')).toBeUndefined();
+	});
+	test('a file that is called otherwise, and staged', async () => {
+		commit();
+		git('mv', 'tests of ours/collections/a b.yaml', 'tests of ours/collections/c.yaml');
+		expect((await versionOf(project))!.changed).toEqual(
+			new Map([
+				['collections/c.yaml', 'new'],
+				['collections/a b.yaml', 'gone']
+			])
+		);
+	});
+	test('no branch, and a merge under way with a file in conflict', async () => {
+		commit();
+		git('checkout', '-q', '-b', 'theirs');
+		writeFileSync(join(project, 'heron.yaml'), 'heron: 1\ntitle: theirs\n');
+		commit();
+		git('checkout', '-q', 'main');
+		writeFileSync(join(project, 'heron.yaml'), 'heron: 1\ntitle: ours\n');
+		commit();
+		expect(() => git('merge', 'theirs')).toThrow();
+		const found = await versionOf(project);
+		expect([found!.underWay, found!.changed.get('heron.yaml')]).toEqual(['merge', 'conflict']);
+		git('merge', '--abort');
+		git('checkout', '-q', '--detach');
+		expect((await versionOf(project))!.branch).toBe('');
+	});
+	test('nothing in the folder’s settings starts a program', async () => {
+		commit();
+		const mark = join(dir, 'started');
+		git('config', 'core.fsmonitor', `touch ${JSON.stringify(mark)}`);
+		await versionOf(project);
+		expect(existsSync(mark)).toBe(false);
+	});
+	test('a folder that is in none', async () => {
+		const alone = mkdtempSync(join(tmpdir(), 'heron-alone-'));
+		expect(await versionOf(alone)).toBeUndefined();
+		expect(await versionOf(join(alone, 'gone'))).toBeUndefined();
+		rmSync(alone, { recursive: true });
+	});
+	test('odd lines are left alone', () => {
+		expect(readStatus('nonsense\0\0# branch.head (detached)\0', '')).toEqual({
+			branch: '',
+			commit: '',
+			changed: new Map()
+		});
+	});
+});
