@@ -1,4 +1,5 @@
 import { createProjects, type Projects } from '../../src/lib/server/projects.ts';
+import { folderPath } from '#server/folder/mirror.ts';
 import { createStore, type Store } from '#server/store/index.ts';
 import {
 	chmodSync,
@@ -13,7 +14,7 @@ import {
 	symlinkSync,
 	writeFileSync
 } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { homedir, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 
@@ -168,6 +169,11 @@ describe('a folder is a project', () => {
 			'it is a folder'
 		);
 		expect((await projects.open(name)).files.has('suites/taken.yaml')).toBe(false);
+	});
+	test('may be written with ~', () => {
+		expect(folderPath('~/Lock Keepers')).toBe(join(homedir(), 'Lock Keepers'));
+		expect(folderPath('~')).toBe(homedir());
+		expect(folderPath(`${dir}/~/x`)).toBe(join(dir, '~/x'));
 	});
 	test.each([
 		['a folder that is no project', () => dir, 'project.none'],

@@ -5,7 +5,7 @@ import type { Collection } from '../model/collection.ts';
 import type { Connection } from '../model/connection.ts';
 import type { Credential } from '../model/credential.ts';
 import type { Environment } from '../model/environment.ts';
-import { kindOfFile, PLAIN_FOLDERS } from '../model/kinds.ts';
+import { PLAIN_FOLDERS } from '../model/kinds.ts';
 import type { LocalValues } from '../model/local.ts';
 import type { Project } from '../model/project.ts';
 import type { Suite } from '../model/suite.ts';

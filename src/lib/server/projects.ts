@@ -16,9 +16,9 @@ import {
 } from '#core/project/index.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
 import type { FileStore, StoredFile } from '#server/store/index.ts';
-import { openMirror, type Mirror } from '#server/folder/mirror.ts';
+import { folderPath, openMirror, type Mirror } from '#server/folder/mirror.ts';
 import { mkdir } from 'node:fs/promises';
-import { basename, resolve } from 'node:path';
+import { basename } from 'node:path';
 import { setImmediate } from 'node:timers/promises';
 import { createFolders, type Changed } from './folders.ts';
 
@@ -362,7 +362,7 @@ export function createProjects(store: FileStore): Projects {
 		},
 		async link(name, given) {
 			const { files } = await get(name);
-			await mkdir(resolve(given), { recursive: true }).catch((error: unknown) => {
+			await mkdir(folderPath(given), { recursive: true }).catch((error: unknown) => {
 				throw new HeronError('folder.failed', { path: given, detail: textOf(error) }, { cause: error });
 			});
 			const mirror = await openMirror(given, () => {});

@@ -5,6 +5,7 @@ import { isProjectFile } from '#core/project/index.ts';
 import { watch, type FSWatcher } from 'chokidar';
 import { randomBytes } from 'node:crypto';
 import { lstat, mkdir, open, readdir, readFile, realpath, rename, rm, stat } from 'node:fs/promises';
+import { homedir } from 'node:os';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 
 /** A project's folder on this machine: read, written and watched. Paths are the project's own, with slashes. */
@@ -32,6 +33,9 @@ const FOLDERS = new Set<string>([...documentKinds.map((kind) => kind.folder).fil
 
 const isOwn = (path: string): boolean => isProjectFile(path) || path === LOCAL_FILE;
 const isHidden = (name: string): boolean => name.startsWith('.') || name === 'node_modules';
+
+/** A folder as a person writes it: `~` is theirs. */
+export const folderPath = (given: string): string => resolve(given.replace(/^~(?=$|[\\/])/, () => homedir()));
 
 /** What a person can do about a folder that cannot be used. */
 function folderError(dir: string, path: string, error: unknown): HeronError {
@@ -63,7 +67,7 @@ function folderError(dir: string, path: string, error: unknown): HeronError {
 export async function openMirror(dir: string, onChange: (paths: string[]) => void): Promise<Mirror> {
 	let root: string;
 	try {
-		root = await realpath(resolve(dir));
+		root = await realpath(folderPath(dir));
 		if (!(await stat(root)).isDirectory()) throw new HeronError('folder.failed', { path: dir, detail: 'it is a file' });
 	} catch (error) {
 		throw folderError(dir, '', error);

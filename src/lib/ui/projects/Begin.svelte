@@ -167,7 +167,7 @@
 					bind:value={folder}
 				/>
 				<button class="press" disabled={folder.trim() === '' || busy !== ''}>Open it</button>
-				<span class="text-quiet">both stay one</span>
+				<span class="text-quiet">what is changed there or here is in both</span>
 			</form>
 		</li>
 		<li class="flex flex-wrap items-center gap-3 border-b border-line py-2">
