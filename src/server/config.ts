@@ -1,5 +1,5 @@
 import { parseSize } from '#core/model/units.ts';
-import { join } from 'node:path';
+import { delimiter, join } from 'node:path';
 
 /** Everything the server takes from its environment, read and checked once. */
 export interface Config {
@@ -17,6 +17,8 @@ export interface Config {
 	token: string;
 	/** Addresses by which the server may be spoken to, beyond loopback. */
 	hosts: string[];
+	/** Folders below which projects may be folders; empty for all while it listens on loopback alone, and for none beyond. */
+	folders: string[];
 	/** The stand-ins that were started beside the server. */
 	standins: { name: string; title: string; address: string; about?: string; definition?: string }[];
 	env: Record<string, string | undefined>;
@@ -49,6 +51,7 @@ export function readConfig(env: Record<string, string | undefined>): Config {
 			.map((host) => host.trim().toLowerCase())
 			.filter(Boolean),
 		token: env.HERON_TOKEN ?? '',
+		folders: (env.HERON_FOLDERS ?? '').split(delimiter).filter(Boolean),
 		standins,
 		env
 	};

@@ -20,6 +20,10 @@ export interface VersionState {
 const LIMIT_MS = 10_000;
 const MOST_BYTES = 32_000_000;
 
+/** The environment without what a hook of git says of another repository. */
+const ownEnv = (): NodeJS.ProcessEnv =>
+	Object.fromEntries(Object.entries(process.env).filter(([name]) => !/^GIT_/.test(name)));
+
 /**
  * Runs git, reading only: nothing in a folder's settings may start a program.
  * @returns undefined where it fails: no git, no repository, too slow
@@ -43,7 +47,7 @@ const git = (dir: string, ...args: string[]): Promise<Buffer | undefined> =>
 				timeout: LIMIT_MS,
 				maxBuffer: MOST_BYTES,
 				encoding: 'buffer',
-				env: { ...process.env, GIT_OPTIONAL_LOCKS: '0', GIT_TERMINAL_PROMPT: '0', LC_ALL: 'C' }
+				env: { ...ownEnv(), GIT_OPTIONAL_LOCKS: '0', GIT_TERMINAL_PROMPT: '0', LC_ALL: 'C' }
 			},
 			(error, out) => resolve(error ? undefined : out)
 		);

@@ -1,4 +1,5 @@
 import { app } from '$lib/server/app.ts';
+import { demandFolder } from '$lib/server/folder-door.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
 
@@ -6,7 +7,8 @@ const order = yup.object({ dir: yup.string().trim().required().max(4000) }).noUn
 
 /** Opens a folder on the machine of the server as a project. */
 export const POST = endpoint(async ({ request }) => {
-	const { projects } = await app();
+	const { projects, config } = await app();
 	const { dir } = await readBody(request, order);
+	demandFolder(dir, config.folders, config.env.HOST ?? '127.0.0.1');
 	return { name: await projects.openFolder(dir) };
 });
