@@ -9,7 +9,11 @@ import type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
 const ADDRESSING = 'http://www.w3.org/2005/08/addressing';
 
 /** Writes the fields of WS-Addressing 1.0 (SOAP binding section 3) into the header of an envelope. */
-function addressed(text: string, { action }: SoapOperation, { address, evaluator, randomBytes }: BodyTools): string {
+function addressed(
+	text: string,
+	{ addressingAction: action }: SoapOperation,
+	{ address, evaluator, randomBytes }: BodyTools
+): string {
 	const field = (name: string, value: string) => `<wsa:${name} xmlns:wsa="${ADDRESSING}">${value}</wsa:${name}>`;
 	return inHeader(text, [
 		field('To', escapeXml(evaluator.bare(address))),

@@ -532,3 +532,31 @@ describe('samples have an end', () => {
 		}
 	});
 });
+
+describe('what WS-Addressing calls a message', () => {
+	const definition = (more: { namespace?: string; input?: string; action?: string; oneWay?: boolean }) =>
+		readDefinition(
+			'definitions/w.wsdl',
+			() => `<w:definitions xmlns:w="http://schemas.xmlsoap.org/wsdl/" xmlns:s="http://schemas.xmlsoap.org/wsdl/soap/" xmlns:wsam="http://www.w3.org/2007/05/addressing/metadata" xmlns:t="${more.namespace ?? 'http://reedmere.example/locks'}" targetNamespace="${more.namespace ?? 'http://reedmere.example/locks'}">
+	<w:message name="m"/>
+	<w:portType name="Locks"><w:operation name="Open"><w:input message="t:m" ${more.input ?? ''}/>${more.oneWay ? '' : '<w:output message="t:m"/>'}</w:operation></w:portType>
+	<w:binding name="b" type="t:Locks"><s:binding transport="http://schemas.xmlsoap.org/soap/http"/><w:operation name="Open"><s:operation soapAction="${more.action ?? ''}"/><w:input><s:body use="literal"/></w:input></w:operation></w:binding>
+	<w:service name="S"><w:port name="p" binding="t:b"><s:address location="http://127.0.0.1:9/"/></w:port></w:service>
+</w:definitions>`
+		).operations[0]!.addressingAction;
+	test.each<[string, Parameters<typeof definition>[0], string]>([
+		['by its names, where nothing is said', {}, 'http://reedmere.example/locks/Locks/OpenRequest'],
+		['with the name of the input', { input: 'name="Please"' }, 'http://reedmere.example/locks/Locks/Please'],
+		['without an answer', { oneWay: true }, 'http://reedmere.example/locks/Locks/Open'],
+		['in a URN', { namespace: 'urn:reedmere:locks' }, 'urn:reedmere:locks:Locks:OpenRequest'],
+		[
+			'in a namespace that ends in a slash',
+			{ namespace: 'http://reedmere.example/' },
+			'http://reedmere.example/Locks/OpenRequest'
+		],
+		['by SOAP, where that says one', { action: 'open' }, 'open'],
+		['by the port type before all', { action: 'open', input: 'wsam:Action="urn:open"' }, 'urn:open']
+	])('%s', (_, more, expected) => {
+		expect(definition(more)).toBe(expected);
+	});
+});

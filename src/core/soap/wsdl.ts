@@ -29,6 +29,12 @@ const SOAP_BINDINGS: Record<string, SoapVersion> = {
 	'http://schemas.xmlsoap.org/wsdl/soap/': '1.1',
 	'http://schemas.xmlsoap.org/wsdl/soap12/': '1.2'
 };
+/** WS-Addressing 1.0 Metadata, and WSDL Binding before it. */
+const ADDRESSING_METADATA = [
+	'http://www.w3.org/2007/05/addressing/metadata',
+	'http://www.w3.org/2006/05/addressing/wsdl',
+	'http://www.w3.org/2006/02/addressing/wsdl'
+];
 const HTTP_TRANSPORTS = ['http://schemas.xmlsoap.org/soap/http', 'http://www.w3.org/2003/05/soap/bindings/HTTP/', ''];
 const WSDL2 = 'http://www.w3.org/ns/wsdl';
 
@@ -54,6 +60,8 @@ export interface SoapOperation {
 	/** As the definition gives it. */
 	address: string;
 	action: string;
+	/** What WS-Addressing calls the message that is sent (WS-Addressing 1.0 Metadata section 4.4). */
+	addressingAction: string;
 	style: 'document' | 'rpc';
 	use: 'literal' | 'encoded';
 	/** The namespace of an RPC call. */
@@ -401,6 +409,23 @@ function operationsOf(
 		return { body: [wrapper], headers, attachments: merged };
 	};
 
+	/** Said by the port type, else by SOAP, else made of names (WS-Addressing 1.0 Metadata sections 4.4.1, 4.4.3 and 4.4.4). */
+	const actionOf = (abstract: XmlElement, portType: Named, soapAction: string): string => {
+		const given = childOf(abstract, WSDL, 'input');
+		const said = given?.attributes.find(
+			({ local, namespace }) => local === 'Action' && ADDRESSING_METADATA.includes(namespace)
+		);
+		if (said) return said.value;
+		if (soapAction) return soapAction;
+		const namespace = documents.find(({ path }) => path === portType.path)?.namespace ?? '';
+		const between = /^urn:/i.test(namespace) ? ':' : '/';
+		const name = attributeOf(abstract, 'name') ?? '';
+		// WSDL 1.1 section 2.4.5
+		const usual = childOf(abstract, WSDL, 'output') ? `${name}Request` : name;
+		const message = (given && attributeOf(given, 'name')) ?? usual;
+		return [namespace.replace(/\/$/, ''), attributeOf(portType.node, 'name') ?? '', message].join(between);
+	};
+
 	const out: SoapOperation[] = [];
 	const bindingsDone = new Set<XmlElement>();
 	const readPort = (service: string, port: Named, portName: string, address: string, binding: Named): void => {
@@ -464,6 +489,7 @@ function operationsOf(
 				version,
 				address,
 				action: (extension && attributeOf(extension, 'soapAction')) ?? '',
+				addressingAction: actionOf(abstract, portType, (extension && attributeOf(extension, 'soapAction')) ?? ''),
 				style,
 				use: attributeOf(bodyOf('input') ?? node, 'use') === 'encoded' ? 'encoded' : 'literal',
 				namespace: attributeOf(bodyOf('input') ?? node, 'namespace') ?? '',
