@@ -1,4 +1,7 @@
+import { checkVector } from '#core/auth/index.ts';
 import { counted } from '#core/messages.ts';
+import { isObject, type JsonObject } from '#core/model/json.ts';
+import { createEvaluator } from '#core/values/index.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
 import { fileOf } from '#core/model/kinds.ts';
 import {
@@ -22,6 +25,30 @@ function rowsProblem(folder: ProjectFolder, { collection, scenario }: Chosen, er
 	const path = ['scenarios', workspace.collections.get(collection)!.scenarios.indexOf(scenario), 'rows'];
 	const known = workspace.problems.some((one) => one.file === file && path.every((key, at) => one.path[at] === key));
 	return known ? [] : [{ code: error.code, message: error.message, file, path, ...documents.get(file)?.placeOf(path) }];
+}
+
+/** Signature recipes that do not give what their test vectors say. */
+async function vectorProblems({ documents }: ProjectFolder): Promise<Problem[]> {
+	const out: Problem[] = [];
+	for (const { path: file, kind, value, problems, placeOf } of documents.values()) {
+		if (kind.name !== 'credential' || problems.length > 0 || !isObject(value) || value.vector === undefined) continue;
+		const path = ['vector'];
+		const say = (message: string) => void out.push({ code: 'auth.vector', message, file, path, ...placeOf(path) });
+		try {
+			const { agrees, first, error, lines } = await checkVector(value as JsonObject, createEvaluator());
+			const line = lines.find(({ name }) => name === first);
+			if (!agrees)
+				say(
+					first === undefined
+						? `the recipe does not work for its test vector: ${error ?? ''}`
+						: `the recipe does not give what its test vector says: ${first} is ${JSON.stringify(line?.value ?? null)}${line?.expected === undefined ? '' : `, and ${JSON.stringify(line.expected)} is expected`}`
+				);
+		} catch (error) {
+			if (!(error instanceof HeronError)) throw error;
+			say(error.message);
+		}
+	}
+	return out;
 }
 
 /** `heron check`: 0 when nothing is wrong, 2 when something is. */
@@ -59,6 +86,7 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 		);
 		engine.close();
 	}
+	problems.push(...(await vectorProblems(folder)));
 	const warnings = [...workspace.warnings, ...workspace.definitionWarnings()];
 	listProblems(io, problems);
 	listProblems(io, warnings, 'warning: ');

@@ -35,7 +35,7 @@ const table = {
 	'lint.unchecked': 'nothing is checked from this step to the end of its scenario',
 	'lint.unusedVariable': 'the variable {name} is used nowhere',
 	'lint.unusedSecret': 'the secret {name} is used nowhere',
-	'lint.unusedOutput': '"{name}" is kept but nobody uses it',
+	'lint.unusedOutput': '"{name}" is kept and not used',
 	'project.invalid': 'the project has {count}',
 	'project.empty': 'there is nothing to run: no scenario is chosen',
 	'project.none': 'there is no project in {dir}: heron.yaml is missing',

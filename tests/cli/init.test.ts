@@ -148,3 +148,30 @@ describe('heron open', () => {
 		expect(done.err).toMatch(said);
 	});
 });
+
+describe('heron check of a signature recipe', () => {
+	const recipe = (expected: string, body: string) => `heron: 1
+kind: signature-recipe
+lines:
+  text: "{$request.body}"
+  signature: '{$hmac("sha256", "key", $lines.text)}'
+put: { header: { X-Signature: "{$lines.signature}" } }
+vector:
+  request: { send: POST http://127.0.0.1/a, body: ${body} }
+  expect: { text: '${expected}' }
+`;
+	test.each([
+		['agrees', '{"a":1}', '{ json: { a: 1 } }', 0, /nothing is wrong/],
+		['is of a text', 'plain', 'plain', 0, /nothing is wrong/],
+		['is of a form', 'a=1&b=x+y', '{ form: { a: 1, b: x y } }', 0, /nothing is wrong/],
+		['does not agree', 'other', 'plain', 2, /credentials\/c\.yaml:\d+:\d+: .*text is "plain", and "other" is expected/],
+		['has a body that is none', 'x', '{ a: 1, b: 2 }', 2, /its body is a text, or one of json, form, text and xml/]
+	])('whose test vector %s', async (_, expected, body, code, said) => {
+		mkdirSync(join(here, 'credentials'));
+		writeFileSync(join(here, 'heron.yaml'), 'heron: 1\n');
+		writeFileSync(join(here, 'credentials/c.yaml'), recipe(expected, body));
+		const done = await heron('check');
+		expect(done.out + done.err).toMatch(said);
+		expect(done.code).toBe(code);
+	});
+});

@@ -51,7 +51,7 @@ test('compose a call, see what goes out, send it, read the answer, check and kee
 	await first.getByRole('button', { name: 'Choose $.items[0].id' }).click();
 	await first.getByRole('button', { name: 'keep this' }).click();
 	await expect(first.getByRole('textbox', { name: 'Selector of id' })).toHaveValue('$.items[0].id');
-	await expect(first.getByText('nobody uses it')).toBeVisible();
+	await expect(first.getByText('not used')).toBeVisible();
 
 	// the next step uses it
 	await page.keyboard.press('Escape');

@@ -214,3 +214,19 @@ test('a scenario gets inputs and outputs, and another id that all who name it ta
 	await expect(page.getByText(/there is survey already/)).toBeVisible();
 	await expect(id).toHaveValue('sign-in');
 });
+
+test('a scenario is added from the head or by a key, with its title ready to be written', async ({ page, bench }) => {
+	const url = await bench.project('added');
+	await page.goto(`${url}/collections/bookings`);
+	await page.getByRole('button', { name: '+ scenario' }).click();
+	const titles = page.getByLabel('Title of the scenario');
+	await expect(titles.last()).toBeFocused();
+	await page.keyboard.type('The last one');
+	await saved(page);
+	expect(await bench.file('added', 'collections/bookings.yaml')).toMatch(/title: The last one\n\s+steps: \[\]/);
+	await page.keyboard.press('Escape');
+	await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+	await page.keyboard.press('s');
+	await expect(titles.last()).toHaveValue('New scenario');
+	await expect(titles.last()).toBeFocused();
+});

@@ -170,6 +170,23 @@ function inBody(request: PreparedRequest, name: string, value: string, credentia
 	return withBody(request, utf8(writeJson({ ...body, [name]: value })));
 }
 
+/** The body of a test vector: a text, or one of the kinds of a step that are text. */
+function vectorBody(given: unknown): { text: string; type?: string } {
+	if (given === undefined || given === null) return { text: '' };
+	if (typeof given !== 'object') return { text: String(given as string | number | boolean) };
+	const [[kind, value] = [], ...more] = Object.entries(given as JsonObject);
+	if (more.length === 0 && value !== undefined) {
+		if (kind === 'json') return { text: writeJson(value), type: 'application/json' };
+		if (kind === 'text' || kind === 'xml')
+			return { text: plainOf(value), type: kind === 'xml' ? 'application/xml' : 'text/plain; charset=utf-8' };
+		if (kind === 'form' && isObject(value)) {
+			const pairs = parseParams(value).map(({ name, value: one }) => [name, String(one ?? '')]);
+			return { text: new URLSearchParams(pairs).toString(), type: 'application/x-www-form-urlencoded' };
+		}
+	}
+	throw new HeronError('auth.vector', { detail: 'its body is a text, or one of json, form, text and xml as in steps' });
+}
+
 /** The request of a test vector. */
 export function vectorRequest(vector: JsonObject): PreparedRequest {
 	const given = isObject(vector.request) ? vector.request : {};
@@ -180,12 +197,15 @@ export function vectorRequest(vector: JsonObject): PreparedRequest {
 		});
 	const headers = parseParams(given.headers).map(({ name, value }): [string, string] => [name, String(value ?? '')]);
 	if (!headers.some(([name]) => name.toLowerCase() === 'host')) headers.unshift(['Host', new URL(url).host]);
+	const body = vectorBody(given.body);
+	if (body.type && !headers.some(([name]) => name.toLowerCase() === 'content-type'))
+		headers.push(['Content-Type', body.type]);
 	return {
 		method,
 		url,
 		headers,
 		origins: headers.map(() => 'step' as const),
-		body: utf8(String(given.body ?? '')),
+		body: utf8(body.text),
 		timeouts: { connect: 0, reply: 0, whole: 0 },
 		redirects: { follow: 0, keepMethod: false, keepCredentials: false }
 	};

@@ -250,7 +250,7 @@ describe('what files say of each other', () => {
 			[path]: collection('      - { id: a, send: GET /, keep: { id: $.id }, checks: [{ status: 200 }] }\n')
 		});
 		expect(problems).toEqual([]);
-		expect(warnings.map((w) => w.message)).toEqual(['"id" is kept but nobody uses it']);
+		expect(warnings.map((w) => w.message)).toEqual(['"id" is kept and not used']);
 	});
 });
 

@@ -64,7 +64,7 @@ export function headerNotes(headers: HeaderList, { secure, method, status, now }
 		add(
 			'vary',
 			'caching',
-			get('vary') === '*' ? 'every answer is another one: it is not to be kept' : `the answer depends on ${get('vary')}`
+			get('vary') === '*' ? 'every answer may differ: it is not to be kept' : `the answer depends on ${get('vary')}`
 		);
 
 	const origin = get('access-control-allow-origin');

@@ -66,7 +66,7 @@ function changesOf(before: Map<string, string>, after: Map<string, string>, wher
 	for (const path of added) out.push(`${where}${path} is new`);
 	for (const path of gone) out.push(`${where}${path} is gone`);
 	for (const [path, line] of after)
-		if (before.has(path) && before.get(path) !== line) out.push(`${where}${path} is another`);
+		if (before.has(path) && before.get(path) !== line) out.push(`${where}${path} has changed`);
 	return out;
 }
 

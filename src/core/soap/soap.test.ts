@@ -453,13 +453,13 @@ describe('a definition that is read anew', () => {
 			({ key, version, change, what }) => `${key} ${version} ${change}: ${what.join('; ')}`
 		);
 		expect(told).toEqual([
-			'Yard.Everything 1.1 changed: Everything/boat is new; Everything/craft is gone; Everything/side is another'.replace(
-				' Everything/shape/xsi:type is another;',
+			'Yard.Everything 1.1 changed: Everything/boat is new; Everything/craft is gone; Everything/side has changed'.replace(
+				' Everything/shape/xsi:type has changed;',
 				''
 			),
-			'Yard.Everything 1.2 changed: Everything/boat is new; Everything/craft is gone; Everything/side is another',
-			'Crane.Lift 1.1 changed: the address is http://127.0.0.1:9/cranes; in the answer, LiftResponse/done is another',
-			'OldCrane.Lift 1.1 changed: in the answer, LiftResponse/done is another',
+			'Yard.Everything 1.2 changed: Everything/boat is new; Everything/craft is gone; Everything/side has changed',
+			'Crane.Lift 1.1 changed: the address is http://127.0.0.1:9/cranes; in the answer, LiftResponse/done has changed',
+			'OldCrane.Lift 1.1 changed: in the answer, LiftResponse/done has changed',
 			'Yard.Empty 1.1 gone: '
 		]);
 		expect(compareDefinitions(yard, readWith())).toEqual([]);

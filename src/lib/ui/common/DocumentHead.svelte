@@ -53,7 +53,7 @@
 	/>
 	<span class="data max-w-56 shrink-0 truncate text-quiet" title={name}>{name}</span>
 	<span class="min-w-0 truncate text-[13px] text-quiet">
-		{#if uses.length === 0}nobody uses it yet{:else}used by
+		{#if uses.length === 0}not used yet{:else}used by
 			{#each uses.slice(0, 4) as use, index (use.href)}{index > 0 ? ', ' : ''}<a
 					class="text-ink underline decoration-dotted"
 					href={use.href}>{use.text}</a

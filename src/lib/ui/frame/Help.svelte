@@ -28,7 +28,8 @@
 				['D', 'duplicate it'],
 				['O', 'switch it off or on'],
 				['Delete', 'delete it'],
-				['A', 'add a step behind it']
+				['A', 'add a step behind it'],
+				['S', 'add a scenario']
 			]
 		],
 		['A run', [['N, P', 'next and previous finding']]]

@@ -3,12 +3,20 @@
 	import Sun from '@lucide/svelte/icons/sun';
 
 	let dark = $state(false);
-	$effect(() => void (dark = document.documentElement.dataset.theme === 'dusk'));
+	const html = () => document.documentElement;
+	$effect(() => {
+		const look = () => void (dark = html().dataset.theme === 'dusk');
+		look();
+		// it follows the system until one is chosen
+		const changed = new MutationObserver(look);
+		changed.observe(html(), { attributeFilter: ['data-theme'] });
+		return () => changed.disconnect();
+	});
 
 	function turn() {
 		dark = !dark;
 		const theme = dark ? 'dusk' : 'almanac';
-		document.documentElement.dataset.theme = theme;
+		html().dataset.theme = theme;
 		document.cookie = `theme=${theme}; path=/; max-age=31536000; samesite=lax`;
 	}
 </script>

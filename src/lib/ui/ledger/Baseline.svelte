@@ -260,7 +260,7 @@
 		{:else}<p class="mt-2 text-[13px] text-quiet">
 				{compared > 1
 					? `Nothing changed in the last ${compared} answers.`
-					: 'This is the first answer: send it once more to find what is another one each time.'}
+					: 'This is the first answer: send it once more to find what changes each time.'}
 			</p>{/if}
 		<p class="mt-2 flex items-center gap-3">
 			<button class="press go" disabled={!isBaselineName(name) || text === undefined} onclick={approve}

@@ -56,7 +56,7 @@
 						><td class="data w-36">{name}</td><td class="data max-w-72 truncate" title={show(value)}
 							>{show(value, 80)}</td
 						><td class="text-[13px] text-quiet"
-							>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'nobody uses it'}</td
+							>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'not used'}</td
 						></tr
 					>{/each}</tbody
 			>
@@ -156,7 +156,7 @@
 						>{Object.hasOwn(values, name) ? show(values[name], 60) : '–'}</td
 					>
 					<td class="text-[13px] {usedIn(name).length ? '' : 'text-quiet'}"
-						>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'nobody uses it'}</td
+						>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'not used'}</td
 					>
 					<td
 						><button

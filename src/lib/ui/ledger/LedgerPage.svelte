@@ -93,6 +93,18 @@
 		await focusRow(ledger.open);
 	}
 
+	/** Behind all others, with its title ready to be written. */
+	async function addScenario() {
+		const id = ledger.addScenario();
+		await tick();
+		await goTo(id);
+		requestAnimationFrame(() => {
+			const title = document.getElementById(`scenario-title-${id}`) as HTMLInputElement | null;
+			title?.focus();
+			title?.select();
+		});
+	}
+
 	function keys(event: KeyboardEvent) {
 		const view = ledger.focusView;
 		const control = event.ctrlKey || event.metaKey;
@@ -120,6 +132,11 @@
 			return;
 		}
 		if (typing(event.target) || control || document.querySelector('dialog[open]')) return;
+		if (key === 's') {
+			event.preventDefault();
+			void addScenario();
+			return;
+		}
 		if (!view) return;
 		const scenario = ledger.scenarios[view.scenario]!;
 		const order = ledger.rows.filter((row) => row.kind === 'step');
@@ -200,6 +217,7 @@
 			{:else}
 				{#if ledger.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.lastRun.id}">open the run sheet</a
 					>{/if}
+				{#if ledger.scenarios.length > 0}<button class="word" title="S" onclick={addScenario}>+ scenario</button>{/if}
 				<a class="press" href="/{ledger.project.name}/rehearsal?of={ledger.name}">Rehearse</a>
 				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.start([ledger.name])}
 					>Run all</button
@@ -260,7 +278,7 @@
 								This collection is empty. A scenario is an ordered list of steps that makes sense on its own: sign in,
 								create, read, change, clean up.
 							</p>{/if}
-						<button class="press {ledger.scenarios.length === 0 ? 'go' : ''}" onclick={() => ledger.addScenario()}
+						<button class="press {ledger.scenarios.length === 0 ? 'go' : ''}" onclick={addScenario}
 							>Add a scenario</button
 						>
 					</div>

@@ -70,6 +70,7 @@
 	<h2 class="sr-only">{scenario.title}</h2>
 	<input
 		class="bare field-sizing-content max-w-[560px] text-[15px] font-bold"
+		id="scenario-title-{scenario.id}"
 		aria-label="Title of the scenario"
 		value={scenario.title}
 		oninput={(event) => ledger.setScenario(scenario, 'title', event.currentTarget.value)}

@@ -388,7 +388,8 @@ export class Ledger {
 		this.#setSteps(scenario, steps, `renaming ${from}`);
 	}
 
-	addScenario(): void {
+	/** @returns its id */
+	addScenario(): string {
 		const list = (Array.isArray(this.value.scenarios) ? this.value.scenarios : []) as JsonObject[];
 		const id = freeName(
 			'scenario',
@@ -398,6 +399,7 @@ export class Ledger {
 			{ ...this.value, scenarios: [...list, { id, title: 'New scenario', steps: [] }] },
 			'adding a scenario'
 		);
+		return id;
 	}
 	#scenarioList(): JsonObject[] {
 		return [...((this.value.scenarios ?? []) as JsonObject[])];

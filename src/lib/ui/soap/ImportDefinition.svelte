@@ -138,7 +138,7 @@
 	const MOST_CHANGES = 40;
 	const told = (changes: ImportPlan['plans'][number]['changes']) =>
 		changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
-	const words = { added: 'is new', gone: 'is gone', changed: 'is another' } as const;
+	const words = { added: 'is new', gone: 'is gone', changed: 'has changed' } as const;
 	const asked = (one: ImportPlan['plans'][number]) => [
 		...new Set(
 			one.operations
@@ -248,7 +248,7 @@
 				</p>{/if}
 			{#each asked(one) as text (text)}<p class="text-quiet">{text}.</p>{/each}
 			{#if one.changes.length > 0}
-				<table class="mt-1 w-full border-collapse" aria-label="What is another one than before">
+				<table class="mt-1 w-full border-collapse" aria-label="What has changed">
 					<tbody>
 						{#each told(one.changes) as change (`${change.key} ${change.version}`)}
 							<tr class="border-t border-line align-baseline"

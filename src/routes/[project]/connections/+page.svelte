@@ -173,7 +173,7 @@
 			<table class="sheet-table mt-1 table-fixed">
 				<thead>
 					<tr>
-						<th class="w-[30%]">credential</th><th class="w-[18%]">kind</th><th class="w-[26%]">borne by</th><th
+						<th class="w-[30%]">credential</th><th class="w-[18%]">kind</th><th class="w-[26%]">on connections</th><th
 							class="w-[26%]">used by</th
 						>
 					</tr>

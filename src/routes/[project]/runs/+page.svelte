@@ -60,10 +60,13 @@
 			<tbody>
 				{#each shown as run (run.id)}
 					{@const steps = run.summary.passed + run.summary.failed + run.summary.errors + run.summary.skipped}
-					<tr>
+					<!-- the whole row leads to the run -->
+					<tr class="relative hover:bg-mist">
 						<td class="data">{run.number}</td>
 						<td class="max-w-96 truncate"
-							><a class="font-semibold hover:underline" href="/{project().name}/runs/{run.id}">{run.info.title}</a
+							><a
+								class="font-semibold after:absolute after:inset-0 hover:underline"
+								href="/{project().name}/runs/{run.id}">{run.info.title}</a
 							>{#if run.info.build}<span class="text-quiet"> build {run.info.build}</span>{/if}</td
 						>
 						<td><Verdict {run} /></td>

@@ -39,8 +39,11 @@
 		const fragment = address.url.hash.slice(1);
 		const shown = page;
 		touched = false;
-		const place = `${project().name}/${data.name}#${fragment}`;
-		const current = ledger;
+		// nothing but another address leads there again
+		const { place, current } = untrack(() => ({
+			place: `${project().name}/${data.name}#${fragment}`,
+			current: ledger
+		}));
 		if (fragment && shown)
 			untrack(() =>
 				setTimeout(() => {
