@@ -157,3 +157,24 @@ test('the theme is the system’s until one is chosen', async ({ page, bench }) 
 	expect(await theme()).toBe('almanac');
 	await expect(page.getByRole('button', { name: 'Dark theme' })).toBeVisible();
 });
+
+test('in a narrow window the places fold into a menu, and the answer stands below what is sent', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('narrow');
+	await page.setViewportSize({ width: 640, height: 800 });
+	await page.goto(`${url}/collections/bookings`);
+	await stepButton(page, 'book-a-mooring', 'free').click();
+	const part = (name: string) => page.locator(`[data-facet="${name}"]`);
+	await expect(part('answer')).toBeVisible();
+	const [send, answer] = await Promise.all([part('send').boundingBox(), part('answer').boundingBox()]);
+	expect(answer!.y).toBeGreaterThanOrEqual(send!.y + send!.height - 1);
+	expect(send!.width).toBeGreaterThan(500);
+	await accessible(page);
+	await page.locator('header summary').nth(1).click();
+	await page.getByRole('list', { name: 'Places' }).getByRole('link', { name: 'Runs' }).click();
+	await expect(page.getByRole('heading', { level: 1, name: 'Runs' })).toBeVisible();
+	// nothing is wider than the window
+	expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(640);
+});

@@ -58,7 +58,7 @@
 		><span class="max-[960px]:sr-only">Find anything</span> <kbd class="keycap">/</kbd></button
 	>
 	<Theme />
-	<button class="-ml-3 text-quiet hover:text-ink" onclick={onhelp} aria-label="Keys" title="Keys"
+	<button class="-ml-3 text-quiet hover:text-ink max-[820px]:ml-0" onclick={onhelp} aria-label="Keys" title="Keys"
 		><kbd class="keycap">?</kbd></button
 	>
 </header>

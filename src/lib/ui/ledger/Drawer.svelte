@@ -56,12 +56,17 @@
 
 <div class="pb-1.5">
 	<section
-		class="ml-[46px] grid grid-cols-2 border border-l-[3px] border-rule border-l-ink bg-sheet"
+		class="ml-[46px] grid grid-cols-2 border border-l-[3px] border-rule border-l-ink bg-sheet max-[760px]:ml-4 max-[760px]:grid-cols-1"
 		aria-label="Step {view.index + 1}: {view.step.title || view.step.id}"
 	>
-		<div class="col-span-2"><TypeNotes {ledger} {view} /></div>
+		<div class="col-span-full"><TypeNotes {ledger} {view} /></div>
 		{#each ledger.facets as name, index (name)}
-			<div class="min-w-0 px-3.5 py-2 {index === 1 ? 'border-l border-line' : ''}" data-facet={name}>
+			<div
+				class="min-w-0 px-3.5 py-2 {index === 1
+					? 'border-l border-line max-[760px]:border-t max-[760px]:border-l-0'
+					: ''}"
+				data-facet={name}
+			>
 				{@render facet(name)}
 			</div>
 		{/each}

@@ -134,7 +134,7 @@
 				>
 			</button>
 			{#if !open}<div
-					class="absolute top-0 right-0 hidden gap-2.5 rounded-sm border border-rule bg-mist px-2 py-0.5 group-hover:flex"
+					class="absolute top-0 right-0 hidden gap-2.5 rounded-sm border border-rule bg-mist px-2 py-0.5 group-hover:flex max-[760px]:hidden!"
 				>
 					{#if step.kind === 'send' || step.kind === 'call' || step.kind === 'script'}<button
 							class="word"
