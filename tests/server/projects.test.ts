@@ -35,6 +35,14 @@ describe('projects of a server', () => {
 		expect(await projects.begin('p', files)).toBe('p3');
 		expect(await projects.begin('projects', files)).toBe('projects2');
 	});
+	test('two that begin at once do not take each other’s place', async () => {
+		const made = await Promise.all([
+			projects.begin('new', files),
+			projects.begin('new', files),
+			projects.begin('new', files)
+		]);
+		expect(made.sort()).toEqual(['new', 'new2', 'new3']);
+	});
 	test('a removed one is not to be had until it is brought back', async () => {
 		await projects.removeAll('p');
 		expect(await projects.names()).toEqual([]);

@@ -12,4 +12,4 @@ export {
 export { nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
 export { replySchema } from './schema.ts';
 export { typesOf } from './types.ts';
-export { documentWarnings, MOST_WARNINGS, type DocumentWarning } from './warnings.ts';
+export { documentWarnings, type DocumentWarning } from './warnings.ts';

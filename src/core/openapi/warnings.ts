@@ -13,7 +13,7 @@ export interface DocumentWarning {
 }
 
 /** So many are told of a document. */
-export const MOST_WARNINGS = 200;
+const MOST_WARNINGS = 200;
 /** So many parts of a document are looked at. */
 const MOST_PARTS = 500_000;
 const nodeOf = (node: Node<Json | undefined>): Node<JsonObject> | undefined =>

@@ -1,4 +1,5 @@
 import { HeronError } from '../errors.ts';
+import { fileName } from '../model/name.ts';
 
 /** What somebody has at hand when a project begins. */
 export interface Beginning {
@@ -61,14 +62,7 @@ export function readCall(text: string): FirstCall {
 }
 
 /** A name for folders and addresses out of a title. */
-export const projectName = (title: string): string =>
-	title
-		.toLowerCase()
-		.normalize('NFKD')
-		.replace(/\p{M}/gu, '')
-		.replace(/[^a-z0-9]+/g, '-')
-		.replace(/^-+|-+$/g, '')
-		.slice(0, 60) || 'project';
+export const projectName = (title: string): string => fileName(fileName(title).slice(0, 60)) || 'project';
 
 /** A text as YAML writes it in one line. */
 const scalar = (text: string): string =>

@@ -276,6 +276,14 @@ export function createProjects(store: FileStore): Projects {
 		open.delete(name);
 	};
 
+	/** Makes a project under a name that is free; one after the other, so that none is given twice. */
+	const underFreeName = (wanted: string, make: (name: string) => Promise<string>): Promise<string> =>
+		// no project is called so
+		inTurn('', async () => {
+			const taken = [...(await store.projects()), ...(await store.removed()).map((one) => one.name), ...RESERVED];
+			return make(freeName(wanted, taken));
+		});
+
 	return {
 		names: () => store.projects(),
 		open: get,
@@ -320,12 +328,11 @@ export function createProjects(store: FileStore): Projects {
 			});
 		},
 		replace,
-		async begin(wanted, files) {
-			const taken = [...(await store.projects()), ...(await store.removed()).map((one) => one.name), ...RESERVED];
-			const name = freeName(wanted, taken);
-			await replace(name, files);
-			return name;
-		},
+		begin: (wanted, files) =>
+			underFreeName(wanted, async (name) => {
+				await replace(name, files);
+				return name;
+			}),
 		async removeAll(name) {
 			if (!(await store.projects()).includes(name))
 				throw new HeronError('request.notFound', { what: `the project "${name}"` });
@@ -351,11 +358,11 @@ export function createProjects(store: FileStore): Projects {
 					if (bytes) files.push({ path, bytes });
 				}
 				if (!files.some(({ path }) => path === 'heron.yaml')) throw new HeronError('project.none', { dir: mirror.dir });
-				const taken = [...(await store.projects()), ...(await store.removed()).map((one) => one.name), ...RESERVED];
-				const name = freeName(projectName(basename(mirror.dir)), taken);
-				await store.replaceProject(name, files);
-				await store.setFolder(name, mirror.dir);
-				return name;
+				return await underFreeName(projectName(basename(mirror.dir)), async (name) => {
+					await store.replaceProject(name, files);
+					await store.setFolder(name, mirror.dir);
+					return name;
+				});
 			} finally {
 				await mirror.close();
 			}

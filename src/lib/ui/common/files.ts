@@ -1,3 +1,4 @@
+export { fileName } from '#core/model/name.ts';
 import { goto } from '$app/navigation';
 import type { Json } from '#core/model/json.ts';
 import type { ProjectState } from '../frame/project.svelte.ts';
@@ -5,15 +6,6 @@ import { api, messageOf } from './api.ts';
 import type { DocumentState } from './document.svelte.ts';
 import { freeName } from './edit.ts';
 import { toasts } from './toast.svelte.ts';
-
-/** A name for files from what people write: `Lock passages` becomes `lock-passages`. */
-export const fileName = (title: string): string =>
-	title
-		.toLowerCase()
-		.normalize('NFKD')
-		.replace(/\p{M}/gu, '')
-		.replace(/[^a-z0-9]+/g, '-')
-		.replace(/^-|-$/g, '');
 
 const namesIn = (project: ProjectState, folder: string): string[] =>
 	project.overview.files.flatMap((path) => (path.startsWith(`${folder}/`) ? [path.slice(folder.length + 1, -5)] : []));

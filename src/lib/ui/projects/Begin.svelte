@@ -161,7 +161,7 @@
 				<input
 					id="begin-folder"
 					class="field data w-64"
-					placeholder="~/work/bookings/api-tests"
+					placeholder="the whole path of the folder"
 					spellcheck="false"
 					autocomplete="off"
 					bind:value={folder}

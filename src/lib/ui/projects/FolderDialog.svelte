@@ -47,7 +47,7 @@
 					class="field data flex-1"
 					autocomplete="off"
 					spellcheck="false"
-					placeholder="~/work/bookings/api-tests"
+					placeholder="the whole path of the folder"
 					bind:value={dir}
 				/></label
 			>

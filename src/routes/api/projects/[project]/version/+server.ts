@@ -1,7 +1,6 @@
 import { documentDifferences } from '#core/diff/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { loadDocument } from '#core/project/index.ts';
-import { isProjectFile } from '#core/project/index.ts';
+import { isProjectFile, loadDocument } from '#core/project/index.ts';
 import { committed, versionOf } from '#server/folder/version.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
