@@ -122,7 +122,16 @@ try {
 		await page.getByRole('button', { name: /^Nights: where it is used/ }).click();
 		await page.getByText(/drives/).waitFor();
 	});
-	await shoot('suites', 'suites');
+	const { name: empty } = /** @type {{ name: string }} */ (
+		await bench.call('/begin', { title: 'Landing stages', call: '' })
+	);
+	await shoot('import', `../${empty}/collections?definition`, async (page) => {
+		await page
+			.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+			.setInputFiles(join(root, 'demo/reedmere/definitions/moorings.yaml'));
+		await page.getByRole('checkbox', { name: /^Make Bookings/ }).uncheck();
+		await page.getByRole('checkbox', { name: 'Make GET /bookings/{reference}' }).check();
+	});
 	// what the list of connections tells of
 	for (const target of [
 		'gatehouse',

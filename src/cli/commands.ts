@@ -103,6 +103,13 @@ export const commands: readonly Command[] = [
 			env: { value: 'NAME', doc: 'the environment, where an address is fetched' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
 			root: { value: 'DIR', doc: 'the folder in which what a definition refers to is read (default: the file’s own)' },
+			only: {
+				value: 'WORD',
+				many: true,
+				doc: 'of an OpenAPI document: scenarios for this tag, operationId, path (/boats, /boats/*) or method and path (GET /boats) alone; repeatable'
+			},
+			singly: { doc: 'a scenario for each operation, and none for chains of them' },
+			'no-scenarios': { doc: 'keep an OpenAPI document for checks by it alone' },
 			'other-hosts': { doc: 'also ask hosts other than the address’s for what a definition imports' },
 			rehearse: { doc: 'tell what would change; nothing is written' },
 			server,

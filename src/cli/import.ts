@@ -4,7 +4,8 @@ import { editYaml } from '#core/model/edit.ts';
 import { filesNamedIn, planDefinitions } from '#core/definitions/index.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { looksLikeOpenapi } from '#core/openapi/index.ts';
-import { nameFrom, xmlFileText, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
+import type { DefinitionPlan, Offer } from '#core/model/definition-plan.ts';
+import { idOf, nameFrom, xmlFileText, type GivenFile, type ImportOrder } from '#core/soap/index.ts';
 import { readFolder, unpackDefinitions, type ProjectFolder } from '#server/engine/index.ts';
 import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
@@ -130,7 +131,7 @@ export async function importDefinition(io: Io, given: string, flags: Flags): Pro
 	if (!isAddress(given) && !existsSync(below)) throw new HeronError('usage', { detail: `there is no ${below}` });
 	const outside = (path: string) =>
 		io.err(`warning: ${path} lies outside of ${below} and was not read: --root DIR says how far references may lead\n`);
-	const plans = planDefinitions({
+	const order: ImportOrder = {
 		name,
 		connection,
 		...(isAddress(given) ? { address: given } : {}),
@@ -138,13 +139,50 @@ export async function importDefinition(io: Io, given: string, flags: Flags): Pro
 		workspace: folder.workspace,
 		readFile: folder.readFile,
 		valueOf: (path) => folder.documents.get(path)?.value
-	});
+	};
+	let plans = planDefinitions(order);
+	const offers = plans.flatMap((plan) => plan.offers);
+	const choose = offers.length > 0 ? chosenBy(offers, flags) : undefined;
+	if (choose) plans = planDefinitions({ ...order, choose });
 	for (const plan of plans) {
 		for (const { file, line, message } of plan.problems) io.err(`warning: ${file}:${line}: ${message}\n`);
 		if (flags.rehearse !== true) write(folder, plan);
 		tell(io, plan);
 	}
 	return 0;
+}
+
+/** Keys of the scenarios that flags choose; undefined where they say nothing. */
+function chosenBy(offers: Offer[], flags: Flags): string[] | undefined {
+	if (flags['no-scenarios'] === true) return [];
+	const words = (flags.only as string[] | undefined) ?? [];
+	const singly = flags.singly === true;
+	if (words.length === 0 && !singly) return undefined;
+	for (const word of words)
+		if (!offers.some((one) => speaksOf(one, word)))
+			throw new HeronError('usage', {
+				detail: `--only ${word}: no operation of the definition has this tag, operationId or path, or steps call it already`
+			});
+	const wanted = offers.filter((one) => words.length === 0 || words.some((word) => speaksOf(one, word)));
+	const chains = singly ? [] : wanted.filter((one) => one.why !== '').map(({ key }) => key);
+	// what a chain calls is not called once more by itself
+	return [...chains, ...wanted.filter((one) => one.why === '' && !chains.includes(one.chain)).map(({ key }) => key)];
+}
+function speaksOf({ key, id, tags, operations }: Offer, word: string): boolean {
+	const path = word.startsWith('/') ? word : undefined;
+	return (
+		key === word ||
+		id === idOf(word) ||
+		tags.some((tag) => tag.toLowerCase() === word.toLowerCase()) ||
+		operations.some((operation) => {
+			const own = operation.slice(operation.indexOf(' ') + 1);
+			return (
+				operation === word ||
+				(path !== undefined &&
+					(path.endsWith('*') ? own.startsWith(path.slice(0, -1).replace(/\/$/, '')) : own === path))
+			);
+		})
+	);
 }
 
 function write({ dir, readFile }: ProjectFolder, plan: DefinitionPlan): void {
@@ -154,8 +192,8 @@ function write({ dir, readFile }: ProjectFolder, plan: DefinitionPlan): void {
 		writeFileSync(full, data);
 	};
 	for (const { path, bytes } of plan.files) put(path, bytes);
-	for (const one of [plan.connection, plan.collection, ...plan.bound])
-		if (one) put(one.path, editYaml(Buffer.from(readFile(one.path) ?? []).toString('utf8'), one.value));
+	for (const { path, value } of plan.writes)
+		put(path, editYaml(Buffer.from(readFile(path) ?? []).toString('utf8'), value));
 }
 
 /** So many changes are told of what no step calls. */
@@ -163,18 +201,22 @@ const MOST_CHANGES = 40;
 
 function tell(io: Io, plan: DefinitionPlan): void {
 	io.out(`${plan.file}: ${counted(new Set(plan.operations.map(({ key }) => key)).size, 'operation')}\n`);
-	if (plan.connection) io.out(`  made      ${plan.connection.path}\n`);
-	for (const { steps } of plan.bound)
-		io.out(`  bound     ${steps.join(', ')}: definition: says now which one is meant\n`);
+	for (const path of plan.made) io.out(`  made      ${path}\n`);
+	if (plan.bound.length > 0) io.out(`  bound     ${plan.bound.join(', ')}: definition: says now which one is meant\n`);
 	if (plan.added.length > 0) io.out(`  added     ${plan.added.map((id) => `${plan.name}/${id}`).join(', ')}\n`);
+	const chains = plan.offers.filter((one) => one.chosen && one.why !== '');
+	for (const { id, why } of chains) io.out(`  chain     ${plan.name}/${id}: ${why}\n`);
+	const left = new Set(plan.offers.filter((one) => !one.chosen).flatMap((one) => one.operations));
+	for (const one of plan.offers) if (one.chosen) for (const operation of one.operations) left.delete(operation);
+	if (left.size > 0) io.out(`  left out  ${counted(left.size, 'operation')}: --only takes them in\n`);
 	if (plan.kept.length > 0) io.out(`  kept      ${plan.kept.join(', ')} (called already)\n`);
 	const told = plan.changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
 	for (const { key, version, change, what, steps } of told)
 		io.out(
 			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
 		);
-	const left = plan.changes.length - told.length;
-	if (left > 0) io.out(`  and ${counted(left, 'change')} more of what no step calls\n`);
+	const more = plan.changes.length - told.length;
+	if (more > 0) io.out(`  and ${counted(more, 'change')} more of what no step calls\n`);
 	const wants = plan.operations.filter((operation) => operation.wants.length > 0);
 	for (const { key, wants: asked } of wants.filter(
 		(operation, at) => wants.findIndex((other) => other.key === operation.key) === at

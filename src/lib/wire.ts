@@ -1,5 +1,6 @@
 // What crosses between the server and the pages: types only, so that no page reaches into the server.
-import type { DefinitionPlan, DefinitionProblem, SoapOperation } from '#core/soap/index.ts';
+import type { DefinitionPlan } from '#core/model/definition-plan.ts';
+import type { DefinitionProblem, SoapOperation } from '#core/soap/index.ts';
 import type { StoredRun } from '#server/store/index.ts';
 
 export type {
@@ -75,14 +76,17 @@ export interface ProjectList {
 	removed: { name: string; removedAt: number }[];
 }
 
+/** A file that was written: its revision now, and the one before, 0 where there was none. */
+export interface WrittenFile {
+	path: string;
+	revision: number;
+	was: number;
+}
+
 export interface ImportPlan {
-	plans: (Omit<DefinitionPlan, 'files' | 'connection' | 'collection' | 'bound'> & {
-		/** Steps of other collections that get the definition that they meant so far. */
-		bound: string[];
-		files: string[];
-		makesConnection: boolean;
-		writesCollection: boolean;
-	})[];
+	plans: (Omit<DefinitionPlan, 'files' | 'writes'> & { files: string[] })[];
 	/** Imports that could not be fetched. */
 	missing: { address: string; detail: string }[];
+	/** What was written, where it was. */
+	written?: WrittenFile[];
 }

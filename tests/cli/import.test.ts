@@ -227,16 +227,18 @@ describe('heron import of a WSDL', () => {
 			`openapi: 3.0.3\ninfo: { title: Gates, version: '1' }\npaths:\n  /gates:\n    get:\n      operationId: list\n      description: ${more}\n      responses:\n        '200': { description: all, content: { application/json: { schema: { type: ${more} } } } }\n  /lost:\n    $ref: '#/paths/nowhere'\n`;
 		const file = join(dir, `gates${++n}.yaml`);
 		writeFileSync(file, document('array'));
-		const first = await heron('import', file, '--name', 'gates');
+		const first = await heron('import', file, '--name', 'gates', '--no-scenarios');
 		expect(first.code).toBe(0);
 		expect(first.err).toBe('warning: definitions/gates.yaml:10: it refers to #/paths/nowhere, and nothing is there\n');
 		expect(first.out).toContain('definitions/gates.yaml: 1 operation\n');
 		writeFileSync(file, document('object'));
-		expect((await heron('import', file, '--name', 'gates')).out).toContain(
+		expect((await heron('import', file, '--name', 'gates', '--no-scenarios')).out).toContain(
 			'changed   GET /gates: responses.200.content.application/json.schema.type was "array", is "object"\n'
 		);
 		writeFileSync(file, document('object').replace('description: object', 'description: other words'));
-		expect((await heron('import', file, '--name', 'gates')).out).toBe('definitions/gates.yaml: 1 operation\n');
+		expect((await heron('import', file, '--name', 'gates', '--no-scenarios')).out).toBe(
+			'definitions/gates.yaml: 1 operation\n  left out  1 operation: --only takes them in\n'
+		);
 	});
 	test('with an import that is not there says where it belongs, and goes on', async () => {
 		const folder = given();
@@ -296,6 +298,93 @@ describe('heron import of a WSDL', () => {
 });
 
 describe('heron import of an OpenAPI document', () => {
+	const boats = (port: number) =>
+		JSON.stringify({
+			openapi: '3.1.0',
+			info: { title: 'Boats', version: '1' },
+			servers: [{ url: `http://127.0.0.1:${port}/v1` }],
+			paths: {
+				'/boats': {
+					get: { tags: ['Look'], operationId: 'listBoats', responses: { '200': { description: 'all' } } },
+					post: {
+						tags: ['Write'],
+						requestBody: {
+							content: {
+								'application/json': {
+									schema: { required: ['name'], properties: { name: { type: 'string', minLength: 6 } } }
+								}
+							}
+						},
+						responses: {
+							'201': {
+								description: 'made',
+								content: {
+									'application/json': { schema: { properties: { id: { type: 'integer' } }, required: ['id'] } }
+								}
+							}
+						}
+					}
+				},
+				'/boats/{id}': {
+					parameters: [{ name: 'id', in: 'path', required: true, schema: { type: 'integer' } }],
+					delete: { tags: ['Write'], responses: { '204': { description: 'gone' } } }
+				}
+			}
+		});
+	test('makes a collection that runs: chains of what belongs together, and calls by themselves', async () => {
+		const calls: string[] = [];
+		const server = createServer((request, reply) => {
+			let body = '';
+			request.on('data', (data) => (body += String(data)));
+			request.on('end', () => {
+				calls.push(`${request.method} ${request.url} ${body}`);
+				if (request.method === 'DELETE') return reply.writeHead(204).end();
+				reply.setHeader('Content-Type', 'application/json');
+				reply.writeHead(request.method === 'POST' ? 201 : 200).end('{"id":41}');
+			});
+		});
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		const file = join(dir, `boats${++n}.json`);
+		writeFileSync(file, boats((server.address() as AddressInfo).port));
+		const done = await heron('import', file, '--name', 'boats');
+		expect(done).toMatchObject({ code: 0, err: '' });
+		expect(done.out).toContain('added     boats/list-boats, boats/boats-from-first-to-last');
+		expect(done.out).toContain('chain     boats/boats-from-first-to-last: POST /boats answers $.id');
+		expect(await heron('check')).toMatchObject({ code: 0, err: '' });
+		const ran = await heron('run');
+		server.close();
+		expect(ran.out).toContain('3 passed, 0 failed');
+		expect(calls).toEqual(['GET /v1/boats ', 'POST /v1/boats {"name":"textte"}', 'DELETE /v1/boats/41 ']);
+		// what is called already stays as it is
+		const again = await heron('import', file, '--name', 'boats', '--rehearse');
+		expect(again.out).toContain('kept      GET /boats, POST /boats, DELETE /boats/{id} (called already)');
+	});
+	test.each<[string, string[], string]>([
+		['a tag', ['--only', 'look'], 'boats/list-boats'],
+		['an operationId', ['--only', 'listBoats'], 'boats/list-boats'],
+		['a path', ['--only', '/boats/{id}'], 'boats/boats-from-first-to-last'],
+		[
+			'all below a path, singly',
+			['--only', '/boats/*', '--singly'],
+			'boats/list-boats, boats/post-boats, boats/delete-boats-id'
+		],
+		['a method and path', ['--singly', '--only', 'DELETE /boats/{id}'], 'boats/delete-boats-id']
+	])('%s chooses', async (_, flags, added) => {
+		const file = join(dir, `boats${++n}.json`);
+		writeFileSync(file, boats(1));
+		const done = await heron('import', file, '--name', 'boats', '--rehearse', ...flags);
+		expect(done.code).toBe(0);
+		expect(done.out).toContain(`  added     ${added}\n`);
+	});
+	test('a word that chooses nothing is said', async () => {
+		const file = join(dir, `boats${++n}.json`);
+		writeFileSync(file, boats(1));
+		const done = await heron('import', file, '--only', 'nothing');
+		expect(done.code).toBe(2);
+		expect(done.err).toContain('--only nothing: no operation of the definition has this tag, operationId or path');
+		expect(existsSync(join(project, 'definitions'))).toBe(false);
+	});
+
 	const document = (paths: string) =>
 		`openapi: 3.1.0\ninfo: { title: Locks, version: "1" }\nservers: [{ url: /v1 }]\npaths:\n${paths}`;
 	const LOCK = '  /locks/{id}:\n    get: { responses: { "200": { $ref: "parts/answers.yaml#/Lock" } } }\n';
@@ -309,8 +398,11 @@ describe('heron import of an OpenAPI document', () => {
 			join(folder, 'parts/answers.yaml'),
 			'Lock: { description: x, content: { application/json: { schema: { required: [rise] } } } }\n'
 		);
-		const done = await heron('import', join(folder, 'locks.yaml'));
-		expect(done).toMatchObject({ code: 0, out: 'definitions/locks/locks.yaml: 1 operation\n' });
+		const done = await heron('import', join(folder, 'locks.yaml'), '--no-scenarios');
+		expect(done).toMatchObject({
+			code: 0,
+			out: 'definitions/locks/locks.yaml: 1 operation\n  left out  1 operation: --only takes them in\n'
+		});
 		expect(read('definitions/locks/locks.yaml')).toBe(document(LOCK));
 		expect(read('definitions/locks/parts/answers.yaml')).toContain('rise');
 		const server = createServer((_, reply) => reply.setHeader('Content-Type', 'application/json').end('{"fall":1}'));
@@ -329,11 +421,11 @@ describe('heron import of an OpenAPI document', () => {
 		expect(ran.out).toMatch(/received {2}\$ must have required property 'rise'/);
 		// what calls it is told when it changes
 		writeFileSync(join(folder, 'locks.yaml'), document(KEEPER));
-		const again = await heron('import', join(folder, 'locks.yaml'), '--rehearse');
+		const again = await heron('import', join(folder, 'locks.yaml'), '--rehearse', '--no-scenarios');
 		expect(again.out).toBe(
-			'definitions/locks/locks.yaml: 1 operation\n  gone      GET /locks/{id}; called by locks/one/lock\n  added     POST /keepers\n'
+			'definitions/locks/locks.yaml: 1 operation\n  left out  1 operation: --only takes them in\n  gone      GET /locks/{id}; called by locks/one/lock\n  added     POST /keepers\n'
 		);
-		const whole = await heron('import', folder, '--name', 'locks', '--rehearse');
+		const whole = await heron('import', folder, '--name', 'locks', '--rehearse', '--no-scenarios');
 		expect(whole.out).toBe(again.out);
 		writeFileSync(join(folder, 'locks.yaml'), document(LOCK));
 		writeFileSync(join(folder, 'parts/answers.yaml'), 'Lock: { description: x }\n');

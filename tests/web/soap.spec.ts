@@ -270,7 +270,7 @@ test('an OpenAPI document is kept, suggests its check, and says what does not fi
 	await page
 		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
 		.setInputFiles([{ name: 'moorings.yaml', mimeType: 'text/yaml', buffer: Buffer.from(text) }]);
-	await expect(page.getByRole('status').filter({ hasText: 'It is kept in the project' })).toContainText(
+	await expect(page.getByRole('status').filter({ hasText: 'held against the definition' })).toContainText(
 		'19 operations'
 	);
 	await expect(page.getByRole('row', { name: /GET \/moorings\/\{id\} has changed/ })).toBeVisible();

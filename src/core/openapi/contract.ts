@@ -33,6 +33,13 @@ const answerFor = (answers: Answer[], status: number): Answer | undefined =>
 		.map((wanted) => answers.find(({ key }) => key.toUpperCase() === wanted.toUpperCase()))
 		.find(Boolean);
 
+/** The status of an answer when all is well: a code, or a range (2XX); undefined where none is told. */
+export function successStatus(operation: OpenapiOperation): number | string | undefined {
+	const keys = members(inside(operation.node, 'responses')).map(([key]) => key.toUpperCase());
+	const code = keys.find((key) => /^2\d\d$/.test(key));
+	return code ? Number(code) : keys.find((key) => key === '2XX');
+}
+
 /** The media types of an answer with their schemas, where there are any; undefined when nothing is said of a body. */
 function contentOf({ document, node }: OpenapiOperation, answer: Answer): [type: string, schema?: Node][] | undefined {
 	const schemaIn = (media: Node): Node | undefined => {

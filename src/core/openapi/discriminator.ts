@@ -26,8 +26,15 @@ const componentsIn = (root: Node<JsonObject>): [name: string, node: Node][] => {
 const refOf = ({ value }: Node): string | undefined =>
 	isObject(value) && typeof value.$ref === 'string' ? value.$ref : undefined;
 
-/** Tells which schemas of a document a discriminator names. */
-export function createDiscriminators(document: OpenapiDocument) {
+const kept = new WeakMap<OpenapiDocument, ReturnType<typeof createDiscriminators>>();
+/** Tells which schemas of a document a discriminator names; once for each document, which may have thousands. */
+export function discriminatorsOf(document: OpenapiDocument): ReturnType<typeof createDiscriminators> {
+	let made = kept.get(document);
+	if (!made) kept.set(document, (made = createDiscriminators(document)));
+	return made;
+}
+
+function createDiscriminators(document: OpenapiDocument) {
 	const components = componentsIn(document.root);
 	const values = new Set(components.map(([, { value }]) => value));
 	/** What the parts of allOf are, references followed. */

@@ -1,6 +1,16 @@
+export {
+	bodiesOf,
+	parametersOf,
+	preferredBody,
+	sampleCall,
+	type CallBody,
+	type Parameter,
+	type SampleCall
+} from './call.ts';
 export { createCatalog, type Catalog, type OpenapiDefinition } from './catalog.ts';
+export { chainsOf, type Chain, type Role } from './chains.ts';
 export { changesBetween } from './changes.ts';
-export { replyFaults, type ValidateBy } from './contract.ts';
+export { replyFaults, successStatus, type ValidateBy } from './contract.ts';
 export {
 	filesReferred,
 	keysOf,
@@ -10,6 +20,9 @@ export {
 	type OpenapiVersion
 } from './document.ts';
 export { nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
-export { replySchema } from './schema.ts';
+export { sampleOf, type Fill } from './sample.ts';
+export { callSchema, replySchema } from './schema.ts';
+export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';
+export { ownServer, serversOf, type Server } from './servers.ts';
 export { typesOf } from './types.ts';
 export { documentWarnings, type DocumentWarning } from './warnings.ts';

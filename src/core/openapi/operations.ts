@@ -12,6 +12,8 @@ export interface OpenapiOperation {
 	/** operationId, or empty. */
 	id: string;
 	node: Node<JsonObject>;
+	/** The path that it stands in. */
+	path: Node<JsonObject>;
 	/** Parameters of all methods of the path. */
 	shared: Node[];
 	/** Paths that may stand before the template, without a slash at their end. */
@@ -77,6 +79,7 @@ export function operationsOf(document: OpenapiDocument): OpenapiOperation[] {
 					template,
 					id: typeof operationId === 'string' ? operationId : '',
 					node,
+					path,
 					shared: items(inside(path, 'parameters')),
 					prefixes: nearest ?? ['']
 				}

@@ -1,5 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { chosen, createDiscriminators, type Branches } from './discriminator.ts';
+import { chosen, discriminatorsOf, type Branches } from './discriminator.ts';
 import { wrong, type Node, type OpenapiDocument } from './document.ts';
 import { ANNOTATIONS, isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 
@@ -7,6 +7,8 @@ import { ANNOTATIONS, isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES }
 const LEFT_OUT = new Set([...ANNOTATIONS, 'discriminator', 'nullable', 'readOnly', 'writeOnly', '$schema', '$id']);
 /** Lists whose schemas speak of the same object. */
 const SAME_OBJECT = new Set(['anyOf', 'oneOf']);
+/** What helps whoever fills a value in. */
+const TOLD = new Set(['title', 'description', 'default', 'example', 'examples', 'deprecated']);
 const NONE: ReadonlySet<string> = new Set();
 /** A schema of more parts than this is written to exhaust whoever reads it. */
 const MOST = 500_000;
@@ -16,14 +18,32 @@ const MOST = 500_000;
  * Schemas that it refers to stand under $defs.
  * @throws HeronError definition.wrong for what leads nowhere
  */
-export function replySchema(document: OpenapiDocument, start: Node): JsonObject {
+export const replySchema = (document: OpenapiDocument, start: Node): JsonObject =>
+	schemaAlone(document, start, 'writeOnly');
+
+/**
+ * The same for what is sent: what only comes back may not be there. Examples, defaults and words about values stay, and
+ * `CHOICES` and `NAMED` say what discriminators mean, so that a value can be made of it.
+ * @throws HeronError definition.wrong for what leads nowhere
+ */
+export const callSchema = (document: OpenapiDocument, start: Node): JsonObject =>
+	schemaAlone(document, start, 'readOnly');
+
+/** A keyword of call schemas: the branches that a discriminator tells apart, `{ property, value, schema }` each. */
+export const CHOICES = 'x-choices';
+/** A keyword of call schemas: what the discriminator of a parent has to say here, `{ property, value }`. */
+export const NAMED = 'x-named';
+
+function schemaAlone(document: OpenapiDocument, start: Node, otherWay: 'writeOnly' | 'readOnly'): JsonObject {
 	const $defs: JsonObject = {};
 	const names = new Map<string, string>();
 	const waiting: { name: string; node: Node; without: ReadonlySet<string>; bare: boolean }[] = [];
-	const discriminators = createDiscriminators(document);
+	const discriminators = discriminatorsOf(document);
 	let parts = 0;
 	// up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own
 	const old = document.version !== '3.1';
+	const forCalls = otherWay === 'readOnly';
+	const leftOut = forCalls ? new Set([...LEFT_OUT].filter((key) => !TOLD.has(key))) : LEFT_OUT;
 
 	/** @param bare as the parent of a schema that is judged already: its discriminator names no branch */
 	const refer = (node: Node, without: ReadonlySet<string>, bare = false): string => {
@@ -35,40 +55,40 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 		}
 		return `#/$defs/${encodeURIComponent(name.replace(/~/g, '~0').replace(/\//g, '~1'))}`;
 	};
-	/** Whether a property is only for calls. */
-	const onlyForCalls = (schema: Json, file: string): boolean => {
+	/** Whether a property goes the other way only. */
+	const otherWayOnly = (schema: Json, file: string): boolean => {
 		const { value } = document.follow({ value: schema, file, pointer: '' });
-		return isObject(value) && value.writeOnly === true;
+		return isObject(value) && value[otherWay] === true;
 	};
-	/** Properties of a schema and of all that it is made of (allOf) that are only for calls. */
-	const namesForCalls = (given: Json, file: string, seen = new Set<Json>()): string[] => {
+	/** Properties of a schema and of all that it is made of (allOf) that go the other way only. */
+	const namesOtherWay = (given: Json, file: string, seen = new Set<Json>()): string[] => {
 		const { value, file: from } = document.follow({ value: given, file, pointer: '' });
 		if (!isObject(value) || seen.has(value)) return [];
 		seen.add(value);
 		const schema = value as JsonObject;
 		return [
 			...(isObject(schema.properties) ? Object.entries(schema.properties as JsonObject) : []).flatMap(([name, one]) =>
-				onlyForCalls(one, from) ? [name] : []
+				otherWayOnly(one, from) ? [name] : []
 			),
-			...(Array.isArray(schema.allOf) ? schema.allOf : []).flatMap((one) => namesForCalls(one, from, seen))
+			...(Array.isArray(schema.allOf) ? schema.allOf : []).flatMap((one) => namesOtherWay(one, from, seen))
 		];
 	};
 	/**
-	 * @param above names that are only for calls by another part of the same object
+	 * @param above names that go the other way only by another part of the same object
 	 * @param bare without the branches of its discriminator, and so are those that it refers to
 	 */
 	const convert = (given: Json, file: string, above: ReadonlySet<string> = NONE, bare = false): Json => {
 		if (++parts > MOST) throw wrong(document.file, `a schema has more than ${MOST} parts`);
 		if (!isObject(given)) return typeof given === 'boolean' ? given : {};
 		const schema = given as JsonObject;
-		const own = Array.isArray(schema.allOf) ? namesForCalls(schema, file) : [];
+		const own = Array.isArray(schema.allOf) ? namesOtherWay(schema, file) : [];
 		const without = own.length > 0 ? new Set([...above, ...own]) : above;
 		const $ref = typeof schema.$ref === 'string' ? refer(document.at(file, schema.$ref), without, bare) : undefined;
 		if ($ref && old) return { $ref };
 		const branches = discriminators.branchesOf({ value: schema, file, pointer: '' });
 		const out: JsonObject = $ref ? { $ref } : {};
 		for (const [key, value] of Object.entries(schema)) {
-			if (key === '$ref' || LEFT_OUT.has(key) || key.startsWith('x-')) continue;
+			if (key === '$ref' || leftOut.has(key) || key.startsWith('x-')) continue;
 			if (key === 'allOf' || key === branches?.by) continue;
 			if (ONE_SCHEMA.has(key) || (key === 'items' && !Array.isArray(value))) out[key] = convert(value, file);
 			else if ((SCHEMA_LIST.has(key) || key === 'items') && Array.isArray(value))
@@ -77,7 +97,7 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 				out[key] = Object.fromEntries(
 					Object.entries(value as JsonObject).map(([name, one]) => [
 						name,
-						key === 'properties' && onlyForCalls(one, file) ? false : convert(one, file)
+						key === 'properties' && otherWayOnly(one, file) ? false : convert(one, file)
 					])
 				);
 			else out[key] = value;
@@ -86,8 +106,16 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 		if (parents.length > 0) {
 			const child = bare || discriminators.isComponent(schema);
 			out.allOf = parents.map((one) => convert(one, file, without, child));
+			const named = forCalls && child ? nameAmong(schema, parents, file) : undefined;
+			if (named) out[NAMED] = named;
 		}
 		if (branches && !bare) {
+			if (forCalls)
+				out[CHOICES] = branches.named.map(({ values: [value = ''], node }) => ({
+					property: branches.property,
+					value,
+					schema: { $ref: refer(node, without) }
+				}));
 			const parts = branchSchemas(branches, file, without);
 			if (parts.length > 0) out.allOf = [...((out.allOf as Json[] | undefined) ?? []), ...parts];
 		}
@@ -103,6 +131,17 @@ export function replySchema(document: OpenapiDocument, start: Node): JsonObject 
 			(node) => ({ $ref: refer(node, without) }),
 			({ value }) => convert(value, file, without)
 		);
+	/** What the discriminator of a parent calls a schema. */
+	const nameAmong = (schema: JsonObject, parents: Json[], file: string): JsonObject | undefined => {
+		for (const one of parents) {
+			const parent = document.follow({ value: one, file, pointer: '' });
+			if (!isObject(parent.value)) continue;
+			const branches = discriminators.branchesOf(parent as Node<JsonObject>);
+			const [value] = branches?.named.find(({ node }) => node.value === schema)?.values ?? [];
+			if (branches && value !== undefined) return { property: branches.property, value };
+		}
+		return undefined;
+	};
 	const top = convert(start.value, start.file);
 	for (let next = waiting.shift(); next; next = waiting.shift())
 		$defs[next.name] = convert(next.node.value, next.node.file, next.without, next.bare);

@@ -1,22 +1,22 @@
 import { HeronError } from '../errors.ts';
-import type { Step } from '../model/collection.ts';
-import { typesOf, type OpenapiOperation } from '../openapi/index.ts';
+import type { SendSpec, Step } from '../model/collection.ts';
+import type { Connection } from '../model/connection.ts';
+import { typesOf, type CallPlace, type OpenapiOperation } from '../openapi/index.ts';
 import type { Workspace } from './workspace.ts';
 
-/** The operation that a step calls, as far as its file tells; undefined where no OpenAPI document knows the call. */
-export function operationOfStep(
-	{ catalog, collections, connections, environments, project }: Workspace,
-	name: string,
-	step: Step | undefined
-): OpenapiOperation | undefined {
-	const send = step?.send;
-	if (!send || send.body?.kind === 'soap' || catalog.files().length === 0) return undefined;
-	const connection = connections.get(send.connection || (collections.get(name)?.connection ?? ''));
-	// values that an environment may give are taken from the one that is used when nothing is said
+/** The base address of a connection, as far as files tell: what an environment may give is taken from the one that is used when nothing is said. */
+export function addressOf({ environments, project }: Workspace, connection: Connection | undefined): string {
 	const known = { ...project.variables, ...environments.get(project.environment)?.variables };
-	const base = (connection?.base ?? '').replace(/^\{\$env\.(\w+)\}/, (whole, variable: string) =>
+	return (connection?.base ?? '').replace(/\{\$env\.(\w+)\}/g, (whole, variable: string) =>
 		Object.hasOwn(known, variable) ? String(known[variable]) : whole
 	);
+}
+
+/** Where a step's call goes, as far as files tell; undefined for one that is no call by address. */
+export function callPlaceOf(workspace: Workspace, name: string, step: Step | undefined): CallPlace | undefined {
+	const send = step?.send;
+	if (!send || send.body?.kind === 'soap') return undefined;
+	const base = addressOf(workspace, connectionOfStep(workspace, name, send));
 	// what is filled in when it is sent is a part like any other
 	const pathOf = (text: string): string | undefined => {
 		const open = text.replace(/\{\$[^{}]*\}|[{}]/g, 'x');
@@ -24,10 +24,22 @@ export function operationOfStep(
 	};
 	const { target } = send;
 	const path = pathOf(/^https?:/i.test(target) ? target : `${base.replace(/\/+$/, '')}/${target.replace(/^\/+/, '')}`);
-	if (path === undefined) return undefined;
+	return path === undefined ? undefined : { method: send.method, path, base: (pathOf(base) ?? '').replace(/\/+$/, '') };
+}
+const connectionOfStep = ({ connections, collections }: Workspace, name: string, send: SendSpec) =>
+	connections.get(send.connection || (collections.get(name)?.connection ?? ''));
+
+/** The operation that a step calls, as far as its file tells; undefined where no OpenAPI document knows the call. */
+export function operationOfStep(
+	workspace: Workspace,
+	name: string,
+	step: Step | undefined
+): OpenapiOperation | undefined {
+	const { catalog } = workspace;
+	if (!step?.send || catalog.files().length === 0) return undefined;
+	const place = callPlaceOf(workspace, name, step);
 	try {
-		const place = { method: send.method, path, base: (pathOf(base) ?? '').replace(/\/+$/, '') };
-		return catalog.find(place, connection?.definition);
+		return place && catalog.find(place, connectionOfStep(workspace, name, step.send)?.definition);
 	} catch (error) {
 		if (error instanceof HeronError) return undefined;
 		throw error;

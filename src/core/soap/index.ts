@@ -46,12 +46,12 @@ export { gatherDefinition, locationsOf, mainsAmong, OTHER_HOST, type GivenFile }
 export {
 	nameFrom,
 	planDefinition,
+	idOf,
 	planImport,
 	sourceOf,
 	readSource,
 	SOURCE_FILE,
 	stepsOf,
-	type DefinitionPlan,
 	type ImportOrder
 } from './to-collection.ts';
 export { xmlFileText } from './shelf.ts';

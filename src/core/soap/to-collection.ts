@@ -1,9 +1,10 @@
 import type { Workspace } from '../project/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
+import type { DefinitionPlan } from '../model/definition-plan.ts';
 import { isObject, parseJsonPlainly } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { parseSoap } from './spec.ts';
-import { compareDefinitions, type OperationChange } from './compare.ts';
+import { compareDefinitions } from './compare.ts';
 import { HeronError } from '../errors.ts';
 import { mainsAmong, type GivenFile } from './gather.ts';
 import { modelOf } from './model.ts';
@@ -11,28 +12,6 @@ import { readable, sampleValues } from './sample.ts';
 import { utf8 } from '../values/index.ts';
 import { xmlFileText } from './shelf.ts';
 import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl.ts';
-
-/** What an import does to a project; nothing is done yet. */
-export interface DefinitionPlan {
-	/** The name of collection and connection. */
-	name: string;
-	/** The definition's path in the project. */
-	file: string;
-	files: GivenFile[];
-	/** A connection that is made for it; undefined when there is one. */
-	connection?: { path: string; value: JsonObject };
-	/** The collection as it is then; undefined when it stays as it is. */
-	collection?: { path: string; value: JsonObject };
-	/** Collections whose steps get the definition that they meant so far, where this one has operations of the same name. */
-	bound: { path: string; value: Json; steps: string[] }[];
-	/** Scenarios that are added, and operations that steps know already. */
-	added: string[];
-	kept: string[];
-	operations: (Pick<SoapOperation, 'key' | 'doc' | 'wants'> & { version: string })[];
-	changes: (Omit<OperationChange, 'version'> & { version: string; steps: string[] })[];
-	missing: string[];
-	problems: DefinitionProblem[];
-}
 
 /** `RecordPassage` as an id: record-passage. */
 export const idOf = (name: string): string =>
@@ -89,9 +68,15 @@ export function stepsOf(workspace: Workspace, key: string, version: string): str
 }
 
 /** Steps of other collections that mean another definition, and would be taken for calls of this one. */
-function boundBy({ name, file, definition, workspace, valueOf }: Given): DefinitionPlan['bound'] {
+function boundBy({
+	name,
+	file,
+	definition,
+	workspace,
+	valueOf
+}: Given): { path: string; value: Json; steps: string[] }[] {
 	const own = new Set(definition.operations.flatMap(({ key, name: plain }) => [key, plain]));
-	const out: DefinitionPlan['bound'] = [];
+	const out: ReturnType<typeof boundBy> = [];
 	for (const collection of workspace.collections.values()) {
 		if (collection.name === name) continue;
 		const path = `collections/${collection.name}.yaml`;
@@ -133,7 +118,7 @@ export function planDefinition(given: Given): DefinitionPlan {
 		.flatMap((one) => (one.file === given.file ? [] : (one.definition?.operations ?? [])));
 	const elsewhere = new Set(others.map(({ key }) => key));
 	let connection = given.connection || (typeof old?.connection === 'string' ? old.connection : '');
-	let made: DefinitionPlan['connection'];
+	let made: DefinitionPlan['writes'][number] | undefined;
 	if (!connection) {
 		const fits = [...workspace.connections.values()].find(
 			({ base }) => originOf(base) === origin && new URL(base).pathname === '/'
@@ -179,13 +164,20 @@ export function planDefinition(given: Given): DefinitionPlan {
 		...(old ?? { heron: 1, title: main?.service ?? name, connection }),
 		scenarios: [...scenarios, ...fresh]
 	};
+	const bound = boundBy(given);
 	return {
 		name,
 		file: given.file,
 		files: given.files,
-		...(made ? { connection: made } : {}),
-		...(fresh.length > 0 || !old ? { collection: { path: `collections/${name}.yaml`, value } } : {}),
-		bound: boundBy(given),
+		writes: [
+			...(made ? [made] : []),
+			...(fresh.length > 0 || !old ? [{ path: `collections/${name}.yaml`, value }] : []),
+			...bound.map(({ path, value }) => ({ path, value }))
+		],
+		made: made ? [made.path] : [],
+		collects: true,
+		bound: bound.flatMap(({ steps }) => steps),
+		offers: [],
 		added,
 		kept,
 		operations: definition.operations.map(({ key, version, doc, wants }) => ({ key, version, doc, wants })),
@@ -272,6 +264,8 @@ export interface ImportOrder {
 	connection: string;
 	/** Where they were fetched from; kept beside them, so that they can be read again. */
 	address?: string;
+	/** Keys of the scenarios that are made; left out: those that suggest themselves. */
+	choose?: readonly string[];
 }
 
 /** Plans for all WSDL among files that were given. */

@@ -15,7 +15,7 @@ import {
 	type Workspace
 } from '#core/project/index.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
-import type { FileStore, StoredFile } from '#server/store/index.ts';
+import type { FileChange, FileStore, StoredFile } from '#server/store/index.ts';
 import { folderPath, openMirror, type Mirror } from '#server/folder/mirror.ts';
 import { mkdir } from 'node:fs/promises';
 import { basename } from 'node:path';
@@ -30,6 +30,13 @@ export interface OpenProject {
 	workspace: Workspace;
 }
 
+/** What was written: a file, its revision now, and the one before, 0 where there was none. */
+export interface Written {
+	path: string;
+	revision: number;
+	was: number;
+}
+
 export interface Projects {
 	names(): Promise<string[]>;
 	/** @throws HeronError request.notFound */
@@ -38,6 +45,10 @@ export interface Projects {
 	writeValue(name: string, path: string, value: Json, base: number): Promise<StoredFile>;
 	writeBytes(name: string, path: string, bytes: Uint8Array, base: number): Promise<StoredFile>;
 	remove(name: string, path: string, base: number): Promise<void>;
+	/** Writes and removes files, all of them or none; gives those that are there then. @throws HeronError store.conflict, folder.failed */
+	change(name: string, changes: FileChange[]): Promise<StoredFile[]>;
+	/** Brings files back to revisions that they had, 0 for not being there: all of them or none. @throws HeronError store.conflict, request.notFound */
+	goBack(name: string, steps: Written[]): Promise<void>;
 	replace(name: string, files: { path: string; bytes: Uint8Array }[]): Promise<void>;
 	/** Puts a new project under a free name that is like the one that is wanted; gives the name. */
 	begin(wanted: string, files: { path: string; bytes: Uint8Array }[]): Promise<string>;
@@ -59,6 +70,16 @@ export interface Projects {
 	listen(name: string, hear: (paths: string[]) => void): () => void;
 	close(): Promise<void>;
 	snapshot(project: OpenProject): Snapshot;
+}
+
+/** Changes files of a project, all or none, and says what was written: what takes it back. */
+export async function writtenBy(projects: Projects, name: string, changes: FileChange[]): Promise<Written[]> {
+	const now = await projects.change(name, changes);
+	return changes.map(({ path, base }) => ({
+		path,
+		revision: now.find((one) => one.path === path)?.revision ?? 0,
+		was: base
+	}));
 }
 
 /** The longest that reading a project keeps others waiting, in milliseconds; one file goes beyond. */
@@ -181,25 +202,47 @@ export function createProjects(store: FileStore): Projects {
 		}
 		return project;
 	};
+	/** Writes and removes files, all of them or none. @param documents those that are read already */
 	const put = async (
 		name: string,
-		path: string,
-		bytes: Buffer,
-		base: number,
-		document?: LoadedDocument
-	): Promise<StoredFile> => {
+		changes: FileChange[],
+		documents: ReadonlyMap<string, LoadedDocument> = new Map()
+	): Promise<StoredFile[]> => {
 		const project = await get(name);
-		const mirror = await inUse(name, path);
-		const current = project.files.get(path)?.revision ?? 0;
-		if (mirror && current !== base) throw new HeronError('store.conflict', { current, base });
-		await mirror?.write(path, bytes);
-		const revision = await store.write(name, path, bytes, base);
-		const file = { path, bytes, revision };
-		project.files.set(path, file);
-		const loaded = document ?? loadDocument(path, bytes.toString('utf8'));
-		if (loaded) project.documents.set(path, loaded);
-		assemble(project, path);
-		return file;
+		for (const { path, base } of changes) {
+			const mirror = await inUse(name, path);
+			const current = project.files.get(path)?.revision ?? 0;
+			if (mirror && current !== base) throw new HeronError('store.conflict', { current, base });
+		}
+		const before = changes.map(({ path }) => project.files.get(path)?.bytes);
+		const mirror = await folders.of(name);
+		const onDisk = async (list: { path: string; bytes?: Uint8Array | undefined }[]) => {
+			for (const { path, bytes } of list) await (bytes ? mirror?.write(path, bytes) : mirror?.remove(path));
+		};
+		let revisions: number[];
+		try {
+			await onDisk(changes);
+			revisions = await store.change(name, changes);
+		} catch (error) {
+			// the folder is as it was, where that can be had
+			if (mirror && changes.length > 1)
+				await onDisk(changes.map(({ path }, index) => ({ path, bytes: before[index] }))).catch(() => {});
+			throw error;
+		}
+		const written = changes.flatMap(({ path, bytes }, index): StoredFile[] => {
+			if (!bytes) {
+				project.files.delete(path);
+				project.documents.delete(path);
+				return [];
+			}
+			const file = { path, bytes: Buffer.from(bytes), revision: revisions[index]! };
+			project.files.set(path, file);
+			const loaded = documents.get(path) ?? loadDocument(path, file.bytes.toString('utf8'));
+			if (loaded) project.documents.set(path, loaded);
+			return [file];
+		});
+		assemble(project, changes.length === 1 ? written[0]?.path : undefined);
+		return written;
 	};
 
 	/** Takes changes of a folder into the store. */
@@ -308,25 +351,31 @@ export function createProjects(store: FileStore): Projects {
 				warnings: documentWarnings(found.kind, path, parsed),
 				placeOf: () => ({ line: 1, column: 1 })
 			};
-			return inTurn(name, () => put(name, path, Buffer.from(text), base, document));
+			const change = { path, bytes: Buffer.from(text), base };
+			return inTurn(name, async () => (await put(name, [change], new Map([[path, document]])))[0]!);
 		},
 		async writeBytes(name, path, bytes, base) {
 			demandPath(path);
-			return inTurn(name, () => put(name, path, Buffer.from(bytes), base));
+			return inTurn(name, async () => (await put(name, [{ path, bytes, base }]))[0]!);
+		},
+		async change(name, changes) {
+			for (const { path } of changes) demandPath(path);
+			return inTurn(name, () => put(name, changes));
 		},
 		async remove(name, path, base) {
-			await inTurn(name, async () => {
-				const project = await get(name);
-				const mirror = await inUse(name, path);
-				const current = project.files.get(path)?.revision ?? 0;
-				if (mirror && current !== base) throw new HeronError('store.conflict', { current, base });
-				await mirror?.remove(path);
-				await store.remove(name, path, base);
-				project.files.delete(path);
-				project.documents.delete(path);
-				assemble(project);
-			});
+			await inTurn(name, () => put(name, [{ path, base }]));
 		},
+		goBack: (name, steps) =>
+			inTurn(name, async () => {
+				const changes: FileChange[] = [];
+				for (const { path, revision, was } of steps) {
+					demandPath(path);
+					const bytes = was === 0 ? undefined : await store.revision(name, path, was);
+					if (was !== 0 && !bytes) throw new HeronError('request.notFound', { what: `revision ${was} of ${path}` });
+					changes.push({ path, bytes, base: revision });
+				}
+				await put(name, changes);
+			}),
 		replace,
 		begin: (wanted, files) =>
 			underFreeName(wanted, async (name) => {

@@ -1,4 +1,5 @@
-import type { DefinitionPlan, GivenFile } from '#core/soap/index.ts';
+import type { DefinitionPlan } from '#core/model/definition-plan.ts';
+import type { GivenFile } from '#core/soap/index.ts';
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
 import type { CheckResult } from '#core/checks/index.ts';
 import type { Column, DataRow, MadeColumn } from '#core/datasets/index.ts';
@@ -207,7 +208,15 @@ export interface Jobs {
 	};
 	/** What definitions that are brought would change; packed ones are taken apart. */
 	import: {
-		order: { files: GivenFile[]; name: string; connection: string; address: string; environment: string };
+		order: {
+			files: GivenFile[];
+			name: string;
+			connection: string;
+			address: string;
+			environment: string;
+			/** Keys of the scenarios that are made; left out: those that suggest themselves. */
+			choose?: readonly string[];
+		};
 		answer: DefinitionPlan[];
 	};
 	resolve: { order: { environment: string }; answer: { problems: Problem[]; values: JsonObject } };

@@ -351,13 +351,14 @@ const definition: Handler<'definition'> = async (job, redactor) => {
 	return fetchDefinition(address, `definitions/${name}`, connection, context, others);
 };
 
-const importJob: Handler<'import'> = ({ order: { files: given, name, connection, address } }) => {
+const importJob: Handler<'import'> = ({ order: { files: given, name, connection, address, choose } }) => {
 	const unpacked = unpackDefinitions(given);
 	if (unpacked.length === 0) throw new HeronError('definition.none', { detail: 'no file was given' });
 	return Promise.resolve(
 		planDefinitions({
 			...{ name, files: unpacked, connection, workspace: workspaceNow() },
 			...(address ? { address } : {}),
+			...(choose ? { choose } : {}),
 			readFile: (path) => files.get(path),
 			valueOf: (path) => documents.get(path)?.value
 		})

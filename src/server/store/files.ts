@@ -24,11 +24,25 @@ export interface FileStore {
 	removed(): Promise<{ name: string; removedAt: number }[]>;
 	list(project: string): Promise<StoredFile[]>;
 	/**
-	 * Writes a file if it still has the revision that the change was based on; 0 for a new one. Gives the new revision.
+	 * Writes and removes files if each still has the revision that its change was based on, 0 for a new one: all of them
+	 * or none. Gives the new revisions in the same order, 0 for what is removed.
 	 * @throws HeronError store.conflict
 	 */
+	change(project: string, changes: FileChange[]): Promise<number[]>;
+	/** A file as it was at a revision; undefined where none is kept. */
+	revision(project: string, path: string, revision: number): Promise<Buffer | undefined>;
+	/** One of them. */
 	write(project: string, path: string, bytes: Uint8Array, base: number): Promise<number>;
 	remove(project: string, path: string, base: number): Promise<void>;
+}
+
+/** A file as it is to be. */
+export interface FileChange {
+	path: string;
+	/** Left out: the file is removed. */
+	bytes?: Uint8Array | undefined;
+	/** The revision that the change is based on; 0 for a new file. */
+	base: number;
 }
 
 export function createFileStore(sequelize: Sequelize): FileStore {
@@ -75,25 +89,36 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 				bytes,
 				revision
 			})),
-		write: (project, path, bytes, base) =>
-			sequelize.transaction(async (transaction) => {
+		change,
+		revision: async (project, path, revision) =>
+			(await RevisionRow.findOne({ where: { project, path, revision }, raw: true }))?.bytes,
+		write: async (project, path, bytes, base) => (await change(project, [{ path, bytes, base }]))[0]!,
+		remove: async (project, path, base) => void (await change(project, [{ path, base }]))
+	};
+
+	function change(project: string, changes: FileChange[]): Promise<number[]> {
+		return sequelize.transaction(async (transaction) => {
+			const revisions: number[] = [];
+			for (const { path, bytes, base } of changes) {
 				const before = await FileRow.findOne({ ...at(project, path), transaction, raw: true });
 				const current = before?.revision ?? 0;
-				if (current !== base) throw new HeronError('store.conflict', { current, base });
+				// what is gone already need not be removed
+				if (bytes ? current !== base : before && current !== base)
+					throw new HeronError('store.conflict', { current, base });
+				if (!bytes) {
+					await FileRow.destroy({ ...at(project, path), transaction });
+					revisions.push(0);
+					continue;
+				}
 				const revision = Math.max(current, await lastRevision(project, path)) + 1;
 				const buffer = Buffer.from(bytes);
 				await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
 				await RevisionRow.create({ project, path, bytes: buffer, revision }, { transaction });
-				return revision;
-			}),
-		remove: (project, path, base) =>
-			sequelize.transaction(async (transaction) => {
-				const before = await FileRow.findOne({ ...at(project, path), transaction, raw: true });
-				if (!before) return;
-				if (before.revision !== base) throw new HeronError('store.conflict', { current: before.revision, base });
-				await FileRow.destroy({ ...at(project, path), transaction });
-			})
-	};
+				revisions.push(revision);
+			}
+			return revisions;
+		});
+	}
 
 	async function lastRevision(project: string, path: string): Promise<number> {
 		return (await RevisionRow.max<number, RevisionRow>('revision', at(project, path))) || 0;

@@ -10,7 +10,7 @@ import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
 export type { LetGo, Policy } from './retention.ts';
 export type { ReachStore, StoredReach } from './reaches.ts';
-export type { FileStore, StoredFile } from './files.ts';
+export type { FileChange, FileStore, StoredFile } from './files.ts';
 export type { RunStatus, RunStore, StoredAnswer, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
 export type { StoredBody } from './bodies.ts';
 

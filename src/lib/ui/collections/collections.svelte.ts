@@ -1,7 +1,8 @@
 import { counted } from '#core/messages.ts';
-import type { ScenarioStates } from '$lib/wire.ts';
+import type { ScenarioStates, WrittenFile } from '$lib/wire.ts';
 import { api, messageOf } from '../common/api.ts';
 import { toasts } from '../common/toast.svelte.ts';
+import { offerUndo } from '../common/undo.ts';
 import { keep, keys, readKept, withKeys, type Keys } from './keys.ts';
 import type { Overview, ProjectState } from '../frame/project.svelte.ts';
 
@@ -134,21 +135,10 @@ export class CollectionList {
 		const scenarios = [...this.chosen];
 		const at = `/projects/${this.project.name}`;
 		try {
-			const { changed } = await api.post<{ changed: { file: string; text: string; revision: number }[] }>(
-				`${at}/scenarios`,
-				{ ...order, scenarios }
-			);
+			const { written } = await api.post<{ written: WrittenFile[] }>(`${at}/scenarios`, { ...order, scenarios });
 			if (order.do === 'delete' || order.do === 'move') this.chooseNone();
 			await this.#refresh();
-			toasts.show(`${counted(scenarios.length, 'scenario')} ${words}.`, 'note', {
-				label: 'undo',
-				run: () =>
-					void Promise.all(
-						changed.map(({ file, text, revision }) => api.put(`${at}/files/${file}`, { text, revision }))
-					)
-						.then(() => this.#refresh())
-						.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
-			});
+			offerUndo(this.project, written, `${counted(scenarios.length, 'scenario')} ${words}.`, () => this.load());
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		}

@@ -13,7 +13,7 @@
 	import { VList } from 'virtua/svelte';
 	import { page } from '$app/state';
 	import { takeDefinition } from '#ui/projects/beginning.ts';
-	import ImportDefinition from '#ui/soap/ImportDefinition.svelte';
+	import ImportDefinition from '#ui/definitions/ImportDefinition.svelte';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 
 	const project = useProject();

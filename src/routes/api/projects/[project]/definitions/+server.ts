@@ -1,7 +1,9 @@
 import { HeronError } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
-import { readSource, SOURCE_FILE, type DefinitionPlan, type GivenFile } from '#core/soap/index.ts';
+import type { DefinitionPlan } from '#core/model/definition-plan.ts';
+import { readSource, SOURCE_FILE, type GivenFile } from '#core/soap/index.ts';
 import { app } from '$lib/server/app.ts';
+import { writtenBy } from '$lib/server/projects.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import type { DefinitionList, ImportPlan } from '$lib/wire.ts';
 import * as yup from 'yup';
@@ -54,6 +56,8 @@ const order = yup
 		environment: yup.string().default(''),
 		/** Hosts other than the address's are asked too, for what is imported from there. */
 		others: yup.boolean().default(false),
+		/** Keys of the scenarios that are made; left out: those that suggest themselves. */
+		choose: yup.array(yup.string().defined()).max(20_000),
 		/** Without it only what would change is told. */
 		apply: yup.boolean().default(false)
 	})
@@ -63,7 +67,16 @@ const order = yup
 export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> => {
 	const { projects, ask } = await app();
 	const body = await readBody(request, order);
-	const { name, files: given = [], address = '', connection = '', environment = '', others = false, apply } = body;
+	const {
+		name,
+		files: given = [],
+		address = '',
+		connection = '',
+		environment = '',
+		others = false,
+		choose,
+		apply
+	} = body;
 	const project = await projects.open(params.project!);
 	let files: GivenFile[];
 	let missing: { address: string; detail: string }[] = [];
@@ -78,31 +91,27 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 		'import',
 		project,
 		environment,
-		{ files, name, connection, address, environment },
+		{ files, name, connection, address, environment, ...(choose ? { choose } : {}) },
 		{ signal: request.signal }
 	);
-	if (apply) for (const plan of plans) await write(plan);
-	return { plans: plans.map(told), missing };
-
-	async function write(plan: DefinitionPlan): Promise<void> {
-		const put = async (path: string, bytes: Uint8Array) => {
-			const before = project.files.get(path);
-			if (before && Buffer.compare(before.bytes, bytes) === 0) return;
-			await projects.writeBytes(project.name, path, bytes, before?.revision ?? 0);
-		};
-		for (const { path, bytes } of plan.files) await put(path, bytes);
-		for (const one of [plan.connection, plan.collection, ...plan.bound])
-			if (one) {
-				const text = project.files.get(one.path)?.bytes.toString('utf8') ?? '';
-				await put(one.path, Buffer.from(editYaml(text, one.value)));
-			}
+	const plain = { plans: plans.map(told), missing };
+	if (!apply) return plain;
+	// several plans may change the same document: each goes on where the one before ended
+	const texts = new Map<string, Uint8Array>();
+	const before = (path: string): Uint8Array | undefined => texts.get(path) ?? project.files.get(path)?.bytes;
+	for (const plan of plans) {
+		for (const { path, bytes } of plan.files) texts.set(path, bytes);
+		for (const { path, value } of plan.writes)
+			texts.set(path, Buffer.from(editYaml(Buffer.from(before(path) ?? []).toString('utf8'), value)));
 	}
+	const changes = [...texts].flatMap(([path, bytes]) => {
+		const file = project.files.get(path);
+		return file && Buffer.compare(file.bytes, bytes) === 0 ? [] : [{ path, bytes, base: file?.revision ?? 0 }];
+	});
+	return { ...plain, written: await writtenBy(projects, project.name, changes) };
 });
 
-const told = ({ files, connection, collection, bound, ...plan }: DefinitionPlan): ImportPlan['plans'][number] => ({
+const told = ({ files, writes: _, ...plan }: DefinitionPlan): ImportPlan['plans'][number] => ({
 	...plan,
-	files: files.map(({ path }) => path),
-	bound: bound.flatMap(({ steps }) => steps),
-	makesConnection: connection !== undefined,
-	writesCollection: collection !== undefined
+	files: files.map(({ path }) => path)
 });

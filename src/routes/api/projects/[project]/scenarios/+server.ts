@@ -1,7 +1,9 @@
 import { HeronError } from '#core/errors.ts';
+import { editYaml } from '#core/model/edit.ts';
 import { same } from '#core/model/json.ts';
 import { withScenariosChanged, type ScenarioChange } from '#core/refactor/index.ts';
 import { app } from '$lib/server/app.ts';
+import { writtenBy } from '$lib/server/projects.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
 
@@ -18,7 +20,7 @@ const order = yup
 	})
 	.noUnknown();
 
-/** Changes scenarios that were chosen, wherever they are. Gives the texts before. */
+/** Changes scenarios that were chosen, wherever they are. Says what was written. */
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects } = await app();
 	const { scenarios, do: what, tag = '', to = '' } = await readBody(request, order);
@@ -29,12 +31,10 @@ export const POST = endpoint(async ({ params, request }) => {
 		throw new HeronError('request.wrong', { detail: `"${tag}" cannot be a tag: letters, digits, _ . and - can` });
 	const change: ScenarioChange =
 		what === 'move' ? { do: what, to } : what === 'tag' || what === 'untag' ? { do: what, tag } : { do: what };
-	const changed: { file: string; text: string; revision: number }[] = [];
-	for (const [path, value] of withScenariosChanged(documents.values(), scenarios, change)) {
-		if (same(documents.get(path)?.value, value)) continue;
-		const before = files.get(path)!;
-		const after = await projects.writeValue(name, path, value, before.revision);
-		changed.push({ file: path, text: before.bytes.toString('utf8'), revision: after.revision });
-	}
-	return { changed };
+	const changes = [...withScenariosChanged(documents.values(), scenarios, change)].flatMap(([path, value]) => {
+		if (same(documents.get(path)?.value, value)) return [];
+		const { bytes, revision } = files.get(path)!;
+		return [{ path, bytes: Buffer.from(editYaml(bytes.toString('utf8'), value)), base: revision }];
+	});
+	return { written: await writtenBy(projects, name, changes) };
 });

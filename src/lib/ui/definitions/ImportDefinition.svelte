@@ -5,9 +5,10 @@
 	import { counted } from '#core/messages.ts';
 	import type { DefinitionList, ImportPlan } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { offerUndo } from '../common/undo.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
-	import { listDefinitions, readAnew } from './definitions.svelte.ts';
+	import { listDefinitions, readAnew } from '../soap/definitions.svelte.ts';
+	import Offers from './Offers.svelte';
 
 	interface Given {
 		files: { path: string; base64: string }[];
@@ -21,6 +22,8 @@
 	let name = $state('');
 	let connection = $state('');
 	let plan: ImportPlan | undefined = $state.raw();
+	/** Keys of the scenarios that are made. */
+	let chosen: string[] = $state.raw([]);
 	let others = $state(false);
 	let trouble = $state('');
 	let busy = $state(false);
@@ -94,7 +97,9 @@
 			JSON.stringify({ ...asked, files: [] }) !== JSON.stringify({ ...order(), files: [] }) || asked.files !== files;
 		try {
 			const found = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, asked, now.signal);
-			if (!stale()) plan = found;
+			if (stale()) return;
+			plan = found;
+			chosen = found.plans.flatMap(({ offers }) => offers.filter((one) => one.chosen).map(({ key }) => key));
 		} catch (error) {
 			if (stale() || now.signal.aborted) return;
 			plan = undefined;
@@ -119,11 +124,23 @@
 	async function apply() {
 		busy = true;
 		try {
-			const done = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, { ...order(), apply: true });
+			const done = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, {
+				...order(),
+				...(plan?.plans.some(({ offers }) => offers.length > 0) ? { choose: chosen } : {}),
+				apply: true
+			});
 			readAnew();
 			await project.reload();
 			const added = done.plans.reduce((sum, one) => sum + one.added.length, 0);
-			toasts.show(added > 0 ? `${counted(added, 'scenario')} made.` : 'The definition is in the project.');
+			offerUndo(
+				project,
+				done.written ?? [],
+				added > 0 ? `${counted(added, 'scenario')} made.` : 'The definition is in the project.',
+				async () => {
+					readAnew();
+					await goto(`/${project.name}/collections`);
+				}
+			);
 			onclose();
 			const [first] = done.plans;
 			if (first && project.overview.collections.some((one) => one.name === first.name))
@@ -232,12 +249,12 @@
 					new Set(one.operations.map(({ key }) => key)).size,
 					'operation'
 				)}.
-				{one.operations.every(({ version }) => version === '')
-					? 'It is kept in the project, and answers can be held against it.'
+				{one.offers.length > 0
+					? 'Choose the scenarios that are made; answers can be held against the definition in any case.'
 					: one.added.length > 0
 						? `${counted(one.added.length, 'scenario')} will be made in the collection ${one.name}.`
 						: 'No scenario is added.'}
-				{one.makesConnection ? `A connection ${one.name} will be made.` : ''}
+				{one.made.length > 0 ? `New: ${one.made.map((path) => path.replace(/\.yaml$/, '')).join(', ')}.` : ''}
 				{one.kept.length > 0
 					? `${counted(one.kept.length, 'operation')} called already: what you have stays as it is.`
 					: ''}
@@ -246,6 +263,7 @@
 					{one.bound.join(', ')}: which definition is meant will be written there, for this one has operations of the
 					same name.
 				</p>{/if}
+			{#if one.offers.length > 0}<Offers offers={one.offers} bind:chosen />{/if}
 			{#each asked(one) as text (text)}<p class="text-quiet">{text}.</p>{/each}
 			{#if one.changes.length > 0}
 				<table class="mt-1 w-full border-collapse" aria-label="What has changed">

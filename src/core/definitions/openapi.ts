@@ -1,0 +1,284 @@
+import { textOf as textIn } from '../errors.ts';
+import type { DefinitionPlan } from '../model/definition-plan.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { parseYaml, type ParsedYaml } from '../model/yaml.ts';
+import {
+	changesBetween,
+	documentWarnings,
+	keysOf,
+	nameOf,
+	operationsAt,
+	operationsOf,
+	readOpenapi,
+	requirementsOf,
+	type DocumentWarning,
+	type OpenapiDocument,
+	type OpenapiOperation
+} from '../openapi/index.ts';
+import { addressOf, callPlaceOf, operationOfStep, type Workspace } from '../project/index.ts';
+import {
+	nameFrom,
+	SOURCE_FILE,
+	sourceOf,
+	type DefinitionProblem,
+	type GivenFile,
+	type ImportOrder
+} from '../soap/index.ts';
+import { decodeText } from '../values/index.ts';
+import { makingsOf, proofOf, scenarioOf, type Making } from './scenarios.ts';
+import { connectionFor, credentialsFor, environmentsWith, type Wanted } from './services.ts';
+
+const textOf = (bytes: Uint8Array): string => decodeText(bytes).text;
+
+/** An ending by which it is found again: an address may have had none. */
+function ended({ path, bytes }: GivenFile): string {
+	const plain = path.replace(/\.(wsdl|xml|txt)$/i, '');
+	return /\.(json|ya?ml)$/i.test(plain) ? plain : `${plain}${/^\s*\{/.test(textOf(bytes)) ? '.json' : '.yaml'}`;
+}
+
+/** What the import of OpenAPI documents does to a project: each becomes a collection, as far as its operations are chosen. */
+export function planDocuments(given: ImportOrder, documents: GivenFile[]): DefinitionPlan[] {
+	const { name, workspace, readFile, address, connection } = given;
+	const folder = `definitions/${name}/`;
+	// one document alone needs no folder, unless it has one
+	const alone =
+		given.files.length === 1 && !address && !readFile(folder + ended(given.files[0]!).replace(/^\.?\/+/, ''));
+	const pathOf = (file: GivenFile): string => {
+		const path = (documents.includes(file) ? ended(file) : file.path).replace(/^\.?\/+/, '');
+		if (path.startsWith(folder)) return path;
+		return alone ? `definitions/${name}${/\.\w+$/.exec(path)?.[0] ?? ''}` : folder + path;
+	};
+	const files = given.files.map((file) => ({ path: pathOf(file), bytes: file.bytes }));
+	const fresh = new Map(files.map(({ path, bytes }) => [path, bytes]));
+	const read = (file: string, from: (path: string) => Uint8Array | undefined): OpenapiDocument =>
+		readOpenapi(file, (path) => {
+			const bytes = from(path);
+			return bytes && textOf(bytes);
+		});
+	if (address) files.push({ path: folder + SOURCE_FILE, bytes: sourceOf(address, connection) });
+	return documents.map((document, index): DefinitionPlan => {
+		const file = pathOf(document);
+		const now = (path: string) => fresh.get(path) ?? readFile(path);
+		const opened = read(file, now);
+		const operations = operationsOf(opened);
+		let before: OpenapiOperation[] = [];
+		try {
+			if (readFile(file)) before = operationsOf(read(file, readFile));
+		} catch {
+			// what could not be read before has nothing to be compared with
+		}
+		const own = documents.length === 1 ? name : nameFrom(file);
+		const told = documentWarnings(opened);
+		const made = collect({ ...given, name: own, document: opened, operations, before });
+		return {
+			...{ name: own, file, files: index === 0 ? files : [], bound: [] },
+			...made,
+			operations: operations.map((one) => ({
+				key: nameOf(one),
+				version: '',
+				doc: typeof one.node.value.summary === 'string' ? one.node.value.summary : '',
+				wants: []
+			})),
+			changes: before.length > 0 ? changesOf(before, operations, file, workspace) : [],
+			missing: [],
+			problems: [...problemsOf(told, now), ...made.problems.map((message) => ({ file, line: 1, message }))]
+		};
+	});
+}
+
+interface Collecting extends ImportOrder {
+	document: OpenapiDocument;
+	operations: OpenapiOperation[];
+	/** Those of the document that stood there before. */
+	before: OpenapiOperation[];
+}
+
+type Collected = Pick<DefinitionPlan, 'writes' | 'made' | 'collects' | 'offers' | 'added' | 'kept'> & {
+	problems: string[];
+};
+
+/** A collection of the operations that are chosen, with connection, credentials and names in environments. */
+function collect(given: Collecting): Collected {
+	const { name, workspace, document, operations, before, valueOf, choose } = given;
+	const path = `collections/${name}.yaml`;
+	const old = isObject(valueOf(path)) ? (valueOf(path) as JsonObject) : undefined;
+	const called = calledAmong(workspace, operations);
+	const makings = makingsOf(operations.filter((one) => !called.has(one)));
+	const known = new Set(before.map(nameOf));
+	for (const { offer } of makings)
+		// what could have been made before, and was not, is not wanted now
+		offer.chosen = choose
+			? choose.includes(offer.key)
+			: offer.chain === '' && !(known.size > 0 && offer.operations.every((one) => known.has(one)));
+	const offers = makings.map(({ offer }) => offer);
+	const chosen = makings.filter(({ offer }) => offer.chosen);
+	const kept = [...called].map(nameOf);
+	const problems: string[] = [];
+	const tell = (message: string) => void (problems.includes(message) || problems.push(message));
+	if (chosen.length === 0)
+		return { writes: [], made: [], collects: old !== undefined, offers, added: [], kept, problems };
+
+	const title = document.title || name;
+	const wanted: Wanted = { variables: {}, secrets: [] };
+	const through = connectionFor(document, {
+		file: document.file,
+		...{ name, workspace, wanted, title, address: given.address ?? '' },
+		connection: given.connection || (typeof old?.connection === 'string' ? old.connection : '')
+	});
+	if (through.note) tell(through.note);
+	const used = chosen.flatMap(operationsIn);
+	const credentials = credentialsFor(
+		document,
+		{ name, workspace, wanted, address: given.address ?? '', scopes: scopesOf(used) },
+		tell
+	);
+	const usual = typeof old?.credential === 'string' ? old.credential : usualOf(used, credentials);
+	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
+	const taken = new Set(scenarios.map((one) => (isObject(one) ? String(one.id) : '')));
+	const fresh = through.made[0]?.value;
+	const base = isObject(fresh)
+		? String(fresh.base)
+		: addressOf(workspace, workspace.connections.get(through.connection));
+	for (const other of fresh ? [] : knowingToo(given, `${pathIn(base)}${through.prefix}`, used))
+		tell(
+			`${other} knows the same calls: definition: in connections/${through.connection}.yaml says which one answers are held against`
+		);
+	const tools = { prefix: through.prefix, base, credentials, usual, taken, tell };
+	const added = chosen.map((one) => scenarioOf(one, tools));
+	const own = old?.connection === through.connection || old === undefined;
+	const value: JsonObject = {
+		...(old ?? { heron: 1, title, connection: through.connection, ...(usual ? { credential: usual } : {}) }),
+		scenarios: [
+			...scenarios,
+			...added.map(({ value: one }) => (own ? one : { ...one, connection: through.connection }))
+		]
+	};
+	const callers = credentials.filter((one) => !workspace.credentials.has(one.name));
+	const made = [...through.made, ...callers.map((one) => one.made)];
+	const environments = environmentsWith(wanted, workspace, valueOf);
+	return {
+		writes: [...made, ...environments, { path, value }],
+		made: [...made, ...environments].map((one) => one.path).filter((one) => valueOf(one) === undefined),
+		collects: true,
+		offers,
+		added: added.map(({ id }) => id),
+		kept,
+		problems
+	};
+}
+
+const operationsIn = ({ chain, operation }: Making): OpenapiOperation[] =>
+	chain ? chain.steps.map((one) => one.operation) : [operation!];
+
+const pathIn = (base: string): string => (URL.canParse(base) ? new URL(base).pathname.replace(/\/+$/, '') : '');
+/** Other documents of the project that know calls of this one, where the connection does not say which is meant. */
+function knowingToo({ workspace, document }: Collecting, before: string, operations: OpenapiOperation[]): string[] {
+	return workspace.catalog.all().flatMap(({ file, definition }) => {
+		if (!definition || file === document.file) return [];
+		const knows = ({ method, template }: OpenapiOperation): boolean => {
+			const place = { method, path: `${before}${template.replace(/[{}]/g, '')}`, base: before };
+			return operationsAt(definition.operations, place).some((one) => one.method === method);
+		};
+		return operations.some(knows) ? [file] : [];
+	});
+}
+
+/** The scopes that calls need, by the names of schemes. */
+function scopesOf(operations: OpenapiOperation[]): Map<string, Set<string>> {
+	const scopes = new Map<string, Set<string>>();
+	for (const operation of operations)
+		for (const { scheme, scopes: own } of requirementsOf(operation).flat()) {
+			const all = scopes.get(scheme) ?? new Set();
+			for (const scope of own) all.add(scope);
+			scopes.set(scheme, all);
+		}
+	return scopes;
+}
+
+/** The credential that most calls take. */
+function usualOf(operations: OpenapiOperation[], credentials: Parameters<typeof proofOf>[1]['credentials']): string {
+	const counts = new Map<string, number>();
+	for (const operation of operations) {
+		const { credential } = proofOf(operation, { credentials });
+		counts.set(credential, (counts.get(credential) ?? 0) + 1);
+	}
+	// where it is even, one that is there says more than none
+	const [best] = [...counts].sort((a, b) => b[1] - a[1] || (a[0] === '' ? 1 : -1));
+	return best?.[0] ?? '';
+}
+
+/** The operations that steps of the project call already. */
+function calledAmong(workspace: Workspace, operations: OpenapiOperation[]): Set<OpenapiOperation> {
+	const called = new Set<OpenapiOperation>();
+	for (const { name, scenarios } of workspace.collections.values())
+		for (const { steps } of scenarios)
+			for (const step of steps) {
+				const place = callPlaceOf(workspace, name, step);
+				const found = place && operationsAt(operations, place).find(({ method }) => method === place.method);
+				if (found) called.add(found);
+			}
+	return called;
+}
+
+function changesOf(
+	before: OpenapiOperation[],
+	after: OpenapiOperation[],
+	file: string,
+	workspace: Workspace
+): DefinitionPlan['changes'] {
+	const old = new Map(before.map((one) => [nameOf(one), one]));
+	const now = new Map(after.map((one) => [nameOf(one), one]));
+	const change = (key: string, kind: DefinitionPlan['changes'][number]['change'], what: string[] = []) => ({
+		key,
+		version: '',
+		change: kind,
+		what,
+		steps: stepsCalling(workspace, file, key)
+	});
+	const all = [
+		...[...now.keys()].filter((key) => !old.has(key)).map((key) => change(key, 'added')),
+		...[...old.keys()].filter((key) => !now.has(key)).map((key) => change(key, 'gone')),
+		...[...now].flatMap(([key, one]) => {
+			const was = old.get(key);
+			const what = was ? othersOf(was, one) : [];
+			return what.length > 0 ? [change(key, 'changed', what)] : [];
+		})
+	];
+	// what steps call comes first
+	return [...all.filter(({ steps }) => steps.length > 0), ...all.filter(({ steps }) => steps.length === 0)];
+}
+
+/** What an operation says otherwise than before, also far away from where it stands. */
+function othersOf(before: OpenapiOperation, after: OpenapiOperation): string[] {
+	try {
+		return changesBetween(before, after);
+	} catch (error) {
+		return [textIn(error)];
+	}
+}
+
+/** Warnings with their lines. */
+function problemsOf(
+	warnings: DocumentWarning[],
+	bytesOf: (path: string) => Uint8Array | undefined
+): DefinitionProblem[] {
+	const parsed = new Map<string, ParsedYaml>();
+	const lineOf = ({ file, pointer }: DocumentWarning): number => {
+		let read = parsed.get(file);
+		if (!read) parsed.set(file, (read = parseYaml(file, textOf(bytesOf(file) ?? new Uint8Array()))));
+		return read.placeOf(keysOf(pointer)).line;
+	};
+	return warnings.map((one) => ({ file: one.file, line: lineOf(one), message: one.message }));
+}
+
+/** The steps that call an operation of a document, as `collection/scenario/step`. */
+function stepsCalling(workspace: Workspace, file: string, key: string): string[] {
+	const out: string[] = [];
+	for (const { name, scenarios } of workspace.collections.values())
+		for (const { id, steps } of scenarios)
+			for (const step of steps) {
+				const operation = operationOfStep(workspace, name, step);
+				if (operation?.document.file === file && nameOf(operation) === key) out.push(`${name}/${id}/${step.id}`);
+			}
+	return out;
+}

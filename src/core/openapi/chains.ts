@@ -1,0 +1,254 @@
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { jsonPathOf } from '../selectors/index.ts';
+import { isJsonType } from '../model/reply.ts';
+import { parametersOf } from './call.ts';
+import { keysOf, inside, members, type Node, type OpenapiDocument } from './document.ts';
+import { nameOf, type OpenapiOperation } from './operations.ts';
+import { sampleOf } from './sample.ts';
+import { replySchema } from './schema.ts';
+
+/** What a step of a chain does with the thing that it is about. */
+export type Role = 'create' | 'find' | 'read' | 'replace' | 'change' | 'remove';
+
+/** Operations on one thing, in an order that serves: what the first answers is what the others need. */
+export interface Chain {
+	steps: { role: Role; operation: OpenapiOperation }[];
+	/** The parameter in the path that says which thing is meant. */
+	parameter: string;
+	/** The name under which the first step keeps it, where it stands there, and the expression that gives it. */
+	keep: { name: string; selector: string };
+	value: string;
+	/** Why it is believed that they belong together. */
+	why: string;
+}
+
+const ROLES: Record<string, Role> = { GET: 'read', PUT: 'replace', PATCH: 'change', DELETE: 'remove' };
+const ORDER: Role[] = ['create', 'find', 'read', 'replace', 'change', 'remove'];
+
+/** Chains of operations: what is created, or found in a list, is read, changed and removed. No operation is in two of them. */
+export function chainsOf(operations: OpenapiOperation[]): Chain[] {
+	const byPath = new Map<string, OpenapiOperation[]>();
+	for (const one of operations) {
+		const path = one.template.replace(/\/+$/, '');
+		byPath.set(path, [...(byPath.get(path) ?? []), one]);
+	}
+	const taken = new Set<OpenapiOperation>();
+	const chains: Chain[] = [];
+	const linked = new Map(operations.flatMap((one) => linksOf(one, operations)));
+	for (const [path, all] of byPath) {
+		const [, above = '', parameter] = /^(.*)\/\{([^{}/]+)\}$/.exec(path) ?? [];
+		if (parameter === undefined) continue;
+		const others = all.flatMap((operation) => {
+			const role = ROLES[operation.method];
+			return role && !taken.has(operation) ? [{ role, operation }] : [];
+		});
+		if (others.length === 0) continue;
+		const beside = (byPath.get(above) ?? []).filter((one) => !taken.has(one));
+		const create = beside.find(({ method }) => method === 'POST');
+		const list = beside.find(({ method }) => method === 'GET');
+		for (const [role, first] of [
+			['create', create],
+			['find', list]
+		] as const) {
+			// what is only found is not removed: it is somebody's
+			const rest = role === 'create' ? others : others.filter((one) => one.role === 'read');
+			if (!first || rest.length === 0) continue;
+			const found = given(first, rest[0]!.operation, parameter, linked);
+			if (!found) continue;
+			const steps = [{ role: role as Role, operation: first }, ...rest].sort(
+				(a, b) => ORDER.indexOf(a.role) - ORDER.indexOf(b.role)
+			);
+			for (const { operation } of steps) taken.add(operation);
+			chains.push({ steps, parameter, ...found });
+			break;
+		}
+	}
+	return chains;
+}
+
+type Found = Pick<Chain, 'keep' | 'value' | 'why'>;
+
+/** Where an answer says what a parameter of another call takes. */
+function given(
+	first: OpenapiOperation,
+	other: OpenapiOperation,
+	parameter: string,
+	linked: ReadonlyMap<OpenapiOperation, Link[]>
+): Found | undefined {
+	const name = keepName(parameter);
+	const plain = (selector: string, why: string): Found => ({
+		keep: { name, selector },
+		value: `$steps.ID.${name}`,
+		why
+	});
+	for (const link of linked.get(first) ?? []) {
+		const expression =
+			link.to === other ? (link.parameters[parameter] ?? link.parameters[`path.${parameter}`]) : undefined;
+		const selector = typeof expression === 'string' ? selectorOf(expression) : undefined;
+		if (selector)
+			return plain(
+				selector,
+				`the link ${link.name} of ${nameOf(first)} says so: ${parameter} is ${String(expression)}`
+			);
+	}
+	const wanted = parametersOf(other).find((one) => one.in === 'path' && one.name === parameter);
+	const types = [wanted?.schema.type ?? []].flat().map(String);
+	const segment = lastWord(other.template);
+	const answer = answerOf(first);
+	const place = answer === undefined ? undefined : placeIn(answer, parameter, segment, types);
+	if (place)
+		return plain(
+			jsonPathOf(place),
+			`${nameOf(first)} answers ${jsonPathOf(place)}, and {${parameter}} of ${other.template} is called ${similar(parameter, place)}`
+		);
+	if (first.method === 'POST' && hasLocation(first))
+		return {
+			keep: { name: 'location', selector: 'header:Location' },
+			value: '$split($steps.ID.location, "/")[-1]',
+			why: `${nameOf(first)} answers a Location, and its last part is {${parameter}} of ${other.template}`
+		};
+	return undefined;
+}
+
+const similar = (parameter: string, place: (string | number)[]): string =>
+	plainName(String(place.at(-1))) === plainName(parameter) ? 'the same' : 'alike';
+
+/** A name as a step may keep a value under. */
+const keepName = (parameter: string): string => parameter.replace(/\W+/g, '_').replace(/^(\d)/, '_$1') || 'value';
+
+const plainName = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');
+
+/** `/bookings/{reference}` is about bookings. */
+const lastWord = (template: string): string =>
+	template
+		.split('/')
+		.filter((part) => part !== '' && !part.includes('{'))
+		.at(-1) ?? '';
+const singular = (word: string): string =>
+	plainName(word)
+		.replace(/ies$/, 'y')
+		.replace(/(ss|us)$/, '$1 ')
+		.replace(/(x|ch|sh)es$/, '$1')
+		.replace(/s$/, '')
+		.trim();
+
+/** Names by which a value may stand in an answer, the likeliest first. */
+function namesFor(parameter: string, segment: string): string[] {
+	const name = plainName(parameter);
+	const thing = singular(segment);
+	// the last word of a name: bookingId, booking_id, and bookingid where it is about bookings
+	const [, last] =
+		/(?:^|[^A-Za-z0-9]|(?<=[a-z0-9])(?=[A-Z]))([A-Za-z0-9]+)$/.exec(parameter.replace(/ID$/, 'Id')) ?? [];
+	const word = (last ?? '').toLowerCase();
+	const ending = [word, name.startsWith(thing) ? name.slice(thing.length) : ''].find((one) =>
+		/^(id|uuid|guid|ref|reference|key|code|number|no|name|slug|sha)$/.test(one)
+	);
+	return [
+		...new Set([name, ...(ending ? [ending, thing + ending] : []), ...(ending && ending !== 'name' ? ['id'] : [])])
+	];
+}
+
+/** Where a value stands in a made-up answer that a parameter may mean. */
+function placeIn(answer: Json, parameter: string, segment: string, types: string[]): (string | number)[] | undefined {
+	const found: { path: (string | number)[]; name: string }[] = [];
+	const walk = (value: Json, path: (string | number)[]) => {
+		if (path.length > 4) return;
+		if (Array.isArray(value)) {
+			// the first of a list serves
+			if (value.length > 0) walk(value[0]!, [...path, 0]);
+		} else if (isObject(value))
+			for (const [name, one] of Object.entries(value as JsonObject)) {
+				if (typeof one === 'object' && one !== null) walk(one, [...path, name]);
+				else if (suits(one, types)) found.push({ path: [...path, name], name: plainName(name) });
+			}
+	};
+	walk(answer, []);
+	const shallow = [...found].sort((a, b) => a.path.length - b.path.length);
+	for (const name of namesFor(parameter, segment)) {
+		const one = shallow.find((other) => other.name === name);
+		if (one) return one.path;
+	}
+	return undefined;
+}
+
+const suits = (value: Json, types: string[]): boolean =>
+	types.includes('integer') || types.includes('number')
+		? typeof value === 'number' || typeof value === 'bigint'
+		: typeof value === 'string' || typeof value === 'number' || typeof value === 'bigint';
+
+/** The answer of an operation when all is well: its node. */
+function success({ document, node }: OpenapiOperation): Node<JsonObject> | undefined {
+	const answers = members(inside(node, 'responses'));
+	const [, given] = answers.find(([key]) => /^2\d\d$/.test(key)) ?? answers.find(([key]) => /^2XX$/i.test(key)) ?? [];
+	if (!given) return undefined;
+	try {
+		const found = document.follow(given);
+		return isObject(found.value) ? (found as Node<JsonObject>) : undefined;
+	} catch {
+		return undefined;
+	}
+}
+
+function jsonSchemaOf(document: OpenapiDocument, answer: Node<JsonObject>): Node | undefined {
+	if (document.version === '2.0') {
+		const schema = inside(answer, 'schema');
+		return schema.value === undefined ? undefined : (schema as Node);
+	}
+	const [, media] =
+		members(inside(answer, 'content')).find(([type]) => isJsonType(type.split(';')[0]!.trim().toLowerCase())) ?? [];
+	const schema = media && isObject(media.value) ? inside(media as Node<JsonObject>, 'schema') : undefined;
+	return schema?.value === undefined ? undefined : (schema as Node);
+}
+
+/** An answer as it may look, made of its schema. */
+function answerOf(operation: OpenapiOperation): Json | undefined {
+	try {
+		const answer = success(operation);
+		const schema = answer && jsonSchemaOf(operation.document, answer);
+		return schema && sampleOf(replySchema(operation.document, schema), { fill: 'full', made: true });
+	} catch {
+		// what cannot be followed is told by the document's warnings
+		return undefined;
+	}
+}
+
+const hasLocation = (operation: OpenapiOperation): boolean => {
+	const answer = success(operation);
+	return answer !== undefined && members(inside(answer, 'headers')).some(([name]) => /^location$/i.test(name));
+};
+
+interface Link {
+	name: string;
+	to: OpenapiOperation | undefined;
+	parameters: JsonObject;
+}
+
+/** What an operation's answer is good for, as the document says (OpenAPI 3.1 section 4.8.20). */
+function linksOf(operation: OpenapiOperation, all: OpenapiOperation[]): [OpenapiOperation, Link[]][] {
+	const answer = success(operation);
+	if (!answer) return [];
+	const links = members(inside(answer, 'links')).flatMap(([name, node]): Link[] => {
+		try {
+			const { value } = operation.document.follow(node);
+			if (!isObject(value)) return [];
+			const { operationId, operationRef, parameters } = value;
+			const [, pointer = ''] = String(operationRef ?? '').split('#');
+			const [, template, method] = keysOf(decodeURIComponent(pointer));
+			const to = all.find((one) =>
+				operationId ? one.id === operationId : one.template === template && one.method === method?.toUpperCase()
+			);
+			return [{ name, to, parameters: (isObject(parameters) ? parameters : {}) as JsonObject }];
+		} catch {
+			return [];
+		}
+	});
+	return links.length > 0 ? [[operation, links]] : [];
+}
+
+/** A runtime expression as a selector (OpenAPI 3.1 section 4.8.20.3); undefined for what speaks of the request. */
+function selectorOf(expression: string): string | undefined {
+	const [, pointer] = /^\$response\.body#(\/.*)$/.exec(expression) ?? [];
+	if (pointer !== undefined) return jsonPathOf(keysOf(pointer).map((key) => (/^\d+$/.test(key) ? Number(key) : key)));
+	const [, header] = /^\$response\.header\.(.+)$/.exec(expression) ?? [];
+	return header === undefined ? undefined : `header:${header}`;
+}

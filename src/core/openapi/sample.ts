@@ -1,0 +1,392 @@
+import RandExp from 'randexp';
+import { exactNumber, isObject, same, type Json, type JsonObject } from '../model/json.ts';
+import { fitsPattern, permits, referred } from './permits.ts';
+import { CHOICES, NAMED } from './schema.ts';
+
+/** `minimal`: what is required; `full`: whatever there is, as deep as it goes without coming round. */
+export type Fill = 'minimal' | 'full';
+
+export interface SampleOptions {
+	fill?: Fill;
+	/** Examples and defaults of the schema are left aside: every value is made. */
+	made?: boolean;
+}
+
+/** So many values are made for one sample, so deep, and so many items or properties for one of them. */
+const MOST_VALUES = 20_000;
+const DEEPEST = 24;
+const MOST_PARTS = 200;
+const MOST_LETTERS = 100_000;
+
+/** There is no end to it, or it became too much: whoever can do without it, does. */
+class Endless extends Error {}
+
+/**
+ * A value that a schema by itself allows (JSON Schema 2020-12, with the keywords of `callSchema`): its own examples first,
+ * then its default, its first choice, else a value made of type, format, pattern and limits.
+ * @returns undefined where a schema asks for itself without end, or allows nothing
+ */
+export function sampleOf(schema: JsonObject, { fill = 'minimal', made = false }: SampleOptions = {}): Json | undefined {
+	let values = 0;
+	/** A schema with all that it refers to and is made of in one; of alternatives the first that serves is taken later. */
+	function flat(given: Json, seen: ReadonlySet<string> = new Set()): JsonObject {
+		if (given === false) throw new Endless();
+		if (!isObject(given)) return {};
+		const { $ref, allOf, ...own } = given as JsonObject;
+		let out: JsonObject = own;
+		if (typeof $ref === 'string') {
+			if (seen.has($ref)) throw new Endless();
+			out = merged(flat(referred(schema, $ref), new Set([...seen, $ref])), out);
+		}
+		for (const part of Array.isArray(allOf) ? allOf : [])
+			// what depends on the value itself is judged when it is there
+			if (!(isObject(part) && 'if' in part && part[CHOICES] === undefined)) out = merged(flat(part, seen), out);
+		return out;
+	}
+
+	function make(given: Json, deep: number): Json {
+		if (++values > MOST_VALUES || deep > DEEPEST) throw new Endless();
+		const here = flat(given);
+		const own = made ? undefined : toldIn(here).find((one) => permits(schema, here, one));
+		if (own !== undefined) return own;
+		const choices = Array.isArray(here[CHOICES]) ? here[CHOICES] : [];
+		if (choices.length > 0) {
+			const { [CHOICES]: _, oneOf: __, anyOf: ___, ...rest } = here;
+			return first(
+				choices.filter((one): one is JsonObject => isObject(one)),
+				({ property, value, schema: branch }) => {
+					const whole = merged(flat(branch!), rest);
+					return plain(
+						merged(whole, { [NAMED]: whole[NAMED] ?? { property: property!, value: value! } } as JsonObject),
+						deep
+					);
+				}
+			);
+		}
+		for (const key of ['oneOf', 'anyOf'] as const)
+			if (Array.isArray(here[key]) && here[key].length > 0) {
+				const { [key]: branches, ...rest } = here;
+				return first(
+					branches as Json[],
+					(branch, more) => {
+						const whole = merged(flat(branch), rest);
+						return more ? plain(whole, deep, true) : make(whole, deep);
+					},
+					(value) => permits(schema, here, value)
+				);
+			}
+		return plain(here, deep);
+	}
+
+	/** The first of several that serves, and is allowed; with all that it may have, where the least fits several. */
+	function first<T>(
+		list: T[],
+		of: (one: T, more: boolean) => Json,
+		allowed: (value: Json) => boolean = () => true
+	): Json {
+		// null is an answer to everything, and tells nothing
+		const order = [...list.filter((one) => !isNull(one)), ...list.filter(isNull)];
+		let found: Json | undefined;
+		for (const more of [false, true])
+			for (const one of order)
+				try {
+					const value = of(one, more);
+					if (allowed(value)) return value;
+					found ??= value;
+				} catch (error) {
+					if (!(error instanceof Endless)) throw error;
+				}
+		if (found === undefined) throw new Endless();
+		return found;
+	}
+
+	/** @param more with all that an object may have */
+	function plain(here: JsonObject, deep: number, more = false): Json {
+		if ('const' in here) return here.const!;
+		if (Array.isArray(here.enum) && here.enum.length > 0) {
+			const { enum: _, ...rest } = here;
+			return here.enum.find((one) => one !== null && permits(schema, rest, one)) ?? here.enum[0]!;
+		}
+		switch (typeOf(here)) {
+			case 'object':
+				return object(here, deep, more || fill === 'full');
+			case 'array':
+				return array(here, deep);
+			case 'integer':
+			case 'number':
+				return numberIn(here);
+			case 'boolean':
+				return true;
+			case 'null':
+				return null;
+			default:
+				return textIn(here);
+		}
+	}
+
+	function object(here: JsonObject, deep: number, full: boolean): JsonObject {
+		const properties = (isObject(here.properties) ? here.properties : {}) as JsonObject;
+		const required = (Array.isArray(here.required) ? here.required : []).map(String);
+		const named = here[NAMED] as { property: string; value: string } | undefined;
+		const out: JsonObject = {};
+		const most = typeof here.maxProperties === 'number' ? here.maxProperties : MOST_PARTS;
+		const put = (name: string, schema: Json) => {
+			if (named?.property === name) out[name] = named.value;
+			else out[name] = make(schema, deep + 1);
+		};
+		const loose = [here.additionalProperties, here.unevaluatedProperties].find((one) => one !== undefined) ?? true;
+		const schemaFor = (name: string): Json => {
+			if (Object.hasOwn(properties, name)) return properties[name]!;
+			const patterns = isObject(here.patternProperties) ? Object.entries(here.patternProperties) : [];
+			return patterns.find(([pattern]) => fitsPattern(pattern, name))?.[1] ?? (isObject(loose) ? loose : {});
+		};
+		// nothing that is asked for: what the schema knows says more than nothing
+		const wanted = full || (required.length === 0 && deep === 0);
+		for (const name of new Set([...Object.keys(properties), ...required])) {
+			if (required.includes(name)) put(name, schemaFor(name));
+			else if ((wanted || named?.property === name) && properties[name] !== false && Object.keys(out).length < most)
+				try {
+					if (deep < 6 || named?.property === name) put(name, properties[name]!);
+				} catch (error) {
+					if (!(error instanceof Endless)) throw error;
+				}
+		}
+		if (named && !(named.property in out)) out[named.property] = named.value;
+		const dependent = isObject(here.dependentRequired) ? Object.entries(here.dependentRequired) : [];
+		for (const [name, others] of dependent)
+			if (name in out && Array.isArray(others))
+				for (const other of others.map(String)) if (!(other in out)) put(other, schemaFor(other));
+		const least = Math.min(typeof here.minProperties === 'number' ? here.minProperties : 0, MOST_PARTS);
+		for (const name of Object.keys(properties))
+			if (Object.keys(out).length < least && !(name in out) && properties[name] !== false) put(name, properties[name]!);
+		const names = isObject(here.propertyNames) ? here.propertyNames : undefined;
+		for (let n = 1; Object.keys(out).length < least && loose !== false && n < MOST_PARTS * 2; n++) {
+			const name = names ? variant(make(names, deep + 1), n - 1) : `name${n}`;
+			if (!(String(name) in out)) put(String(name), schemaFor(String(name)));
+		}
+		return out;
+	}
+
+	function array(here: JsonObject, deep: number): Json[] {
+		const least = typeof here.minItems === 'number' ? here.minItems : 0;
+		const most = typeof here.maxItems === 'number' ? here.maxItems : MOST_PARTS;
+		if (least > MOST_PARTS) throw new Endless();
+		const fixed = Array.isArray(here.prefixItems) ? here.prefixItems : [];
+		const out: Json[] = [];
+		const add = (schema: Json) => {
+			let value = make(schema, deep + 1);
+			if (here.uniqueItems === true)
+				for (let n = 1; out.some((one) => same(one, value)) && n < MOST_PARTS * 2; n++)
+					value = another(schema, value, n);
+			out.push(value);
+		};
+		for (const schema of fixed.slice(0, most)) add(schema);
+		if (isObject(here.contains)) {
+			const times = typeof here.minContains === 'number' ? here.minContains : 1;
+			for (let n = 0; n < times && out.length < most; n++) add(merged(flat(here.contains), itemsOf(here)));
+		}
+		// one item shows what items are like
+		const wanted = Math.min(most, Math.max(least, here.items === undefined || here.items === false ? 0 : 1));
+		while (out.length < wanted)
+			try {
+				add(here.items ?? {});
+			} catch (error) {
+				if (!(error instanceof Endless) || out.length < least) throw error;
+				break;
+			}
+		return out;
+	}
+	const itemsOf = (here: JsonObject): JsonObject => (isObject(here.items) ? flat(here.items) : {});
+
+	/** Another value than the one that was made first. */
+	function another(schema: Json, value: Json, n: number): Json {
+		const here = flat(schema);
+		if (Array.isArray(here.enum)) return here.enum[n % here.enum.length]!;
+		if (typeof value === 'boolean') return !value;
+		if (isObject(value)) {
+			const [name] = Object.keys(value).filter(
+				(key) => typeof value[key] === 'string' || typeof value[key] === 'number'
+			);
+			if (name === undefined) throw new Endless();
+			const properties = isObject(here.properties) ? here.properties : {};
+			return { ...value, [name]: another(properties[name] ?? {}, value[name]!, n) };
+		}
+		if (typeof value === 'number') {
+			const step = typeof here.multipleOf === 'number' ? here.multipleOf : 1;
+			return value + step * n;
+		}
+		return typeof value === 'string' ? fitted(variant(value, n), here) : value;
+	}
+
+	try {
+		const value = make(schema, 0);
+		// what may be there is not worth more than what is allowed
+		return fill === 'full' && !permits(schema, schema, value) ? (sampleOf(schema, { made }) ?? value) : value;
+	} catch (error) {
+		if (error instanceof Endless) return undefined;
+		throw error;
+	}
+}
+
+const isNull = (one: unknown): boolean => isObject(one) && one.type === 'null';
+
+/** What a schema says of its values itself. */
+function toldIn(here: JsonObject): Json[] {
+	const examples = Array.isArray(here.examples) ? here.examples : [];
+	return [here.const, here.example, examples[0], here.default].flatMap((one) =>
+		one === undefined || one === null ? [] : [one]
+	);
+}
+
+/** The type that a schema asks for, or that its keywords speak of. */
+function typeOf(here: JsonObject): string {
+	const [type] = [here.type ?? []].flat().filter((one) => one !== 'null');
+	if (typeof type === 'string') return type;
+	if (here.type !== undefined) return 'null';
+	const has = (...keys: string[]) => keys.some((key) => here[key] !== undefined);
+	if (has('properties', 'required', 'additionalProperties', 'minProperties', 'patternProperties')) return 'object';
+	if (has('items', 'prefixItems', 'minItems', 'uniqueItems', 'contains')) return 'array';
+	if (has('minimum', 'maximum', 'exclusiveMinimum', 'exclusiveMaximum', 'multipleOf')) return 'number';
+	return 'string';
+}
+
+/** Two schemas that hold for the same value. */
+function merged(a: JsonObject, b: JsonObject): JsonObject {
+	const out: JsonObject = { ...a };
+	for (const [key, value] of Object.entries(b)) {
+		const before = out[key];
+		if (before === undefined) out[key] = value;
+		else if (key === 'properties' && isObject(before) && isObject(value)) {
+			const all: JsonObject = { ...(before as JsonObject) };
+			for (const [name, schema] of Object.entries(value as JsonObject)) {
+				const other = all[name];
+				all[name] =
+					other === undefined || other === true || same(other, schema)
+						? schema
+						: other === false || schema === false
+							? false
+							: ({ allOf: [other, schema] } as JsonObject);
+			}
+			out[key] = all;
+		} else if (key === 'required' && Array.isArray(before) && Array.isArray(value))
+			out[key] = [...new Set([...before, ...value])];
+		else if (key === 'enum' && Array.isArray(before) && Array.isArray(value))
+			out[key] = before.filter((one) => value.some((other) => same(one, other)));
+		else if (key === 'type') {
+			const [one, other] = [[before].flat(), [value].flat()];
+			const both = one.filter((type) => other.includes(type) || (type === 'integer' && other.includes('number')));
+			out[key] = both.length > 0 ? both : value;
+		} else if (/^(minimum|exclusiveMinimum|minLength|minItems|minProperties)$/.test(key))
+			out[key] = Number(before) > Number(value) ? before : value;
+		else if (/^(maximum|exclusiveMaximum|maxLength|maxItems|maxProperties)$/.test(key))
+			out[key] = Number(before) < Number(value) ? before : value;
+		else if (key === 'items' && isObject(before) && isObject(value)) out[key] = { allOf: [before, value] };
+		else if (key === 'additionalProperties' && before === false) out[key] = false;
+		else out[key] = value;
+	}
+	return out;
+}
+
+/** Values by the formats of JSON Schema 2020-12 section 7.3 and of OpenAPI; those that name hosts name none that exist (RFC 2606, 5737, 3849). */
+const FORMATS: Record<string, string> = {
+	'date-time': '2027-05-01T09:30:00Z',
+	date: '2027-05-01',
+	time: '09:30:00Z',
+	duration: 'P1D',
+	email: 'name@example.com',
+	'idn-email': 'name@example.com',
+	hostname: 'www.example.com',
+	'idn-hostname': 'www.example.com',
+	ipv4: '192.0.2.1',
+	ipv6: '2001:db8::1',
+	uri: 'https://www.example.com/',
+	url: 'https://www.example.com/',
+	iri: 'https://www.example.com/',
+	'uri-reference': '/path',
+	'iri-reference': '/path',
+	'uri-template': '/path/{id}',
+	uuid: '3f2504e0-4f89-41d3-9a0c-0305e82c3301',
+	'json-pointer': '/name',
+	'relative-json-pointer': '0',
+	regex: '[a-z]+',
+	byte: 'dGV4dA==',
+	password: 'Secret-1234'
+};
+
+function textIn(here: JsonObject): string {
+	const format = typeof here.format === 'string' ? FORMATS[here.format] : undefined;
+	const least = Math.max(0, Number(here.minLength ?? 0));
+	if (least > MOST_LETTERS) throw new Endless();
+	const pattern = typeof here.pattern === 'string' ? here.pattern : undefined;
+	if (pattern !== undefined && !(format !== undefined && fitsPattern(pattern, format))) return byPattern(pattern, here);
+	return fitted(format ?? (here.contentEncoding === 'base64' ? 'dGV4dA==' : 'text'), here);
+}
+
+/** A text made so long as it has to be. */
+function fitted(text: string, here: JsonObject): string {
+	const least = Math.max(0, Number(here.minLength ?? 0));
+	const most = typeof here.maxLength === 'number' ? here.maxLength : Infinity;
+	const letters = [...text];
+	while (letters.length < least) letters.push('text'[letters.length % 4]!);
+	return letters.slice(0, most).join('');
+}
+
+function byPattern(pattern: string, here: JsonObject): string {
+	const least = Number(here.minLength ?? 0);
+	const most = Number(here.maxLength ?? MOST_LETTERS);
+	let shortest: string | undefined;
+	// the shortest that fits first, of letters and digits; then longer ones, where so many letters are asked for
+	for (const plain of [true, false])
+		for (const times of [0, 1, least, most])
+			try {
+				const made = new RandExp(pattern, 'u');
+				made.max = Math.min(Math.max(1, times), 1000);
+				if (plain) for (const [from, to] of NO_LETTERS) made.defaultRange.subtract(from, to);
+				made.randInt = (from, to) => Math.min(to, from + times);
+				const text = made.gen();
+				if (!fitsPattern(pattern, text)) continue;
+				shortest ??= text;
+				if (text.length >= least && text.length <= most) return text;
+			} catch {
+				// what the library cannot read is left as it is
+			}
+	return shortest ?? fitted('text', here);
+}
+/** What is neither letter nor digit in ASCII. */
+const NO_LETTERS = [
+	[32, 47],
+	[58, 64],
+	[91, 96],
+	[123, 126]
+] as const;
+
+/** Another text that differs at its end, where it can. */
+const variant = (value: Json, n: number): string => (n === 0 ? String(value) : `${String(value)}${n}`);
+
+function numberIn(here: JsonObject): Json {
+	const whole = [here.type].flat().includes('integer') && !([here.type].flat() as Json[]).includes('number');
+	const numeric = (key: string): number | undefined => {
+		const value = here[key];
+		return value === undefined || value === null || typeof value === 'boolean' ? undefined : Number(value);
+	};
+	const step = numeric('multipleOf');
+	const unit = step ?? (whole ? 1 : 0.5);
+	const above = numeric('exclusiveMinimum');
+	const below = numeric('exclusiveMaximum');
+	let low = numeric('minimum') ?? -Infinity;
+	if (above !== undefined) low = Math.max(low, above + (whole || step ? unit : smallest(above, below)));
+	let high = numeric('maximum') ?? Infinity;
+	if (below !== undefined) high = Math.min(high, below - (whole || step ? unit : smallest(below, above)));
+	let value = Math.min(Math.max(1, low), high);
+	const grain = step ?? (whole ? 1 : undefined);
+	if (grain) {
+		value = Math.ceil(value / grain) * grain;
+		if (value > high) value = Math.floor(high / grain) * grain;
+		// 0.3 and not 0.30000000000000004
+		value = Number(value.toFixed(12));
+	}
+	return Number.isSafeInteger(value) || !Number.isInteger(value) ? value : exactNumber(String(value));
+}
+/** A little, between two limits. */
+const smallest = (a: number, b: number | undefined): number =>
+	b === undefined || !Number.isFinite(b) ? 0.5 : Math.min(0.5, Math.abs(b - a) / 2);

@@ -1,0 +1,508 @@
+import { planDefinitions } from '#core/definitions/index.ts';
+import type { DefinitionPlan } from '#core/model/definition-plan.ts';
+import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import { editYaml } from '#core/model/edit.ts';
+import { loadProject } from '#core/project/index.ts';
+import {
+	bodiesOf,
+	operationsAt,
+	operationsOf,
+	parametersOf,
+	readOpenapi,
+	replySchema,
+	sampleOf,
+	type OpenapiDocument
+} from '#core/openapi/index.ts';
+import { createSchemas } from '#server/engine/json-schema.ts';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { describe, expect, test } from 'vitest';
+import { inside, members, type Node } from '../../src/core/openapi/document.ts';
+import { runAll } from '../support/project.ts';
+
+const validate = createSchemas(() => undefined);
+const utf8 = (text: string) => new TextEncoder().encode(text);
+
+/** Documents that others wrote, as the package brings them. */
+const examples = join(import.meta.dirname, '../../node_modules/@readme/oas-examples');
+const documents = ['2.0', '3.0', '3.1'].flatMap((version) =>
+	readdirSync(join(examples, version, 'json'))
+		.filter((file) => file.endsWith('.json'))
+		.map((file) => join(examples, version, 'json', file))
+);
+
+/** Schemas that no value fits, or none that anybody would send: all choices of a oneOf allow the same, or it never ends. */
+const NOTHING_FITS = new RegExp(
+	[
+		'POST /direct ',
+		'PATCH (/anything)?/embedded-discriminator ',
+		'/nested-one-of-object-with-nested-one-of ',
+		'POST /anything/one-of-object',
+		'POST /anything/nested-one-of',
+		'POST /one-of-with-type ',
+		'/anything/quirks/polymorphism '
+	].join('|')
+);
+
+/** Calls whose definitions contradict themselves: a link that looks for a property in a list. */
+const SAYS_OTHERWISE =
+	/^GET \/2\.0\/repositories\/\{username\}.* keep slug|^GET \/2\.0\/repositories\/\{username\}\/\{slug\}/;
+
+/** A project of these files, and how it reads them. */
+function projectOf(files: Record<string, string>) {
+	const bytes = new Map(Object.entries(files).map(([path, text]) => [path, utf8(text)]));
+	return loadProject(
+		Object.entries(files).map(([path, text]) => ({ path, text })),
+		new Set(bytes.keys()),
+		(path) => bytes.get(path)
+	);
+}
+const EMPTY = { 'heron.yaml': 'heron: 1\ntitle: Ours\n' };
+
+function planOf(
+	text: string,
+	files: Record<string, string> = EMPTY,
+	more: Partial<Parameters<typeof planDefinitions>[0]> = {}
+) {
+	const project = projectOf(files);
+	const [plan] = planDefinitions({
+		name: 'locks',
+		files: [{ path: 'locks.json', bytes: utf8(text) }],
+		workspace: project.workspace,
+		readFile: (path) => (files[path] === undefined ? undefined : utf8(files[path])),
+		valueOf: (path) => project.documents.get(path)?.value as Json | undefined,
+		connection: '',
+		...more
+	});
+	return plan!;
+}
+
+/** The project as it is after an import. */
+function after(plan: DefinitionPlan, files: Record<string, string> = EMPTY): Record<string, string> {
+	const out = { ...files };
+	for (const { path, bytes } of plan.files) out[path] = new TextDecoder().decode(bytes);
+	for (const { path, value } of plan.writes) out[path] = editYaml(out[path] ?? '', value);
+	return out;
+}
+const collectionIn = (plan: DefinitionPlan) =>
+	plan.writes.find(({ path }) => path.startsWith('collections/'))?.value as { scenarios: JsonObject[] } & JsonObject;
+
+/** The media type of an answer that is sent: JSON where there is any. */
+function mediaIn(answer: Node<JsonObject>): [type?: string, media?: Node] {
+	const all = members(inside(answer, 'content'));
+	return all.find(([type]) => /json/.test(type)) ?? all[0] ?? [];
+}
+
+/** A service that holds what comes in against a document, and answers what its schemas allow. */
+async function serviceOf(document: OpenapiDocument) {
+	const operations = operationsOf(document);
+	const refused: string[] = [];
+	const server = createServer((request, response) => {
+		const chunks: Buffer[] = [];
+		request.on('data', (chunk: Buffer) => chunks.push(chunk));
+		request.on('end', () => void answer(request, Buffer.concat(chunks).toString(), response));
+	});
+	async function answer(request: IncomingMessage, body: string, response: ServerResponse) {
+		const { pathname } = new URL(request.url!, 'http://x');
+		const operation = operationsAt(operations, { method: request.method!, path: pathname, base: '' }).find(
+			({ method }) => method === request.method
+		);
+		const where = `${request.method} ${request.url}`;
+		if (!operation) {
+			refused.push(`${where} is no operation`);
+			return response.writeHead(404).end();
+		}
+		const type = request.headers['content-type']?.split(';')[0] ?? '';
+		const taken = bodiesOf(operation).find((one) => one.type.split(';')[0] === type);
+		if (taken?.schema && /json$/.test(type))
+			for (const { path, message } of await validate(JSON.parse(body), { schema: taken.schema, name: 'x' }))
+				refused.push(`${where} body /${path.join('/')} ${message}`);
+		const [status, node] = members(inside(operation.node, 'responses')).find(([key]) => /^(2|default)/.test(key)) ?? [
+			'200'
+		];
+		const found = node && document.follow(node);
+		const headers: Record<string, string> = {};
+		let text = '';
+		if (found && isObject(found.value)) {
+			const answerNode = found as Node<JsonObject>;
+			for (const [name, given] of members(inside(answerNode, 'headers'))) {
+				const header = document.follow(given) as Node<JsonObject>;
+				const schema = document.version === '2.0' ? header : (inside(header, 'schema') as Node);
+				if (schema.value !== undefined && !/^content-type$/i.test(name))
+					headers[name] = String(sampleOf(replySchema(document, schema), { made: true }));
+			}
+			const old = document.version === '2.0';
+			const [media, holder] = old ? ['application/json', found] : mediaIn(answerNode);
+			const schema = holder && (inside(holder as Node<JsonObject>, 'schema') as Node);
+			if (media && schema?.value !== undefined) {
+				headers['content-type'] = media;
+				const value = sampleOf(replySchema(document, schema), { fill: 'full', made: true });
+				text = /json/.test(media) ? JSON.stringify(value) : 'text';
+			} else if (media) {
+				headers['content-type'] = media;
+				text = '{}';
+			}
+		}
+		const bare = request.method === 'HEAD' || status === '204';
+		response.writeHead(/^\d+$/.test(status) ? Number(status) : 200, headers).end(bare ? undefined : text);
+	}
+	await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+	return {
+		base: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+		refused,
+		close: () => server.close()
+	};
+}
+
+describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file]))('%s', (_, file) => {
+	const text = readFileSync(file, 'utf8');
+	test('all values that are made are allowed by their schemas', async () => {
+		const document = readOpenapi('definitions/x.json', () => text);
+		const wrong: string[] = [];
+		for (const operation of operationsOf(document))
+			for (const [where, schema] of [
+				...parametersOf(operation).map((one) => [`${one.in} ${one.name}`, one.schema] as const),
+				...bodiesOf(operation).map((one) => [one.type, one.schema ?? {}] as const)
+			])
+				for (const options of [{}, { fill: 'full', made: true }] as const) {
+					const value = sampleOf(schema, options);
+					const faults = await validate(value, { schema, name: 'x' });
+					for (const { path, message } of faults)
+						wrong.push(
+							`${operation.method} ${operation.template} ${where} ${JSON.stringify(options)} /${path.join('/')}: ${message} in ${JSON.stringify(value)?.slice(0, 200)}`
+						);
+				}
+		expect(wrong.filter((one) => !NOTHING_FITS.test(one))).toEqual([]);
+	});
+	test('the project is without problems after its import', () => {
+		const plan = planOf(text);
+		const { workspace } = projectOf(after(plan));
+		expect(workspace.problems.filter((one) => one.file !== plan.file)).toEqual([]);
+	});
+	test('what is made is a call of its definition, and a service that keeps to it passes', async () => {
+		const document = readOpenapi('definitions/locks.json', () => text);
+		const service = await serviceOf(document);
+		const [prefix = ''] = operationsOf(document)[0]?.prefixes ?? [];
+		if (operationsOf(document).length === 0) return expect(planOf(text).writes).toEqual([]);
+		const there = `heron: 1\nbase: ${service.base}${prefix}\n`;
+		const plan = planOf(text, { ...EMPTY, 'connections/there.yaml': there }, { connection: 'there' });
+		const { credential: _, scenarios, ...collection } = collectionIn(plan);
+		const steps = (list: JsonObject[]) =>
+			list
+				.map(({ credential: _, ...step }) => step)
+				// what lives on other hosts is not called
+				.filter(({ send }) => !/ https?:/.test(String(send)));
+		const named = /\$secret\.(\w+)/g;
+		const results = await runAll({
+			connections: { there: { base: `${service.base}${prefix}` } },
+			collections: {
+				locks: {
+					...collection,
+					scenarios: scenarios.map((one) => ({ ...one, steps: steps(one.steps as JsonObject[]) }))
+				}
+			},
+			files: { 'definitions/locks.json': text },
+			secrets: Object.fromEntries([...JSON.stringify(scenarios).matchAll(named)].map(([, name]) => [name!, 'a-secret']))
+		});
+		service.close();
+		const wrong = [
+			...service.refused,
+			...results.flatMap(({ call, exchanges, checks, error }) =>
+				[
+					...(error ? [error.message] : []),
+					...checks.filter(({ holds }) => !holds).map((one) => `${one.subject}: ${one.received} ${one.error ?? ''}`)
+				].map((one) => `${call} as ${exchanges[0]?.url}: ${one}`)
+			)
+		];
+		expect(wrong.filter((one) => !NOTHING_FITS.test(one) && !SAYS_OTHERWISE.test(one))).toEqual([]);
+		expect(results).not.toEqual([]);
+	});
+});
+
+const document = (more: object) =>
+	JSON.stringify({ openapi: '3.1.0', info: { title: 'Locks', version: '1' }, ...more });
+const made = (schema: object) => ({ '201': { description: 'made', content: { 'application/json': { schema } } } });
+const fine = { '200': { description: 'fine' } };
+const object = (properties: object, more: object = {}) => ({
+	type: 'object',
+	properties,
+	required: Object.keys(properties),
+	...more
+});
+const word = { type: 'string' };
+
+describe('how parameters are written in a step', () => {
+	const list = ['up', 'down'];
+	const pair = { lock: 'mill', side: 'left' };
+	test.each<[string, object, unknown, object]>([
+		[
+			'a list in a query, exploded: the name repeats',
+			{ in: 'query' },
+			list,
+			{
+				query: [
+					['p', 'up'],
+					['p', 'down']
+				]
+			}
+		],
+		['a list in a query, not exploded: commas', { in: 'query', explode: false }, list, { query: { p: 'up,down' } }],
+		['spaceDelimited', { in: 'query', style: 'spaceDelimited', explode: false }, list, { query: { p: 'up down' } }],
+		['pipeDelimited', { in: 'query', style: 'pipeDelimited', explode: false }, list, { query: { p: 'up|down' } }],
+		['an object, exploded: its own names', { in: 'query' }, pair, { query: pair }],
+		['an object, not exploded', { in: 'query', explode: false }, pair, { query: { p: 'lock,mill,side,left' } }],
+		['deepObject', { in: 'query', style: 'deepObject' }, pair, { query: { 'p[lock]': 'mill', 'p[side]': 'left' } }],
+		['a header of a list', { in: 'header' }, list, { headers: { p: 'up,down' } }],
+		[
+			'a header of an object, exploded',
+			{ in: 'header', explode: true },
+			pair,
+			{ headers: { p: 'lock=mill,side=left' } }
+		],
+		['a cookie', { in: 'cookie' }, 'x', { cookies: { p: 'x' } }],
+		['a path', { in: 'path' }, 7, { send: 'GET /a/{p}', path: { p: 7 } }],
+		['a path of a list', { in: 'path' }, list, { send: 'GET /a/{p}', path: { p: 'up,down' } }],
+		['a label', { in: 'path', style: 'label' }, 7, { send: 'GET /a/{.p}', path: { p: 7 } }],
+		[
+			'a matrix of a list, exploded',
+			{ in: 'path', style: 'matrix', explode: true },
+			list,
+			{ send: 'GET /a/;p=up;p=down' }
+		],
+		['a label of an object', { in: 'path', style: 'label' }, pair, { send: 'GET /a/.lock,mill,side,left' }],
+		['an expression in an example stays text', { in: 'query' }, '{$env.x}', { query: { p: '\\{$env.x}' } }],
+		[
+			'what is not required is there, and off',
+			{ in: 'query', required: false },
+			'x',
+			{ query: { p: { value: 'x', off: true } } }
+		]
+	])('%s', (_, parameter, example, step) => {
+		const place = (parameter as { in: string }).in === 'path' ? '/a/{p}' : '/a';
+		const parameters = [{ name: 'p', required: true, schema: {}, example, ...parameter }];
+		const plan = planOf(document({ paths: { [place]: { get: { parameters, responses: fine } } } }));
+		expect(collectionIn(plan).scenarios[0]!.steps).toMatchObject([step]);
+	});
+});
+
+describe('what belongs together', () => {
+	const item = (parameter: string, methods: string[]) => ({
+		parameters: [{ name: parameter, in: 'path', required: true, schema: word }],
+		...Object.fromEntries(methods.map((method) => [method, { responses: fine }]))
+	});
+	const stepsOf = (paths: object) =>
+		collectionIn(planOf(document({ paths }))).scenarios.map(({ id, steps }) => [
+			id,
+			(steps as JsonObject[]).map(({ id, send, keep, path, cleanup }) =>
+				JSON.stringify({ id, send, keep, path, cleanup })
+			)
+		]);
+	test.each<[string, object, object, string, string]>([
+		['by the same name', made(object({ reference: word })), item('reference', ['get']), 'reference', '$.reference'],
+		['by id and what it is about', made(object({ id: word })), item('boatId', ['get']), 'boatId', '$.id'],
+		['the other way round', made(object({ boat_id: word })), item('id', ['get']), 'id', '$.boat_id'],
+		['deeper', made(object({ data: object({ id: word }) })), item('id', ['get']), 'id', '$.data.id']
+	])('%s', (_, responses, other, name, selector) => {
+		const parameter = name;
+		const [[id, steps] = []] = stepsOf({ '/boats': { post: { responses } }, [`/boats/{${parameter}}`]: other });
+		expect(id).toBe('boats-from-first-to-last');
+		expect(steps).toEqual([
+			JSON.stringify({ id: 'create', send: 'POST /boats', keep: { [name]: selector } }),
+			JSON.stringify({ id: 'read', send: `GET /boats/{${parameter}}`, path: { [name]: `{$steps.create.${name}}` } })
+		]);
+	});
+	test('a link of the document goes before names', () => {
+		const answer = {
+			'201': {
+				...made(object({ id: word, key: word }))['201'],
+				links: { it: { operationId: 'read', parameters: { id: '$response.body#/key' } } }
+			}
+		};
+		const other = { ...item('id', []), get: { operationId: 'read', responses: fine } };
+		const plan = planOf(document({ paths: { '/boats': { post: { responses: answer } }, '/boats/{id}': other } }));
+		expect(plan.offers[0]!.why).toBe('the link it of POST /boats says so: id is $response.body#/key');
+		expect((collectionIn(plan).scenarios[0]!.steps as JsonObject[])[0]!.keep).toEqual({ id: '$.key' });
+	});
+	test('a Location tells it, too', () => {
+		const answer = { '201': { description: 'made', headers: { Location: { schema: word } } } };
+		const [[, steps] = []] = stepsOf({
+			'/boats': { post: { responses: answer } },
+			'/boats/{n}': item('n', ['delete'])
+		});
+		expect(steps).toEqual([
+			JSON.stringify({ id: 'create', send: 'POST /boats', keep: { location: 'header:Location' } }),
+			JSON.stringify({
+				...{ id: 'remove', send: 'DELETE /boats/{n}', path: { n: '{$split($steps.create.location, "/")[-1]}' } },
+				cleanup: true
+			})
+		]);
+	});
+	test('what is found in a list is read, and nothing of it is removed', () => {
+		const list = { '200': { ...made({ type: 'array', items: object({ id: { type: 'integer' } }) })['201'] } };
+		const found = stepsOf({ '/boats': { get: { responses: list } }, '/boats/{id}': item('id', ['get', 'delete']) });
+		expect(found.map(([id]) => id)).toEqual(['boats-found-and-read', 'delete-boats-id']);
+	});
+	test.each([
+		['an answer without a fitting name', made(object({ title: word })), 'boatId'],
+		['a text where a number is wanted', made(object({ title: word, id: { type: 'object' } })), 'id'],
+		['a word that only ends alike', made(object({ name: word })), 'username']
+	])('%s is no chain', (_, responses, parameter) => {
+		const found = stepsOf({ '/boats': { post: { responses } }, [`/boats/{${parameter}}`]: item(parameter, ['get']) });
+		expect(found).toHaveLength(2);
+	});
+});
+
+describe('who calls, and where', () => {
+	const secured = (scheme: object, more: object = {}) =>
+		document({
+			components: { securitySchemes: { it: scheme } },
+			security: [{ it: ['read'] }],
+			paths: { '/a': { get: { responses: fine } } },
+			...more
+		});
+	test.each<[string, object, object]>([
+		[
+			'a key in a header',
+			{ type: 'apiKey', in: 'header', name: 'X-Key' },
+			{ kind: 'api-key', in: 'header', name: 'X-Key', key: '{$secret.locksIt}' }
+		],
+		['a key in a cookie', { type: 'apiKey', in: 'cookie', name: 'k' }, { kind: 'api-key', in: 'cookie' }],
+		[
+			'basic',
+			{ type: 'http', scheme: 'Basic' },
+			{ kind: 'basic', user: '{$env.locksItUser}', password: '{$secret.locksItPassword}' }
+		],
+		['digest', { type: 'http', scheme: 'digest' }, { kind: 'digest' }],
+		['bearer', { type: 'http', scheme: 'bearer' }, { kind: 'bearer', token: '{$secret.locksIt}' }],
+		[
+			'client credentials',
+			{ type: 'oauth2', flows: { clientCredentials: { tokenUrl: 'https://sign.example/token', scopes: {} } } },
+			{ kind: 'oauth2', grant: 'client-credentials', tokenEndpoint: 'https://sign.example/token', scope: 'read' }
+		],
+		[
+			'authorization code',
+			{
+				type: 'oauth2',
+				flows: {
+					authorizationCode: {
+						authorizationUrl: 'https://sign.example/ask',
+						tokenUrl: 'https://sign.example/token',
+						scopes: {}
+					}
+				}
+			},
+			{ kind: 'oauth2', grant: 'authorization-code', authorizationEndpoint: 'https://sign.example/ask' }
+		],
+		[
+			'OpenID Connect',
+			{ type: 'openIdConnect', openIdConnectUrl: 'https://sign.example/.well-known/openid-configuration' },
+			{ kind: 'oauth2', grant: 'authorization-code', issuer: 'https://sign.example', scope: 'openid read' }
+		]
+	])('%s becomes a credential whose secrets are named, and have no value', (_, scheme, credential) => {
+		const plan = planOf(secured(scheme));
+		const written = Object.fromEntries(plan.writes.map(({ path, value }) => [path, value]));
+		expect(written['credentials/it.yaml']).toMatchObject(credential);
+		expect(collectionIn(plan).credential).toBe('it');
+		const secrets = [...JSON.stringify(credential).matchAll(/\$secret\.(\w+)/g)].map(([, name]) => name);
+		expect(written['environments/test.yaml']).toMatchObject(secrets.length > 0 ? { secrets } : { heron: 1 });
+		expect(projectOf(after(plan)).workspace.problems).toEqual([]);
+	});
+	test('several keys at once: one is the credential, the others stand in the call', () => {
+		const plan = planOf(
+			secured(
+				{ type: 'http', scheme: 'bearer' },
+				{
+					components: {
+						securitySchemes: { it: { type: 'http', scheme: 'bearer' }, key: { type: 'apiKey', in: 'query', name: 'k' } }
+					},
+					security: [{ key: [], it: [] }, {}]
+				}
+			)
+		);
+		expect(collectionIn(plan)).toMatchObject({
+			credential: 'it',
+			scenarios: [{ steps: [{ query: { k: '{$secret.locksKey}' } }] }]
+		});
+	});
+	test('a call that needs nobody says so', () => {
+		const paths = {
+			'/a': { get: { responses: fine } },
+			'/b': { get: { responses: fine } },
+			'/open': { get: { security: [], responses: fine } }
+		};
+		const { scenarios } = collectionIn(planOf(secured({ type: 'http', scheme: 'bearer' }, { paths })));
+		expect(scenarios.map(({ steps }) => (steps as JsonObject[])[0]!.credential)).toEqual([
+			undefined,
+			undefined,
+			'none'
+		]);
+	});
+	const paths = { '/a': { get: { responses: fine } } };
+	test.each<[string, object, string, object]>([
+		['an address', { servers: [{ url: 'https://a.example/v1/' }] }, '', { base: 'https://a.example/v1' }],
+		[
+			'a path, from where the document came',
+			{ servers: [{ url: '/v2' }] },
+			'https://b.example/docs/api.json',
+			{ base: 'https://b.example/v2' }
+		],
+		[
+			'an address with variables',
+			{
+				servers: [
+					{ url: 'https://{region}.example/{v}', variables: { region: { default: 'north' }, v: { default: 'v1' } } }
+				]
+			},
+			'',
+			{ base: 'https://{$env.region}.example/{$env.v}' }
+		]
+	])('a server that is %s', (_, servers, address, connection) => {
+		const plan = planOf(document({ paths, ...servers }), EMPTY, address ? { address } : {});
+		expect(plan.writes.find(({ path }) => path === 'connections/locks.yaml')?.value).toMatchObject(connection);
+		expect(projectOf(after(plan)).workspace.problems).toEqual([]);
+	});
+	test('a connection to the same place is taken, and what it does not say goes before the path', () => {
+		const files = { ...EMPTY, 'connections/ours.yaml': 'heron: 1\nbase: https://a.example\n' };
+		const plan = planOf(document({ paths, servers: [{ url: 'https://a.example/v1' }] }), files);
+		expect(plan.made).toEqual([]);
+		expect(collectionIn(plan)).toMatchObject({ connection: 'ours', scenarios: [{ steps: [{ send: 'GET /v1/a' }] }] });
+	});
+	test('a host that nobody names is asked for', () => {
+		const plan = planOf(document({ paths }));
+		expect(plan.problems.map(({ message }) => message)).toEqual([
+			'it does not say on which host the service is: write that as base into connections/locks.yaml'
+		]);
+	});
+});
+
+describe('an import again', () => {
+	const paths = {
+		'/a': { get: { operationId: 'a', responses: fine } },
+		'/b': { get: { operationId: 'b', responses: fine } }
+	};
+	test('adds what is new, leaves what is called, and does not bring back what was left out', () => {
+		const first = planOf(document({ paths }), EMPTY, { choose: ['GET /a'] });
+		expect(first.added).toEqual(['a']);
+		const files = after(first);
+		const next = planOf(document({ paths: { ...paths, '/c': { get: { operationId: 'c', responses: fine } } } }), files);
+		expect(next).toMatchObject({ added: ['c'], kept: ['GET /a'] });
+		expect(next.offers.map(({ key, chosen }) => [key, chosen])).toEqual([
+			['GET /b', false],
+			['GET /c', true]
+		]);
+		expect(collectionIn(next).scenarios.map(({ id }) => id)).toEqual(['a', 'c']);
+	});
+	test('what stands in a file that is no YAML is not lost', () => {
+		const files = { ...EMPTY, 'collections/locks.yaml': 'heron: [1' };
+		expect(() => planOf(document({ paths }), files)).toThrow(/collections\/locks.yaml is not YAML at present/);
+	});
+	test('nothing chosen: the definition alone', () => {
+		expect(planOf(document({ paths }), EMPTY, { choose: [] })).toMatchObject({
+			writes: [],
+			added: [],
+			collects: false
+		});
+	});
+});

@@ -1,0 +1,69 @@
+import { accessible, expect, stepButton, test } from './fixtures.ts';
+import { readFileSync } from 'node:fs';
+
+const moorings = readFileSync(new URL('../../demo/reedmere/definitions/moorings.yaml', import.meta.url));
+const nothing = ['bookings', 'gauges', 'first-look', 'first-contact', 'season', 'tolls'].map((name) => [
+	`collections/${name}.yaml`,
+	'heron: 1\nscenarios: []\n'
+]);
+
+test('an OpenAPI document becomes a collection of what was chosen, and is taken back in one step', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('made', Object.fromEntries(nothing) as Record<string, string>);
+	await page.goto(`${url}/collections?definition`);
+	await page
+		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+		.setInputFiles([{ name: 'landing.yaml', mimeType: 'text/yaml', buffer: moorings }]);
+	const offers = page.getByRole('group', { name: 'Scenarios to make' });
+	await expect(page.getByText('11 of 11 scenarios chosen')).toBeVisible();
+	// the demo has the same definition already
+	await expect(page.getByText('definitions/moorings.yaml knows the same calls')).toBeVisible();
+	await accessible(page);
+
+	// a chain that is left out shows what it calls
+	await offers.getByRole('checkbox', { name: /^Make Permits/ }).uncheck();
+	await offers.getByRole('checkbox', { name: 'Make GET /permits/{id}' }).check();
+	await page.getByRole('button', { name: 'take none', exact: true }).click();
+	await expect(page.getByText('0 of 11 scenarios chosen')).toBeVisible();
+	await page.getByLabel('Find among the scenarios').fill('moorings');
+	await page.getByRole('button', { name: 'take these' }).click();
+	await page.getByLabel('Find among the scenarios').fill('patch bookings');
+	await page.getByRole('checkbox', { name: /^Make Bookings/ }).check();
+	await expect(page.getByText('2 of 11 scenarios chosen')).toBeVisible();
+	await page.getByRole('button', { name: 'Import', exact: true }).click();
+
+	await expect(page).toHaveURL(/collections\/landing$/);
+	await expect(page.getByText('2 scenarios made.')).toBeVisible();
+	await expect(stepButton(page, 'moorings-found-and-read', 'read')).toBeVisible();
+	await expect(stepButton(page, 'bookings-from-first-to-last', 'remove')).toBeVisible();
+	expect(await bench.file('made', 'collections/landing.yaml')).toContain('id: $.items[0].id');
+	expect(await bench.file('made', 'credentials/session.yaml')).toContain('{$secret.landingSession}');
+	expect(await bench.file('made', 'environments/local.yaml')).toContain('- landingSession');
+
+	await page.getByRole('button', { name: 'undo' }).click();
+	await expect(page).toHaveURL(/collections$/);
+	await expect(page.getByRole('link', { name: /moorings/ })).toHaveCount(0);
+	for (const path of ['collections/landing.yaml', 'credentials/session.yaml', 'definitions/landing.yaml'])
+		expect(await bench.file('made', path)).toBe('');
+	expect(await bench.file('made', 'environments/local.yaml')).not.toContain('landingSession');
+});
+
+test('what was made is sent and is green at once', async ({ page, bench }) => {
+	const url = await bench.project('atonce', {
+		...(Object.fromEntries(nothing) as Record<string, string>),
+		'definitions/moorings.yaml': '# it has another name now\n'
+	});
+	await page.goto(`${url}/collections?definition`);
+	await page
+		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+		.setInputFiles([{ name: 'landing.yaml', mimeType: 'text/yaml', buffer: moorings }]);
+	// the demo's own connection goes to the same place
+	await expect(page.getByText('New: credentials/session.')).toBeVisible();
+	await page.getByRole('button', { name: 'take none', exact: true }).click();
+	await page.getByRole('checkbox', { name: /^Make Moorings/ }).check();
+	await page.getByRole('button', { name: 'Import', exact: true }).click();
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('link', { name: /last run: 2 passed/ })).toBeVisible();
+});
