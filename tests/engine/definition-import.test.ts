@@ -1,6 +1,6 @@
 import { planDefinitions } from '#core/definitions/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
-import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import { isObject, type JsonObject } from '#core/model/json.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { loadProject } from '#core/project/index.ts';
 import {
@@ -64,7 +64,7 @@ const EMPTY = { 'heron.yaml': 'heron: 1\ntitle: Ours\n' };
 function planOf(
 	text: string,
 	files: Record<string, string> = EMPTY,
-	more: Partial<Parameters<typeof planDefinitions>[0]> = {}
+	more: { choose?: string[]; connection?: string; address?: string } = {}
 ) {
 	const project = projectOf(files);
 	const [plan] = planDefinitions({
@@ -72,7 +72,7 @@ function planOf(
 		files: [{ path: 'locks.json', bytes: utf8(text) }],
 		workspace: project.workspace,
 		readFile: (path) => (files[path] === undefined ? undefined : utf8(files[path])),
-		valueOf: (path) => project.documents.get(path)?.value as Json | undefined,
+		valueOf: (path) => project.documents.get(path)?.value,
 		connection: '',
 		...more
 	});
