@@ -9,7 +9,10 @@ export const commands: readonly Command[] = [
 		takes: '[DIR]',
 		doc: 'begin a project: its first files, with comments that say what comes next',
 		options: {
-			from: { value: 'CALL', doc: 'an address that becomes the first step, or a definition: WSDL or OpenAPI' },
+			from: {
+				value: 'CALL',
+				doc: 'an address or a command of curl that becomes the first step, or a definition: WSDL or OpenAPI'
+			},
 			title: { value: 'TEXT', doc: 'the name that people read (default: the folder’s, or the address’s host)' }
 		},
 		load: async () => (await import('./init.ts')).init

@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { beginProject, seemsDefinition } from '#core/project/index.ts';
+import { secretVariable } from '#core/run/index.ts';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
@@ -14,7 +15,7 @@ export async function init(io: Io, names: string[], flags: Flags): Promise<numbe
 	const from = one(flags, 'from') ?? '';
 	const definition = from !== '' && (seemsDefinition(from) || (!/^[a-z]+:\/\//i.test(from) && existsSync(from)));
 	const title = one(flags, 'title') ?? (from && !definition ? '' : basename(dir));
-	const { files } = beginProject({ title, call: definition ? '' : from });
+	const { files, secrets, notes } = beginProject({ title, call: definition ? '' : from });
 	for (const { path } of [...files, { path: 'heron.yaml' }])
 		if (existsSync(join(dir, path)))
 			throw new HeronError('usage', {
@@ -30,6 +31,11 @@ export async function init(io: Io, names: string[], flags: Flags): Promise<numbe
 	const ignored = keepOut(dir);
 	for (const { path } of files) io.out(`${path}\n`);
 	if (ignored) io.out('.gitignore\n');
+	for (const note of notes) io.err(`note: ${note}\n`);
+	if (secrets.length > 0)
+		io.err(
+			`note: what is secret in the command stands in no file: give it as ${secrets.map(({ name }) => secretVariable(name)).join(', ')}, or in a secrets file\n`
+		);
 	if (definition) await importDefinition(io, from, { project: dir });
 	const there = given === '.' ? '' : ` --project ${given}`;
 	io.out(

@@ -124,6 +124,8 @@ const table = {
 	'definition.several': '{name} is in {files}: definition: says which is meant, and without it {taken} is',
 	'definition.value': '{name}: {detail}',
 	'definition.call': '{detail}',
+	'exchange.quote': 'the quote {quote} in line {line}, column {column} is not closed',
+	'exchange.none': 'no call can be read: {detail}',
 	'definition.none': 'there is no definition for this step: {detail}',
 	'xml.wrong': '{file}this is not well-formed XML: {detail}',
 	'selector.xml': 'the body is not XML: {detail}',

@@ -54,6 +54,15 @@ describe('heron init', () => {
 		expect(ran.code).toBe(0);
 		expect(ran.out).toContain('/bookings?n=1');
 	});
+	test('takes a command of curl, and says which secrets it wants', async () => {
+		const made = await heron('init', '--from', `curl -X PUT ${base}/a -H 'Authorization: Bearer tok-1234' -d x=1`);
+		expect(made).toMatchObject({ code: 0 });
+		expect(made.err).toBe(
+			'note: what is secret in the command stands in no file: give it as HERON_SECRET_API_BEARER, or in a secrets file\n'
+		);
+		expect(read('collections/first.yaml')).toContain('send: PUT /a');
+		expect(read('collections/first.yaml') + read('environments/local.yaml')).not.toContain('tok-1234');
+	});
 	test('makes an empty one in a folder that is there, named after it', async () => {
 		mkdirSync(join(here, 'Lock Keepers'));
 		writeFileSync(join(here, 'Lock Keepers/.gitignore'), 'dist');

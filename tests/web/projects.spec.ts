@@ -30,6 +30,23 @@ test('from nothing to a first green run in six actions', async ({ page, bench })
 	await expect(page).toHaveURL(/\/127-0-0-1-\d+\/collections\/first/);
 });
 
+test('a command of curl begins a project; what is secret in it goes into the vault', async ({ page, bench }) => {
+	await page.goto(`${bench.url}/projects`);
+	const command = `curl '${bench.standin('mirror')}/echo' \\\n  -H 'Authorization: Bearer begin-1234' --json '{"a":1}'`;
+	await page.getByLabel(/^Paste what you have/).evaluate((field, given) => {
+		const data = new DataTransfer();
+		data.setData('text/plain', given);
+		field.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+	}, command);
+	await expect(page.getByText(/^Sends POST \/echo to .* goes into the vault: header Authorization\.$/)).toBeVisible();
+	await page.keyboard.press('Enter');
+	const step = page.getByRole('region', { name: 'Step 1: call' });
+	await expect(step).toContainText('200 OK');
+	const name = new URL(page.url()).pathname.split('/')[1]!;
+	expect(await bench.file(name, 'collections/first.yaml')).toContain('Bearer {$secret.apiBearer}');
+	expect(await bench.file(name, 'environments/local.yaml')).toContain('secrets: [apiBearer]');
+});
+
 test('an address that is none is said, and begins nothing', async ({ page, bench }) => {
 	await page.goto(`${bench.url}/projects`);
 	const field = page.getByLabel(/^Paste what you have/);

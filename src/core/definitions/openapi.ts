@@ -15,7 +15,7 @@ import {
 	type OpenapiDocument,
 	type OpenapiOperation
 } from '../openapi/index.ts';
-import { addressOf, callPlaceOf, operationOfStep, type Workspace } from '../project/index.ts';
+import { baseOf, callPlaceOf, operationOfStep, type Workspace } from '../project/index.ts';
 import {
 	nameFrom,
 	SOURCE_FILE,
@@ -136,9 +136,7 @@ function collect(given: Collecting): Collected {
 	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
 	const taken = new Set(scenarios.map((one) => (isObject(one) ? String(one.id) : '')));
 	const fresh = through.made[0]?.value;
-	const base = isObject(fresh)
-		? String(fresh.base)
-		: addressOf(workspace, workspace.connections.get(through.connection));
+	const base = isObject(fresh) ? String(fresh.base) : baseOf(workspace, workspace.connections.get(through.connection));
 	for (const other of fresh ? [] : knowingToo(given, `${pathIn(base)}${through.prefix}`, used))
 		tell(
 			`${other} knows the same calls: definition: in connections/${through.connection}.yaml says which one answers are held against`

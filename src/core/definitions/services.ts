@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { fileName } from '../model/name.ts';
 import { flowsOf, securitySchemes, serversOf, type OpenapiDocument, type Server } from '../openapi/index.ts';
-import { addressOf, type Workspace } from '../project/index.ts';
+import { baseOf, type Workspace } from '../project/index.ts';
 
 /** What a definition is made into, besides its scenarios. */
 export interface Made {
@@ -32,7 +32,7 @@ const pathOf = (url: string): string =>
 	URL.canParse(url, 'http://here.invalid/') ? new URL(url, 'http://here.invalid/').pathname.replace(/\/+$/, '') : '';
 
 /** The address of a server as a connection has it, its variables as those of the environment. */
-function baseOf(
+function addressIn(
 	{ url, variables }: Server,
 	at: URL | undefined,
 	workspace: Workspace,
@@ -86,7 +86,7 @@ export function connectionFor(
 		const own = pathOf(base);
 		return path !== own && (own === '' || path.startsWith(`${own}/`)) ? path.slice(own.length) : '';
 	};
-	const known = [...workspace.connections.values()].map((one) => ({ name: one.name, base: addressOf(workspace, one) }));
+	const known = [...workspace.connections.values()].map((one) => ({ name: one.name, base: baseOf(workspace, one) }));
 	const chosen = known.find((one) => one.name === connection);
 	if (connection) return { connection, prefix: behind(chosen?.base ?? ''), made: [], note: '' };
 	const fits = known.filter(({ base }) =>
@@ -104,7 +104,7 @@ export function connectionFor(
 		let own = more ? `${name}-${more}` : name;
 		for (let n = 2; taken.has(own); n++) own = `${more ? `${name}-${more}` : name}-${n}`;
 		taken.add(own);
-		const base = baseOf(one, whereIs(one, address), workspace, wanted, own);
+		const base = addressIn(one, whereIs(one, address), workspace, wanted, own);
 		const words = one.description.length <= 60 ? one.description : '';
 		return {
 			path: `connections/${own}.yaml`,

@@ -6,7 +6,7 @@ import { typesIn, typeSlips } from './types.ts';
 import { plainSecrets, plainVariables, stepRules } from './rules.ts';
 
 export { jsonFault } from './json-text.ts';
-export { plainSecretOf } from './secret.ts';
+export { looksSecret, plainSecretOf } from './secret.ts';
 export { typesIn, typeSlips };
 export { xmlFault } from './xml-text.ts';
 export { stepRules } from './rules.ts';

@@ -4,6 +4,7 @@ import { isJsonType, isXmlType } from '../model/reply.ts';
 import type { Finding, StepRule } from './kind.ts';
 import { jsonFault } from './json-text.ts';
 import { changed, entriesOf } from './params.ts';
+import { looksSecret, TOKEN } from './secret.ts';
 import { xmlFault } from './xml-text.ts';
 import { functionNames, unknownCallsIn } from '../values/index.ts';
 
@@ -72,9 +73,6 @@ const computed = (value: unknown): boolean => typeof value === 'string' && value
 /** The path of a target without scheme, host, query and expressions. */
 const pathOf = (target: string): string => target.replace(/^[a-z][a-z0-9+.-]*:\/\//i, '').split('?')[0]!;
 
-const SECRET_NAME =
-	/^(pass(word|phrase)?|pwd|secret|client[-_]?secret|api[-_]?key|x-api-key|access[-_]?token|refresh[-_]?token|private[-_]?key)$/i;
-
 /** The end of a variable's name that says the same. */
 const SECRET_VARIABLE = /(pass(word|phrase)|pwd|secret|api[-_]?key|(access|refresh)[-_]?token|private[-_]?key)$/i;
 
@@ -88,12 +86,6 @@ export function* plainVariables(
 			yield { at: [...at, name], name };
 }
 
-/** A JSON Web Token (RFC 7519): three parts, the first an object in base64url. */
-const TOKEN = /\beyJ[\w-]{8,}\.[\w-]{8,}\.[\w-]*/;
-/** Query parameters that hold a secret by their name alone: addresses end up in logs (RFC 6750 section 5.3). */
-const SECRET_IN_QUERY = /^(token|auth|auth[-_]?token|jwt|sig|signature|key|apikey|session)$/i;
-const AUTHORIZED = /^(basic|bearer|token|apikey)\s+\S{4,}/i;
-
 /** Names with literal values that look like secrets, in plain data; test vectors are made of such. */
 export function* plainSecrets(
 	value: Json,
@@ -104,9 +96,7 @@ export function* plainSecrets(
 		for (const [name, item] of Object.entries(value)) {
 			if (name === 'vector') continue;
 			const text = typeof item === 'string' && !computed(item) ? item : '';
-			const authorized = /^(proxy-)?authorization$/i.test(name) && AUTHORIZED.test(text);
-			if ((SECRET_NAME.test(name) && text.length > 3) || authorized || TOKEN.test(text))
-				yield { at: [...at, name], name };
+			if (looksSecret('body', name, text)) yield { at: [...at, name], name };
 			else yield* plainSecrets(item as Json, [...at, name]);
 		}
 }
@@ -255,9 +245,8 @@ export const stepRules: readonly StepRule[] = [
 				...entriesOf(raw, 'cookies')
 			]) {
 				if (off || computed(value) || typeof value !== 'string' || value.length < 4) continue;
-				const authorized = /^(proxy-)?authorization$/i.test(name) && AUTHORIZED.test(value);
-				const inQuery = at[0] === 'query' && SECRET_IN_QUERY.test(name) && value.length >= 8;
-				if (authorized || inQuery || SECRET_NAME.test(name) || TOKEN.test(value)) out.push({ at, values: { name } });
+				const place = at[0] === 'query' ? 'query' : 'header';
+				if (looksSecret(place, name, value)) out.push({ at, values: { name } });
 			}
 			if (typeof body?.value === 'string' && body.kind !== 'file' && TOKEN.test(body.value))
 				out.push({ at: ['body', body.kind], values: { name: 'a token in the body' } });

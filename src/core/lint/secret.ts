@@ -1,3 +1,19 @@
+const SECRET_NAME =
+	/^(pass(word|phrase)?|pwd|secret|client[-_]?secret|api[-_]?key|x-api-key|access[-_]?token|refresh[-_]?token|private[-_]?key)$/i;
+/** A JSON Web Token (RFC 7519): three parts, the first an object in base64url. */
+export const TOKEN = /\beyJ[\w-]{8,}\.[\w-]{8,}\.[\w-]*/;
+/** Query parameters that hold a secret by their name alone: addresses end up in logs (RFC 6750 section 5.3). */
+const SECRET_IN_QUERY = /^(token|auth|auth[-_]?token|jwt|sig|signature|key|apikey|session)$/i;
+const AUTHORIZED = /^(basic|bearer|token|apikey)\s+\S{4,}/i;
+
+/** Whether a named value that stands in plain looks like a secret; shorter ones than four letters do not. */
+export const looksSecret = (place: 'query' | 'header' | 'body', name: string, value: string): boolean =>
+	value.length >= 4 &&
+	((/^(proxy-)?authorization$/i.test(name) && AUTHORIZED.test(value)) ||
+		(place === 'query' && SECRET_IN_QUERY.test(name) && value.length >= 8) ||
+		SECRET_NAME.test(name) ||
+		TOKEN.test(value));
+
 /** A secret that stands in plain in a text: its value, and the text with a reference in its place. */
 export interface PlainSecret {
 	value: string;

@@ -27,6 +27,25 @@ describe('a project begins', () => {
 		expect([step.send!.method, step.send!.target]).toEqual([method, path]);
 		expect(workspace.project.environment).toBe(environment.name);
 	});
+	it('with a command of curl: what is secret is named, and stands in no file', () => {
+		const { workspace, files, secrets, notes } = opened(
+			'',
+			`curl -k -u avery:pw-1 'http://127.0.0.1:81/a?b=1' -H 'X-Key: $RUN' -H "X-Run: $RUN" --json '{"password":"pw-22"}'`
+		);
+		expect(workspace.problems).toEqual([]);
+		const { send } = workspace.collections.get('first')!.scenarios[0]!.steps[0]!;
+		expect(send).toMatchObject({ method: 'POST', target: '/a', credential: 'avery' });
+		expect(secrets.map(({ name, value }) => [name, value])).toEqual([
+			['apiPassword', 'pw-22'],
+			['apiAveryPassword', 'pw-1']
+		]);
+		expect(workspace.environments.get('local')).toMatchObject({
+			secrets: ['apiPassword', 'apiAveryPassword'],
+			variables: { api: 'http://127.0.0.1:81', RUN: '' }
+		});
+		expect(JSON.stringify(files)).not.toContain('pw-');
+		expect(notes).toHaveLength(1);
+	});
 	it('with nothing but a title', () => {
 		const { workspace, name, first } = opened('Lock keepers: “Süd”', '');
 		expect(workspace.problems).toEqual([]);

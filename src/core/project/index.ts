@@ -1,6 +1,7 @@
 export { isProjectFile } from '../model/kinds.ts';
 export { beginProject, projectName, readCall, seemsDefinition, type Beginning, type BegunProject } from './begin.ts';
 export { documentProblems, documentWarnings, loadDocument, type LoadedDocument } from './document.ts';
-export { addressOf, callPlaceOf, operationOfStep } from './operations.ts';
+export { addressOf } from './address.ts';
+export { baseOf, callPlaceOf, operationOfStep } from './operations.ts';
 export { keptNames, stepNames, stepReferences } from './references.ts';
 export { createWorkspace, loadProject, type LoadedProject, type Workspace } from './workspace.ts';

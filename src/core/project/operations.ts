@@ -2,21 +2,18 @@ import { HeronError } from '../errors.ts';
 import type { SendSpec, Step } from '../model/collection.ts';
 import type { Connection } from '../model/connection.ts';
 import { typesOf, type CallPlace, type OpenapiOperation } from '../openapi/index.ts';
+import { addressOf } from './address.ts';
 import type { Workspace } from './workspace.ts';
 
 /** The base address of a connection, as far as files tell: what an environment may give is taken from the one that is used when nothing is said. */
-export function addressOf({ environments, project }: Workspace, connection: Connection | undefined): string {
-	const known = { ...project.variables, ...environments.get(project.environment)?.variables };
-	return (connection?.base ?? '').replace(/\{\$env\.(\w+)\}/g, (whole, variable: string) =>
-		Object.hasOwn(known, variable) ? String(known[variable]) : whole
-	);
-}
+export const baseOf = ({ environments, project }: Workspace, connection: Connection | undefined): string =>
+	addressOf(connection?.base ?? '', { ...project.variables, ...environments.get(project.environment)?.variables });
 
 /** Where a step's call goes, as far as files tell; undefined for one that is no call by address. */
 export function callPlaceOf(workspace: Workspace, name: string, step: Step | undefined): CallPlace | undefined {
 	const send = step?.send;
 	if (!send || send.body?.kind === 'soap') return undefined;
-	const base = addressOf(workspace, connectionOfStep(workspace, name, send));
+	const base = baseOf(workspace, connectionOfStep(workspace, name, send));
 	// what is filled in when it is sent is a part like any other
 	const pathOf = (text: string): string | undefined => {
 		const open = text.replace(/\{\$[^{}]*\}|[{}]/g, 'x');

@@ -56,7 +56,8 @@ export interface Marked {
 }
 export const emptyMarked = (): Marked => ({ marks: createMarks(), target: [], origin: [], headers: [], body: [] });
 
-const METHODS_WITH_BODY = new Set(['POST', 'PUT', 'PATCH']);
+/** Methods that anticipate no content (RFC 9110 section 8.6); of any other an empty one is told. */
+const WITHOUT_CONTENT = new Set(['GET', 'HEAD', 'DELETE', 'OPTIONS', 'TRACE', 'CONNECT']);
 
 /**
  * Fills in everything: the request as it will be sent.
@@ -136,7 +137,7 @@ export async function prepareRequest(
 	for (const [name, value] of built?.headers ?? []) if (!has(name)) add(name, value, 'added');
 	const body = built?.bytes ?? new Uint8Array();
 	const sized = has('content-length') || has('transfer-encoding');
-	if (!sized && (built || METHODS_WITH_BODY.has(spec.method))) add('Content-Length', String(body.length), 'added');
+	if (!sized && (built || !WITHOUT_CONTENT.has(spec.method))) add('Content-Length', String(body.length), 'added');
 	if (!has('connection')) add('Connection', 'keep-alive', 'added');
 	const usual = connection && transportOf(connection, new URL(url).hostname, (path) => tools.ports.readFile?.(path));
 	const bare = usual?.tls.client !== undefined && elsewhere;

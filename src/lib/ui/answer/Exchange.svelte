@@ -1,9 +1,11 @@
 <script lang="ts">
 	import type { Path } from '#core/reading/index.ts';
 	import { headerNotes } from '#core/reading/index.ts';
+	import type { WrittenCall } from '#core/exchange/index.ts';
 	import { PHASES } from '#core/model/reply.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import type { StoredAnswer, StoredExchange } from '$lib/wire.ts';
+	import CopyCurl from '../common/CopyCurl.svelte';
 	import BodyView from './BodyView.svelte';
 	import Changes from './Changes.svelte';
 	import type { Choosing } from './choosing.ts';
@@ -78,6 +80,19 @@
 				return { name: pair.slice(0, at), value: pair.slice(at + 1), rest: rest.join(' · ') };
 			})
 	);
+	/** What was sent, as it can be written down. A body that is no text, or was cut, is not written. */
+	async function written({ method, url, requestHeaders, requestBody }: StoredExchange): Promise<WrittenCall> {
+		const call = { method, url, headers: requestHeaders, body: '' };
+		if (!requestBody) return call;
+		const reply = await fetch(`/api/bodies/${requestBody.hash}`);
+		const bytes = new Uint8Array(await reply.arrayBuffer());
+		if (!reply.ok || requestBody.kept < requestBody.size) return { ...call, binary: true };
+		try {
+			return { ...call, body: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes) };
+		} catch {
+			return { ...call, binary: true };
+		}
+	}
 	const shades: Record<string, string> = { wait: 'var(--quiet)', send: 'var(--color-ink)' };
 	const bars = $derived(
 		reply ? PHASES.map((name) => ({ name, ms: reply.phases[name] })).filter(({ ms }) => ms > 0.005) : []
@@ -193,6 +208,7 @@
 					>{/each}</tbody
 			>
 		</table>
+		<p class="flex pt-1 text-xs"><CopyCurl call={() => written(exchange)} /></p>
 		{#if exchange.requestBody}<BodyView body={exchange.requestBody} headers={exchange.requestHeaders} />{/if}
 	</details>
 {/if}

@@ -18,14 +18,14 @@ export const secretName = (...words: string[]): string =>
 		.join('')
 		.replace(/^\d/, 's$&');
 
-/** Writes a secret's value into the vault, for one environment or all (empty), and names it in the chosen one. */
+/** Writes a secret's value into the vault, for one environment or all (empty), and names it in the chosen one; without a value it is named alone. */
 export async function keepSecret(
 	project: ProjectState,
 	environment: string,
 	name: string,
 	value: string
 ): Promise<void> {
-	await api.put(`/projects/${project.name}/secrets`, { environment, name, value });
+	if (value !== '') await api.put(`/projects/${project.name}/secrets`, { environment, name, value });
 	await nameSecret(project, environment || project.environment, name);
 	await project.reload();
 }

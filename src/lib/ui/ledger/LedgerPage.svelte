@@ -2,6 +2,7 @@
 	import { datasetFile, parseRows } from '#core/model/rows.ts';
 	import { tick } from 'svelte';
 	import { VList, type VListHandle } from 'virtua/svelte';
+	import { looksLikeCall } from '#core/exchange/looks.ts';
 	import { hints } from '../frame/hint.svelte.ts';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
@@ -105,6 +106,17 @@
 		});
 	}
 
+	/** A call that is pasted while nothing is typed becomes a step behind the one that is worked with. */
+	function paste(event: ClipboardEvent) {
+		const text = event.clipboardData?.getData('text/plain') ?? '';
+		if (typing(event.target) || document.querySelector('dialog[open]') || !looksLikeCall(text)) return;
+		const view = ledger.focusView;
+		const scenario = view ? ledger.scenarios[view.scenario] : ledger.scenarios.at(-1);
+		if (!scenario) return;
+		event.preventDefault();
+		ledger.pasting = { scenario, at: view ? view.index + 1 : scenario.steps.length, replaced: 0, text };
+	}
+
 	function keys(event: KeyboardEvent) {
 		const view = ledger.focusView;
 		const control = event.ctrlKey || event.metaKey;
@@ -169,7 +181,12 @@
 	}
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window onkeydown={keys} onpaste={paste} />
+{#if ledger.pasting}{#await import('./PasteCall.svelte') then { default: PasteCall }}<PasteCall
+			{ledger}
+			given={ledger.pasting}
+			onclose={() => (ledger.pasting = undefined)}
+		/>{/await}{/if}
 <div class="flex h-full flex-col">
 	<div class="flex items-baseline gap-4 px-5 pt-3.5 pb-1 max-[1000px]:flex-wrap max-[1000px]:gap-y-1">
 		<h1 class="sr-only">{ledger.title}</h1>
@@ -248,7 +265,16 @@
 							aria-label="Add a step to {row.scenario.title}">+ step</button
 						>
 						<span class="text-xs text-quiet">
-							· <button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { set: { name: '' } })}
+							·
+							<button
+								class="word soft"
+								title="a command of curl, an address, or a request as it is sent"
+								onclick={() =>
+									(ledger.pasting = { scenario: row.scenario, at: row.scenario.steps.length, replaced: 0, text: '' })}
+								>paste a call</button
+							>
+							·
+							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { set: { name: '' } })}
 								>set values</button
 							>
 							·

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { looksLikeCall, looksLikeCurl } from '#core/exchange/looks.ts';
 	import { uriExpression } from '#core/model/uri-template.ts';
 	import { bodyKinds } from '#core/bodies/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
@@ -60,6 +61,16 @@
 	});
 
 	const set = (key: string, value: Json | undefined) => ledger.setStep(view, [key], value);
+	/** A call that is pasted in place of the path becomes this step. */
+	function paste(event: ClipboardEvent) {
+		const text = event.clipboardData?.getData('text/plain') ?? '';
+		const scenario = ledger.scenarios[view.scenario];
+		const whole = looksLikeCurl(text) || (looksLikeCall(text) && /^\/?$/.test(send.target));
+		if (!whole || !scenario) return;
+		event.preventDefault();
+		event.stopPropagation();
+		ledger.pasting = { scenario, at: view.index, replaced: 1, text };
+	}
 	const setSend = (method: string, target: string) => set('send', `${method} ${target}`.trim());
 	function setParams(place: Place, params: Param[]) {
 		set(place, params.length > 0 ? writeParams(params) : undefined);
@@ -110,7 +121,7 @@
 			<datalist id="methods"
 				>{#each methods as method (method)}<option value={method}></option>{/each}</datalist
 			>
-			<div class="min-w-0 flex-1">
+			<div class="min-w-0 flex-1" onpastecapture={paste}>
 				<CodeField
 					value={send.target}
 					label="Path"

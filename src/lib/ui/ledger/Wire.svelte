@@ -1,5 +1,6 @@
 <script lang="ts">
 	import type { ShownWire } from '$lib/wire.ts';
+	import CopyCurl from '../common/CopyCurl.svelte';
 	import { showSize } from '#core/model/units.ts';
 	import { unmasked } from '#core/run/index.ts';
 	import type { Segment } from '#core/values/index.ts';
@@ -49,7 +50,14 @@
 					.flatMap((fill) => fills[fill]!.from)
 					.join('; ')}{/if}; nothing is sent yet</span
 		>
-		<button class="word ml-auto self-start" onclick={() => navigator.clipboard.writeText(text)}>copy</button>
+		<span class="ml-auto flex items-baseline gap-3 self-start"
+			><CopyCurl
+				call={() => ({
+					...{ method: wire.method, url: wire.url, headers: wire.headers },
+					...{ body: wire.body ?? '', binary: wire.binary }
+				})}
+			/><button class="word" onclick={() => navigator.clipboard.writeText(text)}>copy</button></span
+		>
 	</p>
 	<p class="py-1 break-all"><b>{wire.method}</b> {@render pieces(target)} HTTP/1.1</p>
 	<p class="pb-1 font-sans text-xs text-quiet">

@@ -69,6 +69,9 @@ const keyOfStep = ({ scenario, step }: { scenario: string; step: string }): stri
 const threadsKept = new WeakMap<object, Thread[]>();
 
 /** A collection on the screen: its document, what last came back, and what is open. */
+/** What of a step says what is sent. */
+const SENT = new Set(['send', 'path', 'query', 'headers', 'cookies', 'body', 'connection', 'credential', 'timeout']);
+
 export class Ledger {
 	readonly project: ProjectState;
 	readonly document: DocumentState;
@@ -282,12 +285,31 @@ export class Ledger {
 		return scenario.steps.map((view) => view.raw);
 	}
 
+	/** A text that is to become steps, and where: in place of `replaced` steps from `at` on. */
+	pasting: { scenario: ScenarioView; at: number; replaced: number; text: string } | undefined = $state.raw();
+
 	addStep(scenario: ScenarioView, at = scenario.steps.length, raw: JsonObject = { send: 'GET /' }): void {
 		const id = freeName('step', this.#ids(scenario));
 		const steps = this.#stepsOf(scenario);
 		steps.splice(at, 0, { id, ...raw });
 		this.#setSteps(scenario, steps, 'adding a step');
 		this.open = this.focus = { scenario: scenario.id, step: id };
+		this.facets = ['send', 'answer'];
+	}
+	/** Puts several steps in, as one change; opens the first. Where it takes the place of one, only what is sent is another. */
+	addSteps(scenario: ScenarioView, at: number, list: JsonObject[], replaced = 0): void {
+		const steps = this.#stepsOf(scenario);
+		const ids = this.#ids(scenario);
+		const fresh = list.map((raw, index): JsonObject => {
+			const old = replaced > 0 && index === 0 ? (steps[at] as JsonObject) : undefined;
+			if (old) return { ...Object.fromEntries(Object.entries(old).filter(([key]) => !SENT.has(key))), ...raw };
+			const id = freeName('step', ids);
+			ids.push(id);
+			return { id, ...raw };
+		});
+		steps.splice(at, replaced, ...fresh);
+		this.#setSteps(scenario, steps, list.length === 1 ? 'adding a step' : 'adding steps');
+		this.open = this.focus = { scenario: scenario.id, step: String(fresh[0]!.id) };
 		this.facets = ['send', 'answer'];
 	}
 	duplicateStep(view: StepView): void {

@@ -1,8 +1,10 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
+	import { looksLikeCurl } from '#core/exchange/looks.ts';
 	import { readCall, seemsDefinition } from '#core/project/index.ts';
 	import { nameFrom } from '#core/soap/index.ts';
 	import { api, messageOf } from '../common/api.ts';
+	import { toasts } from '../common/toast.svelte.ts';
 	import { leaveDefinition, leaveSend } from './beginning.ts';
 	import { base64Of, projectAmong, readChosen, readDropped, unpacked, type Brought } from './bring.ts';
 
@@ -20,8 +22,9 @@
 		if (seemsDefinition(text))
 			return 'This looks like a definition: it is read into a new project, and you see what it makes first.';
 		try {
-			const { method, host, path, local } = readCall(text);
-			return `Sends ${method} ${path} to ${host}, and keeps it as the first step of a new project. The address becomes a variable of the environment ${local ? 'local' : 'test'}.`;
+			const { method, host, path, local, made } = readCall(text);
+			const secrets = made?.secrets.map(({ where }) => where) ?? [];
+			return `Sends ${method} ${path} to ${host}, and keeps it as the first step of a new project. The address becomes a variable of the environment ${local ? 'local' : 'test'}.${secrets.length > 0 ? ` What is secret goes into the vault: ${secrets.join(', ')}.` : ''}`;
 		} catch {
 			return '';
 		}
@@ -41,6 +44,7 @@
 	interface Begun {
 		name: string;
 		first?: { collection: string; scenario: string; step: string };
+		notes?: string[];
 	}
 	const begin = (event: SubmitEvent) => {
 		event.preventDefault();
@@ -51,7 +55,8 @@
 				const found = new URL(text);
 				return describe(found.hostname, { files: [], address: text });
 			}
-			const { name, first } = await api.post<Begun>('/begin', { title: '', call: text });
+			const { name, first, notes = [] } = await api.post<Begun>('/begin', { title: '', call: text });
+			for (const note of notes) toasts.show(note);
 			const place = `${first!.collection}#${first!.scenario}/${first!.step}`;
 			leaveSend(`${name}/${place}`);
 			await goto(`/${name}/collections/${place}`);
@@ -126,7 +131,7 @@
 <section aria-label="Begin a project" class={above ? 'bg-mist' : ''}>
 	<form class="pt-4" onsubmit={begin}>
 		<label class="block" for="begin-call"
-			>Paste what you have: an address to call, or the address of a WSDL or OpenAPI</label
+			>Paste what you have: an address to call, a command of curl, or the address of a WSDL or OpenAPI</label
 		>
 		<div class="mt-1.5 flex gap-3">
 			<!-- svelte-ignore a11y_autofocus -->
@@ -139,6 +144,13 @@
 				autocapitalize="off"
 				autofocus
 				bind:value={call}
+				onpaste={(event) => {
+					// a field of one line would join the lines of a command without regard
+					const text = event.clipboardData?.getData('text/plain') ?? '';
+					if (!looksLikeCurl(text)) return;
+					event.preventDefault();
+					call = text.trim().replace(/[ \t]*[\\^`]\r?\n[ \t]*/g, ' ');
+				}}
 				aria-describedby="begin-plan"
 				onkeydown={(event) => {
 					if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) event.currentTarget.form?.requestSubmit();

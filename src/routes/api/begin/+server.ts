@@ -6,19 +6,22 @@ import * as yup from 'yup';
 const order = yup
 	.object({
 		title: yup.string().default('').max(200),
-		/** An address, or a method and an address; empty for a project without a call. */
-		call: yup.string().default('').max(8_000)
+		/** An address, a method and an address, or a command of curl; empty for a project without a call. */
+		call: yup.string().default('').max(1_000_000)
 	})
 	.noUnknown();
 
 /** Makes a new project, with a first call where one is given. */
 export const POST = endpoint(async ({ request }) => {
-	const { projects } = await app();
+	const { projects, store } = await app();
 	const { title = '', call = '' } = await readBody(request, order);
 	const begun = beginProject({ title, call });
 	const name = await projects.begin(
 		begun.name,
 		begun.files.map(({ path, text }) => ({ path, bytes: Buffer.from(text) }))
 	);
-	return { name, ...(begun.first ? { first: begun.first } : {}) };
+	// what a command holds that is secret stands in no file
+	for (const secret of begun.secrets)
+		if (secret.value !== '') await store.vault.write(name, 'secret', '', secret.name, secret.value);
+	return { name, notes: begun.notes, ...(begun.first ? { first: begun.first } : {}) };
 });

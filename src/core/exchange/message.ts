@@ -1,0 +1,37 @@
+import { HeronError } from '../errors.ts';
+import type { SentCall } from './call.ts';
+
+const LOCAL = /^(localhost|127(\.\d+){3}|\[::1\])(:\d+)?$/i;
+
+/**
+ * A request as it stands in a log or a document (RFC 9112): request line, header fields, an empty line, body. Where the
+ * target is a path, `Host` says the rest; the machine itself is meant without TLS.
+ * @throws HeronError exchange.none
+ */
+export function readMessage(text: string): SentCall[] {
+	const [head = '', ...rest] = text.replace(/^\s+/, '').split(/\r?\n[ \t]*\r?\n/);
+	const [first = '', ...lines] = head.split(/\r?\n/);
+	const [, method = '', target = ''] = /^([!#$%&'*+.^_`|~\w-]+)\s+(\S+)(?:\s+HTTP\/[\d.]+)?\s*$/.exec(first) ?? [];
+	if (!method)
+		throw new HeronError('exchange.none', { detail: 'the first line is no request line: POST /path HTTP/1.1' });
+	const headers: [string, string][] = [];
+	for (const [index, line] of lines.entries()) {
+		// what is folded goes on (section 5.2)
+		const before = headers.at(-1);
+		if (/^[ \t]/.test(line) && before) {
+			before[1] = `${before[1]} ${line.trim()}`;
+			continue;
+		}
+		const [, name = '', value = ''] = /^([!#$%&'*+.^_`|~\w-]+):[ \t]*(.*?)\s*$/.exec(line) ?? [];
+		if (name) headers.push([name, value]);
+		else if (line.trim() !== '')
+			throw new HeronError('exchange.none', { detail: `line ${index + 2} is no header field: ${line.slice(0, 60)}` });
+	}
+	const host = headers.find(([name]) => /^host$/i.test(name))?.[1] ?? '';
+	if (target.startsWith('/') && !host)
+		throw new HeronError('exchange.none', { detail: 'the target is a path, and there is no Host' });
+	const url = target.startsWith('/') ? `${LOCAL.test(host) ? 'http' : 'https'}://${host}${target}` : target;
+	if (!URL.canParse(url)) throw new HeronError('value.address', { address: url });
+	const body = rest.join('\n\n').replace(/\s*$/, '');
+	return [{ method, url, headers, ...(body ? { body: { text: body } } : {}), notes: [] }];
+}
