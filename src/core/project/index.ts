@@ -1,5 +1,4 @@
 export { isProjectFile } from '../model/kinds.ts';
-export { beginProject, projectName, readCall, seemsDefinition, type Beginning, type BegunProject } from './begin.ts';
 export { documentProblems, documentWarnings, loadDocument, type LoadedDocument } from './document.ts';
 export { addressOf } from './address.ts';
 export { baseOf, callPlaceOf, operationOfStep } from './operations.ts';

@@ -1,4 +1,5 @@
 import { HeronError, textOf } from '#core/errors.ts';
+import { projectName } from '#core/begin/index.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { freeName } from '#core/model/path.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
@@ -10,7 +11,6 @@ import {
 	documentWarnings,
 	isProjectFile,
 	loadDocument,
-	projectName,
 	type LoadedDocument,
 	type Workspace
 } from '#core/project/index.ts';

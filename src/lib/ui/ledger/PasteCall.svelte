@@ -1,13 +1,11 @@
 <script lang="ts">
-	import { readCalls, stepOfCall, type MadeStep } from '#core/exchange/index.ts';
-	import { textOf } from '#core/errors.ts';
 	import { counted } from '#core/messages.ts';
 	import type { JsonObject } from '#core/model/json.ts';
-	import { addressOf } from '#core/project/index.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { keepSecret } from '../common/secrets.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { Ledger } from './ledger.svelte.ts';
+	import { readPasted } from './paste.ts';
 
 	/** @property given where the steps go, and the text, when there is one already */
 	let { ledger, given, onclose }: { ledger: Ledger; given: NonNullable<Ledger['pasting']>; onclose: () => void } =
@@ -19,29 +17,12 @@
 	/** Other names for secrets than those that suggest themselves. */
 	let names: Record<string, string> = $state({});
 
-	const read = $derived.by((): { steps: MadeStep[]; trouble: string } => {
-		if (text.trim() === '') return { steps: [], trouble: '' };
-		try {
-			const taken = new Set(project.overview.files.map((path) => path.replace(/\.yaml$/, '')));
-			const secrets = new Set(project.secrets);
-			const connections = project.overview.connections.map(({ name, base }) => ({
-				name,
-				base: addressOf(base, project.values)
-			}));
-			const steps = readCalls(text).map((call) => {
-				const made = stepOfCall(call, { connections, taken, secrets });
-				for (const { name } of made.secrets) secrets.add(name);
-				for (const { path, value } of made.documents) {
-					taken.add(path.replace(/\.yaml$/, ''));
-					if (path.startsWith('connections/')) connections.push({ name: made.connection, base: String(value.base) });
-				}
-				return made;
-			});
-			return { steps, trouble: '' };
-		} catch (error) {
-			return { steps: [], trouble: textOf(error) };
-		}
-	});
+	const read = $derived(
+		readPasted(text, {
+			...{ files: project.overview.files, connections: project.overview.connections },
+			...{ secrets: project.secrets, values: project.values }
+		})
+	);
 	const secrets = $derived(read.steps.flatMap((one) => one.secrets));
 	const notes = $derived([...new Set(read.steps.flatMap((one) => one.notes))]);
 	const fresh = $derived(read.steps.flatMap((one) => one.documents));

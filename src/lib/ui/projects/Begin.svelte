@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { looksLikeCurl } from '#core/exchange/looks.ts';
-	import { readCall, seemsDefinition } from '#core/project/index.ts';
+	import { readCall, seemsDefinition } from '#core/begin/index.ts';
 	import { nameFrom } from '#core/soap/index.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';

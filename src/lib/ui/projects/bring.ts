@@ -1,5 +1,5 @@
 import { isProjectFile } from '#core/model/kinds.ts';
-import { projectName } from '#core/project/index.ts';
+import { projectName } from '#core/begin/index.ts';
 
 /** A file that was chosen or dropped, by its path. */
 export interface Brought {

@@ -1,4 +1,4 @@
-import { beginProject } from '#core/project/index.ts';
+import { beginProject } from '#core/begin/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';

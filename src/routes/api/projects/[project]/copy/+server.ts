@@ -1,6 +1,6 @@
 import { isObject } from '#core/model/json.ts';
 import { setIn } from '#core/model/path.ts';
-import { projectName } from '#core/project/index.ts';
+import { projectName } from '#core/begin/index.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { app } from '$lib/server/app.ts';

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { beginProject, loadProject, projectName, readCall, seemsDefinition } from './index.ts';
+import { loadProject } from '../project/index.ts';
+import { beginProject, projectName, readCall, seemsDefinition } from './index.ts';
 
 const opened = (title: string, call: string) => {
 	const begun = beginProject({ title, call });
