@@ -33,7 +33,10 @@ export const init: ServerInit = async () => {
 	const end = () => {
 		// streams that never end would keep the server from stopping
 		void app()
-			.then((made) => made.runs.close())
+			.then((made) => {
+				made.runs.close();
+				made.published.close();
+			})
 			.catch(() => {});
 	};
 	process.once('SIGTERM', end);

@@ -51,18 +51,32 @@ export const commands: readonly Command[] = [
 			report: {
 				value: 'KIND=FILE',
 				many: true,
-				doc: 'junit, json, rows or aside to a file, - for standard output; repeatable'
+				doc: 'junit, json, html, markdown, tap, har, rows or aside to a file, - for standard output; repeatable'
 			},
-			job: { value: 'NAME', doc: 'the pipeline’s job, kept with the result' },
-			build: { value: 'NUMBER', doc: 'the build' },
-			commit: { value: 'HASH', doc: 'the commit (default: that of the checkout)' },
-			branch: { value: 'NAME', doc: 'the branch (default: that of the checkout)' },
+			publish: { value: 'URL', doc: 'send the result to this server while it runs' },
+			'publish-wait': {
+				value: 'DURATION',
+				doc: 'with --publish: how long a server may be away at the end (default: 60 s)'
+			},
+			as: { value: 'NAME', doc: 'with --publish: the project there (default: the folder’s name)' },
+			job: { value: 'NAME', doc: 'the pipeline’s job, kept with the result (default: what the build system says)' },
+			build: { value: 'NUMBER', doc: 'the build (default: what the build system says)' },
+			link: { value: 'URL', doc: 'the page of the build (default: what the build system says)' },
+			commit: { value: 'HASH', doc: 'the commit (default: of the build system, or the checkout)' },
+			branch: { value: 'NAME', doc: 'the branch (default: of the build system, or the checkout)' },
 			seed: { value: 'N', doc: 'the seed of made-up data' },
 			quiet: { doc: 'only what needs a look, and the summary' },
 			verbose: { doc: 'every step' },
 			'no-color': { doc: 'no colours' }
 		},
 		load: async () => (await import('./run.ts')).run
+	},
+	{
+		name: 'publish',
+		takes: 'FILE',
+		doc: 'send a result that could not be published',
+		options: { server, as: { value: 'NAME', doc: 'the project there (default: the name that it had)' } },
+		load: async () => (await import('./publish.ts')).publish
 	},
 	{
 		name: 'check',

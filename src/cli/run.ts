@@ -32,10 +32,12 @@ import { createEngine, readSecrets, withFile, type DataSource, type ProjectFolde
 import { randomInt, randomUUID } from 'node:crypto';
 import { setMaxListeners } from 'node:events';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { basename, join, resolve } from 'node:path';
+import { buildFacts } from './ci/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
 import { openOutput, type Output } from './output.ts';
+import { openPublisher } from './publish.ts';
 import { demandSound, environmentOf, lookedUp, openProject } from './project.ts';
 
 const INTERRUPTED = 130;
@@ -57,6 +59,10 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	demandSound(io, folder, { targets: names, scenarios, suite, environment });
 	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
 	const version = await versionHere(folder.dir, flags);
+	const facts = buildFacts(io.env);
+	const link = one(flags, 'link') ?? facts.link;
+	if (link !== undefined && !/^https?:\/\//i.test(link))
+		throw new HeronError('usage', { detail: `--link wants an address of the web, this is "${link}"` });
 	const info: RunInfo = {
 		id: randomUUID(),
 		startedAt: Date.now(),
@@ -64,10 +70,11 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		project: workspace.project.title,
 		environment,
 		suite: suite?.name ?? '',
-		job: one(flags, 'job') ?? '',
-		build: one(flags, 'build') ?? '',
-		commit: one(flags, 'commit') ?? version.commit,
-		branch: one(flags, 'branch') ?? version.branch,
+		job: one(flags, 'job') ?? facts.job ?? '',
+		build: one(flags, 'build') ?? facts.build ?? '',
+		commit: one(flags, 'commit') ?? facts.commit ?? version.commit,
+		branch: one(flags, 'branch') ?? facts.branch ?? version.branch,
+		...(link === undefined ? {} : { link }),
 		seed
 	};
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
@@ -112,6 +119,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const parallel = numberOf(flags, 'parallel', 1) ?? suite?.parallel ?? 1;
 	const stopAfter = numberOf(flags, 'stop-after', 1) ?? 0;
 	const outputs = openReports(io, flags);
+	const publisher = await openPublisher(io, flags, basename(folder.dir));
 
 	const stop = new AbortController();
 	// every request under way listens
@@ -150,6 +158,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 				for (const output of outputs) output.write(output.sink.event(event));
 			}
 			progress.show(state);
+			await publisher?.take(batch, state);
 			// a slow disk holds the run back instead of filling the memory
 			for (const output of outputs) await output.drained();
 		}
@@ -160,7 +169,10 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		engine.close();
 	}
 	const verdict = interrupted ? INTERRUPTED : exitCodeOf(state.summary, suite?.gate);
-	return (await deliver(io, outputs, state, verdict)) ? verdict : NOT_DELIVERED;
+	const delivered = await deliver(io, outputs, state, verdict);
+	const unpublished = await publisher?.end(state);
+	if (unpublished) io.err(`heron run: ${unpublished}\n`);
+	return delivered && !unpublished ? verdict : NOT_DELIVERED;
 }
 
 type Delivery = Output & { sink: ReportSink };

@@ -124,6 +124,8 @@ const table = {
 	'definition.several': '{name} is in {files}: definition: says which is meant, and without it {taken} is',
 	'definition.value': '{name}: {detail}',
 	'definition.call': '{detail}',
+	'publish.gap': 'results before these are missing: the next one is {next}',
+	'publish.other': 'the run {run} belongs to the project {project}',
 	'exchange.quote': 'the quote {quote} in line {line}, column {column} is not closed',
 	'exchange.none': 'no call can be read: {detail}',
 	'definition.none': 'there is no definition for this step: {detail}',

@@ -5,16 +5,13 @@ import { summaryLine, type Outcome, type ScenarioState, type StepResult } from '
 import { fails, relationOf, show } from '../checks/index.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { ReportKind } from './kind.ts';
-import { sentenceOfResult } from './sentence.ts';
+import { placeOfResult, sentenceOfResult } from './sentence.ts';
 
 const WORDS: Record<Outcome, string> = { passed: 'passed', failed: 'FAILED', error: 'ERROR', skipped: 'skipped' };
 const CODES: Record<Outcome, number> = { passed: 32, failed: 31, error: 35, skipped: 90 };
 
 /** More than these are counted: what is read on a terminal is read from its end. */
 const FAULTS_SHOWN = 200;
-
-const placeOf = ({ scenario, step, row, pass }: StepResult): string =>
-	`${scenario}${row ? ` row ${row.number}` : ''} › ${step}${pass ? ` pass ${pass.number}` : ''}`;
 
 /** The first values of a row, on one line. */
 function shortRow(values: JsonObject): string {
@@ -65,7 +62,7 @@ export const console: ReportKind = {
 		const fault = (result: StepResult): string => {
 			const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
 			const title = result.title ? `  ${result.title}` : '';
-			const lines = [`${word} ${bold(tame(placeOf(result)))}${tame(title)}`];
+			const lines = [`${word} ${bold(tame(placeOfResult(result)))}${tame(title)}`];
 			if (result.row) lines.push(tame(`        row ${result.row.number}: ${shortRow(result.row.values)}`));
 			const line = replyLine(result);
 			if (line) lines.push(tame(`        ${line}`));
@@ -93,14 +90,14 @@ export const console: ReportKind = {
 					else more++;
 				}
 				if (result.cleanup && (result.outcome === 'failed' || result.outcome === 'error'))
-					left.push(`${placeOf(result)}  ${replyLine(result)}`);
-				for (const note of notesOf(result)) noted.push(`${placeOf(result)}  ${note}`);
+					left.push(`${placeOfResult(result)}  ${replyLine(result)}`);
+				for (const note of notesOf(result)) noted.push(`${placeOfResult(result)}  ${note}`);
 				for (const check of result.checks)
-					if (check.should && !check.holds) advice.push(`${placeOf(result)}  ${sentenceOfResult(check)}`);
+					if (check.should && !check.holds) advice.push(`${placeOfResult(result)}  ${sentenceOfResult(check)}`);
 				if (detail !== 'verbose') return '';
 				const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
 				const what = result.outcome === 'skipped' ? (result.reason ?? '') : replyLine(result);
-				return `${word} ${tame(`${placeOf(result)}  ${what}`)}\n${notesOf(result)
+				return `${word} ${tame(`${placeOfResult(result)}  ${what}`)}\n${notesOf(result)
 					.map((note) => `        note  ${tame(note)}\n`)
 					.join('')}`;
 			},

@@ -1,8 +1,12 @@
 import { console } from './console.ts';
+import { har } from './har.ts';
+import { html } from './html.ts';
 import { json } from './json.ts';
 import { junit } from './junit.ts';
 import type { ReportKind } from './kind.ts';
+import { markdown } from './markdown.ts';
 import { aside, rows } from './rows.ts';
+import { tap } from './tap.ts';
 
 export type { ReportKind, ReportOptions, ReportSink } from './kind.ts';
 export { exchangeData, stepData } from './json.ts';
@@ -11,5 +15,5 @@ export { sentenceOfResult } from './sentence.ts';
 
 export const consoleReport: ReportKind = console;
 /** Reports that the command writes to a file. */
-export const reportKinds: readonly ReportKind[] = [junit, json, rows, aside];
+export const reportKinds: readonly ReportKind[] = [junit, json, html, markdown, tap, har, rows, aside];
 export const reportKind = (key: string): ReportKind | undefined => reportKinds.find((kind) => kind.key === key);

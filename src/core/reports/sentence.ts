@@ -1,4 +1,5 @@
 import { relationOf, type CheckResult } from '../checks/index.ts';
+import type { StepResult } from '../run/index.ts';
 
 /** A check that did not hold, on one line: `body $.nights equals: expected 3, received 2`. */
 export function sentenceOfResult(check: CheckResult): string {
@@ -8,3 +9,12 @@ export function sentenceOfResult(check: CheckResult): string {
 		: `expected ${check.expected}, received ${check.received}`;
 	return `${check.subject}${relation}: ${why}`;
 }
+
+/** Where a result is of: `bookings/book-a-mooring row 3 › book pass 2`. */
+export const placeOfResult = ({
+	scenario,
+	step,
+	row,
+	pass
+}: Pick<StepResult, 'scenario' | 'step' | 'row' | 'pass'>): string =>
+	`${scenario}${row ? ` row ${row.number}` : ''} › ${step}${pass ? ` pass ${pass.number}` : ''}`;

@@ -51,6 +51,7 @@ export {
 	type RowsOf
 } from './rows.ts';
 export type { Fill, Pieces } from './origins.ts';
+export { batchOf, resultOf, wireOf, type RunBatch, type WireResult } from './published.ts';
 export { runPlan, type RunPlan } from './runner.ts';
 export { whereUsed, type Use, type Uses } from './uses.ts';
 export {

@@ -10,6 +10,7 @@ import type { JobName, Jobs, Progress, Sealed } from '#server/engine/protocol.ts
 import type { Token } from '#core/auth/index.ts';
 import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server/store/index.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
+import { createPublished, type Published } from './published.ts';
 import { createRuns, type Runs } from './runs.ts';
 import { createTidying } from './tidying.ts';
 
@@ -20,6 +21,8 @@ export interface App {
 	host: EngineHost;
 	projects: Projects;
 	runs: Runs;
+	/** Runs that are carried out elsewhere. */
+	published: Published;
 	/** Secrets and tokens of an environment; they never leave the server. The vault's go over those of the process. */
 	sealedOf(project: OpenProject, environment: string): Promise<Sealed>;
 	/** Has a job done in the worker. */
@@ -92,6 +95,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		}
 	};
 	const runs = createRuns(store.runs, host, projects, sealedOf, () => tidying.soon());
+	const published = createPublished(store.runs, () => tidying.soon());
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());
 	return {
 		config,
@@ -99,11 +103,13 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		host,
 		projects,
 		runs,
+		published,
 		sealedOf,
 		ask,
 		async close() {
 			tidying.close();
 			runs.close();
+			published.close();
 			await projects.close();
 			await host.close();
 			await store.close();

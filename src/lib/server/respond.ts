@@ -8,6 +8,8 @@ const STATUS: Partial<Record<MessageCode, number>> = {
 	'request.notFound': 404,
 	'request.forbidden': 403,
 	'store.conflict': 409,
+	'publish.gap': 409,
+	'publish.other': 409,
 	'store.readOnly': 503,
 	'store.failed': 500,
 	'run.many': 429,

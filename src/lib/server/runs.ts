@@ -329,6 +329,7 @@ export function createRuns(
 					one.recording && (project === undefined || one.project === project) && (run === undefined || id === run)
 			),
 		now(run) {
+			if (run.status === 'running' && !live.has(run.id)) return { ...run, elsewhere: true };
 			const ended = live.get(run.id)?.ended;
 			if (run.status !== 'running' || !ended) return run;
 			return { ...run, status: ended.status as RunStatus, stopped: ended.message ?? '' };

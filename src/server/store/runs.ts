@@ -43,6 +43,8 @@ export interface StoredRun {
 	ms: number;
 	stopped: string;
 	startedAt: number;
+	/** It goes on, and not on this server: results come in pieces. */
+	elsewhere?: boolean;
 }
 
 const PASSES_MOST = 500;
@@ -90,6 +92,8 @@ export interface RunStore {
 	body(hash: string): Promise<Buffer | undefined>;
 	/** Removes a run with its results. @throws HeronError request.notFound */
 	remove(id: string): Promise<void>;
+	/** How many results of a run are recorded: the sequence number of the next. */
+	recorded(run: string): Promise<number>;
 	/** Marks runs that a stopped server left behind; gives their number. */
 	markInterrupted(): Promise<number>;
 }
@@ -309,6 +313,7 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			if ((await RunRow.destroy({ where: { id } })) === 0)
 				throw new HeronError('request.notFound', { what: `the run ${id}` });
 		},
+		recorded: async (run) => ((await StepRow.max<number | null, StepRow>('seq', { where: { run } })) ?? -1) + 1,
 		async markInterrupted() {
 			const left = await RunRow.findAll({ where: { status: 'running' }, raw: true });
 			for (const row of left) {

@@ -43,6 +43,8 @@
 		}
 	}
 
+	/** `build 418 of moorings-deploy`. */
+	const build = $derived([run.info.build && `build ${run.info.build}`, run.info.job].filter(Boolean).join(' of '));
 	const headline = $derived.by(() => {
 		const { passed, failed, errors, skipped } = sheet.summary;
 		const parts = [
@@ -203,7 +205,8 @@
 					>{sheet.steps.length} of {run.total}{sheet.under ? `, ${sheet.under}` : ''}</span
 				>
 				<progress class="h-1.5 w-32" value={sheet.steps.length} max={run.total || 1} aria-label="Progress"></progress>
-				<button class="press" onclick={() => api.post(`/runs/${run.id}/cancel`)}>Stop</button>
+				{#if run.elsewhere}<span class="text-[13px] text-quiet">it runs elsewhere</span>
+				{:else}<button class="press" onclick={() => api.post(`/runs/${run.id}/cancel`)}>Stop</button>{/if}
 			{:else}
 				{#if failing.length > 0}<button class="press" onclick={() => again(failing)}
 						>{failing.length === 1
@@ -222,7 +225,11 @@
 		<span>run {run.number}</span>
 		<span>{run.info.environment || 'no environment'}</span>
 		<span>{new Date(run.startedAt).toLocaleString()}{sheet.going ? '' : `, ${showDuration(run.ms)}`}</span>
-		{#if run.info.job}<span>{run.info.job}{run.info.build ? `, build ${run.info.build}` : ''}</span>{/if}
+		{#if run.info.job || run.info.build}<span
+				>in {#if run.info.link}<a class="word" href={run.info.link} rel="noreferrer">{build}</a
+					>{:else}{build}{/if}</span
+			>{/if}
+		{#if run.info.branch}<span class="data">{run.info.branch}</span>{/if}
 		{#if run.info.commit}<span class="data">{run.info.commit.slice(0, 8)}</span>{/if}
 		<span title="The same seed gives the same made-up data and the same rows drawn."
 			>seed <span class="data">{run.info.seed}</span>{#if !sheet.going}

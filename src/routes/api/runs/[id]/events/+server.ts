@@ -9,7 +9,7 @@ import { endpoint } from '$lib/server/respond.ts';
  * then what happens from now on.
  */
 export const GET = endpoint(async ({ params, request, url }) => {
-	const { store, runs } = await app();
+	const { store, runs, published } = await app();
 	const id = params.id!;
 	const run = await store.runs.get(id);
 	if (!run) throw new HeronError('request.notFound', { what: `the run ${id}` });
@@ -40,7 +40,8 @@ export const GET = endpoint(async ({ params, request, url }) => {
 				if (event.type === 'end') end();
 			};
 			// listening starts before the recorded part is read, so that nothing falls between the two
-			off = runs.listen(id, (event) => (waiting ? waiting.push(event) : write(event)));
+			const hear = (event: LiveEvent) => void (waiting ? waiting.push(event) : write(event));
+			off = runs.listen(id, hear) ?? published.listen(id, hear);
 			controller.enqueue(encoder.encode('retry: 1000\n\n'));
 			for (const step of await store.runs.steps(id, last)) write({ type: 'step', step });
 			const early = waiting;

@@ -1,0 +1,218 @@
+import { HeronError, textOf } from '#core/errors.ts';
+import { parseJson, writeJson } from '#core/model/json.ts';
+import { fileName } from '#core/model/name.ts';
+import { batchOf, type RunBatch, type RunEvent, type RunState } from '#core/run/index.ts';
+import { createReadStream, existsSync } from 'node:fs';
+import { appendFile, mkdtemp, rename, rm, stat } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { createInterface } from 'node:readline';
+import { setTimeout as wait } from 'node:timers/promises';
+import { one, type Flags, type Io } from './command.ts';
+import { durationOf } from './options.ts';
+
+/** A batch is sent after so long, or when it has grown so large. */
+const EVERY_MS = 1000;
+const MOST_BYTES = 2_000_000;
+const MOST_RESULTS = 500;
+/** So long a server may be away after the run has ended, when nothing else is said. */
+const PATIENCE_MS = 60_000;
+const TIMEOUT_MS = 30_000;
+
+/** What keeps a batch from ever being taken. */
+class Refused extends Error {}
+
+/** Where runs are published, and how. */
+interface Target {
+	address: string;
+	headers: Record<string, string>;
+}
+
+/** @throws HeronError usage for what is no server, or a token that would go over the network in plain */
+function targetOf(io: Io, server: string, project: string): Target {
+	if (!URL.canParse(server) || !/^https?:$/.test(new URL(server).protocol))
+		throw new HeronError('usage', { detail: `--publish wants the address of a server, this is "${server}"` });
+	const url = new URL(server);
+	const token = io.env.HERON_TOKEN ?? '';
+	if (token && url.protocol === 'http:' && !/^(localhost|127(\.\d+){3}|\[::1\])$/.test(url.hostname))
+		throw new HeronError('usage', {
+			detail: `HERON_TOKEN would go to ${url.host} without TLS: give the server an address with https://`
+		});
+	return {
+		address: `${server.replace(/\/+$/, '')}/api/projects/${encodeURIComponent(project)}/published`,
+		headers: { 'content-type': 'application/json', ...(token ? { authorization: `Bearer ${token}` } : {}) }
+	};
+}
+
+/** Sends a batch. @throws Refused for what another try does not mend, any other error for what it may */
+async function send({ address, headers }: Target, body: string): Promise<{ number: number }> {
+	const reply = await fetch(address, { method: 'POST', headers, body, signal: AbortSignal.timeout(TIMEOUT_MS) });
+	const text = await reply.text();
+	let told: { title?: string; number?: number } = {};
+	try {
+		told = JSON.parse(text) as typeof told;
+	} catch {
+		// whatever answers so is not the server, or something that stands before it
+	}
+	if (reply.ok && typeof told.number === 'number') return { number: told.number };
+	const words = told.title ?? `${reply.status} ${reply.statusText}`;
+	if (reply.status >= 500 || reply.status === 429 || reply.status === 408) throw new Error(words);
+	throw new Refused(reply.ok ? 'what answers there is not a Loyal Heron server' : words);
+}
+
+export interface Publisher {
+	/** Takes what has happened; `state` is the run after that. */
+	take(events: readonly RunEvent[], state: RunState): Promise<void>;
+	/** Sends the rest, waiting for a server that is away. @returns what is wrong, when it could not all be delivered */
+	end(state: RunState): Promise<string | undefined>;
+}
+
+/**
+ * Sends a run to a server while it goes on. All of it is kept in a file until it is delivered, so that nothing is lost
+ * while the server is away, and memory does not grow with the run.
+ */
+export async function openPublisher(io: Io, flags: Flags, project: string): Promise<Publisher | undefined> {
+	const server = one(flags, 'publish');
+	if (server === undefined) return undefined;
+	const target = targetOf(io, server, one(flags, 'as') ?? fileName(project));
+	const patience = durationOf(flags, 'publish-wait') ?? PATIENCE_MS;
+	await demandProject(target, server);
+	const dir = await mkdtemp(join(tmpdir(), 'heron-publish-'));
+	const file = join(dir, 'run.jsonl');
+	let results: Extract<RunEvent, { type: 'step' }>['result'][] = [];
+	let bytes = 0;
+	let from = 0;
+	let last = 0;
+	/** Batches that are in the file, and of these those that are delivered. */
+	let written = 0;
+	let delivered = 0;
+	let trouble = '';
+	let refused = false;
+	let number = 0;
+	let sending: Promise<void> | undefined;
+
+	const write = async (state: RunState, ended: boolean) => {
+		const batch = batchOf(state, from, results, ended);
+		from += results.length;
+		results = [];
+		bytes = 0;
+		last = Date.now();
+		await appendFile(file, `${writeJson(batch)}\n`);
+		written++;
+		sending ??= drain().finally(() => (sending = undefined));
+	};
+	const drain = async () => {
+		for await (const line of linesBehind(file, delivered)) {
+			if (refused) return;
+			try {
+				({ number } = await send(target, line));
+				delivered++;
+				trouble = '';
+			} catch (error) {
+				trouble = textOf(error);
+				if (error instanceof Refused) refused = true;
+				return;
+			}
+		}
+	};
+	return {
+		async take(events, state) {
+			for (const event of events) {
+				if (event.type !== 'step') continue;
+				results.push(event.result);
+				bytes += event.result.exchanges.reduce(
+					(n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0),
+					500
+				);
+			}
+			const begins = events.some((event) => event.type === 'run');
+			const due = results.length > 0 && Date.now() - last >= EVERY_MS;
+			if (begins || due || bytes > MOST_BYTES || results.length >= MOST_RESULTS) await write(state, false);
+		},
+		async end(state) {
+			await write(state, true);
+			const over = Date.now() + patience;
+			for (let pause = 250; ; pause = Math.min(pause * 2, 5000)) {
+				await sending;
+				if (delivered < written && !refused) {
+					sending ??= drain().finally(() => (sending = undefined));
+					await sending;
+				}
+				if (delivered >= written || refused || Date.now() + pause > over) break;
+				await wait(pause);
+			}
+			if (delivered >= written) {
+				await rm(dir, { recursive: true, force: true });
+				io.err(`published as run ${number} at ${server}\n`);
+				return undefined;
+			}
+			const kept = resolve(`heron-${state.run!.id.slice(0, 8)}.jsonl`);
+			await rename(file, kept).catch(async () => {
+				// another disk
+				const { copyFile } = await import('node:fs/promises');
+				await copyFile(file, kept);
+			});
+			await rm(dir, { recursive: true, force: true });
+			return `the result could not be published (${trouble || 'the server is away'}): it is in ${kept}, and heron publish sends it later`;
+		}
+	};
+}
+
+/** A project that the server does not have is found out before anything is sent; a server that is away may come back. */
+async function demandProject({ address, headers }: Target, server: string): Promise<void> {
+	const reply = await fetch(address.replace(/\/published$/, ''), {
+		headers,
+		signal: AbortSignal.timeout(10_000)
+	}).catch(() => undefined);
+	if (!reply || reply.status >= 500) return;
+	if (reply.ok) return;
+	const { title = `${reply.status} ${reply.statusText}` } = (await reply.json().catch(() => ({}))) as {
+		title?: string;
+	};
+	throw new HeronError('usage', {
+		detail: `${server} does not take it: ${title}${reply.status === 404 ? '. --as NAME says as which project it is published' : ''}`
+	});
+}
+
+/** Lines of a file behind so many, each as far as it is written whole. */
+async function* linesBehind(file: string, skipped: number): AsyncGenerator<string> {
+	const reader = createInterface({ input: createReadStream(file), crlfDelay: Infinity });
+	let at = 0;
+	for await (const line of reader) if (at++ >= skipped && line.trim() !== '') yield line;
+}
+
+const MOST_FILE = 2_000_000_000;
+
+/** `heron publish FILE`: sends a result that could not be delivered. */
+export async function publish(io: Io, names: string[], flags: Flags): Promise<number> {
+	const [file, ...more] = names;
+	if (!file || more.length > 0)
+		throw new HeronError('usage', { detail: 'the file of a result is wanted: heron publish heron-1a2b3c4d.jsonl' });
+	if (!existsSync(file)) throw new HeronError('usage', { detail: `there is no ${file}` });
+	if ((await stat(file)).size > MOST_FILE) throw new HeronError('usage', { detail: `${file} is larger than 2 GB` });
+	let target: Target | undefined;
+	const server = one(flags, 'server') ?? 'http://127.0.0.1:4680';
+	let number = 0;
+	let line = 0;
+	for await (const text of linesBehind(file, 0)) {
+		line++;
+		let batch: RunBatch;
+		try {
+			batch = parseJson(text) as unknown as RunBatch;
+		} catch {
+			throw new HeronError('usage', { detail: `${file}:${line}: this is not whole: what came before it was sent` });
+		}
+		if (batch?.heron !== 1 || typeof batch.run?.id !== 'string')
+			throw new HeronError('usage', { detail: `${file}:${line}: this is no result that heron run --publish left` });
+		target ??= targetOf(io, server, one(flags, 'as') ?? fileName(batch.run.project));
+		try {
+			({ number } = await send(target, text));
+		} catch (error) {
+			io.err(`heron publish: ${server} did not take line ${line}: ${textOf(error)}\n`);
+			return 4;
+		}
+	}
+	if (line === 0) throw new HeronError('usage', { detail: `${file} is empty` });
+	io.out(`published as run ${number} at ${server}; ${file} is not needed any more\n`);
+	return 0;
+}

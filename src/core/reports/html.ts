@@ -1,0 +1,175 @@
+import { fails, type CheckResult } from '../checks/index.ts';
+import { counted } from '../messages.ts';
+import { mediaType, type HeaderList } from '../model/reply.ts';
+import { showDuration, showSize } from '../model/units.ts';
+import type { Exchange, Outcome, StepResult } from '../run/index.ts';
+import { bytesToBase64, decodeText, digestOf, utf8 } from '../values/index.ts';
+import type { ReportKind } from './kind.ts';
+import { placeOfResult } from './sentence.ts';
+
+/** So many failures are told in full, and so much of a body. */
+const MOST_FAULTS = 500;
+const MOST_BODY = 20_000;
+
+/** Text in a document or a quoted attribute; what no document may hold is replaced (HTML Living Standard, 13.2.3.5). */
+const text = (value: string): string =>
+	value
+		.toWellFormed()
+		// eslint-disable-next-line no-control-regex
+		.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f]/g, '\uFFFD')
+		.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
+
+const STYLE = `:root{color-scheme:light dark}
+body{font:15px/1.45 system-ui,sans-serif;max-width:72rem;margin:0 auto;padding:1.5rem;color:light-dark(#22303f,#dfe5ea);background:light-dark(#f9f7f2,#1b232c)}
+h1{font-size:1.5rem;margin:0 0 .25rem}h2{font-size:1.1rem;margin:2rem 0 .5rem;padding-bottom:.25rem;border-bottom:2px solid}h3{font-size:1rem;margin:0}
+code,pre,td.data{font:13px/1.4 ui-monospace,monospace;overflow-wrap:anywhere}pre{white-space:pre-wrap;margin:.25rem 0;max-height:24rem;overflow:auto}
+article{padding:.75rem 0;border-bottom:1px solid light-dark(#c9d0d6,#45515c)}
+table{border-collapse:collapse;width:100%}th,td{text-align:left;vertical-align:top;padding:.2rem .75rem .2rem 0;font-weight:inherit}
+th{color:light-dark(#5a6673,#a5b0ba)}td+td{border-left:0}tr+tr>*{border-top:1px solid light-dark(#e0ddd5,#333e48)}
+mark{background:light-dark(#f1c0b6,#7a2f24);color:inherit}.bad{color:light-dark(#9b2c1f,#f2a093);font-weight:600}
+.quiet{color:light-dark(#5a6673,#a5b0ba)}summary{cursor:pointer;padding:.2rem 0}details>div{padding-left:1rem}
+`;
+
+const WORDS: Record<Outcome, string> = {
+	passed: 'passed',
+	failed: 'failed',
+	error: 'could not be carried out',
+	skipped: 'skipped'
+};
+
+/** A text with what is another one than in the other marked: between what both begin and end with. */
+function marked(own: string, other: string): string {
+	let from = 0;
+	while (from < own.length && own[from] === other[from]) from++;
+	let back = 0;
+	while (back < own.length - from && back < other.length - from && own.at(-1 - back) === other.at(-1 - back)) back++;
+	const to = own.length - back;
+	// where nothing is alike, marking all of it says nothing
+	return from < to && from + back > 0
+		? `${text(own.slice(0, from))}<mark>${text(own.slice(from, to))}</mark>${text(own.slice(to))}`
+		: text(own);
+}
+
+const checkRow = ({ subject, relation, expected, received, error }: CheckResult): string =>
+	`<tr><td class="data">${text(relation === subject ? subject : `${subject} ${relation}`)}</td>${
+		error
+			? `<td colspan="2">could not be judged: ${text(error)}</td>`
+			: `<td class="data">${marked(expected, received)}</td><td class="data">${marked(received, expected)}</td>`
+	}</tr>`;
+
+function bodyOf(bytes: Uint8Array, headers: HeaderList): string {
+	if (bytes.length === 0) return '';
+	const { text: shown, valid } = decodeText(bytes.subarray(0, MOST_BODY), mediaType(headers).charset);
+	if (!valid && bytes.length <= MOST_BODY) return `<p class="quiet">${showSize(bytes.length)} that are not text</p>`;
+	const more =
+		bytes.length > MOST_BODY
+			? `<p class="quiet">the first ${showSize(MOST_BODY)} of ${showSize(bytes.length)}</p>`
+			: '';
+	return `<pre>${text(shown)}</pre>${more}`;
+}
+const fieldsOf = (headers: HeaderList): string =>
+	headers.length === 0
+		? ''
+		: `<pre class="quiet">${headers.map(([name, value]) => text(`${name}: ${value}`)).join('\n')}</pre>`;
+
+function exchangeOf({ method, url, requestHeaders, requestBody, reply, error, notes }: Exchange): string {
+	const answer = reply
+		? `${reply.status} ${reply.reason}`.trim() + `, ${showDuration(reply.phases.total)}, ${showSize(reply.body.length)}`
+		: 'no answer';
+	return `<details><summary><code>${text(`${method} ${url}`)}</code> → ${text(answer)}</summary><div>${
+		error ? `<p>${text(error.message)}</p>` : ''
+	}${(notes ?? []).map((note) => `<p class="quiet">${text(note)}</p>`).join('')}<h4>Sent</h4>${fieldsOf(requestHeaders)}${bodyOf(
+		requestBody,
+		requestHeaders
+	)}${reply ? `<h4>Came back</h4>${fieldsOf(reply.headers)}${bodyOf(reply.body, reply.headers)}` : ''}</div></details>`;
+}
+
+function faultOf(result: StepResult): string {
+	const { title, outcome, error, reason, row, attempts, exchanges } = result;
+	const failed = result.checks.filter(fails);
+	const facts = [
+		row &&
+			`row ${row.number}: ${Object.entries(row.values)
+				.map(([name, value]) => `${name} ${String(value)}`)
+				.join(', ')}`,
+		attempts > 1 && `tried ${attempts} times`
+	].filter(Boolean);
+	return `<article><h3>${text(placeOfResult(result))}${title ? ` <span class="quiet">${text(title)}</span>` : ''}</h3><p><span class="bad">${WORDS[outcome]}</span>${
+		error ? `: ${text(error.message)}` : reason ? `: ${text(reason)}` : ''
+	}</p>${facts.map((fact) => `<p class="quiet">${text(String(fact))}</p>`).join('')}${
+		failed.length > 0
+			? `<table><thead><tr><th scope="col">check</th><th scope="col">expected</th><th scope="col">received</th></tr></thead><tbody>${failed.map(checkRow).join('')}</tbody></table>`
+			: ''
+	}${exchanges.map(exchangeOf).join('')}</article>\n`;
+}
+
+/** One file that opens without a server and without scripts: failures first, then every step. */
+export const html: ReportKind = {
+	key: 'html',
+	label: 'HTML',
+	doc: 'One file for a browser, without scripts: failures first with what was expected and received, exchanges folded.',
+	open({ version }) {
+		const faults: string[] = [];
+		let more = 0;
+		const steps = new Map<string, string[]>();
+		return {
+			event(event) {
+				if (event.type !== 'step') return '';
+				const { result } = event;
+				const bad = result.outcome === 'failed' || result.outcome === 'error';
+				if (bad && faults.length < MOST_FAULTS) faults.push(faultOf(result));
+				else if (bad) more++;
+				const last = result.exchanges.at(-1);
+				const list = steps.get(result.scenario) ?? [];
+				steps.set(result.scenario, list);
+				list.push(
+					`<tr><td class="${bad ? 'bad' : result.outcome === 'skipped' ? 'quiet' : ''}">${WORDS[result.outcome]}</td><td>${text(
+						`${result.row ? `row ${result.row.number} › ` : ''}${result.step}${result.pass ? ` pass ${result.pass.number}` : ''}`
+					)}${result.title ? ` <span class="quiet">${text(result.title)}</span>` : ''}</td><td class="data">${text(
+						last ? `${last.method} ${last.url}` : result.call
+					)}</td><td class="data">${last?.reply?.status ?? ''}</td><td>${showDuration(result.ms)}</td></tr>`
+				);
+				return '';
+			},
+			end(state, exitCode) {
+				const { run, summary } = state;
+				const { passed, failed, errors, skipped } = summary;
+				const style = bytesToBase64(digestOf('sha256', utf8(STYLE)));
+				const facts: [string, string][] = [
+					['environment', run?.environment ?? ''],
+					['began', run ? new Date(run.startedAt).toISOString() : ''],
+					['took', showDuration(state.ms)],
+					['build', [run?.build, run?.job].filter(Boolean).join(' of ')],
+					['commit', run?.commit ?? ''],
+					['branch', run?.branch ?? ''],
+					['seed', String(run?.seed ?? '')]
+				];
+				const link =
+					run?.link && /^https?:\/\//i.test(run.link)
+						? `<p><a href="${text(run.link)}" rel="noreferrer">the build</a></p>`
+						: '';
+				const scenarios = [...state.scenarios.values()].map(
+					({ scenario, title, outcome, ms }) =>
+						`<details><summary><span class="${outcome === 'failed' || outcome === 'error' ? 'bad' : 'quiet'}">${outcome ? WORDS[outcome] : 'did not run'}</span> ${text(
+							title
+						)} <span class="quiet">${text(scenario)}, ${showDuration(ms)}</span></summary><div><table><tbody>${(steps.get(scenario) ?? []).join('')}</tbody></table></div></details>\n`
+				);
+				return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'sha256-${style}'; base-uri 'none'; form-action 'none'">
+<title>${text(run?.title ?? 'Run')}: ${exitCode === 0 ? 'passed' : 'did not pass'}</title>
+<style>${STYLE}</style></head><body><main>
+<h1>${text(run?.title ?? '')}</h1>
+<p><strong class="${exitCode === 0 ? '' : 'bad'}">${exitCode === 0 ? 'Passed' : 'Did not pass'}</strong>: ${passed} passed, ${failed} failed, ${errors} could not be carried out, ${skipped} skipped; ${counted(summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}</p>
+${state.stopped ? `<p>${text(state.stopped)}</p>` : ''}<table><tbody>${facts
+					.filter(([, value]) => value !== '')
+					.map(([name, value]) => `<tr><th scope="row">${name}</th><td>${text(value)}</td></tr>`)
+					.join('')}</tbody></table>${link}
+${faults.length > 0 ? `<h2>What needs a look</h2>\n${faults.join('')}${more > 0 ? `<p>and ${more} more</p>` : ''}` : ''}<h2>Every scenario</h2>
+${scenarios.join('')}<p class="quiet">Loyal Heron ${text(version)}</p>
+</main></body></html>
+`;
+			}
+		};
+	}
+};
