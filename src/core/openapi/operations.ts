@@ -135,15 +135,49 @@ export interface CallPlace {
 	base: string;
 }
 
+/** Where operations are looked for: those whose paths have so many parts and begin with the same one, or with a parameter. */
+interface PathIndex {
+	prefixes: string[];
+	byShape: Map<string, number[]>;
+}
+const indexes = new WeakMap<OpenapiOperation[], PathIndex>();
+const shapeOf = (path: string, first: string): string => `${path.split('/').length} ${first}`;
+const firstPart = (path: string): string => path.split('/', 2)[1] ?? '';
+
+function indexOf(operations: OpenapiOperation[]): PathIndex {
+	let index = indexes.get(operations);
+	if (index) return index;
+	index = { prefixes: [...new Set(operations.flatMap(({ prefixes }) => prefixes))], byShape: new Map() };
+	for (const [at, { template }] of operations.entries()) {
+		const first = firstPart(template);
+		const shape = shapeOf(template, first.includes('{') ? '{}' : first);
+		index.byShape.set(shape, [...(index.byShape.get(shape) ?? []), at]);
+	}
+	indexes.set(operations, index);
+	return index;
+}
+
 /** Operations at the path of a call, whatever their method, the most concrete first (OpenAPI 3.1 section 4.8.8.2). */
 export function operationsAt(operations: OpenapiOperation[], { path, base }: CallPlace): OpenapiOperation[] {
+	const { prefixes, byShape } = indexOf(operations);
+	/** What is left of the path behind each prefix that it has. */
+	const rests = new Map<string, string>();
+	const candidates = new Set<number>();
+	for (const prefix of new Set([...prefixes, base])) {
+		if (prefix && !path.startsWith(`${prefix}/`)) continue;
+		const rest = decodedPath(path.slice(prefix.length));
+		rests.set(prefix, rest);
+		// a template may be written as it is called
+		for (const first of [firstPart(rest), '{}'])
+			for (const at of byShape.get(shapeOf(rest, first)) ?? []) candidates.add(at);
+	}
 	const found: { operation: OpenapiOperation; weight: number }[] = [];
-	for (const operation of operations) {
+	for (const at of [...candidates].sort((a, b) => a - b)) {
+		const operation = operations[at]!;
 		const { test, literals } = patternOf(operation);
 		for (const prefix of new Set([...operation.prefixes, base])) {
-			if (prefix && !path.startsWith(`${prefix}/`)) continue;
-			const rest = decodedPath(path.slice(prefix.length));
-			if (!test(rest)) continue;
+			const rest = rests.get(prefix);
+			if (rest === undefined || !test(rest)) continue;
 			const exact = rest === operation.template;
 			found.push({ operation, weight: (exact ? 1e6 : 0) + literals.length + prefix.length });
 			break;

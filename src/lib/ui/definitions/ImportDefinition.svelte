@@ -27,6 +27,9 @@
 	let others = $state(false);
 	let trouble = $state('');
 	let busy = $state(false);
+	/** All problems of the definition are shown. */
+	let all = $state(false);
+	const MOST_PROBLEMS = 200;
 	// a definition may take long to read, and whoever leaves it waits for nothing
 	let looking: AbortController | undefined;
 	const ready = $derived((files.length > 0 || address.trim() !== '') && name !== '');
@@ -283,18 +286,24 @@
 				{#if left > 0}<p class="text-quiet">and {counted(left, 'change')} more of what no step calls</p>{/if}
 			{/if}
 			{#if one.problems.length > 0}
+				{@const shown = all ? MOST_PROBLEMS : 4}
 				<ul class="mt-1" aria-label="Problems of the definition">
-					{#each one.problems.slice(0, 20) as problem, index (index)}<li class="text-fail">
-							<span class="data">{problem.file}:{problem.line}</span>
+					{#each one.problems.slice(0, shown) as problem, index (index)}<li>
+							<span class="data text-quiet">{problem.file}:{problem.line}</span>
 							{problem.message}
 						</li>{/each}
-					{#if one.problems.length > 20}<li class="text-quiet">and {one.problems.length - 20} more</li>{/if}
+					{#if one.problems.length > shown}<li class="text-quiet">
+							and {one.problems.length - shown} more{#if !all}{' '}<button
+									class="word soft"
+									onclick={() => (all = true)}>show them</button
+								>{/if}
+						</li>{/if}
 				</ul>
 			{/if}
 		</div>
 	{/each}
 	<div class="mt-3 flex gap-3">
-		{#if plan}<button class="press go" disabled={busy} onclick={apply}>Import</button>
+		{#if plan}<button class="press go" disabled={busy} onclick={apply}>{busy ? 'Importing…' : 'Import'}</button>
 		{:else}<button class="press go" disabled={!ready || busy} onclick={look}>{busy ? 'Reading…' : 'Look at it'}</button
 			>{/if}
 		{#if busy && !plan}<button class="press" onclick={stop}>Stop</button>{/if}

@@ -57,7 +57,7 @@
 	{/snippet}
 	{#if rows.length === 0}<p class="text-quiet">Nothing fits "{search}".</p>
 	{:else}
-		<div style="height: {Math.min(rows.length * HEIGHT + 2, 360)}px" role="group" aria-label="Scenarios to make">
+		<div style="height: {Math.min(rows.length * HEIGHT + 2, 320)}px" role="group" aria-label="Scenarios to make">
 			<VList data={rows} getKey={({ offer }) => offer.key} style="height: 100%">
 				{#snippet children({ offer, within })}{@render row(offer, within)}{/snippet}
 			</VList>

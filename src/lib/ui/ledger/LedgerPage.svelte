@@ -224,7 +224,9 @@
 			{ledger.stepCount === 1 ? 'step' : 'steps'}
 		</span>
 		<SaveState document={ledger.document} />
-		<a class="word soft text-xs" href="/{ledger.project.name}/text/collections/{ledger.name}.yaml">as text</a>
+		<a class="word soft text-xs whitespace-nowrap" href="/{ledger.project.name}/text/collections/{ledger.name}.yaml"
+			>as text</a
+		>
 		<span class="ml-auto flex items-center gap-3">
 			{#if ledger.live}
 				<span class="text-[13px] text-quiet" role="status">{ledger.live.done} of {ledger.live.run.total}</span>
@@ -234,7 +236,9 @@
 			{:else}
 				{#if ledger.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.lastRun.id}">open the run sheet</a
 					>{/if}
-				{#if ledger.scenarios.length > 0}<button class="word" title="S" onclick={addScenario}>+ scenario</button>{/if}
+				{#if ledger.scenarios.length > 0}<button class="word whitespace-nowrap" title="S" onclick={addScenario}
+						>+ scenario</button
+					>{/if}
 				<a class="press" href="/{ledger.project.name}/rehearsal?of={ledger.name}">Rehearse</a>
 				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.start([ledger.name])}
 					>Run all</button
