@@ -477,6 +477,43 @@ describe('who calls, and where', () => {
 	});
 });
 
+describe('a document that is broken somewhere', () => {
+	const whole = { get: { responses: fine } };
+	const body = (schema: object) => ({ content: { 'application/json': { schema } } });
+	test.each<[string, object]>([
+		['a body that leads nowhere', { post: { requestBody: { $ref: '#/nowhere' }, responses: fine } }],
+		['a schema that leads nowhere', { post: { requestBody: body({ $ref: '#/nowhere' }), responses: fine } }],
+		[
+			'a schema that refers to itself',
+			{ post: { requestBody: body({ $ref: '#/components/schemas/Loop' }), responses: fine } }
+		],
+		['a parameter that leads nowhere', { get: { parameters: [{ $ref: '#/nowhere' }], responses: fine } }],
+		['parameters that are no list', { get: { parameters: { a: 1 }, responses: fine } }],
+		['answers that are a list', { get: { responses: [] } }],
+		[
+			'a mapping that leads nowhere',
+			{
+				post: {
+					requestBody: body({ oneOf: [{}], discriminator: { propertyName: 'k', mapping: { a: '#/nowhere' } } }),
+					responses: fine
+				}
+			}
+		],
+		['a pattern that is none', { post: { requestBody: body({ type: 'string', pattern: '(' }), responses: fine } }],
+		['limits that nothing keeps', { post: { requestBody: body({ type: 'array', minItems: 1e9 }), responses: fine } }],
+		['security that there is not', { get: { security: [{ nobody: [] }], responses: fine } }],
+		['a server that is none', { servers: [{ url: 7 }], get: { servers: 'x', responses: fine } }]
+	])('%s: the rest of it is made all the same', (_, path) => {
+		const text = document({
+			components: { schemas: { Loop: { $ref: '#/components/schemas/Loop' } } },
+			paths: { '/broken': path, '/whole': whole }
+		});
+		const plan = planOf(text);
+		expect(collectionIn(plan).scenarios.map(({ steps }) => (steps as JsonObject[])[0]!.send)).toContain('GET /whole');
+		expect(projectOf(after(plan)).workspace.problems.filter(({ file }) => file !== plan.file)).toEqual([]);
+	});
+});
+
 describe('an import again', () => {
 	const paths = {
 		'/a': { get: { operationId: 'a', responses: fine } },

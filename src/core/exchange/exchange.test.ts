@@ -215,6 +215,11 @@ describe('a command becomes a step', () => {
 	])('%.20s is refused', (text, said) => expect(() => readCurl(text)).toThrow(said));
 });
 
+test.each(['curl http://[bad', 'curl http://h%/a', 'curl ftp://h/a', 'curl http://h/a %'])(
+	'%s has an address that is none',
+	(text) => expect(() => readCurl(text).map((call) => stepOfCall(call, BASE))).toThrow('is not an address')
+);
+
 describe('a call becomes a command', () => {
 	const call = {
 		method: 'POST',

@@ -1,3 +1,4 @@
+import { HeronError } from '../errors.ts';
 import { looksSecret } from '../lint/index.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { fileName } from '../model/name.ts';
@@ -47,7 +48,7 @@ const BROWSER = /^(sec-|priority$|dnt$|upgrade-insecure-requests$|:)/i;
 const camel = (text: string): string =>
 	(fileName(text).replace(/-(\w)/g, (_, letter: string) => letter.toUpperCase()) || 'value').replace(/^\d/, 's$&');
 
-/** Makes a step of a call that was sent; what is secret in it is taken out, and told. */
+/** Makes a step of a call that was sent; what is secret in it is taken out, and told. @throws HeronError value.address */
 export function stepOfCall(call: SentCall, making: StepMaking): MadeStep {
 	const made: MadeStep = {
 		...{ step: {}, connection: '', secrets: [], documents: [], variables: [], notes: [...call.notes] }
@@ -72,7 +73,10 @@ export function stepOfCall(call: SentCall, making: StepMaking): MadeStep {
 		return `{$secret.${name}}`;
 	};
 
-	const url = new URL(call.url.replace(VARIABLE, (_, name: string) => name));
+	const address = call.url.replace(VARIABLE, (_, name: string) => name);
+	const url = URL.canParse(address) ? new URL(address) : undefined;
+	if (!url || !/^https?:$/.test(url.protocol))
+		throw new HeronError('value.address', { address: address.slice(0, 200) });
 	const { path, through } = placeOf(call.url, url, making, made);
 	made.connection = through;
 	// a number says nothing of where a secret is for

@@ -1,3 +1,4 @@
+import { HeronError } from '../errors.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { isJsonType } from '../model/reply.ts';
 import type { Param } from '../model/params.ts';
@@ -102,11 +103,21 @@ export function parametersOf({ document, node, shared }: OpenapiOperation): Para
 					typeof value.explode === 'boolean' ? value.explode : style === 'form' && value.collectionFormat === undefined,
 				reserved: value.allowReserved === true,
 				media: media?.[0] ?? '',
-				schema: schema.value === undefined ? {} : callSchema(document, bare(schema as Node)),
+				schema: schema.value === undefined ? {} : (schemaFor(document, bare(schema as Node)) ?? {}),
 				...(example === undefined ? {} : { example })
 			}
 		];
 	});
+}
+
+/** The schema of what is sent; undefined where it leads nowhere, which the document's warnings tell. */
+function schemaFor(document: OpenapiOperation['document'], node: Node): JsonObject | undefined {
+	try {
+		return callSchema(document, node);
+	} catch (error) {
+		if (error instanceof HeronError) return undefined;
+		throw error;
+	}
 }
 
 /** A parameter of 2.0 is its schema, too; what speaks of the parameter alone is left out. */
@@ -128,24 +139,31 @@ function styleOf(collectionFormat: string, place: string): string {
 	return named[collectionFormat] ?? (place === 'path' || place === 'header' ? 'simple' : 'form');
 }
 
-/** The bodies that an operation takes, by their media types. @throws HeronError definition.wrong */
+/** The bodies that an operation takes, by their media types; none where they lead nowhere. */
 export function bodiesOf(operation: OpenapiOperation): CallBody[] {
 	const { document, node } = operation;
 	if (document.version === '2.0') return oldBodies(operation);
 	const given = inside(node, 'requestBody');
 	if (given.value === undefined) return [];
-	const body = document.follow(given as Node);
+	let body: Node;
+	try {
+		body = document.follow(given as Node);
+	} catch (error) {
+		if (error instanceof HeronError) return [];
+		throw error;
+	}
 	if (!isObject(body.value)) return [];
 	return members(inside(body as Node<JsonObject>, 'content')).flatMap(([type, media]): CallBody[] => {
 		if (!isObject(media.value)) return [];
 		const holder = media as Node<JsonObject>;
 		const schema = inside(holder, 'schema');
+		const own = schema.value === undefined ? undefined : schemaFor(document, schema as Node);
 		const example = exampleBeside(document, holder);
 		return [
 			{
 				type,
 				required: (body.value as JsonObject).required === true,
-				...(schema.value === undefined ? {} : { schema: callSchema(document, schema as Node) }),
+				...(own ? { schema: own } : {}),
 				...(example === undefined ? {} : { example }),
 				encoding: (isObject(holder.value.encoding) ? holder.value.encoding : {}) as JsonObject
 			}
