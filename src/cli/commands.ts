@@ -53,6 +53,11 @@ export const commands: readonly Command[] = [
 				many: true,
 				doc: 'junit, json, html, markdown, tap, har, rows or aside to a file, - for standard output; repeatable'
 			},
+			shard: { value: 'I/N', doc: 'only this part of so many; heron merge makes one result of them' },
+			timings: {
+				value: 'FILE',
+				doc: 'with --shard: the JSON result of an earlier run, so that parts take the same time'
+			},
 			publish: { value: 'URL', doc: 'send the result to this server while it runs' },
 			'publish-wait': {
 				value: 'DURATION',
@@ -70,6 +75,26 @@ export const commands: readonly Command[] = [
 			'no-color': { doc: 'no colours' }
 		},
 		load: async () => (await import('./run.ts')).run
+	},
+	{
+		name: 'merge',
+		takes: 'FILE…',
+		doc: 'one result of the JSON results of all parts of a run, with its gate and reports',
+		options: {
+			project,
+			report: {
+				value: 'KIND=FILE',
+				many: true,
+				doc: 'junit, json, html, markdown, tap, har, rows or aside to a file, - for standard output; repeatable'
+			},
+			publish: { value: 'URL', doc: 'send the whole to this server' },
+			as: { value: 'NAME', doc: 'with --publish: the project there (default: the folder’s name)' },
+			'publish-wait': { value: 'DURATION', doc: 'with --publish: how long a server may be away (default: 60 s)' },
+			quiet: { doc: 'only what needs a look, and the summary' },
+			verbose: { doc: 'every step' },
+			'no-color': { doc: 'no colours' }
+		},
+		load: async () => (await import('./merge.ts')).merge
 	},
 	{
 		name: 'publish',

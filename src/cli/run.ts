@@ -13,6 +13,9 @@ import {
 	findUnresolved,
 	guardOf,
 	openRows,
+	parseShard,
+	shardOf,
+	type Shard,
 	reduceRun,
 	rehearse,
 	rehearsedText,
@@ -41,7 +44,7 @@ import { openPublisher } from './publish.ts';
 import { demandSound, environmentOf, lookedUp, openProject } from './project.ts';
 
 const INTERRUPTED = 130;
-const NOT_DELIVERED = 4;
+export const NOT_DELIVERED = 4;
 
 /** `heron run`: exit codes are in the manual, docs/command.md. */
 export async function run(io: Io, names: string[], flags: Flags): Promise<number> {
@@ -49,8 +52,10 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const { workspace } = folder;
 	const tag = one(flags, 'tag');
 	const chosen = lookedUp(folder, () => choose(workspace, { targets: names, ...(tag === undefined ? {} : { tag }) }));
-	const { scenarios, suite } = chosen;
-	if (scenarios.length === 0)
+	const { suite } = chosen;
+	const shard = shardIn(flags);
+	const scenarios = shard ? shardOf(chosen.scenarios, shard, await timesIn(flags)) : chosen.scenarios;
+	if (chosen.scenarios.length === 0)
 		lookedUp(folder, () => {
 			throw new HeronError('project.empty');
 		});
@@ -75,6 +80,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		commit: one(flags, 'commit') ?? facts.commit ?? version.commit,
 		branch: one(flags, 'branch') ?? facts.branch ?? version.branch,
 		...(link === undefined ? {} : { link }),
+		...(shard ? { shard: `${shard.index}/${shard.count}` } : {}),
 		seed
 	};
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
@@ -175,9 +181,33 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	return delivered && !unpublished ? verdict : NOT_DELIVERED;
 }
 
+/** `--shard 2/3`. @throws HeronError usage */
+function shardIn(flags: Flags): Shard | undefined {
+	const text = one(flags, 'shard');
+	if (text === undefined) {
+		if (flags.timings !== undefined) throw new HeronError('usage', { detail: '--timings goes with --shard' });
+		return undefined;
+	}
+	const shard = parseShard(text);
+	if (!shard)
+		throw new HeronError('usage', { detail: `--shard wants a part of a number, such as 2/3, this is "${text}"` });
+	return shard;
+}
+
+/** How long scenarios took in an earlier run, by its JSON result; a file that is not there yet says nothing. */
+async function timesIn(flags: Flags): Promise<Map<string, number>> {
+	const file = one(flags, 'timings');
+	if (file === undefined || !existsSync(file)) return new Map();
+	const { readResult } = await import('./merge.ts');
+	const { tail } = await readResult(file);
+	return new Map(
+		tail.outcomes.filter(({ outcome }) => outcome !== 'skipped').map(({ scenario, ms }) => [scenario, ms])
+	);
+}
+
 type Delivery = Output & { sink: ReportSink };
 
-async function deliver(io: Io, outputs: Delivery[], state: RunState, verdict: number): Promise<boolean> {
+export async function deliver(io: Io, outputs: Delivery[], state: RunState, verdict: number): Promise<boolean> {
 	let delivered = true;
 	for (const output of outputs) {
 		output.write(output.sink.end(state, verdict));
@@ -190,7 +220,7 @@ async function deliver(io: Io, outputs: Delivery[], state: RunState, verdict: nu
 }
 
 /** Opens all reports before anything is sent, so that a wrong path is found out in time. */
-function openReports(io: Io, flags: Flags): Delivery[] {
+export function openReports(io: Io, flags: Flags): Delivery[] {
 	const tty = process.stdout.isTTY === true && !io.env.NO_COLOR;
 	const options = {
 		color: tty && flags['no-color'] !== true,

@@ -184,6 +184,21 @@ describe('heron run', () => {
 		expect((await heron(['run', 'loose', '--project', at])).code).toBe(0);
 		expect((await heron(['run', 'a', '--project', at])).code).toBe(3);
 	});
+	test.each([
+		['a file that is no YAML', 'heron: [1'],
+		['a file that is no collection', 'heron: 1\nscenarios: 7\n']
+	])('a suite with a collection that cannot be read, %s, is not green without it', async (_, text) => {
+		const at = project({
+			'collections/a.yaml': steps('      - { id: a, send: "GET http://127.0.0.1:1/" }\n'),
+			'collections/b.yaml': text,
+			'suites/both.yaml': 'heron: 1\nscenarios: [a, b]\ngate: { errors: 5 }\n',
+			'suites/one.yaml': 'heron: 1\nscenarios: [a]\ngate: { errors: 5 }\n'
+		});
+		const both = await heron(['run', 'both', '--project', at]);
+		expect(both.code).toBe(2);
+		expect(both.err).toContain('collections/b.yaml');
+		expect((await heron(['run', 'one', '--project', at])).code).toBe(0);
+	});
 	test('an interrupt is 130: clean-up has run, and what ran is reported', async () => {
 		const at = project({
 			'collections/a.yaml': steps(

@@ -232,7 +232,10 @@ describe('what a server takes of a run', () => {
 		return { status: reply.status, ...((await reply.json()) as { title?: string }) };
 	};
 	test('pieces out of order are asked for again, and a run stays with its project', async () => {
-		expect(await send(batch({ from: 3 }))).toMatchObject({ status: 409, title: expect.stringContaining('the next one is 0') as string });
+		expect(await send(batch({ from: 3 }))).toMatchObject({
+			status: 409,
+			title: expect.stringContaining('the next one is 0') as string
+		});
 		await done(start(['import', join(root, 'demo/reedmere'), '--server', address(), '--name', 'other']));
 		expect(await send(batch(), 'other')).toMatchObject({ status: 409 });
 		expect(await send(batch(), 'nowhere')).toMatchObject({ status: 404 });

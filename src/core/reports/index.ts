@@ -10,6 +10,7 @@ import { tap } from './tap.ts';
 
 export type { ReportKind, ReportOptions, ReportSink } from './kind.ts';
 export { exchangeData, stepData } from './json.ts';
+export { headFromData, resultFromData, type ResultHead, type ResultTail } from './read-json.ts';
 export { columnsOfRows, faultsOf, notPassed, rowResults, rowsAsCsv, type RowResult } from './rows.ts';
 export { sentenceOfResult } from './sentence.ts';
 

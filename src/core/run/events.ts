@@ -19,6 +19,8 @@ export interface RunInfo {
 	build: string;
 	commit: string;
 	branch: string;
+	/** Which part of several it is: `2/3`. */
+	shard?: string;
 	/** The page of the build, http or https. */
 	link?: string;
 	/** The seed of made-up data. */

@@ -53,6 +53,7 @@ export {
 export type { Fill, Pieces } from './origins.ts';
 export { batchOf, resultOf, wireOf, type RunBatch, type WireResult } from './published.ts';
 export { runPlan, type RunPlan } from './runner.ts';
+export { parseShard, shardOf, type Shard } from './shard.ts';
 export { whereUsed, type Use, type Uses } from './uses.ts';
 export {
 	rehearse,

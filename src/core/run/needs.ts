@@ -30,6 +30,9 @@ export function problemsInTheWay(workspace: Workspace, undertaking: Undertaking)
 	const whole = targets.length === 0 && connections.length === 0;
 	const byTag = suite?.scenarios.some((entry) => 'tag' in entry) ?? false;
 	if (suite) files.add(`suites/${suite.name}.yaml`);
+	// of a collection that cannot be read a suite would run nothing, and be green
+	for (const entry of suite?.scenarios ?? [])
+		if ('target' in entry) files.add(`collections/${entry.target.split('/')[0]}.yaml`);
 	for (const target of targets) files.add(`collections/${target.split('/')[0]}.yaml`).add(`suites/${target}.yaml`);
 
 	const addCredential = (name: string): void => {

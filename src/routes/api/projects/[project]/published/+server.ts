@@ -79,6 +79,7 @@ const batch = yup
 				build: text(400),
 				commit: text(400),
 				branch: text(400),
+				shard: yup.string().max(20),
 				link: yup
 					.string()
 					.max(2000)

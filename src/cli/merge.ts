@@ -1,0 +1,175 @@
+import { HeronError } from '#core/errors.ts';
+import { isObject, parseJson } from '#core/model/json.ts';
+import { counted } from '#core/messages.ts';
+import { headFromData, resultFromData, type ResultHead, type ResultTail } from '#core/reports/index.ts';
+import {
+	exitCodeOf,
+	parseShard,
+	reduceRun,
+	startState,
+	worst,
+	type Outcome,
+	type RunEvent,
+	type RunInfo,
+	type StepResult
+} from '#core/run/index.ts';
+import { randomUUID } from 'node:crypto';
+import { createReadStream, existsSync } from 'node:fs';
+import { basename } from 'node:path';
+import { createInterface } from 'node:readline';
+import type { Flags, Io } from './command.ts';
+import { openProject } from './project.ts';
+import { openPublisher } from './publish.ts';
+import { deliver, NOT_DELIVERED, openReports } from './run.ts';
+
+/** A file that `--report json=` wrote: its head, then a step a line, then what is behind them. */
+interface ResultFile {
+	file: string;
+	head: ResultHead;
+	tail: ResultTail;
+}
+
+const broken = (file: string, detail: string): HeronError => new HeronError('usage', { detail: `${file}: ${detail}` });
+
+function objectIn(file: string, text: string, what: string): Record<string, unknown> {
+	try {
+		const value: unknown = parseJson(text);
+		if (isObject(value)) return value;
+	} catch {
+		// said below
+	}
+	throw broken(file, `${what} cannot be read: the file is no whole result of heron run --report json=FILE`);
+}
+
+/** Goes through a file, line by line: it may be larger than the memory. @param onStep hears of each step; left out where only the ends are wanted */
+export async function readResult(file: string, onStep?: (result: StepResult) => Promise<void>): Promise<ResultFile> {
+	if (!existsSync(file)) throw new HeronError('usage', { detail: `there is no ${file}` });
+	let head: ResultHead | undefined;
+	let tail: ResultTail | undefined;
+	let line = 0;
+	for await (const text of createInterface({ input: createReadStream(file), crlfDelay: Infinity })) {
+		line++;
+		if (line === 1) {
+			const data = objectIn(file, `${text}]}`, 'its first line');
+			if (data.heron !== 1 || !isObject(data.run) || !Array.isArray(data.scenarios))
+				throw broken(file, 'this is no result of heron run --report json=FILE');
+			head = headFromData(data);
+		} else if (text.startsWith('],')) tail = objectIn(file, `{${text.slice(2)}`, 'its end') as unknown as ResultTail;
+		else if (text.trim() !== '' && onStep)
+			await onStep(resultFromData(objectIn(file, text.replace(/,$/, ''), `line ${line}`)));
+	}
+	if (!head) throw broken(file, 'it is empty');
+	if (!tail || !isObject(tail.summary))
+		throw broken(file, 'it ends in the middle: the run that wrote it did not come to its end');
+	return { file, head, tail };
+}
+
+/** What all parts have to have in common. */
+const SAME = ['project', 'suite', 'environment', 'commit', 'build'] as const;
+
+function demandWhole(parts: ResultFile[]): void {
+	const [first] = parts;
+	for (const { file, head } of parts)
+		for (const key of SAME)
+			if (head.run[key] !== first!.head.run[key])
+				throw broken(
+					file,
+					`its ${key} is "${head.run[key]}", that of ${first!.file} is "${first!.head.run[key]}": they are no parts of one run`
+				);
+	const seen = new Map<string, string>();
+	for (const { file, head } of parts)
+		for (const { scenario } of head.scenarios) {
+			const other = seen.get(scenario);
+			if (other !== undefined) throw broken(file, `${scenario} is in ${other}, too: a scenario is in one part alone`);
+			seen.set(scenario, file);
+		}
+	const shards = parts.flatMap(({ file, head }) => {
+		const shard = parseShard(head.run.shard ?? '');
+		return shard ? [{ file, ...shard }] : [];
+	});
+	if (shards.length === 0) return;
+	const [{ count }] = shards as [(typeof shards)[number]];
+	const odd = shards.find((one) => one.count !== count);
+	if (odd) throw broken(odd.file, `it is part ${odd.index} of ${odd.count}, and others are of ${count}`);
+	const missing = Array.from({ length: count }, (_, n) => n + 1).filter(
+		(n) => !shards.some(({ index }) => index === n)
+	);
+	if (missing.length > 0)
+		throw new HeronError('usage', {
+			detail: `part ${missing.join(', ')} of ${count} is missing: without it nothing can be said of the whole`
+		});
+}
+
+/** `heron merge FILE…`: results of parts of a run become one, with its gate, reports and publishing. */
+export async function merge(io: Io, files: string[], flags: Flags): Promise<number> {
+	if (files.length === 0)
+		throw new HeronError('usage', {
+			detail: 'results are wanted: heron merge out/part-*.json (heron run --report json=FILE)'
+		});
+	const parts: ResultFile[] = [];
+	for (const file of files) parts.push(await readResult(file));
+	demandWhole(parts);
+	const [first] = parts as [ResultFile];
+	const { suite: name } = first.head.run;
+	const project = name ? openProject(flags) : undefined;
+	const suite = project?.workspace.suites.get(name);
+	if (name && !suite)
+		throw new HeronError('usage', {
+			detail: `the results are of the suite "${name}", which the project does not have: its gate is there, --project DIR says where`
+		});
+	const { shard: _, ...info } = first.head.run;
+	const run: RunInfo = {
+		...info,
+		id: randomUUID(),
+		startedAt: Math.min(...parts.map(({ head }) => head.run.startedAt))
+	};
+	const outputs = openReports(io, flags);
+	const publisher = await openPublisher(io, flags, basename(project?.dir ?? process.cwd()));
+	const state = startState();
+	const tell = async (...events: RunEvent[]) => {
+		for (const event of events) {
+			reduceRun(state, event);
+			for (const output of outputs) output.write(output.sink.event(event));
+		}
+		await publisher?.take(events, state);
+		for (const output of outputs) await output.drained();
+	};
+	const scenarios = parts.flatMap(({ head }) => head.scenarios);
+	const steps = parts.reduce(
+		(n, { tail: { summary } }) => n + summary.passed + summary.failed + summary.errors + summary.skipped,
+		0
+	);
+	await tell({ type: 'run', run, scenarios, steps });
+	for (const { file, tail } of parts) {
+		/** Rows of scenarios, with what became of them. */
+		const rows = new Map<string, Map<number, { outcomes: Set<Outcome>; ms: number }>>();
+		const begun = new Set<string>();
+		await readResult(file, async (result) => {
+			const { scenario, row, startedAt, outcome, ms } = result;
+			if (row) {
+				const own = rows.get(scenario) ?? new Map<number, { outcomes: Set<Outcome>; ms: number }>();
+				rows.set(scenario, own);
+				const here = own.get(row.number) ?? { outcomes: new Set(), ms: 0 };
+				if (!own.has(row.number)) await tell({ type: 'scenario', scenario, startedAt, row });
+				own.set(row.number, { outcomes: here.outcomes.add(outcome), ms: here.ms + ms });
+			} else if (!begun.has(scenario)) await tell({ type: 'scenario', scenario, startedAt });
+			begun.add(scenario);
+			await tell({ type: 'step', result });
+		});
+		for (const { scenario, outcome, ms } of tail.outcomes) {
+			const own = rows.get(scenario);
+			if (own)
+				for (const [row, one] of own)
+					await tell({ type: 'scenario-end', scenario, outcome: worst(one.outcomes), ms: one.ms, row });
+			else if (outcome) await tell({ type: 'scenario-end', scenario, outcome, ms });
+		}
+	}
+	const stopped = parts.map(({ tail }) => tail.stopped).find(Boolean) ?? '';
+	await tell({ type: 'end', summary: state.summary, ms: Math.max(...parts.map(({ tail }) => tail.ms)), stopped });
+	const verdict = exitCodeOf(state.summary, suite?.gate);
+	const delivered = await deliver(io, outputs, state, verdict);
+	const unpublished = await publisher?.end(state);
+	if (unpublished) io.err(`heron merge: ${unpublished}\n`);
+	io.err(`${counted(parts.length, 'result')} merged\n`);
+	return delivered && !unpublished ? verdict : NOT_DELIVERED;
+}
