@@ -34,7 +34,7 @@ describe('every kind is listed', () => {
 		reports: [...reportKinds]
 	};
 	const plain = new Set([
-		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console'],
+		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console', 'read-json'],
 		...['challenge', 'token']
 	]);
 	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {
