@@ -1,7 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { isObject, parseJson } from '#core/model/json.ts';
 import { counted } from '#core/messages.ts';
-import { headFromData, resultFromData, type ResultHead, type ResultTail } from '#core/reports/index.ts';
 import {
 	exitCodeOf,
 	parseShard,
@@ -10,59 +8,15 @@ import {
 	worst,
 	type Outcome,
 	type RunEvent,
-	type RunInfo,
-	type StepResult
+	type RunInfo
 } from '#core/run/index.ts';
 import { randomUUID } from 'node:crypto';
-import { createReadStream, existsSync } from 'node:fs';
 import { basename } from 'node:path';
-import { createInterface } from 'node:readline';
 import type { Flags, Io } from './command.ts';
 import { openProject } from './project.ts';
 import { openPublisher } from './publish.ts';
+import { broken, readResult, type ResultFile } from './result-file.ts';
 import { deliver, NOT_DELIVERED, openReports } from './run.ts';
-
-/** A file that `--report json=` wrote: its head, then a step a line, then what is behind them. */
-interface ResultFile {
-	file: string;
-	head: ResultHead;
-	tail: ResultTail;
-}
-
-const broken = (file: string, detail: string): HeronError => new HeronError('usage', { detail: `${file}: ${detail}` });
-
-function objectIn(file: string, text: string, what: string): Record<string, unknown> {
-	try {
-		const value: unknown = parseJson(text);
-		if (isObject(value)) return value;
-	} catch {
-		// said below
-	}
-	throw broken(file, `${what} cannot be read: the file is no whole result of heron run --report json=FILE`);
-}
-
-/** Goes through a file, line by line: it may be larger than the memory. @param onStep hears of each step; left out where only the ends are wanted */
-export async function readResult(file: string, onStep?: (result: StepResult) => Promise<void>): Promise<ResultFile> {
-	if (!existsSync(file)) throw new HeronError('usage', { detail: `there is no ${file}` });
-	let head: ResultHead | undefined;
-	let tail: ResultTail | undefined;
-	let line = 0;
-	for await (const text of createInterface({ input: createReadStream(file), crlfDelay: Infinity })) {
-		line++;
-		if (line === 1) {
-			const data = objectIn(file, `${text}]}`, 'its first line');
-			if (data.heron !== 1 || !isObject(data.run) || !Array.isArray(data.scenarios))
-				throw broken(file, 'this is no result of heron run --report json=FILE');
-			head = headFromData(data);
-		} else if (text.startsWith('],')) tail = objectIn(file, `{${text.slice(2)}`, 'its end') as unknown as ResultTail;
-		else if (text.trim() !== '' && onStep)
-			await onStep(resultFromData(objectIn(file, text.replace(/,$/, ''), `line ${line}`)));
-	}
-	if (!head) throw broken(file, 'it is empty');
-	if (!tail || !isObject(tail.summary))
-		throw broken(file, 'it ends in the middle: the run that wrote it did not come to its end');
-	return { file, head, tail };
-}
 
 /** What all parts have to have in common. */
 const SAME = ['project', 'suite', 'environment', 'commit', 'build'] as const;

@@ -41,6 +41,7 @@ import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
 import { openOutput, type Output } from './output.ts';
 import { openPublisher } from './publish.ts';
+import { readResult } from './result-file.ts';
 import { demandSound, environmentOf, lookedUp, openProject } from './project.ts';
 
 const INTERRUPTED = 130;
@@ -198,7 +199,6 @@ function shardIn(flags: Flags): Shard | undefined {
 async function timesIn(flags: Flags): Promise<Map<string, number>> {
 	const file = one(flags, 'timings');
 	if (file === undefined || !existsSync(file)) return new Map();
-	const { readResult } = await import('./merge.ts');
 	const { tail } = await readResult(file);
 	return new Map(
 		tail.outcomes.filter(({ outcome }) => outcome !== 'skipped').map(({ scenario, ms }) => [scenario, ms])
