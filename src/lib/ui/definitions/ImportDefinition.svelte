@@ -292,11 +292,9 @@
 							<span class="data text-quiet">{problem.file}:{problem.line}</span>
 							{problem.message}
 						</li>{/each}
-					{#if one.problems.length > shown}<li class="text-quiet">
-							and {one.problems.length - shown} more{#if !all}{' '}<button
-									class="word soft"
-									onclick={() => (all = true)}>show them</button
-								>{/if}
+					{#if one.problems.length > shown}<li class="flex gap-2 text-quiet">
+							<span>and {one.problems.length - shown} more</span>
+							{#if !all}<button class="word soft" onclick={() => (all = true)}>show them</button>{/if}
 						</li>{/if}
 				</ul>
 			{/if}
