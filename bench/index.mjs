@@ -116,6 +116,7 @@ try {
 	// 4: what values cost
 	process.stdout.write(await bundled('reading'));
 	process.stdout.write(await bundled('soap'));
+	process.stdout.write(await bundled('definition'));
 	// in a process of its own: the browser and the application go with it
 	const shown = spawnSync(process.execPath, [join(root, 'bench/page.mjs')], { encoding: 'utf8' });
 	if (shown.status !== 0) throw new Error(shown.stderr);

@@ -196,6 +196,12 @@ function write({ dir, readFile }: ProjectFolder, plan: DefinitionPlan): void {
 		put(path, editYaml(Buffer.from(readFile(path) ?? []).toString('utf8'), value));
 }
 
+/** So many of a kind are named; the others are counted. */
+const MOST_NAMED = 40;
+const few = (names: string[]): string =>
+	names.length > MOST_NAMED
+		? `${names.slice(0, MOST_NAMED).join(', ')} and ${names.length - MOST_NAMED} more`
+		: names.join(', ');
 /** So many changes are told of what no step calls. */
 const MOST_CHANGES = 40;
 
@@ -203,13 +209,14 @@ function tell(io: Io, plan: DefinitionPlan): void {
 	io.out(`${plan.file}: ${counted(new Set(plan.operations.map(({ key }) => key)).size, 'operation')}\n`);
 	for (const path of plan.made) io.out(`  made      ${path}\n`);
 	if (plan.bound.length > 0) io.out(`  bound     ${plan.bound.join(', ')}: definition: says now which one is meant\n`);
-	if (plan.added.length > 0) io.out(`  added     ${plan.added.map((id) => `${plan.name}/${id}`).join(', ')}\n`);
+	if (plan.added.length > 0) io.out(`  added     ${few(plan.added.map((id) => `${plan.name}/${id}`))}\n`);
 	const chains = plan.offers.filter((one) => one.chosen && one.why !== '');
-	for (const { id, why } of chains) io.out(`  chain     ${plan.name}/${id}: ${why}\n`);
+	for (const { id, why } of chains.slice(0, MOST_NAMED)) io.out(`  chain     ${plan.name}/${id}: ${why}\n`);
+	if (chains.length > MOST_NAMED) io.out(`  and ${counted(chains.length - MOST_NAMED, 'chain')} more\n`);
 	const left = new Set(plan.offers.filter((one) => !one.chosen).flatMap((one) => one.operations));
 	for (const one of plan.offers) if (one.chosen) for (const operation of one.operations) left.delete(operation);
 	if (left.size > 0) io.out(`  left out  ${counted(left.size, 'operation')}: --only takes them in\n`);
-	if (plan.kept.length > 0) io.out(`  kept      ${plan.kept.join(', ')} (called already)\n`);
+	if (plan.kept.length > 0) io.out(`  kept      ${few(plan.kept)} (called already)\n`);
 	const told = plan.changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
 	for (const { key, version, change, what, steps } of told)
 		io.out(

@@ -113,10 +113,10 @@ function collect(given: Collecting): Collected {
 	const offers = makings.map(({ offer }) => offer);
 	const chosen = makings.filter(({ offer }) => offer.chosen);
 	const kept = [...called].map(nameOf);
-	const problems: string[] = [];
-	const tell = (message: string) => void (problems.includes(message) || problems.push(message));
+	const problems = new Set<string>();
+	const tell = (message: string) => void problems.add(message);
 	if (chosen.length === 0)
-		return { writes: [], made: [], collects: old !== undefined, offers, added: [], kept, problems };
+		return { writes: [], made: [], collects: old !== undefined, offers, added: [], kept, problems: [] };
 
 	const title = document.title || name;
 	const wanted: Wanted = { variables: {}, secrets: [] };
@@ -161,7 +161,7 @@ function collect(given: Collecting): Collected {
 		offers,
 		added: added.map(({ id }) => id),
 		kept,
-		problems
+		problems: [...problems]
 	};
 }
 

@@ -1,0 +1,86 @@
+// The import of a large OpenAPI document, against JSON.parse of its text, warm and interleaved.
+import { planDefinitions } from '../src/core/definitions/index.ts';
+import { operationsOf, readOpenapi } from '../src/core/openapi/index.ts';
+import { loadProject } from '../src/core/project/index.ts';
+
+/** A document of so many paths, each with a list, a thing that is created, read, changed and removed, and schemas of their own. */
+function document(paths: number): string {
+	const schemas: Record<string, object> = {};
+	const all: Record<string, object> = {};
+	const word = (text: string) => ({
+		type: 'string',
+		description: `${text} of the thing, in words that somebody wrote for people`,
+		example: text
+	});
+	for (let n = 0; n < paths; n++) {
+		schemas[`Thing${n}`] = {
+			type: 'object',
+			required: ['id', 'name'],
+			properties: {
+				id: { type: 'integer', readOnly: true },
+				...Object.fromEntries(Array.from({ length: 20 }, (_, i) => [`field${i}`, word(`field ${i}`)])),
+				name: word('name'),
+				owner: { $ref: `#/components/schemas/Thing${(n * 7) % paths}` },
+				parts: { type: 'array', items: { $ref: `#/components/schemas/Thing${(n * 13) % paths}` } }
+			}
+		};
+		const body = { content: { 'application/json': { schema: { $ref: `#/components/schemas/Thing${n}` } } } };
+		const answer = (status: string) => ({ [status]: { description: 'it', ...body } });
+		const id = { name: 'id', in: 'path', required: true, schema: { type: 'integer' } };
+		all[`/things${n}`] = {
+			get: {
+				tags: ['t'],
+				summary: 'All',
+				parameters: [{ name: 'page', in: 'query', schema: { type: 'integer' } }],
+				responses: answer('200')
+			},
+			post: { tags: ['t'], summary: 'Make one', requestBody: body, responses: answer('201') }
+		};
+		all[`/things${n}/{id}`] = {
+			parameters: [id],
+			get: { summary: 'One', responses: answer('200') },
+			put: { summary: 'Replace', requestBody: body, responses: answer('200') },
+			delete: { summary: 'Remove', responses: { '204': { description: 'gone' } } }
+		};
+	}
+	return JSON.stringify({
+		openapi: '3.1.0',
+		info: { title: 'Large', version: '1' },
+		paths: all,
+		components: { schemas }
+	});
+}
+
+const median = (list: number[]) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
+const time = (act: () => unknown): number => {
+	const from = performance.now();
+	act();
+	return performance.now() - from;
+};
+const { workspace } = loadProject([{ path: 'heron.yaml', text: 'heron: 1\n' }], new Set(['heron.yaml']));
+let before = 0;
+for (const paths of [500, 2000]) {
+	const text = document(paths);
+	const bytes = new TextEncoder().encode(text);
+	const [raw, read, made]: [number[], number[], number[]] = [[], [], []];
+	for (let i = 0; i < 7; i++) {
+		raw.push(time(() => JSON.parse(text) as unknown));
+		read.push(time(() => operationsOf(readOpenapi('definitions/x.json', () => text))));
+		made.push(
+			time(() =>
+				planDefinitions({
+					...{ name: 'x', files: [{ path: 'x.json', bytes }], workspace, connection: '' },
+					...{ readFile: () => undefined, valueOf: () => undefined }
+				})
+			)
+		);
+	}
+	const base = median(raw);
+	const name = `an OpenAPI document of ${(bytes.length / 1e6).toFixed(1)} MB, ${paths * 5} operations: read`;
+	console.log(`${name.padEnd(58)} ${(median(read) / base).toFixed(1)} × JSON.parse (${Math.round(median(read))} ms)`);
+	const growth = before ? `, × 4 size → × ${(median(made) / before).toFixed(1)} time` : '';
+	console.log(
+		`${'  and made into a collection'.padEnd(58)} ${(median(made) / base).toFixed(1)} × JSON.parse (${Math.round(median(made))} ms)${growth}`
+	);
+	before = median(made);
+}
