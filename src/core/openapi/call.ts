@@ -6,7 +6,7 @@ import { inside, items, members, type Node } from './document.ts';
 import type { OpenapiOperation } from './operations.ts';
 import { permits } from './permits.ts';
 import { sampleOf, type Fill } from './sample.ts';
-import { callSchema } from './schema.ts';
+import { lazySchema } from './schema.ts';
 
 /** Where a parameter goes; `body` and `formData` are those of 2.0. */
 export type ParameterPlace = 'path' | 'query' | 'header' | 'cookie' | 'body' | 'formData';
@@ -24,7 +24,7 @@ export interface Parameter {
 	reserved: boolean;
 	/** The media type of a value that is written as a whole. */
 	media: string;
-	/** A schema by itself, its values made of it. */
+	/** Its schema, by `lazySchema`. */
 	schema: JsonObject;
 	/** What the document gives as an example. */
 	example?: Json;
@@ -35,6 +35,7 @@ export interface CallBody {
 	/** Its media type as written. */
 	type: string;
 	required: boolean;
+	/** By `lazySchema`. */
 	schema?: JsonObject;
 	example?: Json;
 	/** How parts of a form are written, by their names (OpenAPI 3.1 section 4.8.15). */
@@ -113,7 +114,7 @@ export function parametersOf({ document, node, shared }: OpenapiOperation): Para
 /** The schema of what is sent; undefined where it leads nowhere, which the document's warnings tell. */
 function schemaFor(document: OpenapiOperation['document'], node: Node): JsonObject | undefined {
 	try {
-		return callSchema(document, node);
+		return lazySchema(document, node, 'readOnly');
 	} catch (error) {
 		if (error instanceof HeronError) return undefined;
 		throw error;
@@ -190,11 +191,12 @@ function oldBodies(operation: OpenapiOperation): CallBody[] {
 	const fields = parameters.filter((one) => one.in === 'formData');
 	if (fields.length === 0) return [];
 	const properties: JsonObject = {};
-	const $defs: JsonObject = {};
+	let $defs: Json = {};
 	for (const { name, schema } of fields) {
 		const { $defs: own, ...rest } = schema;
 		properties[name] = rest;
-		Object.assign($defs, own);
+		// those of the document, the same for all
+		$defs = own ?? $defs;
 	}
 	return [
 		{

@@ -5,7 +5,7 @@ import { parametersOf } from './call.ts';
 import { keysOf, inside, members, type Node, type OpenapiDocument } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { sampleOf } from './sample.ts';
-import { replySchema } from './schema.ts';
+import { lazySchema } from './schema.ts';
 
 /** What a step of a chain does with the thing that it is about. */
 export type Role = 'create' | 'find' | 'read' | 'replace' | 'change' | 'remove';
@@ -205,7 +205,7 @@ function answerOf(operation: OpenapiOperation): Json | undefined {
 	try {
 		const answer = success(operation);
 		const schema = answer && jsonSchemaOf(operation.document, answer);
-		return schema && sampleOf(replySchema(operation.document, schema), { fill: 'full', made: true });
+		return schema && sampleOf(lazySchema(operation.document, schema, 'writeOnly'), { fill: 'full', made: true });
 	} catch {
 		// what cannot be followed is told by the document's warnings
 		return undefined;

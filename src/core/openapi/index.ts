@@ -21,7 +21,7 @@ export {
 } from './document.ts';
 export { nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
 export { sampleOf, type Fill } from './sample.ts';
-export { callSchema, replySchema } from './schema.ts';
+export { replySchema } from './schema.ts';
 export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';
 export { ownServer, serversOf, type Server } from './servers.ts';
 export { typesOf } from './types.ts';

@@ -22,7 +22,7 @@ const MOST_LETTERS = 100_000;
 class Endless extends Error {}
 
 /**
- * A value that a schema by itself allows (JSON Schema 2020-12, with the keywords of `callSchema`): its own examples first,
+ * A value that a schema by itself allows (JSON Schema 2020-12, with the keywords of `lazySchema`): its own examples first,
  * then its default, its first choice, else a value made of type, format, pattern and limits.
  * @returns undefined where a schema asks for itself without end, or allows nothing
  */

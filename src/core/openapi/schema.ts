@@ -1,3 +1,4 @@
+import { HeronError } from '../errors.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { chosen, discriminatorsOf, type Branches } from './discriminator.ts';
 import { wrong, type Node, type OpenapiDocument } from './document.ts';
@@ -21,23 +22,83 @@ const MOST = 500_000;
 export const replySchema = (document: OpenapiDocument, start: Node): JsonObject =>
 	schemaAlone(document, start, 'writeOnly');
 
-/**
- * The same for what is sent: what only comes back may not be there. Examples, defaults and words about values stay, and
- * `CHOICES` and `NAMED` say what discriminators mean, so that a value can be made of it.
- * @throws HeronError definition.wrong for what leads nowhere
- */
-export const callSchema = (document: OpenapiDocument, start: Node): JsonObject =>
-	schemaAlone(document, start, 'readOnly');
-
 /** A keyword of call schemas: the branches that a discriminator tells apart, `{ property, value, schema }` each. */
 export const CHOICES = 'x-choices';
 /** A keyword of call schemas: what the discriminator of a parent has to say here, `{ property, value }`. */
 export const NAMED = 'x-named';
 
-function schemaAlone(document: OpenapiDocument, start: Node, otherWay: 'writeOnly' | 'readOnly'): JsonObject {
+/**
+ * The direction in which values go that are not looked at. Of schemas for calls (`readOnly` is left out) examples, defaults
+ * and words about values stay, and `CHOICES` and `NAMED` say what discriminators mean, so that a value can be made of them.
+ */
+type OtherWay = 'writeOnly' | 'readOnly';
+
+function schemaAlone(document: OpenapiDocument, start: Node, otherWay: OtherWay): JsonObject {
 	const $defs: JsonObject = {};
+	const waiting: Referred[] = [];
+	const convert = converter(document, otherWay, (one) => waiting.push(one));
+	const top = convert(start);
+	for (let next = waiting.shift(); next; next = waiting.shift()) $defs[next.name] = next.make();
+	if (!isObject(top)) return top === false ? { not: {} } : {};
+	const own = isObject(top.$defs) ? top.$defs : {};
+	return (Object.keys($defs).length > 0 ? { ...top, $defs: { ...own, ...$defs } } : top) as JsonObject;
+}
+
+const shared = new WeakMap<
+	OpenapiDocument,
+	Partial<Record<OtherWay, { $defs: JsonObject; convert: (start: Node) => Json }>>
+>();
+
+/**
+ * A schema by itself as the others have it, whose `$defs` are those of all schemas of the document and are made when they
+ * are looked at: of a thousand schemas that all know each other a thousand calls would make a million. For who follows
+ * references, and not for who goes through all there is. What leads nowhere further down allows everything.
+ * @throws HeronError definition.wrong for what leads nowhere itself
+ */
+export function lazySchema(document: OpenapiDocument, start: Node, otherWay: OtherWay): JsonObject {
+	const own = shared.get(document) ?? {};
+	shared.set(document, own);
+	let kept = own[otherWay];
+	if (!kept) {
+		const $defs: JsonObject = {};
+		const convert = converter(document, otherWay, ({ name, make }) => {
+			const keep = (value: Json) => Object.defineProperty($defs, name, { value, enumerable: true });
+			Object.defineProperty($defs, name, {
+				configurable: true,
+				enumerable: true,
+				get(): Json {
+					try {
+						const made = make();
+						keep(made);
+						return made;
+					} catch (error) {
+						if (!(error instanceof HeronError)) throw error;
+						keep({});
+						return {};
+					}
+				}
+			});
+		});
+		own[otherWay] = kept = { $defs, convert };
+	}
+	const top = kept.convert(start);
+	if (!isObject(top)) return top === false ? { not: {} } : {};
+	return { ...top, $defs: kept.$defs } as JsonObject;
+}
+
+/** A schema that another one refers to, under the name by which it does. */
+interface Referred {
+	name: string;
+	make(): Json;
+}
+
+/** Converts schemas of a document; those that they refer to are told, each once. */
+function converter(
+	document: OpenapiDocument,
+	otherWay: OtherWay,
+	tell: (one: Referred) => void
+): (start: Node) => Json {
 	const names = new Map<string, string>();
-	const waiting: { name: string; node: Node; without: ReadonlySet<string>; bare: boolean }[] = [];
 	const discriminators = discriminatorsOf(document);
 	let parts = 0;
 	// up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own
@@ -51,7 +112,7 @@ function schemaAlone(document: OpenapiDocument, start: Node, otherWay: 'writeOnl
 		let name = names.get(key);
 		if (!name) {
 			names.set(key, (name = `${names.size + 1}-${node.pointer.split('/').pop() || 'root'}`));
-			waiting.push({ name, node, without, bare });
+			tell({ name, make: () => convert(node.value, node.file, without, bare) });
 		}
 		return `#/$defs/${encodeURIComponent(name.replace(/~/g, '~0').replace(/\//g, '~1'))}`;
 	};
@@ -142,14 +203,10 @@ function schemaAlone(document: OpenapiDocument, start: Node, otherWay: 'writeOnl
 		}
 		return undefined;
 	};
-	const top = convert(start.value, start.file);
-	for (let next = waiting.shift(); next; next = waiting.shift())
-		$defs[next.name] = convert(next.node.value, next.node.file, next.without, next.bare);
-	if (!isObject(top)) return top === false ? { not: {} } : {};
-	return {
-		...top,
-		...(names.size > 0 ? { $defs: { ...(isObject(top.$defs) ? top.$defs : {}), ...$defs } } : {})
-	} as JsonObject;
+	return ({ value, file }) => {
+		parts = 0;
+		return convert(value, file);
+	};
 }
 
 /** What OpenAPI 3.0 (section 4.7.24) and 2.0 say in another way, and without what cannot be meant. */

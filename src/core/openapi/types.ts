@@ -1,7 +1,8 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { inside, members, type Node } from './document.ts';
 import type { OpenapiOperation } from './operations.ts';
-import { replySchema } from './schema.ts';
+import { referred } from './permits.ts';
+import { lazySchema } from './schema.ts';
 
 const PLAIN: Record<string, string> = { string: 'string', integer: 'number', number: 'number', boolean: 'boolean' };
 /** So many parts of a schema are looked at. */
@@ -29,19 +30,27 @@ function readTypes(operation: OpenapiOperation): Map<string, Set<string>> {
 				: members(inside(answer as Node<JsonObject>, 'content')).filter(([type]) => /json/i.test(type));
 		for (const [, one] of media) {
 			const schema = isObject(one.value) ? inside(one as Node<JsonObject>, 'schema') : undefined;
-			if (schema?.value !== undefined) namesIn(replySchema(document, schema as Node), types);
+			if (schema?.value !== undefined) namesIn(lazySchema(document, schema as Node, 'writeOnly'), types);
 		}
 	}
 	return types;
 }
 
-function namesIn(schema: Json, types: Map<string, Set<string>>): void {
+function namesIn(schema: JsonObject, types: Map<string, Set<string>>): void {
 	const queue: Json[] = [schema];
+	const followed = new Set<string>();
 	for (let at = 0; at < queue.length && at < LOOKED_AT; at++) {
 		const value = queue[at];
 		if (Array.isArray(value)) for (const one of value) queue.push(one);
 		if (!isObject(value)) continue;
-		for (const [key, part] of Object.entries(value as JsonObject)) {
+		// what is referred to is gone through once, and nothing else of all there is
+		if (typeof value.$ref === 'string' && !followed.has(value.$ref)) {
+			followed.add(value.$ref);
+			queue.push(referred(schema, value.$ref));
+		}
+		for (const key of Object.keys(value)) {
+			if (key === '$defs') continue;
+			const part = (value as JsonObject)[key]!;
 			if (key === 'properties' && isObject(part))
 				for (const [name, property] of Object.entries(part as JsonObject)) {
 					const own = types.get(name) ?? new Set();
