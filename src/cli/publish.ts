@@ -86,27 +86,39 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 	/** Batches that are in the file, and of these those that are delivered. */
 	let written = 0;
 	let delivered = 0;
+	/** Where in the file the first that is not delivered begins. */
+	let at = 0;
 	let trouble = '';
+	/** What keeps the run from being kept at all, such as a full disk: the run itself goes on. */
+	let lost = '';
 	let refused = false;
 	let number = 0;
 	let sending: Promise<void> | undefined;
 
 	const write = async (state: RunState, ended: boolean) => {
+		if (lost) return;
 		const batch = batchOf(state, from, results, ended);
 		from += results.length;
 		results = [];
 		bytes = 0;
 		last = Date.now();
-		await appendFile(file, `${writeJson(batch)}\n`);
+		try {
+			await appendFile(file, `${writeJson(batch)}\n`);
+		} catch (error) {
+			lost = textOf(error);
+			return;
+		}
 		written++;
 		sending ??= drain().finally(() => (sending = undefined));
 	};
 	const drain = async () => {
-		for await (const line of linesBehind(file, delivered)) {
-			if (refused) return;
+		for await (const line of linesBehind(file, at)) {
+			// what stands behind those is still being written
+			if (refused || delivered >= written) return;
 			try {
 				({ number } = await send(target, line));
 				delivered++;
+				at += Buffer.byteLength(line) + 1;
 				trouble = '';
 			} catch (error) {
 				trouble = textOf(error);
@@ -117,6 +129,7 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 	};
 	return {
 		async take(events, state) {
+			if (lost) return;
 			for (const event of events) {
 				if (event.type !== 'step') continue;
 				results.push(event.result);
@@ -140,6 +153,10 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 				}
 				if (delivered >= written || refused || Date.now() + pause > over) break;
 				await wait(pause);
+			}
+			if (lost) {
+				await rm(dir, { recursive: true, force: true });
+				return `the result could not be published whole: it could not be kept in ${dir} (${lost})`;
 			}
 			if (delivered >= written) {
 				await rm(dir, { recursive: true, force: true });
@@ -174,11 +191,10 @@ async function demandProject({ address, headers }: Target, server: string): Prom
 	});
 }
 
-/** Lines of a file behind so many, each as far as it is written whole. */
-async function* linesBehind(file: string, skipped: number): AsyncGenerator<string> {
-	const reader = createInterface({ input: createReadStream(file), crlfDelay: Infinity });
-	let at = 0;
-	for await (const line of reader) if (at++ >= skipped && line.trim() !== '') yield line;
+/** Lines of a file from an octet on. */
+async function* linesBehind(file: string, start: number): AsyncGenerator<string> {
+	const reader = createInterface({ input: createReadStream(file, { start }), crlfDelay: Infinity });
+	for await (const line of reader) if (line.trim() !== '') yield line;
 }
 
 const MOST_FILE = 2_000_000_000;
