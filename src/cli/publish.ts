@@ -2,13 +2,13 @@ import { HeronError, textOf } from '#core/errors.ts';
 import { parseJson, writeJson } from '#core/model/json.ts';
 import { fileName } from '#core/model/name.ts';
 import { batchOf, type RunBatch, type RunEvent, type RunState } from '#core/run/index.ts';
-import { createReadStream, existsSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { appendFile, mkdtemp, rename, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { createInterface } from 'node:readline';
 import { setTimeout as wait } from 'node:timers/promises';
 import { one, type Flags, type Io } from './command.ts';
+import { jsonLines } from './lines.ts';
 import { durationOf } from './options.ts';
 
 /** A batch is sent after so long, or when it has grown so large. */
@@ -112,7 +112,7 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 		sending ??= drain().finally(() => (sending = undefined));
 	};
 	const drain = async () => {
-		for await (const line of linesBehind(file, at)) {
+		for await (const line of jsonLines(file, at)) {
 			// what stands behind those is still being written
 			if (refused || delivered >= written) return;
 			try {
@@ -191,12 +191,6 @@ async function demandProject({ address, headers }: Target, server: string): Prom
 	});
 }
 
-/** Lines of a file from an octet on. */
-async function* linesBehind(file: string, start: number): AsyncGenerator<string> {
-	const reader = createInterface({ input: createReadStream(file, { start }), crlfDelay: Infinity });
-	for await (const line of reader) if (line.trim() !== '') yield line;
-}
-
 const MOST_FILE = 2_000_000_000;
 
 /** `heron publish FILE`: sends a result that could not be delivered. */
@@ -210,7 +204,7 @@ export async function publish(io: Io, names: string[], flags: Flags): Promise<nu
 	const server = one(flags, 'server') ?? 'http://127.0.0.1:4680';
 	let number = 0;
 	let line = 0;
-	for await (const text of linesBehind(file, 0)) {
+	for await (const text of jsonLines(file)) {
 		line++;
 		let batch: RunBatch;
 		try {

@@ -2,8 +2,8 @@ import { HeronError } from '#core/errors.ts';
 import { isObject, parseJson } from '#core/model/json.ts';
 import { headFromData, resultFromData, type ResultHead, type ResultTail } from '#core/reports/index.ts';
 import type { StepResult } from '#core/run/index.ts';
-import { createReadStream, existsSync } from 'node:fs';
-import { createInterface } from 'node:readline';
+import { existsSync } from 'node:fs';
+import { jsonLines } from './lines.ts';
 
 /** A file that `--report json=` wrote: its head, then a step a line, then what is behind them. */
 export interface ResultFile {
@@ -31,7 +31,7 @@ export async function readResult(file: string, onStep?: (result: StepResult) => 
 	let head: ResultHead | undefined;
 	let tail: ResultTail | undefined;
 	let line = 0;
-	for await (const text of createInterface({ input: createReadStream(file), crlfDelay: Infinity })) {
+	for await (const text of jsonLines(file)) {
 		line++;
 		if (line === 1) {
 			const data = objectIn(file, `${text}]}`, 'its first line');

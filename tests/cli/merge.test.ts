@@ -48,7 +48,7 @@ beforeAll(async () => {
 	server = createServer((request, response) =>
 		response
 			.writeHead(request.url === '/bad' ? 500 : 200, { 'content-type': 'text/plain; charset=utf-8' })
-			.end('fine ü')
+			.end('fine ü\u2028.')
 	);
 	await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
 	for (const folder of ['collections', 'connections', 'suites', 'datasets']) mkdirSync(join(dir, folder));
@@ -96,7 +96,7 @@ describe('a suite in parts', () => {
 		expect(run).toMatchObject({ suite: 'all', commit: 'abc' });
 		expect(run.shard).toBeUndefined();
 		expect(summary).toMatchObject({ passed: 13, failed: 1 });
-		expect(steps.every(({ exchanges }) => exchanges[0]!.reply.body.text === 'fine ü')).toBe(true);
+		expect(steps.every(({ exchanges }) => exchanges[0]!.reply.body.text === 'fine ü\u2028.')).toBe(true);
 	});
 	test('a gate that does not hold for the whole says so, though it held for each part', async () => {
 		write('suites/all.yaml', 'heron: 1\ntitle: All\nscenarios: [a, b]\ngate: { failed: 0, errors: 0 }\n');

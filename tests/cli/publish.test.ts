@@ -79,7 +79,7 @@ beforeAll(async () => {
 	dir = mkdtempSync(join(tmpdir(), 'heron-publish-'));
 	service = createHttp((request, response) => {
 		const [, ms = '0'] = /^\/wait\/(\d+)/.exec(request.url!) ?? [];
-		setTimeout(() => response.end(JSON.stringify({ key: request.headers['x-key'] })), Number(ms));
+		setTimeout(() => response.end(JSON.stringify({ key: request.headers['x-key'], note: 'a\u2028b' })), Number(ms));
 	});
 	await new Promise<void>((resolve) => service.listen(0, '127.0.0.1', resolve));
 	base = `http://127.0.0.1:${(service.address() as AddressInfo).port}`;
