@@ -1,35 +1,30 @@
 import { HeronError } from '../errors.ts';
 import { withBody, withHeader, type PreparedRequest } from '../model/exchange.ts';
 import { mediaType } from '../model/reply.ts';
-import { bytesToBase64, bytesToHex, decodeText, escapeAddress, keyedDigest, utf8 } from '../values/index.ts';
+import {
+	bytesToBase64,
+	bytesToHex,
+	decodeForm,
+	decodeText,
+	escapeAddress,
+	keyedDigest,
+	utf8
+} from '../values/index.ts';
 import { pemOf } from '../model/transport.ts';
 import { textIn, type CredentialKind } from './kind.ts';
 
 type Pair = [name: string, value: string];
 const METHODS = ['HMAC-SHA1', 'HMAC-SHA256', 'PLAINTEXT', 'RSA-SHA1', 'RSA-SHA256'] as const;
 
-const decoded = (text: string): string => {
-	const plain = text.replace(/\+/g, ' ');
-	try {
-		return decodeURIComponent(plain);
-	} catch {
-		return plain;
-	}
-};
-const pairsOf = (text: string): Pair[] =>
-	text
-		.split('&')
-		.filter(Boolean)
-		.map((pair) => {
-			const at = pair.indexOf('=');
-			return at < 0 ? [decoded(pair), ''] : [decoded(pair.slice(0, at)), decoded(pair.slice(at + 1))];
-		});
-
 /** What is signed (RFC 5849 section 3.4.1). `form` is the body when it is a form, else empty. */
 export function oauth1BaseString(method: string, address: string, form: string, protocol: Pair[]): string {
 	const url = new URL(address);
 	const order = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
-	const pairs = [...pairsOf(url.search.slice(1)), ...pairsOf(form), ...protocol.filter(([name]) => name !== 'realm')]
+	const pairs = [
+		...decodeForm(url.search.slice(1)),
+		...decodeForm(form),
+		...protocol.filter(([name]) => name !== 'realm')
+	]
 		.map(([name, value]): Pair => [escapeAddress(name), escapeAddress(value)])
 		.sort((a, b) => order(a[0], b[0]) || order(a[1], b[1]));
 	return [method.toUpperCase(), url.origin + url.pathname, pairs.map((pair) => pair.join('=')).join('&')]

@@ -4,7 +4,7 @@ import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../m
 import { fileName } from '../model/name.ts';
 import { writeParams, type Param } from '../model/params.ts';
 import { isJsonType, isXmlType } from '../model/reply.ts';
-import { decodeForm } from './form.ts';
+import { decodeForm } from '../values/index.ts';
 import type { SentCall } from './call.ts';
 import { VARIABLE } from './shell.ts';
 

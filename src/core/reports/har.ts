@@ -1,8 +1,7 @@
-import { decodeForm } from '../exchange/form.ts';
 import { writeJson } from '../model/json.ts';
 import { headerValue, mediaType, type HeaderList } from '../model/reply.ts';
 import type { Exchange, StepResult } from '../run/index.ts';
-import { bytesToBase64, decodeText } from '../values/index.ts';
+import { bytesToBase64, decodeForm, decodeText } from '../values/index.ts';
 import type { ReportKind } from './kind.ts';
 import { placeOfResult } from './sentence.ts';
 

@@ -49,3 +49,21 @@ export const escapeForm = (text: string): string => escapeAddress(text).replace(
  */
 export const tidyAddress = (text: string): string =>
 	text.replace(/%(?![0-9A-Fa-f]{2})|[^\x21-\x7e]|["<>\\^`{|}]/gu, (c) => encodeURIComponent(c.toWellFormed()));
+
+const decoded = (text: string): string => {
+	const plain = text.replace(/\+/g, ' ');
+	try {
+		return decodeURIComponent(plain);
+	} catch {
+		return plain;
+	}
+};
+/** The pairs of application/x-www-form-urlencoded (URL Standard), in order; what is no encoding stays as it is. */
+export const decodeForm = (text: string): [name: string, value: string][] =>
+	text
+		.split('&')
+		.filter(Boolean)
+		.map((pair) => {
+			const at = pair.indexOf('=');
+			return at < 0 ? [decoded(pair), ''] : [decoded(pair.slice(0, at)), decoded(pair.slice(at + 1))];
+		});
