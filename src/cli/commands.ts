@@ -47,6 +47,14 @@ export const commands: readonly Command[] = [
 			tag: { value: 'EXPR', doc: 'only scenarios with this tag; a,b for either, !a for none with it' },
 			parallel: { value: 'N', doc: 'how many scenarios, or rows of one, run at the same time' },
 			'stop-after': { value: 'N', doc: 'stop after so many steps that did not pass' },
+			retries: {
+				value: 'N',
+				doc: 'run a scenario that did not pass again, so often at most (default: the suite’s own, or 0)'
+			},
+			history: {
+				value: 'FILE',
+				doc: 'what a gate remembers of earlier runs: read, and this run added; builds keep it between them'
+			},
 			timeout: { value: 'DURATION', doc: 'stop after so long, such as 10 min; clean-up steps still run' },
 			report: {
 				value: 'KIND=FILE',
@@ -87,6 +95,7 @@ export const commands: readonly Command[] = [
 				many: true,
 				doc: 'junit, json, html, markdown, tap, har, rows or aside to a file, - for standard output; repeatable'
 			},
+			history: { value: 'FILE', doc: 'what a gate remembers of earlier runs: read, and this run added' },
 			publish: { value: 'URL', doc: 'send the whole to this server' },
 			as: { value: 'NAME', doc: 'with --publish: the project there (default: the folder’s name)' },
 			'publish-wait': { value: 'DURATION', doc: 'with --publish: how long a server may be away (default: 60 s)' },

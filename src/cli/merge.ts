@@ -1,10 +1,11 @@
 import { HeronError } from '#core/errors.ts';
+import { createJudge } from '#core/gate/index.ts';
 import { counted } from '#core/messages.ts';
 import {
-	exitCodeOf,
 	parseShard,
 	reduceRun,
 	startState,
+	stepsIn,
 	worst,
 	type Outcome,
 	type RunEvent,
@@ -13,6 +14,7 @@ import {
 import { randomUUID } from 'node:crypto';
 import { basename } from 'node:path';
 import type { Flags, Io } from './command.ts';
+import { openHistory } from './history.ts';
 import { openProject } from './project.ts';
 import { openPublisher } from './publish.ts';
 import { broken, readResult, type ResultFile } from './result-file.ts';
@@ -77,22 +79,23 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 		id: randomUUID(),
 		startedAt: Math.min(...parts.map(({ head }) => head.run.startedAt))
 	};
+	const { quarantine } = project?.workspace ?? { quarantine: { entries: [], back: 1 } };
+	const judge = createJudge(quarantine);
+	const history = await openHistory(io, flags, basename(project?.dir ?? process.cwd()), run);
 	const outputs = openReports(io, flags);
 	const publisher = await openPublisher(io, flags, basename(project?.dir ?? process.cwd()));
 	const state = startState();
 	const tell = async (...events: RunEvent[]) => {
 		for (const event of events) {
 			reduceRun(state, event);
+			judge.take(event);
 			for (const output of outputs) output.write(output.sink.event(event));
 		}
 		await publisher?.take(events, state);
 		for (const output of outputs) await output.drained();
 	};
 	const scenarios = parts.flatMap(({ head }) => head.scenarios);
-	const steps = parts.reduce(
-		(n, { tail: { summary } }) => n + summary.passed + summary.failed + summary.errors + summary.skipped,
-		0
-	);
+	const steps = parts.reduce((n, { tail: { summary } }) => n + stepsIn(summary), 0);
 	await tell({ type: 'run', run, scenarios, steps });
 	for (const { file, tail } of parts) {
 		/** Rows of scenarios, with what became of them. */
@@ -105,7 +108,8 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 				rows.set(scenario, own);
 				const here = own.get(row.number) ?? { outcomes: new Set(), ms: 0 };
 				if (!own.has(row.number)) await tell({ type: 'scenario', scenario, startedAt, row });
-				own.set(row.number, { outcomes: here.outcomes.add(outcome), ms: here.ms + ms });
+				const outcomes = result.superseded ? here.outcomes : here.outcomes.add(outcome);
+				own.set(row.number, { outcomes, ms: here.ms + ms });
 			} else if (!begun.has(scenario)) await tell({ type: 'scenario', scenario, startedAt });
 			begun.add(scenario);
 			await tell({ type: 'step', result });
@@ -120,10 +124,12 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 	}
 	const stopped = parts.map(({ tail }) => tail.stopped).find(Boolean) ?? '';
 	await tell({ type: 'end', summary: state.summary, ms: Math.max(...parts.map(({ tail }) => tail.ms)), stopped });
-	const verdict = exitCodeOf(state.summary, suite?.gate);
-	const delivered = await deliver(io, outputs, state, verdict);
-	const unpublished = await publisher?.end(state);
+	const { verdict: gate, steps: seen } = judge.judge(state, suite?.gate, history?.past ?? []);
+	const delivered = await deliver(io, outputs, state, gate.code, gate);
+	const unpublished = await publisher?.end(state, gate);
+	const unkept = stopped ? undefined : await history?.add(state, gate, seen);
+	if (unkept) io.err(`heron merge: ${unkept}\n`);
 	if (unpublished) io.err(`heron merge: ${unpublished}\n`);
 	io.err(`${counted(parts.length, 'result')} merged\n`);
-	return delivered && !unpublished ? verdict : NOT_DELIVERED;
+	return delivered && !unpublished && !unkept ? gate.code : NOT_DELIVERED;
 }

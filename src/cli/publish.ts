@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { parseJson, writeJson } from '#core/model/json.ts';
+import type { Verdict } from '#core/gate/index.ts';
 import { fileName } from '#core/model/name.ts';
 import { batchOf, type RunBatch, type RunEvent, type RunState } from '#core/run/index.ts';
 import { existsSync } from 'node:fs';
@@ -23,13 +24,13 @@ const TIMEOUT_MS = 30_000;
 class Refused extends Error {}
 
 /** Where runs are published, and how. */
-interface Target {
+export interface Target {
 	address: string;
 	headers: Record<string, string>;
 }
 
 /** @throws HeronError usage for what is no server, or a token that would go over the network in plain */
-function targetOf(io: Io, server: string, project: string): Target {
+export function targetOf(io: Io, server: string, project: string): Target {
 	if (!URL.canParse(server) || !/^https?:$/.test(new URL(server).protocol))
 		throw new HeronError('usage', { detail: `--publish wants the address of a server, this is "${server}"` });
 	const url = new URL(server);
@@ -63,8 +64,8 @@ async function send({ address, headers }: Target, body: string): Promise<{ numbe
 export interface Publisher {
 	/** Takes what has happened; `state` is the run after that. */
 	take(events: readonly RunEvent[], state: RunState): Promise<void>;
-	/** Sends the rest, waiting for a server that is away. @returns what is wrong, when it could not all be delivered */
-	end(state: RunState): Promise<string | undefined>;
+	/** Sends the rest with what the gate says, waiting for a server that is away. @returns what is wrong, when it could not all be delivered */
+	end(state: RunState, gate?: Verdict): Promise<string | undefined>;
 }
 
 /**
@@ -95,9 +96,9 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 	let number = 0;
 	let sending: Promise<void> | undefined;
 
-	const write = async (state: RunState, ended: boolean) => {
+	const write = async (state: RunState, end?: { gate?: Verdict | undefined }) => {
 		if (lost) return;
-		const batch = batchOf(state, from, results, ended);
+		const batch = batchOf(state, from, results, end);
 		from += results.length;
 		results = [];
 		bytes = 0;
@@ -140,10 +141,10 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 			}
 			const begins = events.some((event) => event.type === 'run');
 			const due = results.length > 0 && Date.now() - last >= EVERY_MS;
-			if (begins || due || bytes > MOST_BYTES || results.length >= MOST_RESULTS) await write(state, false);
+			if (begins || due || bytes > MOST_BYTES || results.length >= MOST_RESULTS) await write(state);
 		},
-		async end(state) {
-			await write(state, true);
+		async end(state, gate) {
+			await write(state, { gate });
 			const over = Date.now() + patience;
 			for (let pause = 250; ; pause = Math.min(pause * 2, 5000)) {
 				await sending;

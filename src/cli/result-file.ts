@@ -1,7 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { isObject, parseJson } from '#core/model/json.ts';
 import { headFromData, resultFromData, type ResultHead, type ResultTail } from '#core/reports/index.ts';
-import type { StepResult } from '#core/run/index.ts';
+import { wholeSummary, type StepResult } from '#core/run/index.ts';
 import { existsSync } from 'node:fs';
 import { jsonLines } from './lines.ts';
 
@@ -38,8 +38,10 @@ export async function readResult(file: string, onStep?: (result: StepResult) => 
 			if (data.heron !== 1 || !isObject(data.run) || !Array.isArray(data.scenarios))
 				throw broken(file, 'this is no result of heron run --report json=FILE');
 			head = headFromData(data);
-		} else if (text.startsWith('],')) tail = objectIn(file, `{${text.slice(2)}`, 'its end') as unknown as ResultTail;
-		else if (text.trim() !== '' && onStep)
+		} else if (text.startsWith('],')) {
+			const data = objectIn(file, `{${text.slice(2)}`, 'its end') as unknown as ResultTail;
+			tail = isObject(data.summary) ? { ...data, summary: wholeSummary(data.summary) } : data;
+		} else if (text.trim() !== '' && onStep)
 			await onStep(resultFromData(objectIn(file, text.replace(/,$/, ''), `line ${line}`)));
 	}
 	if (!head) throw broken(file, 'it is empty');

@@ -1,5 +1,6 @@
 import { isInCheckout, versionOf } from '#server/folder/version.ts';
 import { exactNumber, writeJson } from '#core/model/json.ts';
+import { createJudge, type Verdict } from '#core/gate/index.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
 import type { JsonObject } from '#core/model/json.ts';
@@ -9,7 +10,6 @@ import { tame } from '#core/tame.ts';
 import {
 	choose,
 	demandAllowed,
-	exitCodeOf,
 	findUnresolved,
 	guardOf,
 	openRows,
@@ -29,6 +29,7 @@ import {
 	type RunInfo,
 	type RunState
 } from '#core/run/index.ts';
+import type { Gate, Suite } from '#core/model/suite.ts';
 import { datasetFile, parseTake } from '#core/model/rows.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, readSecrets, withFile, type DataSource, type ProjectFolder } from '#server/engine/index.ts';
@@ -39,6 +40,7 @@ import { basename, join, resolve } from 'node:path';
 import { buildFacts } from './ci/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
+import { openHistory } from './history.ts';
 import { openOutput, type Output } from './output.ts';
 import { openPublisher } from './publish.ts';
 import { readResult } from './result-file.ts';
@@ -125,6 +127,10 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const timeout = durationOf(flags, 'timeout');
 	const parallel = numberOf(flags, 'parallel', 1) ?? suite?.parallel ?? 1;
 	const stopAfter = numberOf(flags, 'stop-after', 1) ?? 0;
+	const retries = numberOf(flags, 'retries', 0) ?? suite?.retries ?? 0;
+	const judge = createJudge(workspace.quarantine);
+	// a part of a run is judged with the others, when they are merged
+	const history = shard ? undefined : await openHistory(io, flags, basename(folder.dir), info);
 	const outputs = openReports(io, flags);
 	const publisher = await openPublisher(io, flags, basename(folder.dir));
 
@@ -156,12 +162,14 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 			redactor,
 			parallel,
 			stopAfter,
+			retries,
 			only: [],
 			agent: `loyal-heron/${io.version}`
 		};
 		for await (const batch of runPlan(plan, ports, stop.signal)) {
 			for (const event of batch) {
 				reduceRun(state, event);
+				judge.take(event);
 				for (const output of outputs) output.write(output.sink.event(event));
 			}
 			progress.show(state);
@@ -175,11 +183,15 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		progress.clear();
 		engine.close();
 	}
-	const verdict = interrupted ? INTERRUPTED : exitCodeOf(state.summary, suite?.gate);
-	const delivered = await deliver(io, outputs, state, verdict);
-	const unpublished = await publisher?.end(state);
+	const { verdict: gate, steps } = judge.judge(state, shard ? partGate(suite) : suite?.gate, history?.past ?? []);
+	const code = interrupted ? INTERRUPTED : gate.code;
+	const delivered = await deliver(io, outputs, state, code, gate);
+	const unpublished = await publisher?.end(state, gate);
 	if (unpublished) io.err(`heron run: ${unpublished}\n`);
-	return delivered && !unpublished ? verdict : NOT_DELIVERED;
+	// what was broken off says nothing of what is usual
+	const unkept = state.stopped ? undefined : await history?.add(state, gate, steps);
+	if (unkept) io.err(`heron run: ${unkept}\n`);
+	return delivered && !unpublished && !unkept ? code : NOT_DELIVERED;
 }
 
 /** `--shard 2/3`. @throws HeronError usage */
@@ -205,12 +217,30 @@ async function timesIn(flags: Flags): Promise<Map<string, number>> {
 	);
 }
 
+/** Of a part of a run only what counts in a part: what it is compared with, and shares of it, are of the whole. */
+function partGate(suite: Suite | undefined): Gate | undefined {
+	if (!suite) return undefined;
+	const { failed, errors, contract } = suite.gate;
+	return {
+		against: '',
+		...(failed === undefined ? {} : { failed }),
+		...(errors === undefined ? {} : { errors }),
+		...(contract === undefined ? {} : { contract })
+	};
+}
+
 type Delivery = Output & { sink: ReportSink };
 
-export async function deliver(io: Io, outputs: Delivery[], state: RunState, verdict: number): Promise<boolean> {
+export async function deliver(
+	io: Io,
+	outputs: Delivery[],
+	state: RunState,
+	exitCode: number,
+	gate: Verdict
+): Promise<boolean> {
 	let delivered = true;
 	for (const output of outputs) {
-		output.write(output.sink.end(state, verdict));
+		output.write(output.sink.end(state, exitCode, gate));
 		const problem = await output.close();
 		if (!problem) continue;
 		delivered = false;

@@ -1,7 +1,8 @@
 // What crosses between the server and the pages: types only, so that no page reaches into the server.
+import type { Comparison } from '#core/compare/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import type { DefinitionProblem, SoapOperation } from '#core/soap/index.ts';
-import type { StoredRun } from '#server/store/index.ts';
+import type { RunLine, StoredRun } from '#server/store/index.ts';
 
 export type {
 	StoredAnswer,
@@ -10,13 +11,26 @@ export type {
 	StoredReply,
 	StoredRun,
 	StoredStep,
-	RunStatus
+	RunLine,
+	RunStatus,
+	StepMoment
 } from '#server/store/index.ts';
 export type { LiveEvent } from '$lib/server/runs.ts';
 export type { ShownWire } from '$lib/server/wire.ts';
 export type { RehearsalAnswer } from '$lib/server/rehearsal.ts';
 export type { ShownExchange } from '$lib/server/exchanges.ts';
 export type { DatasetAnswer, RecipeAnswer } from '#server/engine/protocol.ts';
+
+/** A page of runs, and what they can be filtered by. */
+export interface RunHistory {
+	runs: RunLine[];
+	/** There are older ones. */
+	more: boolean;
+	facets: { suites: string[]; environments: string[]; branches: string[] };
+}
+
+/** Two runs side by side, and others that could stand there. */
+export type ComparedRuns = Comparison & { before: StoredRun; after: StoredRun; offered: RunLine[] };
 
 /** The definitions of a project. */
 export type DefinitionList = {

@@ -180,7 +180,7 @@ describe('no secret leaves', () => {
 		);
 		const opened = await projects.open('p');
 		const sealed = { secrets: SECRETS, tokens: [] };
-		const runs = createRuns(store.runs, host, projects, () => Promise.resolve(sealed));
+		const runs = createRuns(store, host, projects, () => Promise.resolve(sealed));
 		const order = { targets: [], only: [], environment: '', parallel: 1, stopAfter: 0, rows: {}, allowGuarded: false };
 		const run = await runs.start(opened, order);
 		const events: LiveEvent[] = [];

@@ -97,7 +97,7 @@ const events: RunEvent[] = [
 	{ type: 'scenario-end', scenario: 'c/s', outcome: 'error', ms: 48 },
 	{
 		type: 'end',
-		summary: { passed: 3, failed: 1, errors: 1, skipped: 1, checks: 2, checksFailed: 2 },
+		summary: { passed: 3, failed: 1, errors: 1, skipped: 1, unsteady: 0, quarantined: 0, checks: 2, checksFailed: 2 },
 		ms: 50,
 		stopped: ''
 	}

@@ -35,7 +35,7 @@ beforeAll(async () => {
 	store = await createStore(join(dir, 'heron.db'));
 	projects = createProjects(store.files);
 	host = createHost('test', undefined, { ...HOST_LIMITS, process: { heap: 300, whole: 900 }, short: 6000, run: 6000 });
-	runs = createRuns(store.runs, host, projects, () => Promise.resolve(sealed));
+	runs = createRuns(store, host, projects, () => Promise.resolve(sealed));
 	mirror = await createMirror();
 	base = await mirror.listen({ host: '127.0.0.1', port: 0 });
 	good = await make('good', {
@@ -211,7 +211,7 @@ scenarios:
 
 	test('more runs than may go on at a time are refused in words', async () => {
 		const small = createHost('test', undefined, { ...HOST_LIMITS, runs: 1 });
-		const own = createRuns(store.runs, small, projects, () => Promise.resolve(sealed));
+		const own = createRuns(store, small, projects, () => Promise.resolve(sealed));
 		const order = { targets: [], only: [], environment: '', parallel: 1, stopAfter: 0, rows: {}, allowGuarded: false };
 		const first = await own.start(good, order);
 		await expect(own.start(good, order)).rejects.toThrow('1 run is going on already: wait until one has ended');

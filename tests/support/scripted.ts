@@ -87,6 +87,11 @@ export interface Options {
 	parallel?: number;
 	stopAfter?: number;
 	only?: string[];
+	retries?: number;
+	/** Entries of the project's quarantine. */
+	quarantine?: Json[];
+	/** When the run begins, in milliseconds since 1970. */
+	startedAt?: number;
 	datasets?: Record<string, Json>;
 	rows?: RowsChoice;
 	signal?: AbortSignal;
@@ -104,7 +109,10 @@ export async function runScenarios(scenarios: Json[], options: Options = {}) {
 	const sources = [
 		{ path: 'heron.yaml', text: stringify({ heron: 1, variables: options.variables ?? {} }) },
 		{ path: 'connections/c.yaml', text: 'heron: 1\nbase: http://h/v1\nheaders: { Accept: application/json }\n' },
-		{ path: 'collections/x.yaml', text: stringify({ heron: 1, connection: 'c', scenarios }) }
+		{ path: 'collections/x.yaml', text: stringify({ heron: 1, connection: 'c', scenarios }) },
+		...(options.quarantine
+			? [{ path: 'quarantine.yaml', text: stringify({ heron: 1, failures: options.quarantine }) }]
+			: [])
 	];
 	const { workspace } = loadProject(
 		sources,
@@ -114,7 +122,7 @@ export async function runScenarios(scenarios: Json[], options: Options = {}) {
 		])
 	);
 	if (workspace.problems.length > 0) throw new Error(workspace.problems.map((one) => one.message).join('\n'));
-	const info = { ...lookingRun('', 0), id: 'r' };
+	const info = { ...lookingRun('', options.startedAt ?? 0), id: 'r' };
 	const secrets = options.secrets ?? {};
 	const start = await startNames(workspace, '', { set: {}, secrets, run: info }, made);
 	const chosen = choose(workspace, { targets: [] }).scenarios;
@@ -129,6 +137,7 @@ export async function runScenarios(scenarios: Json[], options: Options = {}) {
 		redactor: createRedactor(secrets),
 		parallel: options.parallel ?? 1,
 		stopAfter: options.stopAfter ?? 0,
+		retries: options.retries ?? 0,
 		only: options.only ?? [],
 		agent: 'test'
 	};

@@ -6,6 +6,7 @@ import type { Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { local } from './local.ts';
 import { project } from './project.ts';
+import { quarantine } from './quarantine.ts';
 import { relationNames, relationOf } from '../checks/index.ts';
 import { jsonSchemaOf } from './shape.ts';
 import { suite } from './suite.ts';
@@ -18,6 +19,7 @@ export const documentKinds: readonly DocumentKind[] = [
 	environment,
 	collection,
 	suite,
+	quarantine,
 	local
 ];
 

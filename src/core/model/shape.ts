@@ -59,6 +59,23 @@ export const whole = (doc: string, least = 0, most = Number.MAX_SAFE_INTEGER) =>
 		}
 	});
 
+/** A number, which need not be a whole one. */
+export const within = (doc: string, least: number, most: number) =>
+	shaped({ type: 'number', minimum: least, maximum: most, description: doc }, (value, report) => {
+		if (typeof value !== 'number' || !(value >= least && value <= most))
+			report([], `a number from ${least} to ${most} is wanted`);
+	});
+
+/** A day as RFC 3339 writes it (full-date). */
+export const day = (doc: string) =>
+	shaped({ type: 'string', format: 'date', description: doc }, (value, report) => {
+		if (!isDay(value)) report([], 'a day is wanted, such as 2027-03-31');
+	});
+export const isDay = (value: unknown): value is string =>
+	typeof value === 'string' &&
+	/^\d{4}-\d{2}-\d{2}$/.test(value) &&
+	new Date(`${value}T00:00:00Z`).toISOString().startsWith(value);
+
 export const duration = (doc: string) =>
 	shaped({ type: 'string', description: doc, pattern: '^\\s*\\d+(\\.\\d+)?\\s*(ms|s|min)\\s*$' }, (value, report) => {
 		if (parseDuration(value) === undefined) report([], 'a duration is wanted, such as 500 ms, 2 s or 1 min');

@@ -1,7 +1,7 @@
 import { nearest } from '../messages.ts';
 import { isObject, type Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
-import { record, shaped, text, version, whole } from './shape.ts';
+import { record, shaped, text, version, whole, within } from './shape.ts';
 
 /** A choice of scenarios: a collection, `collection/scenario`, or a tag. */
 export type SuiteEntry = { target: string } | { tag: string };
@@ -12,9 +12,34 @@ export interface Suite {
 	scenarios: SuiteEntry[];
 	environment: string;
 	parallel: number;
-	/** How many failed and errored steps the gate lets through. */
-	gate: { failed: number; errors: number };
+	/** How often a scenario that did not pass is run again. */
+	retries: number;
+	gate: Gate;
 }
+
+/** What lets a pipeline go on. What is left out is not asked for. */
+export interface Gate {
+	/** How many steps may fail. */
+	failed?: number;
+	/** How many steps may not be carried out. */
+	errors?: number;
+	/** How many steps may not pass that passed, or were not there, in the run that it is compared with. */
+	newFailures?: number;
+	/** The branch whose last good run it is compared with; empty for the run's own. */
+	against: string;
+	/** How many of a hundred steps may pass on a later attempt only. */
+	unsteady?: number;
+	/** How much longer than usual something may take. */
+	slower?: { ratio: number; runs: number };
+	/** How many checks against a definition may not hold. */
+	contract?: number;
+}
+
+/** Runs that say what usual is, where the gate does not. */
+const USUAL_RUNS = 20;
+const MOST_RETRIES = 10;
+/** Without a gate of its own: everything holds. */
+export const STRICT: Gate = { failed: 0, errors: 0, against: '' };
 
 const ENTRY: Json = {
 	anyOf: [
@@ -49,9 +74,21 @@ export const suite: DocumentKind = {
 			),
 			environment: text('The environment it runs in.'),
 			parallel: whole('How many scenarios run at the same time.', 1, 256),
+			retries: whole('How often a scenario that did not pass is run again.', 0, MOST_RETRIES),
 			gate: record({
 				failed: whole('How many steps may fail.'),
-				errors: whole('How many steps may not be carried out.')
+				errors: whole('How many steps may not be carried out.'),
+				newFailures: whole('How many steps may not pass that passed in the last good run.'),
+				against: text('The branch whose last good run counts, in place of the run’s own.'),
+				unsteady: within('How many of a hundred steps may pass on a later attempt only.', 0, 100),
+				slower: record(
+					{
+						ratio: within('How many times as long as usual something may take.', 1, 1000),
+						runs: whole('Over how many earlier runs.', 5, 100)
+					},
+					{ ratio: 'how many times as long as usual, such as 1.5' }
+				),
+				contract: whole('How many checks against a definition may not hold.')
 			})
 		},
 		{ heron: 'the version of the format, heron: 1', scenarios: 'what runs' }
@@ -69,7 +106,6 @@ export const suite: DocumentKind = {
 /** A suite in full, defaults filled in. */
 export function parseSuite(name: string, value: Json): Suite {
 	const given = isObject(value) ? value : {};
-	const gate = isObject(given.gate) ? given.gate : {};
 	const entries = Array.isArray(given.scenarios) ? (given.scenarios as unknown[]) : [];
 	return {
 		name,
@@ -77,6 +113,28 @@ export function parseSuite(name: string, value: Json): Suite {
 		scenarios: entries.map((entry) => (isObject(entry) ? { tag: String(entry.tag) } : { target: String(entry) })),
 		environment: String(given.environment ?? ''),
 		parallel: typeof given.parallel === 'number' ? given.parallel : 1,
-		gate: { failed: Number(gate.failed ?? 0), errors: Number(gate.errors ?? 0) }
+		retries: typeof given.retries === 'number' ? given.retries : 0,
+		gate: gateOf(isObject(given.gate) ? given.gate : {})
 	};
+}
+
+/** Where new failures are asked for, the old ones are not counted unless the suite says so. */
+function gateOf(given: Record<string, unknown>): Gate {
+	const numberOf = (key: string): number | undefined =>
+		typeof given[key] === 'number' ? (given[key] as number) : undefined;
+	const newFailures = numberOf('newFailures');
+	const least = newFailures === undefined ? 0 : undefined;
+	const { slower } = given;
+	const gate: Gate = { against: typeof given.against === 'string' ? given.against : '' };
+	const counts = {
+		failed: numberOf('failed') ?? least,
+		errors: numberOf('errors') ?? least,
+		newFailures,
+		unsteady: numberOf('unsteady'),
+		contract: numberOf('contract')
+	};
+	for (const [key, count] of Object.entries(counts)) if (count !== undefined) gate[key as keyof typeof counts] = count;
+	if (isObject(slower) && typeof slower.ratio === 'number')
+		gate.slower = { ratio: slower.ratio, runs: typeof slower.runs === 'number' ? slower.runs : USUAL_RUNS };
+	return gate;
 }

@@ -5,6 +5,7 @@ import { parseEnvironment } from '../model/environment.ts';
 import type { Json } from '../model/json.ts';
 import { parseLocal } from '../model/local.ts';
 import { parseProject } from '../model/project.ts';
+import { parseQuarantine } from '../model/quarantine.ts';
 import { parseSuite } from '../model/suite.ts';
 
 /** Reads the data of a document once, as long as that very data is there: a save changes one of many. */
@@ -22,6 +23,7 @@ function once<T>(parse: (name: string, value: Json) => T): (name: string, value:
 
 export const projectOf = once((_, value) => parseProject(value));
 export const localOf = once((_, value) => parseLocal(value));
+export const quarantineOf = once((_, value) => parseQuarantine(value));
 export const connectionOf = once(parseConnection);
 export const credentialOf = once(parseCredential);
 export const environmentOf = once(parseEnvironment);

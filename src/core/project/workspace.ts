@@ -8,6 +8,7 @@ import type { Environment } from '../model/environment.ts';
 import { PLAIN_FOLDERS } from '../model/kinds.ts';
 import type { LocalValues } from '../model/local.ts';
 import type { Project } from '../model/project.ts';
+import type { Quarantine } from '../model/quarantine.ts';
 import type { Suite } from '../model/suite.ts';
 import { createCatalog, documentWarnings, type Catalog } from '../openapi/index.ts';
 import { createShelf, type Shelf } from '../soap/index.ts';
@@ -15,7 +16,16 @@ import { bytesToHex, decodeText, digestOf, utf8 } from '../values/index.ts';
 import { loadDocument, type LoadedDocument } from './document.ts';
 import { callsOf, createLinks, type Links } from './links.ts';
 import { knownTypes } from './operations.ts';
-import { collectionOf, connectionOf, credentialOf, environmentOf, localOf, projectOf, suiteOf } from './parsed.ts';
+import {
+	collectionOf,
+	connectionOf,
+	credentialOf,
+	environmentOf,
+	localOf,
+	projectOf,
+	quarantineOf,
+	suiteOf
+} from './parsed.ts';
 import { collectionRules, projectRules } from './rules/index.ts';
 import { namesOf, type Looked, type Names, type Tell } from './rules/rule.ts';
 
@@ -27,6 +37,8 @@ export interface Workspace {
 	environments: Map<string, Environment>;
 	collections: Map<string, Collection>;
 	suites: Map<string, Suite>;
+	/** Failures that are known. */
+	quarantine: Quarantine;
 	/** Values of this machine. */
 	local: LocalValues;
 	/** The WSDL that definitions/ holds. */
@@ -93,6 +105,7 @@ export function createWorkspace(
 		environments: new Map(),
 		collections: new Map(),
 		suites: new Map(),
+		quarantine: quarantineOf('', null),
 		local: localOf('', null),
 		shelf: createShelf(files, readFile),
 		catalog: createCatalog(files, (path) => textOfFile(readFile(path))),
@@ -108,6 +121,7 @@ export function createWorkspace(
 		else if (kind.name === 'environment') workspace.environments.set(name, environmentOf(name, value));
 		else if (kind.name === 'collection') workspace.collections.set(name, collectionOf(name, value));
 		else if (kind.name === 'local') workspace.local = localOf(name, value);
+		else if (kind.name === 'quarantine') workspace.quarantine = quarantineOf(name, value);
 		else if (kind.name === 'suite') workspace.suites.set(name, suiteOf(name, value));
 	}
 	const places = new Map(documents.map((document) => [document.path, document.placeOf]));

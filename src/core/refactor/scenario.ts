@@ -1,14 +1,22 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
+import { QUARANTINE_FILE } from '../model/quarantine.ts';
 
 interface Doc {
 	path: string;
 	value: Json;
 }
 
-/** The places of a document that name a scenario: its own id, calls of it, and suites. */
+/** The places of a document that name a scenario: its own id, calls of it, suites, and the quarantine. */
 function placesOf({ path, value }: Doc, collection: string, id: string): { at: (string | number)[]; text: string }[] {
 	const out: { at: (string | number)[]; text: string }[] = [];
+	if (path === QUARANTINE_FILE) {
+		const failures = isObject(value) && Array.isArray(value.failures) ? (value.failures as unknown[]) : [];
+		for (const [index, one] of failures.entries())
+			if (isObject(one) && one.scenario === `${collection}/${id}`)
+				out.push({ at: ['failures', index, 'scenario'], text: `${collection}/${id}` });
+		return out;
+	}
 	if (!isObject(value) || !Array.isArray(value.scenarios)) return out;
 	const scenarios = value.scenarios as unknown[];
 	const whole = `${collection}/${id}`;

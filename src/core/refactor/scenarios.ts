@@ -1,3 +1,4 @@
+import { QUARANTINE_FILE } from '../model/quarantine.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { freeName } from '../model/path.ts';
 
@@ -22,7 +23,7 @@ const without = (record: JsonObject, ...keys: string[]): JsonObject =>
 
 /**
  * Documents in which scenarios are changed, by path; those that stay as they are are left out. Calls and suites follow
- * what moves; suites let go of what is deleted.
+ * what moves, and so does the quarantine; both let go of what is deleted.
  * @param keys `collection/scenario`
  */
 export function withScenariosChanged(
@@ -55,6 +56,11 @@ export function withScenariosChanged(
 	}
 	if (change.do === 'delete')
 		for (const [path, value] of values) {
+			if (path === QUARANTINE_FILE && isObject(value)) {
+				const before = listOf(value, 'failures');
+				const after = before.filter((one) => !(isObject(one) && chosen.has(String(one.scenario))));
+				if (after.length < before.length) put(path, { ...(value as JsonObject), failures: after });
+			}
 			if (!path.startsWith('suites/') || !isObject(value)) continue;
 			const before = listOf(value, 'scenarios');
 			const after = before.filter((entry) => !(typeof entry === 'string' && chosen.has(entry)));
@@ -123,6 +129,15 @@ function move(values: ReadonlyMap<string, Json>, chosen: ReadonlySet<string>, to
 	const all = new Map([...values, ...out]);
 	for (const [path, value] of all) {
 		if (!isObject(value)) continue;
+		if (path === QUARANTINE_FILE) {
+			const failures = listOf(value, 'failures').map((one) => {
+				const next = isObject(one) ? moved.get(String(one.scenario)) : undefined;
+				return next ? { ...(one as JsonObject), scenario: next } : one;
+			});
+			if (failures.some((one, index) => one !== listOf(value, 'failures')[index]))
+				out.set(path, { ...(value as JsonObject), failures });
+			continue;
+		}
 		const collection = collectionIn(path);
 		const before = listOf(value, 'scenarios');
 		let after = before;

@@ -1,11 +1,11 @@
 import { tame } from '../tame.ts';
 import { showDuration, showSize } from '../model/units.ts';
 import { counted } from '../messages.ts';
-import { summaryLine, type Outcome, type ScenarioState, type StepResult } from '../run/index.ts';
+import { isBad, standingOf, summaryLine, type Outcome, type ScenarioState, type StepResult } from '../run/index.ts';
 import { fails, relationOf, show } from '../checks/index.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { ReportKind } from './kind.ts';
-import { placeOfResult, sentenceOfResult } from './sentence.ts';
+import { gateLines, placeOfResult, quarantineWords, sentenceOfResult } from './sentence.ts';
 
 const WORDS: Record<Outcome, string> = { passed: 'passed', failed: 'FAILED', error: 'ERROR', skipped: 'skipped' };
 const CODES: Record<Outcome, number> = { passed: 32, failed: 31, error: 35, skipped: 90 };
@@ -57,6 +57,8 @@ export const console: ReportKind = {
 		const advice: string[] = [];
 		const left: string[] = [];
 		const noted: string[] = [];
+		const unsteady: string[] = [];
+		const known: string[] = [];
 		let more = 0;
 
 		const fault = (result: StepResult): string => {
@@ -76,6 +78,8 @@ export const console: ReportKind = {
 				else lines.push(tame(`          expected  ${check.expected}`), tame(`          received  ${check.received}`));
 			}
 			if (result.attempts > 1) lines.push(`        tried ${result.attempts} times`);
+			if (result.round) lines.push(`        attempt ${result.round} of the scenario`);
+			if (result.quarantine) lines.push(tame(`        ${quarantineWords(result)}`));
 			for (const line of result.log ?? []) lines.push(tame(`        log  ${line}`));
 			for (const note of notesOf(result)) lines.push(tame(`        note  ${note}`));
 			return lines.join('\n');
@@ -85,23 +89,28 @@ export const console: ReportKind = {
 			event(event) {
 				if (event.type !== 'step') return '';
 				const { result } = event;
-				if (result.outcome === 'failed' || result.outcome === 'error') {
+				const standing = standingOf(result);
+				if (standing === 'unsteady') unsteady.push(`${placeOfResult(result)}  on attempt ${result.round ?? 1}`);
+				if (standing === 'quarantined') known.push(`${placeOfResult(result)}  ${quarantineWords(result)}`);
+				if (isBad(standing)) {
 					if (faults.length < FAULTS_SHOWN) faults.push(fault(result));
 					else more++;
 				}
-				if (result.cleanup && (result.outcome === 'failed' || result.outcome === 'error'))
-					left.push(`${placeOfResult(result)}  ${replyLine(result)}`);
+				if (result.cleanup && isBad(result.outcome)) left.push(`${placeOfResult(result)}  ${replyLine(result)}`);
 				for (const note of notesOf(result)) noted.push(`${placeOfResult(result)}  ${note}`);
 				for (const check of result.checks)
 					if (check.should && !check.holds) advice.push(`${placeOfResult(result)}  ${sentenceOfResult(check)}`);
 				if (detail !== 'verbose') return '';
-				const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
+				const word = paint(
+					CODES[standing === 'superseded' || standing === 'quarantined' ? 'skipped' : result.outcome],
+					(standing === 'superseded' ? 'again' : WORDS[result.outcome]).padEnd(7)
+				);
 				const what = result.outcome === 'skipped' ? (result.reason ?? '') : replyLine(result);
 				return `${word} ${tame(`${placeOfResult(result)}  ${what}`)}\n${notesOf(result)
 					.map((note) => `        note  ${tame(note)}\n`)
 					.join('')}`;
 			},
-			end(state) {
+			end(state, _, gate) {
 				const stopped = state.stopped ? `${tame(state.stopped)}\n` : '';
 				const line = bold(summaryLine(state.summary));
 				const extra = `${counted(state.summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}`;
@@ -110,10 +119,25 @@ export const console: ReportKind = {
 				const told = detail === 'quiet' ? '' : rows.map((text) => `${tame(text)}\n`).join('');
 				const list = (title: string, lines: string[]) =>
 					lines.length > 0 ? `${title}\n${lines.map((text) => `        ${tame(text)}\n`).join('')}\n` : '';
+				const later = list('passed on a later attempt only:', unsteady.slice(0, FAULTS_SHOWN));
+				const aside = list('known, and stops nothing:', known.slice(0, FAULTS_SHOWN));
+				const broken = gateLines(gate);
+				const verdict =
+					gate &&
+					broken.length > 0 &&
+					(gate.sentences.some(({ key }) => key !== 'failed' && key !== 'errors') || gate.holds)
+						? `${gate.holds ? 'the gate holds' : 'the gate does not hold'}\n${broken
+								.flatMap(({ text, places }) => [
+									`        ${tame(text)}`,
+									...places.map((place) => `          ${tame(place)}`)
+								])
+								.map((line) => `${line}\n`)
+								.join('')}\n`
+						: '';
 				const notes = detail === 'normal' ? list('noted:', [...new Set(noted)].slice(0, FAULTS_SHOWN)) : '';
 				const behind = list('left behind, because its clean-up did not pass:', left);
 				const should = detail === 'quiet' ? '' : list('should hold, and does not:', advice.slice(0, FAULTS_SHOWN));
-				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${notes}${behind}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
+				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${later}${aside}${notes}${behind}${verdict}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
 			}
 		};
 	}

@@ -2,10 +2,10 @@ import { fails, type CheckResult } from '../checks/index.ts';
 import { counted } from '../messages.ts';
 import { mediaType, type HeaderList } from '../model/reply.ts';
 import { showDuration, showSize } from '../model/units.ts';
-import type { Exchange, Outcome, StepResult } from '../run/index.ts';
+import { isBad, standingOf, type Exchange, type Outcome, type StepResult } from '../run/index.ts';
 import { bytesToBase64, decodeText, digestOf, utf8 } from '../values/index.ts';
 import type { ReportKind } from './kind.ts';
-import { placeOfResult } from './sentence.ts';
+import { gateLines, placeOfResult, quarantineWords, summaryWords } from './sentence.ts';
 
 /** So many failures are told in full, and so much of a body. */
 const MOST_FAULTS = 500;
@@ -36,6 +36,13 @@ const WORDS: Record<Outcome, string> = {
 	error: 'could not be carried out',
 	skipped: 'skipped'
 };
+
+function standingWords(result: StepResult): string {
+	const standing = standingOf(result);
+	if (standing === 'superseded') return `${WORDS[result.outcome]}, tried again`;
+	if (standing === 'unsteady') return `passed on attempt ${result.round ?? 1}`;
+	return standing === 'quarantined' ? `${WORDS[result.outcome]}, ${quarantineWords(result)}` : WORDS[standing];
+}
 
 /** A text with what is another one than in the other marked: between what both begin and end with. */
 function marked(own: string, other: string): string {
@@ -116,14 +123,15 @@ export const html: ReportKind = {
 			event(event) {
 				if (event.type !== 'step') return '';
 				const { result } = event;
-				const bad = result.outcome === 'failed' || result.outcome === 'error';
+				const standing = standingOf(result);
+				const bad = isBad(standing);
 				if (bad && faults.length < MOST_FAULTS) faults.push(faultOf(result));
 				else if (bad) more++;
 				const last = result.exchanges.at(-1);
 				const list = steps.get(result.scenario) ?? [];
 				steps.set(result.scenario, list);
 				list.push(
-					`<tr><td class="${bad ? 'bad' : result.outcome === 'skipped' ? 'quiet' : ''}">${WORDS[result.outcome]}</td><td>${text(
+					`<tr><td class="${bad ? 'bad' : standing === 'passed' ? '' : 'quiet'}">${text(standingWords(result))}</td><td>${text(
 						`${result.row ? `row ${result.row.number} › ` : ''}${result.step}${result.pass ? ` pass ${result.pass.number}` : ''}`
 					)}${result.title ? ` <span class="quiet">${text(result.title)}</span>` : ''}</td><td class="data">${text(
 						last ? `${last.method} ${last.url}` : result.call
@@ -131,9 +139,8 @@ export const html: ReportKind = {
 				);
 				return '';
 			},
-			end(state, exitCode) {
+			end(state, exitCode, gate) {
 				const { run, summary } = state;
-				const { passed, failed, errors, skipped } = summary;
 				const style = bytesToBase64(digestOf('sha256', utf8(STYLE)));
 				const facts: [string, string][] = [
 					['environment', run?.environment ?? ''],
@@ -160,8 +167,13 @@ export const html: ReportKind = {
 <title>${text(run?.title ?? 'Run')}: ${exitCode === 0 ? 'passed' : 'did not pass'}</title>
 <style>${STYLE}</style></head><body><main>
 <h1>${text(run?.title ?? '')}</h1>
-<p><strong class="${exitCode === 0 ? '' : 'bad'}">${exitCode === 0 ? 'Passed' : 'Did not pass'}</strong>: ${passed} passed, ${failed} failed, ${errors} could not be carried out, ${skipped} skipped; ${counted(summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}</p>
-${state.stopped ? `<p>${text(state.stopped)}</p>` : ''}<table><tbody>${facts
+<p><strong class="${exitCode === 0 ? '' : 'bad'}">${exitCode === 0 ? 'Passed' : 'Did not pass'}</strong>: ${summaryWords(summary)}; ${counted(summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}</p>
+${gateLines(gate)
+	.map(
+		({ text: line, places }) =>
+			`<p><strong>${text(line)}</strong></p>${places.length > 0 ? `<ul>${places.map((one) => `<li>${text(one)}</li>`).join('')}</ul>` : ''}`
+	)
+	.join('')}${state.stopped ? `<p>${text(state.stopped)}</p>` : ''}<table><tbody>${facts
 					.filter(([, value]) => value !== '')
 					.map(([name, value]) => `<tr><th scope="row">${name}</th><td>${text(value)}</td></tr>`)
 					.join('')}</tbody></table>${link}

@@ -81,7 +81,7 @@ export const json: ReportKind = {
 				first = false;
 				return comma + writeJson(stepData(event.result));
 			},
-			end(state, exitCode) {
+			end(state, exitCode, gate) {
 				const outcomes = [...state.scenarios.values()].map(({ scenario, outcome, ms }) => ({
 					scenario,
 					outcome,
@@ -92,7 +92,8 @@ export const json: ReportKind = {
 					summary: state.summary,
 					ms: Math.round(state.ms),
 					stopped: state.stopped,
-					exitCode
+					exitCode,
+					...(gate ? { gate } : {})
 				});
 				return `\n],${tail.slice(1)}\n`;
 			}

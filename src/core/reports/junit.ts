@@ -1,6 +1,6 @@
 import { fails } from '../checks/index.ts';
-import { sentenceOfResult } from './sentence.ts';
-import type { StepResult } from '../run/index.ts';
+import { quarantineWords, sentenceOfResult } from './sentence.ts';
+import { standingOf, stepsIn, type StepResult } from '../run/index.ts';
 import { escapeXml } from '../values/index.ts';
 import type { ReportKind } from './kind.ts';
 
@@ -19,10 +19,16 @@ function testcase(result: StepResult): string {
 		: '';
 	if (result.outcome === 'skipped')
 		return `${open}>\n      <skipped message="${text(result.reason ?? '')}"/>\n    </testcase>\n`;
+	if (standingOf(result) === 'quarantined') {
+		const found = [result.error?.message ?? '', ...result.checks.filter(fails).map(sentenceOfResult)].filter(Boolean);
+		return `${open}>\n      <skipped message="${text(quarantineWords(result))}"/>\n      <system-out>${text([call, ...found].join('\n'))}</system-out>\n    </testcase>\n`;
+	}
 	if (result.outcome === 'error') {
 		const { code, message } = result.error!;
 		return `${open}>\n      <error message="${text(message)}" type="${text(code)}">${text(call)}</error>\n    </testcase>\n`;
 	}
+	if (result.unsteady)
+		return `${open}>\n      <system-out>unsteady: it passed on attempt ${result.round ?? 1} of the scenario</system-out>\n    </testcase>\n`;
 	if (result.outcome === 'passed') return `${open}/>\n`;
 	const failed = result.checks.filter(fails);
 	const lines = failed.map(sentenceOfResult);
@@ -72,19 +78,20 @@ export const junit: ReportKind = {
 					else suite.startedAt = event.startedAt;
 				} else if (event.type === 'scenario-end') {
 					suites.get(keyOf(event.scenario, event.row))!.ms += event.ms;
-				} else if (event.type === 'step') {
+				} else if (event.type === 'step' && !event.result.superseded) {
+					const standing = standingOf(event.result);
 					const suite = suites.get(keyOf(event.result.scenario, event.result.row?.number))!;
 					suite.cases += testcase(event.result);
 					suite.tests++;
-					if (event.result.outcome === 'failed') suite.failures++;
-					if (event.result.outcome === 'error') suite.errors++;
-					if (event.result.outcome === 'skipped') suite.skipped++;
+					if (standing === 'failed') suite.failures++;
+					if (standing === 'error') suite.errors++;
+					if (standing === 'skipped' || standing === 'quarantined') suite.skipped++;
 				}
 				return '';
 			},
 			end(state) {
-				const { passed, failed, errors, skipped } = state.summary;
-				const total = passed + failed + errors + skipped;
+				const { failed, errors } = state.summary;
+				const total = stepsIn(state.summary);
 				let out = '<?xml version="1.0" encoding="UTF-8"?>\n';
 				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors}" time="${seconds(state.ms)}">\n`;
 				for (const [key, suite] of suites) {

@@ -1,3 +1,4 @@
+import type { Verdict } from '../gate/index.ts';
 import type { RunEvent, RunState } from '../run/index.ts';
 
 export interface ReportOptions {
@@ -10,8 +11,11 @@ export interface ReportOptions {
 /** What a report writes while a run goes on, and at its end. */
 export interface ReportSink {
 	event(event: RunEvent): string;
-	/** @param exitCode the code that the command will end with */
-	end(state: RunState, exitCode: number): string;
+	/**
+	 * @param exitCode the code that the command will end with
+	 * @param gate what the gate says; undefined where none was judged
+	 */
+	end(state: RunState, exitCode: number, gate?: Verdict): string;
 }
 
 /** One form in which a run is told. */

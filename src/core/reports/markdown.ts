@@ -1,10 +1,10 @@
 import { fails } from '../checks/index.ts';
 import { counted } from '../messages.ts';
 import { showDuration } from '../model/units.ts';
-import type { StepResult } from '../run/index.ts';
+import { isBad, standingOf, type StepResult } from '../run/index.ts';
 import { tame } from '../tame.ts';
 import type { ReportKind } from './kind.ts';
-import { placeOfResult, sentenceOfResult } from './sentence.ts';
+import { gateLines, placeOfResult, quarantineWords, sentenceOfResult, summaryWords } from './sentence.ts';
 
 /** A summary is read at a glance: what is beyond this is counted. */
 const MOST_SHOWN = 25;
@@ -47,27 +47,48 @@ export const markdown: ReportKind = {
 	doc: 'Short, for a build’s summary page or a review: the verdict, and what did not pass.',
 	open() {
 		const faults: string[] = [];
+		const known: string[] = [];
+		const unsteady: string[] = [];
 		let more = 0;
 		return {
 			event(event) {
-				if (event.type !== 'step' || (event.result.outcome !== 'failed' && event.result.outcome !== 'error')) return '';
-				if (faults.length < MOST_SHOWN) faults.push(told(event.result));
+				if (event.type !== 'step') return '';
+				const { result } = event;
+				const standing = standingOf(result);
+				if (standing === 'unsteady')
+					unsteady.push(`- ${plain(placeOfResult(result))}, on attempt ${result.round ?? 1}`);
+				if (standing === 'quarantined')
+					known.push(`- ${plain(placeOfResult(result))}: ${plain(quarantineWords(result))}`);
+				if (!isBad(standing)) return '';
+				if (faults.length < MOST_SHOWN) faults.push(told(result));
 				else more++;
 				return '';
 			},
-			end(state, exitCode) {
+			end(state, exitCode, gate) {
 				const { run, summary } = state;
-				const { passed, failed, errors, skipped } = summary;
 				const facts = [run?.environment, run?.branch, run?.build && `build ${run.build}`].filter(Boolean).map(String);
 				const lines = [
 					`### ${exitCode === 0 ? 'Passed' : 'Did not pass'}: ${plain(run?.title ?? '')}`,
 					'',
-					`${passed} passed, ${failed} failed, ${errors} could not be carried out, ${skipped} skipped; ${counted(summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}${facts.length > 0 ? ` · ${facts.map(plain).join(' · ')}` : ''}`
+					`${summaryWords(summary)}; ${counted(summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}${facts.length > 0 ? ` · ${facts.map(plain).join(' · ')}` : ''}`
 				];
 				if (run?.link) lines.push('', `[the build](<${run.link.replace(/[<>\s\\]/g, encodeURIComponent)}>)`);
 				if (state.stopped) lines.push('', plain(state.stopped));
+				for (const { text, places } of gateLines(gate))
+					lines.push(
+						'',
+						`**${plain(text)}**`,
+						...(places.length > 0 ? ['', ...places.map((one) => `- ${plain(one)}`)] : [])
+					);
 				if (faults.length > 0) lines.push('', '#### What needs a look', '', ...faults);
 				if (more > 0) lines.push(`- and ${more} more`);
+				const list = (title: string, all: string[]) => {
+					if (all.length === 0) return;
+					lines.push('', `#### ${title}`, '', ...all.slice(0, MOST_SHOWN));
+					if (all.length > MOST_SHOWN) lines.push(`- and ${all.length - MOST_SHOWN} more`);
+				};
+				list('Passed on a later attempt only', unsteady);
+				list('Known, and stops nothing', known);
 				return `${lines.join('\n')}\n`;
 			}
 		};

@@ -1,5 +1,6 @@
 import { base64ToBytes, utf8 } from '../values/index.ts';
 import { isObject } from '../model/json.ts';
+import type { Verdict } from '../gate/index.ts';
 import type { Exchange, RunInfo, ScenarioRef, StepResult, Summary } from '../run/index.ts';
 
 /** What a JSON result says before its steps. */
@@ -13,6 +14,8 @@ export interface ResultTail {
 	summary: Summary;
 	ms: number;
 	stopped: string;
+	/** What the gate said; files of earlier versions have none. */
+	gate?: Verdict;
 }
 
 const timeOf = (value: unknown): number => (typeof value === 'number' ? value : Date.parse(String(value)) || 0);

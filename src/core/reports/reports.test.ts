@@ -54,7 +54,7 @@ const events: RunEvent[] = [
 	{ type: 'scenario-end', scenario: 'c/s', outcome: 'error', ms: 48 },
 	{
 		type: 'end',
-		summary: { passed: 1, failed: 1, errors: 1, skipped: 1, checks: 2, checksFailed: 1 },
+		summary: { passed: 1, failed: 1, errors: 1, skipped: 1, unsteady: 0, quarantined: 0, checks: 2, checksFailed: 1 },
 		ms: 50,
 		stopped: ''
 	}

@@ -35,7 +35,7 @@ export const faultsOf = (result: Pick<StepResult, 'step' | 'error' | 'checks' | 
 export function rowResults(steps: Iterable<Told>): RowResult[] {
 	const rows = new Map<string, { result: RowResult; outcomes: Outcome[] }>();
 	for (const step of steps) {
-		if (!step.row) continue;
+		if (!step.row || step.superseded) continue;
 		const key = `${step.scenario}\0${step.row.number}`;
 		let found = rows.get(key);
 		if (!found) {

@@ -1,5 +1,6 @@
 import { relationOf, type CheckResult } from '../checks/index.ts';
-import type { StepResult } from '../run/index.ts';
+import { placeText, type Verdict } from '../gate/index.ts';
+import type { StepResult, Summary } from '../run/index.ts';
 
 /** A check that did not hold, on one line: `body $.nights equals: expected 3, received 2`. */
 export function sentenceOfResult(check: CheckResult): string {
@@ -18,3 +19,41 @@ export const placeOfResult = ({
 	pass
 }: Pick<StepResult, 'scenario' | 'step' | 'row' | 'pass'>): string =>
 	`${scenario}${row ? ` row ${row.number}` : ''} › ${step}${pass ? ` pass ${pass.number}` : ''}`;
+
+/** `12 passed, 1 failed, 0 could not be carried out, 0 skipped`; what is unsteady or quarantined where there is some. */
+export const summaryWords = ({ passed, failed, errors, skipped, unsteady, quarantined }: Summary): string =>
+	[
+		`${passed} passed`,
+		...(unsteady ? [`${unsteady} passed on a later attempt`] : []),
+		`${failed} failed`,
+		`${errors} could not be carried out`,
+		...(quarantined ? [`${quarantined} in quarantine`] : []),
+		`${skipped} skipped`
+	].join(', ');
+
+/** What the quarantine says of a result: `in quarantine until 2027-03-31: why (who, link)`. */
+export function quarantineWords({ quarantine }: Pick<StepResult, 'quarantine'>): string {
+	if (!quarantine) return '';
+	const { why, who, link, until, over } = quarantine;
+	const more = [who, link].filter(Boolean).join(', ');
+	return `in quarantine until ${until}${over ? ', which has passed' : ''}: ${why}${more ? ` (${more})` : ''}`;
+}
+
+/** Places are read one by one: these are enough for a log. */
+const PLACES_TOLD = 10;
+
+/** Conditions of a gate that do not hold, a line each with the places below it, then notes; empty where there is nothing to tell. */
+export function gateLines(gate: Verdict | undefined): { text: string; places: string[] }[] {
+	if (!gate) return [];
+	const broken = gate.sentences.filter(({ holds }) => !holds);
+	return [
+		...broken.map(({ text, because, places }) => ({
+			text: `${text}: ${because}`,
+			places: [
+				...places.slice(0, PLACES_TOLD).map(placeText),
+				...(places.length > PLACES_TOLD ? [`and ${places.length - PLACES_TOLD} more`] : [])
+			]
+		})),
+		...gate.notes.map((text) => ({ text, places: [] }))
+	];
+}

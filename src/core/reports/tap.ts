@@ -1,8 +1,8 @@
 import { fails } from '../checks/index.ts';
 import { tame } from '../tame.ts';
-import type { StepResult } from '../run/index.ts';
+import { standingOf, type StepResult } from '../run/index.ts';
 import type { ReportKind } from './kind.ts';
-import { placeOfResult, sentenceOfResult } from './sentence.ts';
+import { placeOfResult, quarantineWords, sentenceOfResult } from './sentence.ts';
 
 /** TAP 14, test points: a number sign starts a directive, and a backslash escapes. */
 const description = (text: string): string =>
@@ -21,6 +21,7 @@ function diagnosis(result: StepResult): string {
 		`duration_ms: ${Math.round(result.ms)}`
 	];
 	const failed = result.checks.filter(fails);
+	if (result.round) lines.push(`attempt: ${result.round}`);
 	if (failed.length > 0) lines.push('failed:', ...failed.map((check) => `  - ${scalar(sentenceOfResult(check))}`));
 	return ['---', ...lines, '...'].map((line) => `  ${line}\n`).join('');
 }
@@ -35,13 +36,14 @@ export const tap: ReportKind = {
 		return {
 			event(event) {
 				if (event.type === 'run') return 'TAP version 14\n';
-				if (event.type !== 'step') return '';
+				if (event.type !== 'step' || event.result.superseded) return '';
 				const { result } = event;
 				const { outcome, title } = result;
 				const good = outcome === 'passed' || outcome === 'skipped';
 				const words = description(`${placeOfResult(result)}${title ? `: ${title}` : ''}`);
 				const skip = outcome === 'skipped' ? ` # SKIP ${description(result.reason ?? '')}` : '';
-				return `${good ? 'ok' : 'not ok'} ${++count} - ${words}${skip}\n${good ? '' : diagnosis(result)}`;
+				const known = standingOf(result) === 'quarantined' ? ` # TODO ${description(quarantineWords(result))}` : '';
+				return `${good ? 'ok' : 'not ok'} ${++count} - ${words}${skip}${known}\n${good ? '' : diagnosis(result)}`;
 			},
 			end(state) {
 				// a run that was stopped has not shown all that it meant to

@@ -80,13 +80,37 @@ export interface StepResult {
 	exchanges: Exchange[];
 	startedAt: number;
 	ms: number;
+	/** Which attempt of its scenario it belongs to, from 1; left out where there was one alone. */
+	round?: number;
+	/** A later attempt of the scenario took its place: it is told, and not counted. */
+	superseded?: true;
+	/** It passed, and did not in an earlier attempt. */
+	unsteady?: true;
+	/** That it did not pass is known, by the project's quarantine. */
+	quarantine?: QuarantineMark;
 }
 
+/** An entry of the quarantine, as a result bears it. */
+export interface QuarantineMark {
+	why: string;
+	who?: string;
+	link?: string;
+	/** The last day on which it counts, in UTC. */
+	until: string;
+	/** That day had passed when the run began: the result counts as any other. */
+	over?: true;
+}
+
+/** Results by how they ended: each is counted once. */
 export interface Summary {
 	passed: number;
 	failed: number;
 	errors: number;
 	skipped: number;
+	/** Passed on a later attempt; not among those that passed. */
+	unsteady: number;
+	/** Did not pass, which is known; not among those that failed. */
+	quarantined: number;
 	checks: number;
 	checksFailed: number;
 }
@@ -112,5 +136,5 @@ export type RunEvent =
 	/** How far a step that takes long has come. */
 	| { type: 'progress'; scenario: string; step: string; text: string }
 	| { type: 'step'; result: StepResult }
-	| { type: 'scenario-end'; scenario: string; outcome: Outcome; ms: number; row?: number }
+	| { type: 'scenario-end'; scenario: string; outcome: Outcome; ms: number; row?: number; unsteady?: true }
 	| { type: 'end'; summary: Summary; ms: number; stopped: string };

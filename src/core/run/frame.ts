@@ -64,6 +64,8 @@ export interface Frames {
 	steps(frame: Frame, list: Step[]): Promise<void>;
 	/** Clean-up that was laid aside, the last one first. */
 	undoAll(undo: Undo): Promise<Outcome[]>;
+	/** What is done once in a run and did not pass is done again when it is next asked for. */
+	forget(): void;
 	/** Clean-up of what is shared, for when all scenarios are done. */
 	lastUndo: Undo;
 }
@@ -73,6 +75,8 @@ export function createFrames(tools: FrameTools): Frames {
 	const { ports, evaluator, redactor, add, push } = tools;
 	const wanted = (id: string) => tools.only.length === 0 || tools.only.includes(id);
 	const shared = new Map<string, Promise<Shared>>();
+	/** Of these what did not pass. */
+	const failed = new Set<string>();
 	const lastUndo: Undo = [];
 	/** A single step that is sent by hand is carried out whatever it is. */
 	const byHand = ({ depth }: Frame) => depth === 0 && tools.only.length === 1;
@@ -280,6 +284,7 @@ export function createFrames(tools: FrameTools): Frames {
 			shared.set(key, found);
 		}
 		const done = await found;
+		if (done.outcome !== 'passed') failed.add(key);
 		frame.memory.session.adopt(done.memory.session);
 		return done;
 	};
@@ -336,5 +341,10 @@ export function createFrames(tools: FrameTools): Frames {
 		return outcomes;
 	};
 
-	return { steps, undoAll, lastUndo };
+	const forget = (): void => {
+		for (const key of failed) shared.delete(key);
+		failed.clear();
+	};
+
+	return { steps, undoAll, forget, lastUndo };
 }

@@ -1,6 +1,7 @@
 export { guardOf, hostFits, type Guard } from './binding.ts';
 export * from './events.ts';
 export * from './ports.ts';
+export type { Place, Sentence, Verdict } from './verdict.ts';
 export {
 	noteScript,
 	SCRIPT_LIMITS,
@@ -25,13 +26,17 @@ export {
 export {
 	countStep,
 	emptySummary,
-	exitCodeOf,
+	isBad,
 	reduceRun,
+	standingOf,
 	startState,
+	stepsIn,
 	summaryLine,
+	wholeSummary,
 	worst,
 	type RunState,
-	type ScenarioState
+	type ScenarioState,
+	type Standing
 } from './reduce.ts';
 export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
 export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
@@ -52,6 +57,7 @@ export {
 } from './rows.ts';
 export type { Fill, Pieces } from './origins.ts';
 export { batchOf, resultOf, wireOf, type RunBatch, type WireResult } from './published.ts';
+export { dayOf, isAbout } from './quarantine.ts';
 export { runPlan, type RunPlan } from './runner.ts';
 export { parseShard, shardOf, type Shard } from './shard.ts';
 export { whereUsed, type Use, type Uses } from './uses.ts';

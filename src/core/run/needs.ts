@@ -1,6 +1,7 @@
 import type { Problem } from '../errors.ts';
 import { inEnvironment } from '../model/connection.ts';
 import { LOCAL_FILE } from '../model/local.ts';
+import { QUARANTINE_FILE } from '../model/quarantine.ts';
 import type { Suite } from '../model/suite.ts';
 import type { Workspace } from '../project/index.ts';
 import { inheritedCredential } from './authorize.ts';
@@ -29,6 +30,8 @@ export function problemsInTheWay(workspace: Workspace, undertaking: Undertaking)
 	let credentials = false;
 	const whole = targets.length === 0 && connections.length === 0;
 	const byTag = suite?.scenarios.some((entry) => 'tag' in entry) ?? false;
+	// what is known to fail decides over a gate
+	if (suite || whole) files.add(QUARANTINE_FILE);
 	if (suite) files.add(`suites/${suite.name}.yaml`);
 	// of a collection that cannot be read a suite would run nothing, and be green
 	for (const entry of suite?.scenarios ?? [])

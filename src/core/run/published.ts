@@ -1,6 +1,7 @@
 import { base64ToBytes, bytesToBase64 } from '../values/index.ts';
 import type { RunInfo, ScenarioRef, StepResult, Summary } from './events.ts';
 import type { RunState } from './reduce.ts';
+import type { Verdict } from './verdict.ts';
 
 /** An exchange whose bodies are base64. */
 type WireExchange = Omit<StepResult['exchanges'][number], 'requestBody' | 'reply'> & {
@@ -25,7 +26,7 @@ export interface RunBatch {
 	/** Scenarios that have ended so far. */
 	outcomes: { scenario: string; outcome: NonNullable<StepResult['outcome']>; ms: number }[];
 	/** With the last one. */
-	end?: { ms: number; stopped: string };
+	end?: { ms: number; stopped: string; gate?: Verdict };
 }
 
 /** Longer bodies are cut, and say so. */
@@ -67,7 +68,12 @@ export const resultOf = ({ exchanges, ...result }: WireResult): StepResult => ({
 });
 
 /** A batch of results of a run as far as it has come. */
-export function batchOf(state: RunState, from: number, results: StepResult[], ended: boolean): RunBatch {
+export function batchOf(
+	state: RunState,
+	from: number,
+	results: StepResult[],
+	end?: { gate?: Verdict | undefined }
+): RunBatch {
 	return {
 		heron: 1,
 		run: state.run!,
@@ -83,6 +89,10 @@ export function batchOf(state: RunState, from: number, results: StepResult[], en
 		outcomes: [...state.scenarios.values()].flatMap(({ scenario, outcome, ms }) =>
 			outcome ? [{ scenario, outcome, ms: Math.round(ms) }] : []
 		),
-		...(ended ? { end: { ms: Math.round(state.ms), stopped: state.stopped } } : {})
+		...(end
+			? {
+					end: { ms: Math.round(state.ms), stopped: state.stopped, ...(end.gate ? { gate: end.gate } : {}) }
+				}
+			: {})
 	};
 }

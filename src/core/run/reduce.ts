@@ -15,6 +15,8 @@ export type ScenarioState = ScenarioRef & {
 	done: number;
 	/** How the rows ended, when it runs over rows. */
 	rowOutcomes?: Record<Outcome, number>;
+	/** It passed on a later attempt. */
+	unsteady?: true;
 };
 
 /** A run as far as it has come; the same fold serves the page, the command and the store. */
@@ -37,6 +39,8 @@ export const emptySummary = (): Summary => ({
 	failed: 0,
 	errors: 0,
 	skipped: 0,
+	unsteady: 0,
+	quarantined: 0,
 	checks: 0,
 	checksFailed: 0
 });
@@ -52,10 +56,33 @@ export const startState = (): RunState => ({
 	stopped: ''
 });
 
+/** As what a result counts: its outcome, unless something else is known of it. */
+export type Standing = Outcome | 'superseded' | 'unsteady' | 'quarantined';
+export function standingOf({
+	outcome,
+	superseded,
+	unsteady,
+	quarantine
+}: Pick<StepResult, 'outcome' | 'superseded' | 'unsteady' | 'quarantine'>): Standing {
+	if (superseded) return 'superseded';
+	if (outcome === 'passed') return unsteady ? 'unsteady' : 'passed';
+	return quarantine && !quarantine.over && isBad(outcome) ? 'quarantined' : outcome;
+}
+export const isBad = (outcome: string): boolean => outcome === 'failed' || outcome === 'error';
+/** How many results a summary counts. */
+export const stepsIn = ({ passed, failed, errors, skipped, unsteady, quarantined }: Summary): number =>
+	passed + failed + errors + skipped + unsteady + quarantined;
+/** A summary as it was written, also by a version that counted less. */
+export const wholeSummary = (given: Partial<Summary>): Summary => ({ ...emptySummary(), ...given });
+
 /** Counts one step's result. */
-export function countStep(summary: Summary, result: Pick<StepResult, 'outcome' | 'checks'>): void {
-	if (result.outcome === 'error') summary.errors++;
-	else summary[result.outcome]++;
+export function countStep(
+	summary: Summary,
+	result: Pick<StepResult, 'outcome' | 'checks' | 'superseded' | 'unsteady' | 'quarantine'>
+): void {
+	const standing = standingOf(result);
+	if (standing === 'superseded') return;
+	summary[standing === 'error' ? 'errors' : standing]++;
 	summary.checks += result.checks.length;
 	summary.checksFailed += result.checks.filter(fails).length;
 }
@@ -80,6 +107,7 @@ export function reduceRun(state: RunState, event: RunEvent): RunState {
 			break;
 		case 'step': {
 			const scenario = state.scenarios.get(event.result.scenario);
+			if (event.result.superseded) break;
 			if (scenario) scenario.done++;
 			state.done++;
 			state.under.delete(event.result.scenario);
@@ -95,6 +123,7 @@ export function reduceRun(state: RunState, event: RunEvent): RunState {
 			}
 			scenario.outcome = scenario.outcome ? worst([scenario.outcome, event.outcome]) : event.outcome;
 			scenario.ms += event.ms;
+			if (event.unsteady) scenario.unsteady = true;
 			break;
 		}
 		case 'end':
@@ -112,12 +141,13 @@ export function worst(outcomes: Iterable<Outcome>): Outcome {
 	return result;
 }
 
-/** `12 passed, 1 failed, 0 errors, 0 skipped`. */
+/** `12 passed, 1 failed, 0 errors, 0 skipped`; what is unsteady or quarantined where there is some. */
 export const summaryLine = (s: Summary): string =>
-	`${s.passed} passed, ${s.failed} failed, ${s.errors} ${s.errors === 1 ? 'error' : 'errors'}, ${s.skipped} skipped`;
-
-/** 0: the gate holds; 1: a check failed; 3: something could not be carried out and no check failed. */
-export function exitCodeOf(summary: Summary, gate = { failed: 0, errors: 0 }): 0 | 1 | 3 {
-	if (summary.failed > gate.failed) return 1;
-	return summary.errors > gate.errors ? 3 : 0;
-}
+	[
+		`${s.passed} passed`,
+		...(s.unsteady ? [`${s.unsteady} unsteady`] : []),
+		`${s.failed} failed`,
+		`${s.errors} ${s.errors === 1 ? 'error' : 'errors'}`,
+		...(s.quarantined ? [`${s.quarantined} quarantined`] : []),
+		`${s.skipped} skipped`
+	].join(', ');

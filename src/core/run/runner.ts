@@ -9,7 +9,8 @@ import { createFrames, type Frame } from './frame.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { Ports } from './ports.ts';
 import { createQueue } from './queue.ts';
-import { countStep, emptySummary, worst } from './reduce.ts';
+import { quarantineOf } from './quarantine.ts';
+import { countStep, emptySummary, isBad, worst } from './reduce.ts';
 import { chosenRows, countRows, recordedRow, rowNames, type RowsOf } from './rows.ts';
 import { broken, skipped } from './scenario.ts';
 
@@ -25,6 +26,8 @@ export interface RunPlan {
 	parallel: number;
 	/** Stop after so many steps that failed or could not be carried out; 0 for never. */
 	stopAfter: number;
+	/** How often a scenario, or a row of one, that did not pass is run again. */
+	retries?: number;
 	/** Only these steps, with what earlier sends left in `memories`; empty for all. */
 	only: string[];
 	/** What scenarios remember, by `collection/scenario`; filled by the run. */
@@ -32,6 +35,7 @@ export interface RunPlan {
 	agent: string;
 }
 
+const unitKey = (scenario: string, row: number | undefined): string => `${scenario}\0${row ?? ''}`;
 const LAST_KEPT = 1_000_000;
 
 /** One time through a scenario. */
@@ -81,11 +85,21 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		})
 	});
 
-	const add = (result: StepResult): Outcome => {
+	const tell = (result: StepResult): void => {
 		countStep(summary, result);
 		if (!stopped && plan.stopAfter > 0 && summary.failed + summary.errors >= plan.stopAfter)
 			stopped = `stopped after ${plan.stopAfter} that did not pass`;
 		queue.push({ type: 'step', result });
+	};
+	/** Results of scenarios that may be run again: whether they count is known when the attempt has ended. */
+	const held = new Map<string, StepResult[]>();
+	const quarantine = quarantineOf(plan.workspace.quarantine, plan.run.startedAt);
+	const add = (result: StepResult): Outcome => {
+		const known = quarantine(result);
+		const marked = known ? { ...result, quarantine: known } : result;
+		const waiting = held.get(unitKey(result.scenario, result.row?.number));
+		if (waiting) waiting.push(marked);
+		else tell(marked);
 		return result.outcome;
 	};
 	const frames = createFrames({
@@ -101,22 +115,61 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		}
 	});
 
-	const runUnit = async ({ chosen, row, trouble }: Unit): Promise<void> => {
+	/** A scenario until it passes, or has been tried as often as it may be. */
+	const runUnit = async (unit: Unit): Promise<void> => {
+		const { chosen, row } = unit;
+		const begun = ports.now();
+		const retries = plan.only.length > 0 || unit.trouble !== undefined ? 0 : (plan.retries ?? 0);
+		const key = unitKey(chosen.key, row?.number);
+		/** Steps that did not pass in an earlier attempt. */
+		const bad = new Set<string>();
+		const stepKey = ({ step, pass }: StepResult) => `${step}\0${pass?.number ?? ''}`;
+		let outcome: Outcome = 'skipped';
+		for (let round = 1; ; round++) {
+			if (retries > 0) held.set(key, []);
+			outcome = await runOnce(unit, round);
+			const results = held.get(key) ?? [];
+			held.delete(key);
+			const again = isBad(outcome) && round <= retries && !stopped && !signal?.aborted;
+			for (const result of results) {
+				const at = again || round > 1 ? { round } : {};
+				const unsteady = result.outcome === 'passed' && bad.has(stepKey(result));
+				if (again) tell({ ...result, ...at, superseded: true });
+				else tell({ ...result, ...at, ...(unsteady ? { unsteady: true as const } : {}) });
+			}
+			for (const result of results) if (isBad(result.outcome)) bad.add(stepKey(result));
+			if (!again) break;
+			frames.forget();
+		}
+		if (row && rowsOf(chosen)?.spec.failed === 'stop' && isBad(outcome)) halted.add(chosen.key);
+		queue.push({
+			type: 'scenario-end',
+			scenario: chosen.key,
+			outcome,
+			ms: ports.now() - begun,
+			...(row ? { row: row.number } : {}),
+			...(outcome === 'passed' && bad.size > 0 ? { unsteady: true as const } : {})
+		});
+	};
+
+	const runOnce = async ({ chosen, row, trouble }: Unit, round: number): Promise<Outcome> => {
 		const begun = ports.now();
 		const spec = rowsOf(chosen)?.spec;
 		const fresh = plan.only.length === 0 || !plan.memories?.has(chosen.key);
+		const first = round === 1;
 		const memory = fresh ? emptyMemory(ports) : plan.memories!.get(chosen.key)!;
 		plan.memories?.set(chosen.key, memory);
 		const cut = row && recordedRow(row);
 		const at = cut && { number: cut.number, values: plan.redactor.deep(cut.values) };
 		const context: StepContext = row ? { ...common, row, start: await plan.start.withRow(rowNames(row)) } : common;
-		queue.push({
-			type: 'scenario',
-			scenario: chosen.key,
-			startedAt: begun,
-			...(at ? { row: at } : {}),
-			...(spec && counts.get(chosen.key) === undefined ? { more: stepsOf(chosen).length } : {})
-		});
+		if (first)
+			queue.push({
+				type: 'scenario',
+				scenario: chosen.key,
+				startedAt: begun,
+				...(at ? { row: at } : {}),
+				...(spec && counts.get(chosen.key) === undefined ? { more: stepsOf(chosen).length } : {})
+			});
 		if (fresh) await inputsOf(chosen, memory, context);
 		const frame: Frame = {
 			chosen,
@@ -144,15 +197,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			});
 		// looked at again when a script is carried out by hand; a large one is not worth its memory
 		if ((memory.last?.view.reply.body.length ?? 0) > LAST_KEPT) delete memory.last;
-		const outcome = worst(outcomes);
-		if (row && spec?.failed === 'stop' && (outcome === 'failed' || outcome === 'error')) halted.add(chosen.key);
-		queue.push({
-			type: 'scenario-end',
-			scenario: chosen.key,
-			outcome,
-			ms: ports.now() - begun,
-			...(row ? { row: row.number } : {})
-		});
+		return worst(outcomes);
 	};
 
 	/** A scenario that is run by itself goes with the defaults of its inputs. */

@@ -94,7 +94,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			signal.removeEventListener('abort', stop);
 		}
 	};
-	const runs = createRuns(store.runs, host, projects, sealedOf, () => tidying.soon());
+	const runs = createRuns(store, host, projects, sealedOf, () => tidying.soon());
 	const published = createPublished(store.runs, () => tidying.soon());
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());
 	return {

@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { resultOf, type RunBatch } from '#core/run/index.ts';
+import { resultOf, wholeSummary, type RunBatch } from '#core/run/index.ts';
 import type { RunStatus, RunStore, StoredRun } from '#server/store/index.ts';
 import type { LiveEvent } from './runs.ts';
 
@@ -79,7 +79,14 @@ export function createPublished(store: RunStore, onRecorded: () => void = () => 
 			if (before.get(scenario) !== outcome) tell(info.id, { type: 'scenario', scenario, outcome, ms });
 		const status: RunStatus = !end ? 'running' : end.stopped ? 'stopped' : 'done';
 		const ms = end?.ms ?? Math.max(0, Date.now() - info.startedAt);
-		await store.finish(info.id, { status, scenarios, summary: batch.summary, ms, stopped: end?.stopped ?? '' });
+		await store.finish(info.id, {
+			status,
+			scenarios,
+			summary: wholeSummary(batch.summary),
+			ms,
+			stopped: end?.stopped ?? '',
+			gate: end?.gate
+		});
 		if (end) {
 			over(info.id, { type: 'end', status, ...(end.stopped ? { message: end.stopped } : {}) });
 			onRecorded();

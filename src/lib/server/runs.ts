@@ -1,4 +1,7 @@
 import { HeronError, type Problem } from '#core/errors.ts';
+import { createJudge, pastOf } from '#core/gate/index.ts';
+import type { Quarantine } from '#core/model/quarantine.ts';
+import type { Gate } from '#core/model/suite.ts';
 import { counted } from '#core/messages.ts';
 import {
 	choose,
@@ -10,11 +13,12 @@ import {
 	titleOf,
 	type RowsChoice,
 	type RunEvent,
-	type RunInfo
+	type RunInfo,
+	type Verdict
 } from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host.ts';
 import type { Outputs, Progress, RunOrder, Sealed } from '#server/engine/protocol.ts';
-import type { RunStatus, RunStore, StoredRun, StoredStep } from '#server/store/index.ts';
+import type { RunStatus, RunStore, Store, StoredRun, StoredStep } from '#server/store/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
 import type { OpenProject, Projects } from './projects.ts';
 
@@ -62,6 +66,8 @@ export interface Runs {
 	close(): void;
 }
 
+/** So many earlier runs a gate remembers. */
+const REMEMBERED = 30;
 const BATCH_MS = 50;
 /** Octets of bodies that wait to be recorded while the database cannot be written. */
 const MOST_HELD = 300_000_000;
@@ -86,7 +92,7 @@ export async function outputsOf(
 }
 
 export function createRuns(
-	store: RunStore,
+	{ runs: store, past }: Pick<Store, 'runs' | 'past'>,
 	host: EngineHost,
 	projects: Projects,
 	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>,
@@ -104,8 +110,9 @@ export function createRuns(
 	 * Records what a run does, in batches and in order, and tells it when it is recorded. Where the database cannot be written
 	 * it waits and tries again; what it holds meanwhile is limited, and what is beyond that is lost, and counted.
 	 */
-	const recorder = (kind: 'run' | 'send', project: string, begun: (run: StoredRun) => void) => {
+	const recorder = (kind: 'run' | 'send', project: string, quarantine: Quarantine, begun: (run: StoredRun) => void) => {
 		const state = startState();
+		const judge = createJudge(quarantine);
 		let queue: RunEvent[] = [];
 		let working: Promise<void> | undefined;
 		let seq = 0;
@@ -150,11 +157,19 @@ export function createRuns(
 		};
 		return {
 			state,
+			/** What the gate says of what is recorded. */
+			verdict: async (gate: Gate | undefined): Promise<Verdict | undefined> => {
+				if (kind !== 'run' || !state.run) return undefined;
+				const { suite, environment } = state.run;
+				const runs = await past.past(project, { suite, environment }, REMEMBERED);
+				return judge.judge(state, gate, pastOf(runs, state.run)).verdict;
+			},
 			/** Writes something once it can be written. */
 			insist,
 			push(events: RunEvent[], onTrouble: () => void) {
 				for (const event of events) {
 					reduceRun(state, event);
+					judge.take(event);
 					const weight = weightOf(event);
 					if (event.type === 'step' && held + weight > MOST_HELD) {
 						lost++;
@@ -240,6 +255,7 @@ export function createRuns(
 				set: {},
 				parallel: request.parallel || suite?.parallel || 1,
 				stopAfter: request.stopAfter,
+				retries: suite?.retries ?? 0,
 				info
 			};
 			const here: Live = { project: project.name, recording: true, listeners: new Set() };
@@ -250,7 +266,7 @@ export function createRuns(
 			live.set(info.id, here);
 			return new Promise<StoredRun>((resolve, reject) => {
 				let begun: StoredRun | undefined;
-				const record = recorder(request.only.length > 0 ? 'send' : 'run', project.name, (run) => {
+				const record = recorder(request.only.length > 0 ? 'send' : 'run', project.name, workspace.quarantine, (run) => {
 					begun = run;
 					resolve(run);
 				});
@@ -277,8 +293,9 @@ export function createRuns(
 					const words = (count: number) =>
 						`${count} of ${counted(state.done, 'result')} could not be recorded${trouble ? `: ${trouble.values.detail ?? trouble.message}` : ''}`;
 					const message = left > 0 ? words(left) : (failure?.message ?? state.stopped);
-					const close = (as: RunStatus, stopped: string) =>
+					const close = async (as: RunStatus, stopped: string) =>
 						store.finish(info.id, {
+							gate: as === 'done' ? await record.verdict(suite?.gate) : undefined,
 							status: as,
 							scenarios: scenariosNow(),
 							summary: state.summary,

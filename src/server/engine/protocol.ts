@@ -55,6 +55,8 @@ export interface RunOrder {
 	set: JsonObject;
 	parallel: number;
 	stopAfter: number;
+	/** How often a scenario that did not pass is run again. */
+	retries: number;
 	info: RunInfo;
 }
 

@@ -227,6 +227,7 @@ const run: Handler<'run'> = async (job, redactor, stop) => {
 		redactor,
 		parallel: order.parallel,
 		stopAfter: order.stopAfter,
+		retries: order.retries,
 		only: order.only,
 		memories,
 		agent

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { openDatabase, storeError } from './database.ts';
 import { createFileStore, type FileStore } from './files.ts';
 import { letGo, type LetGo, type Policy } from './retention.ts';
+import { createPastStore, type PastStore } from './past.ts';
 import { createReachStore, type ReachStore } from './reaches.ts';
 import { createRunStore, type RunStore } from './runs.ts';
 
@@ -9,6 +10,7 @@ import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 
 export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
 export type { LetGo, Policy } from './retention.ts';
+export type { PastStore, RunFilter, RunLine, StepMoment } from './past.ts';
 export type { ReachStore, StoredReach } from './reaches.ts';
 export type { FileChange, FileStore, StoredFile } from './files.ts';
 export type { RunStatus, RunStore, StoredAnswer, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
@@ -17,6 +19,7 @@ export type { StoredBody } from './bodies.ts';
 export interface Store {
 	files: FileStore;
 	runs: RunStore;
+	past: PastStore;
 	vault: Vault;
 	reaches: ReachStore;
 	/** Removes what is old; nobody may be recording meanwhile. */
@@ -53,6 +56,7 @@ export async function createStore(
 	return {
 		files: guarded(createFileStore(sequelize)),
 		runs: guarded(createRunStore(sequelize)),
+		past: guarded(createPastStore(sequelize)),
 		vault: guarded(vault),
 		reaches: guarded(createReachStore()),
 		letGo: (policy, now = Date.now()) =>

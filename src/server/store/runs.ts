@@ -1,7 +1,7 @@
 import { parseJson, writeJson } from '#core/model/json.ts';
 import type { HeaderList, Phases } from '#core/model/reply.ts';
 import type { Exchange, Outcome, RunEvent, RunInfo, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
-import { countStep, emptySummary, worst } from '#core/run/index.ts';
+import { countStep, emptySummary, standingOf, wholeSummary, worst, type Verdict } from '#core/run/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { Op, QueryTypes, type Sequelize } from 'sequelize';
 import { type BodyRecord, packBody, type StoredBody, unpackBody } from './bodies.ts';
@@ -43,6 +43,8 @@ export interface StoredRun {
 	ms: number;
 	stopped: string;
 	startedAt: number;
+	/** What its gate says; a run that was sent by hand has none. */
+	gate?: Verdict;
 	/** It goes on, and not on this server: results come in pieces. */
 	elsewhere?: boolean;
 }
@@ -72,8 +74,16 @@ export interface RunStore {
 	record(run: string, firstSeq: number, results: StepResult[]): Promise<StoredStep[]>;
 	finish(
 		run: string,
-		end: { status: RunStatus; scenarios?: StoredRun['scenarios']; summary: Summary; ms: number; stopped: string }
+		end: {
+			status: RunStatus;
+			scenarios?: StoredRun['scenarios'];
+			summary: Summary;
+			ms: number;
+			stopped: string;
+			gate?: Verdict | undefined;
+		}
 	): Promise<void>;
+	/** The newest ones, without their scenarios. */
 	list(project: string, limit: number): Promise<StoredRun[]>;
 	get(id: string): Promise<StoredRun | undefined>;
 	/** Results behind a sequence number, in order. */
@@ -105,9 +115,10 @@ const runOf = (row: RunRow): StoredRun => ({
 	kind: row.kind as 'run',
 	status: row.status as RunStatus,
 	info: JSON.parse(row.info) as RunInfo,
-	scenarios: JSON.parse(row.scenarios) as StoredRun['scenarios'],
+	scenarios: row.scenarios === undefined ? [] : (JSON.parse(row.scenarios) as StoredRun['scenarios']),
 	total: row.total,
-	summary: JSON.parse(row.summary) as Summary,
+	summary: wholeSummary(JSON.parse(row.summary) as Partial<Summary>),
+	...(row.gate ? { gate: JSON.parse(row.gate) as Verdict } : {}),
 	ms: row.ms,
 	stopped: row.stopped,
 	startedAt: row.startedAt
@@ -119,6 +130,12 @@ const stepOf = (row: StepRow): StoredStep => ({
 	seq: row.seq
 });
 
+/** What a result counts as, where that is not its outcome. */
+function markOf(step: StoredStep): string {
+	const standing = standingOf(step);
+	return standing === step.outcome ? '' : standing;
+}
+
 const rowOf = (step: StoredStep, project: string) => ({
 	project,
 	run: step.run,
@@ -126,6 +143,7 @@ const rowOf = (step: StoredStep, project: string) => ({
 	scenario: step.scenario,
 	step: step.step,
 	outcome: step.outcome,
+	mark: markOf(step),
 	rowNumber: step.row?.number ?? null,
 	status: step.exchanges.at(-1)?.reply?.status ?? null,
 	code: step.error?.code ?? '',
@@ -189,7 +207,10 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 						summary: writeJson(emptySummary()),
 						ms: 0,
 						stopped: '',
-						startedAt: event.run.startedAt
+						startedAt: event.run.startedAt,
+						suite: event.run.suite,
+						environment: event.run.environment,
+						branch: event.run.branch
 					},
 					{ transaction }
 				);
@@ -217,7 +238,9 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 				const uses = [...records.keys()].map((hash) => ({ run, hash }));
 				if (uses.length > 0) await UseRow.bulkCreate(uses, { ignoreDuplicates: true, transaction });
 				for (let at = 0; at < steps.length; at += UPSERTED) {
-					const newest = steps.slice(at, at + UPSERTED).filter(({ outcome }) => outcome !== 'skipped');
+					const newest = steps
+						.slice(at, at + UPSERTED)
+						.filter(({ outcome, superseded }) => outcome !== 'skipped' && !superseded);
 					if (newest.length === 0) continue;
 					await sequelize.query(NEWEST(newest.length), {
 						replacements: newest.flatMap(({ scenario, step, seq, outcome }) => [
@@ -230,8 +253,13 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			});
 			return steps;
 		},
-		async finish(run, { status, scenarios, summary, ms, stopped }) {
-			const ended = { status, summary: writeJson(summary), ms, stopped };
+		async finish(run, { status, scenarios, summary, ms, stopped, gate }) {
+			const { passed, failed, errors, skipped, unsteady, quarantined } = summary;
+			const ended = {
+				...{ status, summary: writeJson(summary), ms, stopped },
+				...{ passed, failed, errors, skipped, unsteady, quarantined },
+				...(gate ? { gate: writeJson(gate), held: gate.holds ? 1 : 0 } : {})
+			};
 			await RunRow.update(scenarios ? { ...ended, scenarios: writeJson(scenarios) } : ended, {
 				where: { id: run }
 			});
@@ -239,6 +267,7 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 		async list(project, limit) {
 			const rows = await RunRow.findAll({
 				where: { project, kind: 'run' },
+				attributes: { exclude: ['scenarios', 'gate'] },
 				order: [['startedAt', 'DESC']],
 				limit,
 				raw: true
@@ -322,7 +351,9 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 				for (const step of steps) countStep(summary, step);
 				const scenarios = runOf(row).scenarios.map((s) => ({
 					...s,
-					outcome: worst(steps.filter((step) => step.scenario === s.scenario).map((step) => step.outcome))
+					outcome: worst(
+						steps.filter((step) => step.scenario === s.scenario && !step.superseded).map((step) => step.outcome)
+					)
 				}));
 				await this.finish(row.id, {
 					status: 'interrupted',

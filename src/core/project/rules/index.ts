@@ -4,6 +4,7 @@ import { credentials } from './credentials.ts';
 import { environments } from './environments.ts';
 import { expected } from './expected.ts';
 import { outputs } from './outputs.ts';
+import { quarantine } from './quarantine.ts';
 import type { CollectionRule, ProjectRule } from './rule.ts';
 import { soap } from './soap.ts';
 import { steps } from './steps.ts';
@@ -11,6 +12,13 @@ import { suites } from './suites.ts';
 import { unused } from './unused.ts';
 
 /** What is looked at of a project as a whole, in this order. */
-export const projectRules: readonly ProjectRule[] = [environments, connections, credentials, unused, suites];
+export const projectRules: readonly ProjectRule[] = [
+	environments,
+	connections,
+	credentials,
+	unused,
+	suites,
+	quarantine
+];
 /** What is looked at of each collection. */
 export const collectionRules: readonly CollectionRule[] = [steps, expected, soap, outputs, calls];

@@ -5,6 +5,7 @@ import { salts } from './0003-salts.ts';
 import { results } from './0004-results.ts';
 import { removed } from './0005-removed.ts';
 import { folders } from './0006-folders.ts';
+import { verdicts } from './0007-verdicts.ts';
 
 export interface Migration {
 	name: string;
@@ -12,4 +13,4 @@ export interface Migration {
 }
 
 /** In the order in which they are applied; one that has shipped is never changed. */
-export const migrations: readonly Migration[] = [first, vault, salts, results, removed, folders];
+export const migrations: readonly Migration[] = [first, vault, salts, results, removed, folders, verdicts];

@@ -50,6 +50,20 @@ export class RunRow extends Model<InferAttributes<RunRow>, InferCreationAttribut
 	declare ms: number;
 	declare stopped: string;
 	declare startedAt: number;
+	// what runs are looked for, sorted and counted by; the same as in `info` and `summary`
+	declare suite: CreationOptional<string>;
+	declare environment: CreationOptional<string>;
+	declare branch: CreationOptional<string>;
+	declare passed: CreationOptional<number>;
+	declare failed: CreationOptional<number>;
+	declare errors: CreationOptional<number>;
+	declare skipped: CreationOptional<number>;
+	declare unsteady: CreationOptional<number>;
+	declare quarantined: CreationOptional<number>;
+	/** Whether its gate let the pipeline go on: 1 or 0; null where none judged it. */
+	declare held: CreationOptional<number | null>;
+	/** JSON of the verdict; empty for none. */
+	declare gate: CreationOptional<string>;
 }
 
 /** A result; beside its data what it is looked for, sorted and counted by. */
@@ -70,6 +84,8 @@ export class StepRow extends Model<InferAttributes<StepRow>, InferCreationAttrib
 	declare ms: number;
 	/** Milliseconds since 1970. */
 	declare startedAt: number;
+	/** What else it counts as: superseded, unsteady, quarantined; empty for its outcome. */
+	declare mark: CreationOptional<string>;
 	/** JSON of the step's result; bodies by their hash. */
 	declare data: string;
 }
@@ -170,7 +186,18 @@ export const columns = {
 		summary: text(),
 		ms: { type: DataTypes.DOUBLE, allowNull: false },
 		stopped: text(),
-		startedAt: { type: DataTypes.DOUBLE, allowNull: false }
+		startedAt: { type: DataTypes.DOUBLE, allowNull: false },
+		suite: { ...text(), defaultValue: '' },
+		environment: { ...text(), defaultValue: '' },
+		branch: { ...text(), defaultValue: '' },
+		passed: { ...whole(), defaultValue: 0 },
+		failed: { ...whole(), defaultValue: 0 },
+		errors: { ...whole(), defaultValue: 0 },
+		skipped: { ...whole(), defaultValue: 0 },
+		unsteady: { ...whole(), defaultValue: 0 },
+		quarantined: { ...whole(), defaultValue: 0 },
+		held: DataTypes.INTEGER,
+		gate: { ...text(), defaultValue: '' }
 	},
 	steps: {
 		id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
@@ -185,6 +212,7 @@ export const columns = {
 		code: text(),
 		ms: real(),
 		startedAt: real(),
+		mark: { ...text(), defaultValue: '' },
 		data: text()
 	},
 	newest: {

@@ -8,7 +8,16 @@ const text = (most = 2000) => yup.string().defined().max(most);
 const count = yup.number().integer().min(0).required();
 const duration = yup.number().min(0).required();
 const summary = yup
-	.object({ passed: count, failed: count, errors: count, skipped: count, checks: count, checksFailed: count })
+	.object({
+		passed: count,
+		failed: count,
+		errors: count,
+		skipped: count,
+		unsteady: yup.number().integer().min(0),
+		quarantined: yup.number().integer().min(0),
+		checks: count,
+		checksFailed: count
+	})
 	.required()
 	.noUnknown();
 const outcome = yup
@@ -59,8 +68,47 @@ const result = yup.object({
 	attempts: count,
 	exchanges: yup.array(exchange).required().max(1000),
 	startedAt: duration,
-	ms: duration
+	ms: duration,
+	round: yup.number().integer().min(1),
+	superseded: yup.boolean(),
+	unsteady: yup.boolean(),
+	quarantine: yup
+		.object({
+			why: text(),
+			who: yup.string().max(400),
+			link: yup
+				.string()
+				.max(2000)
+				.matches(/^https?:\/\//i, 'a link is an address of the web'),
+			until: text(40),
+			over: yup.boolean()
+		})
+		.noUnknown()
+		.default(undefined)
 });
+const place = yup.object({ scenario: text(400), step: text(200), row: count.optional(), note: yup.string().max(2000) });
+const verdict = yup
+	.object({
+		holds: yup.boolean().required(),
+		code: yup.number().oneOf([0, 1, 3]).required(),
+		sentences: yup
+			.array(
+				yup
+					.object({
+						key: text(40),
+						text: text(),
+						holds: yup.boolean().required(),
+						because: text(),
+						places: yup.array(place.noUnknown()).required().max(200)
+					})
+					.noUnknown()
+			)
+			.required()
+			.max(40),
+		notes: yup.array(text()).required().max(1000)
+	})
+	.noUnknown()
+	.default(undefined);
 const batch = yup
 	.object({
 		heron: yup.number().oneOf([1]).required(),
@@ -100,7 +148,7 @@ const batch = yup
 			.array(yup.object({ scenario: text(400), outcome, ms: duration }).noUnknown())
 			.required()
 			.max(100_000),
-		end: yup.object({ ms: duration, stopped: text() }).noUnknown().default(undefined)
+		end: yup.object({ ms: duration, stopped: text(), gate: verdict }).noUnknown().default(undefined)
 	})
 	.noUnknown();
 

@@ -1,0 +1,284 @@
+import { describe, expect, test } from 'vitest';
+import { parseSuite, type Gate } from '../model/suite.ts';
+import { parseQuarantine } from '../model/quarantine.ts';
+import {
+	emptySummary,
+	lookingRun,
+	startState,
+	type RunInfo,
+	type Standing,
+	type StepResult,
+	type Summary
+} from '../run/index.ts';
+import {
+	createJudge,
+	gateRules,
+	judgeGate,
+	lineOfPast,
+	MOST_REMEMBERED,
+	pastOf,
+	percentile,
+	readPast,
+	stepsPast,
+	thinned,
+	type Fault,
+	type PastRun,
+	type Seen
+} from './index.ts';
+
+const info = (more: Partial<RunInfo> = {}): RunInfo => ({
+	...lookingRun('office', 1_000_000),
+	id: 'now',
+	suite: 's',
+	...more
+});
+const gateOf = (gate: object): Gate => parseSuite('s', { gate } as never).gate;
+const seen = (step: string, standing: Standing, ms = 10, row?: number): Seen => ({
+	...{ scenario: 'c/one', step, standing, ms },
+	...(row === undefined ? {} : { row })
+});
+let clock = 0;
+const pastRun = (results: Seen[], more: Partial<PastRun> = {}): PastRun => ({
+	...{
+		id: `p${++clock}`,
+		startedAt: clock,
+		suite: 's',
+		environment: 'office',
+		branch: '',
+		commit: '',
+		job: '',
+		build: ''
+	},
+	...{ held: true, ms: 1, steps: stepsPast(results) },
+	...more
+});
+function judged(
+	gate: object,
+	given: {
+		faults?: Fault[];
+		summary?: Partial<Summary>;
+		past?: PastRun[];
+		run?: Partial<RunInfo>;
+		steps?: Seen[];
+		quarantine?: object[];
+	} = {}
+) {
+	const faults = given.faults ?? [];
+	const summary = {
+		...emptySummary(),
+		failed: faults.filter(({ outcome }) => outcome === 'failed').length,
+		errors: faults.filter(({ outcome }) => outcome === 'error').length,
+		...given.summary
+	};
+	return judgeGate(gateOf(gate), {
+		...{ run: info(given.run), summary, faults, contract: [], unsteady: [] },
+		steps: stepsPast(given.steps ?? []),
+		past: given.past ?? [],
+		quarantine: parseQuarantine({ failures: given.quarantine ?? [] } as never)
+	});
+}
+const fail = (step: string, more: Partial<Fault> = {}): Fault => ({
+	scenario: 'c/one',
+	step,
+	outcome: 'failed',
+	...more
+});
+
+describe('a gate that counts', () => {
+	test.each<[number, number, object, number]>([
+		[0, 0, {}, 0],
+		[1, 0, {}, 1],
+		[0, 1, {}, 3],
+		[1, 1, {}, 1],
+		[1, 0, { failed: 1, errors: 0 }, 0],
+		[1, 1, { failed: 1, errors: 0 }, 3],
+		[2, 0, { failed: 1, errors: 9 }, 1]
+	])('%d failed and %d errors with gate %j end with %d', (failed, errors, gate, code) =>
+		expect(judged(gate, { summary: { failed, errors } }).code).toBe(code)
+	);
+	test('says which condition holds, and why not', () => {
+		const { sentences } = judged({ failed: 0, errors: 2 }, { faults: [fail('a')] });
+		expect(sentences.map(({ text, holds, because }) => `${text}: ${because}, ${holds}`)).toEqual([
+			'no step fails: 1 failed, false',
+			'at most 2 may not be carried out: 0 could not be carried out, true'
+		]);
+	});
+	test('unsteady steps are a share of those that ran', () => {
+		const summary = { passed: 18, unsteady: 2, skipped: 80 };
+		expect(judged({ unsteady: 10 }, { summary }).holds).toBe(true);
+		expect(judged({ unsteady: 9.9 }, { summary })).toMatchObject({ holds: false, code: 1 });
+		expect(judged({ unsteady: 0 }, { summary: { skipped: 3 } }).holds).toBe(true);
+	});
+	test('every key of a gate has a rule', () => {
+		expect(gateRules.map(({ key }) => key).sort()).toEqual(
+			['contract', 'errors', 'failed', 'newFailures', 'slower', 'unsteady'].sort()
+		);
+	});
+});
+
+describe('new failures', () => {
+	const only = { newFailures: 0 };
+	test.each<[string, Parameters<typeof judged>[1], boolean]>([
+		['nothing failed', { past: [] }, true],
+		['there is no run before: all are new', { faults: [fail('a')] }, false],
+		['it failed in the last good run', { faults: [fail('a')], past: [pastRun([seen('a', 'failed')])] }, true],
+		['it passed in the last good run', { faults: [fail('a')], past: [pastRun([seen('a', 'passed')])] }, false],
+		['it was skipped there', { faults: [fail('a')], past: [pastRun([seen('a', 'skipped')])] }, false],
+		['it was in quarantine there', { faults: [fail('a')], past: [pastRun([seen('a', 'quarantined')])] }, false],
+		['the step was not there', { faults: [fail('b')], past: [pastRun([seen('a', 'failed')])] }, false],
+		[
+			'another row failed there',
+			{ faults: [fail('a', { row: 2 })], past: [pastRun([seen('a', 'failed', 1, 1), seen('a', 'passed', 1, 2)])] },
+			false
+		],
+		[
+			'the same row failed there',
+			{ faults: [fail('a', { row: 2 })], past: [pastRun([seen('a', 'failed', 1, 2)])] },
+			true
+		],
+		[
+			'it failed in a run that was not good, after a good one in which it passed',
+			{ faults: [fail('a')], past: [pastRun([seen('a', 'failed')], { held: false }), pastRun([seen('a', 'passed')])] },
+			false
+		],
+		[
+			'its day in the quarantine has passed',
+			{ faults: [fail('a', { wasUntil: '2026-01-01' })], past: [pastRun([seen('a', 'failed')])] },
+			false
+		],
+		[
+			'a branch without a run of its own goes by main',
+			{ faults: [fail('a')], run: { branch: 'topic' }, past: [pastRun([seen('a', 'failed')], { branch: 'main' })] },
+			true
+		],
+		[
+			'and not by any other',
+			{ faults: [fail('a')], run: { branch: 'topic' }, past: [pastRun([seen('a', 'failed')], { branch: 'else' })] },
+			false
+		]
+	])('%s', (_, given, holds) => expect(judged(only, given).holds).toBe(holds));
+	test('against a branch that is named', () => {
+		const past = [
+			pastRun([seen('a', 'failed')], { branch: 'release' }),
+			pastRun([seen('a', 'passed')], { branch: 'main' })
+		];
+		const given = { faults: [fail('a')], run: { branch: 'main' }, past };
+		expect(judged({ ...only, against: 'release' }, given).holds).toBe(true);
+		expect(judged(only, given).holds).toBe(false);
+	});
+	test('only what could not be carried out ends with 3', () => {
+		expect(judged(only, { faults: [fail('a', { outcome: 'error' })] }).code).toBe(3);
+	});
+	test('the old ones are not counted, unless the suite says so', () => {
+		expect(gateOf({ newFailures: 0 })).toEqual({ against: '', newFailures: 0 });
+		expect(gateOf({ newFailures: 0, failed: 5 })).toEqual({ against: '', newFailures: 0, failed: 5 });
+		expect(gateOf({})).toEqual({ against: '', failed: 0, errors: 0 });
+	});
+});
+
+describe('what takes longer than usual', () => {
+	const gate = { slower: { ratio: 1.5, runs: 10 } };
+	const usual = (times: number[]) => times.map((ms) => pastRun([seen('a', 'passed', ms)]));
+	test.each<[string, number[], number, boolean]>([
+		['as ever', [10, 11, 9, 10, 12], 11, true],
+		['more than the tolerance', [10, 11, 9, 10, 12], 16, false],
+		['as long as its longest', [10, 11, 9, 10, 30], 29, true],
+		['too few runs to say', [10, 10, 10, 10], 99, true],
+		['of ten runs the last ten count', [...Array.from({ length: 10 }, () => 10), 500, 500, 500], 20, false]
+	])('%s', (_, before, now, holds) => {
+		const { sentences } = judged(gate, { past: usual(before), steps: [seen('a', 'passed', now)] });
+		expect(sentences.find(({ key }) => key === 'slower')!.holds).toBe(holds);
+	});
+	test('a scenario of which a step failed is not held against whole ones', () => {
+		const before = Array.from({ length: 5 }, () => pastRun([seen('a', 'passed', 10), seen('b', 'passed', 10)]));
+		const steps = [seen('a', 'passed', 10), seen('b', 'failed', 500)];
+		expect(judged(gate, { past: before, steps }).sentences.at(-1)!.places).toEqual([]);
+	});
+	test('of several rows the slow ones count', () => {
+		const row = (ms: number, n: number) => seen('a', 'passed', ms, n);
+		const before = Array.from({ length: 5 }, () => pastRun([1, 2, 3].map((n) => row(10, n))));
+		expect(judged(gate, { past: before, steps: [row(10, 1), row(10, 2), row(90, 3)] }).holds).toBe(false);
+	});
+	test('percentiles by nearest rank', () => {
+		expect([0.5, 0.95, 1].map((share) => percentile([1, 2, 3, 4], share))).toEqual([2, 4, 4]);
+		expect(percentile([], 0.5)).toBe(0);
+	});
+});
+
+describe('the quarantine in a verdict', () => {
+	const entry = { scenario: 'c/one', step: 'a', why: 'w', until: '1970-02-01' };
+	test('an entry that passes again and again can go', () => {
+		const steps = [seen('a', 'passed')];
+		const past = [pastRun(steps), pastRun(steps)];
+		expect(judged({}, { steps, past, quarantine: [entry] }).notes).toEqual([
+			'c/one › a passed in the last 3 runs: it can leave the quarantine'
+		]);
+		expect(judged({}, { steps, past: past.slice(1), quarantine: [entry] }).notes).toEqual([]);
+		const between = [pastRun(steps), pastRun([seen('a', 'quarantined')])];
+		expect(judged({}, { steps, past: between, quarantine: [entry] }).notes).toEqual([]);
+	});
+	test('one whose day has passed is told', () => {
+		const steps = [seen('a', 'failed')];
+		const quarantine = [{ ...entry, until: '1969-12-31' }];
+		expect(judged({}, { steps, quarantine }).notes).toEqual([
+			'c/one › a was in the quarantine until 1969-12-31: it counts again'
+		]);
+	});
+});
+
+describe('a history', () => {
+	test('is read as it was written', () => {
+		const run = pastRun([seen('a', 'failed', 3, 7), seen('b', 'passed')], { branch: 'main', build: '7' });
+		expect(readPast(lineOfPast(run) + lineOfPast(run), 'h')).toEqual([
+			{ heron: 1, ...run },
+			{ heron: 1, ...run }
+		]);
+	});
+	test('a last line that was cut is passed over', () => {
+		const line = lineOfPast(pastRun([]));
+		expect(readPast(line + line.slice(0, 20), 'h')).toHaveLength(1);
+	});
+	test.each([
+		['{"heron":2,"steps":[],"startedAt":1}\n', 'h, line 1: version 2 is not known'],
+		[`${lineOfPast(pastRun([]))}{"heron":1}\n`, 'h, line 2: steps and startedAt are wanted'],
+		['[1]\n', 'an object is wanted'],
+		['<a/>\n{}\n', 'it is no JSON']
+	])('%j is refused with its place', (text, words) => expect(() => readPast(text, 'h')).toThrow(words));
+	test('keeps the newest of each branch', () => {
+		const many = Array.from({ length: MOST_REMEMBERED + 5 }, (_, n) => pastRun([], { id: `m${n}`, branch: 'main' }));
+		const left = thinned([pastRun([], { id: 'topic', branch: 'topic' }), ...many]);
+		expect(left.map(({ id }) => id)).toEqual(['topic', ...many.slice(5).map(({ id }) => id)]);
+	});
+	test('runs of another suite or environment are other runs', () => {
+		const runs = [
+			pastRun([]),
+			pastRun([], { suite: 'other' }),
+			pastRun([], { environment: 'else' }),
+			pastRun([], { id: 'now' }),
+			pastRun([])
+		];
+		expect(pastOf(runs, info()).map(({ id }) => id)).toEqual([runs[4]!.id, runs[0]!.id]);
+	});
+});
+
+describe('gathering what a gate is judged by', () => {
+	const result = (more: Partial<StepResult>): StepResult => ({
+		...{ scenario: 'c/one', step: 'a', title: '', index: 0, kind: 'send', call: '', cleanup: false, outcome: 'passed' },
+		...{ checks: [], kept: {}, attempts: 1, exchanges: [], startedAt: 0, ms: 5 },
+		...more
+	});
+	test('superseded attempts count nowhere, contract checks do', () => {
+		const judge = createJudge(parseQuarantine(null));
+		const contract = { index: 0, subject: 'contract', relation: 'contract', expected: '', received: '', holds: false };
+		judge.take({ type: 'step', result: result({ outcome: 'failed', superseded: true }) });
+		judge.take({ type: 'step', result: result({ outcome: 'passed', unsteady: true, round: 2 }) });
+		judge.take({ type: 'step', result: result({ step: 'b', outcome: 'failed', checks: [contract] }) });
+		const state = { ...startState(), run: info(), summary: { ...emptySummary(), unsteady: 1, failed: 1 } };
+		const { verdict, steps } = judge.judge(state, gateOf({ failed: 9, errors: 0, contract: 0, unsteady: 10 }), []);
+		expect(steps.map(({ step, standing }) => `${step} ${standing}`)).toEqual(['a unsteady', 'b failed']);
+		expect(verdict.sentences.filter(({ holds }) => !holds).map(({ key, places }) => [key, places[0]!.step])).toEqual([
+			['contract', 'b'],
+			['unsteady', 'a']
+		]);
+	});
+});

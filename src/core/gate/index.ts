@@ -1,0 +1,109 @@
+import { fails } from '../checks/index.ts';
+import { counted } from '../messages.ts';
+import type { Quarantine } from '../model/quarantine.ts';
+import { STRICT, type Gate } from '../model/suite.ts';
+import {
+	dayOf,
+	isAbout,
+	standingOf,
+	type Place,
+	type RunEvent,
+	type RunState,
+	type Sentence,
+	type Verdict
+} from '../run/index.ts';
+import { seenOf, stepsPast, type PastRun, type Seen } from './past.ts';
+import type { Fault, GateFacts, GateRule } from './rule.ts';
+import { contract } from './rules/contract.ts';
+import { errors } from './rules/errors.ts';
+import { failed } from './rules/failed.ts';
+import { newFailures } from './rules/new-failures.ts';
+import { slower } from './rules/slower.ts';
+import { unsteady } from './rules/unsteady.ts';
+
+export * from './past.ts';
+export type { Place, Sentence, Verdict } from '../run/index.ts';
+export type { Fault, GateRule } from './rule.ts';
+export { goodRun, newFaults } from './rules/new-failures.ts';
+export { slowerThan } from './rules/slower.ts';
+
+/** Every condition that a gate may set, in the order in which they are told. */
+export const gateRules: readonly GateRule[] = [newFailures, failed, errors, contract, unsteady, slower];
+
+/** So many faults are kept for a verdict. */
+const MOST_FAULTS = 5000;
+
+/** Gathers what a gate is judged by while a run goes on. */
+export function createJudge(quarantine: Quarantine) {
+	const faults: Fault[] = [];
+	const contract: Place[] = [];
+	const unsteady: Place[] = [];
+	const seen: Seen[] = [];
+	return {
+		take(event: RunEvent): void {
+			if (event.type !== 'step' || event.result.superseded) return;
+			const { result } = event;
+			seen.push(seenOf(result));
+			const { scenario, step, row } = result;
+			const place: Place = { scenario, step, ...(row ? { row: row.number } : {}) };
+			const standing = standingOf(result);
+			if (standing === 'unsteady' && unsteady.length < MOST_FAULTS) unsteady.push(place);
+			if (standing !== 'failed' && standing !== 'error') return;
+			const { over, until } = result.quarantine ?? {};
+			if (faults.length < MOST_FAULTS)
+				faults.push({
+					...place,
+					outcome: standing,
+					...(over && until ? { wasUntil: until, note: `in the quarantine until ${until}, which has passed` } : {})
+				});
+			if (result.checks.some((check) => check.relation === 'contract' && fails(check)) && contract.length < MOST_FAULTS)
+				contract.push(place);
+		},
+		/** @param past earlier runs of the same suite in the same environment, the newest first */
+		judge(state: RunState, gate: Gate | undefined, past: PastRun[]): { verdict: Verdict; steps: PastRun['steps'] } {
+			const steps = stepsPast(seen);
+			const facts = { run: state.run!, summary: state.summary, faults, contract, unsteady, steps, past, quarantine };
+			return { verdict: judgeGate(gate ?? STRICT, facts), steps };
+		}
+	};
+}
+
+/** What a gate says of facts. */
+export function judgeGate(gate: Gate, facts: GateFacts): Verdict {
+	const sentences = gateRules.flatMap((rule): Sentence[] => {
+		const found = rule.judge(gate, facts);
+		return found ? [{ key: rule.key, text: rule.sentence(gate), ...found }] : [];
+	});
+	const broken = sentences.filter(({ holds }) => !holds);
+	const onlyErrors = broken.every(
+		({ key, places }) => key === 'errors' || (key === 'newFailures' && facts.summary.failed === 0 && places.length > 0)
+	);
+	return {
+		holds: broken.length === 0,
+		code: broken.length === 0 ? 0 : onlyErrors ? 3 : 1,
+		sentences,
+		notes: quarantineNotes(facts)
+	};
+}
+
+/** Entries of the quarantine that can go, because what they know of passes again, or whose day has passed. */
+function quarantineNotes({ quarantine, steps, past, run }: GateFacts): string[] {
+	const today = dayOf(run.startedAt);
+	const passes = (list: PastRun['steps'], entry: Quarantine['entries'][number]): boolean => {
+		const own = list.filter((one) => isAbout(entry, one) && one.standing !== 'skipped');
+		return own.length > 0 && own.every(({ standing }) => standing === 'passed');
+	};
+	return quarantine.entries.flatMap((entry) => {
+		const name = `${entry.scenario}${entry.step ? ` › ${entry.step}` : ''}`;
+		if (!steps.some((one) => isAbout(entry, one))) return [];
+		const runs = [steps, ...past.map((one) => one.steps)].slice(0, quarantine.back);
+		if (runs.length === quarantine.back && runs.every((list) => passes(list, entry)))
+			return [`${name} passed in the last ${counted(quarantine.back, 'run')}: it can leave the quarantine`];
+		if (entry.until < today) return [`${name} was in the quarantine until ${entry.until}: it counts again`];
+		return [];
+	});
+}
+
+/** A place as people read it: `bookings/book › longer, row 3`. */
+export const placeText = ({ scenario, step, row, note }: Place): string =>
+	`${scenario}${step ? ` › ${step}` : ''}${row === undefined ? '' : `, row ${row}`}${note ? `: ${note}` : ''}`;

@@ -1,0 +1,46 @@
+import { compareRuns, timesByStep, type Side } from '#core/compare/index.ts';
+import { HeronError } from '#core/errors.ts';
+import { mediaType } from '#core/model/reply.ts';
+import { faultsOf } from '#core/reports/index.ts';
+import { decodeText } from '#core/values/index.ts';
+import type { Store, StoredRun, StoredStep } from '#server/store/index.ts';
+import type { ComparedRuns } from '$lib/wire.ts';
+
+/** Longer bodies are told apart as a whole. */
+const MOST_BODY = 1_000_000;
+const REMEMBERED = 20;
+/** Runs that are offered to be compared with. */
+const OFFERED = 30;
+
+function sideOf(store: Store, step: StoredStep): Side {
+	const reply = step.exchanges.at(-1)?.reply;
+	const { body } = reply ?? {};
+	return {
+		result: step,
+		faults: faultsOf(step),
+		...(reply ? { reply: { status: reply.status, headers: reply.headers, bodyHash: body?.hash ?? '' } } : {}),
+		async body() {
+			if (!reply || !body) return '';
+			if (body.size > MOST_BODY) return undefined;
+			const bytes = await store.runs.body(body.hash);
+			const { text, valid } = bytes ? decodeText(bytes, mediaType(reply.headers).charset) : { text: '', valid: false };
+			return valid ? text : undefined;
+		}
+	};
+}
+
+/** Two runs, and what is different between them. @throws HeronError request.notFound when there is nothing to compare with */
+export async function compareStored(store: Store, run: StoredRun, other: string): Promise<ComparedRuns> {
+	const { project, startedAt, info } = run;
+	const filter = { suite: info.suite, environment: info.environment };
+	const offered = (await store.past.lines(project, filter, OFFERED)).filter(({ id }) => id !== run.id);
+	const id = other || offered.find((one) => one.startedAt < startedAt)?.id;
+	const before = id ? await store.runs.get(id) : undefined;
+	if (!before || before.project !== project)
+		throw new HeronError('request.notFound', { what: other ? `the run ${other}` : 'an earlier run of it' });
+	const [a, b] = await Promise.all([store.runs.steps(before.id), store.runs.steps(run.id)]);
+	const past = await store.past.past(project, { ...filter, before: startedAt }, REMEMBERED);
+	const sides = (steps: StoredStep[]) => steps.map((step) => sideOf(store, step));
+	const comparison = await compareRuns(sides(a), sides(b), timesByStep(past));
+	return { ...comparison, before, after: run, offered };
+}
