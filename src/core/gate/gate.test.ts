@@ -19,7 +19,9 @@ import {
 	pastOf,
 	percentile,
 	readPast,
+	sinceWords,
 	stepsPast,
+	stripOf,
 	thinned,
 	type Fault,
 	type PastRun,
@@ -281,4 +283,38 @@ describe('gathering what a gate is judged by', () => {
 			['unsteady', 'a']
 		]);
 	});
+});
+
+describe('steps over runs', () => {
+	const over = (standings: (Standing | undefined)[]) =>
+		standings.map((one, n) => pastRun(one ? [seen('a', one, 10)] : [], { number: n + 1 })).reverse();
+	test.each<[string, (Standing | undefined)[], string]>([
+		['always passed', ['passed', 'passed'], ''],
+		['fails now', ['passed', 'skipped', 'failed'], 'newly failing'],
+		['passes again', ['passed', 'failed', 'passed'], 'newly fixed'],
+		['now this, now that', ['passed', 'failed', 'passed', 'failed', 'passed'], 'flaky'],
+		['often on a later attempt', ['unsteady', 'passed', 'unsteady'], 'flaky'],
+		['was not there before', [undefined, 'failed'], '']
+	])('%s', (_, standings, trend) => expect(stripOf(over(standings))[0]!.trend).toBe(trend));
+	test('marks stand under their run, the oldest first, and what is to be told comes first', () => {
+		const past = [
+			pastRun([seen('a', 'passed'), seen('b', 'failed')]),
+			pastRun([seen('a', 'passed'), seen('b', 'passed'), seen('gone', 'passed')])
+		];
+		expect(stripOf(past).map(({ step, marks }) => [step, ...marks.map((mark) => mark?.standing)])).toEqual([
+			['b', 'passed', 'failed'],
+			['a', 'passed', 'passed'],
+			['gone', 'passed', undefined]
+		]);
+	});
+	test.each<[string, (Standing | undefined)[], string]>([
+		['new', ['passed', 'passed'], 'new: it passed in run 2'],
+		['since some runs', ['passed', 'failed', 'skipped', 'failed'], 'for 3 runs, since run 2'],
+		['now and then', ['failed', 'passed', 'passed'], 'passed in run 3; 2 of 4 runs did not pass'],
+		['always', ['failed', 'error'], 'in all of the last 3 runs'],
+		['never there', [undefined, undefined], 'its first time'],
+		['no run before', [], '']
+	])('since when: %s', (_, standings, words) =>
+		expect(sinceWords({ scenario: 'c/one', step: 'a' }, over(standings))).toBe(words)
+	);
 });

@@ -25,6 +25,7 @@ export * from './past.ts';
 export type { Place, Sentence, Verdict } from '../run/index.ts';
 export type { Fault, GateRule } from './rule.ts';
 export { goodRun, newFaults } from './rules/new-failures.ts';
+export { sinceWords, stripOf, type StripRow, type Trend } from './strip.ts';
 export { slowerThan } from './rules/slower.ts';
 
 /** Every condition that a gate may set, in the order in which they are told. */

@@ -12,12 +12,13 @@ const REMEMBERED = 20;
 /** Runs that are offered to be compared with. */
 const OFFERED = 30;
 
-function sideOf(store: Store, step: StoredStep): Side {
+function sideOf(store: Store, step: StoredStep, sent: string): Side {
 	const reply = step.exchanges.at(-1)?.reply;
 	const { body } = reply ?? {};
 	return {
 		result: step,
 		faults: faultsOf(step),
+		sent,
 		...(reply ? { reply: { status: reply.status, headers: reply.headers, bodyHash: body?.hash ?? '' } } : {}),
 		async body() {
 			if (!reply || !body) return '';
@@ -29,10 +30,38 @@ function sideOf(store: Store, step: StoredStep): Side {
 	};
 }
 
+/** Of what a scenario sends so much is looked at. */
+const MOST_SENT = 200_000;
+
+async function sidesOf(store: Store, steps: StoredStep[]): Promise<Side[]> {
+	const sent = new Map<string, string>();
+	const sides: Side[] = [];
+	for (const step of steps) {
+		const key = `${step.scenario} ${step.row?.number ?? ''} ${step.round ?? ''}`;
+		let text = sent.get(key) ?? '';
+		for (const { url, requestBody } of step.exchanges) {
+			if (text.length > MOST_SENT) break;
+			const bytes = requestBody && requestBody.size <= MOST_SENT ? await store.runs.body(requestBody.hash) : undefined;
+			text += `\n${decodeURIComponentSafely(url)}\n${bytes ? decodeText(bytes).text : ''}`;
+		}
+		sent.set(key, text);
+		sides.push(sideOf(store, step, text));
+	}
+	return sides;
+}
+
+function decodeURIComponentSafely(url: string): string {
+	try {
+		return decodeURIComponent(url);
+	} catch {
+		return url;
+	}
+}
+
 /** Two runs, and what is different between them. @throws HeronError request.notFound when there is nothing to compare with */
 export async function compareStored(store: Store, run: StoredRun, other: string): Promise<ComparedRuns> {
 	const { project, startedAt, info } = run;
-	const filter = { suite: info.suite, environment: info.environment };
+	const filter = { suite: info.suite, environment: info.environment, title: info.title };
 	const offered = (await store.past.lines(project, filter, OFFERED)).filter(({ id }) => id !== run.id);
 	const id = other || offered.find((one) => one.startedAt < startedAt)?.id;
 	const before = id ? await store.runs.get(id) : undefined;
@@ -40,7 +69,6 @@ export async function compareStored(store: Store, run: StoredRun, other: string)
 		throw new HeronError('request.notFound', { what: other ? `the run ${other}` : 'an earlier run of it' });
 	const [a, b] = await Promise.all([store.runs.steps(before.id), store.runs.steps(run.id)]);
 	const past = await store.past.past(project, { ...filter, before: startedAt }, REMEMBERED);
-	const sides = (steps: StoredStep[]) => steps.map((step) => sideOf(store, step));
-	const comparison = await compareRuns(sides(a), sides(b), timesByStep(past));
+	const comparison = await compareRuns(await sidesOf(store, a), await sidesOf(store, b), timesByStep(past));
 	return { ...comparison, before, after: run, offered };
 }

@@ -10,7 +10,7 @@ export function wholeIn(url: URL, name: string, usual: number, most: number): nu
 export function filterOf(url: URL): RunFilter {
 	const given = url.searchParams;
 	const filter: RunFilter = {};
-	for (const key of ['suite', 'environment', 'branch', 'words'] as const) {
+	for (const key of ['suite', 'environment', 'branch', 'title', 'words'] as const) {
 		const value = given.get(key);
 		if (value !== null) filter[key] = value.slice(0, 400);
 	}

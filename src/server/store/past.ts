@@ -7,6 +7,8 @@ export interface RunFilter {
 	suite?: string;
 	environment?: string;
 	branch?: string;
+	/** What the run is called. */
+	title?: string;
 	/** Whether the gate held. */
 	held?: boolean;
 	/** Words that its number, title, build, commit or job holds. */
@@ -75,6 +77,7 @@ function whereOf(project: string, filter: RunFilter): { where: string; bind: unk
 	};
 	for (const key of ['suite', 'environment', 'branch'] as const)
 		if (filter[key] !== undefined) add((at) => `${key} = ${at}`, filter[key]);
+	if (filter.title !== undefined) add((at) => `json_extract(info, '$.title') = ${at}`, filter.title);
 	if (filter.held !== undefined) parts.push(filter.held ? 'held = 1' : '(held = 0 OR failed + errors > 0)');
 	if (filter.before !== undefined) add((at) => `startedAt < ${at}`, filter.before);
 	for (const word of (filter.words ?? '').split(/\s+/).filter(Boolean).slice(0, 10))
@@ -187,7 +190,12 @@ export function createPastStore(sequelize: Sequelize): PastStore {
 				ORDER BY runs.startedAt DESC, steps.seq`,
 				[project, scenario, step, environment, limit]
 			);
-			const byRun = Map.groupBy(rows, (row) => String(row.run));
+			const byRun = new Map<string, Row[]>();
+			for (const row of rows) {
+				const list = byRun.get(String(row.run));
+				if (list) list.push(row);
+				else byRun.set(String(row.run), [row]);
+			}
 			return [...byRun].map(([run, list]): StepMoment => {
 				const seen = list.map((row) => ({
 					...{ scenario, step, standing: standingOf(String(row.outcome), String(row.mark)), ms: Number(row.ms) }

@@ -1,6 +1,5 @@
 import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
-import { LOCAL_FILE } from '#core/model/local.ts';
 import { redirect } from '@sveltejs/kit';
 import type { Overview } from '../frame/project.svelte.ts';
 import { load } from './load.ts';
@@ -32,13 +31,13 @@ const folders = {
 	suites: (overview: Overview) => overview.suites.map(({ name }) => ({ name, path: `suites/${name}.yaml` }))
 };
 
-/** The values of this machine; the file is made when the first one is written. */
-export async function loadLocal(project: string): Promise<StoredDocument> {
+/** A file of which there is one, at the project's root; it is made when something is first written into it. */
+export async function loadSingle(project: string, path: string): Promise<StoredDocument> {
 	const { files } = await load<Overview>(`/projects/${project}`);
-	const stored = files.includes(LOCAL_FILE)
-		? await load<StoredDocument['stored']>(`/projects/${project}/files/${LOCAL_FILE}`)
+	const stored = files.includes(path)
+		? await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`)
 		: { revision: 0, value: { heron: 1 }, problems: [] };
-	return { name: 'local', path: LOCAL_FILE, stored };
+	return { name: path.replace(/\.yaml$/, ''), path, stored };
 }
 
 /** The documents that a place works on. */

@@ -17,6 +17,8 @@ export interface Overview {
 		name: string;
 		title: string;
 		guarded: boolean;
+		/** Names of secrets that are needed there. */
+		secrets: string[];
 		/** Variables that have a value of this machine there. */
 		local: string[];
 	}[];

@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { showDuration } from '#core/model/units.ts';
-	import { fails, relationOf, show, type CheckResult } from '#core/checks/index.ts';
+	import { show, type CheckResult } from '#core/checks/index.ts';
+	import { sinceWords, type PastRun } from '#core/gate/index.ts';
 	import { columnsOfRows, notPassed, rowResults, rowsAsCsv, type RowResult } from '#core/reports/index.ts';
 	import type { Json } from '#core/model/json.ts';
 	import type { StoredStep } from '$lib/wire.ts';
@@ -15,6 +16,11 @@
 	import { saveText, uploadFile } from '../common/upload.ts';
 	import { hints } from '../frame/hint.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
+	import Beside from './Beside.svelte';
+	import { causeOf } from './cause.ts';
+	import Finding from './Finding.svelte';
+	import GateWords from './GateWords.svelte';
+	import QuarantineDialog from './QuarantineDialog.svelte';
 	import { startRun, type RunOrder } from './start.svelte.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
 
@@ -46,11 +52,13 @@
 	/** `build 418 of moorings-deploy`. */
 	const build = $derived([run.info.build && `build ${run.info.build}`, run.info.job].filter(Boolean).join(' of '));
 	const headline = $derived.by(() => {
-		const { passed, failed, errors, skipped } = sheet.summary;
+		const { passed, failed, errors, skipped, unsteady, quarantined } = sheet.summary;
 		const parts = [
 			failed && `${failed} ${failed === 1 ? 'step' : 'steps'} failed`,
 			errors && `${errors} could not be carried out`,
 			passed && `${passed} passed`,
+			unsteady && `${unsteady} unsteady`,
+			quarantined && `${quarantined} in quarantine`,
 			skipped && `${skipped} skipped`
 		].filter(Boolean);
 		return `${run.info.title}: ${parts.join(', ') || (sheet.going ? 'starting' : run.status === 'incomplete' ? 'not all recorded' : 'nothing ran')}`;
@@ -65,6 +73,7 @@
 	type Row =
 		| { kind: 'head'; key: string; text: string }
 		| { kind: 'fault' | 'left'; key: string; step: StoredStep }
+		| { kind: 'alike'; key: string; count: number }
 		| { kind: 'advice'; key: string; step: StoredStep; check: CheckResult }
 		| { kind: 'scenario'; key: string; scenario: string }
 		| { kind: 'step'; key: string; step: StoredStep }
@@ -72,6 +81,31 @@
 		| { kind: 'row'; key: string; row: RowResult; columns: string[] };
 	const byScenario = $derived(Map.groupBy(sheet.steps, (step) => step.scenario));
 	const refs = $derived(new Map(run.scenarios.map((ref) => [ref.scenario, ref])));
+	const unsteady = $derived(sheet.steps.filter((step) => step.unsteady));
+	let quarantining: StoredStep | undefined = $state();
+	/** Earlier runs of the same, the newest first; the run itself is none of them. */
+	let past: PastRun[] | undefined = $state.raw();
+	let own: PastRun | undefined = $state.raw();
+	$effect(() => {
+		if (sheet.going) return;
+		const { suite, environment, title } = run.info;
+		const query = new URLSearchParams({ suite, environment, title, before: String(run.startedAt + 1), limit: '21' });
+		let gone = false;
+		api
+			.get<PastRun[]>(`/projects/${project().name}/past?${query.toString()}`)
+			.then((found) => {
+				if (gone) return;
+				own = found.find(({ id }) => id === run.id);
+				past = found.filter(({ id }) => id !== run.id).slice(0, 20);
+			})
+			// without them the sheet says less, and nothing wrong
+			.catch(() => {});
+		return () => (gone = true);
+	});
+	const placeOf = ({ scenario, step, row }: StoredStep) => ({ scenario, step, ...(row ? { row: row.number } : {}) });
+	const pastLink = ({ scenario, step }: StoredStep) =>
+		`/${project().name}/runs/step?${new URLSearchParams({ scenario, step, environment: run.info.environment }).toString()}`;
+	const titles = $derived(new Map(sheet.steps.map((step) => [`${step.scenario} ${step.step}`, step.title])));
 	let onlyFaults = $state(false);
 	/** The rows of scenarios that ran over rows, with the columns that are shown. */
 	const tables = $derived(
@@ -96,8 +130,22 @@
 			out.push({ kind: 'head', key: 'left', text: 'Left behind: its clean-up did not pass' });
 			for (const step of left) out.push({ kind: 'left', key: `l${step.seq}`, step });
 		}
-		if (sheet.faults.length > 0) out.push({ kind: 'head', key: 'look', text: 'What needs a look' });
-		for (const step of sheet.faults) out.push({ kind: 'fault', key: `f${step.seq}`, step });
+		const findings = (key: string, text: string, steps: StoredStep[]) => {
+			if (steps.length > 0) out.push({ kind: 'head', key, text });
+			for (const [cause, [first, ...others]] of Map.groupBy(steps, causeOf)) {
+				out.push({ kind: 'fault', key: `f${first!.seq}`, step: first! });
+				if (others.length === 0) continue;
+				const fold = `c${key} ${cause}`;
+				out.push({ kind: 'alike', key: fold, count: others.length });
+				if (unfolded.has(fold)) for (const step of others) out.push({ kind: 'fault', key: `f${step.seq}`, step });
+			}
+		};
+		findings('look', 'What needs a look', sheet.faults);
+		findings('known', 'Known: in quarantine', sheet.known);
+		if (unsteady.length > 0) {
+			out.push({ kind: 'head', key: 'unsteady', text: 'Passed on a later attempt only' });
+			for (const step of unsteady) out.push({ kind: 'step', key: `u${step.seq}`, step });
+		}
 		if (advice.length > 0) {
 			out.push({ kind: 'head', key: 'advice', text: 'Should hold, and does not' });
 			for (const [index, one] of advice.slice(0, 100).entries()) out.push({ kind: 'advice', key: `a${index}`, ...one });
@@ -127,7 +175,7 @@
 		return out;
 	});
 	const outcomeOf = (scenario: string) => {
-		const outcomes = (byScenario.get(scenario) ?? []).map((step) => step.outcome);
+		const outcomes = (byScenario.get(scenario) ?? []).filter((step) => !step.superseded).map((step) => step.outcome);
 		return outcomes.includes('failed')
 			? 'failed'
 			: outcomes.includes('error')
@@ -140,6 +188,7 @@
 		const at = step.scenario.indexOf('/');
 		return `/${project().name}/collections/${step.scenario.slice(0, at)}#${step.scenario.slice(at + 1)}/${step.step.split('/')[0]}`;
 	};
+	const countedOf = (steps: StoredStep[]) => steps.filter((step) => !step.superseded).length;
 	const toggle = (set: SvelteSet<string>, key: string) => (set.has(key) ? set.delete(key) : set.add(key));
 
 	async function again(targets: string[], more: RunOrder = {}) {
@@ -164,10 +213,34 @@
 		const way = event.key.toLowerCase() === 'n' ? 1 : event.key.toLowerCase() === 'p' ? -1 : 0;
 		if (!way) return;
 		finding = (finding + way + sheet.faults.length) % sheet.faults.length;
-		list?.scrollToIndex(finding + 1, { align: 'start' });
-		const id = `finding-${sheet.faults[finding]!.seq}`;
+		const { seq } = sheet.faults[finding]!;
+		const cause = causeOf(sheet.faults[finding]!);
+		unfolded.add(`clook ${cause}`);
+		const id = `finding-${seq}`;
+		void tick().then(() =>
+			list?.scrollToIndex(
+				rows.findIndex((row) => row.key === `f${seq}`),
+				{ align: 'start' }
+			)
+		);
 		void tick().then(() => requestAnimationFrame(() => document.getElementById(id)?.focus()));
 	}
+	/** A link to a step of the run: it is unfolded, and comes into sight. */
+	function toStep() {
+		const hash = decodeURIComponent(location.hash.slice(1));
+		const found = sheet.steps.findLast((step) => `${step.scenario}/${step.step}` === hash && !step.superseded);
+		if (!found) return;
+		unfolded.add(found.scenario);
+		const key = refs.get(found.scenario)?.data ? `r${found.scenario} ${found.row?.number}` : `t${found.seq}`;
+		opened.add(key);
+		void tick().then(() =>
+			list?.scrollToIndex(
+				rows.findIndex((row) => row.key === key),
+				{ align: 'center' }
+			)
+		);
+	}
+	$effect(() => untrack(toStep));
 	$effect(() => {
 		hints.text = sheet.faults.length > 0 ? 'N next finding · ? keys' : '? keys';
 		return () => (hints.text = '? keys');
@@ -195,16 +268,16 @@
 	};
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window onkeydown={keys} onhashchange={toStep} />
 <div class="flex h-full flex-col px-5 pt-3.5">
 	<div class="flex items-baseline gap-3">
 		<h1>{headline}</h1>
 		<span class="ml-auto flex items-center gap-3">
 			{#if sheet.going}
 				<span class="text-[13px] text-quiet" role="status"
-					>{sheet.steps.length} of {run.total}{sheet.under ? `, ${sheet.under}` : ''}</span
+					>{sheet.counted} of {run.total}{sheet.under ? `, ${sheet.under}` : ''}</span
 				>
-				<progress class="h-1.5 w-32" value={sheet.steps.length} max={run.total || 1} aria-label="Progress"></progress>
+				<progress class="h-1.5 w-32" value={sheet.counted} max={run.total || 1} aria-label="Progress"></progress>
 				{#if run.elsewhere}<span class="text-[13px] text-quiet">it runs elsewhere</span>
 				{:else}<button class="press" onclick={() => api.post(`/runs/${run.id}/cancel`)}>Stop</button>{/if}
 			{:else}
@@ -217,6 +290,7 @@
 					<button class="press" onclick={remove}>Remove this run</button>
 					<button class="word whitespace-nowrap" onclick={() => (asked = false)}>keep it</button>
 				{:else}<button class="word" onclick={() => (asked = true)}>remove…</button>{/if}
+				{#if past && past.length > 0}<a class="press" href="/{project().name}/runs/{run.id}/compare">Compare</a>{/if}
 				<button class="press go" onclick={() => again(allOf())}>Run all again</button>
 			{/if}
 		</span>
@@ -248,8 +322,14 @@
 					: ''}</span
 			>{/if}
 	</div>
-	<div class="min-h-0 flex-1">
-		<VList bind:this={list} data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 30px">
+	{#if run.gate}<GateWords gate={run.gate} />{/if}
+	<div class="flex min-h-0 flex-1 gap-8">
+		<VList
+			bind:this={list}
+			data={rows}
+			getKey={(row) => row.key}
+			style="height: 100%; padding-bottom: 30px; flex: 1; min-width: 0"
+		>
 			{#snippet children(row)}
 				{#if row.kind === 'head'}<h2 class="label pt-3 pb-1">{row.text}</h2>
 				{:else if row.kind === 'left'}<p class="flex items-baseline gap-3 border-b border-line py-1 pl-[30px]">
@@ -270,81 +350,26 @@
 						<a class="word soft ml-auto" href={link(row.step)}>go to the step</a>
 					</p>
 				{:else if row.kind === 'fault'}
-					{@const step = row.step}
-					<article
-						class="border-b border-line pt-[7px] pb-2 focus-visible:outline-none"
-						id="finding-{step.seq}"
-						tabindex="-1"
-						aria-label="{step.outcome}: {step.title || step.step}"
+					<Finding
+						step={row.step}
+						place="{refs.get(row.step.scenario)?.collectionTitle} › {refs.get(row.step.scenario)?.title}, step {row.step
+							.index + 1}"
+						link={link(row.step)}
+						call={callOf(row.step)}
+						since={past ? sinceWords(placeOf(row.step), past) : ''}
+						opened={opened.has(row.key)}
+						onopen={() => toggle(opened, row.key)}
+						pastLink={pastLink(row.step)}
+						onquarantine={sheet.going || row.step.quarantine ? undefined : () => (quarantining = row.step)}
+					/>
+				{:else if row.kind === 'alike'}
+					<button
+						class="word my-1 ml-[30px]"
+						aria-expanded={unfolded.has(row.key)}
+						onclick={() => toggle(unfolded, row.key)}
+						>{unfolded.has(row.key) ? 'hide' : 'and'}
+						{row.count} more with the same cause</button
 					>
-						<div class="grid grid-cols-[22px_1fr_auto] items-baseline gap-2">
-							<Outcome outcome={step.outcome} word={false} />
-							<span
-								><b>{step.title || step.step}</b>{#if step.row}<span class="data ml-2">row {step.row.number}</span>{/if}
-								<span class="text-quiet"
-									>{refs.get(step.scenario)?.collectionTitle} › {refs.get(step.scenario)?.title}, step {step.index +
-										1}</span
-								></span
-							>
-							<span class="text-xs text-quiet"
-								>{Math.max(step.attempts, step.tries ?? 1) > 1
-									? `tried ${Math.max(step.attempts, step.tries ?? 1)} times`
-									: ''}</span
-							>
-						</div>
-						<dl class="mt-1 ml-[30px] grid grid-cols-[76px_1fr] gap-x-2.5 gap-y-px">
-							{#if step.row}<dt class="text-[12.5px] text-quiet">row</dt>
-								<dd class="data min-w-0 truncate">{rowText(step.row.values)}</dd>{/if}
-							{#if step.error}<dt class="text-[12.5px] text-quiet">stopped at</dt>
-								<dd class="min-w-0 font-semibold break-words text-err">{step.error.message}</dd>{/if}
-							{#if !step.error && step.reason}<dt class="text-[12.5px] text-quiet">because</dt>
-								<dd>{step.reason}</dd>{/if}
-							{#each step.checks.filter(fails) as check, index (index)}
-								<dt class="text-[12.5px] text-quiet">check</dt>
-								<dd class="data">
-									{check.subject}{check.relation === check.subject
-										? ''
-										: ` ${relationOf(check.relation)?.label ?? check.relation}`}
-								</dd>
-								{#if check.error}<dt class="text-[12.5px] text-quiet">not judged</dt>
-									<dd>{check.error}</dd>
-								{:else}<dt class="text-[12.5px] text-quiet">expected</dt>
-									<dd class="data min-w-0 break-words">
-										<mark class="bg-transparent text-inherit" style="background: var(--fail-wash)"
-											>{check.expected}</mark
-										>
-									</dd>
-									<dt class="text-[12.5px] text-quiet">received</dt>
-									<dd class="data min-w-0 break-words">
-										<mark class="text-inherit" style="background: var(--fail-wash)">{check.received}</mark>
-									</dd>{/if}
-							{/each}
-							{#each step.log ?? [] as line, index (index)}<dt class="text-[12.5px] text-quiet">
-									{index === 0 ? 'log' : ''}
-								</dt>
-								<dd class="data min-w-0 break-words">{line}</dd>{/each}
-							<dt class="text-[12.5px] text-quiet">{step.exchanges.length > 0 ? 'exchange' : 'step'}</dt>
-							<dd class="data flex flex-wrap items-baseline gap-3">
-								{callOf(step)}{step.exchanges.length === 0
-									? ''
-									: ` → ${
-											step.exchanges.at(-1)?.reply
-												? `${step.exchanges.at(-1)!.reply!.status} in ${showDuration(step.exchanges.at(-1)!.reply!.phases.total)}`
-												: 'no answer'
-										}`}
-								{#if step.exchanges.length > 0}<button
-										class="word font-sans"
-										aria-expanded={opened.has(row.key)}
-										aria-label="{opened.has(row.key) ? 'Close' : 'Open'} the exchange of {step.title || step.step}"
-										onclick={() => toggle(opened, row.key)}>{opened.has(row.key) ? 'close' : 'open'}</button
-									>{/if}
-								<a class="word soft font-sans" href={link(step)}>go to the step</a>
-							</dd>
-						</dl>
-						{#if opened.has(row.key)}<div class="mt-2 ml-[30px] border border-l-[3px] border-rule bg-sheet px-3.5 py-2">
-								<Exchange exchanges={step.exchanges} attempts={Math.max(step.attempts, step.tries ?? 1)} />
-							</div>{/if}
-					</article>
 				{:else if row.kind === 'scenario'}
 					{@const ref = refs.get(row.scenario)!}
 					{@const steps = byScenario.get(row.scenario) ?? []}
@@ -359,7 +384,7 @@
 								>{tables.get(row.scenario)!.rows.length}
 								{tables.get(row.scenario)!.rows.length === 1 ? 'row' : 'rows'}</span
 							>{:else}<span class="data text-right text-quiet"
-								>{steps.length >= ref.steps ? '' : `${steps.length} of `}{ref.steps}
+								>{countedOf(steps) >= ref.steps ? '' : `${countedOf(steps)} of `}{ref.steps}
 								{ref.steps === 1 ? 'step' : 'steps'}</span
 							>{/if}
 						<span class="data text-right text-quiet">{steps.reduce((n, step) => n + step.checks.length, 0)} checks</span
@@ -435,7 +460,11 @@
 								<span class="text-xs text-quiet">{step.title}</span></span
 							>
 							<span class="truncate text-[13px] text-quiet"
-								>{step.outcome === 'skipped'
+								>{step.superseded
+									? `attempt ${step.round}, tried again · `
+									: step.unsteady
+										? `on attempt ${step.round} · `
+										: ''}{step.outcome === 'skipped'
 									? step.reason
 									: step.error
 										? step.error.message
@@ -456,5 +485,16 @@
 				{/if}
 			{/snippet}
 		</VList>
+		{#if past && own && past.length > 0}<aside
+				class="hidden w-[372px] shrink-0 overflow-auto pb-6 min-[1100px]:block"
+				aria-label="Earlier runs"
+			>
+				<Beside
+					runs={[own, ...past]}
+					project={project().name}
+					titleOf={(scenario, step) => titles.get(`${scenario} ${step}`) ?? ''}
+				/>
+			</aside>{/if}
 	</div>
 </div>
+{#if quarantining}<QuarantineDialog step={quarantining} onclose={() => (quarantining = undefined)} />{/if}

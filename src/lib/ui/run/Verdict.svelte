@@ -1,21 +1,45 @@
 <script lang="ts">
 	import type { Outcome as Kind } from '#core/run/index.ts';
-	import type { StoredRun } from '$lib/wire.ts';
+	import type { RunLine, StoredRun } from '$lib/wire.ts';
 	import Outcome from '../common/Outcome.svelte';
 
-	let { run }: { run: Pick<StoredRun, 'status' | 'summary'> } = $props();
-	const { failed, errors } = $derived(run.summary);
+	let {
+		run
+	}: {
+		run: Pick<StoredRun, 'status'> & {
+			summary: Pick<RunLine['counts'], 'passed' | 'failed' | 'errors' | 'unsteady' | 'quarantined'>;
+			/** Whether its gate let the pipeline go on. */
+			held?: boolean;
+		};
+	} = $props();
+	const { passed, failed, errors, unsteady, quarantined } = $derived(run.summary);
+	const broken = $derived(run.status === 'broken' || run.status === 'incomplete');
 	const kind: Kind = $derived(
-		failed
+		run.held === false && failed + errors === 0
 			? 'failed'
-			: errors || run.status === 'broken' || run.status === 'incomplete'
-				? 'error'
-				: run.summary.passed
-					? 'passed'
-					: 'skipped'
+			: failed
+				? 'failed'
+				: errors || broken
+					? 'error'
+					: passed || unsteady || quarantined
+						? 'passed'
+						: 'skipped'
 	);
 	const words = $derived(
-		[failed && `${failed} failed`, errors && `${errors} ${errors === 1 ? 'error' : 'errors'}`]
+		[
+			failed && `${failed} failed`,
+			errors && `${errors} ${errors === 1 ? 'error' : 'errors'}`,
+			!failed && !errors && run.held === false && 'the gate does not hold'
+		]
+			.filter(Boolean)
+			.join(', ')
+	);
+	const beside = $derived(
+		[
+			unsteady && `${unsteady} unsteady`,
+			quarantined && `${quarantined} in quarantine`,
+			run.held && failed + errors > 0 && 'the gate holds'
+		]
 			.filter(Boolean)
 			.join(', ')
 	);
@@ -39,5 +63,7 @@
 						: 'text-quiet'}
 			>{words ||
 				(kind === 'passed' ? 'passed' : run.status === 'incomplete' ? 'not all recorded' : 'nothing ran')}</span
-		>{#if state[run.status]}<span class="text-quiet">· {state[run.status]}</span>{/if}</span
+		>{#if beside}<span class="text-quiet">· {beside}</span>{/if}{#if state[run.status]}<span class="text-quiet"
+				>· {state[run.status]}</span
+			>{/if}</span
 	>{/if}

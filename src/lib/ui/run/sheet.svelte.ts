@@ -1,4 +1,4 @@
-import { countStep, emptySummary, type Summary } from '#core/run/index.ts';
+import { countStep, emptySummary, standingOf, type Standing, type Summary } from '#core/run/index.ts';
 import type { LiveEvent, StoredRun, StoredStep } from '$lib/wire.ts';
 import { api } from '../common/api.ts';
 import { followRun, type Following } from './follow.ts';
@@ -23,11 +23,18 @@ export class RunSheetState {
 		for (const step of this.steps) countStep(summary, step);
 		return summary;
 	});
-	faults = $derived(
-		this.steps
-			.filter((step) => step.outcome === 'failed' || step.outcome === 'error')
-			.sort((a, b) => Number(a.outcome === 'error') - Number(b.outcome === 'error') || a.seq - b.seq)
-	);
+	/** Results but for attempts that were tried again. */
+	counted = $derived(this.steps.filter((step) => !step.superseded).length);
+	/** What did not pass: failures first. */
+	faults = $derived(this.#bad('failed', 'error'));
+	/** What did not pass and is known. */
+	known = $derived(this.#bad('quarantined'));
+
+	#bad(...standings: Standing[]): StoredStep[] {
+		return this.steps
+			.filter((step) => standings.includes(standingOf(step)))
+			.sort((a, b) => Number(a.outcome === 'error') - Number(b.outcome === 'error') || a.seq - b.seq);
+	}
 
 	follow(onEnd: () => void): void {
 		if (!this.going) return;

@@ -11,6 +11,8 @@
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 	import { startRun } from '#ui/run/start.svelte.ts';
+	import GateFields from '#ui/suites/GateFields.svelte';
+	import QuarantineList from '#ui/suites/QuarantineList.svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -22,6 +24,12 @@
 			return { name, document };
 		})
 	);
+	const quarantine = $derived.by(() => {
+		const { path, stored } = data.quarantine;
+		const document = new DocumentState(data.project, path, stored);
+		document.onSaved = () => void project().reload();
+		return document;
+	});
 	const collections = $derived(project().overview.collections);
 	const tags = $derived([...new Set(collections.flatMap((c) => c.scenarios.flatMap((s) => s.tags)))].sort());
 	const choices = $derived([
@@ -150,7 +158,7 @@
 					>
 				</dd>
 				<dt class="text-quiet">where</dt>
-				<dd class="flex items-baseline gap-2">
+				<dd>
 					<select
 						class="bare field-sizing-content cursor-pointer"
 						aria-label="Environment of {suite.title}"
@@ -161,40 +169,43 @@
 								>{environment.name}</option
 							>{/each}</select
 					>
-					<label class="flex items-baseline gap-1"
-						>, <input
-							class="bare data w-10 text-right"
-							type="number"
-							min="1"
-							max="256"
-							aria-label="In parallel, {suite.title}"
-							value={suite.parallel}
-							onchange={(event) => document.set(['parallel'], Math.max(1, Number(event.currentTarget.value) || 1))}
-						/> at the same time</label
+				</dd>
+				<dt class="text-quiet">how</dt>
+				<dd class="flex flex-wrap items-baseline">
+					<input
+						class="bare data w-9 text-right"
+						type="number"
+						min="1"
+						max="256"
+						aria-label="In parallel, {suite.title}"
+						value={suite.parallel}
+						onchange={(event) => document.set(['parallel'], Math.max(1, Number(event.currentTarget.value) || 1))}
+					/><span class="ml-1"
+						>{suite.parallel === 1 ? 'scenario' : 'scenarios'} at the same time; one that does not pass is tried</span
+					>
+					<input
+						class="bare data w-9 text-right"
+						type="number"
+						min="0"
+						max="10"
+						aria-label="Tried again, {suite.title}"
+						value={suite.retries}
+						onchange={(event) =>
+							document.set(
+								['retries'],
+								Math.min(10, Math.max(0, Math.round(Number(event.currentTarget.value) || 0))) || undefined
+							)}
+					/><span class="ml-1">times more</span>
+				</dd>
+				<dt class="self-start pt-0.5 text-quiet">gate</dt>
+				<dd><GateFields {document} {name} title={suite.title} /></dd>
+				<dt class="text-quiet">in a pipeline</dt>
+				<dd class="flex flex-wrap items-baseline gap-3">
+					<span class="data text-quiet">heron run {name} --report junit=out.xml</span>
+					<a class="word" href="/{data.project}/suites/{name}" aria-label="{suite.title} in a pipeline"
+						>the ready script</a
 					>
 				</dd>
-				<dt class="text-quiet">gate</dt>
-				<dd class="flex flex-wrap items-baseline gap-1">
-					the pipeline goes on when at most <input
-						class="bare data w-10 text-right"
-						type="number"
-						min="0"
-						aria-label="Steps that may fail, {suite.title}"
-						value={suite.gate.failed}
-						onchange={(event) => document.set(['gate', 'failed'], Math.max(0, Number(event.currentTarget.value) || 0))}
-					/>
-					steps fail and
-					<input
-						class="bare data w-10 text-right"
-						type="number"
-						min="0"
-						aria-label="Steps that may not be carried out, {suite.title}"
-						value={suite.gate.errors}
-						onchange={(event) => document.set(['gate', 'errors'], Math.max(0, Number(event.currentTarget.value) || 0))}
-					/> cannot be carried out
-				</dd>
-				<dt class="text-quiet">in a pipeline</dt>
-				<dd class="data text-quiet">heron run {name} --report junit=out.xml</dd>
 			</dl>
 			{#each document.problems as problem, index (index)}<p class="mt-1 text-[13px] text-fail">
 					{problem.message}
@@ -203,4 +214,5 @@
 	{:else}<p class="py-6 text-quiet">
 			No suite yet. A suite names what runs together; the command runs it by its name.
 		</p>{/each}
+	<QuarantineList document={quarantine} />
 </div>

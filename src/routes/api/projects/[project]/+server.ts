@@ -18,10 +18,11 @@ export const GET = endpoint(async ({ params }) => {
 		title: project.title || name,
 		...(folder.dir ? { folder } : {}),
 		environment: project.environment,
-		environments: [...environments.values()].map(({ name, title, guarded }) => ({
+		environments: [...environments.values()].map(({ name, title, guarded, secrets }) => ({
 			name,
 			title,
 			guarded,
+			secrets,
 			// names of variables that have a value of this machine
 			local: Object.keys(localIn(workspace.local, name))
 		})),

@@ -1,0 +1,90 @@
+import { checkCommand, HISTORY, mergeCommand, partCommand, runCommand } from './commands.ts';
+import type { PipelineKind } from './kind.ts';
+import { yamlOf } from './yaml.ts';
+
+/** A pipeline of Azure Pipelines. Secret variables have to be handed to each script by name. */
+export const azure: PipelineKind = {
+	key: 'azure',
+	label: 'Azure Pipelines, a pipeline in YAML',
+	file: 'azure-pipelines.yml',
+	secrets: 'secret variables of the pipeline',
+	write(choice) {
+		const { secrets, shards, history, cron } = choice;
+		const names = [...secrets, ...(choice.publish ? ['HERON_TOKEN'] : [])];
+		const env = names.length > 0 ? { env: Object.fromEntries(names.map((name) => [name, `$(${name})`])) } : {};
+		const ready = [
+			{ checkout: 'self' },
+			{ task: 'NodeTool@0', inputs: { versionSpec: '20.x' } },
+			{ script: choice.install }
+		];
+		const remember = history
+			? [
+					{
+						task: 'Cache@2',
+						inputs: {
+							key: '"heron" | "$(Build.SourceBranchName)" | "$(Build.BuildId)"',
+							restoreKeys: '"heron" | "$(Build.SourceBranchName)"\n"heron" | "main"\n',
+							path: HISTORY.split('/')[0]
+						}
+					}
+				]
+			: [];
+		const made = { script: history ? `mkdir -p out ${HISTORY.split('/')[0]}` : 'mkdir -p out' };
+		const keep = [
+			{
+				task: 'PublishTestResults@2',
+				condition: 'always()',
+				inputs: { testResultsFormat: 'JUnit', testResultsFiles: 'out/junit.xml' }
+			},
+			{ publish: 'out', artifact: 'api-tests', condition: 'always()' }
+		];
+		const head = {
+			trigger: ['*'],
+			...(cron
+				? { schedules: [{ cron, displayName: choice.title, branches: { include: ['main'] }, always: true }] }
+				: {}),
+			pool: { vmImage: 'ubuntu-latest' }
+		};
+		if (shards === 1)
+			return yamlOf({
+				...head,
+				steps: [
+					...ready,
+					...remember,
+					made,
+					{ script: checkCommand({ ...choice, environment: '' }) },
+					{ script: runCommand(choice), ...env },
+					...keep
+				]
+			});
+		return yamlOf({
+			...head,
+			jobs: [
+				{
+					job: 'part',
+					strategy: { parallel: shards },
+					steps: [
+						...ready,
+						{ script: 'mkdir -p parts' },
+						{ script: partCommand(choice, '$(System.JobPositionInPhase)', '$(System.TotalJobsInPhase)'), ...env },
+						{ publish: 'parts', artifact: 'part-$(System.JobPositionInPhase)', condition: 'always()' }
+					]
+				},
+				{
+					job: 'verdict',
+					dependsOn: 'part',
+					condition: 'always()',
+					steps: [
+						...ready,
+						...remember,
+						{ task: 'DownloadPipelineArtifact@2', inputs: { patterns: 'part-*/*.json', path: 'downloaded' } },
+						{ script: 'mkdir -p parts && cp downloaded/part-*/*.json parts/' },
+						made,
+						{ script: mergeCommand(choice), ...env },
+						...keep
+					]
+				}
+			]
+		});
+	}
+};
