@@ -1,7 +1,8 @@
-import { HeronError } from '#core/errors.ts';
+import { HeronError, textOf } from '#core/errors.ts';
 import { once } from 'node:events';
 import { existsSync, writeFileSync } from 'node:fs';
 import type { Server } from 'node:http';
+import { createRequire } from 'node:module';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -25,8 +26,18 @@ export async function serve(io: Io, _: string[], flags: Flags): Promise<number> 
 	return 0;
 }
 
+/** @throws HeronError store.missing where the database's engine could not be installed: it is optional */
+function demandEngine(): void {
+	try {
+		createRequire(import.meta.url)('sqlite3');
+	} catch (cause) {
+		throw new HeronError('store.missing', { detail: textOf(cause).split('\n')[0]! }, { cause });
+	}
+}
+
 /** Starts the application. A port that was asked for must be free; else the next free one is taken. */
 export async function startServer(io: Io, flags: Flags): Promise<{ url: string; ended: Promise<void> }> {
+	demandEngine();
 	const asked = one(flags, 'port');
 	const host = one(flags, 'host') ?? '127.0.0.1';
 	if (host !== '127.0.0.1' && host !== 'localhost' && host !== '::1' && !io.env.HERON_TOKEN)

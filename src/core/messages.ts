@@ -145,6 +145,8 @@ const table = {
 	'store.taken':
 		'another server (process {pid}) works with the data in {dir}: stop it, or give this one another folder',
 	'folder.failed': '{path} cannot be used: {detail}',
+	'store.missing':
+		'the database engine is not here (sqlite3, {detail}): serve and open need it, run, check, reach and merge do without. npm install sqlite3 fetches or compiles it',
 	'store.failed': 'the database could not be used: {detail}',
 	'store.readOnly':
 		'the database cannot be written: {detail}. What you see is not lost; free the file or the disk and try again',

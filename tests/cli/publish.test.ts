@@ -119,7 +119,8 @@ describe('heron run --publish', () => {
 		expect(heard.match(/"type":"step"/g)).toHaveLength(6);
 		expect(heard).toContain('"type":"end","status":"done"');
 		expect(await ended).toMatchObject({ code: 0, err: `published as run ${live.number} at ${address()}\n` });
-		const [found] = await runs();
+		const [first] = await runs();
+		const { run: found } = await get<{ run: Found }>(`/runs/${first!.id}`);
 		expect(found).toMatchObject({
 			...{ status: 'done', summary: { passed: 6, failed: 0 }, scenarios: [{ scenario: 'c/a', outcome: 'passed' }] },
 			info: { link: 'https://build.reedmere.example/418', environment: 'local', project: 'locks' }

@@ -122,10 +122,11 @@ export const console: ReportKind = {
 				const later = list('passed on a later attempt only:', unsteady.slice(0, FAULTS_SHOWN));
 				const aside = list('known, and stops nothing:', known.slice(0, FAULTS_SHOWN));
 				const broken = gateLines(gate);
+				// that a step fails stands above already
+				const news =
+					gate?.holds || gate?.notes.length || gate?.sentences.some(({ key }) => key !== 'failed' && key !== 'errors');
 				const verdict =
-					gate &&
-					broken.length > 0 &&
-					(gate.sentences.some(({ key }) => key !== 'failed' && key !== 'errors') || gate.holds)
+					gate && broken.length > 0 && news
 						? `${gate.holds ? 'the gate holds' : 'the gate does not hold'}\n${broken
 								.flatMap(({ text, places }) => [
 									`        ${tame(text)}`,

@@ -1,8 +1,9 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { chmodSync, existsSync, mkdirSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
 import { QueryTypes, Sequelize, Transaction } from 'sequelize';
-import sqlite3 from 'sqlite3';
+import type sqlite3 from 'sqlite3';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { migrations } from './migrations/index.ts';
 import { defineTables } from './tables/index.ts';
@@ -47,6 +48,15 @@ function writeInTurn(sequelize: Sequelize): void {
 	sequelize.transaction = inTurn as unknown as typeof sequelize.transaction;
 }
 
+/** The database engine, which has a native part: a package that is optional, and is not needed to run collections. @throws HeronError store.missing */
+function native(): object {
+	try {
+		return createRequire(import.meta.url)('sqlite3') as object;
+	} catch (cause) {
+		throw new HeronError('store.missing', { detail: textOf(cause).split('\n')[0]! }, { cause });
+	}
+}
+
 /** Turns what the database says into what people can act on. */
 export function storeError(error: unknown): HeronError {
 	if (error instanceof HeronError) return error;
@@ -65,7 +75,7 @@ export async function openDatabase(file: string, limitBytes = 0): Promise<Sequel
 		mkdirSync(dirname(file), { recursive: true });
 		const sequelize = new Sequelize({
 			dialect: 'sqlite',
-			dialectModule: sqlite3,
+			dialectModule: native(),
 			storage: file,
 			logging: false,
 			// each connection waits five seconds for a lock by itself: trying it five times would be half a minute

@@ -120,6 +120,14 @@
 			{reply.reason}
 			<span class="text-quiet">{showDuration(reply.phases.total)} · {showSize(reply.body?.size ?? 0)}</span></span
 		>{/if}
+	{#if result}<a
+			class="word soft ml-auto"
+			href="/{ledger.project.name}/runs/step?{new URLSearchParams({
+				scenario: result.scenario,
+				step: result.step,
+				environment: ledger.project.environment
+			}).toString()}">its past</a
+		>{/if}
 </div>
 {#if ledger.isUnder(view)}<p class="mt-2 text-quiet" role="status">
 		under way… {ledger.progressOf(view)} <button class="word" onclick={() => ledger.stop()}>stop</button>

@@ -1,0 +1,389 @@
+import { pipelineKinds } from '#core/pipeline/index.ts';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer as createHttp, type Server } from 'node:http';
+import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { parse } from 'yaml';
+import { validateJUnit } from '../support/junit.ts';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+const cli = join(root, 'dist/cli.js');
+let dir: string;
+let service: Server;
+/** Paths that answer 500, and how often still. */
+const bad = new Map<string, number>();
+const asked: string[] = [];
+
+const done = (child: ChildProcess) =>
+	new Promise<{ code: number | null; out: string; err: string }>((resolve) => {
+		let [out, err] = ['', ''];
+		child.stdout!.on('data', (data) => (out += String(data)));
+		child.stderr!.on('data', (data) => (err += String(data)));
+		child.once('close', (code) => resolve({ code, out, err }));
+	});
+const heron = (...args: string[]) =>
+	done(
+		spawn(process.execPath, [cli, ...args], {
+			cwd: dir,
+			env: { PATH: process.env.PATH!, HERON_DATA: join(dir, 'data') }
+		})
+	);
+const write = (path: string, text: string) => writeFileSync(join(dir, path), text);
+/** The numbers of a report that fits the common shape. */
+async function readJunit(xml: string): Promise<Record<'tests' | 'failures' | 'skipped', number>> {
+	expect(await validateJUnit(xml)).toEqual([]);
+	const sum = (key: string) =>
+		[...xml.matchAll(new RegExp(`<testsuite [^>]*${key}="(\\d+)"`, 'g'))].reduce((n, [, one]) => n + Number(one), 0);
+	return { tests: sum('tests'), failures: sum('failures'), skipped: sum('skipped') };
+}
+const read = (path: string) => readFileSync(join(dir, path), 'utf8');
+const suite = (more: string) => write('suites/all.yaml', `heron: 1\ntitle: All\nscenarios: [locks]\n${more}\n`);
+const quarantine = (until: string) =>
+	write(
+		'quarantine.yaml',
+		`heron: 1\nfailures:\n  - { scenario: locks/a, step: s, why: It leaks, who: Office, until: ${until} }\n`
+	);
+
+beforeAll(async () => {
+	dir = join(mkdtempSync(join(tmpdir(), 'heron-gate-')), 'gates');
+	service = createHttp((request, response) => {
+		const path = request.url ?? '';
+		asked.push(path);
+		const left = bad.get(path) ?? 0;
+		if (left > 0) bad.set(path, left - 1);
+		response.writeHead(left > 0 ? 500 : 200, { 'content-type': 'application/json' }).end('{}');
+	});
+	await new Promise<void>((resolve) => service.listen(0, '127.0.0.1', resolve));
+	for (const folder of ['collections', 'connections', 'suites']) mkdirSync(join(dir, folder), { recursive: true });
+	write('heron.yaml', 'heron: 1\ntitle: Gates\n');
+	write('connections/one.yaml', `heron: 1\nbase: http://127.0.0.1:${(service.address() as AddressInfo).port}\n`);
+	write(
+		'collections/locks.yaml',
+		`heron: 1\nconnection: one\nscenarios:\n${['a', 'b', 'c']
+			.map(
+				(id) =>
+					`  - id: ${id}\n    title: ${id}\n    steps:\n      - { id: s, send: GET /${id}, checks: [{ status: 200 }] }\n`
+			)
+			.join('')}`
+	);
+});
+afterAll(() => {
+	service.close();
+	rmSync(join(dir, '..'), { recursive: true, force: true });
+});
+beforeEach(() => {
+	bad.clear();
+	asked.length = 0;
+	for (const file of ['history.jsonl', 'quarantine.yaml']) rmSync(join(dir, file), { force: true });
+	suite('');
+});
+
+describe('retries', () => {
+	test('what passes on a later attempt is unsteady, in every report', async () => {
+		bad.set('/b', 1);
+		const kinds = ['junit=j.xml', 'json=r.json', 'tap=t.tap', 'markdown=m.md', 'html=h.html'];
+		const { code, out } = await heron('run', 'all', '--retries', '2', ...kinds.flatMap((kind) => ['--report', kind]));
+		expect(code).toBe(0);
+		expect(out).toContain('2 passed, 1 unsteady, 0 failed');
+		expect(out).toContain('passed on a later attempt only:\n        locks/b › s  on attempt 2');
+		expect(asked).toEqual(['/a', '/b', '/b', '/c']);
+		expect(await readJunit(read('j.xml'))).toMatchObject({ tests: 3, failures: 0 });
+		expect(read('t.tap')).toContain('1..3');
+		expect(read('m.md')).toContain('2 passed, 1 passed on a later attempt');
+		expect(read('h.html')).toContain('passed on attempt 2');
+		const result = JSON.parse(read('r.json')) as {
+			steps: { step: string; superseded?: boolean; unsteady?: boolean }[];
+		};
+		expect(result.steps.map(({ superseded, unsteady }) => [superseded, unsteady])).toEqual([
+			[undefined, undefined],
+			[true, undefined],
+			[undefined, true],
+			[undefined, undefined]
+		]);
+	});
+	test('the suite says how often, and its gate how many may be unsteady', async () => {
+		suite('retries: 1\ngate: { unsteady: 10 }');
+		bad.set('/b', 1);
+		const { code, out } = await heron('run', 'all');
+		expect(code).toBe(1);
+		expect(out).toContain('at most 10 % of the steps are unsteady: 1 of 3 are, 33.3 %\n          locks/b › s');
+	});
+	test('merged parts count attempts once', async () => {
+		bad.set('/b', 1);
+		for (const n of [1, 2])
+			await heron(
+				'run',
+				'all',
+				'--retries',
+				'1',
+				'--shard',
+				`${n}/2`,
+				'--report',
+				`json=part-${n}.json`,
+				'--commit',
+				'x'
+			);
+		const { code, out } = await heron('merge', 'part-1.json', 'part-2.json');
+		expect({ code, line: out.includes('2 passed, 1 unsteady, 0 failed') }).toEqual({ code: 0, line: true });
+	});
+});
+
+describe('a gate that remembers, by a file', () => {
+	const gate = 'gate: { newFailures: 0 }';
+	const run = () => heron('run', 'all', '--history', 'history.jsonl', '--branch', 'main');
+	test('only new failures stop the line', async () => {
+		suite(gate);
+		bad.set('/a', 99);
+		const first = await run();
+		expect(first.code).toBe(1);
+		expect(first.out).toContain('there is no good run yet of main: all 1 count as new');
+		// somebody accepts it for once
+		suite('gate: { failed: 1, errors: 0 }');
+		expect((await run()).code).toBe(0);
+		suite(gate);
+		expect((await run()).code).toBe(0);
+		bad.set('/c', 1);
+		const broken = await run();
+		expect(broken.code).toBe(1);
+		expect(broken.out).toMatch(
+			/nothing fails that passed in the last good run: 1 since the run of .*\n {10}locks\/c › s/
+		);
+		expect((await run()).code).toBe(0);
+		expect(read('history.jsonl').trim().split('\n')).toHaveLength(5);
+	});
+	test('a history of another version, or none at all, is said and nothing is sent', async () => {
+		write('history.jsonl', '{"heron":9}\n');
+		const { code, err } = await run();
+		expect(code).toBe(2);
+		expect(err).toContain('history.jsonl, line 1: version 9 is not known');
+		expect(asked).toEqual([]);
+	});
+	test('a history that cannot be written ends with 4', async () => {
+		mkdirSync(join(dir, 'locked'), { recursive: true });
+		const { code, err } = await heron('run', 'all', '--history', 'nowhere/history.jsonl');
+		expect(code).toBe(4);
+		expect(err).toContain('the history could not be written');
+	});
+	test('a run that was broken off is not remembered', async () => {
+		bad.set('/a', 9);
+		await heron('run', 'all', '--history', 'history.jsonl', '--stop-after', '1');
+		expect(existsSync(join(dir, 'history.jsonl'))).toBe(false);
+	});
+	test('parts remember nothing, their merge does', async () => {
+		for (const n of [1, 2])
+			await heron(
+				'run',
+				'all',
+				'--shard',
+				`${n}/2`,
+				'--report',
+				`json=part-${n}.json`,
+				'--commit',
+				'x',
+				'--history',
+				'history.jsonl'
+			);
+		expect(existsSync(join(dir, 'history.jsonl'))).toBe(false);
+		await heron('merge', 'part-1.json', 'part-2.json', '--history', 'history.jsonl');
+		expect(read('history.jsonl').trim().split('\n')).toHaveLength(1);
+	});
+});
+
+describe('the quarantine', () => {
+	test('until its day a known failure stops nothing, and is told; after it, it counts', async () => {
+		bad.set('/a', 99);
+		quarantine('2099-01-01');
+		const kinds = ['--report', 'junit=j.xml', '--report', 'tap=t.tap', '--report', 'markdown=m.md'];
+		const known = await heron('run', 'all', ...kinds);
+		expect(known.code).toBe(0);
+		expect(known.out).toContain('2 passed, 0 failed, 0 errors, 1 quarantined, 0 skipped');
+		expect(known.out).toContain('locks/a › s  in quarantine until 2099-01-01: It leaks (Office)');
+		expect(await readJunit(read('j.xml'))).toMatchObject({ failures: 0, skipped: 1 });
+		expect(read('t.tap')).toContain('not ok 1 - locks/a › s # TODO in quarantine until 2099-01-01');
+		expect(read('m.md')).toContain('Known, and stops nothing');
+		quarantine('2020-01-01');
+		const over = await heron('run', 'all');
+		expect(over.code).toBe(1);
+		expect(over.out).toContain('in quarantine until 2020-01-01, which has passed: It leaks (Office)');
+		expect(over.out).toContain('locks/a › s was in the quarantine until 2020-01-01: it counts again');
+	});
+	test('says that it can be left, when it passed again and again', async () => {
+		quarantine('2099-01-01');
+		for (let n = 0; n < 2; n++) await heron('run', 'all', '--history', 'history.jsonl');
+		const { out } = await heron('run', 'all', '--history', 'history.jsonl');
+		expect(out).toContain('locks/a › s passed in the last 3 runs: it can leave the quarantine');
+	});
+	test('an entry without an end, or for nothing, is told with its place before anything is sent', async () => {
+		write(
+			'quarantine.yaml',
+			'heron: 1\nfailures:\n  - { scenario: locks/a, why: It leaks }\n  - { scenario: locks/z, why: w, until: 2099-01-01 }\n'
+		);
+		const { code, err } = await heron('run', 'all');
+		expect(code).toBe(2);
+		expect(err).toContain('quarantine.yaml:3');
+		expect(err).toContain('until is missing');
+		expect(err).toContain('there is no scenario "locks/z"');
+		expect(asked).toEqual([]);
+	});
+});
+
+describe('the whole way, with a server', () => {
+	let server: ChildProcess;
+	let address: string;
+	beforeAll(async () => {
+		const port = await new Promise<number>((resolve) => {
+			const probe = createServer().listen(0, '127.0.0.1', () => {
+				const found = (probe.address() as AddressInfo).port;
+				probe.close(() => resolve(found));
+			});
+		});
+		address = `http://127.0.0.1:${port}`;
+		server = spawn(process.execPath, [cli, 'serve', '--port', String(port)], {
+			cwd: dir,
+			env: { PATH: process.env.PATH!, HERON_DATA: join(dir, 'data') }
+		});
+		await new Promise<void>((resolve) =>
+			server.stdout!.on('data', (data) => String(data).includes('Loyal Heron is at') && resolve())
+		);
+		suite('');
+		const { code } = await heron('import', '.', '--name', 'gates', '--server', address);
+		expect(code).toBe(0);
+	});
+	afterAll(async () => {
+		const ended = new Promise((resolve) => server.once('exit', resolve));
+		server.kill();
+		await ended;
+	});
+	const get = async <T>(path: string): Promise<T> => (await fetch(`${address}/api${path}`)).json() as Promise<T>;
+	/** Three parts as three processes at the same time, and one verdict. */
+	async function build(number: number) {
+		await Promise.all(
+			[1, 2, 3].map((n) =>
+				heron(
+					'run',
+					'all',
+					'--shard',
+					`${n}/3`,
+					'--report',
+					`json=part-${n}.json`,
+					'--commit',
+					'x',
+					'--build',
+					String(number),
+					'--branch',
+					'main'
+				)
+			)
+		);
+		return heron('merge', 'part-1.json', 'part-2.json', 'part-3.json', '--publish', address, '--as', 'gates');
+	}
+	test('a new failure stops the line, in quarantine it goes on, after its day it stops again', async () => {
+		suite('gate: { newFailures: 0 }');
+		expect((await build(1)).code).toBe(0);
+		bad.set('/a', 99);
+		const failing = await build(2);
+		expect(failing.err).not.toContain('could not be published');
+		expect(failing.code).toBe(1);
+		expect(failing.out).toContain('1 since build 1\n          locks/a › s');
+		quarantine('2099-01-01');
+		expect((await build(3)).code).toBe(0);
+		quarantine('2020-01-01');
+		expect((await build(4)).code).toBe(1);
+
+		const { runs, facets } = await get<{
+			runs: { id: string; number: number; build: string; held: boolean; counts: Record<string, number> }[];
+			facets: { suites: string[]; branches: string[] };
+		}>('/projects/gates/history');
+		expect(runs.map(({ build, held, counts }) => `${build} ${held} ${counts.failed} ${counts.quarantined}`)).toEqual([
+			'4 false 1 0',
+			'3 true 0 1',
+			'2 false 1 0',
+			'1 true 0 0'
+		]);
+		expect(facets).toMatchObject({ suites: ['all'], branches: ['main'] });
+		const { run } = await get<{ run: { gate: { holds: boolean; sentences: { because: string }[] } } }>(
+			`/runs/${runs[2]!.id}`
+		);
+		expect(run.gate).toMatchObject({ holds: false, sentences: [{ key: 'newFailures', because: '1 since build 1' }] });
+		const past = await get<{ build: string; steps: { scenario: string; standing: string }[] }[]>(
+			'/projects/gates/past?suite=all&environment='
+		);
+		expect(past.map(({ steps }) => steps.find(({ scenario }) => scenario === 'locks/a')!.standing)).toEqual([
+			'failed',
+			'quarantined',
+			'failed',
+			'passed'
+		]);
+		const compared = await get<{ changes: { kind: string; scenario: string }[]; same: number }>(
+			`/runs/${runs[2]!.id}/compare`
+		);
+		expect(compared.changes.map(({ kind, scenario }) => `${kind} ${scenario}`)).toEqual(['newFailure locks/a']);
+		const moments = await get<{ build: string; standing: string }[]>(
+			'/projects/gates/past/step?scenario=locks/a&step=s&environment='
+		);
+		expect(moments.map(({ build, standing }) => `${build} ${standing}`)).toEqual([
+			'4 failed',
+			'3 quarantined',
+			'2 failed',
+			'1 passed'
+		]);
+		expect(
+			(await get<{ runs: { build: string }[] }>('/projects/gates/history?held=no&words=main')).runs.map(
+				(one) => one.build
+			)
+		).toEqual(['4', '2']);
+	});
+	test('the script that the page writes runs as it is, with the variables that a build system sets', async () => {
+		const bin = join(dir, 'bin');
+		mkdirSync(bin, { recursive: true });
+		writeFileSync(join(bin, 'heron'), `#!/bin/sh\nexec '${process.execPath}' '${cli}' "$@"\n`);
+		chmodSync(join(bin, 'heron'), 0o755);
+		suite('gate: { newFailures: 0 }');
+		const choice = {
+			...{ suite: 'all', title: 'All', environment: '', folder: '.', install: 'true', shards: 1, cron: '' },
+			...{
+				reports: ['html', 'json'] as const,
+				publish: address,
+				as: 'gates',
+				history: false,
+				secrets: ['HERON_SECRET_KEY']
+			}
+		};
+		const bash = (script: string, env: Record<string, string>) =>
+			done(
+				spawn('bash', ['-c', script], {
+					cwd: dir,
+					env: { PATH: `${bin}:${process.env.PATH}`, HERON_SECRET_KEY: 'k', HERON_TOKEN: 't', CI: 'true', ...env }
+				})
+			);
+		const shell = pipelineKinds.find(({ key }) => key === 'shell')!;
+		const whole = await bash(shell.write(choice), { JOB_NAME: 'moorings-deploy', BUILD_NUMBER: '9' });
+		expect(whole).toMatchObject({ code: 0 });
+		expect(await readJunit(read('out/junit.xml'))).toMatchObject({ tests: 3 });
+		const missing = await bash(shell.write({ ...choice, secrets: ['HERON_SECRET_OTHER'] }), {});
+		expect(missing.code).not.toBe(0);
+		expect(missing.err).toContain('HERON_SECRET_OTHER: is not set');
+		// the commands of each job of a workflow, one after the other, as its agents would
+		const github = pipelineKinds.find(({ key }) => key === 'github')!;
+		type Job = { steps: { run?: string }[] };
+		const { jobs } = parse(github.write({ ...choice, shards: 2 })) as { jobs: { part: Job; verdict: Job } };
+		const commands = ({ steps }: Job) => steps.flatMap(({ run }) => run ?? []).join('\n');
+		bad.set('/b', 1);
+		for (const n of ['1', '2']) {
+			const part = commands(jobs.part).replaceAll('${{ matrix.part }}', n);
+			expect(await bash(`set -e\n${part}`, { GITHUB_ACTIONS: 'true', GITHUB_RUN_NUMBER: '10' })).toMatchObject({
+				code: 0
+			});
+		}
+		const verdict = await bash(`set -e\n${commands(jobs.verdict)}`, {
+			GITHUB_ACTIONS: 'true',
+			GITHUB_RUN_NUMBER: '10'
+		});
+		expect(verdict.code).toBe(1);
+		expect(verdict.out).toContain('1 since build 9');
+	});
+});
