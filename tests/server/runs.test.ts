@@ -137,7 +137,10 @@ describe('a run on the server', () => {
 			(...args: A): Promise<R> =>
 				blocked ? Promise.reject(new HeronError('store.readOnly', { detail: 'SQLITE_FULL' })) : act(...args);
 		const flaky = { ...real, record: refuse(real.record.bind(real)), finish: refuse(real.finish.bind(real)) };
-		const own = createRuns({ runs: flaky, past: store.past }, host, projects, async () => ({ secrets: { word: secret }, tokens: [] }));
+		const own = createRuns({ runs: flaky, past: store.past }, host, projects, async () => ({
+			secrets: { word: secret },
+			tokens: []
+		}));
 		blocked = true;
 		const run = await own.start(project, request({ targets: ['c/chain'] }));
 		const ended = await new Promise<Extract<LiveEvent, { type: 'end' }>>((resolve) => {

@@ -119,8 +119,7 @@ describe('two runs side by side', () => {
 		['within what always varies', 10, 18, [8, 10, 14, 18, 20], '1 same'],
 		['beyond it', 10, 40, [8, 10, 12, 11, 9], 'slower a: 10 ms → 40 ms'],
 		['back again', 40, 10, [10, 11, 10, 9, 10], 'faster a: 40 ms → 10 ms'],
-		['too few runs to know, and little', 10, 30, [10], '1 same'],
-		['too few runs to know, and much', 100, 300, [10], 'slower a: 100 ms → 300 ms']
+		['too few runs to know', 100, 300, [10, 10, 10, 10], '1 same']
 	])('times: %s', async (_, before, after, times, wanted) =>
 		expect((await told([{ ms: before }], [{ ms: after }], usual(times)))[0]).toBe(wanted)
 	);

@@ -148,15 +148,12 @@ export function timesByStep(past: readonly PastRun[]): Map<string, number[]> {
 
 const LEAST_TIMES = 5;
 const RATIO = 1.5;
-/** Without a past: what nobody would call noise. */
-const [ALONE_RATIO, ALONE_MS] = [2, 50];
-
 /** Whether a time has moved, judged by how long it usually takes. */
 function moved(before: number, after: number, usual: readonly number[] | undefined): 'slower' | 'faster' | undefined {
 	const [less, more] = before < after ? [before, after] : [after, before];
 	const way = before < after ? 'slower' : 'faster';
-	if (!usual || usual.length < LEAST_TIMES)
-		return more >= less * ALONE_RATIO && more - less >= ALONE_MS ? way : undefined;
+	// a first call that connects says nothing of the next one
+	if (!usual || usual.length < LEAST_TIMES) return undefined;
 	const sorted = [...usual].sort((a, b) => a - b);
 	const [low, high] = [percentile(sorted, 0.05), percentile(sorted, 0.95)];
 	if (more < less * RATIO || more - less < high - low) return undefined;

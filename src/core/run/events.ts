@@ -25,6 +25,8 @@ export interface RunInfo {
 	link?: string;
 	/** The seed of made-up data. */
 	seed: number;
+	/** What was asked for, so that it can be asked for again. */
+	targets?: string[];
 }
 
 /** A run that only looks: nothing is sent, so nobody asked for it. */

@@ -124,7 +124,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		/** Steps that did not pass in an earlier attempt. */
 		const bad = new Set<string>();
 		const stepKey = ({ step, pass }: StepResult) => `${step}\0${pass?.number ?? ''}`;
-		let outcome: Outcome = 'skipped';
+		let outcome: Outcome;
 		for (let round = 1; ; round++) {
 			if (retries > 0) held.set(key, []);
 			outcome = await runOnce(unit, round);

@@ -244,7 +244,8 @@ export function createRuns(
 				build: '',
 				commit: '',
 				branch: '',
-				seed: request.seed ?? randomInt(1, 2 ** 31)
+				seed: request.seed ?? randomInt(1, 2 ** 31),
+				targets: request.targets
 			};
 			const order: RunOrder = {
 				outputs: request.only.length > 0 && single ? await outputsOf(store, project.name, single.key, environment) : {},

@@ -83,8 +83,7 @@
 			<label><input type="radio" name="what" value="scenario" bind:group={what} /> all of its scenario</label>
 		</span>
 		<label class="contents"
-			><span class="text-quiet">why</span><textarea class="field" rows="2" bind:value={why} required={tried}
-			></textarea></label
+			><span class="text-quiet">why</span><textarea class="field" rows="2" bind:value={why}></textarea></label
 		>
 		{#if tried && wrong.why}<p class="col-start-2 text-[13px] text-fail">{wrong.why}</p>{/if}
 		<label class="contents"

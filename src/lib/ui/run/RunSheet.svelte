@@ -199,7 +199,8 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
-	const allOf = () => (run.info.suite ? [run.info.suite] : run.scenarios.map((one) => one.scenario));
+	const allOf = () =>
+		run.info.targets ?? (run.info.suite ? [run.info.suite] : run.scenarios.map((one) => one.scenario));
 	/** More columns than these are in the CSV. */
 	const COLUMNS = 6;
 	const gridOf = (columns: string[]) =>

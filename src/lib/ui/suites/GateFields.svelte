@@ -65,7 +65,7 @@
 
 <p class="text-quiet">the pipeline goes on when</p>
 <ul>
-	{#if gate.newFailures !== undefined}<li class="flex flex-wrap items-baseline gap-1">
+	{#if gate.newFailures !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most {@render count('newFailures', gate.newFailures, 'Steps that may fail anew')} steps fail that passed in the last
 			good run of
 			<input
@@ -76,25 +76,25 @@
 				onchange={(event) => set('against', event.currentTarget.value.trim() || undefined)}
 			/>{@render take('newFailures', 'nothing fails anew')}
 		</li>{/if}
-	{#if gate.failed !== undefined}<li class="flex flex-wrap items-baseline gap-1">
+	{#if gate.failed !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most {@render count('failed', gate.failed, 'Steps that may fail')} steps fail{#if gate.newFailures !== undefined}{@render take(
 					'failed',
 					'few fail'
 				)}{/if}
 		</li>{/if}
-	{#if gate.errors !== undefined}<li class="flex flex-wrap items-baseline gap-1">
+	{#if gate.errors !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most {@render count('errors', gate.errors, 'Steps that may not be carried out')} cannot be carried out{#if gate.newFailures !== undefined}{@render take(
 					'errors',
 					'all are carried out'
 				)}{/if}
 		</li>{/if}
-	{#if gate.contract !== undefined}<li class="flex flex-wrap items-baseline gap-1">
+	{#if gate.contract !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most {@render count('contract', gate.contract, 'Answers that may not fit')} answers do not fit their definition{@render take(
 				'contract',
 				'answers fit'
 			)}
 		</li>{/if}
-	{#if gate.unsteady !== undefined}<li class="flex flex-wrap items-baseline gap-1">
+	{#if gate.unsteady !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most <input
 				class="bare data w-12 text-right"
 				type="number"
@@ -110,7 +110,7 @@
 					>there are no later attempts: nothing is tried again</span
 				>{/if}
 		</li>{/if}
-	{#if gate.slower}<li class="flex flex-wrap items-baseline gap-1">
+	{#if gate.slower}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			nothing takes more than <input
 				class="bare data w-12 text-right"
 				type="number"

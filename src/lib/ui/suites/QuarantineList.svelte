@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { isObject, type Json } from '#core/model/json.ts';
 	import { parseQuarantine } from '#core/model/quarantine.ts';
 	import { isDay } from '#core/model/shape.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
@@ -44,7 +44,6 @@
 			>failures that are known: until their day they stop no pipeline. One that passes {back} times in a row can go.</span
 		>
 		<span class="ml-auto"><SaveState {document} /></span>
-		{#if document.canUndo}<button class="word" onclick={() => document.undo()}>undo {document.undoLabel}</button>{/if}
 	</div>
 	{#if entries.length === 0}<p class="py-2 text-quiet">
 			Nothing is. What fails in a run and is known is put here from the run’s page, with who looks after it and until

@@ -6,6 +6,7 @@
 	import { useProject } from '#ui/frame/project.svelte.ts';
 	import Verdict from '#ui/run/Verdict.svelte';
 	import Chart from '#ui/runs/Chart.svelte';
+	import { withValue } from '#ui/runs/query.ts';
 	import { runsOption } from '#ui/runs/charts.ts';
 	import type { PageProps } from './$types';
 
@@ -33,23 +34,14 @@
 		`How the last ${charted.length} runs ended: ${charted.filter(({ held }) => held).length} good ones, the newest took ${showDuration(charted.at(-1)?.ms ?? 0)}`
 	);
 
-	function ask(key: string, value: string) {
-		const query = new URLSearchParams(data.asked);
-		query.delete('before');
-		if (value) query.set(key, value);
-		else query.delete(key);
-		void goto(`?${query.toString()}`, { replaceState: true, keepFocus: true, noScroll: true });
-	}
+	const ask = (key: string, value: string): Promise<void> =>
+		goto(withValue(data.asked.toString(), key, value), { replaceState: true, keepFocus: true, noScroll: true });
 	let typed: ReturnType<typeof setTimeout> | undefined;
 	const typing = (value: string) => {
 		clearTimeout(typed);
-		typed = setTimeout(() => ask('words', value.trim()), 250);
+		typed = setTimeout(() => void ask('words', value.trim()), 250);
 	};
-	const older = $derived.by(() => {
-		const query = new URLSearchParams(data.asked);
-		query.set('before', String(runs.at(-1)?.startedAt ?? 0));
-		return `?${query.toString()}`;
-	});
+	const older = $derived(withValue(data.asked.toString(), 'before', String(runs.at(-1)?.startedAt ?? 0)));
 	const today = new Date().toDateString();
 	const when = (ms: number) => {
 		const at = new Date(ms);
@@ -67,13 +59,15 @@
 		const way = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
 		if (!way) return;
 		const links = [...document.querySelectorAll<HTMLAnchorElement>('a[data-run]')];
-		const next = links[links.indexOf(document.activeElement as HTMLAnchorElement) + way];
-		if (!next) return;
+		const at = links.indexOf(document.activeElement as HTMLAnchorElement);
+		const next = links[at + way];
+		if (at < 0 || !next) return;
 		event.preventDefault();
 		next.focus();
 	}
 </script>
 
+<svelte:window onkeydown={keys} />
 <svelte:head><title>Runs · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
 	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1.5 border-b-2 border-ink pb-2.5">
@@ -132,7 +126,7 @@
 					><th class="text-right">checks</th><th class="text-right">time</th></tr
 				></thead
 			>
-			<tbody onkeydown={keys}>
+			<tbody>
 				{#each runs as run (run.id)}
 					<!-- the whole row leads to the run -->
 					<tr class="relative hover:bg-mist">
