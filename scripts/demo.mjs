@@ -4,6 +4,7 @@ import { ensureBuilt } from './build.mjs';
 import { root } from './setup.mjs';
 
 ensureBuilt();
+const { bringPast } = await import('./past.mjs');
 const { startWorkbench, PORT, STANDINS_PORT } = await import('./workbench.mjs');
 const dataDir = process.env.HERON_DATA ?? join(root, 'data/demo');
 const started = await startWorkbench({
@@ -13,8 +14,10 @@ const started = await startWorkbench({
 });
 
 const runs = await started.call('/projects/reedmere/runs', undefined);
-if (runs.length === 0)
+if (runs.length === 0) {
+	await bringPast(started.call, 'reedmere');
 	await started.call('/projects/reedmere/runs', { targets: [], environment: 'local', parallel: 2 });
+}
 
 console.log(`\nLoyal Heron is at  ${started.url}\n`);
 for (const { title, address } of started.standins) console.log(`  ${address.padEnd(28)} ${title}`);

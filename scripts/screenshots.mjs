@@ -9,6 +9,7 @@ import { ensureChromium, root } from './setup.mjs';
 ensureBuilt();
 const wanted = process.argv.slice(2);
 const executablePath = ensureChromium();
+const { bringPast } = await import('./past.mjs');
 const { startWorkbench } = await import('./workbench.mjs');
 const dataDir = mkdtempSync(join(tmpdir(), 'heron-pictures-'));
 const out = join(root, 'docs/screenshots');
@@ -26,6 +27,7 @@ try {
 		}
 		return id;
 	};
+	await bringPast(bench.call, 'reedmere');
 	for (let i = 0; i < 3; i++) await run({ targets: ['smoke'] });
 	await run({ targets: ['nightly'] });
 	const path = join(root, 'demo/reedmere/collections/bookings.yaml');
@@ -48,7 +50,7 @@ try {
 			)
 			.replace('until: { status: 200, every: 300 ms, within: 10 s }', 'retry: { times: 1, every: 100 ms }')
 	);
-	const failing = await run({ targets: [], environment: 'local' });
+	await run({ targets: [], environment: 'local' });
 	await write(text);
 	const rows = await run({ targets: ['season/office-list'], environment: 'local' });
 	await run({ targets: [], environment: 'local', parallel: 2 });
@@ -81,11 +83,6 @@ try {
 		page.getByLabel(/^Paste what you have/).fill(`http://127.0.0.1:${bench.firstStandin}/v1/moorings`)
 	);
 	await shoot('drawer', 'collections/bookings', (page) => open(page, 'book'));
-	await shoot('tables', 'collections/gauges#survey/gauges', async (page) => {
-		await page.getByRole('button', { name: 'tables' }).click();
-		await page.getByRole('button', { name: /^items › readings/ }).click();
-		await page.getByRole('table', { name: 'Table items readings' }).waitFor();
-	});
 	// an approved answer that the water has left behind
 	const gauges = `${bench.url}/api/projects/reedmere/files/baselines/gauges.json`;
 	const approved = await (await fetch(`${gauges}?raw`)).text();
@@ -106,21 +103,28 @@ try {
 		await page.getByRole('button', { name: 'Checks of step 3' }).first().click();
 		await page.getByRole('button', { name: 'Choose $.nights' }).click();
 	});
-	await shoot('run', `runs/${failing}`);
+	const { runs: builds } = /** @type {{ runs: { id: string, number: number, build: string}[] }} */ (
+		await bench.call('/projects/reedmere/history?suite=nightly&held=no', undefined)
+	);
+	const build = builds.find(({ build }) => build !== '')?.id;
+	const drawn = (/** @type {import('@playwright/test').Page} */ page) =>
+		page.locator('[role=img] svg').first().waitFor();
+	await shoot('run', `runs/${build}`, drawn);
+	await shoot('compare', `runs/${build}/compare`);
+	await shoot('pipeline', 'suites/nightly', async (page) => {
+		await page.getByLabel('Agents').fill('3');
+		await page.getByLabel('Agents').blur();
+	});
 	await shoot('rows', `runs/${rows}`, async (page) => {
 		await page.getByRole('heading', { level: 1 }).waitFor();
 		await page.mouse.move(640, 500);
 		await page.mouse.wheel(0, 4000);
 		await page.getByRole('button', { name: 'Row 10, passed' }).waitFor();
 	});
-	await shoot('runs', 'runs');
+	await shoot('runs', 'runs', drawn);
 	await shoot('values', 'values', async (page) => {
 		await page.getByRole('button', { name: 'berth: where it is used' }).click();
 		await page.getByText('used in 3 places').waitFor();
-	});
-	await shoot('dataset', 'datasets/office-list.csv', async (page) => {
-		await page.getByRole('button', { name: /^Nights: where it is used/ }).click();
-		await page.getByText(/drives/).waitFor();
 	});
 	const { name: empty } = /** @type {{ name: string }} */ (
 		await bench.call('/begin', { title: 'Landing stages', call: '' })

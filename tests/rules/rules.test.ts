@@ -11,8 +11,11 @@ import { stepKinds } from '#core/steps/index.ts';
 import { functions } from '#core/values/index.ts';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { gunzipSync } from 'node:zlib';
 import { describe, expect, test } from 'vitest';
+import { parse as parseYaml } from 'yaml';
 import { commands } from '../../src/cli/commands.ts';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
@@ -111,4 +114,36 @@ test('the lockfile holds no download addresses, and no file a path of somebodyâ€
 	for (const path of tracked.filter((file) => /\.(ts|mjs|svelte|md|json|yaml|css)$/.test(file))) {
 		expect(read(path), path).not.toMatch(/(^|[\s"'`(])\/(home|Users|root)\/\w/);
 	}
+});
+
+describe('the demoâ€™s past', () => {
+	const lines = gunzipSync(readFileSync(join(root, 'demo/past.jsonl.gz')))
+		.toString('utf8')
+		.trim()
+		.split('\n');
+	test('speaks of steps that the demo has', () => {
+		const known = new Set(
+			readdirSync(join(root, 'demo/reedmere/collections')).flatMap((file) => {
+				const { scenarios } = parseYaml(readFileSync(join(root, 'demo/reedmere/collections', file), 'utf8')) as {
+					scenarios: { id: string; steps: { id: string }[] }[];
+				};
+				return scenarios.flatMap(({ id, steps }) =>
+					steps.map((step) => `${file.replace('.yaml', '')}/${id} ${step.id}`)
+				);
+			})
+		);
+		const told = lines.flatMap((line) =>
+			(JSON.parse(line) as { batch: { results: { scenario: string; step: string }[] } }).batch.results.map(
+				({ scenario, step }) => `${scenario} ${step}`
+			)
+		);
+		expect(told.length).toBeGreaterThan(500);
+		expect([...new Set(told)].filter((one) => !known.has(one))).toEqual([]);
+	});
+	test('holds no secret, and nothing of the machine on which it was made', () => {
+		const text = lines.join('\n');
+		const secrets = parseYaml(readFileSync(join(root, 'demo/secrets.yaml'), 'utf8')) as Record<string, string>;
+		for (const [name, value] of Object.entries(secrets)) expect(text.includes(String(value)), name).toBe(false);
+		expect(text).not.toMatch(/\/(home|root|tmp|Users)\//);
+	});
 });

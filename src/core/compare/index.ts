@@ -48,6 +48,8 @@ const keyOf = ({ result }: Side): string =>
 /** What is another one in every answer, whatever happens. */
 const PASSING_HEADERS = new Set([
 	'date',
+	'keep-alive',
+	'connection',
 	'age',
 	'etag',
 	'last-modified',
@@ -79,7 +81,8 @@ async function answerChanges(before: Side, after: Side): Promise<string[]> {
 	const [a, b] = [before.reply, after.reply];
 	if (!a || !b) return a === b ? [] : [a ? `${a.status} before, no answer now` : `no answer before, ${b!.status} now`];
 	const told: string[] = [];
-	if (a.status !== b.status) told.push(`status ${a.status} → ${b.status}`);
+	// another status is another kind of answer: nothing in it is compared
+	if (a.status !== b.status) return [`status ${a.status} → ${b.status}`];
 	const [was, is] = [headersOf(a.headers), headersOf(b.headers)];
 	for (const name of new Set([...was.keys(), ...is.keys()])) {
 		const [x, y] = [was.get(name), is.get(name)];

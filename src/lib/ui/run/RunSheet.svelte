@@ -388,7 +388,8 @@
 								>{countedOf(steps) >= ref.steps ? '' : `${countedOf(steps)} of `}{ref.steps}
 								{ref.steps === 1 ? 'step' : 'steps'}</span
 							>{/if}
-						<span class="data text-right text-quiet">{steps.reduce((n, step) => n + step.checks.length, 0)} checks</span
+						<span class="data text-right text-quiet"
+							>{steps.reduce((n, step) => n + (step.superseded ? 0 : step.checks.length), 0)} checks</span
 						>
 						<span class="data text-right text-quiet">{ref.ms ? showDuration(ref.ms) : ''}</span>
 					</button>

@@ -76,7 +76,7 @@ export function momentsOption(moments: readonly StepMoment[], colors: Colors): E
 	const lines = passed.length > 1 ? [median(passed), percentile(sorted, 0.95)] : [];
 	return {
 		textStyle: textStyle(colors),
-		grid: { ...grid, left: 64, right: 90 },
+		grid: { ...grid, left: 64, right: 120 },
 		tooltip: { ...tooltip(colors), axisPointer: { type: 'line' }, valueFormatter: (ms: number) => showDuration(ms) },
 		xAxis: { type: 'category', data: moments.map(({ number }) => String(number)), ...axis(colors) },
 		yAxis: {

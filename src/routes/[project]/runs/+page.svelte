@@ -136,9 +136,9 @@
 								class="font-semibold after:absolute after:inset-0 hover:underline"
 								data-run
 								href="/{project().name}/runs/{run.id}">{run.title}</a
-							>{#if run.build || run.job}<span class="text-quiet">
-									{[run.build && `build ${run.build}`, run.job].filter(Boolean).join(' of ')}</span
-								>{/if}{#if run.branch}<span class="data text-quiet"> {run.branch}</span>{/if}</td
+							>{#if run.build || run.job}<span class="ml-2 text-quiet"
+									>{[run.build && `build ${run.build}`, run.job].filter(Boolean).join(' of ')}</span
+								>{/if}{#if run.branch}<span class="data ml-2 text-quiet">{run.branch}</span>{/if}</td
 						>
 						<td
 							><Verdict

@@ -18,6 +18,7 @@
 			.overview.collections.find(({ name }) => name === collection)
 			?.scenarios.find(({ id }) => `${collection}/${id}` === scenario)
 	);
+	const title = $derived(here?.steps.find(({ id }) => id === step)?.title || step);
 	const oldest = $derived([...data.moments].reverse());
 	const ran = $derived(data.moments.filter(({ standing }) => standing !== 'skipped'));
 	const passed = $derived(ran.filter(({ standing }) => standing === 'passed' || standing === 'unsteady'));
@@ -28,9 +29,9 @@
 	const when = (ms: number) => new Date(ms).toLocaleString();
 </script>
 
-<svelte:head><title>The past of {step} · Loyal Heron</title></svelte:head>
+<svelte:head><title>The past of {title} · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5 pb-8">
-	<h1>The past of {step}</h1>
+	<h1>The past of {title}</h1>
 	<p class="mt-1 flex flex-wrap gap-x-5 border-b-2 border-ink pb-2.5 text-quiet">
 		<span>{here?.title ?? scenario}</span>
 		<span>{environment || 'no environment'}</span>

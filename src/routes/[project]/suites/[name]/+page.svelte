@@ -168,6 +168,7 @@
 					Secrets are {kind.secrets}:
 					<span class="data">{[...secrets, ...(publishing ? ['HERON_TOKEN'] : [])].join(', ')}</span>
 				</p>{/if}
+			<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 			<pre
 				class="data min-h-72 flex-1 overflow-auto border border-l-[3px] border-rule bg-sheet px-4 py-2"
 				tabindex="0"
