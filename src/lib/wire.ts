@@ -17,6 +17,7 @@ export type {
 } from '#server/store/index.ts';
 export type { LiveEvent } from '$lib/server/runs.ts';
 export type { ShownWire } from '$lib/server/wire.ts';
+export type { Practice, PracticeFinding } from '$lib/server/practice.ts';
 export type { RehearsalAnswer } from '$lib/server/rehearsal.ts';
 export type { ShownExchange } from '$lib/server/exchanges.ts';
 export type { DatasetAnswer, RecipeAnswer } from '#server/engine/protocol.ts';

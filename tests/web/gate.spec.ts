@@ -149,6 +149,12 @@ test('a gate is written as sentences, and its suite becomes a script for a build
 	await page.getByLabel('the server').fill('https://heron.reedmere.example');
 	await expect(script).toContainText('--publish https://heron.reedmere.example');
 	await accessible(page);
+	const practice = page.getByRole('region', { name: 'Practice run' });
+	await practice.getByRole('button', { name: 'Practise' }).click();
+	await expect(practice).toContainText('exit code 0: the pipeline goes on', { timeout: 60_000 });
+	await expect(practice).toContainText('which only this machine knows');
+	await expect(practice.getByRole('button', { name: /^junit.xml/ })).toBeVisible();
+	await accessible(page);
 	const download = page.waitForEvent('download');
 	await page.getByRole('combobox', { name: /^as/ }).selectOption({ label: 'a shell script, for any other' });
 	await page.getByRole('button', { name: 'Download api-tests.sh' }).click();

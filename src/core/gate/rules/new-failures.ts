@@ -53,7 +53,9 @@ export const newFailures: GateRule = {
 			holds: count <= gate.newFailures,
 			because: before
 				? `${count} since ${nameOf(before)}${before.branch && before.branch !== run.branch ? ` of ${before.branch}` : ''}`
-				: `there is no good run yet${where ? ` of ${where}` : ''}: all ${summary.failed + summary.errors} count as new`,
+				: count === 0
+					? 'everything passed'
+					: `there is no good run yet${where ? ` of ${where}` : ''}: all ${summary.failed + summary.errors} count as new`,
 			places: told(found)
 		};
 	}

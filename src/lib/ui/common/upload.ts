@@ -26,7 +26,7 @@ export async function uploadFile(
 }
 
 /** Gives a text to the browser as a file to keep. */
-export function saveText(name: string, text: string, type: string): void {
+export function saveText(name: string, text: string | Uint8Array<ArrayBuffer>, type: string): void {
 	const url = URL.createObjectURL(new Blob([text], { type }));
 	const link = document.createElement('a');
 	link.href = url;

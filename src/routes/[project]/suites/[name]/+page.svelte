@@ -2,6 +2,7 @@
 	import { parseSuite } from '#core/model/suite.ts';
 	import { pipelineKinds, REPORT_FILES, type PipelineChoice, type ReportName } from '#core/pipeline/index.ts';
 	import { secretVariable } from '#core/run/index.ts';
+	import Practice from '#ui/suites/Practice.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { saveText } from '#ui/common/upload.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
@@ -85,7 +86,7 @@
 			<button class="press" onclick={() => saveText(fileName, script, 'text/plain')}>Download {fileName}</button>
 		</span>
 	</div>
-	<div class="grid min-h-0 flex-1 gap-x-8 pt-3 pb-6 min-[900px]:grid-cols-[330px_minmax(0,1fr)]">
+	<div class="grid gap-x-8 pt-3 min-[900px]:grid-cols-[330px_minmax(0,1fr)]">
 		<form class="flex flex-col gap-2.5" onsubmit={(event) => event.preventDefault()}>
 			<label class="flex flex-col gap-0.5"
 				><span class="text-quiet">as</span><select class="field" bind:value={kindKey}
@@ -170,9 +171,10 @@
 				</p>{/if}
 			<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 			<pre
-				class="data min-h-72 flex-1 overflow-auto border border-l-[3px] border-rule bg-sheet px-4 py-2"
+				class="data max-h-[520px] min-h-72 overflow-auto border border-l-[3px] border-rule bg-sheet px-4 py-2"
 				tabindex="0"
 				aria-label="The script">{script}</pre>
 		</section>
 	</div>
+	<div class="pb-8"><Practice project={project().name} {choice} /></div>
 </div>
