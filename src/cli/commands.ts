@@ -173,6 +173,20 @@ export const commands: readonly Command[] = [
 		load: async () => (await import('./import.ts')).importAny
 	},
 	{
+		name: 'compare',
+		takes: 'OLD NEW',
+		doc: 'two versions of an OpenAPI document: what breaks who calls the service',
+		options: {
+			level: {
+				value: 'LEVEL',
+				doc: 'what ends with 1: breaking (default), careful (that, too) or harmless (any change)'
+			},
+			json: { doc: 'the changes as JSON' },
+			quiet: { doc: 'leave out what is harmless' }
+		},
+		load: async () => (await import('./compare.ts')).compare
+	},
+	{
 		name: 'export',
 		takes: 'PROJECT FOLDER',
 		doc: 'a project of a server as a folder',

@@ -9,6 +9,7 @@ export {
 } from './call.ts';
 export { createCatalog, type Catalog, type OpenapiDefinition } from './catalog.ts';
 export { chainsOf, type Chain, type Role } from './chains.ts';
+export { compareDefinitions, LEVELS, type DefinitionChange, type Level } from './compare.ts';
 export { changesBetween } from './changes.ts';
 export { replyFaults, successStatus, type ValidateBy } from './contract.ts';
 export {

@@ -1,0 +1,75 @@
+import { HeronError } from '#core/errors.ts';
+import { counted } from '#core/messages.ts';
+import { writeJson } from '#core/model/json.ts';
+import {
+	compareDefinitions,
+	LEVELS,
+	readOpenapi,
+	type DefinitionChange,
+	type OpenapiDocument
+} from '#core/openapi/index.ts';
+import { tame } from '#core/tame.ts';
+import { decodeText } from '#core/values/index.ts';
+import { existsSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import { basename, dirname, join, sep } from 'node:path';
+import { one, type Flags, type Io } from './command.ts';
+
+const MOST_BYTES = 100_000_000;
+
+/** A document with what lies beside it: references lead nowhere else. */
+function documentOf(path: string): OpenapiDocument {
+	if (!existsSync(path) || !statSync(path).isFile())
+		throw new HeronError('usage', { detail: `there is no file ${path}` });
+	const root = realpathSync(dirname(path));
+	return readOpenapi(`definitions/${basename(path)}`, (named) => {
+		const file = join(root, named.replace(/^definitions\//, ''));
+		if (!existsSync(file)) return undefined;
+		const real = realpathSync(file);
+		if (!real.startsWith(root + sep) || !statSync(real).isFile() || statSync(real).size > MOST_BYTES) return undefined;
+		return decodeText(readFileSync(real)).text;
+	});
+}
+
+/** `heron compare OLD NEW`: 0 when nothing breaks, 1 when something does, 2 for what cannot be read. */
+export function compare(io: Io, names: string[], flags: Flags): Promise<number> {
+	const [old, fresh, ...more] = names;
+	if (!old || !fresh || more.length > 0)
+		throw new HeronError('usage', {
+			detail: 'two versions of a definition are wanted: heron compare old.yaml new.yaml'
+		});
+	const level = one(flags, 'level') ?? 'breaking';
+	const until = LEVELS.indexOf(level as 'breaking');
+	if (until < 0)
+		throw new HeronError('usage', { detail: `--level wants one of ${LEVELS.join(', ')}, this is "${level}"` });
+	const changes = compareDefinitions(documentOf(old), documentOf(fresh));
+	const counts = LEVELS.map((one) => changes.filter((change) => change.level === one).length);
+	if (flags.json === true) io.out(`${writeJson({ heron: 1, changes } as never)}\n`);
+	else {
+		for (const line of linesOf(changes, flags.quiet === true)) io.out(`${tame(line)}\n`);
+		const words = LEVELS.map((one, index) => `${counts[index]} ${one}`).join(', ');
+		io.out(
+			changes.length === 0
+				? 'nothing is different for who calls it\n'
+				: `${counted(changes.length, 'change')}: ${words}\n`
+		);
+	}
+	return Promise.resolve(counts.slice(0, until + 1).some((count) => count > 0) ? 1 : 0);
+}
+
+/** Changes by their level and operation. */
+function linesOf(changes: readonly DefinitionChange[], quiet: boolean): string[] {
+	const out: string[] = [];
+	for (const level of LEVELS) {
+		if (quiet && level === 'harmless') continue;
+		const own = changes.filter((one) => one.level === level);
+		if (own.length === 0) continue;
+		out.push(level);
+		let last: string | undefined;
+		for (const { operation, place, text, rule } of own) {
+			if (operation !== last) out.push(`  ${operation || 'the whole'}`);
+			last = operation;
+			out.push(`    ${[place, text].filter(Boolean).join(': ')} (${rule})`);
+		}
+	}
+	return out;
+}

@@ -1,0 +1,104 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+let dir: string;
+const compare = (...args: string[]) => {
+	const { status, stdout, stderr } = spawnSync(process.execPath, [join(root, 'dist/cli.js'), 'compare', ...args], {
+		cwd: dir,
+		encoding: 'utf8',
+		env: { PATH: process.env.PATH }
+	});
+	return { code: status, out: stdout, err: stderr };
+};
+const write = (path: string, text: string) => writeFileSync(join(dir, path), text);
+
+beforeAll(() => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-compare-'));
+	const moorings = readFileSync(join(root, 'demo/reedmere/definitions/moorings.yaml'), 'utf8');
+	write('old.yaml', moorings);
+	write(
+		'new.yaml',
+		moorings
+			.replace(/maximum: 28/g, 'maximum: 14')
+			.replace(/\n {2}\/noticeboard\/\{reference\}:/, '\n  /notices/{reference}:')
+	);
+	mkdirSync(join(dir, 'v1/parts'), { recursive: true });
+	mkdirSync(join(dir, 'v2/parts'), { recursive: true });
+	for (const [v, type] of [
+		['v1', 'string'],
+		['v2', 'integer']
+	]) {
+		write(
+			`${v}/api.yaml`,
+			'openapi: 3.1.0\ninfo: { title: A, version: "1" }\npaths:\n  /a:\n    get:\n      responses:\n        "200": { description: "", content: { application/json: { schema: { $ref: "parts/boat.yaml" } } } }\n'
+		);
+		write(`${v}/parts/boat.yaml`, `type: object\nproperties: { name: { type: ${type} } }\n`);
+	}
+});
+afterAll(() => rmSync(dir, { recursive: true, force: true }));
+
+describe('heron compare', () => {
+	test('the same is the same', () => {
+		expect(compare('old.yaml', 'old.yaml')).toMatchObject({ code: 0, out: 'nothing is different for who calls it\n' });
+	});
+	test('what breaks ends with 1, with its operation and rule', () => {
+		const { code, out } = compare('old.yaml', 'new.yaml');
+		expect(code).toBe(1);
+		expect(out).toMatch(/^breaking\n/);
+		expect(out).toContain('  POST /bookings\n    body $.nights: maximum 28 → 14 (maximum)');
+		expect(out).toMatch(/\d+ changes: \d+ breaking, \d+ careful, \d+ harmless\n$/);
+	});
+	test('the other way round it may be read with care, which ends with 1 when it is asked for', () => {
+		write('more.yaml', readFileSync(join(dir, 'old.yaml'), 'utf8').replace(/maximum: 28/g, 'maximum: 60'));
+		expect(compare('old.yaml', 'more.yaml').code).toBe(0);
+		expect(compare('old.yaml', 'more.yaml', '--level', 'careful').code).toBe(1);
+		expect(compare('old.yaml', 'more.yaml', '--quiet').out).not.toContain('harmless\n  ');
+	});
+	test('files beside a document are read with it', () => {
+		const { code, out } = compare('v1/api.yaml', 'v2/api.yaml');
+		expect({ code, told: out.includes('reply 200 $.name: was string, is integer (type)') }).toEqual({
+			code: 1,
+			told: true
+		});
+	});
+	test('as JSON', () => {
+		const { changes } = JSON.parse(compare('v1/api.yaml', 'v2/api.yaml', '--json').out) as { changes: object[] };
+		expect(changes).toEqual([
+			{
+				level: 'breaking',
+				rule: 'type',
+				operation: 'GET /a',
+				place: 'reply 200 $.name',
+				text: 'was string, is integer'
+			}
+		]);
+	});
+	test.each([
+		[['old.yaml'], 'two versions of a definition are wanted'],
+		[['old.yaml', 'none.yaml'], 'there is no file none.yaml'],
+		[['old.yaml', 'v1'], 'there is no file v1'],
+		[['old.yaml', 'new.yaml', '--level', 'loud'], 'one of breaking, careful, harmless'],
+		[['old.yaml', 'note.txt'], 'it']
+	])('%j ends with 2', (args, words) => {
+		write('note.txt', 'This is a note.');
+		const { code, err } = compare(...args);
+		expect(code).toBe(2);
+		expect(err).toContain(words);
+	});
+	test('a reference that leads out of the folder is not followed', () => {
+		write('outside.yaml', 'type: string\n');
+		mkdirSync(join(dir, 'in'), { recursive: true });
+		symlinkSync(join(dir, 'outside.yaml'), join(dir, 'in/link.yaml'));
+		const text = (ref: string) =>
+			`openapi: 3.1.0\ninfo: { title: A, version: "1" }\npaths:\n  /a:\n    get:\n      responses:\n        "200": { description: "", content: { application/json: { schema: { $ref: "${ref}" } } } }\n`;
+		for (const ref of ['../outside.yaml', 'link.yaml']) {
+			write('in/a.yaml', text(ref));
+			expect(compare('in/a.yaml', 'in/a.yaml')).toMatchObject({ code: 0 });
+		}
+	});
+});
