@@ -59,7 +59,11 @@ export const commands: readonly Command[] = [
 			report: {
 				value: 'KIND=FILE',
 				many: true,
-				doc: 'junit, json, html, markdown, tap, har, rows or aside to a file, - for standard output; repeatable'
+				doc: 'junit, json, html, markdown, tap, har, sarif, rows or aside to a file, - for standard output; repeatable'
+			},
+			annotate: {
+				value: 'FORM',
+				doc: 'mark what did not pass at file and line in the build’s log, as github, azure or plain read it'
 			},
 			shard: { value: 'I/N', doc: 'only this part of so many; heron merge makes one result of them' },
 			timings: {
@@ -93,8 +97,9 @@ export const commands: readonly Command[] = [
 			report: {
 				value: 'KIND=FILE',
 				many: true,
-				doc: 'junit, json, html, markdown, tap, har, rows or aside to a file, - for standard output; repeatable'
+				doc: 'junit, json, html, markdown, tap, har, sarif, rows or aside to a file, - for standard output; repeatable'
 			},
+			annotate: { value: 'FORM', doc: 'as of run: github, azure or plain' },
 			history: { value: 'FILE', doc: 'what a gate remembers of earlier runs: read, and this run added' },
 			publish: { value: 'URL', doc: 'send the whole to this server' },
 			as: { value: 'NAME', doc: 'with --publish: the project there (default: the folder’s name)' },

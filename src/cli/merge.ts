@@ -82,7 +82,7 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 	const { quarantine } = project?.workspace ?? { quarantine: { entries: [], back: 1 } };
 	const judge = createJudge(quarantine);
 	const history = await openHistory(io, flags, basename(project?.dir ?? process.cwd()), run);
-	const outputs = openReports(io, flags);
+	const outputs = openReports(io, flags, project);
 	const publisher = await openPublisher(io, flags, basename(project?.dir ?? process.cwd()));
 	const state = startState();
 	const tell = async (...events: RunEvent[]) => {

@@ -5,7 +5,16 @@ import { HeronError, type Problem } from '#core/errors.ts';
 import { nearest } from '#core/messages.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { createRedactor } from '#core/redact/index.ts';
-import { consoleReport, reportKind, reportKinds, type ReportSink } from '#core/reports/index.ts';
+import {
+	ANNOTATIONS,
+	annotations,
+	consoleReport,
+	reportKind,
+	reportKinds,
+	type Annotations,
+	type ReportOptions,
+	type ReportSink
+} from '#core/reports/index.ts';
 import { tame } from '#core/tame.ts';
 import {
 	choose,
@@ -36,7 +45,7 @@ import { createEngine, readSecrets, withFile, type DataSource, type ProjectFolde
 import { randomInt, randomUUID } from 'node:crypto';
 import { setMaxListeners } from 'node:events';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
-import { basename, join, resolve } from 'node:path';
+import { basename, join, relative, resolve, sep } from 'node:path';
 import { buildFacts } from './ci/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
@@ -131,7 +140,7 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	const judge = createJudge(workspace.quarantine);
 	// a part of a run is judged with the others, when they are merged
 	const history = shard ? undefined : await openHistory(io, flags, basename(folder.dir), info);
-	const outputs = openReports(io, flags);
+	const outputs = openReports(io, flags, folder);
 	const publisher = await openPublisher(io, flags, basename(folder.dir));
 
 	const stop = new AbortController();
@@ -249,13 +258,40 @@ export async function deliver(
 	return delivered;
 }
 
+/** Where steps and checks of a project's collections stand, as the build sees their files. */
+function placesIn({ dir, documents, workspace }: ProjectFolder): NonNullable<ReportOptions['placeOf']> {
+	const from = relative(process.cwd(), resolve(dir)).split(sep).join('/');
+	return ({ scenario, index, step, depth }, check) => {
+		const [collection = '', id = ''] = scenario.split('/');
+		const path = `collections/${collection}.yaml`;
+		const at = workspace.collections.get(collection)?.scenarios.findIndex((one) => one.id === id) ?? -1;
+		const document = documents.get(path);
+		if (at < 0 || !document) return undefined;
+		// a step within a call stands in another scenario: its call is told
+		const inside = (depth ?? 0) > 0 || step.includes('/');
+		const place = document.placeOf([
+			...['scenarios', at, 'steps', index],
+			...(check === undefined || inside ? [] : ['checks', check])
+		]);
+		return place && { file: from ? `${from}/${path}` : path, line: place.line, column: place.column };
+	};
+}
+
+/** @throws HeronError usage */
+function annotationsOf(flags: Flags): Annotations | undefined {
+	const form = one(flags, 'annotate');
+	if (form === undefined || (ANNOTATIONS as readonly string[]).includes(form)) return form as Annotations | undefined;
+	throw new HeronError('usage', { detail: `--annotate wants one of ${ANNOTATIONS.join(', ')}, this is "${form}"` });
+}
+
 /** Opens all reports before anything is sent, so that a wrong path is found out in time. */
-export function openReports(io: Io, flags: Flags): Delivery[] {
+export function openReports(io: Io, flags: Flags, project?: ProjectFolder): Delivery[] {
 	const tty = process.stdout.isTTY === true && !io.env.NO_COLOR;
 	const options = {
 		color: tty && flags['no-color'] !== true,
 		detail: flags.quiet ? ('quiet' as const) : flags.verbose ? ('verbose' as const) : ('normal' as const),
-		version: io.version
+		version: io.version,
+		...(project ? { placeOf: placesIn(project) } : {})
 	};
 	const wanted = ((flags.report as string[] | undefined) ?? []).map((text) => {
 		const [key = '', ...rest] = text.split('=');
@@ -287,7 +323,11 @@ export function openReports(io: Io, flags: Flags): Delivery[] {
 		const trouble = toStdout ? undefined : await io.written();
 		return trouble && trouble.code !== 'EPIPE' ? `standard output is not whole: ${trouble.message}` : undefined;
 	};
-	return [...reports, { ...shown, close, sink: consoleReport.open(options) }];
+	const form = annotationsOf(flags);
+	const marks = form
+		? [{ ...shown, close: () => Promise.resolve(undefined), sink: annotations(form).open(options) }]
+		: [];
+	return [...reports, ...marks, { ...shown, close, sink: consoleReport.open(options) }];
 }
 
 /** Where rows come from: a dataset of the project, or any file by its path. */

@@ -37,7 +37,7 @@ describe('every kind is listed', () => {
 		reports: [...reportKinds]
 	};
 	const plain = new Set([
-		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console', 'read-json'],
+		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console', 'read-json', 'annotations'],
 		...['challenge', 'token']
 	]);
 	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {

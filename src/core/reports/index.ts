@@ -6,15 +6,17 @@ import { junit } from './junit.ts';
 import type { ReportKind } from './kind.ts';
 import { markdown } from './markdown.ts';
 import { aside, rows } from './rows.ts';
+import { sarif } from './sarif.ts';
 import { tap } from './tap.ts';
 
-export type { ReportKind, ReportOptions, ReportSink } from './kind.ts';
+export type { PlaceInFile, ReportKind, ReportOptions, ReportSink } from './kind.ts';
 export { exchangeData, stepData } from './json.ts';
 export { headFromData, resultFromData, type ResultHead, type ResultTail } from './read-json.ts';
+export { ANNOTATIONS, annotations, type Annotations } from './annotations.ts';
 export { columnsOfRows, faultsOf, notPassed, rowResults, rowsAsCsv, type RowResult } from './rows.ts';
 export { sentenceOfResult } from './sentence.ts';
 
 export const consoleReport: ReportKind = console;
 /** Reports that the command writes to a file. */
-export const reportKinds: readonly ReportKind[] = [junit, json, html, markdown, tap, har, rows, aside];
+export const reportKinds: readonly ReportKind[] = [junit, json, html, markdown, tap, har, sarif, rows, aside];
 export const reportKind = (key: string): ReportKind | undefined => reportKinds.find((kind) => kind.key === key);

@@ -1,11 +1,20 @@
 import type { Verdict } from '../gate/index.ts';
-import type { RunEvent, RunState } from '../run/index.ts';
+import type { RunEvent, RunState, StepResult } from '../run/index.ts';
 
 export interface ReportOptions {
 	color: boolean;
 	/** `normal` shows what needs a look; `verbose` every step; `quiet` only the summary and what needs a look. */
 	detail: 'quiet' | 'normal' | 'verbose';
 	version: string;
+	/** Where in the project's files a step stands, or one of its checks, by number from 0; undefined where nobody knows. */
+	placeOf?: (result: StepResult, check?: number) => PlaceInFile | undefined;
+}
+
+/** A place in a file: its path as a build sees it, line and column from 1. */
+export interface PlaceInFile {
+	file: string;
+	line: number;
+	column: number;
 }
 
 /** What a report writes while a run goes on, and at its end. */
