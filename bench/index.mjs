@@ -187,6 +187,15 @@ try {
 		'50 past answers of a step among 1,000,000, over 250,000',
 		`${growth(few.answers, many4.answers)}  (${Math.round(many4.answers)} ms)`
 	);
+	const against = (/** @type {number} */ ms, /** @type {number} */ bare) =>
+		`${(ms / bare).toFixed(1)} × (${Math.round(ms)} ms)`;
+	show('100 runs of 2,000 with 1,000,000 results, over bare SQL', against(many4.lines, many4.bareLines));
+	show('20 runs step by step among 1,000,000, over bare SQL', against(many4.strip, many4.bareStrip));
+	show('the same among 1,000,000, over 250,000', growth(few.strip, many4.strip));
+	show(
+		'the past of a step in 100 runs among 1,000,000, over 250,000',
+		`${growth(few.moments, many4.moments)}  (${Math.round(many4.moments)} ms)`
+	);
 } finally {
 	server.kill('SIGTERM');
 	rmSync(dir, { recursive: true, force: true });

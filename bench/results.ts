@@ -2,7 +2,9 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { QueryTypes } from 'sequelize';
 import { openDatabase } from '../src/server/store/database.ts';
+import { createPastStore } from '../src/server/store/past.ts';
 import { createRunStore } from '../src/server/store/runs.ts';
 
 const STEPS = 500;
@@ -16,11 +18,13 @@ const timed = async (act: () => Promise<unknown[]>): Promise<number> => {
 	}
 	return all.sort((a, b) => a - b)[2]!;
 };
-const out: { rows: number; latest: number; answers: number }[] = [];
+const out: Record<string, number>[] = [];
 for (const rows of process.argv.slice(2).map(Number)) {
 	const sequelize = await openDatabase(join(dir, `${rows}.db`));
 	const store = createRunStore(sequelize);
-	await sequelize.query("INSERT INTO projects VALUES ('p', '2026-01-01')");
+	const past = createPastStore(sequelize);
+	const bare = (sql: string) => sequelize.query(sql, { type: QueryTypes.SELECT });
+	await sequelize.query("INSERT INTO projects (name, createdAt) VALUES ('p', '2026-01-01')");
 	const summary = '{"passed":1,"failed":0,"errors":0,"skipped":0}';
 	const data = JSON.stringify({
 		...{ scenario: 'c/s', step: 'a', outcome: 'passed', ms: 3, startedAt: 1, checks: [], kept: {} },
@@ -28,7 +32,10 @@ for (const rows of process.argv.slice(2).map(Number)) {
 	});
 	const runs = rows / STEPS;
 	await sequelize.query(
-		`INSERT INTO runs SELECT 'r' || value, 'p', value, 'run', 'done', '{"environment":"local"}', '[]', ${STEPS}, $1, 1, '', value
+		`INSERT INTO runs (id, project, number, kind, status, info, scenarios, total, summary, ms, stopped, startedAt, suite,
+			environment, branch, passed, held)
+		SELECT 'r' || value, 'p', value, 'run', 'done', '{"environment":"local","suite":"s","title":"S","branch":"main"}', '[]',
+			${STEPS}, $1, 1, '', value, 's', 'local', 'main', 1, 1
 		FROM (WITH RECURSIVE s(value) AS (SELECT 1 UNION ALL SELECT value + 1 FROM s WHERE value < ${runs}) SELECT value FROM s)`,
 		{ bind: [summary] }
 	);
@@ -44,7 +51,21 @@ for (const rows of process.argv.slice(2).map(Number)) {
 	out.push({
 		rows,
 		latest: await timed(() => store.latest('p', 'c', 'local')),
-		answers: await timed(() => store.answers('p', 'c/s', 'a7', 50))
+		answers: await timed(() => store.answers('p', 'c/s', 'a7', 50)),
+		lines: await timed(() => past.lines('p', {}, 100)),
+		bareLines: await timed(() =>
+			bare("SELECT * FROM runs WHERE project = 'p' AND kind = 'run' ORDER BY startedAt DESC LIMIT 100")
+		),
+		strip: await timed(() => past.past('p', { suite: 's', environment: 'local' }, 20)),
+		// the same columns of the same results, and nothing made of them
+		bareStrip: await timed(() =>
+			bare(
+				`SELECT run, scenario, step, outcome, mark, rowNumber, ms FROM steps WHERE run IN (
+					SELECT id FROM runs WHERE project = 'p' AND kind = 'run' AND suite = 's' AND environment = 'local'
+					ORDER BY startedAt DESC LIMIT 20)`
+			)
+		),
+		moments: await timed(() => past.ofStep('p', 'c/s', 'a7', 'local', 100))
 	});
 	await sequelize.close();
 }

@@ -119,23 +119,28 @@ const LINE = `id, number, status, info, startedAt, ms, held, passed, failed, err
 
 export function createPastStore(sequelize: Sequelize): PastStore {
 	const select = (sql: string, bind: unknown[]) => sequelize.query<Row>(sql, { bind, type: QueryTypes.SELECT });
+	/** Results of runs, in the order in which they came; the index holds all that is asked for. */
 	const seenIn = async (runs: string[]): Promise<Map<string, Seen[]>> => {
-		const out = new Map<string, Seen[]>(runs.map((id) => [id, []]));
-		if (runs.length === 0) return out;
+		const found = new Map<string, { seq: number; seen: Seen }[]>(runs.map((id) => [id, []]));
+		if (runs.length === 0) return new Map();
 		const rows = await select(
-			`SELECT run, scenario, step, outcome, mark, rowNumber, ms FROM steps
-			WHERE run IN (${runs.map((_, index) => `$${index + 1}`).join(', ')}) ORDER BY run, seq`,
+			`SELECT run, scenario, step, seq, outcome, mark, rowNumber, ms FROM steps
+			WHERE run IN (${runs.map((_, index) => `$${index + 1}`).join(', ')})`,
 			runs
 		);
-		for (const row of rows)
-			out.get(String(row.run))!.push({
-				scenario: String(row.scenario),
-				step: String(row.step),
-				standing: standingOf(String(row.outcome), String(row.mark)),
-				ms: Number(row.ms),
-				...(row.rowNumber === null ? {} : { row: Number(row.rowNumber) })
-			});
-		return out;
+		for (const row of rows as unknown as (Pick<Seen, 'scenario' | 'step' | 'ms'> & {
+			run: string;
+			seq: number;
+			outcome: string;
+			mark: string;
+			rowNumber: number | null;
+		})[]) {
+			const { scenario, step, ms, seq, rowNumber } = row;
+			const seen: Seen = { scenario, step, standing: standingOf(row.outcome, row.mark), ms };
+			if (rowNumber !== null) seen.row = rowNumber;
+			found.get(row.run)!.push({ seq, seen });
+		}
+		return new Map([...found].map(([run, list]) => [run, list.sort((a, b) => a.seq - b.seq).map(({ seen }) => seen)]));
 	};
 	const pastsOf = async (rows: Row[]): Promise<PastRun[]> => {
 		const lines = rows.map((row) => ({ line: lineOf(row), link: (JSON.parse(String(row.info)) as RunInfo).link }));

@@ -323,7 +323,7 @@
 					: ''}</span
 			>{/if}
 	</div>
-	{#if run.gate}<GateWords gate={run.gate} />{/if}
+	{#if run.gate && (run.info.suite || run.gate.notes.length > 0)}<GateWords gate={run.gate} />{/if}
 	<div class="flex min-h-0 flex-1 gap-8">
 		<VList
 			bind:this={list}
