@@ -1,7 +1,9 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { app, closeApp } from '$lib/server/app.ts';
+import { TOKEN_MARK } from '#server/store/index.ts';
 import {
+	bearerOf,
 	fits,
 	isLoopback,
 	judgeCaller,
@@ -54,6 +56,17 @@ async function doorSettings(): Promise<DoorSettings> {
 	}
 }
 
+/** What a token of a project grants that a request shows. */
+async function shownIn(request: Request, path: string): Promise<Parameters<typeof judgeCaller>[2]> {
+	const bearer = bearerOf(request.headers.get('authorization'));
+	if (!bearer.startsWith(TOKEN_MARK)) return undefined;
+	const grant = await app()
+		.then(({ store }) => store.tokens.grantOf(bearer))
+		// the database is away: nobody knows
+		.catch(() => undefined);
+	return { grant, path };
+}
+
 const HEADERS: Record<string, string> = {
 	'x-content-type-options': 'nosniff',
 	'referrer-policy': 'no-referrer',
@@ -71,14 +84,18 @@ function addressOf(platform: unknown): string {
 async function answer(event: Parameters<Handle>[0]['event'], resolve: Parameters<Handle>[0]['resolve']) {
 	const { request, url, cookies } = event;
 	const settings = await doorSettings();
-	const judged = judgeCaller(settings, {
-		at: addressOf(event.platform),
-		host: request.headers.get('host') ?? url.host,
-		origin: request.headers.get('origin'),
-		method: request.method,
-		authorization: request.headers.get('authorization'),
-		cookie: cookies.get(TOKEN_COOKIE)
-	});
+	const judged = judgeCaller(
+		settings,
+		{
+			at: addressOf(event.platform),
+			host: request.headers.get('host') ?? url.host,
+			origin: request.headers.get('origin'),
+			method: request.method,
+			authorization: request.headers.get('authorization'),
+			cookie: cookies.get(TOKEN_COOKIE)
+		},
+		await shownIn(request, url.pathname)
+	);
 	if (!judged.in && judged.status === 401) {
 		const page = (trouble: string) =>
 			new Response(tokenPage(trouble), {

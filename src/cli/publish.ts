@@ -178,7 +178,7 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 
 /** A project that the server does not have is found out before anything is sent; a server that is away may come back. */
 async function demandProject({ address, headers }: Target, server: string): Promise<void> {
-	const reply = await fetch(address.replace(/\/published$/, ''), {
+	const reply = await fetch(address, {
 		headers,
 		signal: AbortSignal.timeout(10_000)
 	}).catch(() => undefined);

@@ -13,7 +13,8 @@ export type {
 	StoredStep,
 	RunLine,
 	RunStatus,
-	StepMoment
+	StepMoment,
+	TokenFacts
 } from '#server/store/index.ts';
 export type { LiveEvent } from '$lib/server/runs.ts';
 export type { ShownWire } from '$lib/server/wire.ts';

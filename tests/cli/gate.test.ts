@@ -337,6 +337,46 @@ describe('the whole way, with a server', () => {
 			)
 		).toEqual(['4', '2']);
 	});
+	test('a token of the project publishes to it, until it is revoked, and to no other', async () => {
+		const post = (path: string, body: object) =>
+			fetch(`${address}/api${path}`, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify(body)
+			});
+		const until = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
+		const make = async (may: string) =>
+			(await (await post('/projects/gates/tokens', { name: 'nightly', may, until })).json()) as {
+				id: string;
+				token: string;
+			};
+		const [own, reading] = [await make('publish'), await make('read')];
+		const publish = (token: string, as = 'gates') =>
+			done(
+				spawn(process.execPath, [cli, 'run', 'all', '--publish', address, '--as', as, '--publish-wait', '1 s'], {
+					cwd: dir,
+					env: { PATH: process.env.PATH!, HERON_TOKEN: token }
+				})
+			);
+		suite('');
+		expect((await publish(own.token)).err).toContain('published as run');
+		const asOther = await publish(own.token, 'elsewhere');
+		expect(asOther.code).toBe(2);
+		expect(asOther.err).toContain('lets somebody publish runs to the project gates, and nothing else');
+		expect((await publish(reading.token)).err).toContain('lets somebody read the project gates, and nothing else');
+		const used = await get<{ id: string; usedAt: number }[]>('/projects/gates/tokens');
+		expect(used.find(({ id }) => id === own.id)!.usedAt).toBeGreaterThan(0);
+		expect((await fetch(`${address}/api/projects/gates/tokens/${own.id}`, { method: 'DELETE' })).status).toBe(204);
+		const revoked = await publish(own.token);
+		expect({ code: revoked.code, told: revoked.err.includes('this token has ended, was revoked, or is none') }).toEqual(
+			{
+				code: 2,
+				told: true
+			}
+		);
+		for (const bad of [{ until: '2020-01-01' }, { until: '2099-01-01' }, { may: 'all' }, { name: '' }])
+			expect((await post('/projects/gates/tokens', { name: 'n', may: 'read', until, ...bad })).status).toBe(400);
+	});
 	test('the script that the page writes runs as it is, with the variables that a build system sets', async () => {
 		const bin = join(dir, 'bin');
 		mkdirSync(bin, { recursive: true });

@@ -155,6 +155,16 @@ test('a gate is written as sentences, and its suite becomes a script for a build
 	await expect(practice).toContainText('which only this machine knows');
 	await expect(practice.getByRole('button', { name: /^junit.xml/ })).toBeVisible();
 	await accessible(page);
+	const tokens = page.getByRole('region', { name: 'Tokens' });
+	await tokens.getByLabel('Name of the token').fill('nightly builds');
+	await tokens.getByRole('button', { name: 'Make a token' }).click();
+	await expect(tokens.getByRole('status')).toContainText(/heron_[\w-]{43}/);
+	await accessible(page);
+	await tokens.getByRole('button', { name: 'it is kept' }).click();
+	await expect(tokens).not.toContainText('heron_');
+	await tokens.getByRole('button', { name: 'Revoke the token nightly builds' }).click();
+	await tokens.getByRole('button', { name: 'Revoke it' }).click();
+	await expect(tokens).toContainText('None yet.');
 	const download = page.waitForEvent('download');
 	await page.getByRole('combobox', { name: /^as/ }).selectOption({ label: 'a shell script, for any other' });
 	await page.getByRole('button', { name: 'Download api-tests.sh' }).click();

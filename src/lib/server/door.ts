@@ -1,3 +1,4 @@
+import type { Grant } from '#server/store/index.ts';
 import { createHash, timingSafeEqual } from 'node:crypto';
 
 // Who may speak to this server. On loopback it is whoever works at this machine; from anywhere else a token is wanted.
@@ -30,6 +31,21 @@ export interface DoorSettings {
 	/** Empty for none: then nobody comes in from outside. */
 	token: string;
 }
+/** What a token of a project lets somebody do, by the address that is asked for below the project's own. */
+const READABLE = new Set(['', 'history', 'past', 'past/step', 'runs', 'states', 'export', 'version']);
+
+/** Whether a token of a project is enough for a request. */
+export function permits({ project, may }: Grant, method: string, path: string): boolean {
+	const base = `/api/projects/${encodeURIComponent(project)}`;
+	if (path !== base && !path.startsWith(`${base}/`)) return false;
+	const below = path.slice(base.length + 1);
+	if (may === 'publish') return below === 'published' || (method === 'GET' && below === 'past');
+	return (method === 'GET' || method === 'HEAD') && READABLE.has(below);
+}
+
+/** The token in a request's own field. */
+export const bearerOf = (authorization: string | null): string => /^Bearer (.+)$/i.exec(authorization ?? '')?.[1] ?? '';
+
 export type Answer = { in: true } | { in: false; status: 401 | 403; reason: string };
 
 /** Whether a token is the one that is wanted. */
@@ -38,9 +54,15 @@ export const fits = (settings: DoorSettings, given: string): boolean =>
 
 /**
  * Whether a request may come in. A page of another site must not reach this server, neither by a name that points here nor
- * by a form; and what comes over the network has to show the token, whatever name it says.
+ * by a form; and what comes over the network has to show the token, whatever name it says. Who shows a token of a project may
+ * do what it grants, and nothing else, wherever it comes from.
+ * @param shown what a token of a project that was shown grants: `path` is asked for; `none` for one that is not good
  */
-export function judgeCaller(settings: DoorSettings, caller: Caller): Answer {
+export function judgeCaller(
+	settings: DoorSettings,
+	caller: Caller,
+	shown?: { grant: Grant | undefined; path: string }
+): Answer {
 	const name = caller.host.replace(/:\d+$/, '').toLowerCase();
 	const local = isLoopback(caller.at);
 	const known = local ? LOOPBACK_NAMES.has(name) || settings.hosts.includes(name) : settings.hosts.includes(name);
@@ -55,6 +77,17 @@ export function judgeCaller(settings: DoorSettings, caller: Caller): Answer {
 		const from = URL.canParse(caller.origin) ? new URL(caller.origin).host : '';
 		if (from !== caller.host) return { in: false, status: 403, reason: `a page of ${caller.origin} may not do this` };
 	}
+	if (shown) {
+		const { grant, path } = shown;
+		if (!grant) return { in: false, status: 401, reason: 'this token has ended, was revoked, or is none' };
+		if (permits(grant, caller.method, path)) return { in: true };
+		const what = grant.may === 'publish' ? 'publish runs to' : 'read';
+		return {
+			in: false,
+			status: 403,
+			reason: `this token lets somebody ${what} the project ${grant.project}, and nothing else`
+		};
+	}
 	if (local && LOOPBACK_NAMES.has(name)) return { in: true };
 	if (settings.token === '')
 		return {
@@ -62,12 +95,11 @@ export function judgeCaller(settings: DoorSettings, caller: Caller): Answer {
 			status: 403,
 			reason: 'this server takes nothing from other machines: it was started without HERON_TOKEN'
 		};
-	const bearer = /^Bearer (.+)$/i.exec(caller.authorization ?? '')?.[1] ?? '';
-	if (fits(settings, bearer) || fits(settings, caller.cookie ?? '')) return { in: true };
+	if (fits(settings, bearerOf(caller.authorization)) || fits(settings, caller.cookie ?? '')) return { in: true };
 	return {
 		in: false,
 		status: 401,
-		reason: 'a token is wanted: the one that the server was started with (HERON_TOKEN)'
+		reason: 'a token is wanted: one of the project, or the one that the server was started with (HERON_TOKEN)'
 	};
 }
 

@@ -4,6 +4,7 @@ import { createFileStore, type FileStore } from './files.ts';
 import { letGo, type LetGo, type Policy } from './retention.ts';
 import { createPastStore, type PastStore } from './past.ts';
 import { createReachStore, type ReachStore } from './reaches.ts';
+import { createTokenStore, type TokenStore } from './tokens.ts';
 import { createRunStore, type RunStore } from './runs.ts';
 
 import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
@@ -11,6 +12,7 @@ import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
 export type { LetGo, Policy } from './retention.ts';
 export type { PastStore, RunFilter, RunLine, StepMoment } from './past.ts';
+export { MAY, TOKEN_MARK, type Grant, type May, type TokenFacts, type TokenStore } from './tokens.ts';
 export type { ReachStore, StoredReach } from './reaches.ts';
 export type { FileChange, FileStore, StoredFile } from './files.ts';
 export type { RunStatus, RunStore, StoredAnswer, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
@@ -20,6 +22,7 @@ export interface Store {
 	files: FileStore;
 	runs: RunStore;
 	past: PastStore;
+	tokens: TokenStore;
 	vault: Vault;
 	reaches: ReachStore;
 	/** Removes what is old; nobody may be recording meanwhile. */
@@ -57,6 +60,7 @@ export async function createStore(
 		files: guarded(createFileStore(sequelize)),
 		runs: guarded(createRunStore(sequelize)),
 		past: guarded(createPastStore(sequelize)),
+		tokens: guarded(createTokenStore(sequelize)),
 		vault: guarded(vault),
 		reaches: guarded(createReachStore()),
 		letGo: (policy, now = Date.now()) =>

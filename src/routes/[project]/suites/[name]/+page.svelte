@@ -3,6 +3,7 @@
 	import { pipelineKinds, REPORT_FILES, type PipelineChoice, type ReportName } from '#core/pipeline/index.ts';
 	import { secretVariable } from '#core/run/index.ts';
 	import Practice from '#ui/suites/Practice.svelte';
+	import Tokens from '#ui/suites/Tokens.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { saveText } from '#ui/common/upload.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
@@ -176,5 +177,6 @@
 				aria-label="The script">{script}</pre>
 		</section>
 	</div>
-	<div class="pb-8"><Practice project={project().name} {choice} /></div>
+	<Practice project={project().name} {choice} />
+	<Tokens project={project().name} />
 </div>

@@ -152,6 +152,13 @@ const batch = yup
 	})
 	.noUnknown();
 
+/** Whether this project takes runs from whoever asks; says nothing else of it. */
+export const GET = endpoint(async ({ params }) => {
+	const { projects } = await app();
+	const { name } = await projects.open(params.project!);
+	return { name };
+});
+
 /** Takes a piece of a run that goes on elsewhere; it may be sent again. */
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects, published } = await app();
