@@ -6,6 +6,7 @@ import { gitlab } from './gitlab.ts';
 import type { PipelineKind } from './kind.ts';
 import { shell } from './shell.ts';
 
+export { word } from './commands.ts';
 export { REPORT_FILES, type PipelineChoice, type PipelineKind, type ReportName } from './kind.ts';
 
 /** The forms in which a pipeline is written. */

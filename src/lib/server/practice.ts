@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { LOCAL_FILE, localIn } from '#core/model/local.ts';
-import { pipelineKinds, type PipelineChoice } from '#core/pipeline/index.ts';
+import { pipelineKinds, word, type PipelineChoice } from '#core/pipeline/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import { choose, secretVariable, type Verdict } from '#core/run/index.ts';
 import { bytesToBase64, decodeText } from '#core/values/index.ts';
@@ -130,8 +130,7 @@ export async function practise(
 		}
 		const bin = join(dir, 'bin');
 		await mkdir(bin);
-		const quoted = (text: string) => `'${text.replace(/'/g, `'\\''`)}'`;
-		await writeFile(join(bin, 'heron'), `#!/bin/sh\nexec ${quoted(process.execPath)} ${quoted(commandFile())} "$@"\n`, {
+		await writeFile(join(bin, 'heron'), `#!/bin/sh\nexec ${word(process.execPath)} ${word(commandFile())} "$@"\n`, {
 			mode: 0o755
 		});
 		const began = Date.now();
