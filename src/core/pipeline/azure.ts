@@ -10,8 +10,10 @@ export const azure: PipelineKind = {
 	secrets: 'secret variables of the pipeline',
 	write(choice) {
 		const { secrets, shards, history, cron } = choice;
-		const names = [...secrets, ...(choice.publish ? ['HERON_TOKEN'] : [])];
-		const env = names.length > 0 ? { env: Object.fromEntries(names.map((name) => [name, `$(${name})`])) } : {};
+		// an agent is given what it needs: those that run parts publish nothing
+		const given = (names: readonly string[]) =>
+			names.length > 0 ? { env: Object.fromEntries(names.map((name) => [name, `$(${name})`])) } : {};
+		const token = choice.publish ? ['HERON_TOKEN'] : [];
 		const ready = [
 			{ checkout: 'self' },
 			{ task: 'NodeTool@0', inputs: { versionSpec: '20.x' } },
@@ -53,7 +55,7 @@ export const azure: PipelineKind = {
 					...remember,
 					made,
 					{ script: checkCommand({ ...choice, environment: '' }) },
-					{ script: runCommand(choice), ...env },
+					{ script: runCommand(choice), ...given([...secrets, ...token]) },
 					...keep
 				]
 			});
@@ -66,7 +68,10 @@ export const azure: PipelineKind = {
 					steps: [
 						...ready,
 						{ script: 'mkdir -p parts' },
-						{ script: partCommand(choice, '$(System.JobPositionInPhase)', '$(System.TotalJobsInPhase)'), ...env },
+						{
+							script: partCommand(choice, '$(System.JobPositionInPhase)', '$(System.TotalJobsInPhase)'),
+							...given(secrets)
+						},
 						{ publish: 'parts', artifact: 'part-$(System.JobPositionInPhase)', condition: 'always()' }
 					]
 				},
@@ -80,7 +85,7 @@ export const azure: PipelineKind = {
 						{ task: 'DownloadPipelineArtifact@2', inputs: { patterns: 'part-*/*.json', path: 'downloaded' } },
 						{ script: 'mkdir -p parts && cp downloaded/part-*/*.json parts/' },
 						made,
-						{ script: mergeCommand(choice), ...env },
+						{ script: mergeCommand(choice), ...given(token) },
 						...keep
 					]
 				}

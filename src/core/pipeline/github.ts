@@ -12,10 +12,10 @@ export const github: PipelineKind = {
 	secrets: 'the repository’s secrets for actions',
 	write(choice) {
 		const { secrets, shards, history, cron, title } = choice;
-		const env = Object.fromEntries([
-			...secrets.map((name) => [name, expression(`secrets.${name}`)]),
-			...(choice.publish ? [['HERON_TOKEN', expression('secrets.HERON_TOKEN')]] : [])
-		]) as Record<string, string>;
+		// an agent is given what it needs: those that run parts publish nothing
+		const given = (names: readonly string[]) =>
+			names.length > 0 ? { env: Object.fromEntries(names.map((name) => [name, expression(`secrets.${name}`)])) } : {};
+		const token = choice.publish ? ['HERON_TOKEN'] : [];
 		const ready = [
 			{ uses: 'actions/checkout@v4' },
 			{ uses: 'actions/setup-node@v4', with: { 'node-version': 20 } },
@@ -39,7 +39,6 @@ export const github: PipelineKind = {
 			uses: 'actions/upload-artifact@v4',
 			with: { name, path }
 		});
-		const withEnv = (run: string) => ({ run, ...(Object.keys(env).length > 0 ? { env } : {}) });
 		const summary = choice.reports.includes('markdown')
 			? [{ if: expression('always()'), run: 'cat out/summary.md >> "$GITHUB_STEP_SUMMARY"' }]
 			: [];
@@ -51,7 +50,7 @@ export const github: PipelineKind = {
 					...remember,
 					{ run: 'mkdir -p out' },
 					{ run: checkCommand({ ...choice, environment: '' }) },
-					withEnv(runCommand(choice)),
+					{ run: runCommand(choice), ...given([...secrets, ...token]) },
 					...summary,
 					keep('api-tests', 'out')
 				]
@@ -64,7 +63,7 @@ export const github: PipelineKind = {
 				steps: [
 					...ready,
 					{ run: 'mkdir -p parts' },
-					withEnv(partCommand(choice, expression('matrix.part'), String(shards))),
+					{ run: partCommand(choice, expression('matrix.part'), String(shards)), ...given(secrets) },
 					keep(`part-${expression('matrix.part')}`, 'parts')
 				]
 			},
@@ -77,7 +76,7 @@ export const github: PipelineKind = {
 					...remember,
 					{ uses: 'actions/download-artifact@v4', with: { pattern: 'part-*', path: 'parts', 'merge-multiple': true } },
 					{ run: 'mkdir -p out' },
-					withEnv(mergeCommand(choice)),
+					{ run: mergeCommand(choice), ...given(token) },
 					...summary,
 					keep('api-tests', 'out')
 				]

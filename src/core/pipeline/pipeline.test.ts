@@ -50,6 +50,15 @@ describe.each(yaml.map((one) => [one.key, one] as const))('%s', (_, one) => {
 	});
 });
 
+test('agents that run parts are given the secrets, and the one that publishes the token', () => {
+	const script = kind('github').write(
+		choice({ shards: 2, secrets: ['HERON_SECRET_KEY'], publish: 'https://heron.example' })
+	);
+	type Job = { steps: { env?: object }[] };
+	const { jobs } = parse(script) as { jobs: Record<string, Job> };
+	const given = (job: Job) => job.steps.flatMap(({ env }) => Object.keys(env ?? {}));
+	expect([given(jobs.part!), given(jobs.verdict!)]).toEqual([['HERON_SECRET_KEY'], ['HERON_TOKEN']]);
+});
 test('a part that did not pass does not end its agent, one that could not be run does', () => {
 	expect(kind('shell').write(choice({ shards: 2 }))).toContain('|| test $? -eq 1 -o $? -eq 3');
 });

@@ -271,9 +271,9 @@
 
 <svelte:window onkeydown={keys} onhashchange={toStep} />
 <div class="flex h-full flex-col px-5 pt-3.5">
-	<div class="flex items-baseline gap-3">
+	<div class="flex flex-wrap items-baseline gap-x-3 gap-y-1.5">
 		<h1>{headline}</h1>
-		<span class="ml-auto flex items-center gap-3">
+		<span class="ml-auto flex flex-wrap items-center gap-3">
 			{#if sheet.going}
 				<span class="text-[13px] text-quiet" role="status"
 					>{sheet.counted} of {run.total}{sheet.under ? `, ${sheet.under}` : ''}</span
