@@ -218,9 +218,9 @@ function tell(io: Io, plan: DefinitionPlan): void {
 	if (left.size > 0) io.out(`  left out  ${counted(left.size, 'operation')}: --only takes them in\n`);
 	if (plan.kept.length > 0) io.out(`  kept      ${few(plan.kept)} (called already)\n`);
 	const told = plan.changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
-	for (const { key, version, change, what, steps } of told)
+	for (const { key, version, change, level, what, steps } of told)
 		io.out(
-			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
+			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${level && level !== 'harmless' ? `, ${level}` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
 		);
 	const more = plan.changes.length - told.length;
 	if (more > 0) io.out(`  and ${counted(more, 'change')} more of what no step calls\n`);

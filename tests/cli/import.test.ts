@@ -423,14 +423,14 @@ describe('heron import of an OpenAPI document', () => {
 		writeFileSync(join(folder, 'locks.yaml'), document(KEEPER));
 		const again = await heron('import', join(folder, 'locks.yaml'), '--rehearse', '--no-scenarios');
 		expect(again.out).toBe(
-			'definitions/locks/locks.yaml: 1 operation\n  left out  1 operation: --only takes them in\n  gone      GET /locks/{id}; called by locks/one/lock\n  added     POST /keepers\n'
+			'definitions/locks/locks.yaml: 1 operation\n  left out  1 operation: --only takes them in\n  gone      GET /locks/{id}, breaking; called by locks/one/lock\n  added     POST /keepers\n'
 		);
 		const whole = await heron('import', folder, '--name', 'locks', '--rehearse', '--no-scenarios');
 		expect(whole.out).toBe(again.out);
 		writeFileSync(join(folder, 'locks.yaml'), document(LOCK));
 		writeFileSync(join(folder, 'parts/answers.yaml'), 'Lock: { description: x }\n');
 		const far = await heron('import', folder, '--name', 'locks', '--rehearse');
-		expect(far.out).toContain('changed   GET /locks/{id}: Lock.content is gone: ');
+		expect(far.out).toContain('changed   GET /locks/{id}, breaking: Lock.content is gone: ');
 	});
 	test.each<[string, string, RegExp]>([
 		[

@@ -273,7 +273,7 @@ test('an OpenAPI document is kept, suggests its check, and says what does not fi
 	await expect(page.getByRole('status').filter({ hasText: 'held against the definition' })).toContainText(
 		'19 operations'
 	);
-	await expect(page.getByRole('row', { name: /GET \/moorings\/\{id\} has changed/ })).toBeVisible();
+	await expect(page.getByRole('row', { name: /GET \/moorings\/\{id\} has changed, breaking/ })).toBeVisible();
 	await expect(page.getByRole('row', { name: /GET \/moorings has changed/ })).toContainText(
 		'bookings/book-a-mooring/free'
 	);

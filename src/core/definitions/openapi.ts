@@ -4,6 +4,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { parseYaml, type ParsedYaml } from '../model/yaml.ts';
 import {
 	changesBetween,
+	compareDefinitions,
 	documentWarnings,
 	keysOf,
 	nameOf,
@@ -12,6 +13,7 @@ import {
 	readOpenapi,
 	requirementsOf,
 	type DocumentWarning,
+	type Level,
 	type OpenapiDocument,
 	type OpenapiOperation
 } from '../openapi/index.ts';
@@ -226,10 +228,12 @@ function changesOf(
 ): DefinitionPlan['changes'] {
 	const old = new Map(before.map((one) => [nameOf(one), one]));
 	const now = new Map(after.map((one) => [nameOf(one), one]));
+	const levels = levelsOf(before, after);
 	const change = (key: string, kind: DefinitionPlan['changes'][number]['change'], what: string[] = []) => ({
 		key,
 		version: '',
 		change: kind,
+		...(levels.has(key) ? { level: levels.get(key)! } : {}),
 		what,
 		steps: stepsCalling(workspace, file, key)
 	});
@@ -244,6 +248,17 @@ function changesOf(
 	];
 	// what steps call comes first
 	return [...all.filter(({ steps }) => steps.length > 0), ...all.filter(({ steps }) => steps.length === 0)];
+}
+
+/** The worst that the changes of each operation mean for who calls it. */
+function levelsOf(before: OpenapiOperation[], after: OpenapiOperation[]): Map<string, Level> {
+	const [old, now] = [before[0]?.document, after[0]?.document];
+	const worst = new Map<string, Level>();
+	if (!old || !now) return worst;
+	// the worst ones come first
+	for (const { operation, level } of compareDefinitions(old, now))
+		if (!worst.has(operation)) worst.set(operation, level);
+	return worst;
 }
 
 /** What an operation says otherwise than before, also far away from where it stands. */

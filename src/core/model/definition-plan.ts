@@ -51,6 +51,8 @@ export interface DefinitionPlan {
 		key: string;
 		version: string;
 		change: 'added' | 'gone' | 'changed';
+		/** What it means for who calls it, the worst of it; undefined where nobody judges it. */
+		level?: 'breaking' | 'careful' | 'harmless';
 		/** What is another one, in words. */
 		what: string[];
 		steps: string[];

@@ -275,7 +275,12 @@
 							<tr class="border-t border-line align-baseline"
 								><th class="data py-0.5 pr-3 text-left font-normal">{change.key}</th><td class="pr-3 text-quiet"
 									>{change.version ? `SOAP ${change.version}` : ''}</td
-								><td class="pr-3">{words[change.change]}</td><td>{change.what.join('; ')}</td><td class="text-quiet"
+								><td class="pr-3 whitespace-nowrap"
+									>{words[change.change]}{#if change.level && change.level !== 'harmless'}, <span
+											class={change.level === 'breaking' ? 'font-semibold text-fail' : 'text-quiet'}
+											>{change.level}</span
+										>{/if}</td
+								><td>{change.what.join('; ')}</td><td class="text-quiet"
 									>{change.steps.length > 0 ? `called by ${change.steps.join(', ')}` : ''}</td
 								></tr
 							>
