@@ -12,7 +12,7 @@ import {
 	type Sentence,
 	type Verdict
 } from '../run/index.ts';
-import { seenOf, stepsPast, type PastRun, type Seen } from './past.ts';
+import { gatherPast, seenOf, type PastRun } from './past.ts';
 import type { Fault, GateFacts, GateRule } from './rule.ts';
 import { contract } from './rules/contract.ts';
 import { errors } from './rules/errors.ts';
@@ -24,9 +24,7 @@ import { unsteady } from './rules/unsteady.ts';
 export * from './past.ts';
 export type { Place, Sentence, Verdict } from '../run/index.ts';
 export type { Fault, GateRule } from './rule.ts';
-export { goodRun, newFaults } from './rules/new-failures.ts';
 export { sinceWords, stripOf, type StripRow, type Trend } from './strip.ts';
-export { slowerThan } from './rules/slower.ts';
 
 /** Every condition that a gate may set, in the order in which they are told. */
 export const gateRules: readonly GateRule[] = [newFailures, failed, errors, contract, unsteady, slower];
@@ -39,12 +37,12 @@ export function createJudge(quarantine: Quarantine) {
 	const faults: Fault[] = [];
 	const contract: Place[] = [];
 	const unsteady: Place[] = [];
-	const seen: Seen[] = [];
+	const gathered = gatherPast();
 	return {
 		take(event: RunEvent): void {
 			if (event.type !== 'step' || event.result.superseded) return;
 			const { result } = event;
-			seen.push(seenOf(result));
+			gathered.add(seenOf(result));
 			const { scenario, step, row } = result;
 			const place: Place = { scenario, step, ...(row ? { row: row.number } : {}) };
 			const standing = standingOf(result);
@@ -62,7 +60,7 @@ export function createJudge(quarantine: Quarantine) {
 		},
 		/** @param past earlier runs of the same suite in the same environment, the newest first */
 		judge(state: RunState, gate: Gate | undefined, past: PastRun[]): { verdict: Verdict; steps: PastRun['steps'] } {
-			const steps = stepsPast(seen);
+			const steps = gathered.steps();
 			const facts = { run: state.run!, summary: state.summary, faults, contract, unsteady, steps, past, quarantine };
 			return { verdict: judgeGate(gate ?? STRICT, facts), steps };
 		}

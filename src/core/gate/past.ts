@@ -75,26 +75,36 @@ export const seenOf = (result: StepResult): Seen => ({
 	...(result.row ? { row: result.row.number } : {})
 });
 
+/** Puts results of a run together by step, as they come: what it holds grows with the steps, not with their exchanges. */
+export function gatherPast(): { add(one: Seen): void; steps(): StepPast[] } {
+	const found = new Map<string, { past: StepPast; times: number[] }>();
+	const round = (ms: number) => Math.round(ms * 10) / 10;
+	return {
+		add({ scenario, step, standing, ms, row }) {
+			if (standing === 'superseded') return;
+			const key = placeKey(scenario, step);
+			let one = found.get(key);
+			if (!one) found.set(key, (one = { past: { scenario, step, standing, ms: 0, most: 0 }, times: [] }));
+			const { past } = one;
+			if (RANK[standing] > RANK[past.standing]) past.standing = standing;
+			if (standing !== 'skipped') one.times.push(ms);
+			if (row === undefined) return;
+			past.rows ??= [];
+			if ((isBad(standing) || standing === 'quarantined') && past.rows.length < MOST_ROWS) past.rows.push(row);
+		},
+		steps: () =>
+			[...found.values()].map(({ past, times }) => {
+				times.sort((a, b) => a - b);
+				return { ...past, ms: round(percentile(times, 0.5)), most: round(percentile(times, 0.95)) };
+			})
+	};
+}
+
 /** Results of a run, put together by step. */
 export function stepsPast(results: Iterable<Seen>): StepPast[] {
-	const found = new Map<string, { past: StepPast; times: number[] }>();
-	for (const { scenario, step, standing, ms, row } of results) {
-		if (standing === 'superseded') continue;
-		const key = placeKey(scenario, step);
-		let one = found.get(key);
-		if (!one) found.set(key, (one = { past: { scenario, step, standing, ms: 0, most: 0 }, times: [] }));
-		const { past } = one;
-		if (RANK[standing] > RANK[past.standing]) past.standing = standing;
-		if (standing !== 'skipped') one.times.push(ms);
-		if (row === undefined) continue;
-		past.rows ??= [];
-		if ((isBad(standing) || standing === 'quarantined') && past.rows.length < MOST_ROWS) past.rows.push(row);
-	}
-	return [...found.values()].map(({ past, times }) => {
-		times.sort((a, b) => a - b);
-		const round = (ms: number) => Math.round(ms * 10) / 10;
-		return { ...past, ms: round(percentile(times, 0.5)), most: round(percentile(times, 0.95)) };
-	});
+	const gathered = gatherPast();
+	for (const one of results) gathered.add(one);
+	return gathered.steps();
 }
 
 export function pastRun(info: RunInfo, end: { held: boolean; ms: number; steps: StepPast[] }): PastRun {

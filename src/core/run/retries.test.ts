@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { get, refused, run, runScenarios, type Answer } from '../../../tests/support/scripted.ts';
 import type { Json } from '../model/json.ts';
-import { standingOf, type StepResult } from './index.ts';
+import { reduceRun, standingOf, startState, type StepResult } from './index.ts';
 
 const told = (results: StepResult[]) =>
 	results.map((one) => `${one.step}${one.round ? ` ${one.round}` : ''} ${standingOf(one)}`);
@@ -62,8 +62,10 @@ describe('a scenario that is run again', () => {
 			{ id: 'sign-in', off: true, steps: [get('in', ok)] } as Json,
 			{ id: 'one', steps: [{ id: 'session', call: 'sign-in', once: true }, get('a', ok)] }
 		];
-		const { end } = await runScenarios(scenarios, { answer: failing('/in', 1), retries: 1 });
+		const { end, events } = await runScenarios(scenarios, { answer: failing('/in', 1), retries: 1 });
 		expect(end.summary).toMatchObject({ failed: 0, errors: 0 });
+		const state = events.reduce(reduceRun, startState());
+		expect([state.done, state.total]).toEqual([3, 3]);
 	});
 	test('each row by itself', async () => {
 		let failed = false;

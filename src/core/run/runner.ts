@@ -93,6 +93,8 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 	};
 	/** Results of scenarios that may be run again: whether they count is known when the attempt has ended. */
 	const held = new Map<string, StepResult[]>();
+	/** Scenarios, and rows of them, that are at a later attempt. */
+	const repeated = new Set<string>();
 	const quarantine = quarantineOf(plan.workspace.quarantine, plan.run.startedAt);
 	const add = (result: StepResult): Outcome => {
 		const known = quarantine(result);
@@ -107,7 +109,11 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		seed: plan.run.seed,
 		ports,
 		evaluator,
-		push: (event) => queue.push(event),
+		push(event) {
+			// what a call adds to the steps is counted once, however often its scenario is tried
+			const again = event.type === 'begin' && repeated.has(unitKey(event.scenario, event.row));
+			queue.push(again ? { ...event, more: 0 } : event);
+		},
 		add,
 		stopped() {
 			if (!stopped && signal?.aborted) stopped = reasonOf(signal);
@@ -140,7 +146,9 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			for (const result of results) if (isBad(result.outcome)) bad.add(stepKey(result));
 			if (!again) break;
 			frames.forget();
+			repeated.add(key);
 		}
+		repeated.delete(key);
 		if (row && rowsOf(chosen)?.spec.failed === 'stop' && isBad(outcome)) halted.add(chosen.key);
 		queue.push({
 			type: 'scenario-end',

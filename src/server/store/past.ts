@@ -57,8 +57,6 @@ export interface PastStore {
 	facets(project: string): Promise<{ suites: string[]; environments: string[]; branches: string[] }>;
 	/** Runs with what became of each step, the newest first. */
 	past(project: string, filter: RunFilter, limit: number): Promise<PastRun[]>;
-	/** A run with what became of each step. */
-	one(run: string): Promise<PastRun | undefined>;
 	/** What became of a step, run by run, the newest first; rows and passes put together. */
 	ofStep(project: string, scenario: string, step: string, environment: string, limit: number): Promise<StepMoment[]>;
 }
@@ -179,9 +177,6 @@ export function createPastStore(sequelize: Sequelize): PastStore {
 			const { where, bind } = whereOf(project, filter);
 			const sql = `SELECT ${LINE} FROM runs WHERE ${where} AND ${ENDED} ORDER BY startedAt DESC LIMIT $${bind.length + 1}`;
 			return pastsOf(await select(sql, [...bind, limit]));
-		},
-		async one(run) {
-			return (await pastsOf(await select(`SELECT ${LINE} FROM runs WHERE id = $1`, [run])))[0];
 		},
 		async ofStep(project, scenario, step, environment, limit) {
 			const rows = await select(
