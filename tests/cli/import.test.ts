@@ -233,7 +233,7 @@ describe('heron import of a WSDL', () => {
 		expect(first.out).toContain('definitions/gates.yaml: 1 operation\n');
 		writeFileSync(file, document('object'));
 		expect((await heron('import', file, '--name', 'gates', '--no-scenarios')).out).toContain(
-			'changed   GET /gates: responses.200.content.application/json.schema.type was "array", is "object"\n'
+			'changed   GET /gates, breaking: responses.200.content.application/json.schema.type was "array", is "object"\n'
 		);
 		writeFileSync(file, document('object').replace('description: object', 'description: other words'));
 		expect((await heron('import', file, '--name', 'gates', '--no-scenarios')).out).toBe(
