@@ -32,7 +32,7 @@ test('a new failure: its run says since when, it is compared, looked up in its p
 	const bad = await run(page.request, bench, 'gate');
 
 	await page.goto(`${url}/runs`);
-	await expect(page.getByRole('img', { name: 'How the last 2 runs ended: 1 good ones' })).toBeVisible();
+	await expect(page.getByRole('img', { name: 'How the last 2 runs ended: 1 of them good' })).toBeVisible();
 	await accessible(page);
 	await page.getByLabel('Verdict').selectOption('the gate did not hold');
 	await expect(page.getByRole('row', { name: /Locks/ })).toHaveCount(1);

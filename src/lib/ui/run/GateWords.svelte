@@ -5,7 +5,6 @@
 	/** What the gate says of a run: each condition, and why it does not hold. */
 	let { gate }: { gate: Verdict } = $props();
 	const PLACES = 4;
-	const plain = $derived(gate.holds && gate.notes.length === 0);
 	let open = $state(false);
 </script>
 
@@ -15,16 +14,11 @@
 		{#each gate.sentences.filter(({ holds }) => !holds) as { key, text, because } (key)}<span
 				>{text}: <b class="text-fail">{because}</b></span
 			>{/each}
-		{#if !plain || gate.sentences.length > 0}<button
-				class="word soft"
-				aria-expanded={open}
-				onclick={() => (open = !open)}
-				>{open
-					? 'less'
-					: `${gate.sentences.length} ${gate.sentences.length === 1 ? 'condition' : 'conditions'}`}</button
-			>{/if}
+		<button class="word soft" aria-expanded={open} onclick={() => (open = !open)}
+			>{open ? 'less' : `${gate.sentences.length} ${gate.sentences.length === 1 ? 'condition' : 'conditions'}`}</button
+		>
 	</p>
-	{#each gate.notes as note (note)}<p class="text-quiet">{note}</p>{/each}
+	{#each gate.notes as note, index (index)}<p class="text-quiet">{note}</p>{/each}
 	{#if open}<ul class="mt-1">
 			{#each gate.sentences as { key, text, holds, because, places } (key)}<li class="py-0.5">
 					<span class={holds ? 'text-pass' : 'font-semibold text-fail'}>{holds ? 'holds' : 'does not hold'}</span>

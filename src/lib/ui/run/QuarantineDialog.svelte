@@ -47,7 +47,9 @@
 			const { value, revision } = there
 				? await api.get<{ value: Json; revision: number }>(path)
 				: { value: { heron: 1 } as Json, revision: 0 };
-			const before = isObject(value) && Array.isArray(value.failures) ? (value.failures as Json[]) : [];
+			// what somebody is mending as text is not written over
+			if (!isObject(value)) throw new Error(`${QUARANTINE_FILE} cannot be read at present: mend it first`);
+			const before = Array.isArray(value.failures) ? (value.failures as Json[]) : [];
 			await api.put(path, { value: { ...(value as JsonObject), failures: [...before, entry] }, revision });
 			await project().reload();
 			toasts.show(`In quarantine until ${until}: from the next run on it stops no pipeline. Suites lists it.`);

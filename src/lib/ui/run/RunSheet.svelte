@@ -16,6 +16,7 @@
 	import { saveText, uploadFile } from '../common/upload.ts';
 	import { hints } from '../frame/hint.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
+	import { stepHash } from '../runs/standing.ts';
 	import Beside from './Beside.svelte';
 	import { causeOf } from './cause.ts';
 	import Finding from './Finding.svelte';
@@ -228,8 +229,9 @@
 	}
 	/** A link to a step of the run: it is unfolded, and comes into sight. */
 	function toStep() {
-		const hash = decodeURIComponent(location.hash.slice(1));
-		const found = sheet.steps.findLast((step) => `${step.scenario}/${step.step}` === hash && !step.superseded);
+		const found = sheet.steps.findLast(
+			(step) => new URL(stepHash(step.scenario, step.step), location.href).hash === location.hash && !step.superseded
+		);
 		if (!found) return;
 		unfolded.add(found.scenario);
 		const key = refs.get(found.scenario)?.data ? `r${found.scenario} ${found.row?.number}` : `t${found.seq}`;

@@ -31,7 +31,7 @@
 			.reverse()
 	);
 	const chartWords = $derived(
-		`How the last ${charted.length} runs ended: ${charted.filter(({ held }) => held).length} good ones, the newest took ${showDuration(charted.at(-1)?.ms ?? 0)}`
+		`How the last ${charted.length} runs ended: ${charted.filter(({ held }) => held).length} of them good, the newest took ${showDuration(charted.at(-1)?.ms ?? 0)}`
 	);
 
 	const ask = (key: string, value: string): Promise<void> =>
