@@ -63,7 +63,9 @@ const putsOf = (given: JsonObject): { place: Placed['place']; name: string; sour
 };
 
 /** `$request` as expressions see it. Header names are in small letters. */
-export function requestNames(request: PreparedRequest): Record<string, unknown> {
+export function requestNames(
+	request: Pick<PreparedRequest, 'method' | 'url' | 'headers' | 'body'>
+): Record<string, unknown> {
 	const url = new URL(request.url);
 	return {
 		method: request.method,

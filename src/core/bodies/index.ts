@@ -3,12 +3,15 @@ import { form } from './form.ts';
 import { json } from './json.ts';
 import type { BodyKind } from './kind.ts';
 import { multipart } from './multipart.ts';
+import { soapAnswer } from './soap-answer.ts';
 import { soap } from './soap.ts';
 import { text, xml } from './text.ts';
 
 export type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
 
 export const bodyKinds: readonly BodyKind[] = [json, xml, text, form, multipart, file, soap];
+/** Bodies that answer a call. */
+export const answerBodies: readonly BodyKind[] = [json, xml, text, form, multipart, file, soapAnswer];
 const byKey = new Map(bodyKinds.map((kind) => [kind.key, kind]));
 export const bodyKind = (key: string): BodyKind | undefined => byKey.get(key);
 export { inHeader, soapType } from './soap.ts';

@@ -1,14 +1,22 @@
-import type { CheckKind } from './kind.ts';
+import type { CheckKind, JudgeTools } from './kind.ts';
 
-const named = (key: 'header' | 'cookie', doc: string, example: string): CheckKind => ({
+type Named = 'header' | 'cookie' | 'query' | 'path';
+const valueOf: Record<Named, (tools: JudgeTools, name: string) => string | undefined> = {
+	header: ({ view }, name) => view.header(name),
+	cookie: ({ view }, name) => view.cookie(name),
+	query: ({ asked }, name) => asked?.query[name],
+	path: ({ asked }, name) => asked?.path[name]
+};
+
+const named = (key: Named, doc: string, example: string): CheckKind => ({
 	key,
 	label: key,
 	doc,
 	example: { [key]: example, present: true },
 	form: 'selector',
 	problem: (value) => (typeof value === 'string' && value.trim() ? undefined : `the name of the ${key} is wanted`),
-	look({ view }, name = '') {
-		const value = key === 'header' ? view.header(name) : view.cookie(name);
+	look(tools, name = '') {
+		const value = valueOf[key](tools, name);
 		return { found: value !== undefined, value };
 	}
 });
@@ -19,3 +27,5 @@ export const header = named(
 	'Content-Type'
 );
 export const cookie = named('cookie', 'A cookie that the reply sets.', 'session');
+export const query = named('query', 'A parameter behind the question mark of a request that comes in.', 'boat');
+export const path = named('path', 'A value of the {names} in the path of a request that comes in.', 'number');

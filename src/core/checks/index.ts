@@ -7,7 +7,7 @@ import { baseline } from './baseline.ts';
 import { body } from './body.ts';
 import { fault } from './fault.ts';
 import { contract } from './contract.ts';
-import { cookie, header } from './header.ts';
+import { cookie, header, path, query } from './header.ts';
 import type { Check, CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { showMeasure, size, time } from './measure.ts';
 import type { RelationKind } from './relation.ts';
@@ -45,7 +45,9 @@ export const checkKinds: readonly CheckKind[] = [
 	tls,
 	that
 ];
-const byKey = new Map(checkKinds.map((kind) => [kind.key, kind]));
+/** Those that may be asked of a request that comes in. */
+export const requestChecks: readonly CheckKind[] = [header, query, path, cookie, body, schema, contract, size, that];
+const byKey = new Map([...checkKinds, ...requestChecks].map((kind) => [kind.key, kind]));
 export const checkKind = (key: string): CheckKind | undefined => byKey.get(key);
 
 /** What a check looks at, in words: `body $.nights`. */

@@ -50,6 +50,8 @@ export interface CheckResult {
 /** What a check may use while it is judged. */
 export interface JudgeTools {
 	view: ReplyView;
+	/** Of a request that came in: the values in its path, and behind its question mark. */
+	asked?: { path: Record<string, string>; query: Record<string, string> };
 	/** Fills in the expressions of an expected value. */
 	resolve(value: Json): Promise<Json>;
 	/** Computes a bare expression with `$request` and `$response`. */

@@ -317,6 +317,31 @@ function parseOne(name: string, given: JsonObject): Connection {
 export const inEnvironment = (connection: Connection, environment: string): Connection =>
 	connection.variants.get(environment) ?? connection;
 
+const stood = new WeakMap<Connection, Map<string, Connection>>();
+/**
+ * A connection that stand-ins answer for in some environments: calls go to them, whatever else it says of the way there,
+ * and their certificates, which are made when they start, are not checked.
+ * @param by environments with the name of the stand-in that answers there
+ */
+export function stoodIn(connection: Connection, by: ReadonlyMap<string, string>): Connection {
+	if (by.size === 0) return connection;
+	const key = [...by].flat().join('\0');
+	const kept = stood.get(connection) ?? new Map<string, Connection>();
+	stood.set(connection, kept);
+	let made = kept.get(key);
+	if (!made) {
+		const variants = new Map(connection.variants);
+		for (const [environment, name] of by) {
+			const { raw } = inEnvironment(connection, environment);
+			const tls = isObject(raw.tls) ? raw.tls : {};
+			const base = `{$env.standIns.${/^[A-Za-z_]\w*$/.test(name) ? name : `\`${name}\``}}`;
+			variants.set(environment, parseOne(connection.name, { ...raw, base, proxy: '', tls: { ...tls, verify: false } }));
+		}
+		kept.set(key, (made = { ...connection, variants }));
+	}
+	return made;
+}
+
 /** A connection whose settings hold expressions, with their values filled in. */
 export async function settleConnection(
 	connection: Connection,

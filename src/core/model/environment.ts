@@ -10,6 +10,8 @@ export interface Environment {
 	secrets: string[];
 	/** Hosts that a secret may go to, by its name; one that is not here may go anywhere. */
 	secretHosts: Record<string, string[]>;
+	/** Connections that a stand-in answers for, by their names. */
+	standIns: Record<string, string>;
 	/** Real users live here: what may change something asks first. */
 	guarded: boolean;
 }
@@ -48,6 +50,7 @@ export const environment: DocumentKind = {
 			),
 			variables: mapOf('Names and values.', VARIABLE_NAME),
 			secrets: names('The names of the secrets that it needs.'),
+			standIns: mapOf('Connections that a stand-in answers for: their names, and its name.'),
 			secretHosts: hosts('Hosts that a secret may go to, by its name; a call that would take it elsewhere is not sent.')
 		},
 		{ heron: 'the version of the format, heron: 1' }
@@ -74,6 +77,9 @@ export function parseEnvironment(name: string, value: Json): Environment {
 				secret,
 				Array.isArray(named) ? named.map(String) : []
 			])
+		),
+		standIns: Object.fromEntries(
+			Object.entries(isObject(given.standIns) ? given.standIns : {}).map(([name, by]) => [name, String(by)])
 		),
 		guarded: given.guarded === true
 	};

@@ -9,6 +9,7 @@ import { project } from './project.ts';
 import { quarantine } from './quarantine.ts';
 import { relationNames, relationOf } from '../checks/index.ts';
 import { jsonSchemaOf } from './shape.ts';
+import { standIn } from './stand-in.ts';
 import { suite } from './suite.ts';
 
 /** Every kind of file that a project holds as YAML. */
@@ -19,6 +20,7 @@ export const documentKinds: readonly DocumentKind[] = [
 	environment,
 	collection,
 	suite,
+	standIn,
 	quarantine,
 	local
 ];
@@ -38,7 +40,7 @@ export const isPlainFile = (path: string): boolean =>
 export function kindOfFile(path: string): { kind: DocumentKind; name: string } | undefined {
 	const single = documentKinds.find((one) => one.file === path);
 	if (single) return { kind: single, name: '' };
-	const match = /^([a-z]+)\/([^/]+)\.yaml$/.exec(path);
+	const match = /^([a-z-]+)\/([^/]+)\.yaml$/.exec(path);
 	const kind = match && documentKinds.find((one) => one.folder === match[1]);
 	return kind ? { kind, name: match[2]! } : undefined;
 }

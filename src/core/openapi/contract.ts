@@ -12,14 +12,14 @@ import { replySchema } from './schema.ts';
 export type ValidateBy = (value: unknown, schema: SchemaByItself) => Promise<SchemaFault[]>;
 
 /** What a definition says of replies with one status. */
-interface Answer {
+export interface Answer {
 	/** As written: 200, 2XX, default. */
 	key: string;
 	node: Node<JsonObject>;
 }
 
 /** The answers that an operation may give, in the order of the document. */
-function answersOf({ document, node }: OpenapiOperation): Answer[] {
+export function answersOf({ document, node }: OpenapiOperation): Answer[] {
 	return members(inside(node, 'responses')).flatMap(([key, given]) => {
 		if (key.startsWith('x-')) return [];
 		const found = document.follow(given);
@@ -28,7 +28,7 @@ function answersOf({ document, node }: OpenapiOperation): Answer[] {
 }
 
 /** A code before its range, a range before the default (OpenAPI 3.1 section 4.8.16). */
-const answerFor = (answers: Answer[], status: number): Answer | undefined =>
+export const answerFor = (answers: Answer[], status: number): Answer | undefined =>
 	[String(status), `${Math.floor(status / 100)}XX`, 'default']
 		.map((wanted) => answers.find(({ key }) => key.toUpperCase() === wanted.toUpperCase()))
 		.find(Boolean);
@@ -41,7 +41,10 @@ export function successStatus(operation: OpenapiOperation): number | string | un
 }
 
 /** The media types of an answer with their schemas, where there are any; undefined when nothing is said of a body. */
-function contentOf({ document, node }: OpenapiOperation, answer: Answer): [type: string, schema?: Node][] | undefined {
+export function contentOf(
+	{ document, node }: OpenapiOperation,
+	answer: Answer
+): [type: string, schema?: Node][] | undefined {
 	const schemaIn = (media: Node): Node | undefined => {
 		const { value } = document.follow(media);
 		const schema = isObject(value) ? inside(media as Node<JsonObject>, 'schema') : undefined;
@@ -65,14 +68,17 @@ function contentOf({ document, node }: OpenapiOperation, answer: Answer): [type:
 }
 
 /** Which of several media types or ranges fits best: the type itself, then type/*, then all (section 4.8.14). */
-function mediaFor(content: [string, Node?][], type: string): [string, Node?] | undefined {
+export function mediaFor<T extends [type: string, ...rest: unknown[]]>(
+	content: readonly T[],
+	type: string
+): T | undefined {
 	const plain = (one: string) => one.split(';')[0]!.trim().toLowerCase();
 	const range = `${type.split('/')[0]}/*`;
 	return [type, range, '*/*'].map((wanted) => content.find(([one]) => plain(one) === wanted)).find(Boolean);
 }
 
 /** A text as the number or truth value that a schema speaks of, where it is one. */
-function scalarOf(text: string, schema: Json | undefined): Json {
+export function scalarOf(text: string, schema: Json | undefined): Json {
 	const types = isObject(schema) ? [schema.type].flat() : [];
 	if (types.some((type) => type === 'integer' || type === 'number') && /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(text))
 		return exactNumber(text);
@@ -81,7 +87,7 @@ function scalarOf(text: string, schema: Json | undefined): Json {
 }
 
 /** The text of a header as the value that its schema speaks of (style simple, OpenAPI 3.1 section 4.8.12.2). */
-function headerData(text: string, schema: JsonObject, explode: boolean): Json {
+export function headerData(text: string, schema: JsonObject, explode: boolean): Json {
 	const types = [schema.type].flat();
 	const parts = text.split(',').map((part) => part.trim());
 	if (types.includes('array')) return parts.map((part) => scalarOf(part, schema.items));

@@ -20,7 +20,9 @@ export {
 	type OpenapiDocument,
 	type OpenapiVersion
 } from './document.ts';
-export { nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
+export { requestFaults, type AskedCall } from './request.ts';
+export { sampleReply, type SampleReply } from './reply.ts';
+export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
 export { sampleOf, type Fill } from './sample.ts';
 export { replySchema } from './schema.ts';
 export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';

@@ -128,6 +128,28 @@ function patternOf(operation: OpenapiOperation): PathPattern {
 	return made;
 }
 
+const captures = new WeakMap<OpenapiOperation, { names: string[]; pattern: { exec(path: string): string[] | null } }>();
+/** The values of a template in a path that fits it, decoded; of a name that stands there twice the last one. */
+export function pathValues(operation: OpenapiOperation, path: string, base: string): Record<string, string> {
+	let kept = captures.get(operation);
+	if (!kept) {
+		const names = [...operation.template.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name);
+		// lazy: of several in one part the first takes the least
+		const source = `^${operation.template
+			.split(/\{[^{}]*\}/)
+			.map(literal)
+			.join('([^/]+?)')}$`;
+		captures.set(operation, (kept = { names, pattern: new RegExp(source) }));
+	}
+	const { names, pattern } = kept;
+	for (const prefix of [base, ...operation.prefixes, '']) {
+		// what is longer than any address is matched by nobody
+		const found = path.startsWith(prefix) && path.length < 8192 ? pattern.exec(path.slice(prefix.length)) : null;
+		if (found) return Object.fromEntries(names.map((name, index) => [name, decoded(found[index + 1]!)]));
+	}
+	return {};
+}
+
 /** What a call is looked for by: its method, the path of its address, and that of its connection's base. */
 export interface CallPlace {
 	method: string;

@@ -22,21 +22,22 @@ const MOST = 500_000;
 export const replySchema = (document: OpenapiDocument, start: Node): JsonObject =>
 	schemaAlone(document, start, 'writeOnly');
 
-/** A keyword of call schemas: the branches that a discriminator tells apart, `{ property, value, schema }` each. */
+/** The same for what is sent: what is only for replies may not be there. */
+export const callSchema = (document: OpenapiDocument, start: Node): JsonObject =>
+	schemaAlone(document, start, 'readOnly');
+
+/** A keyword of schemas for samples: the branches that a discriminator tells apart, `{ property, value, schema }` each. */
 export const CHOICES = 'x-choices';
-/** A keyword of call schemas: what the discriminator of a parent has to say here, `{ property, value }`. */
+/** A keyword of schemas for samples: what the discriminator of a parent has to say here, `{ property, value }`. */
 export const NAMED = 'x-named';
 
-/**
- * The direction in which values go that are not looked at. Of schemas for calls (`readOnly` is left out) examples, defaults
- * and words about values stay, and `CHOICES` and `NAMED` say what discriminators mean, so that a value can be made of them.
- */
+/** The direction in which values go that are not looked at. */
 type OtherWay = 'writeOnly' | 'readOnly';
 
 function schemaAlone(document: OpenapiDocument, start: Node, otherWay: OtherWay): JsonObject {
 	const $defs: JsonObject = {};
 	const waiting: Referred[] = [];
-	const convert = converter(document, otherWay, (one) => waiting.push(one));
+	const convert = converter(document, otherWay, false, (one) => waiting.push(one));
 	const top = convert(start);
 	for (let next = waiting.shift(); next; next = waiting.shift()) $defs[next.name] = next.make();
 	if (!isObject(top)) return top === false ? { not: {} } : {};
@@ -52,7 +53,8 @@ const shared = new WeakMap<
 /**
  * A schema by itself as the others have it, whose `$defs` are those of all schemas of the document and are made when they
  * are looked at: of a thousand schemas that all know each other a thousand calls would make a million. For who follows
- * references, and not for who goes through all there is. What leads nowhere further down allows everything.
+ * references, and not for who goes through all there is. What leads nowhere further down allows everything. Examples, defaults
+ * and words about values stay, and `CHOICES` and `NAMED` say what discriminators mean, so that a value can be made of it.
  * @throws HeronError definition.wrong for what leads nowhere itself
  */
 export function lazySchema(document: OpenapiDocument, start: Node, otherWay: OtherWay): JsonObject {
@@ -61,7 +63,7 @@ export function lazySchema(document: OpenapiDocument, start: Node, otherWay: Oth
 	let kept = own[otherWay];
 	if (!kept) {
 		const $defs: JsonObject = {};
-		const convert = converter(document, otherWay, ({ name, make }) => {
+		const convert = converter(document, otherWay, true, ({ name, make }) => {
 			const keep = (value: Json) => Object.defineProperty($defs, name, { value, enumerable: true });
 			Object.defineProperty($defs, name, {
 				configurable: true,
@@ -92,10 +94,14 @@ interface Referred {
 	make(): Json;
 }
 
-/** Converts schemas of a document; those that they refer to are told, each once. */
+/**
+ * Converts schemas of a document; those that they refer to are told, each once.
+ * @param forSamples with all that helps whoever makes a value
+ */
 function converter(
 	document: OpenapiDocument,
 	otherWay: OtherWay,
+	forSamples: boolean,
 	tell: (one: Referred) => void
 ): (start: Node) => Json {
 	const names = new Map<string, string>();
@@ -103,8 +109,7 @@ function converter(
 	let parts = 0;
 	// up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own
 	const old = document.version !== '3.1';
-	const forCalls = otherWay === 'readOnly';
-	const leftOut = forCalls ? new Set([...LEFT_OUT].filter((key) => !TOLD.has(key))) : LEFT_OUT;
+	const leftOut = forSamples ? new Set([...LEFT_OUT].filter((key) => !TOLD.has(key))) : LEFT_OUT;
 
 	/** @param bare as the parent of a schema that is judged already: its discriminator names no branch */
 	const refer = (node: Node, without: ReadonlySet<string>, bare = false): string => {
@@ -167,11 +172,11 @@ function converter(
 		if (parents.length > 0) {
 			const child = bare || discriminators.isComponent(schema);
 			out.allOf = parents.map((one) => convert(one, file, without, child));
-			const named = forCalls && child ? nameAmong(schema, parents, file) : undefined;
+			const named = forSamples && child ? nameAmong(schema, parents, file) : undefined;
 			if (named) out[NAMED] = named;
 		}
 		if (branches && !bare) {
-			if (forCalls)
+			if (forSamples)
 				out[CHOICES] = branches.named.map(({ values: [value = ''], node }) => ({
 					property: branches.property,
 					value,

@@ -6,6 +6,7 @@ import type { Json } from '../model/json.ts';
 import { parseLocal } from '../model/local.ts';
 import { parseProject } from '../model/project.ts';
 import { parseQuarantine } from '../model/quarantine.ts';
+import { parseStandIn } from '../model/stand-in.ts';
 import { parseSuite } from '../model/suite.ts';
 
 /** Reads the data of a document once, as long as that very data is there: a save changes one of many. */
@@ -29,3 +30,4 @@ export const credentialOf = once(parseCredential);
 export const environmentOf = once(parseEnvironment);
 export const collectionOf = once(parseCollection);
 export const suiteOf = once(parseSuite);
+export const standInOf = once(parseStandIn);

@@ -2,13 +2,14 @@ import type { Problem } from '../errors.ts';
 import { lintTypes } from '../lint/index.ts';
 import { messageOf, type MessageCode } from '../messages.ts';
 import type { Collection } from '../model/collection.ts';
-import type { Connection } from '../model/connection.ts';
+import { stoodIn, type Connection } from '../model/connection.ts';
 import type { Credential } from '../model/credential.ts';
 import type { Environment } from '../model/environment.ts';
 import { PLAIN_FOLDERS } from '../model/kinds.ts';
 import type { LocalValues } from '../model/local.ts';
 import type { Project } from '../model/project.ts';
 import type { Quarantine } from '../model/quarantine.ts';
+import type { StandIn } from '../model/stand-in.ts';
 import type { Suite } from '../model/suite.ts';
 import { createCatalog, documentWarnings, type Catalog } from '../openapi/index.ts';
 import { createShelf, type Shelf } from '../soap/index.ts';
@@ -24,6 +25,7 @@ import {
 	localOf,
 	projectOf,
 	quarantineOf,
+	standInOf,
 	suiteOf
 } from './parsed.ts';
 import { collectionRules, projectRules } from './rules/index.ts';
@@ -37,6 +39,7 @@ export interface Workspace {
 	environments: Map<string, Environment>;
 	collections: Map<string, Collection>;
 	suites: Map<string, Suite>;
+	standIns: Map<string, StandIn>;
 	/** Failures that are known. */
 	quarantine: Quarantine;
 	/** Values of this machine. */
@@ -105,6 +108,7 @@ export function createWorkspace(
 		environments: new Map(),
 		collections: new Map(),
 		suites: new Map(),
+		standIns: new Map(),
 		quarantine: quarantineOf('', null),
 		local: localOf('', null),
 		shelf: createShelf(files, readFile),
@@ -123,7 +127,9 @@ export function createWorkspace(
 		else if (kind.name === 'local') workspace.local = localOf(name, value);
 		else if (kind.name === 'quarantine') workspace.quarantine = quarantineOf(name, value);
 		else if (kind.name === 'suite') workspace.suites.set(name, suiteOf(name, value));
+		else if (kind.name === 'stand-in') workspace.standIns.set(name, standInOf(name, value));
 	}
+	standInFor(workspace);
 	const places = new Map(documents.map((document) => [document.path, document.placeOf]));
 	const telling =
 		(list: Problem[]): Tell =>
@@ -190,6 +196,18 @@ export function createWorkspace(
 	}
 }
 
+/** Connections that stand-ins answer for in an environment lead there. */
+function standInFor({ connections, environments }: Workspace): void {
+	const by = new Map<string, Map<string, string>>();
+	for (const { name, standIns } of environments.values())
+		for (const [connection, standIn] of Object.entries(standIns))
+			by.set(connection, (by.get(connection) ?? new Map<string, string>()).set(name, standIn));
+	for (const [name, there] of by) {
+		const found = connections.get(name);
+		if (found) connections.set(name, stoodIn(found, there));
+	}
+}
+
 function judgedAs(collection: Collection, state: string, judge: () => Omit<Judged, 'state'>): Judged {
 	const kept = judged.get(collection);
 	if (kept?.state === state) return kept;
@@ -246,7 +264,7 @@ export function loadProject(
 		if (document) documents.set(path, document);
 		else if (/\.ya?ml$/.test(path) && !PLAIN_FOLDERS.some((folder) => path.startsWith(`${folder}/`))) {
 			const code: MessageCode = 'file.kind';
-			const folders = 'connections, credentials, environments, collections, suites';
+			const folders = 'connections, credentials, environments, collections, suites, stand-ins';
 			strange.push({ code, message: messageOf(code, { folders }), file: path, path: [] });
 		}
 	}

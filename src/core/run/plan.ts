@@ -2,7 +2,7 @@ import { HeronError, type Problem } from '../errors.ts';
 import { counted, nearest } from '../messages.ts';
 import type { Collection, Scenario } from '../model/collection.ts';
 import { inEnvironment } from '../model/connection.ts';
-import type { JsonObject } from '../model/json.ts';
+import { isObject, type JsonObject } from '../model/json.ts';
 import { LOCAL_FILE, localIn } from '../model/local.ts';
 import type { Suite, SuiteEntry } from '../model/suite.ts';
 import { stepNames, type Workspace } from '../project/index.ts';
@@ -137,6 +137,13 @@ export const secretVariable = (name: string): string =>
 		.replace(/[^A-Za-z0-9]+/g, '_')
 		.toUpperCase()}`;
 
+/** Stand-ins that an environment names, and that do not run: their addresses are given as the variable `standIns`. */
+export function standInsOff(workspace: Workspace, environment: string, set: JsonObject): string[] {
+	const wanted = Object.values(workspace.environments.get(environment)?.standIns ?? {});
+	const running = isObject(set.standIns) ? set.standIns : {};
+	return [...new Set(wanted)].filter((name) => typeof running[name] !== 'string');
+}
+
 /** Computes the variables of an environment for a run. */
 export async function startNames(
 	workspace: Workspace,
@@ -176,6 +183,9 @@ export async function startNames(
 		made: (name: string, value: string) => redactor.made(name, value, true)
 	};
 	const { env, broken } = await resolveVariables(layers, outer, ports, hint, {}, {}, hider);
+	const off = standInsOff(workspace, environment, given.set);
+	if (off.length > 0)
+		broken.set('env.standIns', new HeronError('run.standIn', { names: off.join(' and '), environment }));
 	const names: StartNames['names'] = { env, secret: given.secrets, row: {}, run };
 	// rows of one dataset have the same columns
 	let known: { columns: string; affected: Set<string> } | undefined;

@@ -14,6 +14,7 @@ export { hasAny, maxOf } from './particles.ts';
 export { hideExpressions, readEnvelope } from './read.ts';
 export { sameXml } from './same.ts';
 export { writeEnvelope } from './write.ts';
+export { answerModel, parseAnsweredFault, writeAnswer, writeFault, type AnsweredFault } from './answer.ts';
 export { readFault, type SoapFault } from './fault.ts';
 export {
 	elementsWithin,

@@ -7,7 +7,7 @@ import { stop } from './stop.ts';
 import { wait } from './wait.ts';
 
 export type { StepField, StepKind } from './kind.ts';
-export { checkCheck, parseSend, TAKES, type Take } from './send.ts';
+export { bodySchema, checkBody, checkCheck, checkSchema, parseSend, TAKES, type Take } from './send.ts';
 
 export const stepKinds: readonly StepKind[] = [send, set, wait, call, script, stop];
 export const stepKind = (key: string): StepKind | undefined => stepKinds.find((kind) => kind.key === key);

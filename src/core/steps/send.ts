@@ -1,5 +1,5 @@
-import { bodyKind, bodyKinds } from '../bodies/index.ts';
-import { checkKind, checkKinds, relationNames, relationOf } from '../checks/index.ts';
+import { bodyKinds, type BodyKind } from '../bodies/index.ts';
+import { checkKinds, relationNames, relationOf, type CheckKind } from '../checks/index.ts';
 import { nearest } from '../messages.ts';
 import { isObject, type Json } from '../model/json.ts';
 import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
@@ -34,24 +34,34 @@ function checkSend(value: unknown, report: Report): void {
 		report([], `the path starts with a slash, or the address with http:// or https://: /${send.target} perhaps`);
 }
 
-function checkBody(value: unknown, report: Report): void {
-	if (!isObject(value)) return report([], `a kind of body is wanted: ${bodyKinds.map((k) => k.key).join(', ')}`);
+/** @param kinds those that may stand there */
+export function checkBody(value: unknown, report: Report, kinds: readonly BodyKind[] = bodyKinds): void {
+	const words = kinds.map((k) => k.key);
+	const bodyKind = (key: string) => kinds.find((kind) => kind.key === key);
+	if (!isObject(value)) return report([], `a kind of body is wanted: ${words.join(', ')}`);
 	const keys = Object.keys(value).filter((key) => key !== 'type');
 	for (const key of keys) {
 		if (!bodyKind(key))
-			report([key], `unknown kind of body "${key}"${nearest(key, [...bodyKinds.map((k) => k.key), 'type'])}`);
+			report([key], `unknown kind of body "${key}"${nearest(key, [...words, 'type'])}`);
 	}
-	if (keys.length !== 1) report([], `a body has exactly one of ${bodyKinds.map((k) => k.key).join(', ')}`);
+	if (keys.length !== 1) report([], `a body has exactly one of ${words.join(', ')}`);
 	for (const key of keys) bodyKind(key)?.check(value[key], (at, message) => report([key, ...at], message));
 	if (value.type !== undefined && typeof value.type !== 'string') report(['type'], 'a media type is wanted');
 }
 
-export function checkCheck(value: unknown, at: number, report: Report): void {
+/** @param kinds those that may stand there */
+export function checkCheck(
+	value: unknown,
+	at: number,
+	report: Report,
+	kinds: readonly CheckKind[] = checkKinds
+): void {
+	const checkKind = (key: string) => kinds.find((kind) => kind.key === key);
 	if (!isObject(value)) return report([at], 'a check is wanted, such as status: 200');
 	const subjects = Object.keys(value).filter((key) => checkKind(key));
 	const subjectKey = Object.keys(value).find((key) => checkKind(key));
 	const settings = (subjectKey ? checkKind(subjectKey)!.settings : undefined) ?? {};
-	const known = [...checkKinds.map((k) => k.key), ...relationNames, 'off', 'should', ...Object.keys(settings)];
+	const known = [...kinds.map((k) => k.key), ...relationNames, 'off', 'should', ...Object.keys(settings)];
 	checkOff(value.off, (path, message) => report([at, 'off', ...path], message));
 	if (value.should !== undefined && typeof value.should !== 'boolean')
 		report([at, 'should'], 'true or false is wanted');
@@ -63,7 +73,7 @@ export function checkCheck(value: unknown, at: number, report: Report): void {
 		if (!known.includes(key)) report([at, key], `unknown key "${key}"${nearest(key, known)}`);
 	}
 	if (subjects.length !== 1) {
-		return report([at], `a check looks at exactly one of ${checkKinds.map((k) => k.key).join(', ')}`);
+		return report([at], `a check looks at exactly one of ${kinds.map((k) => k.key).join(', ')}`);
 	}
 	const subject = subjects[0]!;
 	const kind = checkKind(subject)!;
@@ -132,15 +142,24 @@ const params = (name: string, doc: string): StepField => ({ name, doc, schema: P
 const relationSchemas = (): Record<string, Json> =>
 	Object.fromEntries(relationNames.map((name) => [name, relationOf(name)!.schema]));
 
-const checkSchema = (): Json => ({
+/** JSON Schema of a body: one kind, and a media type. */
+export const bodySchema = (kinds: readonly BodyKind[] = bodyKinds): Json => ({
+	type: 'object',
+	properties: { ...Object.fromEntries(kinds.map((kind) => [kind.key, kind.schema])), type: { type: 'string' } },
+	additionalProperties: false,
+	oneOf: kinds.map((kind) => ({ required: [kind.key] }))
+});
+
+/** JSON Schema of a list of checks. */
+export const checkSchema = (kinds: readonly CheckKind[] = checkKinds): Json => ({
 	type: 'array',
 	items: {
 		type: 'object',
 		properties: {
-			...Object.fromEntries(checkKinds.map((kind) => [kind.key, { description: kind.doc }])),
+			...Object.fromEntries(kinds.map((kind) => [kind.key, { description: kind.doc }])),
 			...relationSchemas(),
 			...Object.fromEntries(
-				checkKinds.flatMap(({ settings = {} }) =>
+				kinds.flatMap(({ settings = {} }) =>
 					Object.entries(settings).map(([name, { doc, schema }]) => [name, { description: doc, ...(schema as object) }])
 				)
 			),
@@ -159,7 +178,7 @@ const checkSchema = (): Json => ({
 			}
 		},
 		additionalProperties: false,
-		oneOf: checkKinds.map((kind) => ({ required: [kind.key] }))
+		oneOf: kinds.map((kind) => ({ required: [kind.key] }))
 	}
 });
 
@@ -198,16 +217,8 @@ export const send: StepKind = {
 		{
 			name: 'body',
 			doc: 'What is sent: exactly one kind, and `type` for another Content-Type than the kind’s own.',
-			schema: {
-				type: 'object',
-				properties: {
-					...Object.fromEntries(bodyKinds.map((kind) => [kind.key, kind.schema])),
-					type: { type: 'string' }
-				},
-				additionalProperties: false,
-				oneOf: bodyKinds.map((kind) => ({ required: [kind.key] }))
-			},
-			check: checkBody
+			schema: bodySchema(),
+			check: (value, report) => checkBody(value, report)
 		},
 		{
 			name: 'checks',

@@ -29,6 +29,8 @@ export interface Expression {
 
 /** Roots whose names must be there before anything is sent. */
 const NAMED = new Set(['env', 'secret', 'row', 'steps', 'run', 'token', 'lines']);
+/** Roots that hold what came over the wire, or is remembered: what is not there is nothing. */
+const GIVEN = new Set(['request', 'response', 'path', 'query', 'state', 'stored', 'page']);
 export const TIME_LIMIT_MS = 1000;
 const LIMITS = {
 	timeout: TIME_LIMIT_MS,
@@ -45,7 +47,7 @@ const PLAIN = /^\$([A-Za-z]\w*)((?:\.[A-Za-z_]\w*|\[\d+\])+)$/;
  */
 export function compileExpression(source: string): Expression {
 	const plain = PLAIN.exec(source);
-	if (plain && (NAMED.has(plain[1]!) || plain[1] === 'request' || plain[1] === 'response')) {
+	if (plain && (NAMED.has(plain[1]!) || GIVEN.has(plain[1]!))) {
 		return plainPath(source, plain[1]!, plain[2]!);
 	}
 	return computed(source);

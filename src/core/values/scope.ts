@@ -19,6 +19,14 @@ export interface Names {
 	lines?: JsonObject;
 	/** The token reply of the credential in use. */
 	token?: JsonObject;
+	/** Of a request that came in: the values in its path, and behind its question mark. */
+	path?: Record<string, string>;
+	query?: Record<string, string>;
+	/** What a stand-in remembers, what it found in a store, and how often it was asked this. */
+	state?: JsonObject;
+	stored?: Json;
+	page?: JsonObject;
+	asked?: number;
 	request?: Record<string, unknown>;
 	response?: Record<string, unknown>;
 }

@@ -7,6 +7,7 @@ import { outputs } from './outputs.ts';
 import { quarantine } from './quarantine.ts';
 import type { CollectionRule, ProjectRule } from './rule.ts';
 import { soap } from './soap.ts';
+import { standIns } from './stand-ins.ts';
 import { steps } from './steps.ts';
 import { suites } from './suites.ts';
 import { unused } from './unused.ts';
@@ -18,6 +19,7 @@ export const projectRules: readonly ProjectRule[] = [
 	credentials,
 	unused,
 	suites,
+	standIns,
 	quarantine
 ];
 /** What is looked at of each collection. */

@@ -51,13 +51,17 @@ const usedByData = once<object>((value, used) => look(used, value));
 export const unused: ProjectRule = {
 	name: 'unused',
 	look({ workspace, warn }) {
-		const { project, environments, connections, credentials, collections, local } = workspace;
+		const { project, environments, connections, credentials, collections, local, standIns } = workspace;
 		const data: unknown[] = [
 			project.variables,
 			local.variables,
 			...Object.values(local.environments),
 			...[...environments.values()].map(({ variables }) => variables),
-			...[...connections.values()].map(({ raw }) => raw),
+			...[...connections.values()].flatMap(({ raw, variants }) => [
+				raw,
+				...[...variants.values()].map((one) => one.raw)
+			]),
+			...standIns.values(),
 			...[...credentials.values()].map(({ value }) => value)
 		];
 		const all = [

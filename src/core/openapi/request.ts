@@ -1,0 +1,194 @@
+import { textOf } from '../errors.ts';
+import type { ContractFault } from '../checks/index.ts';
+import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { headerValue, isJsonType, mediaType, type HeaderList } from '../model/reply.ts';
+import type { ReplyView } from '../model/view.ts';
+import { jsonPathOf } from '../selectors/index.ts';
+import { parametersOf, type Parameter } from './call.ts';
+import { headerData, mediaFor, scalarOf, type ValidateBy } from './contract.ts';
+import { inside, items, members, type Node } from './document.ts';
+import { nameOf, type OpenapiOperation } from './operations.ts';
+import { callSchema } from './schema.ts';
+
+/** A request as it is held against an operation. */
+export interface AskedCall {
+	/** Values of the template, decoded. */
+	path: Record<string, string>;
+	/** Behind the question mark, as it came. */
+	search: string;
+	headers: HeaderList;
+	view: ReplyView;
+}
+
+/** The values of a parameter as the texts that came, or undefined when it did not (OpenAPI 3.1 section 4.8.12.2). */
+function dataOf(parameter: Parameter, asked: AskedCall): Json | undefined {
+	const { name, in: place, style, explode, media, schema } = parameter;
+	const types = [schema.type].flat();
+	const one = (text: string): Json => (media && isJsonType(media) ? parseJson(text) : scalarOf(text, schema));
+	if (place === 'path') {
+		const text = asked.path[name];
+		if (text === undefined) return undefined;
+		const plain = style === 'label' ? text.slice(1) : style === 'matrix' ? text.replace(/^;[^=]*=?/, '') : text;
+		return media ? one(plain) : headerData(plain, schema, explode);
+	}
+	if (place === 'header') {
+		const text = headerValue(asked.headers, name);
+		return text === undefined ? undefined : media ? one(text) : headerData(text, schema, explode);
+	}
+	if (place === 'cookie') {
+		const text = asked.view.cookie(name);
+		return text === undefined ? undefined : one(text);
+	}
+	const pairs = [...new URLSearchParams(asked.search)];
+	const own = pairs.filter(([key]) => key === name).map(([, value]) => value);
+	const itemOf = (text: string): Json => scalarOf(text, schema.items);
+	if (!media && types.includes('array')) {
+		// those that are spread repeat their name; some write brackets behind it
+		const list = own.length > 0 ? own : pairs.filter(([key]) => key === `${name}[]`).map(([, value]) => value);
+		if (list.length === 0) return undefined;
+		const joint = { spaceDelimited: ' ', pipeDelimited: '|', tabDelimited: '\t' }[style] ?? ',';
+		return (explode ? list : list.flatMap((text) => text.split(joint))).map(itemOf);
+	}
+	if (!media && types.includes('object')) {
+		const properties = isObject(schema.properties) ? (schema.properties as JsonObject) : {};
+		if (style === 'deepObject') {
+			const parts = pairs.flatMap(([key, value]): [string, Json][] => {
+				const inner = key.startsWith(`${name}[`) ? /^\[([^\]]*)\]$/.exec(key.slice(name.length))?.[1] : undefined;
+				return inner === undefined ? [] : [[inner, scalarOf(value, properties[inner])]];
+			});
+			return parts.length > 0 ? Object.fromEntries(parts) : undefined;
+		}
+		if (explode) {
+			const parts = pairs.filter(([key]) => Object.hasOwn(properties, key));
+			return parts.length > 0
+				? Object.fromEntries(parts.map(([key, value]) => [key, scalarOf(value, properties[key])]))
+				: undefined;
+		}
+		return own[0] === undefined ? undefined : headerData(own[0], schema, false);
+	}
+	return own[0] === undefined ? undefined : one(own[0]);
+}
+
+const REF = /^#\/\$defs\/(.+)$/;
+/** A lazy schema with those alone that it refers to: whoever judges goes through all there is. */
+function standAlone(schema: JsonObject): JsonObject {
+	const { $defs, ...own } = schema;
+	const defs: JsonObject = {};
+	const waiting: unknown[] = [own];
+	for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
+		if (typeof next !== 'object' || next === null) continue;
+		const ref = REF.exec(String((next as JsonObject).$ref))?.[1];
+		const name = ref && decodeURIComponent(ref).replace(/~1/g, '/').replace(/~0/g, '~');
+		if (name && isObject($defs) && !Object.hasOwn(defs, name)) waiting.push((defs[name] = $defs[name] ?? {}));
+		for (const one of Object.values(next)) waiting.push(one);
+	}
+	return Object.keys(defs).length > 0 ? { ...own, $defs: defs } : own;
+}
+
+const parameters = new WeakMap<OpenapiOperation, (Parameter & { alone: JsonObject })[]>();
+function parametersKept(operation: OpenapiOperation): (Parameter & { alone: JsonObject })[] {
+	let kept = parameters.get(operation);
+	if (!kept)
+		parameters.set(
+			operation,
+			(kept = parametersOf(operation).map((one) => ({ ...one, alone: standAlone(one.schema) })))
+		);
+	return kept;
+}
+
+const bodySchemas = new WeakMap<object, JsonObject>();
+
+/** The bodies that an operation takes: media types with their schemas by themselves. */
+function takes({
+	document,
+	node
+}: OpenapiOperation): { required: boolean; content: [string, JsonObject | undefined][] } | undefined {
+	const schemaFor = (given: Node): JsonObject | undefined => {
+		if (!isObject(given.value)) return undefined;
+		let made = bodySchemas.get(given.value);
+		if (!made) bodySchemas.set(given.value, (made = callSchema(document, given)));
+		return made;
+	};
+	if (document.version === '2.0') {
+		const body = items(inside(node, 'parameters'))
+			.map((one) => document.follow(one))
+			.find(({ value }) => isObject(value) && value.in === 'body');
+		if (!body) return undefined;
+		const own = inside(node, 'consumes');
+		const types = items(own.value === undefined ? inside(document.root, 'consumes') : own).map(({ value }) =>
+			String(value)
+		);
+		const schema = schemaFor(inside(body as Node<JsonObject>, 'schema') as Node);
+		return {
+			required: (body.value as JsonObject).required === true,
+			content: (types.length > 0 ? types : ['application/json']).map((type) => [type, schema])
+		};
+	}
+	const given = inside(node, 'requestBody');
+	if (given.value === undefined) return undefined;
+	const body = document.follow(given as Node);
+	if (!isObject(body.value)) return undefined;
+	return {
+		required: (body.value as JsonObject).required === true,
+		content: members(inside(body as Node<JsonObject>, 'content')).map(([type, media]) => [
+			type,
+			isObject(media.value) ? schemaFor(inside(media as Node<JsonObject>, 'schema') as Node) : undefined
+		])
+	};
+}
+
+/**
+ * What in a request is not as an operation has it: parameters, media type, body.
+ * @throws HeronError definition.wrong when the definition itself cannot be followed
+ */
+export async function requestFaults(
+	asked: AskedCall,
+	operation: OpenapiOperation,
+	validate: ValidateBy
+): Promise<ContractFault[]> {
+	const faults: ContractFault[] = [];
+	const told = `${operation.document.file}: ${nameOf(operation)}`;
+	for (const parameter of parametersKept(operation)) {
+		const { name, in: place, required, alone } = parameter;
+		if (place === 'body' || place === 'formData') continue;
+		let data: Json | undefined;
+		try {
+			data = dataOf(parameter, asked);
+		} catch (error) {
+			faults.push({ message: `${place} ${name} is not JSON: ${textOf(error)}` });
+			continue;
+		}
+		if (data === undefined) {
+			if (required) faults.push({ message: `${place} ${name} is missing` });
+			continue;
+		}
+		if (Object.keys(alone).length === 0) continue;
+		for (const { path, message } of await validate(data, { schema: alone, name: told }))
+			faults.push({ message: `${place} ${name}${path.length > 0 ? ` at ${jsonPathOf(path)}` : ''} ${message}` });
+	}
+	const body = takes(operation);
+	const { view } = asked;
+	if (!body) return faults;
+	if (view.reply.body.length === 0) {
+		if (body.required) faults.push({ message: `the body is missing; ${body.content[0]?.[0] ?? 'one'} is wanted` });
+		return faults;
+	}
+	const { type } = mediaType(asked.headers);
+	const media = mediaFor(body.content, type);
+	if (!media) {
+		const known = body.content.map(([one]) => one).join(', ');
+		faults.push({ message: `Content-Type is ${type || 'missing'}; ${known} is taken` });
+		return faults;
+	}
+	const [, schema] = media;
+	if (!isJsonType(type)) return faults;
+	try {
+		const data = view.json();
+		if (schema)
+			for (const { path, message } of await validate(data, { schema, name: told }))
+				faults.push({ message, path: jsonPathOf(path) });
+	} catch (error) {
+		faults.push({ message: textOf(error) });
+	}
+	return faults;
+}

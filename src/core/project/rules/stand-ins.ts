@@ -1,0 +1,98 @@
+import { nearest } from '../../messages.ts';
+import { writeJson, type Json } from '../../model/json.ts';
+import { datasetFile } from '../../model/rows.ts';
+import type { Answer, StandIn } from '../../model/stand-in.ts';
+import { covers, namesIn } from '../../stand-in/path.ts';
+import { hasExpression } from '../../values/index.ts';
+import { refer, type Looked, type ProjectRule } from './rule.ts';
+
+/** What stand-ins name, which of their answers are never reached, and which environments they stand in for. */
+export const standIns: ProjectRule = {
+	name: 'stand-ins',
+	look(looked) {
+		const { workspace, names, wrong } = looked;
+		const known = [...workspace.standIns.keys()];
+		for (const environment of workspace.environments.values())
+			for (const [connection, by] of Object.entries(environment.standIns)) {
+				const file = `environments/${environment.name}.yaml`;
+				refer(wrong, file, ['standIns', connection], 'connection', connection, names.connections);
+				refer(wrong, file, ['standIns', connection], 'stand-in', by, known);
+			}
+		for (const one of workspace.standIns.values()) lookAt(one, looked);
+	}
+};
+
+function lookAt(standIn: StandIn, { workspace, files, wrong, warn }: Looked): void {
+	const file = `stand-ins/${standIn.name}.yaml`;
+	const { definition } = standIn;
+	const path = definition.startsWith('definitions/') ? definition : `definitions/${definition}`;
+	if (definition && !files.has(path)) wrong(file, ['definition'], 'file.missing', { file: path });
+	const dataset = (name: string, at: (string | number)[]) => {
+		if (!name || hasExpression(name)) return;
+		const found = datasetFile(name, [...files]);
+		if ('known' in found) wrong(file, at, 'dataset.none', { name, nearest: nearest(name, found.known) });
+	};
+	for (const { name, from } of standIn.stores.values())
+		if (typeof from === 'string') dataset(from, ['stores', name, 'from']);
+	const live = standIn.answers.filter(({ off }) => !off);
+	const seen = new Set<number>();
+	for (const [index, answer] of live.entries()) {
+		const at = ['answers', answer.entry];
+		// what belongs to one resource is told once
+		const first = !seen.has(answer.entry);
+		seen.add(answer.entry);
+		if (answer.row && first) dataset(answer.row.from, [...at, 'row', 'from']);
+		if (first) lookAtBodies(answer, at, file, files, wrong);
+		if (answer.operation) {
+			try {
+				workspace.shelf.find(answer.operation, '', definition);
+			} catch (error) {
+				wrong(file, [...at, 'ask'], 'model.wrong', { detail: (error as Error).message });
+			}
+			continue;
+		}
+		const by = live.slice(0, index).find((other) => other.entry !== answer.entry && takesAll(other, answer));
+		if (by) warn(file, at, 'lint.standInCovered', { by: by.id });
+		const own = namesIn(answer.parts);
+		for (const name of pathNames(answer))
+			if (first && !own.includes(name))
+				wrong(file, at, 'lint.standInName', { id: answer.id, name, nearest: nearest(name, own) });
+	}
+}
+
+/** Whether whatever fits the second answer is taken by the first one. */
+function takesAll(first: Answer, second: Answer): boolean {
+	if (first.operation || second.operation || first.must.some(({ off }) => !off) || first.row) return false;
+	return (first.method === '' || first.method === second.method) && covers(first.parts, second.parts);
+}
+
+function lookAtBodies(
+	{ turns, missing }: Answer,
+	at: (string | number)[],
+	file: string,
+	files: ReadonlySet<string>,
+	wrong: Looked['wrong']
+): void {
+	for (const { body } of [...turns, ...(missing ? [missing] : [])])
+		if (body?.kind === 'file' && !hasExpression(String(body.value)) && !files.has(String(body.value)))
+			wrong(file, at, 'file.missing', { file: String(body.value) });
+}
+
+/** Names that its expressions ask of the path. */
+function pathNames(answer: Answer): string[] {
+	const { must, turns, missing, set, calls, row, change, forward } = answer;
+	const on = must.filter(({ off }) => !off);
+	const text = writeJson([
+		on,
+		turns,
+		missing ?? null,
+		set,
+		calls,
+		row ?? null,
+		change,
+		forward ?? ''
+	] as unknown as Json);
+	const asked = [...text.matchAll(/\$path\.([A-Za-z_]\w*)/g)].map(([, name]) => name!);
+	const checked = on.filter(({ kind }) => kind === 'path').map(({ selector }) => selector ?? '');
+	return [...new Set([...asked, ...checked])].filter(Boolean);
+}

@@ -1,0 +1,108 @@
+import { requestNames } from '../auth/index.ts';
+import type { Json } from '../model/json.ts';
+import { headerValue, headerValues, type HeaderList, type Reply } from '../model/reply.ts';
+import { viewReply, type ReplyView } from '../model/view.ts';
+import type { Namespaces, XmlPort } from '../model/xml.ts';
+import type { Names } from '../values/index.ts';
+
+/** A request that came in, as it crossed the wire. */
+export interface Asked {
+	method: string;
+	/** Path and query, as in the request line. */
+	target: string;
+	headers: HeaderList;
+	body: Uint8Array;
+	/** The address under which it was asked, without path. */
+	origin: string;
+	/** The certificate that the caller showed. */
+	certificate?: { subject: string; issuer: string; fingerprint: string };
+}
+
+const BLANK: Pick<Reply, 'status' | 'reason' | 'version' | 'phases' | 'reused'> = {
+	...{ status: 0, reason: '', version: '1.1', reused: false },
+	phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 0 }
+};
+
+/** What is known of a request while it is answered; each part is read when it is first asked for. */
+export interface Reading {
+	asked: Asked;
+	/** Without the query. */
+	path: string;
+	query: Record<string, string>;
+	view: ReplyView;
+	/** `$request`, as in steps, and `$path` and `$query`. */
+	names(path: Record<string, string>): Pick<Names, 'request' | 'path' | 'query'>;
+}
+
+export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Namespaces = {}): Reading {
+	const mark = asked.target.indexOf('?');
+	const path = mark < 0 ? asked.target : asked.target.slice(0, mark);
+	let query: Record<string, string> | undefined;
+	let view: ReplyView | undefined;
+	const readQuery = () =>
+		(query ??=
+			mark < 0 ? {} : firstValues(new URLSearchParams(asked.target.slice(mark + 1)) as Iterable<[string, string]>));
+	const readView = () =>
+		// not spread: that would read what nobody has asked for
+		(view ??= Object.create(
+			viewReply({ ...BLANK, headers: asked.headers, body: asked.body, wireSize: asked.body.length }, xml, namespaces),
+			{ cookie: { value: (name: string) => cookiesOf(asked.headers)[name] } }
+		) as ReplyView);
+	let request: Record<string, unknown> | undefined;
+	const readRequest = () =>
+		(request ??= Object.defineProperties(
+			requestNames({
+				method: asked.method,
+				url: asked.origin + asked.target,
+				headers: asked.headers,
+				body: asked.body
+			}),
+			{
+				cookies: { value: cookiesOf(asked.headers), enumerable: true },
+				certificate: { value: asked.certificate, enumerable: true },
+				body: { get: (): Json => readView().body(), enumerable: true }
+			}
+		));
+	return {
+		asked,
+		path,
+		get query() {
+			return readQuery();
+		},
+		get view() {
+			return readView();
+		},
+		names: (values) => ({
+			path: values,
+			get query() {
+				return readQuery();
+			},
+			get request() {
+				return readRequest();
+			}
+		})
+	};
+}
+
+/** The first value of each name: those that come after it are seen in $request.query alone. */
+function firstValues(pairs: Iterable<[string, string]>): Record<string, string> {
+	const out: Record<string, string> = {};
+	for (const [name, value] of pairs) if (!Object.hasOwn(out, name)) out[name] = value;
+	return out;
+}
+
+const cookiesOf = (headers: HeaderList): Record<string, string> =>
+	firstValues(
+		headerValues(headers, 'cookie')
+			.flatMap((line) => line.split(';'))
+			.flatMap((pair): [string, string][] => {
+				const at = pair.indexOf('=');
+				return at > 0 ? [[pair.slice(0, at).trim(), pair.slice(at + 1).trim()]] : [];
+			})
+	);
+
+/** The trace and the step of a `traceparent` (W3C Trace Context section 3.2); undefined when there is none. */
+export function traceOf(headers: HeaderList): { trace: string; span: string } | undefined {
+	const match = /^[\da-f]{2}-([\da-f]{32})-([\da-f]{16})-/.exec(headerValue(headers, 'traceparent') ?? '');
+	return match ? { trace: match[1]!, span: match[2]! } : undefined;
+}

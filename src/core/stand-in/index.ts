@@ -1,0 +1,22 @@
+export { traceOf, type Asked } from './asked.ts';
+export {
+	checkFault,
+	faultKinds,
+	faultWords,
+	parseFault,
+	type Fault,
+	type FaultKind,
+	type Given
+} from './faults/index.ts';
+export { covers, fitPath, namesIn, parsePath, partsOf, type PathPart } from './path.ts';
+export type { Outgoing, StandInPorts } from './ports.ts';
+export { problemOf } from './problem.ts';
+export {
+	createService,
+	type Answered,
+	type CallLater,
+	type Service,
+	type ServiceTools,
+	type Tried
+} from './service.ts';
+export { mergePatch } from './store.ts';

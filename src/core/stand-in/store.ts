@@ -1,0 +1,150 @@
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import type { Store } from '../model/stand-in.ts';
+
+/** More than this is not kept: a stand-in is no database. */
+export const MOST_STORED = 200_000;
+/** All that is kept of one store, in octets of JSON. */
+export const LARGEST_STORE = 100_000_000;
+
+interface Item {
+	value: JsonObject;
+	/** Milliseconds since 1970. */
+	seenFrom: number;
+	size: number;
+}
+
+export interface Page {
+	items: JsonObject[];
+	total: number;
+	offset: number;
+	limit: number;
+	/** The target of the next page; empty for none. */
+	next: string;
+}
+
+/** What came of an action on a store. */
+export type Done = { value: JsonObject } | { page: Page } | { missing: string } | { exists: string } | { full: string };
+
+/** The things of one store, while a stand-in runs. */
+export interface StoreNow {
+	size(): number;
+	clear(): void;
+	/** Adds what is there at first. */
+	seed(values: JsonObject[]): void;
+	list(query: Record<string, string>, path: string, now: number): Page;
+	read(key: string, now: number): Done;
+	add(value: JsonObject, now: number): Done;
+	put(key: string, value: JsonObject, now: number): Done;
+	replace(key: string, value: JsonObject, now: number): Done;
+	/** RFC 7396. */
+	change(key: string, patch: Json, now: number): Done;
+	remove(key: string, now: number): Done;
+	/** A copy of its own, for trying. */
+	copy(): StoreNow;
+}
+
+const PAGING = new Set(['limit', 'offset', 'page']);
+const wholeOf = (text: string | undefined, otherwise: number): number =>
+	text !== undefined && /^\d{1,9}$/.test(text) ? Number(text) : otherwise;
+
+const keyText = (value: Json | undefined): string =>
+	value === undefined || value === null ? '' : typeof value === 'string' ? value : writeJson(value);
+
+/** RFC 7396 section 2. */
+export function mergePatch(target: Json, patch: Json): Json {
+	if (!isObject(patch)) return patch;
+	const out: JsonObject = isObject(target) ? { ...(target as JsonObject) } : {};
+	for (const [key, value] of Object.entries(patch as JsonObject)) {
+		if (value === null) delete out[key];
+		else
+			Object.defineProperty(out, key, {
+				value: mergePatch(out[key] ?? null, value),
+				enumerable: true,
+				writable: true,
+				configurable: true
+			});
+	}
+	return out;
+}
+
+export function createStore(spec: Store, from: Map<string, Item> = new Map(), begun = 0): StoreNow {
+	const items = from;
+	let used = begun;
+	const { key, seenAfter } = spec;
+	const seen = (name: string, now: number): Item | undefined => {
+		const item = items.get(name);
+		return item && item.seenFrom <= now ? item : undefined;
+	};
+	const keep = (name: string, value: JsonObject, seenFrom: number): Done => {
+		const size = writeJson(value).length;
+		const before = items.get(name)?.size ?? 0;
+		if (!items.has(name) && items.size >= MOST_STORED) return { full: `it holds ${MOST_STORED} already` };
+		if (used + size - before > LARGEST_STORE) return { full: `it holds ${LARGEST_STORE / 1e6} MB already` };
+		used += size - before;
+		items.set(name, { value, seenFrom, size });
+		return { value };
+	};
+	// what is asked for by its key bears that key
+	const under = (name: string, value: JsonObject): JsonObject =>
+		keyText(value[key]) === name ? value : { [key]: name, ...without(value, key) };
+	return {
+		size: () => items.size,
+		clear() {
+			items.clear();
+			used = 0;
+		},
+		seed(values) {
+			for (const value of values) keep(keyText(value[key]), value, 0);
+		},
+		list(query, path, now) {
+			const filters = Object.entries(query).filter(([name]) => !PAGING.has(name));
+			const fits = (value: JsonObject) =>
+				filters.every(([name, wanted]) => Object.hasOwn(value, name) && keyText(value[name]) === wanted);
+			const all: JsonObject[] = [];
+			for (const item of items.values()) if (item.seenFrom <= now && fits(item.value)) all.push(item.value);
+			const limit = Math.max(1, wholeOf(query.limit, spec.page));
+			const pages = query.page === undefined ? undefined : Math.max(1, wholeOf(query.page, 1));
+			const offset = pages === undefined ? wholeOf(query.offset, 0) : (pages - 1) * limit;
+			const more = offset + limit < all.length;
+			const turned = pages === undefined ? { offset: offset + limit } : { page: pages + 1 };
+			const next = Object.entries({ ...query, limit, ...turned }).map(
+				([name, value]) => `${encodeURIComponent(name)}=${encodeURIComponent(value)}`
+			);
+			return {
+				items: all.slice(offset, offset + limit),
+				...{ total: all.length, offset, limit },
+				next: more ? `${path}?${next.join('&')}` : ''
+			};
+		},
+		read(name, now) {
+			const item = seen(name, now);
+			return item ? { value: item.value } : { missing: name };
+		},
+		add(value, now) {
+			const name = keyText(value[key]);
+			return items.has(name) ? { exists: name } : keep(name, value, now + seenAfter);
+		},
+		put: (name, value, now) => keep(name, under(name, value), items.get(name)?.seenFrom ?? now + seenAfter),
+		replace(name, value, now) {
+			const item = seen(name, now);
+			return item ? keep(name, under(name, value), item.seenFrom) : { missing: name };
+		},
+		change(name, patch, now) {
+			const item = seen(name, now);
+			if (!item) return { missing: name };
+			const changed = mergePatch(item.value, patch);
+			return keep(name, under(name, isObject(changed) ? (changed as JsonObject) : item.value), item.seenFrom);
+		},
+		remove(name, now) {
+			const item = seen(name, now);
+			if (!item) return { missing: name };
+			items.delete(name);
+			used -= item.size;
+			return { value: item.value };
+		},
+		copy: () => createStore(spec, new Map(items), used)
+	};
+}
+
+const without = (value: JsonObject, key: string): JsonObject =>
+	Object.fromEntries(Object.entries(value).filter(([name]) => name !== key));

@@ -1,0 +1,134 @@
+import { HeronError } from '#core/errors.ts';
+import { counted, nearest } from '#core/messages.ts';
+import type { JsonObject } from '#core/model/json.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+import type { Workspace } from '#core/project/index.ts';
+import { createRedactor } from '#core/redact/index.ts';
+import { lookingRun, startNames } from '#core/run/index.ts';
+import { createService, type Outgoing, type StandInPorts } from '#core/stand-in/index.ts';
+import { createEngine, type DataSource } from '../index.ts';
+import { listenFor, type Listener } from './listener.ts';
+import type { CallRecord } from './log.ts';
+
+export { holds, type CallFilter, type CallRecord } from './log.ts';
+export type { Listener } from './listener.ts';
+
+export interface StandInsOrder {
+	workspace: Workspace;
+	readFile(path: string): Uint8Array | undefined;
+	data: DataSource;
+	/** Those that are started; none for all of the project. */
+	names: readonly string[];
+	environment: string;
+	secrets: Record<string, string>;
+	set: JsonObject;
+	/** Where they listen. */
+	host?: string;
+	/** The first port of several that follow each other, in place of those that the files name; 0 for any. */
+	port?: number;
+	/** Faults that are on, by name or as written. */
+	faults?: readonly string[];
+	onCall?(record: CallRecord): void;
+}
+
+/** Stand-ins of a project that run in this process. */
+export interface StandInsNow {
+	list: Listener[];
+	/** Their addresses, by name: what `$env.standIns` is. */
+	addresses: Record<string, string>;
+	close(): Promise<void>;
+}
+
+/**
+ * Starts stand-ins; each listens before any of them answers, so that they know each other's addresses.
+ * @throws HeronError standIn.none, standIn.port, project.invalid, dataset.*, definition.*
+ */
+export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> {
+	const { workspace } = order;
+	const known = [...workspace.standIns.keys()];
+	for (const name of order.names)
+		if (!workspace.standIns.has(name)) throw new HeronError('standIn.none', { name, nearest: nearest(name, known) });
+	const names = order.names.length > 0 ? order.names : known;
+	demandSound(workspace, names);
+	const redactor = createRedactor(order.secrets);
+	const engine = createEngine();
+	const portsOf = (seed: number): StandInPorts => {
+		const ports = engine.ports({ seed, readFile: (path) => order.readFile(path), data: order.data });
+		return Object.assign(ports as unknown as StandInPorts, { send });
+	};
+	const sending = engine.ports({ seed: 1 });
+	const session = sending.openSession();
+	const send: StandInPorts['send'] = async (outgoing) => {
+		const { exchanges, error } = await sending.send(prepared(outgoing), session, undefined);
+		const reply = exchanges.at(-1)?.reply;
+		if (!reply) throw error ?? new HeronError('send.failed', { detail: 'no answer came' });
+		return { status: reply.status, headers: reply.headers, body: reply.body };
+	};
+	const list: Listener[] = [];
+	const close = async (): Promise<void> => {
+		await Promise.all(list.map((one) => one.close()));
+		engine.close();
+	};
+	try {
+		for (const [index, name] of names.entries()) {
+			const spec = workspace.standIns.get(name)!;
+			const port = order.port === undefined ? spec.port : order.port === 0 ? 0 : order.port + index;
+			list.push(
+				await listenFor(spec, {
+					...{ host: order.host ?? '127.0.0.1', port, redactor, send },
+					onCall: (record) => order.onCall?.(record)
+				})
+			);
+		}
+		const addresses = Object.fromEntries(list.map(({ spec, address }) => [spec.name, address]));
+		const before = order.set.standIns as JsonObject | undefined;
+		const given = {
+			set: { ...order.set, standIns: { ...before, ...addresses } },
+			secrets: order.secrets,
+			run: lookingRun(order.environment, Date.now())
+		};
+		const start = await startNames(workspace, order.environment, given, portsOf(1), redactor);
+		for (const one of list) {
+			const { names: all, broken } = start;
+			const service = createService(one.spec, {
+				...{ workspace, names: { env: all.env, secret: all.secret, run: all.run }, broken },
+				ports: portsOf(one.spec.seed)
+			});
+			await service.ready();
+			if (order.faults) service.setFaults([...one.spec.faulty, ...order.faults]);
+			one.serve(service);
+		}
+		return { list, addresses, close };
+	} catch (error) {
+		await close();
+		throw error;
+	}
+}
+
+/** @throws HeronError project.invalid when a file of theirs is wrong */
+export function demandSound(workspace: Workspace, names: readonly string[]): void {
+	const files = new Set(names.map((name) => `stand-ins/${name}.yaml`));
+	const problems = workspace.problems.filter(({ file }) => files.has(file));
+	if (problems.length > 0)
+		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+}
+
+/** A call as it goes out: no redirect is followed, and no cookie kept. */
+function prepared({ method, url, headers, body }: Outgoing) {
+	const { host } = new URL(url);
+	const own = headers.filter(([name]) => !/^(host|content-length|connection)$/i.test(name));
+	const sized = body.length > 0 || !/^(GET|HEAD|DELETE|OPTIONS|TRACE)$/.test(method);
+	const all: [string, string][] = [
+		['Host', host],
+		...own,
+		...(sized ? ([['Content-Length', String(body.length)]] as [string, string][]) : []),
+		['Connection', 'keep-alive']
+	];
+	return {
+		...{ method, url, body, headers: all },
+		origins: all.map(() => 'added' as const),
+		timeouts: DEFAULT_TIMEOUTS,
+		redirects: { ...DEFAULT_REDIRECTS, follow: 0 },
+		forgetCookies: true
+	};
+}
