@@ -141,6 +141,8 @@ export async function startWorkbench({
 		const { projects: known } = /** @type {{ projects: { name: string }[] }} */ (await call('/projects', undefined));
 		if (!known.some((project) => project.name === 'reedmere'))
 			await call('/projects', { name: 'reedmere', files: demoFiles(first) });
+		for (const name of ['notices', 'pilots'])
+			await call('/projects/reedmere/stand-ins', { name, action: 'start', environment: 'local' });
 		return { url, standins: list, server, stop, call, firstStandin: first };
 	}
 }

@@ -70,6 +70,13 @@ export const commands: readonly Command[] = [
 				value: 'FILE',
 				doc: 'with --shard: the JSON result of an earlier run, so that parts take the same time'
 			},
+			'with-standins': {
+				doc: 'start the stand-ins that the environment names (or all, where it names none), and stop them at the end'
+			},
+			'standins-log': {
+				value: 'FILE',
+				doc: 'with --with-standins: every call that they were asked, a line of JSON each'
+			},
 			publish: { value: 'URL', doc: 'send the result to this server while it runs' },
 			'publish-wait': {
 				value: 'DURATION',
@@ -200,9 +207,25 @@ export const commands: readonly Command[] = [
 	},
 	{
 		name: 'standins',
-		takes: '',
-		doc: 'start the simulated services',
-		options: { port: { value: 'N', doc: 'the first port (default: 4681)' } },
+		takes: '[NAME…]',
+		doc: 'start a project’s stand-ins, all or those named; without a project those of the demo',
+		options: {
+			project,
+			env: { value: 'NAME', doc: 'the environment whose variables and secrets they know' },
+			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
+			port: {
+				value: 'N',
+				doc: 'the first of ports that follow each other; 0 for any (default: what the files say, 4681 for the demo)'
+			},
+			fault: {
+				value: 'FAULT',
+				many: true,
+				doc: 'a fault that is on: its name, or as it is written, such as "status: 503, rate: 10"; repeatable'
+			},
+			log: { value: 'FILE', doc: 'every call with both messages, a line of JSON each' },
+			quiet: { doc: 'print no line for each call' },
+			demo: { doc: 'those of the demo, wherever this is' }
+		},
 		load: async () => (await import('./standins.ts')).standins
 	},
 	{

@@ -60,6 +60,16 @@ export const NOT_DELIVERED = 4;
 
 /** `heron run`: exit codes are in the manual, docs/command.md. */
 export async function run(io: Io, names: string[], flags: Flags): Promise<number> {
+	const begun: { close(): Promise<void> }[] = [];
+	try {
+		return await carryOut(io, names, flags, begun);
+	} finally {
+		for (const one of begun) await one.close();
+	}
+}
+
+/** @param begun what has to be closed at the end, whatever it is */
+async function carryOut(io: Io, names: string[], flags: Flags, begun: { close(): Promise<void> }[]): Promise<number> {
 	const folder = openProject(flags);
 	const { workspace } = folder;
 	const tag = one(flags, 'tag');
@@ -112,7 +122,17 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 		guard: guardOf(workspace.environments.get(environment), secrets),
 		...(onFile ? { onFile } : {})
 	});
-	const start = await startNames(workspace, environment, { set: setOf(flags), secrets, run: info }, ports, redactor);
+	const set = setOf(flags);
+	if (flags['standins-log'] !== undefined && flags['with-standins'] !== true)
+		throw new HeronError('usage', { detail: '--standins-log goes with --with-standins' });
+	const log = one(flags, 'standins-log');
+	const standIns =
+		flags['with-standins'] === true && flags.rehearse !== true
+			? await (await import('./standins.ts')).standInsOf(io, folder, { environment, secrets, set, log })
+			: undefined;
+	if (standIns) begun.push(standIns);
+	const given = standIns ? { ...set, standIns: standIns.addresses } : set;
+	const start = await startNames(workspace, environment, { set: given, secrets, run: info }, ports, redactor);
 	if (flags.rehearse === true) {
 		const rows = await openRows(scenarios, choice, ports);
 		const evaluator = createEvaluator();

@@ -103,6 +103,7 @@ const table = {
 	'run.guarded': '{environment} is guarded, and {count} may change something there{how}',
 	'run.standIn': '{environment} has calls answered by the stand-in {names}, which does not run: start it, or run with --with-standins',
 	'standIn.port': 'the port {port} that {name} wants is taken: give it another one, or none for any that is free',
+	'standIn.restart': '{name} has another port, base or TLS now: stop it and start it again',
 	'standIn.loop': 'it came from here before: {name} is passed on to itself in a circle',
 	'standIn.none': 'the project has no stand-in "{name}"{nearest}',
 	'run.called': '{detail}',

@@ -173,7 +173,7 @@ describe('what is answered', () => {
 
 describe('a resource', () => {
 	const notices = {
-		stores: { notices: { key: 'number', page: 2, from: [{ number: 'N-1', boat: 'Heron' }], make: 'N-{$asked}' } },
+		stores: { notices: { key: 'number', page: 2, from: [{ number: 'N-1', boat: 'Heron' }], make: 'N-{$asked + 1}' } },
 		answers: [{ id: 'notices', resource: '/notices', store: 'notices' }]
 	};
 	test('is created, read, replaced, changed, listed and removed', async () => {

@@ -1,7 +1,7 @@
 import type { Json, JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { namespaces, parseNamespaces } from './namespaces.ts';
-import { mapOf, record, text, version } from './shape.ts';
+import { flag, mapOf, record, text, version } from './shape.ts';
 import type { Namespaces } from './xml.ts';
 
 export interface Project {
@@ -12,6 +12,8 @@ export interface Project {
 	notes: JsonObject;
 	/** Namespaces by the prefixes of selectors. */
 	namespaces: Namespaces;
+	/** Calls bear a traceparent field: the run, and the step. */
+	trace: boolean;
 }
 
 export const VARIABLE_NAME = /^[A-Za-z_]\w*$/;
@@ -28,7 +30,10 @@ export const project: DocumentKind = {
 			environment: text('The environment that is chosen when none is named.'),
 			variables: mapOf('Variables of all environments.', VARIABLE_NAME),
 			notes: mapOf('What variables are for, in words.', VARIABLE_NAME),
-			namespaces
+			namespaces,
+			trace: flag(
+				'Calls bear a traceparent field (W3C Trace Context), which leads from the other side’s log back to run and step.'
+			)
 		},
 		{ heron: 'the version of the format, heron: 1' }
 	),
@@ -43,6 +48,7 @@ export function parseProject(value: Json): Project {
 		environment: String(given.environment ?? ''),
 		variables: given.variables ?? {},
 		notes: given.notes ?? {},
-		namespaces: parseNamespaces(given.namespaces as Json)
+		namespaces: parseNamespaces(given.namespaces as Json),
+		trace: given.trace === true
 	};
 }

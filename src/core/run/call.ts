@@ -13,13 +13,15 @@ import { HeronError, textOf } from '../errors.ts';
 import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
 import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
-import { isJsonType, mediaType } from '../model/reply.ts';
+import { withHeader } from '../model/exchange.ts';
+import { spanOf } from '../model/trace.ts';
+import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
 import type { Namespaces } from '../model/xml.ts';
 import { stepNames } from '../project/index.ts';
 import { select, type Selected } from '../selectors/index.ts';
-import { decodeText, utf8, type Names, type Scope } from '../values/index.ts';
+import { bytesToHex, decodeText, utf8, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import { contractFaults } from './contract.ts';
 import type { StepResult } from './events.ts';
@@ -119,6 +121,16 @@ interface Answer {
 	error?: HeronError;
 }
 
+/**
+ * A request with a traceparent field (W3C Trace Context section 3.2): the trace is the run, and the first six octets of
+ * the span are the step's, whatever run it is in; a field of the step's own stays.
+ */
+function traced(request: PreparedRequest, step: string, { start, ports }: StepContext): PreparedRequest {
+	const run = String(start.names.run.id).replaceAll('-', '').toLowerCase();
+	if (!/^[\da-f]{32}$/.test(run) || headerValue(request.headers, 'traceparent') !== undefined) return request;
+	return withHeader(request, 'traceparent', `00-${run}-${spanOf(step)}${bytesToHex(ports.randomBytes(2))}-01`, 'added');
+}
+
 async function sendOnce(
 	chosen: Chosen,
 	step: Step,
@@ -126,11 +138,11 @@ async function sendOnce(
 	context: StepContext,
 	result: StepResult
 ): Promise<Answer> {
-	const { ports } = context;
+	const { ports, workspace } = context;
 	const spec = step.send!;
 	const scope = scopeOf(context, memory);
 	const call = await prepareCall(chosen, spec, memory, context, scope);
-	const { request } = call;
+	const request = workspace.project.trace ? traced(call.request, `${chosen.key}/${step.id}`, context) : call.request;
 	const outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
 	const legs = call.signIn?.legs ?? [];
 	// in the order in which they happened: a token may be fetched before the call, or after it was refused

@@ -13,6 +13,7 @@ export type { Outgoing, StandInPorts } from './ports.ts';
 export { problemOf } from './problem.ts';
 export {
 	createService,
+	type Remembered,
 	type Answered,
 	type CallLater,
 	type Service,

@@ -70,6 +70,13 @@ export interface Answered {
 	trial?: { path: Record<string, string>; values: { source: string; value: string }[]; body: Segment[] };
 }
 
+/** What a stand-in remembers, as data: it goes from one process to another. */
+export interface Remembered {
+	stores: Record<string, JsonObject[]>;
+	state: JsonObject;
+	counts: Record<string, number>;
+}
+
 export interface AskOptions {
 	/** Nothing is remembered, and what was filled in is told. */
 	trial?: boolean;
@@ -97,8 +104,10 @@ export interface Service {
 	counts(): Record<string, number>;
 	/** How much each store holds. */
 	stores(): Record<string, number>;
-	/** One of its own with the same things in it. */
-	copy(spec: StandIn): Service;
+	/** All that it remembers, as data. */
+	remembered(): Remembered;
+	/** Takes over what another one remembered; what it has no store for is left out. */
+	recall(remembered: Remembered): void;
 }
 
 export interface ServiceTools {
@@ -134,7 +143,7 @@ type Rows = Map<string, JsonObject>;
 const rowKey = (values: Json[]): string =>
 	writeJson(values.map((one) => (typeof one === 'string' ? one : writeJson(one))));
 
-export function createService(spec: StandIn, tools: ServiceTools, from?: Memory, read?: Seeds): Service {
+export function createService(spec: StandIn, tools: ServiceTools): Service {
 	const { workspace, ports } = tools;
 	const answers = spec.answers.filter(({ off }) => !off);
 	const byPath: PathIndex = createPathIndex(answers.map(({ parts, operation }) => (operation ? [] : parts)));
@@ -143,8 +152,8 @@ export function createService(spec: StandIn, tools: ServiceTools, from?: Memory,
 		if (operation) byOperation.set(operation, [...(byOperation.get(operation) ?? []), at]);
 	const definitions = openDefinition(spec, workspace, ports);
 	const evaluator = createEvaluator();
-	const seeds: Seeds = read ?? { stores: new Map(), rows: new Map() };
-	const memory: Memory = from ?? {
+	const seeds: Seeds = { stores: new Map(), rows: new Map() };
+	const memory: Memory = {
 		stores: new Map([...spec.stores.values()].map((store) => [store.name, createStore(store)])),
 		...{ state: {}, counts: new Map(), limits: new WeakMap() }
 	};
@@ -284,12 +293,12 @@ export function createService(spec: StandIn, tools: ServiceTools, from?: Memory,
 				return { names: {}, usual: problemOf(400, 'an object of JSON is wanted'), failed: true };
 			const value = body as JsonObject;
 			if (verb === 'add') {
+				const { [store.key]: own, ...rest } = value;
+				// counted as the answer itself is: what was removed leaves its number
+				const count = (memory.counts.get(answer.id) ?? 0) + (trial ? 1 : 0);
 				const made =
-					value[store.key] === undefined || value[store.key] === null
-						? {
-								[store.key]: await evaluator.deep(store.make, namesFor(reading, path, { asked: things.size() + 1 })),
-								...value
-							}
+					own === undefined || own === null
+						? { [store.key]: await evaluator.deep(store.make, namesFor(reading, path, { asked: count })), ...rest }
 						: value;
 				done = things.add(made, now);
 			} else if (verb === 'put') done = things.put(key, value, now);
@@ -366,13 +375,16 @@ export function createService(spec: StandIn, tools: ServiceTools, from?: Memory,
 		if (marks) {
 			const body = marks.takeBytes(answered.given.body);
 			answered.given.body = latin1Bytes(joined(body));
-			const values = new Map<string, string>();
-			for (const { text, fill } of body) if (fill !== undefined) values.set(marks.sources[fill]!, decodedText(text));
-			answered.trial = {
-				path,
-				values: [...values].map(([source, value]) => ({ source, value })),
-				body: body.map((one) => ({ ...one, text: decodedText(one.text) }))
-			};
+			const values: { source: string; value: string }[] = [];
+			const shown = body.map(({ text, fill }): Segment => {
+				const own = decodedText(text);
+				if (fill === undefined) return { text: own };
+				const source = marks.sources[fill]!;
+				let at = values.findIndex((one) => one.source === source);
+				if (at < 0) at = values.push({ source, value: own }) - 1;
+				return { text: own, fill: at };
+			});
+			answered.trial = { path, values, body: shown };
 		}
 		return answered;
 	}
@@ -567,7 +579,7 @@ export function createService(spec: StandIn, tools: ServiceTools, from?: Memory,
 		definitions,
 		async ready() {
 			await readSeeds(spec, ports, seeds);
-			if (!from) service.reset();
+			service.reset();
 			service.setFaults(spec.faulty);
 		},
 		async ask(asked, { trial = false } = {}) {
@@ -627,23 +639,21 @@ export function createService(spec: StandIn, tools: ServiceTools, from?: Memory,
 			),
 		counts: () => Object.fromEntries(memory.counts),
 		stores: () => Object.fromEntries([...memory.stores].map(([name, store]) => [name, store.size()])),
-		copy: (other) =>
-			createService(
-				other,
-				tools,
-				{
-					stores: new Map(
-						[...other.stores.values()].map((store) => [
-							store.name,
-							memory.stores.get(store.name)?.copy() ?? createStore(store)
-						])
-					),
-					state: { ...memory.state },
-					counts: new Map(memory.counts),
-					limits: new WeakMap()
-				},
-				seeds
-			)
+		remembered: () => ({
+			stores: Object.fromEntries([...memory.stores].map(([name, store]) => [name, store.all()])),
+			state: memory.state,
+			counts: Object.fromEntries(memory.counts)
+		}),
+		recall({ stores, state, counts }) {
+			for (const [name, store] of memory.stores) {
+				const given = stores[name];
+				if (!given) continue;
+				store.clear();
+				store.seed(given);
+			}
+			memory.state = state;
+			memory.counts = new Map(Object.entries(counts));
+		}
 	};
 	return service;
 }

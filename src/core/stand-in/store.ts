@@ -28,6 +28,8 @@ export type Done = { value: JsonObject } | { page: Page } | { missing: string } 
 /** The things of one store, while a stand-in runs. */
 export interface StoreNow {
 	size(): number;
+	/** All of them, seen or not. */
+	all(): JsonObject[];
 	clear(): void;
 	/** Adds what is there at first. */
 	seed(values: JsonObject[]): void;
@@ -89,6 +91,7 @@ export function createStore(spec: Store, from: Map<string, Item> = new Map(), be
 		keyText(value[key]) === name ? value : { [key]: name, ...without(value, key) };
 	return {
 		size: () => items.size,
+		all: () => [...items.values()].map(({ value }) => value),
 		clear() {
 			items.clear();
 			used = 0;

@@ -12,6 +12,7 @@ import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
 import { createPublished, type Published } from './published.ts';
 import { createRuns, type Runs } from './runs.ts';
+import { createStandIns, type StandIns } from './stand-ins.ts';
 import { createTidying } from './tidying.ts';
 
 /** Everything that the endpoints use; made once in a process. */
@@ -21,6 +22,8 @@ export interface App {
 	host: EngineHost;
 	projects: Projects;
 	runs: Runs;
+	/** Stand-ins of projects, that run or do not. */
+	standIns: StandIns;
 	/** Runs that are carried out elsewhere. */
 	published: Published;
 	/** Secrets and tokens of an environment; they never leave the server. The vault's go over those of the process. */
@@ -78,6 +81,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		]);
 		return {
 			secrets: { ...Object.fromEntries(process), ...secrets },
+			standIns: standIns.addresses(project.name),
 			tokens: Object.entries(tokens).map(([credential, text]) => ({ credential, token: JSON.parse(text) as Token }))
 		};
 	};
@@ -94,6 +98,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			signal.removeEventListener('abort', stop);
 		}
 	};
+	const standIns = createStandIns(host, projects, sealedOf);
 	const runs = createRuns(store, host, projects, sealedOf, () => tidying.soon());
 	const published = createPublished(store.runs, () => tidying.soon());
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());
@@ -103,12 +108,14 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		host,
 		projects,
 		runs,
+		standIns,
 		published,
 		sealedOf,
 		ask,
 		async close() {
 			tidying.close();
 			runs.close();
+			standIns.close();
 			published.close();
 			await projects.close();
 			await host.close();

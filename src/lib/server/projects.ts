@@ -68,6 +68,8 @@ export interface Projects {
 	folder(name: string): Promise<{ dir: string; trouble: string }>;
 	/** Hears which files of a project have changed in its folder. Gives a function that ends it. */
 	listen(name: string, hear: (paths: string[]) => void): () => void;
+	/** Hears that files of a project are others now, by whatever way. Gives a function that ends it. */
+	watch(name: string, hear: () => void): () => void;
 	close(): Promise<void>;
 	snapshot(project: OpenProject): Snapshot;
 }
@@ -93,7 +95,7 @@ function demandPath(path: string): void {
 	const tidy = path.split('/').every((part) => part && part !== '.' && part !== '..' && !/[\\\0]/.test(part));
 	if (!tidy || !isProjectFile(path)) {
 		throw new HeronError('file.kind', {
-			folders: 'connections, environments, collections, suites, files, datasets, schemas'
+			folders: 'connections, environments, collections, suites, stand-ins, files, datasets, schemas'
 		});
 	}
 }
@@ -102,6 +104,10 @@ function demandPath(path: string): void {
 export function createProjects(store: FileStore): Projects {
 	const open = new Map<string, Promise<OpenProject>>();
 	const ears = new Map<string, Set<(paths: string[]) => void>>();
+	const watchers = new Map<string, Set<() => void>>();
+	const changed = (name: string): void => {
+		for (const hear of watchers.get(name) ?? []) hear();
+	};
 	const folders = createFolders(store, (name, paths) => void hear(name, paths));
 	/** Projects whose folder could not even be opened, and why. */
 	const away = new Map<string, string>();
@@ -242,6 +248,7 @@ export function createProjects(store: FileStore): Projects {
 			return [file];
 		});
 		assemble(project, changes.length === 1 ? written[0]?.path : undefined);
+		changed(name);
 		return written;
 	};
 
@@ -274,6 +281,7 @@ export function createProjects(store: FileStore): Projects {
 		}
 		assemble(project);
 		for (const ear of ears.get(name) ?? []) ear(changes.map(({ path }) => path));
+		changed(name);
 	};
 	async function hear(name: string, paths: string[]): Promise<void> {
 		await inTurn(name, async () => {
@@ -317,6 +325,7 @@ export function createProjects(store: FileStore): Projects {
 		const mine = (await store.list(name)).filter((file) => file.path === LOCAL_FILE);
 		await store.replaceProject(name, [...files.filter((file) => file.path !== LOCAL_FILE), ...mine]);
 		open.delete(name);
+		changed(name);
 	};
 
 	/** Makes a project under a name that is free; one after the other, so that none is given twice. */
@@ -450,6 +459,11 @@ export function createProjects(store: FileStore): Projects {
 				own.delete(ear);
 				if (own.size === 0) ears.delete(name);
 			};
+		},
+		watch(name, hear) {
+			const own = watchers.get(name) ?? new Set();
+			watchers.set(name, own.add(hear));
+			return () => void own.delete(hear);
 		},
 		close: () => folders.close(),
 		snapshot: ({ name, documents, files }) => ({

@@ -42,6 +42,8 @@ export interface EngineHost {
 	): Promise<Jobs[N]['answer']>;
 	/** Ends a job: what sends comes to its end by itself, what only computes is ended from outside. */
 	cancel(id: string): void;
+	/** Tells what goes on by the files of a project that they are others now. */
+	renew(id: string, snapshot: Snapshot): void;
 	/** Lets go of all that is known of a project: another one may bear its name. */
 	leave(project: string): void;
 	/** Lets go of a token. */
@@ -71,7 +73,7 @@ export const HOST_LIMITS: HostLimits = {
 };
 
 /** Jobs that send something: they are not done twice. */
-const SENDS: ReadonlySet<JobName> = new Set(['run', 'reach', 'flow', 'definition']);
+const SENDS: ReadonlySet<JobName> = new Set(['run', 'reach', 'flow', 'definition', 'standIn']);
 
 const STOPPED = 'stopped';
 /** As long as somebody may take for a sign-in by hand. */
@@ -175,6 +177,8 @@ export function createHost(version: string, onToken: OnToken = () => {}, limits:
 	};
 
 	const carrierOf = (type: JobName, project: string, id: string): Carrier => {
+		// it lives as long as its stand-in does, and nothing else happens in it
+		if (type === 'standIn') return start(project, limits.run);
 		if (type !== 'run') {
 			let found = short.get(project);
 			if (!found) short.set(project, (found = start(project, limits.short)));
@@ -256,6 +260,10 @@ export function createHost(version: string, onToken: OnToken = () => {}, limits:
 					}
 					const settle = (act: () => void) => {
 						if (type === 'run') release(id);
+						if (type === 'standIn' && carrier.alive) {
+							tasks.delete(carrier);
+							carrier.end();
+						}
 						act();
 					};
 					tasks.get(carrier)!.set(id, {
@@ -292,6 +300,13 @@ export function createHost(version: string, onToken: OnToken = () => {}, limits:
 					carrier.end(STOPPED);
 				}
 			}
+		},
+		renew(id, snapshot) {
+			for (const [carrier, list] of tasks)
+				if (list.has(id)) {
+					carrier.tell(snapshot);
+					carrier.send({ type: 'renew', id });
+				}
 		},
 		leave(project) {
 			for (const key of memories.keys()) if ((JSON.parse(key) as string[])[0] === project) memories.delete(key);

@@ -17,7 +17,9 @@ import type {
 	RunEvent,
 	RunInfo
 } from '#core/run/index.ts';
+import type { Remembered, Tried } from '#core/stand-in/index.ts';
 import type { ReachOrder } from './reach/index.ts';
+import type { CallRecord } from './stand-in/index.ts';
 
 /** A project as it is handed to the worker. */
 export interface Snapshot {
@@ -30,6 +32,8 @@ export interface Snapshot {
 export interface Sealed {
 	secrets: Record<string, string>;
 	tokens: { credential: string; token: Token }[];
+	/** Addresses of the stand-ins that run, by their names. */
+	standIns?: Record<string, string>;
 }
 
 /** What a scenario knew when it last ran, for steps that are sent by hand. It holds secrets, and leaves no process but for another one. */
@@ -190,6 +194,43 @@ export interface WireError {
 	problems: Problem[];
 }
 
+/** A stand-in in numbers. */
+export interface StandInState {
+	counts: Record<string, number>;
+	stores: Record<string, number>;
+	faults: { name: string; words: string }[];
+}
+
+/** A request that is made up, for a stand-in that need not run. */
+export interface AskOrder {
+	name: string;
+	/** Its file as it stands on the screen. */
+	value: Json;
+	environment: string;
+	request: { method: string; target: string; headers: HeaderList; body: string };
+	/** What the one that runs remembers. */
+	remembered?: Remembered;
+}
+export interface AskAnswer {
+	status: number;
+	headers: HeaderList;
+	/** Text, in pieces: which expression gave each. */
+	body: { text: string; fill?: number }[];
+	/** Expressions with what they gave. */
+	values: { source: string; value: string }[];
+	path: Record<string, string>;
+	by: string;
+	tried: Tried[];
+	faults: string[];
+	notes: string[];
+	drift: string[];
+	/** Whether it stands for a definition, and so was held against it. */
+	held: boolean;
+	forwarded?: string;
+	calls: { after: number; method: string; url: string; error?: string }[];
+	ms: number;
+}
+
 /** What is asked of the worker, and what it answers. */
 export interface Jobs {
 	run: { order: RunOrder; answer: null };
@@ -225,10 +266,19 @@ export interface Jobs {
 	reach: { order: ReachOrder; answer: ReachReport };
 	recipe: { order: RecipeOrder; answer: RecipeAnswer };
 	flow: { order: FlowOrder; answer: FlowAnswer };
+	/** A stand-in, until it is cancelled; it tells where it is, and each call. */
+	standIn: { order: { name: string; environment: string; faults: string[] }; answer: null };
+	/** What a stand-in as it stands on the screen would answer. */
+	askStandIn: { order: AskOrder; answer: AskAnswer };
 }
 export type JobName = keyof Jobs;
 /** What a job tells while it goes on. */
-export type Progress = { events: RunEvent[] } | { stage: Stage };
+export type Progress = { events: RunEvent[] } | { stage: Stage } | StandInProgress;
+export type StandInProgress =
+	| { address: string }
+	| { calls: CallRecord[]; now: StandInState }
+	/** The files were read anew, or why not. */
+	| { renewed: string };
 
 export type Job<N extends JobName = JobName> = {
 	[K in N]: {
@@ -250,6 +300,8 @@ export type ToWorker =
 	| ({ type: 'project'; gone: string[] } & Snapshot)
 	| { type: 'token'; environment: string; credential: string; token: Token | undefined }
 	| { type: 'forget'; environment: string; credential: string }
+	/** A stand-in is to go on by the files as they are now. */
+	| { type: 'renew'; id: string }
 	| { type: 'ping' };
 
 export type FromWorker =

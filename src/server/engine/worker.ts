@@ -67,8 +67,10 @@ import type {
 	Jobs,
 	Outputs,
 	RecipeAnswer,
+	AskAnswer,
 	RehearseAnswer,
 	Sealed,
+	StandInProgress,
 	StoredMemory,
 	ToWorker,
 	WireError
@@ -76,6 +78,9 @@ import type {
 import { reach } from './reach/index.ts';
 import { planDefinitions } from '#core/definitions/index.ts';
 import { unpackDefinitions } from './unpack.ts';
+import { parseStandIn } from '#core/model/stand-in.ts';
+import { createService, type StandInPorts } from '#core/stand-in/index.ts';
+import { startStandIns, type CallRecord } from './stand-in/index.ts';
 
 // A process of its own that carries out the jobs of one project. Kept values and cookies leave only for the next process
 // that sends steps by hand, tokens only to be sealed.
@@ -178,6 +183,10 @@ function recall(job: Job, key: string, outputs: Outputs, ports: Ports): Memory {
 	return memory;
 }
 
+/** The stand-ins that run, as the variable by which calls find them. */
+const runningIn = ({ sealed }: Job): JsonObject =>
+	sealed.standIns && Object.keys(sealed.standIns).length > 0 ? { standIns: sealed.standIns } : {};
+
 /** All that a step needs, for looking and for sending by hand. */
 async function contextOf(
 	job: Job,
@@ -187,7 +196,7 @@ async function contextOf(
 ): Promise<StepContext & { start: StartNames }> {
 	const workspace = workspaceNow();
 	const ports = portsOf(job, environment, 1);
-	const given = { set: {}, secrets: job.sealed.secrets, run: lookingRun(environment, Date.now()) };
+	const given = { set: runningIn(job), secrets: job.sealed.secrets, run: lookingRun(environment, Date.now()) };
 	const start = await startNames(workspace, environment, given, ports, redactor);
 	return { workspace, start, ports, evaluator: createEvaluator(), redactor, environment, agent: job.agent, signal };
 }
@@ -207,7 +216,7 @@ const run: Handler<'run'> = async (job, redactor, stop) => {
 	const start = await startNames(
 		workspace,
 		order.environment,
-		{ set: order.set, secrets: sealed.secrets, run: order.info },
+		{ set: { ...runningIn(job), ...order.set }, secrets: sealed.secrets, run: order.info },
 		ports,
 		redactor
 	);
@@ -570,8 +579,105 @@ async function openFlow(
 	return createFlow(given, tools, redirect);
 }
 
+const TOLD_EVERY_MS = 100;
+const renewals = new Map<string, () => Promise<void>>();
+const filesNow = () => {
+	const here = new Map(files);
+	return { workspace: workspaceNow(), readFile: (path: string) => here.get(path), data: memorySource(here) };
+};
+
+/** Runs until it is cancelled. */
+const standIn: Handler<'standIn'> = async (job, _, stop) => {
+	const { name, environment, faults } = job.order;
+	const tell = (progress: StandInProgress) => post({ type: 'progress', id: job.id, ...progress });
+	let waiting: CallRecord[] = [];
+	let timer: NodeJS.Timeout | undefined;
+	const flush = () => {
+		timer = undefined;
+		const calls = waiting;
+		waiting = [];
+		const service = running.list[0]!.service();
+		tell({ calls, now: { counts: service.counts(), stores: service.stores(), faults: service.faults() } });
+	};
+	const soon = () => (timer ??= setTimeout(flush, TOLD_EVERY_MS));
+	const running = await startStandIns({
+		...filesNow(),
+		...{ names: [name], environment, secrets: job.sealed.secrets, set: runningIn(job) },
+		...(faults.length > 0 ? { faults } : {}),
+		onCall(call) {
+			waiting.push(call);
+			soon();
+		},
+		onChange: soon
+	});
+	tell({ address: running.addresses[name]! });
+	soon();
+	renewals.set(job.id, async () => {
+		try {
+			await running.renew(filesNow());
+			tell({ renewed: '' });
+			soon();
+		} catch (error) {
+			const { problems = [] } = error as { problems?: { message: string }[] };
+			tell({ renewed: problems[0]?.message ?? textOf(error) });
+		}
+	});
+	if (!stop.signal.aborted)
+		await new Promise((resolve) => stop.signal.addEventListener('abort', resolve, { once: true }));
+	renewals.delete(job.id);
+	clearTimeout(timer);
+	await running.close();
+	return null;
+};
+
+const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
+	const { name, value, environment, request, remembered } = job.order;
+	const context = await contextOf(job, environment, redactor);
+	const spec = parseStandIn(name, value);
+	const detail = 'it would be passed on: nothing is sent while it is tried';
+	const ports = Object.assign(context.ports as unknown as StandInPorts, {
+		send: () => Promise.reject(new HeronError('send.failed', { detail }))
+	});
+	const { env, secret, run: info } = context.start.names;
+	const service = createService(spec, {
+		...{ workspace: context.workspace, names: { env, secret, run: info }, broken: context.start.broken, ports }
+	});
+	await service.ready();
+	if (remembered) service.recall(remembered);
+	const asked = {
+		...{ method: request.method, target: request.target, headers: request.headers },
+		body: new TextEncoder().encode(request.body),
+		origin: `http://127.0.0.1:${spec.port || 80}`
+	};
+	const began = performance.now();
+	const answered = await service.ask(asked, { trial: true });
+	const ms = performance.now() - began;
+	const drift = await service.drift(asked, answered);
+	const { given, trial } = answered;
+	const answer: AskAnswer = {
+		status: given.end === 'reset' || given.end === 'silent' ? 0 : given.status,
+		headers: given.headers,
+		body: trial ? trial.body : [{ text: new TextDecoder().decode(given.body) }],
+		values: trial?.values ?? [],
+		path: trial?.path ?? {},
+		by: answered.by,
+		tried: answered.tried,
+		faults: answered.faults,
+		notes: answered.notes,
+		drift,
+		held: spec.definition !== '' && answered.by !== '' && !answered.refused,
+		...(answered.forwarded ? { forwarded: answered.forwarded } : {}),
+		calls: answered.calls.map(({ after, outgoing, error }) => ({
+			...{ after, method: outgoing?.method ?? '', url: outgoing?.url ?? '' },
+			...(error ? { error } : {})
+		})),
+		ms
+	};
+	return redactor.active ? { ...redactor.record(answer, ['by']), by: answer.by } : answer;
+};
+
 /** Jobs whose results are what came back, not what somebody asks to see. */
-const SENDING: ReadonlySet<JobName> = new Set(['run', 'reach', 'flow', 'definition']);
+const SENDING: ReadonlySet<JobName> = new Set(['run', 'reach', 'flow', 'definition', 'standIn']);
 const handlers: { [N in JobName]: Handler<N> } = {
 	run,
 	preview,
@@ -585,7 +691,9 @@ const handlers: { [N in JobName]: Handler<N> } = {
 	make,
 	reach: reachJob,
 	recipe,
-	flow
+	flow,
+	standIn,
+	askStandIn
 };
 
 const wireError = (error: unknown): WireError =>
@@ -600,6 +708,7 @@ process.on('message', (message: ToWorker) => {
 	if (message.type === 'ping') return pong();
 	if (message.type === 'project') return takeProject(message);
 	if (message.type === 'cancel') return running.get(message.id)?.abort(new HeronError('send.cancelled'));
+	if (message.type === 'renew') return void renewals.get(message.id)?.();
 	if (message.type === 'token') return keeper.take(message.credential, message.environment, message.token);
 	if (message.type === 'forget') return keeper.take(message.credential, message.environment, undefined);
 	// where nothing is sent, whoever looks could read a secret piece by piece

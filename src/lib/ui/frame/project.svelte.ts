@@ -19,6 +19,8 @@ export interface Overview {
 		guarded: boolean;
 		/** Names of secrets that are needed there. */
 		secrets: string[];
+		/** Connections that a stand-in answers for there, and which. */
+		standIns: Record<string, string>;
 		/** Variables that have a value of this machine there. */
 		local: string[];
 	}[];
@@ -106,6 +108,10 @@ export class ProjectState {
 	/** Variables that have a value of this machine in the chosen environment. */
 	get local(): string[] {
 		return this.overview.environments.find((one) => one.name === this.environment)?.local ?? [];
+	}
+	/** Connections that a stand-in answers for in the chosen environment, and which. */
+	get stoodIn(): [connection: string, standIn: string][] {
+		return Object.entries(this.overview.environments.find((one) => one.name === this.environment)?.standIns ?? {});
 	}
 	get guarded(): boolean {
 		return this.overview.environments.find((one) => one.name === this.environment)?.guarded ?? false;

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { checkKind, checkKinds, relationKinds, relationOf, type CheckResult } from '#core/checks/index.ts';
+	import { checkKind, checkKinds, relationKinds, relationOf, type CheckKind, type CheckResult } from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import X from '@lucide/svelte/icons/x';
 	import Outcome from '../common/Outcome.svelte';
@@ -11,6 +11,8 @@
 		verdicts,
 		schemas,
 		operation = '',
+		kinds = checkKinds,
+		first = firstCheck,
 		onput,
 		onshow,
 		onbaseline
@@ -22,6 +24,10 @@
 		schemas: string[];
 		/** What the call is one of, where an OpenAPI document knows it. */
 		operation?: string;
+		/** What may be looked at. */
+		kinds?: readonly CheckKind[];
+		/** A check with which a kind starts. */
+		first?: (subject: string) => JsonObject;
 		onput: (check: JsonObject | undefined) => void;
 		/** Shows a place of the answer. */
 		onshow: (selector: string) => void;
@@ -80,9 +86,9 @@
 					class="bare field-sizing-content cursor-pointer text-[13px]"
 					aria-label="What check {index + 1} looks at"
 					value={subject}
-					onchange={(event) => onput(firstCheck(event.currentTarget.value))}
+					onchange={(event) => onput(first(event.currentTarget.value))}
 				>
-					{#each checkKinds as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
+					{#each kinds as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
 				</select>
 				{#if kind.places}<select
 						class="bare field-sizing-content cursor-pointer text-[13px]"

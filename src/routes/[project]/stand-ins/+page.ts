@@ -1,10 +1,12 @@
 import { load as loadFrom } from '#ui/common/load.ts';
+import type { StandInView } from '#ui/stand-ins/live.svelte.ts';
 import type { PageLoad } from './$types';
 
 // drawn in the browser: what it edits is fetched with it
 export const ssr = false;
 
-export interface StandinView {
+/** A simulated service that was started beside the server. */
+export interface ShippedView {
 	name: string;
 	title: string;
 	address: string;
@@ -13,4 +15,10 @@ export interface StandinView {
 	up: boolean;
 	routes: { method: string; path: string }[];
 }
-export const load: PageLoad = async () => ({ standins: await loadFrom<StandinView[]>('/standins') });
+export const load: PageLoad = async ({ params }) => {
+	const [own, shipped] = await Promise.all([
+		loadFrom<StandInView[]>(`/projects/${params.project}/stand-ins`),
+		loadFrom<ShippedView[]>('/standins')
+	]);
+	return { own, shipped };
+};

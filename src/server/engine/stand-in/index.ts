@@ -29,6 +29,8 @@ export interface StandInsOrder {
 	/** Faults that are on, by name or as written. */
 	faults?: readonly string[];
 	onCall?(record: CallRecord): void;
+	/** Told when what one remembers, or its faults, were set by its own address. */
+	onChange?(): void;
 }
 
 /** Stand-ins of a project that run in this process. */
@@ -36,6 +38,11 @@ export interface StandInsNow {
 	list: Listener[];
 	/** Their addresses, by name: what `$env.standIns` is. */
 	addresses: Record<string, string>;
+	/**
+	 * Goes on with what the files say now, and with what it remembers.
+	 * @throws HeronError project.invalid, standIn.restart where it has to begin anew: another port, base or TLS
+	 */
+	renew(order: Pick<StandInsOrder, 'workspace' | 'readFile' | 'data'>): Promise<void>;
 	close(): Promise<void>;
 }
 
@@ -44,18 +51,13 @@ export interface StandInsNow {
  * @throws HeronError standIn.none, standIn.port, project.invalid, dataset.*, definition.*
  */
 export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> {
-	const { workspace } = order;
-	const known = [...workspace.standIns.keys()];
+	const known = [...order.workspace.standIns.keys()];
 	for (const name of order.names)
-		if (!workspace.standIns.has(name)) throw new HeronError('standIn.none', { name, nearest: nearest(name, known) });
+		if (!known.includes(name)) throw new HeronError('standIn.none', { name, nearest: nearest(name, known) });
 	const names = order.names.length > 0 ? order.names : known;
-	demandSound(workspace, names);
+	demandSound(order.workspace, names);
 	const redactor = createRedactor(order.secrets);
 	const engine = createEngine();
-	const portsOf = (seed: number): StandInPorts => {
-		const ports = engine.ports({ seed, readFile: (path) => order.readFile(path), data: order.data });
-		return Object.assign(ports as unknown as StandInPorts, { send });
-	};
 	const sending = engine.ports({ seed: 1 });
 	const session = sending.openSession();
 	const send: StandInPorts['send'] = async (outgoing) => {
@@ -69,40 +71,71 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 		await Promise.all(list.map((one) => one.close()));
 		engine.close();
 	};
-	try {
-		for (const [index, name] of names.entries()) {
-			const spec = workspace.standIns.get(name)!;
-			const port = order.port === undefined ? spec.port : order.port === 0 ? 0 : order.port + index;
-			list.push(
-				await listenFor(spec, {
-					...{ host: order.host ?? '127.0.0.1', port, redactor, send },
-					onCall: (record) => order.onCall?.(record)
-				})
-			);
-		}
-		const addresses = Object.fromEntries(list.map(({ spec, address }) => [spec.name, address]));
-		const before = order.set.standIns as JsonObject | undefined;
+	const addresses: Record<string, string> = {};
+
+	/** Gives each its service, by the files as they are. */
+	async function serve(files: Pick<StandInsOrder, 'workspace' | 'readFile' | 'data'>): Promise<void> {
+		const { workspace } = files;
+		const portsOf = (seed: number): StandInPorts => {
+			const ports = engine.ports({ seed, readFile: (path) => files.readFile(path), data: files.data });
+			return Object.assign(ports as unknown as StandInPorts, { send });
+		};
 		const given = {
-			set: { ...order.set, standIns: { ...before, ...addresses } },
+			set: { ...order.set, standIns: { ...(order.set.standIns as JsonObject | undefined), ...addresses } },
 			secrets: order.secrets,
 			run: lookingRun(order.environment, Date.now())
 		};
 		const start = await startNames(workspace, order.environment, given, portsOf(1), redactor);
-		for (const one of list) {
-			const { names: all, broken } = start;
-			const service = createService(one.spec, {
-				...{ workspace, names: { env: all.env, secret: all.secret, run: all.run }, broken },
-				ports: portsOf(one.spec.seed)
+		const { names: all, broken } = start;
+		const made = list.map((one) => {
+			const spec = workspace.standIns.get(one.spec.name)!;
+			return createService(spec, {
+				...{ workspace, names: { env: all.env, secret: all.secret, run: all.run }, broken, ports: portsOf(spec.seed) }
 			});
-			await service.ready();
-			if (order.faults) service.setFaults([...one.spec.faulty, ...order.faults]);
-			one.serve(service);
+		});
+		for (const service of made) await service.ready();
+		for (const [index, service] of made.entries()) {
+			if (order.faults) service.setFaults([...service.spec.faulty, ...order.faults]);
+			list[index]!.serve(service);
 		}
-		return { list, addresses, close };
+	}
+
+	try {
+		for (const [index, name] of names.entries()) {
+			const spec = order.workspace.standIns.get(name)!;
+			const port = order.port === undefined ? spec.port : order.port === 0 ? 0 : order.port + index;
+			list.push(
+				await listenFor(spec, {
+					...{ host: order.host ?? '127.0.0.1', port, redactor, send },
+					onCall: (record) => order.onCall?.(record),
+					onChange: () => order.onChange?.()
+				})
+			);
+		}
+		for (const { spec, address } of list) addresses[spec.name] = address;
+		await serve(order);
 	} catch (error) {
 		await close();
 		throw error;
 	}
+	return {
+		list,
+		addresses,
+		async renew(files) {
+			demandSound(files.workspace, names);
+			for (const { spec } of list) {
+				const next = files.workspace.standIns.get(spec.name);
+				if (!next) throw new HeronError('standIn.none', { name: spec.name, nearest: '' });
+				const same = (['port', 'base'] as const).every((key) => next[key] === spec[key]);
+				if (!same || next.tls.on !== spec.tls.on || next.tls.client !== spec.tls.client)
+					throw new HeronError('standIn.restart', { name: spec.name });
+			}
+			const before = list.map((one) => one.service().remembered());
+			await serve(files);
+			for (const [index, one] of list.entries()) one.service().recall(before[index]!);
+		},
+		close
+	};
 }
 
 /** @throws HeronError project.invalid when a file of theirs is wrong */

@@ -1,17 +1,24 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
+import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import type { StandIn } from '#core/model/stand-in.ts';
 import { parseDuration, showSize } from '#core/model/units.ts';
 import type { Redactor } from '#core/redact/index.ts';
-import { problemOf, traceOf, type Answered, type Asked, type Outgoing, type Service } from '#core/stand-in/index.ts';
+import {
+	problemOf,
+	traceOf,
+	type Answered,
+	type Asked,
+	type Outgoing,
+	type Remembered,
+	type Service
+} from '#core/stand-in/index.ts';
 import { setMaxListeners } from 'node:events';
 import http from 'node:http';
 import https from 'node:https';
 import type { AddressInfo, Socket } from 'node:net';
 import type { TLSSocket } from 'node:tls';
 import { wallClock } from '../clock.ts';
-import { standInIdentity } from './certificate.ts';
 import { bodyText, createLog, type CallLog, type CallRecord } from './log.ts';
 
 /** A request may be as large as this. */
@@ -25,6 +32,9 @@ const MOST_WAITING = 200;
 const PIECES = 20;
 const CONTROL = '/.stand-in/';
 const LONGEST_WAIT_MS = 60_000;
+
+/** Loaded when one speaks TLS: most do not. */
+const standInIdentity = async () => (await import('./certificate.ts')).standInIdentity();
 
 /** A stand-in on its port. */
 export interface Listener {
@@ -46,6 +56,8 @@ export interface ListenOptions {
 	send(outgoing: Outgoing): Promise<{ status: number; headers: HeaderList; body: Uint8Array }>;
 	/** Told of each call. */
 	onCall(record: CallRecord): void;
+	/** Told when it was reset, or its faults or memory were set. */
+	onChange(): void;
 }
 
 const json = (status: number, value: Json): Pick<Answered['given'], 'status' | 'headers' | 'body'> => ({
@@ -95,7 +107,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		request.on('end', () => {
 			if (size > LARGEST_BODY) return;
 			const asked = askedOf(request, chunks.length === 1 ? chunks[0]! : Buffer.concat(chunks));
-			if (asked.target.startsWith(CONTROL))
+			if (controlAt(asked.target) !== undefined)
 				return void control(asked, response).catch((error: unknown) => response.destroy(error as Error));
 			answer(asked, response, at, began).catch((error: unknown) => {
 				if (!response.headersSent) write(response, problemOf(500, textOf(error)), asked.method);
@@ -252,10 +264,16 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			closing.signal.addEventListener('abort', () => (clearTimeout(timer), resolve()), { once: true });
 		});
 
+	/** What is asked below the path of its own, which is also there behind its base. */
+	const controlAt = (target: string): string | undefined =>
+		[CONTROL, spec.base + CONTROL]
+			.filter((prefix) => target.startsWith(prefix))
+			.map((prefix) => target.slice(prefix.length))[0];
+
 	/** What a stand-in tells of itself, below a path of its own. */
 	async function control(asked: Asked, response: http.ServerResponse): Promise<void> {
 		const url = new URL(asked.target, 'http://here.invalid');
-		const what = url.pathname.slice(CONTROL.length);
+		const what = controlAt(url.pathname) ?? '';
 		const reply = (given: Pick<Answered['given'], 'status' | 'headers' | 'body'>) =>
 			write(response, given, asked.method);
 		const at = (name: string) => url.searchParams.get(name) ?? undefined;
@@ -282,6 +300,15 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		}
 		if (what === 'reset' && asked.method === 'POST') {
 			service.reset();
+			options.onChange();
+			return reply({ status: 204, headers: [], body: new Uint8Array() });
+		}
+		if (what === 'state' && asked.method === 'GET') return reply(json(200, service.remembered() as unknown as Json));
+		if (what === 'state' && asked.method === 'PUT') {
+			const given = rememberedIn(asked.body);
+			if (!given) return reply(problemOf(400, 'what GET gives is wanted: { stores, state, counts }'));
+			service.recall(given);
+			options.onChange();
 			return reply({ status: 204, headers: [], body: new Uint8Array() });
 		}
 		if (what === 'faults' && asked.method === 'GET') return reply(json(200, service.faults()));
@@ -293,6 +320,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			} catch (error) {
 				return reply(problemOf(400, textOf(error)));
 			}
+			options.onChange();
 			return reply(json(200, service.faults()));
 		}
 		if (what === 'authority.pem' && asked.method === 'GET' && spec.tls.on)
@@ -304,7 +332,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		return reply(
 			problemOf(
 				404,
-				`below ${CONTROL} are calls (GET, DELETE), reset (POST), faults (GET, PUT)${spec.tls.on ? ', authority.pem (GET)' : ''}`
+				`below ${CONTROL} are calls (GET, DELETE), reset (POST), state (GET, PUT), faults (GET, PUT)${spec.tls.on ? ', authority.pem (GET)' : ''}`
 			)
 		);
 	}
@@ -374,6 +402,26 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			for (const socket of sockets) socket.destroy();
 			await closed;
 		}
+	};
+}
+
+/** What was remembered, as it is given back; undefined when it is not that. */
+function rememberedIn(body: Uint8Array): Remembered | undefined {
+	let given: unknown;
+	try {
+		given = parseJson(new TextDecoder().decode(body));
+	} catch {
+		return undefined;
+	}
+	const maps = (value: unknown): value is JsonObject => value === undefined || isObject(value);
+	if (!isObject(given) || !maps(given.stores) || !maps(given.state) || !maps(given.counts)) return undefined;
+	const stores = Object.entries(given.stores ?? {});
+	if (!stores.every(([, list]) => Array.isArray(list) && list.every((one) => isObject(one)))) return undefined;
+	const counts = Object.entries(given.counts ?? {}).filter(([, count]) => typeof count === 'number');
+	return {
+		stores: Object.fromEntries(stores) as Record<string, JsonObject[]>,
+		state: given.state ?? {},
+		counts: Object.fromEntries(counts) as Record<string, number>
 	};
 }
 

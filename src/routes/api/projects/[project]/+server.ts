@@ -18,11 +18,12 @@ export const GET = endpoint(async ({ params }) => {
 		title: project.title || name,
 		...(folder.dir ? { folder } : {}),
 		environment: project.environment,
-		environments: [...environments.values()].map(({ name, title, guarded, secrets }) => ({
+		environments: [...environments.values()].map(({ name, title, guarded, secrets, standIns }) => ({
 			name,
 			title,
 			guarded,
 			secrets,
+			standIns,
 			// names of variables that have a value of this machine
 			local: Object.keys(localIn(workspace.local, name))
 		})),
@@ -37,7 +38,10 @@ export const GET = endpoint(async ({ params }) => {
 					inEnvironment(connection, environment).credential
 				])
 			),
-			unverified: [connection, ...connection.variants.values()].some((one) => one.tls?.verify === false),
+			unverified: [['', connection] as const, ...connection.variants].some(
+				// a stand-in's certificate is made when it starts
+				([environment, one]) => one.tls?.verify === false && !environments.get(environment)?.standIns[connection.name]
+			),
 			uses: uses.connections.get(connection.name) ?? []
 		})),
 		credentials: [...credentials.values()].map(({ name, title, kind }) => ({
