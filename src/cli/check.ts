@@ -51,6 +51,9 @@ async function vectorProblems({ documents }: ProjectFolder): Promise<Problem[]> 
 	return out;
 }
 
+/** Without stand-ins that do not run: that is no mistake in a file. */
+const unresolvedIn = (problems: Problem[]): Problem[] => problems.filter(({ code }) => code !== 'run.standIn');
+
 /** `heron check`: 0 when nothing is wrong, 2 when something is. */
 export async function check(io: Io, _: string[], flags: Flags): Promise<number> {
 	const folder = openProject(flags);
@@ -79,7 +82,7 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 			}
 		}
 		problems.push(
-			...findUnresolved(workspace, allScenarios(workspace), start, rows).map((p) => ({
+			...unresolvedIn(findUnresolved(workspace, allScenarios(workspace), start, rows)).map((p) => ({
 				...p,
 				...folder.documents.get(p.file)?.placeOf(p.path)
 			}))
@@ -96,7 +99,8 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 		counted(allScenarios(workspace).length, 'scenario'),
 		counted(connections.size, 'connection'),
 		counted(environments.size, 'environment'),
-		counted(suites.size, 'suite')
+		counted(suites.size, 'suite'),
+		...(workspace.standIns.size > 0 ? [counted(workspace.standIns.size, 'stand-in')] : [])
 	];
 	const also = warnings.length > 0 ? `, ${counted(warnings.length, 'warning')}` : '';
 	io.out(

@@ -34,6 +34,7 @@ import {
 	startNames,
 	titleOf,
 	startState,
+	type StartNames,
 	type RowsChoice,
 	type RunInfo,
 	type RunState
@@ -123,18 +124,23 @@ async function carryOut(io: Io, names: string[], flags: Flags, begun: { close():
 		...(onFile ? { onFile } : {})
 	});
 	const set = setOf(flags);
-	if (flags['standins-log'] !== undefined && flags['with-standins'] !== true)
-		throw new HeronError('usage', { detail: '--standins-log goes with --with-standins' });
 	const log = one(flags, 'standins-log');
-	const standIns =
-		flags['with-standins'] === true && flags.rehearse !== true
-			? await (await import('./standins.ts')).standInsOf(io, folder, { environment, secrets, set, log })
-			: undefined;
-	if (standIns) begun.push(standIns);
-	const given = standIns ? { ...set, standIns: standIns.addresses } : set;
-	const start = await startNames(workspace, environment, { set: given, secrets, run: info }, ports, redactor);
+	const namesWith = (standIns: Record<string, string>) =>
+		startNames(
+			workspace,
+			environment,
+			{ set: { ...set, ...(Object.keys(standIns).length > 0 ? { standIns } : {}) }, secrets, run: info },
+			ports,
+			redactor
+		);
 	if (flags.rehearse === true) {
 		const rows = await openRows(scenarios, choice, ports);
+		// where a stand-in will listen is known when it does
+		const later = [...workspace.standIns.keys()].map((name): [string, string] => [
+			name,
+			`http://${name}.stand-in.invalid`
+		]);
+		const start = await namesWith(Object.fromEntries(later));
 		const evaluator = createEvaluator();
 		const agent = `loyal-heron/${io.version}`;
 		const context = { workspace, start, ports, evaluator, redactor, environment, agent, signal: undefined };
@@ -150,13 +156,25 @@ async function carryOut(io: Io, names: string[], flags: Flags, begun: { close():
 		allowed: flags['allow-guarded'] === true,
 		how: ': --allow-guarded lets them'
 	});
-	const rows = await openRows(scenarios, choice, ports);
-	const unresolved = findUnresolved(workspace, scenarios, start, await rowStarts(rows, start));
-	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
 	const timeout = durationOf(flags, 'timeout');
 	const parallel = numberOf(flags, 'parallel', 1) ?? suite?.parallel ?? 1;
 	const stopAfter = numberOf(flags, 'stop-after', 1) ?? 0;
 	const retries = numberOf(flags, 'retries', 0) ?? suite?.retries ?? 0;
+	const rows = await openRows(scenarios, choice, ports);
+	const unresolvedIn = async (names: StartNames) =>
+		findUnresolved(workspace, scenarios, names, await rowStarts(rows, names));
+	let start = await namesWith({});
+	let unresolved = await unresolvedIn(start);
+	const standsIn = unresolved.some(({ code }) => code === 'run.standIn') && set.standIns === undefined;
+	// what the environment has answered by stand-ins cannot be asked without them
+	if (flags['with-standins'] === true || (standsIn && unresolved.every(({ code }) => code === 'run.standIn'))) {
+		const standIns = await (await import('./standins.ts')).standInsOf(io, folder, { environment, secrets, set, log });
+		begun.push(standIns);
+		start = await namesWith(standIns.addresses);
+		unresolved = await unresolvedIn(start);
+	} else if (log !== undefined)
+		throw new HeronError('usage', { detail: '--standins-log: no stand-in is started for this run' });
+	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
 	const judge = createJudge(workspace.quarantine);
 	// a part of a run is judged with the others, when they are merged
 	const history = shard ? undefined : await openHistory(io, flags, basename(folder.dir), info);

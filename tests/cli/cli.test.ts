@@ -92,14 +92,16 @@ describe('heron run', () => {
 			],
 			{ env: secrets }
 		);
-		expect(done).toMatchObject({ code: 0, err: '' });
-		expect(done.out).toContain('71 passed, 0 failed, 0 errors, 1 skipped');
+		expect(done.code).toBe(0);
+		// two connections are stood in there
+		expect(done.err).toMatch(/^started: notices at \S+, pilots at \S+\nstand-ins answered \d+ calls\n$/);
+		expect(done.out).toContain('78 passed, 0 failed, 0 errors, 1 skipped');
 		const xml = readFileSync(join(demo, 'out/x.xml'), 'utf8');
 		const json = readFileSync(join(demo, 'out/x.json'), 'utf8');
 		expect(await validateJUnit(xml)).toEqual([]);
 		// a scenario over five rows has a suite for each
-		expect(xml.match(/<testsuite /g)).toHaveLength(19);
-		expect(xml.match(/<testcase /g)).toHaveLength(72);
+		expect(xml.match(/<testsuite /g)).toHaveLength(22);
+		expect(xml.match(/<testcase /g)).toHaveLength(79);
 		const result = JSON.parse(json) as {
 			run: object;
 			steps: { outcome: string; exchanges: unknown[] }[];
@@ -113,7 +115,7 @@ describe('heron run', () => {
 			commit: '9f3c2ab',
 			branch: 'main'
 		});
-		expect(result.steps).toHaveLength(72);
+		expect(result.steps).toHaveLength(79);
 		expect(result.exitCode).toBe(0);
 		const forms = Object.values(secrets).flatMap((value) => [value, Buffer.from(value).toString('base64')]);
 		for (const text of [xml, json, done.out])
@@ -348,9 +350,9 @@ describe('wrong usage is 2, with the mend', () => {
 		['a number that is none', ['run', '--parallel', 'two'], '--parallel wants a whole number from 1, this is "two"'],
 		['a duration that is none', ['run', '--timeout', '5'], '--timeout wants a duration'],
 		['a value without name', ['run', '--set', 'x'], '--set wants NAME=VALUE'],
-		['an unknown report', ['run', '--report', 'junt=x'], 'there is no report "junt": did you mean "junit"?'],
-		['a report without file', ['run', '--report', 'junit'], '--report junit=out.xml'],
-		['a report in a place that cannot be', ['run', '--report', 'json=heron.yaml/x.json'], 'cannot be written'],
+		['an unknown report', ['run', 'smoke', '--report', 'junt=x'], 'there is no report "junt": did you mean "junit"?'],
+		['a report without file', ['run', 'smoke', '--report', 'junit'], '--report junit=out.xml'],
+		['a report in a place that cannot be', ['run', 'smoke', '--report', 'json=heron.yaml/x.json'], 'cannot be written'],
 		['no scenario left', ['run', '--tag', 'nothing'], 'there is nothing to run'],
 		['no project', ['run', '--project', '/'], 'there is no project in /: heron.yaml is missing'],
 		['no such kind', ['schema', 'colection'], 'there is no kind of file "colection": did you mean "collection"?'],
@@ -572,7 +574,7 @@ describe('the other commands', () => {
 	test('check says all is well, or all that is not', async () => {
 		expect(await heron(['check', '--env', 'local'], { env: secrets })).toMatchObject({
 			code: 0,
-			out: '6 collections, 17 scenarios, 10 connections, 4 environments, 2 suites: nothing is wrong\n',
+			out: '7 collections, 20 scenarios, 12 connections, 4 environments, 2 suites, 2 stand-ins: nothing is wrong\n',
 			err: ''
 		});
 		const unresolved = await heron(['check', '--env', 'local']);
@@ -604,13 +606,13 @@ describe('the other commands', () => {
 		expect((await heron([])).code).toBe(2);
 	});
 	test('the stand-ins start, say where they are, and end; a taken port is said', async () => {
-		const done = await heron(['standins', '--port', '0'], {
+		const done = await heron(['standins', '--demo', '--port', '0'], {
 			onStart: (child) => child.stdout!.on('data', (data) => String(data).includes('mirror') && child.kill('SIGTERM'))
 		});
 		expect(done.code).toBe(0);
 		expect(done.out).toMatch(/moorings +http:\/\/127\.0\.0\.1:\d+\/v1/);
 		const taken = new URL(standins.list[0]!.address).port;
-		const again = await heron(['standins', '--port', taken]);
+		const again = await heron(['standins', '--demo', '--port', taken]);
 		expect(again).toMatchObject({ code: 2 });
 		expect(again.err).toContain(`port ${taken} for moorings is taken: choose another with --port`);
 	});

@@ -68,7 +68,7 @@ describe('heron serve, import, export', () => {
 		writeFileSync(own, 'heron: 1\nvariables: { berth: mine }\n');
 		expect(await heron('import', source)).toMatchObject({
 			code: 0,
-			out: 'reedmere-demo: 50 files imported\n',
+			out: 'reedmere-demo: 57 files imported\n',
 			err: ''
 		});
 		const target = join(dir, 'out');

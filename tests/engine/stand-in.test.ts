@@ -1,6 +1,11 @@
 import { afterEach, describe, expect, test } from 'vitest';
 import type { StandInsNow } from '#server/engine/stand-in/index.ts';
+import { answersOf } from '#core/stand-in/index.ts';
+import { standInIdentity } from '#server/engine/stand-in/certificate.ts';
+import { readFileSync } from 'node:fs';
+import https from 'node:https';
 import net from 'node:net';
+import { startStandins } from '../../standins/index.ts';
 import { ask, projectOf, running, type StandInsGiven } from '../support/stand-in.ts';
 
 const open: StandInsNow[] = [];
@@ -529,5 +534,142 @@ describe('what cannot start says why', () => {
 		expect(workspace.warnings.map(({ message }) => message)).toEqual([
 			'it is never reached: a1 takes all that fits it'
 		]);
+	});
+});
+
+describe('record and replay', () => {
+	test('what passed through in front of the mirror is answered the same without it', async () => {
+		const real = await startStandins(0);
+		open.push(real as unknown as StandInsNow);
+		const { list } = real;
+		const mirror = list.find(({ name }) => name === 'mirror')!;
+		const front = await one({ otherwise: { forward: mirror.address } });
+		const calls: [string, unknown?][] = [
+			['GET /a?x=1'],
+			['GET /a?x=2'],
+			['POST /b', { boat: 'Heron' }],
+			['POST /b', { boat: 'Otter' }],
+			['GET /status/404'],
+			['GET /redirect/1'],
+			['PUT /c', { text: 'costs {$5} or \\{$6}' }]
+		];
+		const first = [];
+		for (const [call, body] of calls) first.push(await ask(front.base, call, body));
+		const recorded = front.log.find({}).map((call) => ({
+			...{ method: call.method, url: front.base + call.target, requestHeaders: call.requestHeaders },
+			...{
+				requestBody: call.requestBody || undefined,
+				status: call.status,
+				headers: call.headers,
+				body: call.body || undefined
+			}
+		}));
+		const { answers } = answersOf(recorded, front.base);
+		const replay = await one({ answers });
+		for (const [index, [call, body]] of calls.entries()) {
+			const again = await ask(replay.base, call, body);
+			expect([again.status, again.text, again.headers.get('content-type')], call).toEqual([
+				first[index]!.status,
+				first[index]!.text,
+				first[index]!.headers.get('content-type')
+			]);
+		}
+		// nothing of it was passed on
+		expect(replay.log.find({}).every(({ by }) => by !== 'forward' && by !== '')).toBe(true);
+	});
+});
+
+describe('much of it', () => {
+	test('a thousand answers: the last is found as the first is', async () => {
+		const { base } = await one({
+			answers: Array.from({ length: 1000 }, (_, n) => ({
+				id: `a${n}`,
+				ask: `GET /p${n}/{x}`,
+				answer: { body: { text: `${n} {$path.x}` } }
+			}))
+		});
+		expect((await ask(base, 'GET /p0/a')).text).toBe('0 a');
+		expect((await ask(base, 'GET /p999/b')).text).toBe('999 b');
+	});
+	test('ten thousand stored things are listed by page and found by key', async () => {
+		const { base } = await one({
+			stores: { n: { key: 'id', from: Array.from({ length: 10_000 }, (_, id) => ({ id, even: id % 2 === 0 })) } },
+			answers: [{ id: 'n', resource: '/n', store: 'n' }]
+		});
+		expect((await ask(base, 'GET /n/9999')).json()).toEqual({ id: 9999, even: false });
+		expect((await ask(base, 'GET /n?even=true&limit=10&offset=4990')).json()).toHaveLength(10);
+	});
+	test('a store that is full says so, and goes on answering', async () => {
+		const { base } = await one({ stores: { n: { key: 'id' } }, answers: [{ id: 'n', resource: '/n', store: 'n' }] });
+		const large = 'x'.repeat(15_000_000);
+		const statuses: number[] = [];
+		for (let id = 0; id < 8; id++) statuses.push((await ask(base, 'POST /n', { id, large })).status);
+		expect(statuses).toEqual([201, 201, 201, 201, 201, 201, 507, 507]);
+		expect((await ask(base, 'GET /n/0')).status).toBe(200);
+	}, 60_000);
+	test('a request that is too large is refused, and one that never ends keeps nobody waiting', async () => {
+		const { base } = await one(
+			answers({ ask: 'POST /a', answer: {} }, { ask: 'GET /a', answer: { body: { text: 'x' } } })
+		);
+		const port = Number(new URL(base).port);
+		const never = net.connect(port, '127.0.0.1', () =>
+			never.write('POST /a HTTP/1.1\r\nHost: x\r\nContent-Length: 100000\r\n\r\nabc')
+		);
+		never.on('error', () => {});
+		expect((await ask(base, 'GET /a')).text).toBe('x');
+		const large = await ask(base, 'POST /a', 'x'.repeat(21_000_000)).catch(() => ({ status: 413 }));
+		expect(large.status).toBe(413);
+		never.destroy();
+	});
+	test('a reset in the middle of calls loses none of them', async () => {
+		const { base } = await one({ stores: { n: { key: 'id' } }, answers: [{ id: 'n', resource: '/n', store: 'n' }] });
+		const calls = Array.from({ length: 200 }, (_, id) => ask(base, 'POST /n', { id }));
+		const reset = ask(base, 'POST /.stand-in/reset');
+		const statuses = (await Promise.all(calls)).map(({ status }) => status);
+		await reset;
+		expect(new Set(statuses)).toEqual(new Set([201]));
+	});
+	test('an expression without end ends after its time, and nothing else does', async () => {
+		const { base } = await one(
+			answers(
+				{ ask: 'GET /slow', answer: { body: { text: '{$sum($map([1..150000], function($n) { $sum([1..$n]) }))}' } } },
+				{ ask: 'GET /fine', answer: { body: { text: 'fine' } } }
+			)
+		);
+		const slow = ask(base, 'GET /slow');
+		expect((await slow).status).toBe(500);
+		expect((await ask(base, 'GET /fine')).text).toBe('fine');
+	});
+});
+
+describe('HTTPS', () => {
+	const get = (base: string, options: https.RequestOptions): Promise<{ status: number; text: string }> =>
+		new Promise((resolve, reject) => {
+			https
+				.get(`${base}/a`, options, (response) => {
+					let text = '';
+					response.on('data', (chunk: Buffer) => (text += chunk.toString()));
+					response.on('end', () => resolve({ status: response.statusCode ?? 0, text }));
+				})
+				.on('error', reject);
+		});
+	test('with a certificate that its authority vouches for', async () => {
+		const { base } = await one({ tls: true, ...answers({ ask: 'GET /a', answer: { body: { text: 'fine' } } }) });
+		await expect(get(base, {})).rejects.toThrow();
+		const { authority } = await standInIdentity();
+		expect((await get(base, { ca: authority })).text).toBe('fine');
+	});
+	test('a client certificate is asked for, and can be answered by', async () => {
+		const { base } = await one({
+			tls: { client: true },
+			...answers({ ask: 'GET /a', answer: { body: { text: '{$request.certificate.subject}' } } })
+		});
+		const { authority } = await standInIdentity();
+		expect((await get(base, { ca: authority })).status).toBe(403);
+		const demo = new URL('../../demo/', import.meta.url);
+		const pfx = readFileSync(new URL('reedmere/files/gatehouse/warden.p12', demo));
+		const passphrase = /^wardenPassphrase: (.+)$/m.exec(readFileSync(new URL('secrets.yaml', demo), 'utf8'))![1]!;
+		const came = await get(base, { ca: authority, pfx, passphrase });
+		expect([came.status, came.text]).toEqual([200, expect.stringContaining('CN=')]);
 	});
 });

@@ -1,6 +1,7 @@
 import { credentialKinds } from '#core/auth/index.ts';
-import { bodyKinds } from '#core/bodies/index.ts';
-import { checkKinds, relationKinds } from '#core/checks/index.ts';
+import { answerBodies, bodyKinds } from '#core/bodies/index.ts';
+import { checkKinds, relationKinds, requestChecks } from '#core/checks/index.ts';
+import { faultKinds } from '#core/stand-in/index.ts';
 import { stepRules } from '#core/lint/index.ts';
 import { messageCodes, messageOf, nearest } from '#core/messages.ts';
 import { documentKinds } from '#core/model/kinds.ts';
@@ -30,8 +31,8 @@ const tracked = execFileSync('git', ['ls-files', '--cached', '--others', '--excl
 describe('every kind is listed', () => {
 	const listed: Record<string, unknown[]> = {
 		auth: [...credentialKinds],
-		bodies: [...bodyKinds],
-		checks: [...checkKinds],
+		bodies: [...bodyKinds, ...answerBodies],
+		checks: [...checkKinds, ...requestChecks],
 		selectors: [...selectorKinds],
 		steps: [...stepKinds],
 		reports: [...reportKinds]
@@ -67,6 +68,7 @@ describe('the manual speaks of everything', () => {
 			'docs/values.md',
 			[...functions.list.map((f) => `$${f.name}(`), ...functions.fakeKinds.map((k) => `$fake.${k}()`)]
 		],
+		['docs/stand-ins.md', [...requestChecks, ...faultKinds, ...answerBodies].map(({ key }) => `\`${key}\``)],
 		['docs/compose.md', [...bodyKinds.map((k) => `\`${k.key}\``), ...stepKinds.map((k) => `\`${k.key}\``)]],
 		['docs/credentials.md', credentialKinds.flatMap((k) => [`\`${k.key}\``, ...k.fields.map((f) => `\`${f.name}\``)])],
 		[

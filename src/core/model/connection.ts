@@ -317,6 +317,12 @@ function parseOne(name: string, given: JsonObject): Connection {
 export const inEnvironment = (connection: Connection, environment: string): Connection =>
 	connection.variants.get(environment) ?? connection;
 
+/** The variable that holds the address of a stand-in that runs. */
+export const standInVariable = (name: string): string => `stand-in ${name}`;
+/** The stand-in whose address a variable holds; undefined for any other variable. */
+export const standInOf = (variable: string): string | undefined =>
+	variable.startsWith('stand-in ') ? variable.slice('stand-in '.length) : undefined;
+
 const stood = new WeakMap<Connection, Map<string, Connection>>();
 /**
  * A connection that stand-ins answer for in some environments: calls go to them, whatever else it says of the way there,
@@ -334,7 +340,7 @@ export function stoodIn(connection: Connection, by: ReadonlyMap<string, string>)
 		for (const [environment, name] of by) {
 			const { raw } = inEnvironment(connection, environment);
 			const tls = isObject(raw.tls) ? raw.tls : {};
-			const base = `{$env.standIns.${/^[A-Za-z_]\w*$/.test(name) ? name : `\`${name}\``}}`;
+			const base = `{$env.\`${standInVariable(name)}\`}`;
 			variants.set(environment, parseOne(connection.name, { ...raw, base, proxy: '', tls: { ...tls, verify: false } }));
 		}
 		kept.set(key, (made = { ...connection, variants }));

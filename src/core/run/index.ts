@@ -18,6 +18,7 @@ export {
 	findUnresolved,
 	refuseProblems,
 	secretVariable,
+	standInsOff,
 	startNames,
 	titleOf,
 	type Chosen,

@@ -1,8 +1,8 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { counted, nearest } from '../messages.ts';
 import type { Collection, Scenario } from '../model/collection.ts';
-import { inEnvironment } from '../model/connection.ts';
-import { isObject, type JsonObject } from '../model/json.ts';
+import { inEnvironment, standInOf, standInVariable } from '../model/connection.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { LOCAL_FILE, localIn } from '../model/local.ts';
 import type { Suite, SuiteEntry } from '../model/suite.ts';
 import { stepNames, type Workspace } from '../project/index.ts';
@@ -183,9 +183,10 @@ export async function startNames(
 		made: (name: string, value: string) => redactor.made(name, value, true)
 	};
 	const { env, broken } = await resolveVariables(layers, outer, ports, hint, {}, {}, hider);
-	const off = standInsOff(workspace, environment, given.set);
-	if (off.length > 0)
-		broken.set('env.standIns', new HeronError('run.standIn', { names: off.join(' and '), environment }));
+	for (const [name, address] of Object.entries(isObject(given.set.standIns) ? given.set.standIns : {}))
+		env[standInVariable(name)] = address as Json;
+	for (const name of standInsOff(workspace, environment, given.set))
+		broken.set(`env.${standInVariable(name)}`, new HeronError('run.standIn', { name, environment }));
 	const names: StartNames['names'] = { env, secret: given.secrets, row: {}, run };
 	// rows of one dataset have the same columns
 	let known: { columns: string; affected: Set<string> } | undefined;
@@ -195,6 +196,8 @@ export async function startNames(
 		hint,
 		environment,
 		originOf(name) {
+			const standIn = standInOf(name);
+			if (standIn !== undefined) return { place: `stand-ins/${standIn}.yaml`, raw: env[name] };
 			const places: [JsonObject, string][] = [
 				[layers.set, 'given for this run'],
 				[layers.local, `${LOCAL_FILE}, on this machine alone`],
@@ -245,7 +248,10 @@ export function findUnresolved(
 		const key = `${file} ${message}`;
 		if (!message || seen.has(key)) return;
 		seen.add(key);
-		problems.push({ code: 'value.missing', message, file, path });
+		// what has to be started is no mistake in a file
+		const cause = start.broken.get(`${root}.${name}`);
+		const code = cause instanceof HeronError && cause.code === 'run.standIn' ? cause.code : 'value.missing';
+		problems.push({ code, message, file, path });
 	};
 	const usedConnections = new Map<string, Set<StartNames>>();
 	const usedCredentials = new Map<string, Set<StartNames>>();

@@ -21,3 +21,4 @@ export {
 	type Tried
 } from './service.ts';
 export { mergePatch } from './store.ts';
+export { answersOf, originsOf, readHar, type Recorded, type RecordedAnswers } from './recorded.ts';

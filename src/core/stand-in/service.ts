@@ -96,6 +96,8 @@ export interface Service {
 	reset(): void;
 	/** Switches faults: by their names, or as they are written in a file. @throws HeronError request.wrong */
 	setFaults(given: (string | JsonObject)[]): void;
+	/** Faults that are on, as they were given. */
+	faultsGiven(): (string | JsonObject)[];
 	/** Faults that are on, in words. */
 	faults(): { name: string; words: string }[];
 	/** Whether connections are refused. */
@@ -159,6 +161,7 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 	};
 	let random = seeded(spec.seed);
 	let active = new Map<string, Fault>();
+	let given: (string | JsonObject)[] = [];
 	/** Turns that are the same each time. */
 	const built = new WeakMap<Turn, Pick<Given, 'status' | 'headers' | 'body'>>();
 
@@ -627,11 +630,13 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 				store.seed(seeds.stores.get(name) ?? []);
 			}
 		},
-		setFaults(given) {
+		setFaults(wanted) {
 			const next = new Map<string, Fault>();
-			for (const one of given) next.set(typeof one === 'string' ? one : writeJson(one), readFault(one));
+			for (const one of wanted) next.set(typeof one === 'string' ? one : writeJson(one), readFault(one));
 			active = next;
+			given = wanted;
 		},
+		faultsGiven: () => given,
 		faults: () => [...active].map(([name, fault]) => ({ name, words: faultWords(fault) })),
 		refuses: () =>
 			[...active.values()].some(

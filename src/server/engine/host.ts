@@ -269,7 +269,7 @@ export function createHost(version: string, onToken: OnToken = () => {}, limits:
 					tasks.get(carrier)!.set(id, {
 						id,
 						progress,
-						computes: type === 'import',
+						computes: type === 'import' || type === 'recorded',
 						done: (answer) =>
 							settle(() => {
 								if (type === 'flow') flows.set((answer as Jobs['flow']['answer']).flow, { project, at: Date.now() });

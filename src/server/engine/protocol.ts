@@ -17,7 +17,7 @@ import type {
 	RunEvent,
 	RunInfo
 } from '#core/run/index.ts';
-import type { Remembered, Tried } from '#core/stand-in/index.ts';
+import type { Recorded, RecordedAnswers, Remembered, Tried } from '#core/stand-in/index.ts';
 import type { ReachOrder } from './reach/index.ts';
 import type { CallRecord } from './stand-in/index.ts';
 
@@ -268,6 +268,11 @@ export interface Jobs {
 	flow: { order: FlowOrder; answer: FlowAnswer };
 	/** A stand-in, until it is cancelled; it tells where it is, and each call. */
 	standIn: { order: { name: string; environment: string; faults: string[] }; answer: null };
+	/** Answers of what was recorded: of an HTTP Archive, or of exchanges; of the origin with most calls when none is named. */
+	recorded: {
+		order: { environment: string; har?: string; calls?: Recorded[]; origin: string };
+		answer: RecordedAnswers & { origin: string; origins: { origin: string; calls: number }[] };
+	};
 	/** What a stand-in as it stands on the screen would answer. */
 	askStandIn: { order: AskOrder; answer: AskAnswer };
 }

@@ -11,7 +11,7 @@ import {
 import { makeRows } from '#core/datasets/index.ts';
 import { HeronError, textOf, type Problem } from '#core/errors.ts';
 import { parseStep, type Step } from '#core/model/collection.ts';
-import { inEnvironment } from '#core/model/connection.ts';
+import { inEnvironment, standInOf } from '#core/model/connection.ts';
 import { writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { nameOf } from '#core/openapi/index.ts';
@@ -79,7 +79,7 @@ import { reach } from './reach/index.ts';
 import { planDefinitions } from '#core/definitions/index.ts';
 import { unpackDefinitions } from './unpack.ts';
 import { parseStandIn } from '#core/model/stand-in.ts';
-import { createService, type StandInPorts } from '#core/stand-in/index.ts';
+import { answersOf, createService, originsOf, readHar, type StandInPorts } from '#core/stand-in/index.ts';
 import { startStandIns, type CallRecord } from './stand-in/index.ts';
 
 // A process of its own that carries out the jobs of one project. Kept values and cookies leave only for the next process
@@ -352,7 +352,8 @@ const resolve: Handler<'resolve'> = async (job, redactor) => {
 	}
 	const problems = [...trouble, ...findUnresolved(workspace, all, start, starts)];
 	const hidden = problems.map((problem) => redactor.record(problem, ['code', 'file', 'path']));
-	return { problems: hidden, values: redactor.deep(start.names.env) };
+	const values = Object.fromEntries(Object.entries(start.names.env).filter(([name]) => standInOf(name) === undefined));
+	return { problems: hidden, values: redactor.deep(values) };
 };
 
 const definition: Handler<'definition'> = async (job, redactor) => {
@@ -630,6 +631,13 @@ const standIn: Handler<'standIn'> = async (job, _, stop) => {
 	return null;
 };
 
+const recorded: Handler<'recorded'> = ({ order }) => {
+	const list = order.har === undefined ? (order.calls ?? []) : readHar(order.har);
+	const origins = originsOf(list);
+	const origin = order.origin || (origins[0]?.origin ?? '');
+	return Promise.resolve({ ...answersOf(list, origin), origin, origins });
+};
+
 const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
 	const { name, value, environment, request, remembered } = job.order;
 	const context = await contextOf(job, environment, redactor);
@@ -693,6 +701,7 @@ const handlers: { [N in JobName]: Handler<N> } = {
 	recipe,
 	flow,
 	standIn,
+	recorded,
 	askStandIn
 };
 

@@ -56,7 +56,7 @@ function lookAt(standIn: StandIn, { workspace, files, wrong, warn }: Looked): vo
 		const own = namesIn(answer.parts);
 		for (const name of pathNames(answer))
 			if (first && !own.includes(name))
-				wrong(file, at, 'lint.standInName', { id: answer.id, name, nearest: nearest(name, own) });
+				wrong(file, at, 'standIn.path', { id: answer.id, name, nearest: nearest(name, own) });
 	}
 }
 

@@ -67,16 +67,17 @@
 	</label>
 	{#if project().guarded}<span class="border-r border-rule px-4 font-semibold">real users live here</span>{/if}
 	{#if project().stoodIn.length > 0}<a
-			class="max-w-80 shrink-0 truncate border-r border-rule px-4"
+			class="max-w-80 shrink-0 truncate border-r border-rule px-4 {project().standInsOff.length > 0 ? 'text-fail' : ''}"
 			href="/{project().name}/stand-ins"
 			title={project()
 				.stoodIn.map(([connection, by]) => `${connection} is answered by the stand-in ${by}`)
 				.join('; ')}
-			>{project().stoodIn.length > 3
-				? `${project().stoodIn.length} connections are`
-				: `${project()
-						.stoodIn.map(([connection]) => connection)
-						.join(', ')} ${project().stoodIn.length === 1 ? 'is' : 'are'}`} stood in</a
+			>{#if project().standInsOff.length > 0}{project().standInsOff.join(', ')}
+				{project().standInsOff.length === 1 ? 'does' : 'do'} not run{:else}{project().stoodIn.length > 3
+					? `${project().stoodIn.length} connections are`
+					: `${project()
+							.stoodIn.map(([connection]) => connection)
+							.join(', ')} ${project().stoodIn.length === 1 ? 'is' : 'are'}`} stood in{/if}</a
 		>{/if}
 	{#if folderTrouble}<span class="max-w-72 truncate border-r border-rule px-4 text-fail" title={folderTrouble}
 			>its folder: {folderTrouble}</span

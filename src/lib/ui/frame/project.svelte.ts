@@ -83,6 +83,8 @@ export class ProjectState {
 	values: Record<string, Json> = $state.raw({});
 	secrets: string[] = $state.raw([]);
 	tokens: TokenLife[] = $state.raw([]);
+	/** Stand-ins of the environment that do not run. */
+	standInsOff: string[] = $state.raw([]);
 	/** Whether somebody has looked yet. */
 	resolved = $state(false);
 	resolveTrouble = $state('');
@@ -145,6 +147,7 @@ export class ProjectState {
 		try {
 			const found = await api.get<{
 				problems: Problem[];
+				standInsOff: string[];
 				values: Record<string, Json>;
 				secrets: string[];
 				tokens: TokenLife[];
@@ -153,6 +156,7 @@ export class ProjectState {
 			if (asked !== this.#resolves) return;
 			this.unresolved = found.problems;
 			this.values = found.values;
+			this.standInsOff = found.standInsOff;
 			this.secrets = found.secrets;
 			this.tokens = found.tokens;
 			this.vaultTrouble = found.vaultTrouble;

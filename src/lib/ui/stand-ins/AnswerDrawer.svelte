@@ -188,10 +188,12 @@
 									>{index + 1}{Number(one.times ?? 1) > 1 ? `, ${Number(one.times)} times` : ''}</button
 								>{/each}</span
 						>{/if}
-					<button class="word soft font-normal normal-case" onclick={addTurn}
+					<button class="word soft min-h-6 font-normal normal-case" onclick={addTurn}
 						>{turns ? 'one more' : 'and then another'}</button
 					>
-					{#if turns}<button class="word soft font-normal normal-case" onclick={dropTurn}>without {at + 1}</button>{/if}
+					{#if turns}<button class="word soft min-h-6 font-normal normal-case" onclick={dropTurn}
+							>without {at + 1}</button
+						>{/if}
 				{/if}
 			</h3>
 			{#if isResource || stores.length > 0}

@@ -106,7 +106,7 @@
 		</span>
 		<label class="flex items-baseline gap-2 text-[13px]"
 			><span class="text-quiet">follow</span><input
-				class="bare data w-48"
+				class="bare data min-h-6 w-48"
 				type="search"
 				aria-label="Follow a value through all calls"
 				placeholder="a number, a name"
@@ -115,7 +115,7 @@
 			/></label
 		>
 		{#if live.one?.running && live.calls.length > 0 && !live.value}<button
-				class="word soft ml-auto"
+				class="word soft ml-auto min-h-6"
 				onclick={() => live.clear(name)}>empty it</button
 			>{/if}
 	</div>

@@ -18,6 +18,7 @@
 	import { answerOf, idFor, idsIn, linesOf, madeUpOf, type AnswerLine, type MadeUp } from './answers.ts';
 	import CallLog from './CallLog.svelte';
 	import { LiveStandIns, type StandInView } from './live.svelte.ts';
+	import FromRecording from './FromRecording.svelte';
 	import Settings from './Settings.svelte';
 	import TryIt from './TryIt.svelte';
 
@@ -76,6 +77,7 @@
 	let open = $state(-1);
 	let settings = $state(false);
 	let faulting = $state(false);
+	let recording = $state(false);
 	let given: { entry: number; request: MadeUp } | undefined = $state.raw();
 	const problemsOf = (entry: number) =>
 		document.problems.filter(({ path }) => path[0] === 'answers' && path[1] === entry);
@@ -88,8 +90,9 @@
 
 	const setAnswers = (next: Json[], label: string) => document.set(['answers'], next, label);
 	function add(entry: JsonObject) {
+		const at = answers.length;
 		setAnswers([...answers, entry], 'adding an answer');
-		open = answers.length;
+		open = at;
 	}
 	const addAnswer = () =>
 		add({ id: freeName('answer', idsIn(value)), ask: 'GET /', answer: { status: 200, body: { json: {} } } });
@@ -98,8 +101,24 @@
 		const path = store ? `/${store}` : '/things';
 		const entry: JsonObject = { id: idFor(path, idsIn(value)), resource: path, store: store ?? 'things' };
 		const next = { ...value, answers: [...answers, entry], ...(store ? {} : { stores: { things: { key: 'id' } } }) };
+		const at = answers.length;
 		document.replace(next, 'adding a resource');
-		open = answers.length;
+		open = at;
+	}
+	/** Those of a recording, behind what is there; no id twice. */
+	function addAll(entries: JsonObject[]) {
+		const taken = idsIn(value);
+		const named = entries.map((entry) => {
+			const id = freeName(String(entry.id), taken);
+			taken.push(id);
+			return { ...entry, id };
+		});
+		setAnswers([...answers, ...named], 'the answers of a recording');
+		recording = false;
+		toasts.show(`${named.length} ${named.length === 1 ? 'answer is' : 'answers are'} added.`, 'note', {
+			label: 'undo',
+			run: () => document.undo()
+		});
 	}
 	function move(from: number, by: number) {
 		const to = from + by;
@@ -309,7 +328,11 @@
 		<p class="flex gap-4 py-2">
 			<button class="word soft" onclick={addAnswer}>add an answer</button>
 			<button class="word soft" onclick={addResource}>add a resource</button>
+			<button class="word soft" aria-expanded={recording} onclick={() => (recording = !recording)}
+				>from a recording</button
+			>
 		</p>
+		{#if recording}<FromRecording project={stored.project} onadd={addAll} onclose={() => (recording = false)} />{/if}
 	</section>
 	<CallLog {live} {name} project={project()} onanswer={fromCall} ontry={tryAgain} />
 </div>

@@ -83,10 +83,10 @@
 	<section class="min-w-0 px-3.5 py-2 lg:border-r lg:border-line" aria-label="Try it">
 		<h3 class="label flex items-baseline gap-3">
 			Try it
-			{#if last}<button class="word soft font-normal normal-case" onclick={() => (typed = madeUpOf(last))}
+			{#if last}<button class="word soft min-h-6 font-normal normal-case" onclick={() => (typed = madeUpOf(last))}
 					>from the last call</button
 				>{/if}
-			{#if typed}<button class="word soft font-normal normal-case" onclick={() => (typed = undefined)}
+			{#if typed}<button class="word soft min-h-6 font-normal normal-case" onclick={() => (typed = undefined)}
 					>made up anew</button
 				>{/if}
 		</h3>

@@ -245,7 +245,7 @@ function bodyOf(text: string, type: string): JsonObject {
 	if (/json/.test(type))
 		try {
 			const value = parseJson(text);
-			return /^application\/json\b/.test(type) ? { json: value } : { json: value, type };
+			return type === 'application/json' ? { json: value } : { json: value, type };
 		} catch {
 			// what says that it is JSON, and is not, is kept as it came
 		}

@@ -1,4 +1,5 @@
 import type { CallRecord, RunningStandIn, StandInEvent } from '$lib/wire.ts';
+import { untrack } from 'svelte';
 import { api, messageOf } from '../common/api.ts';
 
 export interface StandInView {
@@ -25,7 +26,6 @@ export class LiveStandIns {
 	value = $state('');
 	readonly #project: string;
 	readonly #name: string;
-	#source: EventSource | undefined;
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#asked = 0;
 
@@ -42,9 +42,9 @@ export class LiveStandIns {
 
 	/** Gives a function that ends it. */
 	follow(): () => void {
-		void this.loadCalls();
+		// what is looked for may change without the connection being opened anew
+		untrack(() => void this.loadCalls());
 		const source = new EventSource(`/api/projects/${this.#project}/stand-ins/events`);
-		this.#source = source;
 		source.onmessage = ({ data }: MessageEvent<string>) => {
 			const event = JSON.parse(data) as StandInEvent;
 			if (event.type === 'calls' && (event.name === this.#name || this.value)) void this.loadCalls();
@@ -54,6 +54,7 @@ export class LiveStandIns {
 		source.onopen = () => this.#soon();
 		return () => {
 			clearTimeout(this.#timer);
+			this.#timer = undefined;
 			source.close();
 		};
 	}
@@ -77,11 +78,11 @@ export class LiveStandIns {
 	async loadCalls(): Promise<void> {
 		if (!this.#name) return;
 		const asked = ++this.#asked;
-		const query = new URLSearchParams({ most: String(CALLS_SHOWN) });
-		if (this.value) query.set('value', this.value);
-		else query.set('name', this.#name);
+		const chosen = this.value ? `value=${encodeURIComponent(this.value)}` : `name=${encodeURIComponent(this.#name)}`;
 		try {
-			const found = await api.get<CallRecord[]>(`/projects/${this.#project}/stand-ins/calls?${query}`);
+			const found = await api.get<CallRecord[]>(
+				`/projects/${this.#project}/stand-ins/calls?most=${CALLS_SHOWN}&${chosen}`
+			);
 			// an older reply that comes later is of no use
 			if (asked === this.#asked) this.calls = found.reverse();
 		} catch (error) {

@@ -130,9 +130,15 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 				if (!same || next.tls.on !== spec.tls.on || next.tls.client !== spec.tls.client)
 					throw new HeronError('standIn.restart', { name: spec.name });
 			}
-			const before = list.map((one) => one.service().remembered());
+			const before = list.map((one) => one.service());
 			await serve(files);
-			for (const [index, one] of list.entries()) one.service().recall(before[index]!);
+			for (const [index, one] of list.entries()) {
+				const old = before[index]!;
+				one.service().recall(old.remembered());
+				const { faults: known } = one.service().spec;
+				// those that the file does not name any more are off
+				one.service().setFaults(old.faultsGiven().filter((fault) => typeof fault !== 'string' || known.has(fault)));
+			}
 		},
 		close
 	};

@@ -1,4 +1,5 @@
 import { counted, messageOf } from '#core/messages.ts';
+import { standInsOff } from '#core/run/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
 
@@ -11,10 +12,12 @@ export const GET = endpoint(async ({ params, url }) => {
 	const project = await projects.open(params.project!);
 	const environment = url.searchParams.get('environment') ?? '';
 	const { problems, values } = await ask('resolve', project, environment, { environment });
-	const { secrets, tokens } = await sealedOf(project, environment);
+	const { secrets, tokens, standIns = {} } = await sealedOf(project, environment);
 	const locked = (await store.vault.list(project.name, 'secret')).filter((one) => !one.readable);
 	return {
-		problems,
+		// a stand-in that does not run is no value that is missing
+		problems: problems.filter(({ code }) => code !== 'run.standIn'),
+		standInsOff: standInsOff(project.workspace, environment, { standIns }),
 		values,
 		secrets: Object.keys(secrets),
 		tokens: tokens

@@ -1,0 +1,158 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+let dir: string;
+beforeAll(() => {
+	expect(existsSync(join(root, 'dist/cli.js')), 'npm run build makes the command').toBe(true);
+	dir = mkdtempSync(join(tmpdir(), 'heron-stand-ins-'));
+});
+afterAll(() => rmSync(dir, { recursive: true, force: true }));
+
+interface Done {
+	code: number | null;
+	out: string;
+	err: string;
+}
+/** Runs the command; `hear` is told what it has printed so far. */
+function heron(args: string[], cwd: string, hear?: (out: string, child: ChildProcess) => void): Promise<Done> {
+	return new Promise((resolve) => {
+		const env = Object.fromEntries(Object.entries(process.env).filter(([name]) => !name.startsWith('HERON_')));
+		const child = spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], {
+			cwd,
+			env: { ...env, NO_COLOR: '1', HERON_SECRET_KEY: 'hush-4711' }
+		});
+		let out = '';
+		let err = '';
+		child.stdout.on('data', (data) => {
+			out += data;
+			hear?.(out, child);
+		});
+		child.stderr.on('data', (data) => (err += data));
+		child.once('close', (code) => resolve({ code, out, err }));
+	});
+}
+function project(files: Record<string, string>): string {
+	const at = mkdtempSync(join(dir, 'project-'));
+	for (const [path, text] of Object.entries({ 'heron.yaml': 'heron: 1\nenvironment: local\n', ...files })) {
+		mkdirSync(dirname(join(at, path)), { recursive: true });
+		writeFileSync(join(at, path), text);
+	}
+	return at;
+}
+const board = {
+	'stand-ins/board.yaml':
+		'heron: 1\nstores: { notices: { key: number } }\nfaults: { busy: { status: 503 } }\nanswers:\n  - { id: notices, resource: /notices, store: notices }\n  - { id: key, ask: GET /key, answer: { body: { text: "{$secret.key}" } } }\n',
+	'connections/board.yaml': 'heron: 1\nbase: https://board.reedmere.example\n',
+	'environments/local.yaml': 'heron: 1\nstandIns: { board: board }\nsecrets: [key]\n',
+	'collections/board.yaml':
+		'heron: 1\nconnection: board\nscenarios:\n  - id: one\n    steps:\n      - { id: add, send: POST /notices, body: { json: { number: N-7 } }, checks: [{ status: 201 }] }\n      - { id: read, send: GET /notices/N-7, checks: [{ status: 200 }, { body: $.number, equals: N-7 }] }\n'
+};
+const addressIn = (out: string): string => /board +(http:\S+)/.exec(out)?.[1] ?? '';
+
+describe('heron standins', () => {
+	test('starts those of a project, says where they are and what they were asked, and ends when it is asked to', async () => {
+		const cwd = project(board);
+		let asked = false;
+		const done = await heron(['standins', '--port', '0', '--log', 'calls.jsonl'], cwd, (out, child) => {
+			const address = addressIn(out);
+			if (!address || asked) return;
+			asked = true;
+			void fetch(`${address}/notices`, { method: 'POST', body: '{"number":"N-1"}' })
+				.then(() => fetch(`${address}/key`))
+				.then(() => fetch(`${address}/other`))
+				.then(() => child.kill('SIGTERM'));
+		});
+		expect(done.code).toBe(0);
+		expect(done.out).toMatch(/board {2}POST \/notices {2}201 by notices\.add/);
+		expect(done.out).toMatch(/GET \/other {2}404 no answer fits/);
+		const log = readFileSync(join(cwd, 'calls.jsonl'), 'utf8');
+		const calls = log
+			.trim()
+			.split('\n')
+			.map((line) => JSON.parse(line) as { by: string; body: string });
+		expect(calls.map(({ by }) => by)).toEqual(['notices.add', 'key', '']);
+		expect(log + done.out).not.toContain('hush-4711');
+	});
+	test('a fault is on from the start, by its name or as it is written', async () => {
+		for (const fault of ['busy', 'status: 502']) {
+			const statuses: number[] = [];
+			await heron(['standins', 'board', '--port', '0', '--fault', fault, '--quiet'], project(board), (out, child) => {
+				const address = addressIn(out);
+				if (!address || statuses.length > 0) return;
+				statuses.push(0);
+				void fetch(`${address}/notices`).then(({ status }) => {
+					statuses[0] = status;
+					child.kill('SIGTERM');
+				});
+			});
+			expect(statuses).toEqual([fault === 'busy' ? 503 : 502]);
+		}
+	});
+	test.each<[string, Record<string, string>, string[], string]>([
+		['a name that is none', board, ['standins', 'bord'], 'the project has no stand-in "bord": did you mean "board"?'],
+		['a fault that is none', board, ['standins', '--port', '0', '--fault', 'bussy: 1'], 'unknown key "bussy"'],
+		[
+			'a file that is wrong',
+			{ ...board, 'stand-ins/board.yaml': 'heron: 1\nanswers: [{ id: a, ask: GET /{b }]\n' },
+			['standins'],
+			'stand-ins/board.yaml:2'
+		],
+		['a project without any', { 'heron.yaml': 'heron: 1\n' }, ['standins'], 'stand-ins/ holds none'],
+		['a log that cannot be', board, ['standins', '--port', '0', '--log', 'no/such/place'], 'cannot be written']
+	])('%s is 2, with the mend', async (_, files, args, said) => {
+		const done = await heron(args, project(files));
+		expect(done.code).toBe(2);
+		expect(done.err).toContain(said);
+	});
+});
+
+describe('heron run with stand-ins', () => {
+	test('starts what the environment names, runs green against it alone, and stops it', async () => {
+		const cwd = project(board);
+		const done = await heron(
+			['run', '--with-standins', '--standins-log', 'calls.jsonl', '--report', 'json=out.json'],
+			cwd
+		);
+		expect(done).toMatchObject({ code: 0 });
+		expect(done.err).toMatch(/^started: board at http:\/\/127\.0\.0\.1:\d+\nstand-ins answered 2 calls\n$/);
+		expect(readFileSync(join(cwd, 'calls.jsonl'), 'utf8').trim().split('\n')).toHaveLength(2);
+	});
+	test('what a scenario needs is started without being asked for; what is given is taken', async () => {
+		const cwd = project(board);
+		expect((await heron(['run'], cwd)).err).toContain('started: board at');
+		const given = await heron(['run', '--set', 'standIns=none'], cwd);
+		expect(given.code).toBe(2);
+		expect(given.err).toContain('in local the stand-in board answers, and it does not run');
+	});
+	test('calls lead back to run and step where the project says so', async () => {
+		const cwd = project({ ...board, 'heron.yaml': 'heron: 1\nenvironment: local\ntrace: true\n' });
+		await heron(['run', '--standins-log', 'calls.jsonl', '--report', 'json=out.json'], cwd);
+		const { run } = JSON.parse(readFileSync(join(cwd, 'out.json'), 'utf8')) as { run: { id: string } };
+		const calls = readFileSync(join(cwd, 'calls.jsonl'), 'utf8')
+			.trim()
+			.split('\n')
+			.map((line) => JSON.parse(line) as { trace: { trace: string; span: string } });
+		expect(new Set(calls.map(({ trace }) => trace.trace))).toEqual(new Set([run.id.replaceAll('-', '')]));
+		expect(new Set(calls.map(({ trace }) => trace.span)).size).toBe(2);
+	});
+	test('a rehearsal starts nothing', async () => {
+		const done = await heron(['run', '--rehearse'], project(board));
+		expect(done.code).toBe(0);
+		expect(done.out).toContain(
+			'# to http://board.stand-in.invalid\n# {$env.`stand-in board`} is from stand-in board: stand-ins/board.yaml'
+		);
+	});
+	test('an option that has nothing to do is told', async () => {
+		const cwd = project({
+			...board,
+			'environments/local.yaml': 'heron: 1\n',
+			'connections/board.yaml': 'heron: 1\nbase: http://127.0.0.1:9\n'
+		});
+		expect((await heron(['run', '--standins-log', 'x'], cwd)).err).toContain('no stand-in is started for this run');
+	});
+});
