@@ -47,6 +47,42 @@ async function bundled(name, ...args) {
 	if (done.status !== 0) throw new Error(done.stderr);
 	return done.stdout;
 }
+/** Calls a second that a program of this folder answers, over those of another one; each warm, in turn. */
+async function standIns() {
+	const outfile = await bundleProgram('bench/stand-in.ts', 'bench/stand-in');
+	const CALLS = '8000';
+	/** @param {string[]} args */
+	const begin = async (...args) => {
+		const child = spawn(process.execPath, [outfile, ...args], { stdio: ['ignore', 'pipe', 'inherit'] });
+		const port = String(await new Promise((resolve) => child.stdout.once('data', (data) => resolve(Number(data)))));
+		const rate = () =>
+			Number(
+				spawnSync(process.execPath, [join(root, 'bench/bare.mjs'), port, CALLS, '16'], { encoding: 'utf8' }).stdout
+			);
+		rate();
+		return { rate, end: () => child.kill() };
+	};
+	const bare = await begin('fastify');
+	for (const [name, ...args] of [
+		['a plain answer', 'plain', '1'],
+		['a plain answer among 1,000', 'plain', '1000'],
+		['a computed answer', 'computed', '1'],
+		['one of 10,000 stored things', 'stored', '1']
+	]) {
+		const own = await begin(...args);
+		/** @type {number[]} */
+		const ratios = [];
+		let rate = 0;
+		for (let round = 0; round < 5; round++) {
+			const base = bare.rate();
+			rate = own.rate();
+			ratios.push(rate / base);
+		}
+		own.end();
+		show(`calls per second over bare Fastify: ${name}`, `${median(ratios).toFixed(2)}  (${Math.round(rate)} calls/s)`);
+	}
+	bare.end();
+}
 const resultOf = (/** @type {string} */ file) => JSON.parse(readFileSync(file, 'utf8'));
 
 const server = spawn(process.execPath, [join(root, 'bench/server.mjs')], { stdio: ['ignore', 'pipe', 'inherit'] });
@@ -74,6 +110,9 @@ try {
 			`${median(ratios).toFixed(2)}  (${Math.round(rate)} steps/s)`
 		);
 	}
+
+	// a stand-in against a bare Fastify server that answers the same, and the same among a thousand answers
+	await standIns();
 
 	// 2: start-up against node -e 0
 	const one = project('one', 1, 1, port);

@@ -163,12 +163,16 @@ async function carryOut(io: Io, names: string[], flags: Flags, begun: { close():
 	const rows = await openRows(scenarios, choice, ports);
 	const unresolvedIn = async (names: StartNames) =>
 		findUnresolved(workspace, scenarios, names, await rowStarts(rows, names));
+	// stand-ins that steps wait at
+	const listened = scenarios.flatMap(({ scenario }) => scenario.steps.flatMap(({ receive }) => receive?.from ?? []));
 	let start = await namesWith({});
 	let unresolved = await unresolvedIn(start);
 	const standsIn = unresolved.some(({ code }) => code === 'run.standIn') && set.standIns === undefined;
 	// what the environment has answered by stand-ins cannot be asked without them
 	if (flags['with-standins'] === true || (standsIn && unresolved.every(({ code }) => code === 'run.standIn'))) {
-		const standIns = await (await import('./standins.ts')).standInsOf(io, folder, { environment, secrets, set, log });
+		const standIns = await (
+			await import('./standins.ts')
+		).standInsOf(io, folder, { names: listened, environment, secrets, set, log });
 		begun.push(standIns);
 		start = await namesWith(standIns.addresses);
 		unresolved = await unresolvedIn(start);

@@ -128,10 +128,17 @@ export function callLine({ at, standIn, method, target, status, by, ms, faults, 
 export async function standInsOf(
 	io: Io,
 	folder: ProjectFolder,
-	order: { environment: string; secrets: Record<string, string>; set: JsonObject; log: string | undefined }
+	order: {
+		names: readonly string[];
+		environment: string;
+		secrets: Record<string, string>;
+		set: JsonObject;
+		log: string | undefined;
+	}
 ): Promise<StandInsNow> {
 	const { workspace } = folder;
-	const named = [...new Set(Object.values(workspace.environments.get(order.environment)?.standIns ?? {}))];
+	const stoodIn = Object.values(workspace.environments.get(order.environment)?.standIns ?? {});
+	const named = [...new Set([...stoodIn, ...order.names])];
 	if (named.length === 0 && workspace.standIns.size === 0)
 		throw new HeronError('usage', { detail: '--with-standins: the project has none, stand-ins/ is empty' });
 	const log = await openLog(order.log);

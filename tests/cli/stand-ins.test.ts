@@ -156,3 +156,61 @@ describe('heron run with stand-ins', () => {
 		expect((await heron(['run', '--standins-log', 'x'], cwd)).err).toContain('no stand-in is started for this run');
 	});
 });
+
+describe('a step that receives', () => {
+	const system = {
+		'stand-ins/system.yaml':
+			'heron: 1\nanswers:\n  - id: order\n    ask: POST /orders\n    answer: { status: 202 }\n    calls:\n      - { send: "POST {$env.standIns.listener}/told", after: 100 ms, body: { json: { number: "{$request.body.number}", text: ready } } }\n',
+		'stand-ins/listener.yaml':
+			'heron: 1\nbase: /in\nanswers: [{ id: told, ask: "POST /told", answer: { status: 204 } }]\n',
+		'connections/system.yaml': 'heron: 1\nbase: https://system.reedmere.example\n',
+		'environments/local.yaml': 'heron: 1\nstandIns: { system: system }\n'
+	};
+	const scenario = (steps: string) => ({
+		...system,
+		'collections/orders.yaml': `heron: 1\nconnection: system\nscenarios:\n  - id: one\n    steps:\n      - { id: order, send: POST /orders, body: { json: { number: N-7 } }, checks: [{ status: 202 }] }\n${steps}`
+	});
+	test('waits for a call of the tested system, looks at it, and keeps of it', async () => {
+		const cwd = project(
+			scenario(
+				'      - { id: told, receive: POST /told, from: listener, within: 5 s, must: [{ body: $.number, equals: N-7 }, { header: Content-Type, contains: json }], keep: { text: $.text } }\n      - { id: used, set: { seen: "{$steps.told.text}" }, when: $steps.told.text = "ready" }\n'
+			)
+		);
+		expect((await heron(['check'], cwd)).code).toBe(0);
+		const done = await heron(['run', '--verbose', '--report', 'json=out.json'], cwd);
+		expect(done).toMatchObject({ code: 0 });
+		expect(done.out).toMatch(/passed {2}orders\/one › told {2}POST http:\S+\/in\/told → 204/);
+		const { steps } = JSON.parse(readFileSync(join(cwd, 'out.json'), 'utf8')) as {
+			steps: { step: string; kept: object; outcome: string }[];
+		};
+		expect(steps.map(({ outcome }) => outcome)).toEqual(['passed', 'passed', 'passed']);
+		expect(steps[1]!.kept).toEqual({ text: 'ready' });
+	});
+	test('fails when no such call comes in time, with the one that came nearest', async () => {
+		const cwd = project(
+			scenario(
+				'      - { id: told, receive: POST /told, from: listener, within: 400 ms, must: [{ body: $.number, equals: N-8 }] }\n'
+			)
+		);
+		const done = await heron(['run', '--verbose'], cwd);
+		expect(done.code).toBe(1);
+		expect(done.out).toMatch(/body \$\.number equals.*expected +"N-8"\s+received +"N-7"/s);
+		const none = await heron(
+			['run'],
+			project(scenario('      - { id: told, receive: POST /never, from: listener, within: 200 ms }\n'))
+		);
+		expect(none.out).toContain('no such call came');
+	});
+	test('each call is received once', async () => {
+		const two =
+			'      - { id: a, receive: POST /told, from: listener, within: 2 s }\n      - { id: b, receive: POST /told, from: listener, within: 300 ms }\n';
+		const done = await heron(['run', '--verbose'], project(scenario(two)));
+		expect(done.out).toMatch(/passed {2}orders\/one › a/);
+		expect(done.out).toMatch(/FAILED {2}orders\/one › b/);
+	});
+	test('a stand-in that is none is told before anything is sent', async () => {
+		const done = await heron(['run'], project(scenario('      - { id: a, receive: POST /told, from: listner }\n')));
+		expect(done.code).toBe(2);
+		expect(done.err).toContain('there is no stand-in "listner": did you mean "listener"?');
+	});
+});

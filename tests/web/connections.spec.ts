@@ -114,7 +114,7 @@ test('a thousand connections are searched, filtered, sorted, duplicated and dele
 	);
 	const url = await bench.project('thousand', many);
 	await page.goto(`${url}/connections`);
-	await expect(page.getByText('1010 connections')).toBeVisible();
+	await expect(page.getByText('1012 connections')).toBeVisible();
 	await page.getByRole('searchbox', { name: 'Filter the list' }).fill('basin 77');
 	await expect(page.getByRole('row', { name: /Basin 77/ })).toHaveCount(11);
 	await page.getByRole('combobox', { name: 'Kind of credential' }).selectOption('basic');
@@ -128,7 +128,7 @@ test('a thousand connections are searched, filtered, sorted, duplicated and dele
 	await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue('Basin 771, copy');
 	await page.getByRole('button', { name: 'Delete…' }).click();
 	await page.getByRole('button', { name: 'Delete', exact: true }).click();
-	await expect(page.getByText('1010 connections')).toBeVisible();
+	await expect(page.getByText('1012 connections')).toBeVisible();
 	await page.getByRole('button', { name: 'undo' }).last().click();
 	await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue('Basin 771, copy');
 });

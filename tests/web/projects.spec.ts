@@ -106,7 +106,7 @@ test('a project is renamed, doubled, taken out as a ZIP, brought in again, remov
 	await menu.click();
 	await page.getByRole('button', { name: 'Remove…' }).click();
 	const dialog = page.getByRole('dialog', { name: /^Remove/ });
-	await expect(dialog).toContainText('6 collections');
+	await expect(dialog).toContainText('7 collections');
 	await dialog.getByLabel('Name of the project').fill('carried-about-a-copy2');
 	await dialog.getByRole('button', { name: 'Remove the project' }).click();
 	await expect(page.getByRole('list', { name: 'Removed projects' })).toContainText('carried-about-a-copy2');

@@ -112,7 +112,7 @@ test('what does not resolve is named there, and nothing is sent until it does', 
 	await page.keyboard.press('Tab');
 	await expect(page.getByText('everything resolves')).toBeVisible();
 	await page.getByRole('link', { name: 'Collections' }).click();
-	await page.getByRole('link', { name: 'One' }).click();
+	await page.getByRole('link', { name: 'One', exact: true }).click();
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await expect(page.getByRole('button', { name: 'Answer of step 1' })).toContainText('200');
 	await page.getByRole('link', { name: 'Runs', exact: true }).click();

@@ -133,7 +133,7 @@ test.describe('the matrix', () => {
 	test('says where a variable is used, and renames it everywhere after showing where', async ({ page, bench }) => {
 		await page.goto(`${await bench.project('renames')}/values`);
 		await page.getByRole('button', { name: 'clerk: where' }).click();
-		await expect(page.getByText('used in 10 places')).toBeVisible();
+		await expect(page.getByText('used in 12 places')).toBeVisible();
 		await page.getByLabel('Another name for clerk').fill('desk');
 		await page.getByRole('button', { name: 'Rename…' }).click();
 		await expect(page.getByText(/This changes/)).toContainText('collections/bookings.yaml');

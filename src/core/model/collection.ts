@@ -1,5 +1,6 @@
 import { checkKind, relationNames, type Check } from '../checks/index.ts';
-import { parseSend, stepKinds, TAKES, type Take } from '../steps/index.ts';
+import { parsePath, type PathPart } from '../stand-in/path.ts';
+import { parseReceive, parseSend, stepKinds, TAKES, type Take } from '../steps/index.ts';
 import { isObject, type Json, type JsonObject } from './json.ts';
 import { parseParams, type Param } from './params.ts';
 import { parseRows, type RowsSpec } from './rows.ts';
@@ -39,6 +40,20 @@ export interface Kept {
 	otherwise?: Json;
 	/** The name of a file that it is kept in: later steps send it, and the command writes it. */
 	file?: string;
+}
+
+/** A call that comes to a stand-in. */
+export interface ReceiveSpec {
+	/** Empty for any. */
+	method: string;
+	path: string;
+	parts: PathPart[];
+	/** The stand-in. */
+	from: string;
+	/** A duration as written; empty for the usual one. */
+	within: string;
+	must: Check[];
+	keep: Kept[];
 }
 
 /** What a step is repeated until, and how long that may take. */
@@ -96,6 +111,7 @@ export interface Step {
 	wait?: string;
 	call?: CallSpec;
 	script?: string;
+	receive?: ReceiveSpec;
 	/** The reason for which the scenario ends here. */
 	stop?: string;
 }
@@ -188,6 +204,7 @@ export function parseStep(value: unknown): Step {
 	if (kind === 'set') parsed.set = (isObject(given.set) ? given.set : {}) as JsonObject;
 	else if (kind === 'wait') parsed.wait = str(given.wait);
 	else if (kind === 'script') parsed.script = str(given.script);
+	else if (kind === 'receive') parsed.receive = parseReceiveSpec(given);
 	else if (kind === 'stop') parsed.stop = str(given.stop);
 	else if (kind === 'call')
 		parsed.call = {
@@ -197,6 +214,22 @@ export function parseStep(value: unknown): Step {
 		};
 	else parsed.send = parseSendSpec(given);
 	return parsed;
+}
+
+function parseReceiveSpec(given: Record<string, unknown>): ReceiveSpec {
+	const { method, path } = parseReceive(str(given.receive)) ?? { method: '', path: '/' };
+	const parts = parsePath(path);
+	return {
+		...{
+			method,
+			path,
+			parts: typeof parts === 'string' ? [] : parts,
+			from: str(given.from),
+			within: str(given.within)
+		},
+		must: list(given.must).flatMap((check) => parseCheck(check as Json) ?? []),
+		keep: isObject(given.keep) ? Object.entries(given.keep).map(([name, selector]) => parseKept(name, selector)) : []
+	};
 }
 
 function parseUntil(given: Record<string, unknown>): Until {

@@ -4,7 +4,7 @@ import { referencesIn } from '../values/index.ts';
 /** The names under which a step keeps values; those of a script as far as its text tells. */
 export const keptNames = (step: Step): string[] =>
 	step.script === undefined
-		? (step.send?.keep ?? []).map(({ name }) => name)
+		? ((step.send ?? step.receive)?.keep.map(({ name }) => name) ?? [])
 		: [...step.script.matchAll(/\bkeep\(\s*(["'`])(\w+)\1/g)].map(([, , name]) => name!);
 
 /** The outputs of other steps that a step asks for. */
@@ -14,10 +14,11 @@ export const stepReferences = (step: Step) => stepNames(step).filter((reference)
 export function stepNames(step: Step) {
 	const { send } = step;
 	const bare = step.when ? referencesIn(step.when.replace(/^\{(\$[\s\S]*)\}$/, '$1'), true) : [];
-	const that = (send?.checks ?? []).flatMap((check) =>
+	const all = [...(send?.checks ?? []), ...(step.receive?.must ?? [])];
+	const that = all.flatMap((check) =>
 		check.kind === 'that' ? referencesIn(String(check.relations[0]?.expected), true) : []
 	);
-	const checks = (send?.checks ?? []).filter((check) => check.kind !== 'that' && !check.off);
+	const checks = all.filter((check) => check.kind !== 'that' && !check.off);
 	const until = step.until?.check;
 	const untilThat = until?.kind === 'that' ? referencesIn(String(until.relations[0]?.expected), true) : [];
 	const on = <T extends { off: boolean }>(list: T[] = []) => list.filter((item) => !item.off);
@@ -41,6 +42,13 @@ export function stepNames(step: Step) {
 		...referencesIn(checks),
 		...that,
 		...untilThat,
-		...referencesIn([step.set, step.wait, step.stop, step.call?.with, until?.kind === 'that' ? undefined : until])
+		...referencesIn([
+			step.receive?.within,
+			step.set,
+			step.wait,
+			step.stop,
+			step.call?.with,
+			until?.kind === 'that' ? undefined : until
+		])
 	];
 }

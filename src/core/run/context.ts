@@ -18,6 +18,8 @@ export interface Memory {
 	session: Session;
 	/** What was sent last, and what came back: scripts look at it. */
 	last?: { request: PreparedRequest; view: ReplyView };
+	/** Calls that steps have received: `stand-in id`. */
+	received?: Set<string>;
 }
 
 export const emptyMemory = (ports: Ports): Memory => ({ outputs: {}, set: {}, session: ports.openSession() });
@@ -31,6 +33,8 @@ export interface StepContext {
 	environment: string;
 	agent: string;
 	signal: AbortSignal | undefined;
+	/** Single steps are sent by hand. */
+	byHand?: boolean;
 	/** The row that the scenario runs with. */
 	row?: RowRef;
 	/** The pass of a step that repeats. */

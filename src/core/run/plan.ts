@@ -269,6 +269,21 @@ export function findUnresolved(
 				const { name } = inheritedCredential(workspace, chosen, step.send, environment);
 				if (name) use(usedCredentials, name, here);
 			}
+			if (step.receive) {
+				const variable = standInVariable(step.receive.from);
+				if (!here.broken.has(`env.${variable}`) && here.names.env[variable] === undefined)
+					here.broken.set(
+						`env.${variable}`,
+						new HeronError('run.standIn', { name: step.receive.from, environment: environment || 'this environment' })
+					);
+				report(
+					`collections/${chosen.collection}.yaml`,
+					['scenarios', at, 'steps', index, 'from'],
+					'env',
+					variable,
+					here
+				);
+			}
 			for (const reference of stepNames(step)) {
 				if (
 					reference.optional ||

@@ -214,6 +214,11 @@ export async function* rehearse({
 			}
 			if (step.wait !== undefined) return { ...at, note: `waits ${step.wait}` };
 			if (step.script !== undefined) return { ...at, note: 'runs a script' };
+			if (step.receive)
+				return {
+					...at,
+					note: `waits for ${step.receive.method || 'a call'} ${step.receive.path} at the stand-in ${step.receive.from}`
+				};
 			if (step.stop !== undefined)
 				return { ...at, note: `ends the scenario${step.when ? ` when ${step.when}` : ''}: ${step.stop}` };
 			if (step.call) return { ...at, note: `calls ${step.call.target}` };

@@ -62,7 +62,14 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 	const halted = new Set<string>();
 	let stopped = '';
 	const evaluator = createEvaluator();
-	const common: StepContext = { ...plan, environment: plan.run.environment, ports, evaluator, signal };
+	const common: StepContext = {
+		...plan,
+		environment: plan.run.environment,
+		ports,
+		evaluator,
+		signal,
+		byHand: plan.only.length > 0
+	};
 
 	queue.push({
 		type: 'run',

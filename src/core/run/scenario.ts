@@ -10,16 +10,18 @@ import { attemptSend, responseNames, sentNames } from './call.ts';
 import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
 import type { Outcome, RowRef, StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
+import { attemptReceive } from './receive.ts';
 import { recordedRow } from './rows.ts';
 import { noteScript, SCRIPT_LIMITS, secretPlaces } from './script.ts';
 
 type At = Pick<StepContext, 'row' | 'pass' | 'within'>;
 /** What a step does, in a few words. */
-export function callOf({ send, call, set, wait, stop }: Step): string {
+export function callOf({ send, call, set, wait, receive, stop }: Step): string {
 	if (send) return `${send.method} ${send.target}`;
 	if (call) return `call ${call.target}`;
 	if (set) return `set ${Object.keys(set).join(', ')}`;
 	if (wait !== undefined) return `wait ${wait}`;
+	if (receive) return `receive ${receive.method} ${receive.path}`.replace(/  +/, ' ');
 	return stop === undefined ? 'script' : 'stop';
 }
 
@@ -179,6 +181,7 @@ async function attempt(
 			throw new HeronError('request.wrong', { detail: `"${text}" is not a duration, such as 500 ms` });
 		await ports.sleep(ms, context.signal);
 	} else if (step.script !== undefined) await attemptScript(step, memory, context, result, scope);
+	else if (step.receive) await attemptReceive(step, memory, context, result);
 	else if (step.stop !== undefined) result.reason = await evaluator.text(step.stop, scope);
 	else await attemptSend(chosen, step, memory, context, result);
 }

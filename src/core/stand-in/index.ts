@@ -1,4 +1,4 @@
-export { traceOf, type Asked } from './asked.ts';
+export { readAsked, traceOf, type Asked, type Reading } from './asked.ts';
 export {
 	checkFault,
 	faultKinds,

@@ -1,4 +1,5 @@
 import type { StepKind } from './kind.ts';
+import { receive } from './receive.ts';
 import { send } from './send.ts';
 import { call } from './call.ts';
 import { script } from './script.ts';
@@ -9,5 +10,6 @@ import { wait } from './wait.ts';
 export type { StepField, StepKind } from './kind.ts';
 export { bodySchema, checkBody, checkCheck, checkSchema, parseSend, TAKES, type Take } from './send.ts';
 
-export const stepKinds: readonly StepKind[] = [send, set, wait, call, script, stop];
+export const stepKinds: readonly StepKind[] = [send, set, wait, call, receive, script, stop];
 export const stepKind = (key: string): StepKind | undefined => stepKinds.find((kind) => kind.key === key);
+export { parseReceive } from './receive.ts';

@@ -41,8 +41,7 @@ export function checkBody(value: unknown, report: Report, kinds: readonly BodyKi
 	if (!isObject(value)) return report([], `a kind of body is wanted: ${words.join(', ')}`);
 	const keys = Object.keys(value).filter((key) => key !== 'type');
 	for (const key of keys) {
-		if (!bodyKind(key))
-			report([key], `unknown kind of body "${key}"${nearest(key, [...words, 'type'])}`);
+		if (!bodyKind(key)) report([key], `unknown kind of body "${key}"${nearest(key, [...words, 'type'])}`);
 	}
 	if (keys.length !== 1) report([], `a body has exactly one of ${words.join(', ')}`);
 	for (const key of keys) bodyKind(key)?.check(value[key], (at, message) => report([key, ...at], message));
@@ -50,12 +49,7 @@ export function checkBody(value: unknown, report: Report, kinds: readonly BodyKi
 }
 
 /** @param kinds those that may stand there */
-export function checkCheck(
-	value: unknown,
-	at: number,
-	report: Report,
-	kinds: readonly CheckKind[] = checkKinds
-): void {
+export function checkCheck(value: unknown, at: number, report: Report, kinds: readonly CheckKind[] = checkKinds): void {
 	const checkKind = (key: string) => kinds.find((kind) => kind.key === key);
 	if (!isObject(value)) return report([at], 'a check is wanted, such as status: 200');
 	const subjects = Object.keys(value).filter((key) => checkKind(key));
@@ -182,6 +176,32 @@ export const checkSchema = (kinds: readonly CheckKind[] = checkKinds): Json => (
 	}
 });
 
+/** Values that later steps use: of send steps, and of those that receive. */
+export const keep: StepField = {
+	name: 'keep',
+	doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default, file } for more.',
+	schema: {
+		type: 'object',
+		additionalProperties: {
+			anyOf: [
+				{ type: 'string' },
+				{
+					type: 'object',
+					properties: {
+						from: { type: 'string' },
+						take: { enum: [...TAKES] },
+						default: {},
+						file: { type: 'string' }
+					},
+					required: ['from'],
+					additionalProperties: false
+				}
+			]
+		}
+	},
+	check: checkKeep
+};
+
 export const send: StepKind = {
 	key: 'send',
 	label: 'send',
@@ -229,29 +249,6 @@ export const send: StepKind = {
 				value.forEach((item, index) => checkCheck(item, index, report));
 			}
 		},
-		{
-			name: 'keep',
-			doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default, file } for more.',
-			schema: {
-				type: 'object',
-				additionalProperties: {
-					anyOf: [
-						{ type: 'string' },
-						{
-							type: 'object',
-							properties: {
-								from: { type: 'string' },
-								take: { enum: [...TAKES] },
-								default: {},
-								file: { type: 'string' }
-							},
-							required: ['from'],
-							additionalProperties: false
-						}
-					]
-				}
-			},
-			check: checkKeep
-		}
+		keep
 	]
 };

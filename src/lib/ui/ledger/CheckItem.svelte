@@ -1,5 +1,12 @@
 <script lang="ts">
-	import { checkKind, checkKinds, relationKinds, relationOf, type CheckKind, type CheckResult } from '#core/checks/index.ts';
+	import {
+		checkKind,
+		checkKinds,
+		relationKinds,
+		relationOf,
+		type CheckKind,
+		type CheckResult
+	} from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import X from '@lucide/svelte/icons/x';
 	import Outcome from '../common/Outcome.svelte';

@@ -10,6 +10,7 @@
 	import CodeField from '../editor/CodeField.svelte';
 	import BodyEditor from './BodyEditor.svelte';
 	import CallFields from './CallFields.svelte';
+	import ReceiveFields from './ReceiveFields.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 	import ParamRows from './ParamRows.svelte';
 	import Preview from './Preview.svelte';
@@ -244,6 +245,7 @@
 			>add a value</button
 		>
 	{:else if view.step.kind === 'call'}<CallFields {ledger} {view} />
+	{:else if view.step.kind === 'receive'}<ReceiveFields {ledger} {view} />
 	{:else if view.step.kind === 'script'}
 		<div class="pt-1.5">
 			<CodeField

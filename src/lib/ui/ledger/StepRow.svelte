@@ -116,6 +116,10 @@
 					{:else if step.script !== undefined}<span class="truncate"
 							>script <span class="text-quiet">{step.script.trim().split('\n')[0]}</span></span
 						>
+					{:else if step.receive}<span class="truncate"
+							>receive {step.receive.method}
+							{step.receive.path} <span class="text-quiet">at {step.receive.from || '…'}</span></span
+						>
 					{:else if step.stop !== undefined}<span class="truncate">stop <Expressive text={step.stop} /></span>
 					{:else}<span class="truncate">wait <Expressive text={step.wait ?? ''} /></span>{/if}
 					{#if step.send?.body?.kind === 'soap'}<span class="min-w-0 shrink truncate text-quiet"

@@ -10,6 +10,9 @@
 	const busy = $derived(
 		Boolean(raw.each ?? raw.when ?? raw.until ?? raw.parallel ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off)
 	);
+	const standIns = $derived(
+		ledger.project.overview.files.flatMap((path) => /^stand-ins\/(.+)\.yaml$/.exec(path)?.[1] ?? [])
+	);
 	let more = $state(false);
 	const set = (key: string, value: unknown) =>
 		ledger.setStep(view, [key], (value === '' || value === false ? undefined : value) as never);
@@ -44,6 +47,7 @@
 			set: { set: { name: '' } },
 			wait: { wait: '500 ms' },
 			call: { call: '' },
+			receive: { receive: 'POST /', from: standIns[0] ?? '' },
 			script: { script: "check('it came', response.status < 400);\n" },
 			stop: { stop: 'a reason' }
 		};

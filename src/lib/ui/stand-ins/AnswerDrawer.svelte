@@ -11,7 +11,8 @@
 	import JsonField from '../editor/JsonField.svelte';
 	import CheckItem from '../ledger/CheckItem.svelte';
 	import ParamRows from '../ledger/ParamRows.svelte';
-	import { firstMust, storeVerbs } from './answers.ts';
+	import { storeVerbs } from './answers.ts';
+	import { firstMust } from './first-must.ts';
 
 	/** One entry: what they ask and what must hold, and what we answer. */
 	let {

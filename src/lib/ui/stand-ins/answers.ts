@@ -1,5 +1,5 @@
 import { answerBodies } from '#core/bodies/index.ts';
-import { requestChecks, sentenceOf, type Check } from '#core/checks/index.ts';
+import { sentenceOf, type Check } from '#core/checks/index.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { parseCheck } from '#core/model/collection.ts';
 import { parseParams } from '#core/model/params.ts';
@@ -109,20 +109,6 @@ export function linesOf(name: string, value: Json): AnswerLine[] {
 		};
 	});
 }
-
-/** Checks with which each kind starts, for a request. */
-export const firstMust = (subject: string): JsonObject => {
-	const first: Record<string, JsonObject> = {
-		header: { header: 'Authorization', matches: '^Bearer ' },
-		query: { query: 'name', present: true },
-		path: { path: 'id', matches: '^[0-9]+$' },
-		body: { body: '$', present: true },
-		that: { that: '$request.method = "POST"' },
-		contract: { contract: true },
-		size: { size: { atMost: '100 kB' } }
-	};
-	return first[subject] ?? (requestChecks.find((kind) => kind.key === subject)!.example as JsonObject);
-};
 
 export const idsIn = (value: Json): string[] =>
 	isObject(value) && Array.isArray(value.answers)

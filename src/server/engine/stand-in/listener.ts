@@ -281,6 +281,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		if (what === 'calls' && asked.method === 'GET') {
 			const filter = {
 				after: Number(at('after') ?? 0) || 0,
+				since: Number(at('since') ?? 0) || 0,
 				...{ method: at('method'), path: at('path'), by: at('by'), value: at('value') }
 			};
 			let calls = log.find(filter);
@@ -291,7 +292,11 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 				calls = log.find(filter);
 			}
 			return reply(
-				json(200, { count: calls.length, last: log.count(), calls: calls.map(forReading) as unknown as Json })
+				json(200, {
+					count: calls.length,
+					last: log.count(),
+					calls: (at('whole') === undefined ? calls.map(forReading) : calls) as unknown as Json
+				})
 			);
 		}
 		if (what === 'calls' && asked.method === 'DELETE') {

@@ -42,6 +42,8 @@ export interface CallFilter {
 	/** Only those after this id. */
 	after?: number | undefined;
 	method?: string | undefined;
+	/** Milliseconds since 1970. */
+	since?: number | undefined;
 	/** The path, without its query. */
 	path?: string | undefined;
 	by?: string | undefined;
@@ -85,10 +87,11 @@ export function createLog(): CallLog {
 			if (gone > 0) list = list.slice(gone);
 			for (const wake of [...waiting]) wake();
 		},
-		find({ after = 0, method, path, by, value, most = MOST_CALLS }) {
+		find({ after = 0, since = 0, method, path, by, value, most = MOST_CALLS }) {
 			const found = list.filter(
 				(one) =>
 					one.id > after &&
+					one.at >= since &&
 					(!method || one.method === method) &&
 					(!path || one.target.split('?')[0] === path) &&
 					(by === undefined || one.by === by) &&

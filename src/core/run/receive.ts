@@ -1,0 +1,235 @@
+import { isPaused, judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
+import { HeronError } from '../errors.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, standInVariable } from '../model/connection.ts';
+import type { Kept, ReceiveSpec, Step } from '../model/collection.ts';
+import type { Exchange } from '../model/exchange.ts';
+import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
+import type { HeaderList } from '../model/reply.ts';
+import { plainTransport } from '../model/transport.ts';
+import { parseDuration, showDuration } from '../model/units.ts';
+import { fitPath, partsOf, readAsked, type Reading } from '../stand-in/index.ts';
+import { utf8, type Names, type Scope } from '../values/index.ts';
+import { keepOne } from './call.ts';
+import { scopeOf, type Memory, type StepContext } from './context.ts';
+import type { StepResult } from './events.ts';
+import type { PreparedRequest } from './ports.ts';
+
+/** A call as a stand-in tells of it. */
+interface Told {
+	id: number;
+	at: number;
+	ms: number;
+	method: string;
+	target: string;
+	requestHeaders: HeaderList;
+	requestBody: string;
+	status: number;
+	headers: HeaderList;
+	body: string;
+}
+
+/** A call that came, as far as it fits. */
+interface Candidate {
+	told: Told;
+	reading: Reading;
+	path: Record<string, string>;
+	checks: CheckResult[];
+}
+
+const USUAL_WITHIN_MS = 10_000;
+/** How long one question to the stand-in waits. */
+const WAIT_MS = 2000;
+/** A step that is sent by hand looks at what came so long before, in milliseconds. */
+const BY_HAND_MS = 600_000;
+
+/**
+ * Waits for a call to a stand-in: the first since the run began that fits, and that no step of the scenario has taken yet.
+ * Its request and the answer that it got are the step's exchange; that none came in time is a failure.
+ * @throws HeronError run.standIn, value.*
+ */
+export async function attemptReceive(
+	step: Step,
+	memory: Memory,
+	context: StepContext,
+	result: StepResult
+): Promise<void> {
+	const { evaluator, ports, signal, start, byHand } = context;
+	const spec = step.receive!;
+	const scope = scopeOf(context, memory);
+	const address = start.names.env[standInVariable(spec.from)];
+	if (typeof address !== 'string')
+		throw new HeronError('run.standIn', { name: spec.from, environment: context.environment || 'this environment' });
+	const limit = await evaluator.text(spec.within, scope);
+	const within = spec.within === '' ? USUAL_WITHIN_MS : parseDuration(limit);
+	if (within === undefined)
+		throw new HeronError('request.wrong', { detail: `"${limit}" is not a duration, such as 10 s` });
+	const began = ports.now();
+	const since = byHand ? began - BY_HAND_MS : Date.parse(String(start.names.run.startedAt));
+	const taken = (memory.received ??= new Set());
+	let after = 0;
+	let near: Candidate | undefined;
+	for (;;) {
+		const left = within - (ports.now() - began);
+		const told = await callsOf(address, spec, { since, after, wait: Math.max(0, Math.min(WAIT_MS, left)) }, context);
+		for (const one of told) {
+			after = one.id;
+			if (taken.has(`${spec.from} ${one.id}`)) continue;
+			const candidate = await judged(one, address, spec, scope, context);
+			if (!candidate) continue;
+			near?.reading.view.close();
+			near = candidate;
+			if (candidate.checks.some(({ holds }) => !holds)) continue;
+			taken.add(`${spec.from} ${one.id}`);
+			return take(step, candidate, memory, result);
+		}
+		if (ports.now() - began >= within || signal?.aborted) break;
+	}
+	if (signal?.aborted) throw new HeronError('send.cancelled');
+	result.outcome = 'failed';
+	if (near) {
+		result.exchanges.push(exchangeOf(near.told, address));
+		result.checks = near.checks;
+		near.reading.view.close();
+	}
+	result.checks.push({
+		index: -1,
+		subject: 'receive',
+		relation: 'receive',
+		expected: `${spec.method || 'a call'} ${spec.path} within ${showDuration(within)}`,
+		received: near ? 'calls came, and none for which all holds; the last one is shown' : 'no such call came',
+		holds: false
+	});
+}
+
+async function take(
+	{ id, receive }: Step,
+	{ told, reading, checks }: Candidate,
+	memory: Memory,
+	result: StepResult
+): Promise<void> {
+	try {
+		result.exchanges.push(exchangeOf(told, reading.asked.origin));
+		result.checks = checks;
+		const kept: JsonObject = {};
+		for (const one of receive!.keep) {
+			const value = await valueOf(one, reading, result);
+			if (value !== undefined) kept[one.name] = value;
+		}
+		memory.outputs[id] = kept;
+		result.kept = kept;
+	} finally {
+		reading.view.close();
+	}
+}
+
+/** A value of the request; one that is not there is a failure. */
+async function valueOf(one: Kept, { view }: Reading, result: StepResult): Promise<Json | undefined> {
+	const value = await keepOne(one, view).catch(() => undefined);
+	if (value !== undefined || one.otherwise !== undefined) return value ?? one.otherwise;
+	result.outcome = 'failed';
+	result.checks.push({
+		...{ index: -1, subject: `keep ${one.name}`, relation: 'present', holds: false },
+		...{ expected: `a value at ${one.selector}`, received: 'nothing' }
+	});
+	return undefined;
+}
+
+async function judged(
+	told: Told,
+	address: string,
+	{ parts, must }: ReceiveSpec,
+	scope: Scope,
+	{ evaluator, ports, workspace }: StepContext
+): Promise<Candidate | undefined> {
+	const base = new URL(address).pathname.replace(/\/+$/, '');
+	const asked = {
+		...told,
+		headers: told.requestHeaders,
+		body: utf8(told.requestBody),
+		origin: new URL(address).origin
+	};
+	const reading = readAsked(asked, ports.xml, workspace.project.namespaces);
+	const below = reading.path.startsWith(base) ? reading.path.slice(base.length) || '/' : reading.path;
+	const path = fitPath(parts, partsOf(below));
+	if (!path) return undefined;
+	// its own getters stay: what nobody asks for is not read
+	const names = Object.assign(reading.names(path), scope.names) as Names;
+	const looking: Scope = { ...scope, names };
+	const tools: JudgeTools = {
+		view: reading.view,
+		asked: { path, query: reading.query },
+		resolve: (value) => evaluator.deep(value, looking),
+		expression: (source) => evaluator.expression(source, looking),
+		now: () => ports.now(),
+		validate: (value, file) => ports.validateJson(value, file)
+	};
+	const checks: CheckResult[] = [];
+	for (const [index, check] of must.entries())
+		if (!isPaused(check, ports.now())) checks.push(...(await judge(check, index, tools)));
+	return { told, reading, path, checks };
+}
+
+/** Asks a stand-in what came to it. @throws HeronError send.* */
+async function callsOf(
+	address: string,
+	{ method }: ReceiveSpec,
+	{ since, after, wait }: { since: number; after: number; wait: number },
+	{ ports, signal }: StepContext
+): Promise<Told[]> {
+	const url = new URL(`${address.replace(/\/+$/, '')}/.stand-in/calls`);
+	const query: Record<string, string> = {
+		whole: '1',
+		since: String(Math.floor(since)),
+		after: String(after),
+		wait: `${Math.ceil(wait)} ms`
+	};
+	if (method) query.method = method;
+	url.search = new URLSearchParams(query).toString();
+	const transport = plainTransport();
+	const headers: HeaderList = [
+		['Host', url.host],
+		['Connection', 'keep-alive']
+	];
+	const request: PreparedRequest = {
+		...{ method: 'GET', url: url.href, headers, origins: headers.map(() => 'added' as const), body: new Uint8Array() },
+		...{ timeouts: DEFAULT_TIMEOUTS, redirects: DEFAULT_REDIRECTS, forgetCookies: true },
+		// its certificate is made when it starts
+		transport: { ...transport, key: 'stand-in', tls: { ...transport.tls, verify: false } }
+	};
+	const { exchanges, error } = await ports.send(request, ports.openSession(), signal);
+	const reply = exchanges.at(-1)?.reply;
+	if (!reply) throw error ?? new HeronError('send.failed', { detail: 'the stand-in does not answer' });
+	const value: unknown = parseJson(new TextDecoder().decode(reply.body));
+	const calls = isObject(value) ? value.calls : undefined;
+	if (!Array.isArray(calls))
+		throw new HeronError('send.failed', { detail: 'the stand-in does not tell what it was asked' });
+	return calls as unknown as Told[];
+}
+
+function exchangeOf(told: Told, address: string): Exchange {
+	const body = utf8(told.body);
+	return {
+		method: told.method,
+		url: new URL(address).origin + told.target,
+		requestHeaders: told.requestHeaders,
+		requestBody: utf8(told.requestBody),
+		startedAt: told.at,
+		notes: ['it came to the stand-in, and this is what it was answered'],
+		...(told.status > 0
+			? {
+					reply: {
+						...{
+							status: told.status,
+							reason: '',
+							version: '1.1',
+							headers: told.headers,
+							body,
+							wireSize: body.length,
+							reused: false
+						},
+						phases: { name: 0, connect: 0, tls: 0, send: 0, wait: told.ms, body: 0, total: told.ms }
+					}
+				}
+			: {})
+	};
+}
