@@ -83,22 +83,6 @@ try {
 		page.getByLabel(/^Paste what you have/).fill(`http://127.0.0.1:${bench.firstStandin}/v1/moorings`)
 	);
 	await shoot('drawer', 'collections/bookings', (page) => open(page, 'book'));
-	// an approved answer that the water has left behind
-	const gauges = `${bench.url}/api/projects/reedmere/files/baselines/gauges.json`;
-	const approved = await (await fetch(`${gauges}?raw`)).text();
-	const { revision } = await (await fetch(gauges)).json();
-	await fetch(`${gauges}?revision=${revision}`, {
-		method: 'PUT',
-		headers: { 'content-type': 'application/octet-stream' },
-		body: approved
-			.replaceAll('"levelMetres": 1.7', '"levelMetres": 1.6')
-			.replace('"Mill Weir"', '"Mill Weir, old gauge"')
-	});
-	await shoot('baseline', 'collections/gauges#survey/gauges', async (page) => {
-		await page.locator('[data-step=gauges]').getByRole('button', { name: 'Checks of step 1' }).click();
-		await page.getByRole('button', { name: 'look at the differences' }).click();
-		await page.getByRole('button', { name: 'Approve the whole answer' }).scrollIntoViewIfNeeded();
-	});
 	await shoot('checks', 'collections/bookings', async (page) => {
 		await page.getByRole('button', { name: 'Checks of step 3' }).first().click();
 		await page.getByRole('button', { name: 'Choose $.nights' }).click();
@@ -111,6 +95,14 @@ try {
 		page.locator('[role=img] svg').first().waitFor();
 	await shoot('run', `runs/${build}`, drawn);
 	await shoot('compare', `runs/${build}/compare`);
+	await shoot('stand-in', 'stand-ins/notices', async (page) => {
+		await page.getByRole('button', { name: /^latest: GET/ }).click();
+		await page.getByRole('button', { name: /Ask it/ }).click();
+		await page.getByRole('region', { name: 'Its answer' }).getByText('application/json').waitFor();
+		await page.getByRole('heading', { name: 'Log' }).scrollIntoViewIfNeeded();
+		await page.mouse.move(640, 500);
+		await page.mouse.wheel(0, 260);
+	});
 	await shoot('pipeline', 'suites/nightly', async (page) => {
 		await page.getByLabel('Agents').fill('3');
 		await page.getByLabel('Agents').blur();

@@ -253,6 +253,52 @@ describe('a request that is not as the definition has it', () => {
 	});
 });
 
+test('callbacks of an operation are made, to the address that came with the request', async () => {
+	const listener = await start({
+		standIns: { listener: { answers: [{ id: 'told', ask: 'POST /{+any}', answer: { status: 204 } }] } }
+	});
+	const definition = JSON.stringify({
+		openapi: '3.1.0',
+		info: { title: 'Orders', version: '1' },
+		paths: {
+			'/orders/{id}': {
+				post: {
+					parameters: [{ name: 'id', in: 'path', required: true, schema: { type: 'string' } }],
+					requestBody: { content: { 'application/json': { schema: { type: 'object' } } } },
+					responses: { 202: { description: 'taken' } },
+					callbacks: {
+						told: {
+							'{$request.body#/back/to}/orders/{$request.path.id}': {
+								post: {
+									requestBody: {
+										content: {
+											'application/json': {
+												schema: { type: 'object', required: ['state'], properties: { state: { enum: ['done'] } } }
+											}
+										}
+									},
+									responses: {}
+								}
+							}
+						}
+					}
+				}
+			}
+		}
+	});
+	const { base, log } = await start({
+		standIns: { own: { definition: 'own.json', otherwise: 'definition' } },
+		files: { 'definitions/own.json': definition }
+	});
+	expect((await ask(base, 'POST /orders/N-7', { back: { to: listener.base } })).status).toBe(202);
+	await expect
+		.poll(() => listener.log.find({}).map(({ target, requestBody }) => [target, requestBody]))
+		.toEqual([['/orders/N-7', '{"state":"done"}']]);
+	// without an address nobody is called
+	expect((await ask(base, 'POST /orders/N-8', {})).status).toBe(202);
+	expect(log.find({}).filter(({ calledBack }) => calledBack)).toHaveLength(1);
+});
+
 describe('a stand-in of a WSDL', () => {
 	const ledger = readFileSync(new URL('../../demo/reedmere/definitions/tolls/ledger.wsdl', import.meta.url), 'utf8');
 	const files = { 'definitions/tolls/ledger.wsdl': ledger, 'definitions/tolls/tolls.xsd': tollTypes };

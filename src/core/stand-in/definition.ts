@@ -3,11 +3,13 @@ import { headerValue, type HeaderList } from '../model/reply.ts';
 import type { StandIn } from '../model/stand-in.ts';
 import type { ContractFault } from '../checks/index.ts';
 import {
+	callbacksOf,
 	operationsAt,
 	pathValues,
 	replyFaults,
 	requestFaults,
 	sampleReply,
+	type MadeCallback,
 	type OpenapiOperation
 } from '../openapi/index.ts';
 import type { Workspace } from '../project/index.ts';
@@ -36,6 +38,8 @@ export interface Defined {
 	notes: string[];
 	/** The request is not as the definition has it. */
 	refused?: true;
+	/** Calls that it makes back. */
+	calls?: MadeCallback[];
 }
 
 /** The definition that a stand-in stands for. */
@@ -143,7 +147,11 @@ export function openDefinition(spec: StandIn, workspace: Workspace, ports: Stand
 					...(status === undefined ? {} : { status }),
 					...(accept === undefined ? {} : { accept })
 				}),
-				operation
+				operation,
+				calls: callbacksOf(at.operation, {
+					...{ url: reading.asked.origin + reading.asked.target, method, path: at.path, query: reading.query, headers },
+					body: () => reading.view.body()
+				})
 			};
 		}
 	};

@@ -120,6 +120,8 @@ export interface ServiceTools {
 	ports: StandInPorts;
 }
 
+/** How long after its answer an operation of a definition calls back. */
+const CALLS_BACK_AFTER_MS = 500;
 const FAULT_HEADER = 'heron-fault';
 const EMPTY = new Uint8Array();
 const NO_CONTENT = new Set([204, 304]);
@@ -531,7 +533,8 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			if (defined)
 				return {
 					given: { ...blank(), status: defined.status, headers: defined.headers, body: defined.body },
-					...{ by: 'definition', tried, faults: [], calls: [], notes: defined.notes },
+					...{ by: 'definition', tried, faults: [], notes: defined.notes },
+					calls: (defined.calls ?? []).map((outgoing) => ({ after: CALLS_BACK_AFTER_MS, outgoing })),
 					// what could not be made of it is told already
 					...(defined.refused || defined.notes.length > 0 ? { refused: true } : {})
 				};

@@ -44,6 +44,11 @@ function lookAt(standIn: StandIn, { workspace, files, wrong, warn }: Looked): vo
 		if (answer.row && first) dataset(answer.row.from, [...at, 'row', 'from']);
 		if (first) lookAtBodies(answer, at, file, files, wrong);
 		if (answer.operation) {
+			if (!/\.wsdl$/i.test(definition)) {
+				const detail = `${answer.operation} is an operation of a WSDL: definition: says of which; a path starts with a slash`;
+				wrong(file, [...at, 'ask'], 'model.wrong', { detail });
+				continue;
+			}
 			try {
 				workspace.shelf.find(answer.operation, '', definition);
 			} catch (error) {

@@ -41,9 +41,9 @@
 </script>
 
 <svelte:window onkeydown={keys} onbeforeunload={(event) => !document.settled && event.preventDefault()} />
-<div class="flex items-baseline gap-3 border-b-2 border-ink pb-2">
+<div class="flex items-baseline gap-x-3 gap-y-1 border-b-2 border-ink pb-2 max-[760px]:flex-wrap">
 	<h1 class="sr-only">{title || name}</h1>
-	<a class="word soft text-[13px]" href={list}>{back}</a>
+	<a class="word soft text-[13px] whitespace-nowrap" href={list}>{back}</a>
 	<input
 		class="bare field-sizing-content max-w-[420px] min-w-24 shrink-0 text-[21px] font-bold"
 		aria-label="Title"
@@ -60,7 +60,7 @@
 				>{/each}
 			{uses.length > 4 ? `and ${uses.length - 4} more` : ''}{/if}
 	</span>
-	<span class="ml-auto flex items-center gap-3 whitespace-nowrap">
+	<span class="ml-auto flex items-center gap-3 whitespace-nowrap max-[760px]:ml-0 max-[760px]:flex-wrap">
 		<SaveState {document} />
 		<a class="word soft text-xs" href="/{project().name}/text/{document.path}">as text</a>
 		<button

@@ -6,6 +6,7 @@ import { parseParams } from '#core/model/params.ts';
 import { parseAsk, parseStandIn, VERBS } from '#core/model/stand-in.ts';
 import { showDuration } from '#core/model/units.ts';
 import { faultWords, parseFault } from '#core/stand-in/faults/index.ts';
+import RandExp from 'randexp';
 import { freeName } from '../common/edit.ts';
 import type { CallRecord } from '$lib/wire.ts';
 
@@ -166,6 +167,20 @@ export function madeUpFor(name: string, value: Json, entry: number): MadeUp {
 	return { method, target: target + (search ? `?${search}` : ''), headers: headers.join('\n'), body };
 }
 
+/** A text that a pattern fits; undefined where none can be made. */
+function likeness(pattern: string): string | undefined {
+	try {
+		const maker = new RandExp(pattern);
+		maker.max = 8;
+		maker.randInt = (from) => from;
+		const made = maker.gen();
+		// a pattern that says only how a text begins
+		return new RegExp(pattern).test(made) ? `${made}${/\$$/.test(pattern) ? '' : 'anything'}` : undefined;
+	} catch {
+		return undefined;
+	}
+}
+
 /** A value that a check would hold for; undefined where none is told. */
 function wantedOf(
 	must: ReturnType<typeof parseStandIn>['answers'][number]['must'],
@@ -177,8 +192,7 @@ function wantedOf(
 			for (const { name, expected } of check.relations) {
 				if (name === 'present') return expected === false ? undefined : 'anything';
 				if (name === 'equals' || name === 'contains') return String(expected as string);
-				// the words of a pattern, which most begin with
-				if (name === 'matches') return `${String(expected as string).replace(/[\\^$.*+?()[\]{}|]/g, '')}anything`;
+				if (name === 'matches') return likeness(String(expected as string));
 			}
 	return undefined;
 }

@@ -46,7 +46,7 @@
 <svelte:head><title>Stand-ins · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5 pb-8">
 	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
-		<h1>Stand-ins</h1>
+		<h1 class="whitespace-nowrap">Stand-ins</h1>
 		<span class="text-quiet">services that are simulated, because the real one is not there or must not be asked</span>
 		{#if !adding}<button class="press ml-auto" onclick={() => (beginning = true)}>New stand-in</button>{/if}
 	</div>

@@ -1,0 +1,86 @@
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { headerValue, isJsonType, type HeaderList } from '../model/reply.ts';
+import { utf8 } from '../values/index.ts';
+import { bodiesOf, preferredBody } from './call.ts';
+import { inside, members, type Node } from './document.ts';
+import { METHODS, type OpenapiOperation } from './operations.ts';
+import { sampleOf } from './sample.ts';
+
+/** A call that an operation makes back, with a body that its schema allows. */
+export interface MadeCallback {
+	method: string;
+	url: string;
+	headers: HeaderList;
+	body: Uint8Array;
+}
+
+/** What runtime expressions see (OpenAPI 3.1 section 4.8.20.4). */
+export interface CallbackSource {
+	url: string;
+	method: string;
+	path: Record<string, string>;
+	query: Record<string, string>;
+	headers: HeaderList;
+	/** Data, where it is JSON. */
+	body(): Json | undefined;
+}
+
+/** A value by its JSON Pointer (RFC 6901). */
+function pointed(value: Json | undefined, pointer: string): Json | undefined {
+	let at: Json | undefined = value;
+	for (const part of pointer.split('/').slice(1)) {
+		const key = part.replace(/~1/g, '/').replace(/~0/g, '~');
+		if (Array.isArray(at)) at = (at as Json[])[Number(key)];
+		else if (isObject(at) && Object.hasOwn(at, key)) at = (at as JsonObject)[key];
+		else return undefined;
+	}
+	return at;
+}
+
+function valueOf(expression: string, source: CallbackSource): string | undefined {
+	if (expression === '$url') return source.url;
+	if (expression === '$method') return source.method;
+	const [, place = '', name = ''] = /^\$request\.(header|query|path)\.(.+)$/.exec(expression) ?? [];
+	if (place === 'header') return headerValue(source.headers, name);
+	if (place === 'query') return source.query[name];
+	if (place === 'path') return source.path[name];
+	const pointer = /^\$request\.body(?:#(.*))?$/.exec(expression);
+	const value = pointer ? pointed(source.body(), pointer[1] ?? '') : undefined;
+	return typeof value === 'string' || typeof value === 'number' ? String(value) : undefined;
+}
+
+/** The address of a callback with what came in filled in; undefined where something of it did not come. */
+function addressOf(key: string, source: CallbackSource): string | undefined {
+	let whole = true;
+	const filled = (/^\$/.test(key) ? `{${key}}` : key).replace(/\{(\$[^}]*)\}/g, (_, expression: string) => {
+		const value = valueOf(expression, source);
+		if (value === undefined) whole = false;
+		return value ?? '';
+	});
+	return whole && /^https?:\/\//i.test(filled) && URL.canParse(filled) ? filled : undefined;
+}
+
+/** The calls that an operation makes back for a request (OpenAPI 3.1 section 4.8.18); those whose address did not come are left out. */
+export function callbacksOf(operation: OpenapiOperation, source: CallbackSource): MadeCallback[] {
+	const { document } = operation;
+	return members(inside(operation.node, 'callbacks')).flatMap(([, given]): MadeCallback[] => {
+		const callback = document.follow(given);
+		if (!isObject(callback.value)) return [];
+		return members(callback as Node<JsonObject>).flatMap(([key, path]): MadeCallback[] => {
+			const url = key.startsWith('x-') ? undefined : addressOf(key, source);
+			const item = document.follow(path);
+			if (!url || !isObject(item.value)) return [];
+			return METHODS.flatMap((method): MadeCallback[] => {
+				const node = inside(item as Node<JsonObject>, method);
+				if (!isObject(node.value)) return [];
+				const own: OpenapiOperation = { ...operation, method: method.toUpperCase(), node: node as Node<JsonObject> };
+				const body = preferredBody(bodiesOf(own));
+				const value = body && (body.example ?? (body.schema ? sampleOf(body.schema, { fill: 'full' }) : undefined));
+				if (!body || value === undefined) return [{ method: own.method, url, headers: [], body: new Uint8Array() }];
+				const text =
+					isJsonType(body.type.split(';')[0]!.trim()) || typeof value !== 'string' ? writeJson(value) : value;
+				return [{ method: own.method, url, headers: [['Content-Type', body.type]], body: utf8(text) }];
+			});
+		});
+	});
+}
