@@ -68,9 +68,14 @@ function callOwn(address: string, method: string, body?: Uint8Array): Promise<{ 
 }
 
 const CONTROL_MS = 5000;
+/** Each is a process of its own. */
+const MOST_RUNNING = 24;
 const MOST_CALLS = 2000;
 const MOST_OCTETS = 60_000_000;
 const RENEW_AFTER_MS = 150;
+
+const problemsOf = ({ workspace }: OpenProject, name: string) =>
+	workspace.problems.filter(({ file }) => file === `stand-ins/${name}.yaml`);
 
 /** Stand-ins each run in a process of their own, and live as long as the server does. */
 export function createStandIns(
@@ -99,7 +104,14 @@ export function createStandIns(
 			const open = await projects.open(project).catch(() => undefined);
 			if (!open) return;
 			const snapshot = projects.snapshot(open);
-			for (const one of running) host.renew(one.id, snapshot);
+			for (const one of running) {
+				const [problem] = problemsOf(open, one.name);
+				// what is wrong in the file stays here: documents go to the engine as values
+				if (problem) {
+					one.behind = problem.message;
+					tell(project, { type: 'state', name: one.name });
+				} else host.renew(one.id, snapshot);
+			}
 		};
 		const off = projects.watch(project, () => {
 			clearTimeout(timer);
@@ -150,9 +162,13 @@ export function createStandIns(
 		if (!workspace.standIns.has(name)) throw new HeronError('standIn.none', { name, nearest: nearest(name, known) });
 		if (environment && !workspace.environments.has(environment))
 			throw new HeronError('request.notFound', { what: `the environment "${environment}"` });
-		const problems = workspace.problems.filter(({ file }) => file === `stand-ins/${name}.yaml`);
+		const problems = problemsOf(project, name);
 		if (problems.length > 0)
 			throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
+		if (live.size + starting.size >= MOST_RUNNING)
+			throw new HeronError('request.wrong', {
+				detail: `${MOST_RUNNING} stand-ins run on this server already: stop one`
+			});
 		const one: Live = {
 			...{ id: `standIn-${randomUUID()}`, project: project.name, name, environment, since: Date.now() },
 			...{ address: '', behind: '', asked: 0, calls: [], counts: {}, stores: {}, faults: [] }

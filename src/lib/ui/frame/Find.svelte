@@ -30,7 +30,7 @@
 	});
 
 	const entries = $derived.by((): Entry[] => {
-		const { name, collections, connections, credentials, suites } = project().overview;
+		const { name, collections, connections, credentials, suites, files } = project().overview;
 		const at = `/${name}`;
 		return [
 			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'].map((place) => ({
@@ -67,6 +67,10 @@
 				more: c.label,
 				href: `${at}/credentials/${c.name}`
 			})),
+			...files.flatMap((path) => {
+				const [, own] = /^stand-ins\/(.+)\.yaml$/.exec(path) ?? [];
+				return own ? [{ kind: 'stand-in', text: own, more: '', href: `${at}/stand-ins/${own}` }] : [];
+			}),
 			...Object.keys(project().values).map((v) => ({
 				kind: 'variable',
 				text: v,

@@ -4,7 +4,7 @@ import type { JsonObject } from '#core/model/json.ts';
 import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
-import { lookingRun, startNames } from '#core/run/index.ts';
+import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
 import { createService, type Outgoing, type StandInPorts } from '#core/stand-in/index.ts';
 import { createEngine, type DataSource } from '../index.ts';
 import { listenFor, type Listener } from './listener.ts';
@@ -58,7 +58,9 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 	demandSound(order.workspace, names);
 	const redactor = createRedactor(order.secrets);
 	const engine = createEngine();
-	const sending = engine.ports({ seed: 1 });
+	// what is bound to hosts goes to no other one from here either
+	const guard = guardOf(order.workspace.environments.get(order.environment), order.secrets);
+	const sending = engine.ports({ seed: 1, guard });
 	const session = sending.openSession();
 	const send: StandInPorts['send'] = async (outgoing) => {
 		const { exchanges, error } = await sending.send(prepared(outgoing), session, undefined);
