@@ -132,3 +132,37 @@ test('what cannot run is not started, and says why in its place', async ({ page,
 	await page.goto(`${url}/stand-ins`);
 	await expect(page.getByText('1 problem in its file')).toBeVisible();
 });
+
+test('a step receives the call that the tested system makes', async ({ page, bench }) => {
+	const url = await bench.project('stand-in-receive', {
+		'heron.yaml': 'heron: 1\nenvironment: local\n',
+		'environments/local.yaml': 'heron: 1\nstandIns: { yard: yard }\n',
+		'connections/yard.yaml': 'heron: 1\nbase: https://yard.reedmere.example\n',
+		'stand-ins/listener.yaml':
+			'heron: 1\nbase: /in\nanswers: [{ id: told, ask: POST /told, answer: { status: 204 } }]\n',
+		'stand-ins/yard.yaml':
+			'heron: 1\nanswers:\n  - id: order\n    ask: POST /orders\n    answer: { status: 202 }\n    calls:\n      - { send: "POST {$env.standIns.listener}/told", after: 100 ms, body: { json: { number: N-7, text: ready } } }\n',
+		'collections/orders.yaml':
+			'heron: 1\nconnection: yard\nscenarios:\n  - id: one\n    title: An order\n    steps:\n      - { id: order, title: Order it, send: POST /orders, checks: [{ status: 202 }] }\n'
+	});
+	for (const name of ['listener', 'yard'])
+		await page.request.post(`${bench.url}/api/projects/stand-in-receive/stand-ins`, {
+			data: { name, action: 'start', environment: 'local' }
+		});
+	await page.goto(`${url}/collections/orders`);
+	await page.getByRole('button', { name: 'receive a call' }).click();
+	await page.getByLabel('Method and path that is waited for').fill('POST /told');
+	await page.getByLabel('Stand-in that it comes to').selectOption('listener');
+	await page.getByLabel('How long it is waited for').fill('3 s');
+	await page.getByRole('button', { name: 'add a check' }).click();
+	await page.getByLabel('Where check 1 looks').fill('$.number');
+	await page.getByLabel('Relation of check 1').selectOption('equals');
+	await page.getByLabel('Expected by check 1').fill('N-7');
+	await saved(page);
+	await accessible(page);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByText(/2 passed/).first()).toBeVisible();
+	const came = page.getByText('came: POST');
+	await expect(came).toBeVisible();
+	expect(await bench.file('stand-in-receive', 'collections/orders.yaml')).toContain('receive: POST /told');
+});

@@ -69,6 +69,8 @@ export interface Exchange {
 	startedAt: number;
 	/** What it was for, when it is not the step's own call: `token request`. */
 	leg?: string;
+	/** It came to a stand-in: its request is what is looked at. */
+	came?: true;
 	/** What people should know: credentials that were dropped, oddities that were forgiven. */
 	notes?: string[];
 	tls?: TlsFacts;

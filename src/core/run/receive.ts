@@ -214,6 +214,7 @@ function exchangeOf(told: Told, address: string): Exchange {
 		requestHeaders: told.requestHeaders,
 		requestBody: utf8(told.requestBody),
 		startedAt: told.at,
+		came: true,
 		notes: ['it came to the stand-in, and this is what it was answered'],
 		...(told.status > 0
 			? {

@@ -197,9 +197,9 @@
 	</details>
 {/if}
 {#if exchange}
-	<details class="mt-1 text-[13px]">
+	<details class="mt-1 text-[13px]" open={exchange.came}>
 		<summary class="cursor-pointer py-1 text-xs text-quiet"
-			>sent: <span class="data">{exchange.method} {exchange.url}</span></summary
+			>{exchange.came ? 'came' : 'sent'}: <span class="data">{exchange.method} {exchange.url}</span></summary
 		>
 		<table class="data mt-1 w-full">
 			<tbody

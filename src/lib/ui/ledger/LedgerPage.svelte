@@ -6,6 +6,7 @@
 	import { hints } from '../frame/hint.svelte.ts';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
+	import { freshStep, standInNames } from './fresh.ts';
 	import { fetchPartsInTime } from './parts.ts';
 	import ScenarioHead from './ScenarioHead.svelte';
 	import InnerRow from './InnerRow.svelte';
@@ -15,6 +16,15 @@
 	let list: VListHandle | undefined = $state();
 	$effect(fetchPartsInTime);
 	const connections = $derived(ledger.project.overview.connections);
+	/** Kinds of step that a scenario is offered besides a call. */
+	const moreKinds = $derived([
+		['set', 'set values'],
+		['wait', 'wait'],
+		['call', 'call a scenario'],
+		...(standInNames(ledger.project.overview.files).length > 0 ? [['receive', 'receive a call'] as const] : []),
+		['script', 'script'],
+		['stop', 'stop']
+	] as const);
 
 	$effect(() => {
 		const open = ledger.openView;
@@ -277,29 +287,12 @@
 									(ledger.pasting = { scenario: row.scenario, at: row.scenario.steps.length, replaced: 0, text: '' })}
 								>paste a call</button
 							>
-							·
-							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { set: { name: '' } })}
-								>set values</button
-							>
-							·
-							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { wait: '500 ms' })}
-								>wait</button
-							>
-							·
-							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { call: '' })}
-								>call a scenario</button
-							>
-							·
-							<button
-								class="word soft"
-								onclick={() =>
-									ledger.addStep(row.scenario, undefined, { script: "check('it came', response.status < 400);\n" })}
-								>script</button
-							>
-							·
-							<button class="word soft" onclick={() => ledger.addStep(row.scenario, undefined, { stop: 'a reason' })}
-								>stop</button
-							></span
+							{#each moreKinds as [kind, label] (kind)}{' · '}<button
+									class="word soft"
+									onclick={() =>
+										ledger.addStep(row.scenario, undefined, freshStep[kind]!(ledger.project.overview.files))}
+									>{label}</button
+								>{/each}</span
 						>
 					</div>
 				{:else}

@@ -99,11 +99,11 @@
 </script>
 
 <div class="flex items-center gap-3">
-	<h3 class="label">Send</h3>
-	<span class="switch ml-auto" role="group" aria-label="How it is shown">
-		<button aria-pressed={!sent} onclick={() => (sent = false)}>as written</button>
-		<button aria-pressed={sent} onclick={() => (sent = true)}>as it will be sent</button>
-	</span>
+	<h3 class="label">{view.step.kind === 'receive' ? 'Receive' : 'Send'}</h3>
+	{#if view.step.kind === 'send'}<span class="switch ml-auto" role="group" aria-label="How it is shown">
+			<button aria-pressed={!sent} onclick={() => (sent = false)}>as written</button>
+			<button aria-pressed={sent} onclick={() => (sent = true)}>as it will be sent</button>
+		</span>{/if}
 </div>
 {#if sent && view.step.kind === 'send'}
 	<Preview {ledger} {view} />

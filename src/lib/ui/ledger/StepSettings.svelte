@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { stepKinds } from '#core/steps/index.ts';
 	import { isObject, type JsonObject, parseJson, writeJson } from '#core/model/json.ts';
+	import { freshStep } from './fresh.ts';
 	import UntilFields from './UntilFields.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
@@ -9,9 +10,6 @@
 	const retry = $derived(isObject(raw.retry) ? (raw.retry as JsonObject) : { times: raw.retry ?? '' });
 	const busy = $derived(
 		Boolean(raw.each ?? raw.when ?? raw.until ?? raw.parallel ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off)
-	);
-	const standIns = $derived(
-		ledger.project.overview.files.flatMap((path) => /^stand-ins\/(.+)\.yaml$/.exec(path)?.[1] ?? [])
 	);
 	let more = $state(false);
 	const set = (key: string, value: unknown) =>
@@ -42,16 +40,7 @@
 		const shared = Object.fromEntries(
 			Object.entries(raw).filter(([key]) => ['id', 'title', 'each', 'when', 'cleanup', 'parallel', 'off'].includes(key))
 		) as JsonObject;
-		const fresh: Record<string, JsonObject> = {
-			send: { send: 'GET /' },
-			set: { set: { name: '' } },
-			wait: { wait: '500 ms' },
-			call: { call: '' },
-			receive: { receive: 'POST /', from: standIns[0] ?? '' },
-			script: { script: "check('it came', response.status < 400);\n" },
-			stop: { stop: 'a reason' }
-		};
-		ledger.setStep(view, [], { ...shared, ...fresh[kind] }, 'another kind of step');
+		ledger.setStep(view, [], { ...shared, ...freshStep[kind]!(ledger.project.overview.files) }, 'another kind of step');
 	}
 </script>
 
