@@ -286,8 +286,7 @@
 								onclick={() =>
 									(ledger.pasting = { scenario: row.scenario, at: row.scenario.steps.length, replaced: 0, text: '' })}
 								>paste a call</button
-							>
-							{#each moreKinds as [kind, label] (kind)}{' · '}<button
+							>{#each moreKinds as [kind, label] (kind)}<span class="px-1">·</span><button
 									class="word soft"
 									onclick={() =>
 										ledger.addStep(row.scenario, undefined, freshStep[kind]!(ledger.project.overview.files))}
