@@ -166,3 +166,47 @@ test('a step receives the call that the tested system makes', async ({ page, ben
 	await expect(came).toBeVisible();
 	expect(await bench.file('stand-in-receive', 'collections/orders.yaml')).toContain('receive: POST /told');
 });
+
+test('what a step was answered is answered so by a stand-in, below the base of its connection', async ({
+	page,
+	bench
+}) => {
+	const mirror = new URL(bench.standin('mirror'));
+	const url = await bench.project('stand-in-step', {
+		'heron.yaml': 'heron: 1\nenvironment: real\n',
+		'environments/real.yaml': 'heron: 1\n',
+		'environments/stood.yaml': 'heron: 1\nstandIns: { moorings: moorings }\n',
+		'connections/moorings.yaml': `heron: 1\nbase: ${mirror.origin}/v1\n`,
+		'collections/one.yaml':
+			'heron: 1\nconnection: moorings\nscenarios:\n  - id: one\n    title: One\n    steps:\n      - { id: list, title: List them, send: GET /berths, checks: [{ status: 200 }] }\n'
+	});
+	await page.goto(`${url}/collections/one`);
+	await page
+		.getByRole('button', { name: /List them/ })
+		.first()
+		.click();
+	await page.getByRole('button', { name: /Send this step/ }).click();
+	await page.getByRole('button', { name: 'stand in for it' }).click();
+	await page.getByLabel('Stand-in that answers it').selectOption('a new one, moorings');
+	await accessible(page);
+	await page.getByRole('button', { name: 'Add it' }).click();
+	await expect(page.getByText('moorings answers this first, as they did.')).toBeVisible();
+	const text = await bench.file('stand-in-step', 'stand-ins/moorings.yaml');
+	expect(text).toContain('base: /v1');
+	expect(text).toContain('ask: GET /berths');
+	// and the same step holds against it
+	await page.request.post(`${bench.url}/api/projects/stand-in-step/stand-ins`, {
+		data: { name: 'moorings', action: 'start', environment: 'stood' }
+	});
+	await page.getByLabel('Environment').selectOption('stood');
+	await expect(page.getByText('moorings is stood in')).toBeVisible();
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByText(/1 passed/).first()).toBeVisible();
+	// a second one stands before it, under an id of its own, and is taken back
+	await page.getByRole('button', { name: 'stand in for it' }).click();
+	await page.getByLabel('Stand-in that answers it').selectOption('moorings');
+	await page.getByRole('button', { name: 'Add it' }).click();
+	await expect.poll(() => bench.file('stand-in-step', 'stand-ins/moorings.yaml')).toContain('get-berths2');
+	await page.getByRole('status', { name: 'Messages' }).getByRole('button', { name: 'undo' }).last().click();
+	await expect.poll(() => bench.file('stand-in-step', 'stand-ins/moorings.yaml')).toBe(text);
+});

@@ -23,6 +23,14 @@ describe('what was recorded becomes', () => {
 			{ id: 'get-a', ask: 'GET /a', answer: { status: 200, body: { json: { n: 1 } } } }
 		]);
 	});
+	test('answers below the base of the connection that called, whose path they are written without', () => {
+		const list = [call('GET /v2/a', 1), call('GET /v2', 2)];
+		const below = answersOf(list, HOST, ['/v', '/v2']);
+		expect([below.base, below.answers.map(({ ask }) => ask)]).toEqual(['/v2', ['GET /a', 'GET /']]);
+		const mixed = answersOf([...list, call('GET /v2b', 3)], HOST, ['/v2']);
+		expect([mixed.base, mixed.answers.map(({ ask }) => ask)]).toEqual(['', ['GET /a', 'GET /', 'GET /v2b']]);
+		expect(answersOf(list, HOST, ['']).base).toBe('');
+	});
 	test('answers in turn for the same call with others', () => {
 		expect(made(call('GET /a', { n: 1 }), call('GET /a', { n: 1 }), call('GET /a', { n: 'x' }))[0]!.answer).toEqual([
 			{ status: 200, body: { json: { n: 1 } }, times: 2 },

@@ -24,6 +24,8 @@ export interface RecordedAnswers {
 	calls: number;
 	/** What was left out, in words. */
 	notes: string[];
+	/** The base path that all of them lie below, and are written without; empty when there is none. */
+	base: string;
 }
 
 /**
@@ -119,8 +121,11 @@ interface Group {
  * Entries that answer as was recorded: the same request gets the same answer; of several answers to it each in turn, or,
  * where they differ in times, ids and counters alone, one with expressions in those places.
  * @param origin calls to others are left out
+ * @param bases paths that calls of connections begin with: what is below one is written without it
  */
-export function answersOf(list: readonly Recorded[], origin: string): RecordedAnswers {
+export function answersOf(list: readonly Recorded[], origin: string, bases: readonly string[] = []): RecordedAnswers {
+	const longest = bases.filter((base) => base !== '').sort((a, b) => b.length - a.length);
+	const used = new Set<string>();
 	const notes: string[] = [];
 	const groups = new Map<string, Group>();
 	let [elsewhere, fetched, unread, calls] = [0, 0, 0, 0];
@@ -139,12 +144,15 @@ export function answersOf(list: readonly Recorded[], origin: string): RecordedAn
 			continue;
 		}
 		calls++;
+		const base = longest.find((one) => url.pathname === one || url.pathname.startsWith(`${one}/`)) ?? '';
+		used.add(base);
+		const path = url.pathname.slice(base.length) || '/';
 		const body = dataOf(one.requestBody, typeOf(one.requestHeaders));
 		const query = Object.fromEntries(new URLSearchParams(url.search) as unknown as Iterable<[string, string]>);
-		const key = writeJson([one.method, url.pathname, query, body ?? null]);
+		const key = writeJson([one.method, path, query, body ?? null]);
 		const found = groups.get(key);
 		if (found) found.came.push(one);
-		else groups.set(key, { method: one.method, path: url.pathname, query, body, came: [one] });
+		else groups.set(key, { method: one.method, path, query, body, came: [one] });
 	}
 	if (elsewhere > 0) notes.push(`${elsewhere} to other hosts`);
 	if (fetched > 0) notes.push(`${fetched} for pictures, styles, scripts and fonts`);
@@ -166,7 +174,7 @@ export function answersOf(list: readonly Recorded[], origin: string): RecordedAn
 				answer: turnsOf(group)
 			});
 		}
-	return { answers, calls, notes };
+	return { answers, calls, notes, base: used.size === 1 ? [...used][0]! : '' };
 }
 
 function idFor(asks: string, taken: Set<string>): string {

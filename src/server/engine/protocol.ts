@@ -270,7 +270,7 @@ export interface Jobs {
 	standIn: { order: { name: string; environment: string; faults: string[] }; answer: null };
 	/** Answers of what was recorded: of an HTTP Archive, or of exchanges; of the origin with most calls when none is named. */
 	recorded: {
-		order: { environment: string; har?: string; calls?: Recorded[]; origin: string };
+		order: { environment: string; har?: string; calls?: Recorded[]; origin: string; base: string };
 		answer: RecordedAnswers & { origin: string; origins: { origin: string; calls: number }[] };
 	};
 	/** What a stand-in as it stands on the screen would answer. */

@@ -187,13 +187,9 @@ function recall(job: Job, key: string, outputs: Outputs, ports: Ports): Memory {
 const runningIn = ({ sealed }: Job): JsonObject =>
 	sealed.standIns && Object.keys(sealed.standIns).length > 0 ? { standIns: sealed.standIns } : {};
 
+type Looking = StepContext & { start: StartNames };
 /** All that a step needs, for looking and for sending by hand. */
-async function contextOf(
-	job: Job,
-	environment: string,
-	redactor: Redactor,
-	signal?: AbortSignal
-): Promise<StepContext & { start: StartNames }> {
+async function contextOf(job: Job, environment: string, redactor: Redactor, signal?: AbortSignal): Promise<Looking> {
 	const workspace = workspaceNow();
 	const ports = portsOf(job, environment, 1);
 	const given = { set: runningIn(job), secrets: job.sealed.secrets, run: lookingRun(environment, Date.now()) };
@@ -631,12 +627,29 @@ const standIn: Handler<'standIn'> = async (job, _, stop) => {
 	return null;
 };
 
-const recorded: Handler<'recorded'> = ({ order }) => {
+const recorded: Handler<'recorded'> = async (job, redactor) => {
+	const { order } = job;
 	const list = order.har === undefined ? (order.calls ?? []) : readHar(order.har);
 	const origins = originsOf(list);
 	const origin = order.origin || (origins[0]?.origin ?? '');
-	return Promise.resolve({ ...answersOf(list, origin), origin, origins });
+	const bases = await basesAt(origin, await contextOf(job, order.environment, redactor));
+	return { ...answersOf(list, origin, [...bases, order.base.replace(/\/+$/, '')]), origin, origins };
 };
+
+/** Paths below which connections call an origin. */
+async function basesAt(origin: string, context: Looking): Promise<string[]> {
+	const { workspace, environment, evaluator, ports } = context;
+	const scope = scopeOf(context, emptyMemory(ports));
+	const bases: string[] = [];
+	for (const connection of workspace.connections.values()) {
+		const { base } = inEnvironment(connection, environment);
+		// one that does not resolve called nothing
+		const address = await evaluator.text(base, scope).then(evaluator.bare, () => '');
+		if (!URL.canParse(address) || new URL(address).origin !== origin) continue;
+		bases.push(new URL(address).pathname.replace(/\/+$/, ''));
+	}
+	return bases;
+}
 
 const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
 	const { name, value, environment, request, remembered } = job.order;

@@ -59,6 +59,9 @@ export const api = {
 	put: async <T>(path: string, body: unknown): Promise<T> => answerOf(await call(path, json('PUT', body))),
 	post: async <T>(path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> =>
 		answerOf(await call(path, { ...json('POST', body), ...(signal ? { signal } : {}) })),
+	/** Sends a text that may be large as it is. */
+	postText: async <T>(path: string, body: string): Promise<T> =>
+		answerOf(await call(path, { ...json('POST', ''), body })),
 	remove: async (path: string): Promise<void> => void (await call(path, { method: 'DELETE' })),
 	upload: async <T>(path: string, bytes: Blob): Promise<T> =>
 		(

@@ -7,7 +7,8 @@ import type { DocumentState } from './document.svelte.ts';
 import { freeName } from './edit.ts';
 import { toasts } from './toast.svelte.ts';
 
-const namesIn = (project: ProjectState, folder: string): string[] =>
+/** Names of a project's documents in a folder. */
+export const namesIn = (project: ProjectState, folder: string): string[] =>
 	project.overview.files.flatMap((path) => (path.startsWith(`${folder}/`) ? [path.slice(folder.length + 1, -5)] : []));
 
 /** Makes a document under a free name and goes to its page. */

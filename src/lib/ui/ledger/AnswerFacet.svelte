@@ -98,6 +98,9 @@
 					.catch((error) => toasts.show(messageOf(error), 'trouble'))
 			);
 		};
+	let AsTheyDid: typeof import('../stand-ins/AsTheyDid.svelte').default | undefined = $state.raw();
+	const standIn = async () =>
+		(AsTheyDid = AsTheyDid ? undefined : (await import('../stand-ins/AsTheyDid.svelte')).default);
 	const choosing: Choosing = { check: on(check), keep: on(keep), follow: on(follow), variable: on(variable) };
 
 	let others: StoredAnswer[] = $state.raw([]);
@@ -120,15 +123,29 @@
 			{reply.reason}
 			<span class="text-quiet">{showDuration(reply.phases.total)} · {showSize(reply.body?.size ?? 0)}</span></span
 		>{/if}
-	{#if result}<a
-			class="word soft ml-auto"
-			href="/{ledger.project.name}/runs/step?{new URLSearchParams({
-				scenario: result.scenario,
-				step: result.step,
-				environment: ledger.project.environment
-			}).toString()}">its past</a
-		>{/if}
+	<span class="ml-auto flex items-baseline gap-3">
+		{#if result && reply && view.step.kind === 'send'}<button
+				class="word soft"
+				title="a stand-in gives this answer from now on"
+				aria-expanded={Boolean(AsTheyDid)}
+				onclick={standIn}>stand in for it</button
+			>{/if}
+		{#if result}<a
+				class="word soft"
+				href="/{ledger.project.name}/runs/step?{new URLSearchParams({
+					scenario: result.scenario,
+					step: result.step,
+					environment: ledger.project.environment
+				}).toString()}">its past</a
+			>{/if}
+	</span>
 </div>
+{#if AsTheyDid && result}<AsTheyDid
+		project={ledger.project}
+		recording={{ run: result.run, scenario: result.scenario, step: result.step }}
+		wanted={view.step.send?.connection || ledger.connection}
+		onclose={() => (AsTheyDid = undefined)}
+	/>{/if}
 {#if ledger.isUnder(view)}<p class="mt-2 text-quiet" role="status">
 		under way… {ledger.progressOf(view)} <button class="word" onclick={() => ledger.stop()}>stop</button>
 	</p>

@@ -3,10 +3,11 @@
 	import { tick } from 'svelte';
 	import { VList, type VListHandle } from 'virtua/svelte';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
+	import { namesIn } from '../common/files.ts';
 	import { hints } from '../frame/hint.svelte.ts';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
-	import { freshStep, standInNames } from './fresh.ts';
+	import { freshStep } from './fresh.ts';
 	import { fetchPartsInTime } from './parts.ts';
 	import ScenarioHead from './ScenarioHead.svelte';
 	import InnerRow from './InnerRow.svelte';
@@ -21,7 +22,7 @@
 		['set', 'set values'],
 		['wait', 'wait'],
 		['call', 'call a scenario'],
-		...(standInNames(ledger.project.overview.files).length > 0 ? [['receive', 'receive a call'] as const] : []),
+		...(namesIn(ledger.project, 'stand-ins').length > 0 ? [['receive', 'receive a call'] as const] : []),
 		['script', 'script'],
 		['stop', 'stop']
 	] as const);
@@ -288,8 +289,7 @@
 								>paste a call</button
 							>{#each moreKinds as [kind, label] (kind)}<span class="px-1">·</span><button
 									class="word soft"
-									onclick={() =>
-										ledger.addStep(row.scenario, undefined, freshStep[kind]!(ledger.project.overview.files))}
+									onclick={() => ledger.addStep(row.scenario, undefined, freshStep[kind]!(ledger.project))}
 									>{label}</button
 								>{/each}</span
 						>

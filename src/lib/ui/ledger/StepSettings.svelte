@@ -40,7 +40,7 @@
 		const shared = Object.fromEntries(
 			Object.entries(raw).filter(([key]) => ['id', 'title', 'each', 'when', 'cleanup', 'parallel', 'off'].includes(key))
 		) as JsonObject;
-		ledger.setStep(view, [], { ...shared, ...freshStep[kind]!(ledger.project.overview.files) }, 'another kind of step');
+		ledger.setStep(view, [], { ...shared, ...freshStep[kind]!(ledger.project) }, 'another kind of step');
 	}
 </script>
 

@@ -2,27 +2,32 @@
 	import type { JsonObject } from '#core/model/json.ts';
 	import type { StoredRun } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
+	import type { ProjectState } from '../frame/project.svelte.ts';
+	import { recordedAnswers, type RecordedFound } from './recorded.ts';
 
 	/** Answers of what was recorded: a run of the project, or an HTTP Archive that a browser or another tool wrote. */
-	let { project, onadd, onclose }: { project: string; onadd: (answers: JsonObject[]) => void; onclose: () => void } =
-		$props();
-
-	interface Found {
-		answers: JsonObject[];
-		calls: number;
-		notes: string[];
-		origin: string;
-		origins: { origin: string; calls: number }[];
-	}
+	let {
+		project,
+		base,
+		onadd,
+		onclose
+	}: {
+		project: ProjectState;
+		/** The stand-in's own base path. */
+		base: string;
+		/** Hears the answers, and the base path that they are written without. */
+		onadd: (answers: JsonObject[], base: string) => void;
+		onclose: () => void;
+	} = $props();
 	let runs: StoredRun[] = $state.raw([]);
 	let run = $state('');
 	let file: File | undefined = $state.raw();
-	let found: Found | undefined = $state.raw();
+	let found: RecordedFound | undefined = $state.raw();
 	let trouble = $state('');
 	let reading = $state(false);
 	$effect(() => {
 		api
-			.get<StoredRun[]>(`/projects/${project}/runs?limit=20`)
+			.get<StoredRun[]>(`/projects/${project.name}/runs?limit=20`)
 			.then((list) => (runs = list))
 			.catch((error: unknown) => (trouble = messageOf(error)));
 	});
@@ -32,16 +37,8 @@
 		const now = ++asked;
 		reading = true;
 		try {
-			const query = `origin=${encodeURIComponent(origin)}${file ? '' : `&run=${encodeURIComponent(run)}`}`;
-			const init = {
-				method: 'POST',
-				headers: { 'content-type': 'application/json' },
-				body: file ? await file.text() : ''
-			};
-			const response = await fetch(`/api/projects/${project}/stand-ins/recorded?${query}`, init);
-			const answer = (await response.json()) as Found & { title?: string };
+			const answer = await recordedAnswers(project, file ? { har: await file.text() } : { run }, { base, origin });
 			if (now !== asked) return;
-			if (!response.ok) throw new Error(answer.title ?? `the server answered ${response.status}`);
 			found = answer;
 			trouble = '';
 		} catch (error) {
@@ -112,7 +109,7 @@
 					? `; left out: ${found.notes.join(', ')}`
 					: ''}</span
 			>
-			<button class="press go" disabled={found.answers.length === 0} onclick={() => onadd(found!.answers)}
+			<button class="press go" disabled={found.answers.length === 0} onclick={() => onadd(found!.answers, found!.base)}
 				>Add {found.answers.length === 1 ? 'it' : 'them'}</button
 			>
 		</p>

@@ -15,7 +15,7 @@
 	import { projectNames, provideNames } from '../editor/names.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
 	import AnswerDrawer from './AnswerDrawer.svelte';
-	import { answerOf, idFor, idsIn, linesOf, madeUpOf, type AnswerLine, type MadeUp } from './answers.ts';
+	import { answerOf, idFor, idsIn, linesOf, madeUpOf, withFreeIds, type AnswerLine, type MadeUp } from './answers.ts';
 	import CallLog from './CallLog.svelte';
 	import { LiveStandIns, type StandInView } from './live.svelte.ts';
 	import FromRecording from './FromRecording.svelte';
@@ -106,14 +106,10 @@
 		open = at;
 	}
 	/** Those of a recording, behind what is there; no id twice. */
-	function addAll(entries: JsonObject[]) {
-		const taken = idsIn(value);
-		const named = entries.map((entry) => {
-			const id = freeName(String(entry.id), taken);
-			taken.push(id);
-			return { ...entry, id };
-		});
-		setAnswers([...answers, ...named], 'the answers of a recording');
+	function addAll(entries: JsonObject[], base: string) {
+		const named = withFreeIds(entries, value);
+		const next = { ...value, ...(base && !value.base && answers.length === 0 ? { base } : {}) };
+		document.replace({ ...next, answers: [...answers, ...named] }, 'the answers of a recording');
 		recording = false;
 		toasts.show(`${named.length} ${named.length === 1 ? 'answer is' : 'answers are'} added.`, 'note', {
 			label: 'undo',
@@ -332,7 +328,12 @@
 				>from a recording</button
 			>
 		</p>
-		{#if recording}<FromRecording project={stored.project} onadd={addAll} onclose={() => (recording = false)} />{/if}
+		{#if recording}<FromRecording
+				project={project()}
+				base={String(value.base ?? '')}
+				onadd={addAll}
+				onclose={() => (recording = false)}
+			/>{/if}
 	</section>
 	<CallLog {live} {name} project={project()} onanswer={fromCall} ontry={tryAgain} />
 </div>

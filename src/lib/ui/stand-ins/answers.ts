@@ -116,6 +116,16 @@ export const idsIn = (value: Json): string[] =>
 		? (value.answers as unknown[]).flatMap((one) => (isObject(one) ? [String(one.id)] : []))
 		: [];
 
+/** Entries under ids that no answer of the stand-in has. */
+export function withFreeIds(entries: readonly JsonObject[], value: Json): JsonObject[] {
+	const taken = idsIn(value);
+	return entries.map((entry) => {
+		const id = freeName(String(entry.id), taken);
+		taken.push(id);
+		return { ...entry, id };
+	});
+}
+
 /** An id for what is asked, that none has yet. */
 export function idFor(asks: string, taken: string[]): string {
 	const words = asks
