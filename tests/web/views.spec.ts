@@ -81,8 +81,9 @@ test('what a ledger fetches before it is alive stays within its budget', async (
 	// and that the foot says who stands in
 	expect.soft(bytes, JSON.stringify(fetched, null, 1)).toBeLessThan(325_000);
 	expect.soft(bytes).toBeGreaterThan(100_000);
-	// in fewer files what other pages read comes along: 55 kB of it
-	expect(fetched.length).toBeLessThan(54);
+	// in fewer files what other pages read comes along: 55 kB of it. An icon or an answer may come before or after it is alive
+	const chunks = fetched.filter(({ name }) => /immutable\/chunks\//.test(name));
+	expect(chunks.length).toBeLessThan(41);
 	// editors come later, and without being asked for
 	await expect
 		.poll(() =>

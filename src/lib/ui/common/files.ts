@@ -7,15 +7,11 @@ import type { DocumentState } from './document.svelte.ts';
 import { freeName } from './edit.ts';
 import { toasts } from './toast.svelte.ts';
 
-/** Names of a project's documents in a folder. */
-export const namesIn = (project: ProjectState, folder: string): string[] =>
-	project.overview.files.flatMap((path) => (path.startsWith(`${folder}/`) ? [path.slice(folder.length + 1, -5)] : []));
-
 /** Makes a document under a free name and goes to its page. */
 export async function addDocument(project: ProjectState, folder: string, wanted: string, value: Json): Promise<void> {
 	try {
 		await project.reload();
-		const name = freeName(wanted, namesIn(project, folder));
+		const name = freeName(wanted, project.namesIn(folder));
 		await api.put(`/projects/${project.name}/files/${folder}/${name}.yaml`, { value, revision: 0 });
 		await project.reload();
 		await goto(`/${project.name}/${folder}/${name}`);

@@ -102,6 +102,12 @@ export class ProjectState {
 	get name(): string {
 		return this.overview.name;
 	}
+	/** Names of its documents in a folder. */
+	namesIn(folder: string): string[] {
+		return this.overview.files.flatMap((path) =>
+			path.startsWith(`${folder}/`) && path.endsWith('.yaml') ? [path.slice(folder.length + 1, -5)] : []
+		);
+	}
 	/** Files of datasets, without their folder. */
 	get datasets(): string[] {
 		const folder = 'datasets/';

@@ -3,7 +3,6 @@
 	import { tick } from 'svelte';
 	import { VList, type VListHandle } from 'virtua/svelte';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
-	import { namesIn } from '../common/files.ts';
 	import { hints } from '../frame/hint.svelte.ts';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
@@ -22,7 +21,7 @@
 		['set', 'set values'],
 		['wait', 'wait'],
 		['call', 'call a scenario'],
-		...(namesIn(ledger.project, 'stand-ins').length > 0 ? [['receive', 'receive a call'] as const] : []),
+		...(ledger.project.namesIn('stand-ins').length > 0 ? [['receive', 'receive a call'] as const] : []),
 		['script', 'script'],
 		['stop', 'stop']
 	] as const);

@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { requestChecks } from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { namesIn } from '../common/files.ts';
 	import { firstMust } from '../stand-ins/first-must.ts';
 	import CheckItem from './CheckItem.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
@@ -10,7 +9,7 @@
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const raw = $derived(view.raw);
 	const set = (key: string, value: Json | undefined) => ledger.setStep(view, [key], value);
-	const standIns = $derived(namesIn(ledger.project, 'stand-ins'));
+	const standIns = $derived(ledger.project.namesIn('stand-ins'));
 	const from = $derived(String(raw.from ?? ''));
 	const must = $derived((Array.isArray(raw.must) ? raw.must : []).filter(isObject) as JsonObject[]);
 	const setMust = (list: JsonObject[]) => set('must', list.length > 0 ? list : undefined);

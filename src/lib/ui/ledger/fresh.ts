@@ -1,5 +1,4 @@
 import type { JsonObject } from '#core/model/json.ts';
-import { namesIn } from '../common/files.ts';
 import type { ProjectState } from '../frame/project.svelte.ts';
 
 /** What a new step of each kind begins with. */
@@ -8,7 +7,7 @@ export const freshStep: Record<string, (project: ProjectState) => JsonObject> = 
 	set: () => ({ set: { name: '' } }),
 	wait: () => ({ wait: '500 ms' }),
 	call: () => ({ call: '' }),
-	receive: (project) => ({ receive: 'POST /', from: namesIn(project, 'stand-ins')[0] ?? '' }),
+	receive: (project) => ({ receive: 'POST /', from: project.namesIn('stand-ins')[0] ?? '' }),
 	script: () => ({ script: "check('it came', response.status < 400);\n" }),
 	stop: () => ({ stop: 'a reason' })
 };

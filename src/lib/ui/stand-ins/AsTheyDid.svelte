@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { messageOf } from '../common/api.ts';
-	import { fileName, namesIn } from '../common/files.ts';
+	import { fileName } from '../common/files.ts';
 	import { freeName } from '../common/edit.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
@@ -20,7 +20,7 @@
 		wanted: string;
 		onclose: () => void;
 	} = $props();
-	const names = $derived(namesIn(project, 'stand-ins'));
+	const names = $derived(project.namesIn('stand-ins'));
 	const fresh = $derived(freeName(fileName(wanted || 'stand-in'), names));
 	let chosen: string | undefined = $state();
 	const standIn = $derived(chosen ?? names[0] ?? '');
