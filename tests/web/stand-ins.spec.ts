@@ -190,7 +190,9 @@ test('what a step was answered is answered so by a stand-in, below the base of i
 	await page.getByLabel('Stand-in that answers it').selectOption('a new one, moorings');
 	await accessible(page);
 	await page.getByRole('button', { name: 'Add it' }).click();
-	await expect(page.getByText('moorings answers this first, as they did.')).toBeVisible();
+	const messages = page.getByRole('status', { name: 'Messages' });
+	await expect(messages).toContainText('moorings answers this first, as they did.');
+	await messages.getByRole('button', { name: 'close' }).click();
 	const text = await bench.file('stand-in-step', 'stand-ins/moorings.yaml');
 	expect(text).toContain('base: /v1');
 	expect(text).toContain('ask: GET /berths');
@@ -207,6 +209,6 @@ test('what a step was answered is answered so by a stand-in, below the base of i
 	await page.getByLabel('Stand-in that answers it').selectOption('moorings');
 	await page.getByRole('button', { name: 'Add it' }).click();
 	await expect.poll(() => bench.file('stand-in-step', 'stand-ins/moorings.yaml')).toContain('get-berths2');
-	await page.getByRole('status', { name: 'Messages' }).getByRole('button', { name: 'undo' }).last().click();
+	await messages.getByRole('button', { name: 'undo' }).click();
 	await expect.poll(() => bench.file('stand-in-step', 'stand-ins/moorings.yaml')).toBe(text);
 });
