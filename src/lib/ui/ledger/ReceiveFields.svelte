@@ -1,8 +1,6 @@
 <script lang="ts">
-	import { requestChecks } from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { firstMust } from '../stand-ins/first-must.ts';
-	import CheckItem from './CheckItem.svelte';
+	import MustHold from '../stand-ins/MustHold.svelte';
 	import type { Ledger, StepView } from './ledger.svelte.ts';
 
 	/** A call that is waited for: where it comes, how long, and what must hold of its request. */
@@ -52,17 +50,4 @@
 </div>
 <h3 class="label mt-2">What must hold of it</h3>
 {#if must.length === 0}<p class="text-[13px] text-quiet">The first call to that path is meant.</p>{/if}
-<ol aria-label="What must hold">
-	{#each must as check, index (index)}<CheckItem
-			{check}
-			{index}
-			{schemas}
-			verdicts={verdicts.filter((verdict) => verdict.index === index)}
-			kinds={requestChecks}
-			first={firstMust}
-			onput={(next) =>
-				setMust(next ? must.map((one, i) => (i === index ? next : one)) : must.filter((_, i) => i !== index))}
-			onshow={() => {}}
-		/>{/each}
-</ol>
-<button class="word soft mt-1" onclick={() => setMust([...must, firstMust('body')])}>add a check</button>
+<MustHold {must} {schemas} {verdicts} subject="body" onput={setMust} />

@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { answerBodies } from '#core/bodies/index.ts';
-	import { requestChecks } from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams } from '#core/model/params.ts';
 	import { parseYaml } from '#core/model/yaml.ts';
@@ -9,10 +8,9 @@
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import JsonField from '../editor/JsonField.svelte';
-	import CheckItem from '../ledger/CheckItem.svelte';
 	import ParamRows from '../ledger/ParamRows.svelte';
 	import { storeVerbs } from './answers.ts';
-	import { firstMust } from './first-must.ts';
+	import MustHold from './MustHold.svelte';
 
 	/** One entry: what they ask and what must hold, and what we answer. */
 	let {
@@ -161,20 +159,7 @@
 			</div>
 			<h3 class="label mt-3">What must hold</h3>
 			{#if must.length === 0}<p class="text-[13px] text-quiet">Whatever comes to it fits.</p>{/if}
-			<ol aria-label="What must hold">
-				{#each must as check, index (index)}<CheckItem
-						{check}
-						{index}
-						{schemas}
-						verdicts={[]}
-						kinds={requestChecks}
-						first={firstMust}
-						onput={(next) =>
-							setMust(next ? must.map((one, i) => (i === index ? next : one)) : must.filter((_, i) => i !== index))}
-						onshow={() => {}}
-					/>{/each}
-			</ol>
-			<button class="word soft mt-1" onclick={() => setMust([...must, firstMust('header')])}>add a check</button>
+			<MustHold {must} {schemas} subject="header" onput={setMust} />
 		</section>
 		<section class="min-w-0 px-3.5 py-1.5" aria-label="What we answer">
 			<h3 class="label flex items-baseline gap-3">
