@@ -251,20 +251,23 @@
 						<span class="data text-right text-quiet">{entry + 1}</span>
 						<span class="min-w-0"
 							><span class="flex items-baseline gap-1.5"
-								>{#if line.method}<MethodMark method={line.method} />{/if}<span class="data truncate" title={line.asks}
-									>{line.method || 'resource'} {line.asks}</span
+								>{#if line.method}<MethodMark method={line.method} />{/if}<span
+									class="data truncate max-[760px]:break-all max-[760px]:whitespace-normal"
+									title={line.asks}>{line.method || 'resource'} {line.asks}</span
 								></span
 							><span class="block truncate text-xs text-quiet">{line.title || line.id}{line.off ? ', off' : ''}</span
 							></span
 						>
 						<span class="data min-w-0 text-[12.5px] leading-normal"
-							>{#each line.must.slice(0, 3) as one, index (index)}<span class="block truncate" title={one}>{one}</span
+							>{#each line.must.slice(0, 3) as one, index (index)}<span
+									class="block truncate max-[760px]:whitespace-normal"
+									title={one}>{one}</span
 								>{/each}{#if line.must.length > 3}<span class="block text-quiet">and {line.must.length - 3} more</span
 								>{/if}</span
 						>
 						<span class="data min-w-0 text-[12.5px] leading-normal"
 							>{#each line.gives.slice(0, 3) as one, index (index)}<span
-									class="block truncate {index > 0 ? 'text-quiet' : ''}"
+									class="block truncate max-[760px]:whitespace-normal {index > 0 ? 'text-quiet' : ''}"
 									title={one}>{one}</span
 								>{/each}</span
 						>
