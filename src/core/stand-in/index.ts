@@ -11,14 +11,7 @@ export {
 export { covers, fitPath, namesIn, parsePath, partsOf, type PathPart } from './path.ts';
 export type { Outgoing, StandInPorts } from './ports.ts';
 export { problemOf } from './problem.ts';
-export {
-	createService,
-	type Remembered,
-	type Answered,
-	type CallLater,
-	type Service,
-	type ServiceTools,
-	type Tried
-} from './service.ts';
+export { createService, type Remembered, type Service } from './service.ts';
+export type { Answered, CallLater, ServiceTools, Tried } from './work.ts';
 export { mergePatch } from './store.ts';
 export { answersOf, originsOf, readHar, type Recorded, type RecordedAnswers } from './recorded.ts';
