@@ -9,7 +9,7 @@ import { project } from './project.ts';
 import { quarantine } from './quarantine.ts';
 import { relationNames, relationOf } from '../checks/index.ts';
 import { jsonSchemaOf } from './shape.ts';
-import { standIn } from './stand-in.ts';
+import { standIn } from './stand-in-kind.ts';
 import { suite } from './suite.ts';
 
 /** Every kind of file that a project holds as YAML. */
