@@ -7,30 +7,16 @@ import { isObject, parseJson, type Json, type JsonObject } from '../model/json.t
 import type { HeaderList } from '../model/reply.ts';
 import { plainTransport } from '../model/transport.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
-import { fitPath, partsOf, readAsked, type Reading } from '../stand-in/index.ts';
+import { fitPath, partsOf, readAsked, type CallRecord, type Reading } from '../stand-in/index.ts';
 import { utf8, type Names, type Scope } from '../values/index.ts';
 import { keepOne } from './call.ts';
 import { scopeOf, type Memory, type StepContext } from './context.ts';
 import type { StepResult } from './events.ts';
 import type { PreparedRequest } from './ports.ts';
 
-/** A call as a stand-in tells of it. */
-interface Told {
-	id: number;
-	at: number;
-	ms: number;
-	method: string;
-	target: string;
-	requestHeaders: HeaderList;
-	requestBody: string;
-	status: number;
-	headers: HeaderList;
-	body: string;
-}
-
 /** A call that came, as far as it fits. */
 interface Candidate {
-	told: Told;
+	told: CallRecord;
 	reading: Reading;
 	path: Record<string, string>;
 	checks: CheckResult[];
@@ -135,7 +121,7 @@ async function valueOf(one: Kept, { view }: Reading, result: StepResult): Promis
 }
 
 async function judged(
-	told: Told,
+	told: CallRecord,
 	address: string,
 	{ parts, must }: ReceiveSpec,
 	scope: Scope,
@@ -175,7 +161,7 @@ async function callsOf(
 	{ method }: ReceiveSpec,
 	{ since, after, wait }: { since: number; after: number; wait: number },
 	{ ports, signal }: StepContext
-): Promise<Told[]> {
+): Promise<CallRecord[]> {
 	const url = new URL(`${address.replace(/\/+$/, '')}/.stand-in/calls`);
 	const query: Record<string, string> = {
 		whole: '1',
@@ -203,10 +189,10 @@ async function callsOf(
 	const calls = isObject(value) ? value.calls : undefined;
 	if (!Array.isArray(calls))
 		throw new HeronError('send.failed', { detail: 'the stand-in does not tell what it was asked' });
-	return calls as unknown as Told[];
+	return calls as unknown as CallRecord[];
 }
 
-function exchangeOf(told: Told, address: string): Exchange {
+function exchangeOf(told: CallRecord, address: string): Exchange {
 	const body = utf8(told.body);
 	return {
 		method: told.method,

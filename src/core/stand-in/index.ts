@@ -1,4 +1,5 @@
 export { readAsked, traceOf, type Asked, type Reading } from './asked.ts';
+export type { CallRecord } from './call-record.ts';
 export {
 	checkFault,
 	faultKinds,

@@ -19,7 +19,7 @@ import type {
 } from '#core/run/index.ts';
 import type { Recorded, RecordedAnswers, Remembered, Tried } from '#core/stand-in/index.ts';
 import type { ReachOrder } from './reach/index.ts';
-import type { CallRecord } from './stand-in/index.ts';
+import type { CallRecord } from '#core/stand-in/index.ts';
 
 /** A project as it is handed to the worker. */
 export interface Snapshot {

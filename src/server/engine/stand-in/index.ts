@@ -5,12 +5,11 @@ import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
-import { createService, type Outgoing, type StandInPorts } from '#core/stand-in/index.ts';
+import { createService, type CallRecord, type Outgoing, type StandInPorts } from '#core/stand-in/index.ts';
 import { createEngine, type DataSource } from '../index.ts';
 import { listenFor, type Listener } from './listener.ts';
-import type { CallRecord } from './log.ts';
 
-export { holds, type CallFilter, type CallRecord } from './log.ts';
+export { holds, type CallFilter } from './log.ts';
 export type { Listener } from './listener.ts';
 
 export interface StandInsOrder {

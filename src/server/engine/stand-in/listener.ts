@@ -9,6 +9,7 @@ import {
 	traceOf,
 	type Answered,
 	type Asked,
+	type CallRecord,
 	type Outgoing,
 	type Remembered,
 	type Service
@@ -19,7 +20,7 @@ import https from 'node:https';
 import type { AddressInfo, Socket } from 'node:net';
 import type { TLSSocket } from 'node:tls';
 import { wallClock } from '../clock.ts';
-import { bodyText, createLog, type CallLog, type CallRecord } from './log.ts';
+import { bodyText, createLog, type CallLog } from './log.ts';
 
 /** A request may be as large as this. */
 const LARGEST_BODY = 20_000_000;

@@ -1,0 +1,51 @@
+import { HeronError } from '#core/errors.ts';
+import { parseStandIn } from '#core/model/stand-in.ts';
+import { createService, type StandInPorts } from '#core/stand-in/index.ts';
+import type { AskAnswer } from '../protocol.ts';
+import { contextOf, type Handler } from './context.ts';
+
+export const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
+	const { name, value, environment, request, remembered } = job.order;
+	const context = await contextOf(job, environment, redactor);
+	const spec = parseStandIn(name, value);
+	const detail = 'it would be passed on: nothing is sent while it is tried';
+	const ports = Object.assign(context.ports as unknown as StandInPorts, {
+		send: () => Promise.reject(new HeronError('send.failed', { detail }))
+	});
+	const { env, secret, run: info } = context.start.names;
+	const service = createService(spec, {
+		...{ workspace: context.workspace, names: { env, secret, run: info }, broken: context.start.broken, ports }
+	});
+	await service.ready();
+	if (remembered) service.recall(remembered);
+	const asked = {
+		...{ method: request.method, target: request.target, headers: request.headers },
+		body: new TextEncoder().encode(request.body),
+		origin: `http://127.0.0.1:${spec.port || 80}`
+	};
+	const began = performance.now();
+	const answered = await service.ask(asked, { trial: true });
+	const ms = performance.now() - began;
+	const drift = await service.drift(asked, answered);
+	const { given, trial } = answered;
+	const answer: AskAnswer = {
+		status: given.end === 'reset' || given.end === 'silent' ? 0 : given.status,
+		headers: given.headers,
+		body: trial ? trial.body : [{ text: new TextDecoder().decode(given.body) }],
+		values: trial?.values ?? [],
+		path: trial?.path ?? {},
+		by: answered.by,
+		tried: answered.tried,
+		faults: answered.faults,
+		notes: answered.notes,
+		drift,
+		held: spec.definition !== '' && answered.by !== '' && !answered.refused,
+		...(answered.forwarded ? { forwarded: answered.forwarded } : {}),
+		calls: answered.calls.map(({ after, outgoing, error }) => ({
+			...{ after, method: outgoing?.method ?? '', url: outgoing?.url ?? '' },
+			...(error ? { error } : {})
+		})),
+		ms
+	};
+	return redactor.active ? { ...redactor.record(answer, ['by']), by: answer.by } : answer;
+};

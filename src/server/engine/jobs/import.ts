@@ -1,0 +1,18 @@
+import { planDefinitions } from '#core/definitions/index.ts';
+import { HeronError } from '#core/errors.ts';
+import { unpackDefinitions } from '../unpack.ts';
+import { documents, files, type Handler, workspaceNow } from './context.ts';
+
+export const importJob: Handler<'import'> = ({ order: { files: given, name, connection, address, choose } }) => {
+	const unpacked = unpackDefinitions(given);
+	if (unpacked.length === 0) throw new HeronError('definition.none', { detail: 'no file was given' });
+	return Promise.resolve(
+		planDefinitions({
+			...{ name, files: unpacked, connection, workspace: workspaceNow() },
+			...(address ? { address } : {}),
+			...(choose ? { choose } : {}),
+			readFile: (path) => files.get(path),
+			valueOf: (path) => documents.get(path)?.value
+		})
+	);
+};

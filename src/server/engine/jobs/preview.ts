@@ -1,0 +1,19 @@
+import { HeronError } from '#core/errors.ts';
+import { parseStep } from '#core/model/collection.ts';
+import { allScenarios, rehearseStep } from '#core/run/index.ts';
+import { contextOf, type Handler, recall, withRow } from './context.ts';
+
+export const preview: Handler<'preview'> = async (job, redactor) => {
+	const { order } = job;
+	const context = await contextOf(job, order.environment, redactor);
+	const step = parseStep(order.step);
+	if (!step.send) throw new HeronError('request.wrong', { detail: 'only a step that sends has a request' });
+	const key = `${order.collection}/${order.scenario}`;
+	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
+	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
+	const memory = recall(job, key, order.outputs, context.ports);
+	const here = await withRow(context, chosen, step, order.row, memory);
+	const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
+	const { method, url, headers, origins, body } = redactor.record(request, ['method', 'origins']);
+	return { method, url, headers, origins, body, credential, pieces, ...(later ? { later } : {}) };
+};

@@ -1,0 +1,28 @@
+import { inEnvironment } from '#core/model/connection.ts';
+import { emptyMemory, scopeOf } from '#core/run/index.ts';
+import { answersOf, originsOf, readHar } from '#core/stand-in/index.ts';
+import { contextOf, type Handler, type Looking } from './context.ts';
+
+export const recorded: Handler<'recorded'> = async (job, redactor) => {
+	const { order } = job;
+	const list = order.har === undefined ? (order.calls ?? []) : readHar(order.har);
+	const origins = originsOf(list);
+	const origin = order.origin || (origins[0]?.origin ?? '');
+	const bases = await basesAt(origin, await contextOf(job, order.environment, redactor));
+	return { ...answersOf(list, origin, [...bases, order.base.replace(/\/+$/, '')]), origin, origins };
+};
+
+/** Paths below which connections call an origin. */
+async function basesAt(origin: string, context: Looking): Promise<string[]> {
+	const { workspace, environment, evaluator, ports } = context;
+	const scope = scopeOf(context, emptyMemory(ports));
+	const bases: string[] = [];
+	for (const connection of workspace.connections.values()) {
+		const { base } = inEnvironment(connection, environment);
+		// one that does not resolve called nothing
+		const address = await evaluator.text(base, scope).then(evaluator.bare, () => '');
+		if (!URL.canParse(address) || new URL(address).origin !== origin) continue;
+		bases.push(new URL(address).pathname.replace(/\/+$/, ''));
+	}
+	return bases;
+}

@@ -1,0 +1,55 @@
+import {
+	choose,
+	findUnresolved,
+	type Memory,
+	openRows,
+	refuseProblems,
+	rowStarts,
+	runPlan,
+	startNames
+} from '#core/run/index.ts';
+import { type Handler, portsOf, posted, recall, runningIn, stored, workspaceNow } from './context.ts';
+
+const MEMORIES_TOLD = 100;
+export const run: Handler<'run'> = async (job, redactor, stop) => {
+	const { id, order, sealed, agent } = job;
+	const workspace = workspaceNow();
+	const { scenarios } = choose(workspace, { targets: order.targets });
+	const ports = portsOf(job, order.environment, order.info.seed);
+	const start = await startNames(
+		workspace,
+		order.environment,
+		{ set: { ...runningIn(job), ...order.set }, secrets: sealed.secrets, run: order.info },
+		ports,
+		redactor
+	);
+	const rows = await openRows(scenarios, order.rows, ports);
+	// only what will be sent has to resolve
+	refuseProblems(
+		order.only.length === 0 ? findUnresolved(workspace, scenarios, start, await rowStarts(rows, start)) : []
+	);
+	const memories = new Map<string, Memory>();
+	if (order.only.length > 0) for (const { key } of scenarios) memories.set(key, recall(job, key, order.outputs, ports));
+	const plan = {
+		run: order.info,
+		workspace,
+		scenarios,
+		start,
+		rows,
+		redactor,
+		parallel: order.parallel,
+		stopAfter: order.stopAfter,
+		retries: order.retries,
+		only: order.only,
+		memories,
+		agent
+	};
+	try {
+		for await (const events of runPlan(plan, ports, stop.signal)) await posted({ type: 'progress', id, events });
+	} finally {
+		// the newest ones: more are not kept
+		for (const [scenario, memory] of [...memories].slice(-MEMORIES_TOLD))
+			await posted({ type: 'memory', environment: order.environment, scenario, memory: stored(memory) });
+	}
+	return null;
+};
