@@ -22,6 +22,8 @@ export function lintSecrets(file: string, value: unknown): Problem[] {
 		for (const one of plainVariables(variables, ['environments', name])) found.push(one);
 	if (file.startsWith('connections/') || file.startsWith('credentials/'))
 		for (const one of plainSecrets(value as Json, [])) found.push(one);
+	if (file.startsWith('stand-ins/') && isObject(value.wsSecurity))
+		for (const one of plainSecrets(value.wsSecurity as Json, ['wsSecurity'])) found.push(one);
 	return found.map(({ at, name }) => ({
 		code: 'lint.plainSecret' as const,
 		message: messageOf('lint.plainSecret', { name }),

@@ -10,6 +10,7 @@ import { isObject, type Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { checkParams, PARAMS_SCHEMA } from './params.ts';
 import {
+	choice,
 	duration,
 	findProblems,
 	flag,
@@ -24,7 +25,7 @@ import {
 	whole,
 	type Report
 } from './shape.ts';
-import { DELAYED, NAME, parseAsk, STORE, VERBS } from './stand-in.ts';
+import { DELAYED, NAME, parseAsk, SIGNED, STORE, VERBS } from './stand-in.ts';
 
 function checkAsk(value: unknown, report: Report): void {
 	const ask = typeof value === 'string' ? parseAsk(value) : undefined;
@@ -248,6 +249,44 @@ export const standIn: DocumentKind = {
 				}
 			),
 			definition: text('A file in definitions/ that its answers, and what is asked, are held against.'),
+			wsSecurity: record(
+				{
+					user: text('Who it has to be from.'),
+					password: text('The password of the user, by reference.'),
+					passwordType: choice(['digest', 'text'], 'How the password has to come; either when left out.'),
+					timestamp: duration('A Timestamp is wanted, and may be so old.'),
+					certificate: shaped(
+						{
+							anyOf: [{ const: true }, { type: 'string' }],
+							description: 'A signature is wanted: by any certificate (true), by that of a PEM file, or by one that it has signed.'
+						},
+						(value, report) => {
+							if (value !== true && !(typeof value === 'string' && value.trim()))
+								report([], 'true, or a PEM file of the project is wanted, such as files/clerk.pem');
+						}
+					),
+					sign: shaped(
+						{
+							anyOf: [{ type: 'array', items: { enum: [...SIGNED] } }, { type: 'string' }],
+							description: `What the signature has to cover: ${SIGNED.join(', ')}.`
+						},
+						(value, report) => {
+							const list = Array.isArray(value) ? (value as unknown[]) : String(value as string).split(/[\s,]+/);
+							for (const part of list)
+								if (!SIGNED.includes(part as never)) report([], `one of ${SIGNED.join(', ')} is wanted`);
+						}
+					)
+				},
+				{},
+				(value, report) => {
+					if (value.user === undefined && value.timestamp === undefined && value.certificate === undefined)
+						report([], 'a user with a password, a timestamp, or a certificate is wanted');
+					if (value.password !== undefined && value.user === undefined)
+						report(['password'], 'a password goes with its user');
+					if (value.sign !== undefined && value.certificate === undefined)
+						report(['sign'], 'what is signed goes with a certificate');
+				}
+			),
 			seed: whole('The seed of what is left to chance.'),
 			stores: named(store, 'Things that are remembered, by name.'),
 			faults: named(fault as never, 'What can go wrong on purpose, by name.', /^[A-Za-z_][\w-]*$/),
@@ -282,6 +321,8 @@ export const standIn: DocumentKind = {
 		},
 		{ heron: 'the version of the format, heron: 1' },
 		(value, report) => {
+			if (value.wsSecurity !== undefined && !/\.wsdl$/i.test(String(value.definition ?? '')))
+				report(['wsSecurity'], 'definition: says of which WSDL the messages are');
 			if (value.otherwise === 'definition' && value.definition === undefined)
 				report(['otherwise'], 'definition: says which file that is');
 		}

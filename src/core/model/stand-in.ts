@@ -84,6 +84,10 @@ export interface StandIn {
 	tls: { on: boolean; client: boolean };
 	/** A file in definitions/ that its answers are held against. */
 	definition: string;
+	/** What is wanted of the Security header of each message, as written: `user`, `password`, `passwordType`, `timestamp`, `certificate`. */
+	wsSecurity?: JsonObject;
+	/** Parts that its signature has to cover. */
+	signed: string[];
 	seed: number;
 	stores: Map<string, Store>;
 	faults: Map<string, Fault>;
@@ -206,6 +210,14 @@ function parseAnswer(
 	});
 }
 
+/** Parts of a message that a signature may cover. */
+export const SIGNED = ['body', 'timestamp', 'token'] as const;
+const signedOf = (given: unknown): string[] => {
+	if (!isObject(given) || given.certificate === undefined) return [];
+	if (given.sign === undefined) return given.timestamp === undefined ? ['body'] : ['body', 'timestamp'];
+	return Array.isArray(given.sign) ? given.sign.map(String) : String(given.sign as string).split(/[\s,]+/);
+};
+
 /** A stand-in in full, defaults filled in; a resource is one answer for each thing that its store can do. */
 export function parseStandIn(name: string, value: Json): StandIn {
 	const given = isObject(value) ? value : {};
@@ -230,6 +242,8 @@ export function parseStandIn(name: string, value: Json): StandIn {
 		base: String(given.base ?? '').replace(/\/+$/, ''),
 		tls: { on: tls === true || isObject(tls), client: isObject(tls) && tls.client === true },
 		definition,
+		...(isObject(given.wsSecurity) ? { wsSecurity: given.wsSecurity as JsonObject } : {}),
+		signed: signedOf(given.wsSecurity),
 		seed: numberOf(given.seed, 1),
 		stores,
 		faults: new Map(

@@ -12,6 +12,8 @@ export interface AnsweredFault {
 	/** Without prefix: `Client` and `Server`, or `Sender` and `Receiver`; those of the other version are translated. */
 	code: string;
 	reason: string;
+	/** What is said more exactly by a name of another standard. */
+	subcode?: { namespace: string; local: string };
 	/** Values of one of the faults that the operation declares, by the name of its element. */
 	detail?: JsonObject;
 }
@@ -40,7 +42,7 @@ const CODES: Record<SoapVersion, Record<string, string>> = {
 };
 
 /** A fault as an envelope; of a detail that the operation declares the element is written by its schema. */
-export function writeFault(found: FoundOperation, { code, reason, detail }: AnsweredFault): WrittenEnvelope {
+export function writeFault(found: FoundOperation, { code, reason, detail, subcode }: AnsweredFault): WrittenEnvelope {
 	const { version } = found.operation;
 	const own = escapeXml(CODES[version][code] ?? code);
 	const entries: string[] = [];
@@ -64,10 +66,11 @@ export function writeFault(found: FoundOperation, { code, reason, detail }: Answ
 		entries.push(pieceOf(written.text));
 	}
 	const inner = entries.join('\n');
+	const more = subcode ? { name: `sub:${subcode.local}`, own: ` xmlns:sub="${escapeXml(subcode.namespace)}"` } : undefined;
 	const fault =
 		version === '1.1'
-			? `<faultcode>env:${own}</faultcode><faultstring>${escapeXml(reason)}</faultstring>${inner && `<detail>${inner}</detail>`}`
-			: `<env:Code><env:Value>env:${own}</env:Value></env:Code><env:Reason><env:Text xml:lang="en">${escapeXml(reason)}</env:Text></env:Reason>${inner && `<env:Detail>${inner}</env:Detail>`}`;
+			? `<faultcode${more?.own ?? ''}>${more?.name ?? `env:${own}`}</faultcode><faultstring>${escapeXml(reason)}</faultstring>${inner && `<detail>${inner}</detail>`}`
+			: `<env:Code><env:Value>env:${own}</env:Value>${more ? `<env:Subcode><env:Value${more.own}>${more.name}</env:Value></env:Subcode>` : ''}</env:Code><env:Reason><env:Text xml:lang="en">${escapeXml(reason)}</env:Text></env:Reason>${inner && `<env:Detail>${inner}</env:Detail>`}`;
 	return {
 		text: `<?xml version="1.0" encoding="UTF-8"?>\n<env:Envelope xmlns:env="${ENVELOPE[version]}"><env:Body><env:Fault>${fault}</env:Fault></env:Body></env:Envelope>`,
 		problems

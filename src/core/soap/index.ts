@@ -30,7 +30,17 @@ export { readable, sampleElement, SAMPLE_LIMITS, sampleSimple, sampleValues, typ
 export { UNBOUNDED, type SimpleType } from './schema.ts';
 export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
 export { simpleProblem } from './simple.ts';
-export { elementsOf, escapeAttribute, escapeText, parseXml, scopeAt, standAlone, type XmlElement } from './tree.ts';
+export {
+	attributeOf,
+	elementsOf,
+	escapeAttribute,
+	escapeText,
+	parseXml,
+	scopeAt,
+	standAlone,
+	textIn,
+	type XmlElement
+} from './tree.ts';
 export {
 	fileOfAddress,
 	locationsIn,

@@ -62,6 +62,8 @@ export interface SoapOperation {
 	action: string;
 	/** What WS-Addressing calls the message that is sent (WS-Addressing 1.0 Metadata section 4.4). */
 	addressingAction: string;
+	/** What it calls the message that is answered (section 4.4.2). */
+	answerAction: string;
 	style: 'document' | 'rpc';
 	use: 'literal' | 'encoded';
 	/** The namespace of an RPC call. */
@@ -410,8 +412,13 @@ function operationsOf(
 	};
 
 	/** Said by the port type, else by SOAP, else made of names (WS-Addressing 1.0 Metadata sections 4.4.1, 4.4.3 and 4.4.4). */
-	const actionOf = (abstract: XmlElement, portType: Named, soapAction: string): string => {
-		const given = childOf(abstract, WSDL, 'input');
+	const actionOf = (
+		abstract: XmlElement,
+		portType: Named,
+		side: 'input' | 'output',
+		soapAction: string
+	): string => {
+		const given = childOf(abstract, WSDL, side);
 		const said = given?.attributes.find(
 			({ local, namespace }) => local === 'Action' && ADDRESSING_METADATA.includes(namespace)
 		);
@@ -421,7 +428,8 @@ function operationsOf(
 		const between = /^urn:/i.test(namespace) ? ':' : '/';
 		const name = attributeOf(abstract, 'name') ?? '';
 		// WSDL 1.1 section 2.4.5
-		const usual = childOf(abstract, WSDL, 'output') ? `${name}Request` : name;
+		const asks = childOf(abstract, WSDL, 'output') ? `${name}Request` : name;
+		const usual = side === 'input' ? asks : `${name}Response`;
 		const message = (given && attributeOf(given, 'name')) ?? usual;
 		return [namespace.replace(/\/$/, ''), attributeOf(portType.node, 'name') ?? '', message].join(between);
 	};
@@ -489,7 +497,13 @@ function operationsOf(
 				version,
 				address,
 				action: (extension && attributeOf(extension, 'soapAction')) ?? '',
-				addressingAction: actionOf(abstract, portType, (extension && attributeOf(extension, 'soapAction')) ?? ''),
+				addressingAction: actionOf(
+					abstract,
+					portType,
+					'input',
+					(extension && attributeOf(extension, 'soapAction')) ?? ''
+				),
+				answerAction: actionOf(abstract, portType, 'output', ''),
 				style,
 				use: attributeOf(bodyOf('input') ?? node, 'use') === 'encoded' ? 'encoded' : 'literal',
 				namespace: attributeOf(bodyOf('input') ?? node, 'namespace') ?? '',

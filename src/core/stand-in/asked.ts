@@ -4,6 +4,7 @@ import { headerValue, headerValues, type HeaderList, type Reply } from '../model
 import { viewReply, type ReplyView } from '../model/view.ts';
 import type { Namespaces, XmlPort } from '../model/xml.ts';
 import type { Names } from '../values/index.ts';
+import type { Believed } from './ws-security.ts';
 
 /** A request that came in, as it crossed the wire. */
 export interface Asked {
@@ -30,6 +31,8 @@ export interface Reading {
 	path: string;
 	query: Record<string, string>;
 	view: ReplyView;
+	/** What its Security header says, where that was looked at and believed. */
+	security?: Believed;
 	/** `$request`, as in steps, and `$path` and `$query`. */
 	names(path: Record<string, string>): Pick<Names, 'request' | 'path' | 'query'>;
 }
@@ -60,10 +63,11 @@ export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Na
 			{
 				cookies: { value: cookiesOf(asked.headers), enumerable: true },
 				certificate: { value: asked.certificate, enumerable: true },
+				security: { get: () => reading.security, enumerable: true },
 				body: { get: (): Json => readView().body(), enumerable: true }
 			}
 		));
-	return {
+	const reading: Reading = {
 		asked,
 		path,
 		get query() {
@@ -82,6 +86,7 @@ export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Na
 			}
 		})
 	};
+	return reading;
 }
 
 /** The first value of each name: those that come after it are seen in $request.query alone. */

@@ -13,6 +13,24 @@ export interface Outgoing {
 	body: Uint8Array;
 }
 
+/** An XML signature, and what it is held against. */
+export interface SignatureGiven {
+	envelope: string;
+	/** The Signature element with the namespaces that it uses. */
+	signature: string;
+	/** The certificate that came with it, as Base64; empty where none did. */
+	certificate: string;
+	/** PEM of the certificate that is trusted, or of one that signed it; empty for any. */
+	trusted: string;
+}
+
+/** What a signature that holds says. */
+export interface SignatureFound {
+	/** Canonical texts of the elements that it covers. */
+	signed: string[];
+	certificate: { subject: string; issuer: string; fingerprint: string };
+}
+
 /** All that a stand-in uses of the world outside. */
 export interface StandInPorts extends FunctionPorts {
 	xml: XmlPort;
@@ -20,6 +38,8 @@ export interface StandInPorts extends FunctionPorts {
 	validateJson(value: unknown, schema: string | SchemaByItself): Promise<SchemaFault[]>;
 	/** @throws HeronError dataset.* */
 	dataset(spec: DataSpec): Promise<Dataset>;
+	/** Holds the signature of an envelope against its certificate. */
+	verifySignature(given: SignatureGiven): Promise<SignatureFound | { code: string; reason: string }>;
 	/** Sends on what was asked. @throws HeronError send.* */
 	send(outgoing: Outgoing): Promise<Pick<Asked, 'headers' | 'body'> & { status: number }>;
 }

@@ -10,7 +10,7 @@ import { give } from './give.ts';
 import { passOn } from './pass-on.ts';
 import { createPathIndex, type PathIndex } from './path.ts';
 import { readSeeds } from './seeds.ts';
-import { faultGiven } from './soap-side.ts';
+import { faultGiven, secured, sentTo } from './soap-side.ts';
 import { createFaults } from './struck.ts';
 import { begun, blank, EMPTY, nothing, openWork, type Answered, type ServiceTools, type Tried } from './work.ts';
 
@@ -90,6 +90,8 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			for (const key of [soap.operation.key, soap.operation.name])
 				for (const at of byOperation.get(key) ?? [])
 					if (!found.some((one) => one.at === at)) found.push({ at, path: {} });
+		const refused = soap && (await secured(work, soap, reading));
+		if (refused) return refused;
 		found.sort((a, b) => a.at - b.at);
 		for (const { at, path: values } of found) {
 			const answer = answers[at]!;
@@ -164,6 +166,8 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			let answered: Answered;
 			try {
 				answered = await decide(reading, trial);
+				const soap = spec.definition && answered.forwarded === undefined ? soapOf(reading) : undefined;
+				if (soap) sentTo(answered, soap, reading, work);
 				faults.strike(answered, reading);
 			} catch (error) {
 				const status =
@@ -178,11 +182,11 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			if (NO_CONTENT.has(answered.given.status)) answered.given.body = EMPTY;
 			return answered;
 		},
-		async drift(asked, { given, by, faults, refused }) {
+		async drift(asked, { given, instead, by, faults, refused }) {
 			if (!spec.definition || by === '' || faults.length > 0 || refused) return [];
 			const reading = readAsked(asked, ports.xml, workspace.project.namespaces);
 			try {
-				const found = await definitions.answerFaults(reading, given);
+				const found = await definitions.answerFaults(reading, { ...given, ...instead });
 				if (!found)
 					return by === 'definition' || by === 'forward'
 						? []

@@ -38,6 +38,8 @@ export interface Answered {
 	calls: CallLater[];
 	/** Where it was passed on to. */
 	forwarded?: string;
+	/** What was answered, where it goes elsewhere than to whoever asked. */
+	instead?: Made;
 	/** The answer is nothing that the definition could speak of. */
 	refused?: true;
 	/** What of it was filled in, for whoever tries it out. */
@@ -62,6 +64,8 @@ export interface Memory {
 	state: JsonObject;
 	counts: Map<string, number>;
 	limits: WeakMap<Fault, { [key: string]: number[] }>;
+	/** Of UsernameTokens that were believed, the oldest first. */
+	nonces: Set<string>;
 }
 
 /** One stand-in at work: what its parts have in common. */
@@ -86,7 +90,7 @@ export function openWork(spec: StandIn, { workspace, ports, names, broken }: Ser
 	const seeds: Seeds = { stores: new Map(), rows: new Map() };
 	const memory: Memory = {
 		stores: new Map([...spec.stores.values()].map((store) => [store.name, createStore(store)])),
-		...{ state: {}, counts: new Map(), limits: new WeakMap() }
+		...{ state: {}, counts: new Map(), limits: new WeakMap(), nonces: new Set() }
 	};
 	let random = seeded(spec.seed);
 	return {
@@ -106,6 +110,7 @@ export function openWork(spec: StandIn, { workspace, ports, names, broken }: Ser
 			memory.state = {};
 			memory.counts.clear();
 			memory.limits = new WeakMap();
+			memory.nonces.clear();
 			random = seeded(spec.seed);
 			for (const [name, store] of memory.stores) {
 				store.clear();

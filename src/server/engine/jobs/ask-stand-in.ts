@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { parseStandIn } from '#core/model/stand-in.ts';
-import { createService, type StandInPorts } from '#core/stand-in/index.ts';
+import { createService } from '#core/stand-in/index.ts';
+import { standInPorts } from '../stand-in/ports.ts';
 import type { AskAnswer } from '../protocol.ts';
 import { contextOf, type Handler } from './context.ts';
 
@@ -9,9 +10,7 @@ export const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
 	const context = await contextOf(job, environment, redactor);
 	const spec = parseStandIn(name, value);
 	const detail = 'it would be passed on: nothing is sent while it is tried';
-	const ports = Object.assign(context.ports as unknown as StandInPorts, {
-		send: () => Promise.reject(new HeronError('send.failed', { detail }))
-	});
+	const ports = standInPorts(context.ports, () => Promise.reject(new HeronError('send.failed', { detail })));
 	const { env, secret, run: info } = context.start.names;
 	const service = createService(spec, {
 		...{ workspace: context.workspace, names: { env, secret, run: info }, broken: context.start.broken, ports }

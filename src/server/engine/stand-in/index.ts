@@ -7,6 +7,7 @@ import { createRedactor } from '#core/redact/index.ts';
 import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
 import { createService, type CallRecord, type Outgoing, type StandInPorts } from '#core/stand-in/index.ts';
 import { createEngine, type DataSource } from '../index.ts';
+import { standInPorts } from './ports.ts';
 import { listenFor, type Listener } from './listener.ts';
 
 export { holds, type CallFilter } from './log.ts';
@@ -79,7 +80,7 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 		const { workspace } = files;
 		const portsOf = (seed: number): StandInPorts => {
 			const ports = engine.ports({ seed, readFile: (path) => files.readFile(path), data: files.data });
-			return Object.assign(ports as unknown as StandInPorts, { send });
+			return standInPorts(ports, send);
 		};
 		const given = {
 			set: { ...order.set, standIns: { ...(order.set.standIns as JsonObject | undefined), ...addresses } },
