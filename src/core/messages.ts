@@ -105,6 +105,7 @@ const table = {
 	'standIn.port': 'the port {port} that {name} wants is taken: give it another one, or none for any that is free',
 	'standIn.restart': '{name} has another port, base or TLS now: stop it and start it again',
 	'standIn.loop': 'it came from here before: {name} is passed on to itself in a circle',
+	'standIn.call': '{name} makes no call "{id}" by itself{nearest}',
 	'standIn.none': 'the project has no stand-in "{name}"{nearest}',
 	'run.called': '{detail}',
 	'run.crashed': 'it was ended before it was done: {detail}',

@@ -25,7 +25,8 @@ import {
 	whole,
 	type Report
 } from './shape.ts';
-import { DELAYED, NAME, parseAsk, SIGNED, STORE, VERBS } from './stand-in.ts';
+import { CALL, NAME, parseAsk, SIGNED, STORE, VERBS } from './stand-in.ts';
+import { parseDuration } from './units.ts';
 
 function checkAsk(value: unknown, report: Report): void {
 	const ask = typeof value === 'string' ? parseAsk(value) : undefined;
@@ -85,21 +86,40 @@ const turns = shaped(
 	}
 );
 
-const callOut = record(
+const CALL_OUT = {
+	send: shaped({ type: 'string', description: 'METHOD and an address, mostly one that came in.' }, (value, report) => {
+		const target = typeof value === 'string' ? CALL.exec(value.trim())?.[2] : undefined;
+		if (!target || !(hasExpression(target) || isHttp(target)))
+			report([], 'a method and an address are wanted, such as POST {$request.body.callback}');
+	}),
+	after: duration('How long after the answer.'),
+	headers: params,
+	body
+};
+const callOut = record(CALL_OUT, { send: 'what is called: POST {$request.body.callback}' });
+const id = (doc: string) =>
+	shaped({ type: 'string', pattern: ID.source, description: doc }, (value, report) => {
+		if (typeof value !== 'string' || !ID.test(value)) report([], 'an id is made of letters, digits, _ . and -');
+	});
+const SOONEST_MS = 100;
+const ownCall = record(
 	{
-		send: shaped(
-			{ type: 'string', description: 'METHOD and an address, mostly one that came in.' },
+		...CALL_OUT,
+		id: id('The name by which it is told to go out.'),
+		title: text('The name that people read.'),
+		webhook: text('The webhook of the definition that it is.'),
+		after: duration('How long after the start, or after it was told to.'),
+		every: shaped(
+			{ type: 'string', description: 'How often it goes out; only when it is told to when left out.' },
 			(value, report) => {
-				const target = typeof value === 'string' ? DELAYED.exec(value.trim())?.[2] : undefined;
-				if (!target || !(hasExpression(target) || isHttp(target)))
-					report([], 'a method and an address are wanted, such as POST {$request.body.callback}');
+				const ms = parseDuration(value);
+				if (ms === undefined) report([], 'a duration is wanted, such as 30 s');
+				else if (ms < SOONEST_MS) report([], `${SOONEST_MS} ms is the soonest`);
 			}
 		),
-		after: duration('How long after the answer.'),
-		headers: params,
-		body
+		off: flag('Left out.')
 	},
-	{ send: 'what is called: POST {$request.body.callback}' }
+	{ id: 'it is told to go out by it', send: 'what is called: POST {$env.hook}' }
 );
 
 const fault = shaped(
@@ -125,12 +145,7 @@ const row = record(
 
 const answer = record(
 	{
-		id: shaped(
-			{ type: 'string', pattern: ID.source, description: 'The name by which the log speaks of it.' },
-			(value, report) => {
-				if (typeof value !== 'string' || !ID.test(value)) report([], 'an id is made of letters, digits, _ . and -');
-			}
-		),
+		id: id('The name by which the log speaks of it.'),
 		title: text('The name that people read.'),
 		ask,
 		resource: shaped(
@@ -258,7 +273,8 @@ export const standIn: DocumentKind = {
 					certificate: shaped(
 						{
 							anyOf: [{ const: true }, { type: 'string' }],
-							description: 'A signature is wanted: by any certificate (true), by that of a PEM file, or by one that it has signed.'
+							description:
+								'A signature is wanted: by any certificate (true), by that of a PEM file, or by one that it has signed.'
 						},
 						(value, report) => {
 							if (value !== true && !(typeof value === 'string' && value.trim()))
@@ -298,6 +314,7 @@ export const standIn: DocumentKind = {
 				}
 			),
 			answers: listOf(answer, 'What comes in and what is answered; the first that fits is.'),
+			calls: listOf(ownCall, 'Calls that it makes by itself, over and over or when it is told to.'),
 			otherwise: shaped(
 				{
 					description: 'What becomes of a request that no answer fits: as the definition has it, or passed on.',
@@ -323,6 +340,9 @@ export const standIn: DocumentKind = {
 		(value, report) => {
 			if (value.wsSecurity !== undefined && !/\.wsdl$/i.test(String(value.definition ?? '')))
 				report(['wsSecurity'], 'definition: says of which WSDL the messages are');
+			for (const [index, one] of (Array.isArray(value.calls) ? (value.calls as unknown[]) : []).entries())
+				if (isObject(one) && one.webhook !== undefined && value.definition === undefined)
+					report(['calls', index, 'webhook'], 'definition: says of which document it is');
 			if (value.otherwise === 'definition' && value.definition === undefined)
 				report(['otherwise'], 'definition: says which file that is');
 		}
@@ -348,18 +368,22 @@ export const standIn: DocumentKind = {
 		const answers = Array.isArray(value.answers) ? (value.answers as unknown[]) : [];
 		const stores = isObject(value.stores) ? Object.keys(value.stores) : [];
 		const faults = isObject(value.faults) ? Object.keys(value.faults) : [];
-		const seen = new Map<string, number>();
+		const seen = new Map<string, string>();
+		const once = (one: Record<string, unknown>, at: [string, number]) => {
+			const own = String(one.id);
+			const first = seen.get(own);
+			if (first === undefined) seen.set(own, `entry ${at[1] + 1} of ${at[0]}`);
+			else report([...at, 'id'], `the id "${own}" is used twice here: ${first} has it already`);
+		};
 		answers.forEach((one, index) => {
 			if (!isObject(one)) return;
-			const id = String(one.id);
-			const first = seen.get(id);
-			if (first !== undefined)
-				report(['answers', index, 'id'], `the id "${id}" is used twice here: entry ${first + 1} has it already`);
-			else seen.set(id, index);
+			once(one, ['answers', index]);
 			const used = typeof one.store === 'string' ? STORE.exec(one.store.trim())?.[2] : undefined;
 			if (used && !stores.includes(used))
 				report(['answers', index, 'store'], `there is no store "${used}"${nearest(used, stores)}`);
 		});
+		for (const [index, one] of (Array.isArray(value.calls) ? (value.calls as unknown[]) : []).entries())
+			if (isObject(one)) once(one, ['calls', index]);
 		for (const [index, name] of (Array.isArray(value.faulty) ? value.faulty : []).entries())
 			if (!faults.includes(String(name)))
 				report(['faulty', index], `there is no fault "${String(name)}"${nearest(String(name), faults)}`);

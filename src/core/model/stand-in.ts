@@ -43,6 +43,17 @@ export interface CallOut {
 	body?: Body;
 }
 
+/** A call that goes out by itself: over and over, or when it is told to. */
+export interface OwnCall extends CallOut {
+	id: string;
+	title: string;
+	off: boolean;
+	/** A webhook of the definition, which its body is from and is held against. */
+	webhook: string;
+	/** Milliseconds from one to the next; 0 for only when it is told to. */
+	every: number;
+}
+
 /** What comes in, and what is answered. */
 export interface Answer {
 	id: string;
@@ -94,6 +105,8 @@ export interface StandIn {
 	/** Names of those that are on from the start. */
 	faulty: string[];
 	answers: Answer[];
+	/** What it calls by itself. */
+	calls: OwnCall[];
 	/** What becomes of a request that no answer fits. */
 	otherwise: { definition: boolean; forward: string };
 }
@@ -108,7 +121,7 @@ export function parseAsk(given: string): { method: string; path: string; operati
 }
 
 /** A method and an address. */
-export const DELAYED = /^([A-Z]+)\s+(\S[\s\S]*)$/;
+export const CALL = /^([A-Z]+)\s+(\S[\s\S]*)$/;
 /** A verb, and the name of a store. */
 export const STORE = new RegExp(`^(?:(${VERBS.join('|')})\\s+)?([A-Za-z_]\\w*)$`);
 
@@ -121,6 +134,15 @@ function parseBody(value: unknown, operation: string, definition: string): Body 
 	const given = value[kind] as Json;
 	const own = kind === 'soap' && isObject(given) ? { ...(given as JsonObject), operation, definition } : given;
 	return { kind, value: own, ...(value.type === undefined ? {} : { type: String(value.type) }) };
+}
+
+function parseCall(given: Record<string, unknown>): CallOut {
+	const [, method = 'POST', address = ''] = CALL.exec(String(given.send ?? '').trim()) ?? [];
+	const held = parseBody(given.body, '', '');
+	return {
+		...{ method, address, after: parseDuration(given.after) ?? 0, headers: parseParams(given.headers) },
+		...(held ? { body: held } : {})
+	};
 }
 
 function parseTurn(value: unknown, operation = '', definition = ''): Turn {
@@ -183,14 +205,7 @@ function parseAnswer(
 			headers: parseParams(change.headers),
 			...(change.json === undefined ? {} : { json: change.json as Json })
 		},
-		calls: (Array.isArray(given.calls) ? given.calls : []).filter(isObject).map((one) => {
-			const [, method = 'POST', address = ''] = DELAYED.exec(String(one.send ?? '').trim()) ?? [];
-			const held = parseBody(one.body, '', '');
-			return {
-				...{ method, address, after: parseDuration(one.after) ?? 0, headers: parseParams(one.headers) },
-				...(held ? { body: held } : {})
-			};
-		}),
+		calls: (Array.isArray(given.calls) ? given.calls : []).filter(isObject).map(parseCall),
 		...(given.fault === undefined ? {} : { fault: parseFault(given.fault) }),
 		entry
 	};
@@ -253,6 +268,11 @@ export function parseStandIn(name: string, value: Json): StandIn {
 		answers: (Array.isArray(given.answers) ? given.answers : []).flatMap((one: unknown, index) =>
 			isObject(one) ? parseAnswer(one, index, definition, stores) : []
 		),
+		calls: ((Array.isArray(given.calls) ? given.calls : []) as unknown[]).filter(isObject).map((one) => ({
+			...parseCall(one),
+			...{ id: String(one.id ?? ''), title: String(one.title ?? ''), off: one.off === true },
+			...{ webhook: String(one.webhook ?? ''), every: parseDuration(one.every) ?? 0 }
+		})),
 		otherwise: {
 			definition: otherwise === 'definition',
 			forward: isObject(otherwise) ? String(otherwise.forward ?? '') : ''

@@ -112,9 +112,13 @@ export function parametersOf({ document, node, shared }: OpenapiOperation): Para
 }
 
 /** The schema of what is sent; undefined where it leads nowhere, which the document's warnings tell. */
-function schemaFor(document: OpenapiOperation['document'], node: Node): JsonObject | undefined {
+function schemaFor(
+	document: OpenapiOperation['document'],
+	node: Node,
+	otherWay: 'readOnly' | 'writeOnly' = 'readOnly'
+): JsonObject | undefined {
 	try {
-		return lazySchema(document, node, 'readOnly');
+		return lazySchema(document, node, otherWay);
 	} catch (error) {
 		if (error instanceof HeronError) return undefined;
 		throw error;
@@ -158,7 +162,8 @@ export function bodiesOf(operation: OpenapiOperation): CallBody[] {
 		if (!isObject(media.value)) return [];
 		const holder = media as Node<JsonObject>;
 		const schema = inside(holder, 'schema');
-		const own = schema.value === undefined ? undefined : schemaFor(document, schema as Node);
+		const otherWay = operation.fromService ? 'writeOnly' : 'readOnly';
+		const own = schema.value === undefined ? undefined : schemaFor(document, schema as Node, otherWay);
 		const example = exampleBeside(document, holder);
 		return [
 			{

@@ -2,7 +2,7 @@ import { isObject, writeJson, type Json, type JsonObject } from '../model/json.t
 import { headerValue, isJsonType, type HeaderList } from '../model/reply.ts';
 import { utf8 } from '../values/index.ts';
 import { bodiesOf, preferredBody } from './call.ts';
-import { inside, members, type Node } from './document.ts';
+import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { METHODS, type OpenapiOperation } from './operations.ts';
 import { sampleOf } from './sample.ts';
 
@@ -73,14 +73,54 @@ export function callbacksOf(operation: OpenapiOperation, source: CallbackSource)
 			return METHODS.flatMap((method): MadeCallback[] => {
 				const node = inside(item as Node<JsonObject>, method);
 				if (!isObject(node.value)) return [];
-				const own: OpenapiOperation = { ...operation, method: method.toUpperCase(), node: node as Node<JsonObject> };
-				const body = preferredBody(bodiesOf(own));
-				const value = body && (body.example ?? (body.schema ? sampleOf(body.schema, { fill: 'full' }) : undefined));
-				if (!body || value === undefined) return [{ method: own.method, url, headers: [], body: new Uint8Array() }];
-				const text =
-					isJsonType(body.type.split(';')[0]!.trim()) || typeof value !== 'string' ? writeJson(value) : value;
-				return [{ method: own.method, url, headers: [['Content-Type', body.type]], body: utf8(text) }];
+				const own: OpenapiOperation = {
+					...{ ...operation, method: method.toUpperCase(), node: node as Node<JsonObject> },
+					fromService: true
+				};
+				return [{ method: own.method, url, ...messageOf(own) }];
 			});
+		});
+	});
+}
+
+/** What goes out with a call that a definition describes: an example of it, else a value that its schema allows. */
+function messageOf(operation: OpenapiOperation): Pick<MadeCallback, 'headers' | 'body'> {
+	const body = preferredBody(bodiesOf(operation));
+	const value = body && (body.example ?? (body.schema ? sampleOf(body.schema, { fill: 'full' }) : undefined));
+	if (!body || value === undefined) return { headers: [], body: new Uint8Array() };
+	const text = isJsonType(body.type.split(';')[0]!.trim()) || typeof value !== 'string' ? writeJson(value) : value;
+	return { headers: [['Content-Type', body.type]], body: utf8(text) };
+}
+
+/** A call that a service makes by itself (OpenAPI 3.1 section 4.8.1, `webhooks`). */
+export interface Webhook {
+	name: string;
+	operation: OpenapiOperation;
+	/** What goes out with it. */
+	message(): Pick<MadeCallback, 'headers' | 'body'>;
+}
+
+/** All webhooks of a document; of 3.0 those that are written as an extension. */
+export function webhooksOf(document: OpenapiDocument): Webhook[] {
+	const place = isObject(document.root.value.webhooks) ? 'webhooks' : 'x-webhooks';
+	return members(inside(document.root, place)).flatMap(([name, given]) => {
+		let path: Node;
+		try {
+			path = document.follow(given);
+		} catch {
+			return [];
+		}
+		if (!isObject(path.value)) return [];
+		return METHODS.flatMap((method): Webhook[] => {
+			const node = inside(path as Node<JsonObject>, method);
+			if (!isObject(node.value)) return [];
+			const operation: OpenapiOperation = {
+				...{ document, method: method.toUpperCase(), template: name, id: name, prefixes: [''] },
+				...{ node: node as Node<JsonObject>, path: path as Node<JsonObject> },
+				fromService: true,
+				shared: items(inside(path as Node<JsonObject>, 'parameters'))
+			};
+			return [{ name, operation, message: () => messageOf(operation) }];
 		});
 	});
 }

@@ -18,6 +18,8 @@ export interface OpenapiOperation {
 	shared: Node[];
 	/** Paths that may stand before the template, without a slash at their end. */
 	prefixes: string[];
+	/** The service makes it (a webhook, a callback): what goes with it is what the service gives. */
+	fromService?: true;
 }
 
 /** Methods that a path may have, as written there. */

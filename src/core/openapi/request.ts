@@ -8,7 +8,7 @@ import { parametersOf, type Parameter } from './call.ts';
 import { headerData, mediaFor, scalarOf, type ValidateBy } from './contract.ts';
 import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
-import { callSchema } from './schema.ts';
+import { callSchema, replySchema } from './schema.ts';
 
 /** A request as it is held against an operation. */
 export interface AskedCall {
@@ -96,17 +96,19 @@ function parametersKept(operation: OpenapiOperation): (Parameter & { alone: Json
 	return kept;
 }
 
-const bodySchemas = new WeakMap<object, JsonObject>();
+const bodySchemas = { call: new WeakMap<object, JsonObject>(), reply: new WeakMap<object, JsonObject>() };
 
 /** The bodies that an operation takes: media types with their schemas by themselves. */
 function takes({
 	document,
-	node
+	node,
+	fromService
 }: OpenapiOperation): { required: boolean; content: [string, JsonObject | undefined][] } | undefined {
 	const schemaFor = (given: Node): JsonObject | undefined => {
 		if (!isObject(given.value)) return undefined;
-		let made = bodySchemas.get(given.value);
-		if (!made) bodySchemas.set(given.value, (made = callSchema(document, given)));
+		const kept = fromService ? bodySchemas.reply : bodySchemas.call;
+		let made = kept.get(given.value);
+		if (!made) kept.set(given.value, (made = (fromService ? replySchema : callSchema)(document, given)));
 		return made;
 	};
 	if (document.version === '2.0') {

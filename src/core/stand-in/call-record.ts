@@ -32,6 +32,8 @@ export interface CallRecord {
 	forwarded?: string;
 	/** It went out from here, because of the call of this id. */
 	calledBack?: number;
+	/** It went out from here by itself: the id of the call. */
+	sent?: string;
 	/** From a traceparent field. */
 	trace?: { trace: string; span: string };
 }

@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { headerValue, type HeaderList } from '../model/reply.ts';
+import { headerValue, type HeaderList, type Reply } from '../model/reply.ts';
 import type { StandIn } from '../model/stand-in.ts';
 import type { ContractFault } from '../checks/index.ts';
 import {
@@ -9,8 +9,10 @@ import {
 	replyFaults,
 	requestFaults,
 	sampleReply,
+	webhooksOf,
 	type MadeCallback,
-	type OpenapiOperation
+	type OpenapiOperation,
+	type Webhook
 } from '../openapi/index.ts';
 import type { Workspace } from '../project/index.ts';
 import {
@@ -26,7 +28,7 @@ import { utf8 } from '../values/index.ts';
 import { viewReply } from '../model/view.ts';
 import type { Reading } from './asked.ts';
 import { problemOf } from './problem.ts';
-import type { StandInPorts } from './ports.ts';
+import type { Came, Outgoing, StandInPorts } from './ports.ts';
 
 /** What is answered by a definition. */
 export interface Defined {
@@ -59,6 +61,10 @@ export interface Definitions {
 	): Promise<ContractFault[] | undefined>;
 	/** The answer that the definition has for a request; undefined where it knows none. */
 	answer(reading: Reading): Promise<Defined | undefined>;
+	/** The webhook of a name. */
+	webhook(name: string): Webhook | undefined;
+	/** What of a call that went out by itself, or of the answer to it, is not as its webhook has it. */
+	webhookFaults(name: string, sent: Outgoing, came: Came | undefined): Promise<{ sent: string[]; came: string[] }>;
 	/** The text of a WSDL, or of a file that it reads, for whoever asks for it: its address is the stand-in's. */
 	text(address: string, file: string): string | undefined;
 }
@@ -70,9 +76,15 @@ const NONE: Definitions = {
 	requestFaults: () => Promise.reject(new HeronError('definition.none', { detail: 'the stand-in names none' })),
 	answerFaults: () => Promise.resolve(undefined),
 	answer: () => Promise.resolve(undefined),
+	webhook: () => undefined,
+	webhookFaults: () => Promise.resolve({ sent: [], came: [] }),
 	text: () => undefined
 };
 
+const BLANK: Reply = {
+	...{ status: 0, reason: '', version: '1.1', headers: [], body: new Uint8Array(), wireSize: 0, reused: false },
+	phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 0 }
+};
 const ASKED_STATUS = 'heron-answer';
 
 /**
@@ -86,7 +98,8 @@ export function openDefinition(spec: StandIn, workspace: Workspace, ports: Stand
 	const found = workspace.catalog.all().find((one) => one.file === file);
 	if (found?.error) throw found.error;
 	if (!found?.definition) throw new HeronError('file.missing', { file });
-	const { operations } = found.definition;
+	const { operations, document } = found.definition;
+	const webhooks = webhooksOf(document);
 	const asked = new WeakMap<Reading, ReturnType<Definitions['openapi']>>();
 
 	const openapi: Definitions['openapi'] = (reading) => {
@@ -129,6 +142,20 @@ export function openDefinition(spec: StandIn, workspace: Workspace, ports: Stand
 			const view = viewReply({ ...reading.view.reply, status, headers, body, wireSize: body.length });
 			const faults = await replyFaults(view, at.operation, ports.validateJson);
 			return faults.filter(({ note }) => !note);
+		},
+		webhook: (name) => webhooks.find((one) => one.name === name),
+		async webhookFaults(name, sent, came) {
+			const operation = webhooks.find((one) => one.name === name)?.operation;
+			if (!operation) return { sent: [], came: [] };
+			const { search } = new URL(sent.url);
+			const view = viewReply({ ...BLANK, status: 200, headers: sent.headers, body: sent.body });
+			const wrong = await requestFaults(
+				{ path: {}, search, headers: sent.headers, view },
+				{ ...operation, method: sent.method },
+				ports.validateJson
+			);
+			const back = came && (await replyFaults(viewReply({ ...BLANK, ...came }), operation, ports.validateJson));
+			return { sent: wrong.map(wordsOf), came: (back ?? []).filter(({ note }) => !note).map(wordsOf) };
 		},
 		async answer(reading) {
 			const at = openapi(reading);

@@ -66,7 +66,8 @@ export async function give(
 	return answered;
 }
 
-const besides = (headers: HeaderList, there: HeaderList): HeaderList =>
+/** Fields of a list whose names another one does not have. */
+export const besides = (headers: HeaderList, there: HeaderList): HeaderList =>
 	headers.filter(([name]) => !there.some(([own]) => own.toLowerCase() === name.toLowerCase()));
 
 const decodedText = (octets: string): string => new TextDecoder().decode(latin1Bytes(octets));

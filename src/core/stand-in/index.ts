@@ -10,7 +10,7 @@ export {
 	type Given
 } from './faults/index.ts';
 export { covers, fitPath, namesIn, parsePath, partsOf, type PathPart } from './path.ts';
-export type { Outgoing, SignatureFound, SignatureGiven, StandInPorts } from './ports.ts';
+export type { Came, Outgoing, SignatureFound, SignatureGiven, StandInPorts } from './ports.ts';
 export { problemOf } from './problem.ts';
 export { createService, type Remembered, type Service } from './service.ts';
 export type { Answered, CallLater, ServiceTools, Tried } from './work.ts';

@@ -3,12 +3,18 @@ import type { Dataset, DataSpec } from '../datasets/index.ts';
 import type { HeaderList } from '../model/reply.ts';
 import type { XmlPort } from '../model/xml.ts';
 import type { FunctionPorts } from '../values/index.ts';
-import type { Asked } from './asked.ts';
 
 /** A call that goes out: of what is passed on, and of what is called back. */
 export interface Outgoing {
 	method: string;
 	url: string;
+	headers: HeaderList;
+	body: Uint8Array;
+}
+
+/** What came back of a call that went out. */
+export interface Came {
+	status: number;
 	headers: HeaderList;
 	body: Uint8Array;
 }
@@ -41,5 +47,5 @@ export interface StandInPorts extends FunctionPorts {
 	/** Holds the signature of an envelope against its certificate. */
 	verifySignature(given: SignatureGiven): Promise<SignatureFound | { code: string; reason: string }>;
 	/** Sends on what was asked. @throws HeronError send.* */
-	send(outgoing: Outgoing): Promise<Pick<Asked, 'headers' | 'body'> & { status: number }>;
+	send(outgoing: Outgoing): Promise<Came>;
 }

@@ -1,4 +1,5 @@
 import { HeronError, textOf } from '../errors.ts';
+import { nearest } from '../messages.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { StandIn } from '../model/stand-in.ts';
 import type { FoundOperation } from '../soap/index.ts';
@@ -6,13 +7,25 @@ import { utf8 } from '../values/index.ts';
 import { readAsked, type Asked, type Reading } from './asked.ts';
 import type { Definitions } from './definition.ts';
 import { fits } from './fits.ts';
-import { give } from './give.ts';
+import { besides, give } from './give.ts';
 import { passOn } from './pass-on.ts';
 import { createPathIndex, type PathIndex } from './path.ts';
+import type { Came, Outgoing } from './ports.ts';
 import { readSeeds } from './seeds.ts';
 import { faultGiven, secured, sentTo } from './soap-side.ts';
 import { createFaults } from './struck.ts';
-import { begun, blank, EMPTY, nothing, openWork, type Answered, type ServiceTools, type Tried } from './work.ts';
+import { callOf } from './turn.ts';
+import {
+	begun,
+	blank,
+	EMPTY,
+	nothing,
+	openWork,
+	type Answered,
+	type CallLater,
+	type ServiceTools,
+	type Tried
+} from './work.ts';
 
 /** What a stand-in remembers, as data: it goes from one process to another. */
 export interface Remembered {
@@ -34,6 +47,14 @@ export interface Service {
 	ready(): Promise<void>;
 	/** Never throws: what goes wrong is answered 500, with the reason. */
 	ask(asked: Asked, options?: AskOptions): Promise<Answered>;
+	/**
+	 * A call that goes out by itself, as it is now.
+	 * @param told what it was told by; expressions see it as $request
+	 * @throws HeronError standIn.call
+	 */
+	send(id: string, told: Asked): Promise<CallLater>;
+	/** What of a call that went out, or of the answer to it, is not as its webhook has it. */
+	sentFaults(id: string, sent: Outgoing, came: Came | undefined): Promise<{ sent: string[]; came: string[] }>;
 	/** What in an answer is not as the definition has it. */
 	drift(asked: Asked, answered: Answered): Promise<string[]>;
 	/** Back to what it held at first. */
@@ -181,6 +202,38 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			}
 			if (NO_CONTENT.has(answered.given.status)) answered.given.body = EMPTY;
 			return answered;
+		},
+		async send(id, told) {
+			const call = spec.calls.find((one) => one.id === id && !one.off);
+			if (!call) {
+				const known = spec.calls.filter(({ off }) => !off).map((one) => one.id);
+				throw new HeronError('standIn.call', { name: spec.name, id, nearest: nearest(id, known) });
+			}
+			const count = (memory.counts.get(id) ?? 0) + 1;
+			memory.counts.set(id, count);
+			const reading = readAsked(told, ports.xml, workspace.project.namespaces);
+			try {
+				const made = await callOf(work, call, work.scope(reading, {}, { asked: count }));
+				const { outgoing } = made;
+				const webhook = call.webhook && !call.body ? definitions.webhook(call.webhook) : undefined;
+				if (outgoing && webhook) {
+					const { headers, body } = webhook.message();
+					outgoing.body = body;
+					outgoing.headers = [...outgoing.headers, ...besides(headers, outgoing.headers)];
+				}
+				return made;
+			} finally {
+				if (told.body.length > 0) reading.view.close();
+			}
+		},
+		async sentFaults(id, sent, came) {
+			const webhook = spec.calls.find((one) => one.id === id)?.webhook;
+			if (!webhook) return { sent: [], came: [] };
+			try {
+				return await definitions.webhookFaults(webhook, sent, came);
+			} catch (error) {
+				return { sent: [textOf(error)], came: [] };
+			}
 		},
 		async drift(asked, { given, instead, by, faults, refused }) {
 			if (!spec.definition || by === '' || faults.length > 0 || refused) return [];

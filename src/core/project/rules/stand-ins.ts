@@ -2,6 +2,7 @@ import { nearest } from '../../messages.ts';
 import { writeJson, type Json } from '../../model/json.ts';
 import { datasetFile } from '../../model/rows.ts';
 import type { Answer, StandIn } from '../../model/stand-in.ts';
+import { webhooksOf } from '../../openapi/index.ts';
 import { covers, namesIn } from '../../stand-in/path.ts';
 import { hasExpression } from '../../values/index.ts';
 import { refer, type Looked, type ProjectRule } from './rule.ts';
@@ -22,7 +23,14 @@ export const standIns: ProjectRule = {
 	}
 };
 
-function lookAt(standIn: StandIn, { workspace, files, wrong, warn }: Looked): void {
+/** Names of the webhooks of a document; undefined where it is none, or cannot be read. */
+function webhooksIn(file: string, { workspace }: Looked): string[] | undefined {
+	const found = workspace.catalog.all().find((one) => one.file === file)?.definition;
+	return found && [...new Set(webhooksOf(found.document).map(({ name }) => name))];
+}
+
+function lookAt(standIn: StandIn, looked: Looked): void {
+	const { workspace, files, wrong, warn } = looked;
 	const file = `stand-ins/${standIn.name}.yaml`;
 	const { definition } = standIn;
 	const path = definition.startsWith('definitions/') ? definition : `definitions/${definition}`;
@@ -34,6 +42,15 @@ function lookAt(standIn: StandIn, { workspace, files, wrong, warn }: Looked): vo
 	};
 	for (const { name, from } of standIn.stores.values())
 		if (typeof from === 'string') dataset(from, ['stores', name, 'from']);
+	const hooks = standIn.calls.some(({ webhook }) => webhook) ? webhooksIn(path, looked) : undefined;
+	for (const [index, { webhook, body }] of standIn.calls.entries()) {
+		if (webhook && hooks && !hooks.includes(webhook))
+			wrong(file, ['calls', index, 'webhook'], 'model.wrong', {
+				detail: `${definition} has no webhook ${webhook}${nearest(webhook, hooks)}`
+			});
+		if (body?.kind === 'file' && !hasExpression(String(body.value)) && !files.has(String(body.value)))
+			wrong(file, ['calls', index, 'body'], 'file.missing', { file: String(body.value) });
+	}
 	const live = standIn.answers.filter(({ off }) => !off);
 	const seen = new Set<number>();
 	for (const [index, answer] of live.entries()) {

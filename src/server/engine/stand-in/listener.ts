@@ -9,6 +9,8 @@ import {
 	traceOf,
 	type Answered,
 	type Asked,
+	type CallLater,
+	type Came,
 	type CallRecord,
 	type Outgoing,
 	type Remembered,
@@ -185,7 +187,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			response.write(given.body.subarray(0, Math.floor(given.body.length / 2)), () => socket?.destroySoon());
 		} else if (given.drip > 0 && given.body.length > 1) await dripped(response, given);
 		else write(response, given, asked.method);
-		for (const call of answered.calls) callBack(call.after, call.outgoing, call.error, kept.id);
+		for (const call of answered.calls) void callOut(call, { calledBack: kept.id });
 		if (spec.definition && answered.by !== '' && waiting < MOST_WAITING) {
 			waiting++;
 			try {
@@ -203,37 +205,63 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		...{ by: '', tried: [], faults: [], notes: [detail], calls: [] }
 	});
 
-	function callBack(after: number, outgoing: Outgoing | undefined, error: string | undefined, because: number): void {
-		later(after, () => {
-			const at = Math.round(wallClock());
-			const began = performance.now();
-			const tell = (came: { status: number; headers: HeaderList; body: Uint8Array } | undefined, wrong?: string) =>
-				record({
-					...{
-						id: log.next(),
-						at,
-						ms: Math.round(performance.now() - began),
-						by: '',
-						tried: [],
-						faults: [],
-						drift: []
-					},
-					...{ method: outgoing?.method ?? 'POST', target: outgoing?.url ?? '', calledBack: because },
-					requestHeaders: outgoing?.headers ?? [],
-					requestBody: outgoing ? bodyText(outgoing.body, redactor) : '',
-					requestSize: outgoing?.body.length ?? 0,
-					status: came?.status ?? 0,
-					headers: came?.headers ?? [],
-					body: came ? bodyText(came.body, redactor) : '',
-					size: came?.body.length ?? 0,
-					notes: wrong ? [wrong] : []
-				});
-			if (!outgoing) return void tell(undefined, error);
-			options.send(outgoing).then(
-				(came) => tell(came),
-				(wrong: unknown) => tell(undefined, textOf(wrong))
-			);
+	/** A call that goes out; gives what is told of it in the log. */
+	async function callOut(
+		{ after, outgoing, error }: CallLater,
+		why: Pick<CallRecord, 'calledBack' | 'sent'>
+	): Promise<CallRecord | undefined> {
+		if (after > 0) await pause(after);
+		if (closing.signal.aborted) return undefined;
+		const at = Math.round(wallClock());
+		const began = performance.now();
+		let came: Came | undefined;
+		let wrong = error;
+		if (outgoing)
+			try {
+				came = await options.send(outgoing);
+			} catch (thrown) {
+				wrong = textOf(thrown);
+			}
+		const ms = Math.round(performance.now() - began);
+		const held = why.sent === undefined || !outgoing ? undefined : await service?.sentFaults(why.sent, outgoing, came);
+		const notes = [...(wrong ? [wrong] : []), ...(held?.came ?? []).map((one) => `its answer: ${one}`)];
+		return record({
+			...{ id: log.next(), at, ms, by: '', tried: [], faults: [], drift: held?.sent ?? [], notes },
+			...{ method: outgoing?.method ?? 'POST', target: outgoing?.url ?? '', ...why },
+			requestHeaders: outgoing?.headers ?? [],
+			requestBody: outgoing ? bodyText(outgoing.body, redactor) : '',
+			requestSize: outgoing?.body.length ?? 0,
+			status: came?.status ?? 0,
+			headers: came?.headers ?? [],
+			body: came ? bodyText(came.body, redactor) : '',
+			size: came?.body.length ?? 0
 		});
+	}
+
+	/** Lets a call go out that is nobody's answer. @throws HeronError standIn.call */
+	async function send(id: string, told: Asked): Promise<{ later: number; record: Promise<CallRecord | undefined> }> {
+		const call = await service!.send(id, told);
+		return { later: call.after, record: callOut(call, { sent: id }) };
+	}
+
+	/** Those that go out over and over. */
+	let beats: NodeJS.Timeout[] = [];
+	function beat({ spec: { calls } }: Service): void {
+		for (const timer of beats) clearInterval(timer);
+		const told: Asked = { method: 'POST', target: '/', headers: [], body: new Uint8Array(), origin };
+		beats = calls
+			.filter(({ off, every }) => !off && every > 0)
+			.map(({ id, every }) => {
+				let busy = false;
+				return setInterval(() => {
+					// one that is slow is not sent twice at a time
+					if (busy) return;
+					busy = true;
+					void send(id, told)
+						.then((sent) => sent.record)
+						.finally(() => (busy = false));
+				}, every).unref();
+			});
 	}
 
 	async function dripped(
@@ -304,6 +332,19 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			log.clear();
 			return reply({ status: 204, headers: [], body: new Uint8Array() });
 		}
+		if (what.startsWith('send/') && asked.method === 'POST') {
+			try {
+				const { later, record: sent } = await send(decodeURIComponent(what.slice('send/'.length)), asked);
+				if (later > 0) return reply({ status: 202, headers: [], body: new Uint8Array() });
+				const kept = await sent;
+				if (!kept?.status) return reply(problemOf(502, kept?.notes.join('; ') ?? 'it was stopped'));
+				return reply(json(200, forReading(kept) as Json));
+			} catch (error) {
+				return reply(
+					problemOf(error instanceof HeronError && error.code === 'standIn.call' ? 404 : 500, textOf(error))
+				);
+			}
+		}
 		if (what === 'reset' && asked.method === 'POST') {
 			service.reset();
 			options.onChange();
@@ -338,7 +379,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		return reply(
 			problemOf(
 				404,
-				`below ${CONTROL} are calls (GET, DELETE), reset (POST), state (GET, PUT), faults (GET, PUT)${spec.tls.on ? ', authority.pem (GET)' : ''}`
+				`below ${CONTROL} are calls (GET, DELETE), reset (POST), send/ID (POST), state (GET, PUT), faults (GET, PUT)${spec.tls.on ? ', authority.pem (GET)' : ''}`
 			)
 		);
 	}
@@ -400,10 +441,14 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			if (!service) throw new HeronError('server.failed', { detail: `${spec.name} has not begun` });
 			return service;
 		},
-		serve: (given) => void (service = given),
+		serve(given) {
+			service = given;
+			beat(given);
+		},
 		async close() {
 			closing.abort();
 			for (const timer of timers) clearTimeout(timer);
+			for (const timer of beats) clearInterval(timer);
 			const closed = new Promise<void>((resolve) => server.close(() => resolve()));
 			for (const socket of sockets) socket.destroy();
 			await closed;
