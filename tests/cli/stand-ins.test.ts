@@ -155,6 +155,34 @@ describe('heron run with stand-ins', () => {
 		});
 		expect((await heron(['run', '--standins-log', 'x'], cwd)).err).toContain('no stand-in is started for this run');
 	});
+	describe('stand-ins that begin anew', () => {
+		/** So many scenarios that each put up the first notice of a board. */
+		const many = (reset: string, count = 6) => ({
+			...board,
+			'stand-ins/board.yaml': board['stand-ins/board.yaml'].replace('heron: 1\n', `heron: 1\n${reset}`),
+			'collections/board.yaml': `heron: 1\nconnection: board\nscenarios:\n${Array.from(
+				{ length: count },
+				(_, n) =>
+					`  - id: s${n}\n    steps:\n      - { id: add, send: POST /notices, body: { json: { number: N-1 } }, checks: [{ status: 201 }] }\n      - { id: all, send: GET /notices, checks: [{ body: $, count: 1 }] }\n`
+			).join('')}`
+		});
+		test('before each scenario, also where several run at the same time', async () => {
+			const done = await heron(['run', '--parallel', '6'], project(many('reset: scenario\n')));
+			expect([done.code, done.out.match(/\d+ passed/)?.[0]]).toEqual([0, '12 passed']);
+		});
+		test('without it a scenario finds what another one left', async () => {
+			expect((await heron(['run'], project(many('')))).code).toBe(1);
+		});
+		test('before a scenario is tried again', async () => {
+			const files = many('reset: scenario\n', 1);
+			files['collections/board.yaml'] += '      - { id: late, send: GET /late, checks: [{ status: 200 }] }\n';
+			const cwd = project(files);
+			expect((await heron(['run', '--retries', '1', '--standins-log', 'calls.jsonl'], cwd)).code).toBe(1);
+			const calls = readFileSync(join(cwd, 'calls.jsonl'), 'utf8').trim().split('\n');
+			const posts = calls.map((line) => JSON.parse(line) as { method: string; status: number });
+			expect(posts.filter(({ method }) => method === 'POST').map(({ status }) => status)).toEqual([201, 201]);
+		});
+	});
 });
 
 describe('a step that receives', () => {

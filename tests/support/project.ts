@@ -1,3 +1,4 @@
+import type { JsonObject } from '#core/model/json.ts';
 import { createWorkspace, loadDocument } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import {
@@ -20,6 +21,9 @@ export interface Given {
 	credentials?: Record<string, object>;
 	environments?: Record<string, object>;
 	collections?: Record<string, object>;
+	standIns?: Record<string, object>;
+	/** Variables that are given. */
+	set?: JsonObject;
 	files?: Record<string, string | Uint8Array>;
 	secrets?: Record<string, string>;
 	environment?: string;
@@ -31,8 +35,10 @@ export interface Given {
 
 /** A project of a few documents, ready to be used; the engine is the caller's to close when it brings one. */
 export async function contextOf(given: Given): Promise<StepContext & { start: StartNames; engine: Engine }> {
-	const documents = (['connections', 'credentials', 'environments', 'collections'] as const).flatMap((folder) =>
-		Object.entries(given[folder] ?? {}).map(([name, value]) =>
+	const { connections, credentials, environments, collections, standIns } = given;
+	const folders = { connections, credentials, environments, collections, 'stand-ins': standIns };
+	const documents = Object.entries(folders).flatMap(([folder, list]) =>
+		Object.entries(list ?? {}).map(([name, value]) =>
 			loadDocument(`${folder}/${name}.yaml`, stringify({ heron: 1, ...value }))!
 		)
 	);
@@ -54,7 +60,7 @@ export async function contextOf(given: Given): Promise<StepContext & { start: St
 	const start = await startNames(
 		workspace,
 		environment,
-		{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
+		{ set: given.set ?? {}, secrets, run: lookingRun(environment, Date.now()) },
 		ports
 	);
 	const redactor = createRedactor(secrets);

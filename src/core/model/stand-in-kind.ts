@@ -303,6 +303,7 @@ export const standIn: DocumentKind = {
 						report(['sign'], 'what is signed goes with a certificate');
 				}
 			),
+			reset: choice(['run', 'scenario'], 'When it is back to what it held at first by itself; never when left out.'),
 			seed: whole('The seed of what is left to chance.'),
 			stores: named(store, 'Things that are remembered, by name.'),
 			faults: named(fault as never, 'What can go wrong on purpose, by name.', /^[A-Za-z_][\w-]*$/),

@@ -99,6 +99,8 @@ export interface StandIn {
 	wsSecurity?: JsonObject;
 	/** Parts that its signature has to cover. */
 	signed: string[];
+	/** When it is back to what it held at first by itself: with each run, with each scenario; empty for never. */
+	reset: '' | 'run' | 'scenario';
 	seed: number;
 	stores: Map<string, Store>;
 	faults: Map<string, Fault>;
@@ -259,6 +261,7 @@ export function parseStandIn(name: string, value: Json): StandIn {
 		definition,
 		...(isObject(given.wsSecurity) ? { wsSecurity: given.wsSecurity as JsonObject } : {}),
 		signed: signedOf(given.wsSecurity),
+		reset: given.reset === 'run' || given.reset === 'scenario' ? given.reset : '',
 		seed: numberOf(given.seed, 1),
 		stores,
 		faults: new Map(

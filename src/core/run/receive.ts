@@ -1,18 +1,16 @@
 import { isPaused, judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
 import { HeronError } from '../errors.ts';
-import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, standInVariable } from '../model/connection.ts';
+import { standInVariable } from '../model/connection.ts';
 import type { Kept, ReceiveSpec, Step } from '../model/collection.ts';
 import type { Exchange } from '../model/exchange.ts';
-import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
-import type { HeaderList } from '../model/reply.ts';
-import { plainTransport } from '../model/transport.ts';
+import type { Json, JsonObject } from '../model/json.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
 import { fitPath, partsOf, readAsked, type CallRecord, type Reading } from '../stand-in/index.ts';
 import { utf8, type Names, type Scope } from '../values/index.ts';
 import { keepOne } from './call.ts';
 import { scopeOf, type Memory, type StepContext } from './context.ts';
 import type { StepResult } from './events.ts';
-import type { PreparedRequest } from './ports.ts';
+import { askOwn } from './stand-ins.ts';
 
 /** A call that came, as far as it fits. */
 interface Candidate {
@@ -160,33 +158,21 @@ async function callsOf(
 	address: string,
 	{ method }: ReceiveSpec,
 	{ since, after, wait }: { since: number; after: number; wait: number },
-	{ ports, signal }: StepContext
+	tools: StepContext
 ): Promise<CallRecord[]> {
-	const url = new URL(`${address.replace(/\/+$/, '')}/.stand-in/calls`);
-	const query: Record<string, string> = {
-		whole: '1',
-		since: String(Math.floor(since)),
-		after: String(after),
-		wait: `${Math.ceil(wait)} ms`
-	};
-	if (method) query.method = method;
-	url.search = new URLSearchParams(query).toString();
-	const transport = plainTransport();
-	const headers: HeaderList = [
-		['Host', url.host],
-		['Connection', 'keep-alive']
-	];
-	const request: PreparedRequest = {
-		...{ method: 'GET', url: url.href, headers, origins: headers.map(() => 'added' as const), body: new Uint8Array() },
-		...{ timeouts: DEFAULT_TIMEOUTS, redirects: DEFAULT_REDIRECTS, forgetCookies: true },
-		// its certificate is made when it starts
-		transport: { ...transport, key: 'stand-in', tls: { ...transport.tls, verify: false } }
-	};
-	const { exchanges, error } = await ports.send(request, ports.openSession(), signal);
-	const reply = exchanges.at(-1)?.reply;
-	if (!reply) throw error ?? new HeronError('send.failed', { detail: 'the stand-in does not answer' });
-	const value: unknown = parseJson(new TextDecoder().decode(reply.body));
-	const calls = isObject(value) ? value.calls : undefined;
+	const value = await askOwn(
+		address,
+		['GET', 'calls'],
+		{
+			whole: '1',
+			since: String(Math.floor(since)),
+			after: String(after),
+			wait: `${Math.ceil(wait)} ms`,
+			...(method ? { method } : {})
+		},
+		tools
+	);
+	const calls = value?.calls;
 	if (!Array.isArray(calls))
 		throw new HeronError('send.failed', { detail: 'the stand-in does not tell what it was asked' });
 	return calls as unknown as CallRecord[];

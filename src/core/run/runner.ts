@@ -13,6 +13,7 @@ import { quarantineOf } from './quarantine.ts';
 import { countStep, emptySummary, isBad, worst } from './reduce.ts';
 import { chosenRows, countRows, recordedRow, rowNames, type RowsOf } from './rows.ts';
 import { broken, skipped } from './scenario.ts';
+import { createResets } from './stand-ins.ts';
 
 export interface RunPlan {
 	run: RunInfo;
@@ -61,6 +62,8 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 	/** Scenarios of which no further row is begun. */
 	const halted = new Set<string>();
 	let stopped = '';
+	/** Why no scenario can begin. */
+	let unready: unknown;
 	const evaluator = createEvaluator();
 	const common: StepContext = {
 		...plan,
@@ -111,6 +114,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		else tell(marked);
 		return result.outcome;
 	};
+	const resets = createResets({ ...plan, environment: plan.run.environment }, { ports, signal });
 	const frames = createFrames({
 		...plan,
 		seed: plan.run.seed,
@@ -128,8 +132,14 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		}
 	});
 
+	/** Steps that are sent by hand go on where they are. */
+	const runUnit = (unit: Unit): Promise<void> =>
+		plan.only.length > 0
+			? attempts(unit, () => Promise.resolve())
+			: resets.before(unit.chosen, (reset) => attempts(unit, reset));
+
 	/** A scenario until it passes, or has been tried as often as it may be. */
-	const runUnit = async (unit: Unit): Promise<void> => {
+	const attempts = async (unit: Unit, reset: () => Promise<void>): Promise<void> => {
 		const { chosen, row } = unit;
 		const begun = ports.now();
 		const retries = plan.only.length > 0 || unit.trouble !== undefined ? 0 : (plan.retries ?? 0);
@@ -140,7 +150,14 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		let outcome: Outcome;
 		for (let round = 1; ; round++) {
 			if (retries > 0) held.set(key, []);
-			outcome = await runOnce(unit, round);
+			const trouble =
+				unit.trouble ??
+				unready ??
+				(await reset().then(
+					() => undefined,
+					(error: unknown) => error
+				));
+			outcome = await runOnce(trouble === undefined ? unit : { ...unit, trouble }, round);
 			const results = held.get(key) ?? [];
 			held.delete(key);
 			const again = isBad(outcome) && round <= retries && !stopped && !signal?.aborted;
@@ -260,7 +277,13 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 		}
 	};
 	const most = plan.rows?.size ? plan.parallel : Math.min(plan.parallel, plan.scenarios.length);
-	const lanes = Promise.all(Array.from({ length: most }, lane)).then(() => frames.undoAll(frames.lastUndo));
+	const begun =
+		plan.only.length > 0
+			? Promise.resolve()
+			: resets.atStart(plan.scenarios).catch((error: unknown) => void (unready = error));
+	const lanes = begun
+		.then(() => Promise.all(Array.from({ length: most }, lane)))
+		.then(() => frames.undoAll(frames.lastUndo));
 	const finished = lanes.then(
 		() => {
 			queue.push({ type: 'end', summary, ms: ports.now() - started, stopped });
