@@ -17,14 +17,23 @@ let project: OpenProject;
 const board = (more = '') =>
 	`heron: 1\nstores: { notices: { key: number } }\nfaults: { busy: { status: 503, answers: [key] } }\nanswers:\n  - { id: key, ask: GET /key, answer: { body: { text: "{$secret.key}" } } }\n  - { id: notices, resource: /notices, store: notices }\n${more}`;
 
+/** The stand-ins of a server that works with the same store. */
+const ofServer = (own: EngineHost): StandIns => {
+	const made: StandIns = createStandIns(
+		own,
+		projects,
+		() => Promise.resolve({ secrets: { key: 'hush-4711' }, tokens: [], standIns: made.addresses('one') }),
+		store.standIns
+	);
+	return made;
+};
+
 beforeAll(async () => {
 	dir = mkdtempSync(join(tmpdir(), 'heron-stand-ins-'));
 	store = await createStore(join(dir, 'heron.db'));
 	projects = createProjects(store.files);
 	host = createHost('test', undefined, { ...HOST_LIMITS, process: { heap: 300, whole: 900 } });
-	standIns = createStandIns(host, projects, () =>
-		Promise.resolve({ secrets: { key: 'hush-4711' }, tokens: [], standIns: standIns.addresses('one') })
-	);
+	standIns = ofServer(host);
 	const files = {
 		'heron.yaml': 'heron: 1\n',
 		'environments/local.yaml': 'heron: 1\nsecrets: [key]\n',
@@ -123,4 +132,27 @@ describe('stand-ins of a server', () => {
 		expect((await ask(again.address, 'GET /notices')).json()).toEqual([]);
 		expect(standIns.now('one', 'board').ended).toBeUndefined();
 	}, 120_000);
+	test('those that run do so again when the server is started anew; those that were stopped, or cannot, do not', async () => {
+		const list = async () => (await store.standIns.list()).map(({ name }) => name);
+		await Promise.all((await list()).map((name) => standIns.stop('one', name)));
+		await standIns.start(project, 'board', 'local', ['busy']);
+		await standIns.start(project, 'other', '');
+		await standIns.stop('one', 'other');
+		await store.standIns.put({ project: 'one', name: 'gone', environment: '', faults: [] });
+		standIns.close();
+		const host2 = createHost('test', undefined, HOST_LIMITS);
+		const later = ofServer(host2);
+		try {
+			await later.resume();
+			const { running } = later.now('one', 'board');
+			expect(running).toMatchObject({ environment: 'local' });
+			expect((await ask(running!.address, 'GET /key')).status).toBe(503);
+			expect(later.now('one', 'other')).toEqual({});
+			expect(later.now('one', 'gone').ended).toMatch(/no stand-in "gone"/);
+			expect(Object.keys(later.addresses('one'))).toEqual(['board']);
+		} finally {
+			later.close();
+			await host2.close();
+		}
+	});
 });

@@ -98,7 +98,8 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			signal.removeEventListener('abort', stop);
 		}
 	};
-	const standIns = createStandIns(host, projects, sealedOf);
+	const standIns = createStandIns(host, projects, sealedOf, store.standIns);
+	void standIns.resume();
 	const runs = createRuns(store, host, projects, sealedOf, () => tidying.soon());
 	const published = createPublished(store.runs, () => tidying.soon());
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());

@@ -8,6 +8,7 @@ import type { CallRecord, Remembered } from '#core/stand-in/index.ts';
 import { randomUUID } from 'node:crypto';
 import http from 'node:http';
 import https from 'node:https';
+import type { StandInStore } from '#server/store/index.ts';
 import type { OpenProject, Projects } from './projects.ts';
 
 /** A stand-in that runs here. */
@@ -36,6 +37,8 @@ export interface StandIns {
 	/** Starts one; resolves when it answers. @throws HeronError standIn.none, standIn.port, project.invalid, request.wrong */
 	start(project: OpenProject, name: string, environment: string, faults?: string[]): Promise<RunningStandIn>;
 	stop(project: string, name: string): Promise<void>;
+	/** Starts those again that ran when the server ended; why one does not is told by `now`. */
+	resume(): Promise<void>;
 	/** One that runs, or why the last one ended by itself. */
 	now(project: string, name: string): { running?: RunningStandIn; ended?: string };
 	addresses(project: string): Record<string, string>;
@@ -81,13 +84,18 @@ const problemsOf = ({ workspace }: OpenProject, name: string) =>
 export function createStandIns(
 	host: EngineHost,
 	projects: Projects,
-	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>
+	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>,
+	kept: StandInStore
 ): StandIns {
 	const live = new Map<string, Live>();
 	const starting = new Map<string, Promise<RunningStandIn>>();
 	const ended = new Map<string, string>();
 	const ears = new Map<string, Set<(event: StandInEvent) => void>>();
 	const watched = new Map<string, () => void>();
+	let closed = false;
+	/** That one ran is no reason to fail. */
+	const keep = (done: Promise<void>): void =>
+		void done.catch((error: Error) => console.error(`what stand-ins run could not be kept: ${error.message}`));
 	const keyOf = (project: string, name: string) => `${project}/${name}`;
 	const tell = (project: string, event: StandInEvent) => {
 		for (const hear of ears.get(project) ?? []) hear(event);
@@ -178,13 +186,17 @@ export function createStandIns(
 		return new Promise((resolve, reject) => {
 			const begun = () => {
 				live.set(key, one);
+				keep(kept.put({ project: project.name, name, environment, faults }));
 				watch(project.name);
 				tell(project.name, { type: 'state', name });
 				resolve(shown(one));
 			};
 			const over = (error?: unknown) => {
 				if (live.get(key) === one) live.delete(key);
-				if (error && one.address) ended.set(key, textOf(error));
+				if (error && one.address && !closed) {
+					ended.set(key, textOf(error));
+					keep(kept.remove(project.name, name));
+				}
 				tell(project.name, { type: 'state', name });
 				reject((error as HeronError | undefined) ?? new HeronError('server.failed', { detail: `${name} was stopped` }));
 			};
@@ -215,7 +227,7 @@ export function createStandIns(
 		throw new HeronError('request.wrong', { detail });
 	};
 
-	return {
+	const service: StandIns = {
 		async start(project, name, environment, faults = []) {
 			const key = keyOf(project.name, name);
 			const running = live.get(key);
@@ -233,7 +245,18 @@ export function createStandIns(
 			live.delete(keyOf(project, name));
 			host.cancel(one.id);
 			tell(project, { type: 'state', name });
-			await Promise.resolve();
+			await kept.remove(project, name);
+		},
+		async resume() {
+			const list = await kept.list().catch(() => []);
+			for (const { project, name, environment, faults } of list) {
+				if (closed) return;
+				try {
+					await service.start(await projects.open(project), name, environment, faults);
+				} catch (error) {
+					if (!closed) ended.set(keyOf(project, name), textOf(error));
+				}
+			}
 		},
 		now(project, name) {
 			const key = keyOf(project, name);
@@ -279,9 +302,11 @@ export function createStandIns(
 			return () => void own.delete(listener);
 		},
 		close() {
+			closed = true;
 			for (const off of watched.values()) off();
 			for (const one of live.values()) host.cancel(one.id);
 			live.clear();
 		}
 	};
+	return service;
 }

@@ -5,6 +5,7 @@ import { letGo, type LetGo, type Policy } from './retention.ts';
 import { createPastStore, type PastStore } from './past.ts';
 import { createReachStore, type ReachStore } from './reaches.ts';
 import { createTokenStore, type TokenStore } from './tokens.ts';
+import { createStandInStore, type StandInStore } from './stand-ins.ts';
 import { createRunStore, type RunStore } from './runs.ts';
 
 import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
@@ -13,6 +14,7 @@ export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type Vaul
 export type { LetGo, Policy } from './retention.ts';
 export type { PastStore, RunFilter, RunLine, StepMoment } from './past.ts';
 export { MAY, TOKEN_MARK, type Grant, type May, type TokenFacts, type TokenStore } from './tokens.ts';
+export type { StandInStore, StartedStandIn } from './stand-ins.ts';
 export type { ReachStore, StoredReach } from './reaches.ts';
 export type { FileChange, FileStore, StoredFile } from './files.ts';
 export type { RunStatus, RunStore, StoredAnswer, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
@@ -25,6 +27,7 @@ export interface Store {
 	tokens: TokenStore;
 	vault: Vault;
 	reaches: ReachStore;
+	standIns: StandInStore;
 	/** Removes what is old; nobody may be recording meanwhile. */
 	letGo(policy: Policy, now?: number): Promise<LetGo>;
 	close(): Promise<void>;
@@ -63,6 +66,7 @@ export async function createStore(
 		tokens: guarded(createTokenStore(sequelize)),
 		vault: guarded(vault),
 		reaches: guarded(createReachStore()),
+		standIns: guarded(createStandInStore(sequelize)),
 		letGo: (policy, now = Date.now()) =>
 			letGo(sequelize, policy, now).catch((error: unknown) => {
 				throw storeError(error);

@@ -7,6 +7,7 @@ import { removed } from './0005-removed.ts';
 import { folders } from './0006-folders.ts';
 import { verdicts } from './0007-verdicts.ts';
 import { tokens } from './0008-tokens.ts';
+import { standIns } from './0009-stand-ins.ts';
 
 export interface Migration {
 	name: string;
@@ -14,4 +15,4 @@ export interface Migration {
 }
 
 /** In the order in which they are applied; one that has shipped is never changed. */
-export const migrations: readonly Migration[] = [first, vault, salts, results, removed, folders, verdicts, tokens];
+export const migrations: readonly Migration[] = [first, vault, salts, results, removed, folders, verdicts, tokens, standIns];
