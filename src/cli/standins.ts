@@ -115,9 +115,27 @@ async function startOfProject(io: Io, names: string[], flags: Flags): Promise<nu
 }
 
 /** A call in one line: when, what, and by which answer. */
-export function callLine({ at, standIn, method, target, status, by, ms, faults, calledBack }: CallRecord): string {
+export function callLine({
+	at,
+	standIn,
+	method,
+	target,
+	status,
+	by,
+	ms,
+	faults,
+	calledBack,
+	sent
+}: CallRecord): string {
 	const time = new Date(at).toISOString().slice(11, 23);
-	const how = calledBack ? 'called back' : by === '' ? 'no answer fits' : `by ${by}`;
+	const how =
+		sent !== undefined
+			? `sent by itself (${sent})`
+			: calledBack
+				? 'called back'
+				: by === ''
+					? 'no answer fits'
+					: `by ${by}`;
 	const wrong = faults.length > 0 ? `, fault: ${faults.join('; ')}` : '';
 	return `${time} ${standIn}  ${method} ${target}  ${status || 'nothing'} ${how}${wrong}  ${ms < 1 ? '<1' : Math.round(ms)} ms`;
 }

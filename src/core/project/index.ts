@@ -4,3 +4,4 @@ export { addressOf } from './address.ts';
 export { baseOf, callPlaceOf, operationOfStep } from './operations.ts';
 export { keptNames, stepNames, stepReferences } from './references.ts';
 export { createWorkspace, loadProject, type LoadedProject, type Workspace } from './workspace.ts';
+export { webhooksFor } from './webhooks.ts';

@@ -15,4 +15,5 @@ export { problemOf } from './problem.ts';
 export { createService, type Remembered, type Service } from './service.ts';
 export type { Answered, CallLater, ServiceTools, Tried } from './work.ts';
 export { mergePatch } from './store.ts';
+export { idOfCall, receivingStep, sendingStep, type StepOfLog } from './to-step.ts';
 export { answersOf, originsOf, readHar, type Recorded, type RecordedAnswers } from './recorded.ts';

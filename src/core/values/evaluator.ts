@@ -34,6 +34,12 @@ export interface Evaluator {
 	bare(text: string): string;
 }
 
+/** Names of header fields have no case of their own (RFC 9110 section 5.1), and one had to be chosen. */
+function headerHint(source: string): string {
+	const name = /\.headers\.`?([\w-]*[A-Z][\w-]*)/.exec(source)?.[1];
+	return name ? `: names of header fields are written small here, ${name.toLowerCase()}` : '';
+}
+
 /**
  * Makes an evaluator with a store of compiled expressions of its own.
  * @param marks puts marks around each value that is filled in
@@ -53,7 +59,7 @@ export function createEvaluator(marks?: Marks): Evaluator {
 	};
 
 	const demanded = (value: Result, { source }: Expression): Present => {
-		if (value === undefined) throw new HeronError('value.missing', { name: source, hint: '' });
+		if (value === undefined) throw new HeronError('value.missing', { name: source, hint: headerHint(source) });
 		return value;
 	};
 	// not async: a plain path is there at once, and most values are one

@@ -108,6 +108,10 @@ describe('values', () => {
 		expect(await code(valueOf(text))).toBe(wanted);
 	});
 
+	test('a header field that is written large is told how it is written here', async () => {
+		await expect(valueOf('{$request.headers.`X-Clerk`}')).rejects.toThrow(/written small here, x-clerk/);
+	});
+
 	test.each([
 		'{$env.constructor}',
 		'{$env.__proto__}',

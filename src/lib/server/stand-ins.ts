@@ -47,7 +47,13 @@ export interface StandIns {
 	/** Lets go of the calls that are kept of one. */
 	clear(project: string, name: string): void;
 	/** Asks one for something below its own path. @throws HeronError request.wrong with its reason */
-	control(running: RunningStandIn, method: string, path: string, body?: Json): Promise<Json | undefined>;
+	control(
+		running: RunningStandIn,
+		method: string,
+		path: string,
+		body?: Json,
+		within?: number
+	): Promise<Json | undefined>;
 	/** What one remembers; undefined where it does not say. */
 	remembered(running: RunningStandIn): Promise<Remembered | undefined>;
 	/** Hears what happens; gives a function that ends it. */
@@ -56,10 +62,15 @@ export interface StandIns {
 }
 
 /** One call to a stand-in of ours: its certificate is made when it starts, and checked by nobody. */
-function callOwn(address: string, method: string, body?: Uint8Array): Promise<{ status: number; text: string }> {
+function callOwn(
+	address: string,
+	method: string,
+	body: Uint8Array | undefined,
+	timeout: number
+): Promise<{ status: number; text: string }> {
 	return new Promise((resolve, reject) => {
 		const open = address.startsWith('https:') ? https : http;
-		const request = open.request(address, { method, rejectUnauthorized: false, timeout: CONTROL_MS }, (response) => {
+		const request = open.request(address, { method, rejectUnauthorized: false, timeout }, (response) => {
 			const chunks: Buffer[] = [];
 			response.on('data', (chunk: Buffer) => chunks.push(chunk));
 			response.on('error', reject);
@@ -215,10 +226,10 @@ export function createStandIns(
 		});
 	}
 
-	const control: StandIns['control'] = async ({ address }, method, path, body) => {
+	const control: StandIns['control'] = async ({ address }, method, path, body, within = CONTROL_MS) => {
 		const { origin } = new URL(address);
 		const sent = body === undefined ? undefined : Buffer.from(writeJson(body));
-		const { status, text } = await callOwn(origin + path, method, sent).catch((cause: unknown) => {
+		const { status, text } = await callOwn(origin + path, method, sent, within).catch((cause: unknown) => {
 			throw new HeronError('request.wrong', { detail: `the stand-in cannot be asked: ${textOf(cause)}` }, { cause });
 		});
 		const given = text ? parseJson(text) : undefined;

@@ -207,6 +207,8 @@ export interface AskOrder {
 	/** Its file as it stands on the screen. */
 	value: Json;
 	environment: string;
+	/** A call of its own that is looked at, in place of an answer; empty for none. */
+	call: string;
 	request: { method: string; target: string; headers: HeaderList; body: string };
 	/** What the one that runs remembers. */
 	remembered?: Remembered;
@@ -227,7 +229,7 @@ export interface AskAnswer {
 	/** Whether it stands for a definition, and so was held against it. */
 	held: boolean;
 	forwarded?: string;
-	calls: { after: number; method: string; url: string; error?: string }[];
+	calls: { after: number; method: string; url: string; headers: HeaderList; body: string; error?: string }[];
 	ms: number;
 }
 

@@ -2,9 +2,9 @@ import { nearest } from '../../messages.ts';
 import { writeJson, type Json } from '../../model/json.ts';
 import { datasetFile } from '../../model/rows.ts';
 import type { Answer, StandIn } from '../../model/stand-in.ts';
-import { webhooksOf } from '../../openapi/index.ts';
 import { covers, namesIn } from '../../stand-in/path.ts';
 import { hasExpression } from '../../values/index.ts';
+import { webhooksFor } from '../webhooks.ts';
 import { refer, type Looked, type ProjectRule } from './rule.ts';
 
 /** What stand-ins name, which of their answers are never reached, and which environments they stand in for. */
@@ -23,12 +23,6 @@ export const standIns: ProjectRule = {
 	}
 };
 
-/** Names of the webhooks of a document; undefined where it is none, or cannot be read. */
-function webhooksIn(file: string, { workspace }: Looked): string[] | undefined {
-	const found = workspace.catalog.all().find((one) => one.file === file)?.definition;
-	return found && [...new Set(webhooksOf(found.document).map(({ name }) => name))];
-}
-
 function lookAt(standIn: StandIn, looked: Looked): void {
 	const { workspace, files, wrong, warn } = looked;
 	const file = `stand-ins/${standIn.name}.yaml`;
@@ -42,9 +36,10 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 	};
 	for (const { name, from } of standIn.stores.values())
 		if (typeof from === 'string') dataset(from, ['stores', name, 'from']);
-	const hooks = standIn.calls.some(({ webhook }) => webhook) ? webhooksIn(path, looked) : undefined;
+	const hooks = standIn.calls.some(({ webhook }) => webhook) ? webhooksFor(workspace, standIn) : undefined;
+	const readable = hooks !== undefined && workspace.catalog.all().some((one) => one.file === path && one.definition);
 	for (const [index, { webhook, body }] of standIn.calls.entries()) {
-		if (webhook && hooks && !hooks.includes(webhook))
+		if (webhook && hooks && readable && !hooks.includes(webhook))
 			wrong(file, ['calls', index, 'webhook'], 'model.wrong', {
 				detail: `${definition} has no webhook ${webhook}${nearest(webhook, hooks)}`
 			});

@@ -1,15 +1,10 @@
 <script lang="ts">
-	import { answerBodies } from '#core/bodies/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { parseParams, writeParams } from '#core/model/params.ts';
-	import { parseYaml } from '#core/model/yaml.ts';
 	import type { Snippet } from 'svelte';
-	import { stringify } from 'yaml';
 	import type { DocumentState } from '../common/document.svelte.ts';
-	import CodeField from '../editor/CodeField.svelte';
-	import JsonField from '../editor/JsonField.svelte';
-	import ParamRows from '../ledger/ParamRows.svelte';
 	import { storeVerbs } from './answers.ts';
+	import EntryText from './EntryText.svelte';
+	import Message from './Message.svelte';
 	import MustHold from './MustHold.svelte';
 
 	/** One entry: what they ask and what must hold, and what we answer. */
@@ -60,36 +55,11 @@
 		at = 0;
 	}
 
-	const body = $derived(isObject(turn?.body) ? (turn.body as JsonObject) : undefined);
-	const kind = $derived(body ? (Object.keys(body).find((key) => key !== 'type') ?? '') : '');
-	const FIRST: Record<string, Json> = {
-		json: {},
-		text: '',
-		xml: '',
-		form: {},
-		multipart: [],
-		file: '',
-		soap: { values: {} }
-	};
-	function setKind(key: string) {
-		setTurn(['body'], key ? { [key]: FIRST[key] ?? '' } : undefined);
-	}
 	const verb = $derived(String(raw.store ?? '').split(' '));
 	const setStore = (word: string, name: string) => set(['store'], word && name ? `${word} ${name}` : undefined);
 
 	// the whole entry as text
 	let asText = $state(false);
-	let typed: string | undefined = $state();
-	let slip = $state('');
-	const text = $derived(typed ?? stringify(raw, { lineWidth: 0 }));
-	function type(next: string) {
-		typed = next;
-		const { value, problems } = parseYaml('', next);
-		if (problems.length > 0) return void (slip = `line ${problems[0]!.line}: ${problems[0]!.message}`);
-		if (!isObject(value)) return void (slip = 'keys with values are wanted');
-		slip = '';
-		set([], value as JsonObject, 'the answer as text');
-	}
 	const other = $derived(
 		['row', 'set', 'missing', 'calls', 'fault', 'change'].filter((key) => raw[key] !== undefined).join(', ')
 	);
@@ -112,28 +82,13 @@
 		oninput={(event) => set(['title'], event.currentTarget.value || undefined)}
 	/>
 	{#if other && !asText}<span class="text-xs text-quiet">also says {other}: as text</span>{/if}
-	<button
-		class="word soft"
-		aria-pressed={asText}
-		onclick={() => {
-			asText = !asText;
-			typed = undefined;
-			slip = '';
-		}}>{asText ? 'as a form' : 'as text'}</button
+	<button class="word soft" aria-pressed={asText} onclick={() => (asText = !asText)}
+		>{asText ? 'as a form' : 'as text'}</button
 	>
 	{@render tools()}
 </div>
 {#if asText}
-	<div class="px-3.5 pb-2">
-		<textarea
-			class="field data mt-1 w-full"
-			rows={Math.min(30, Math.max(8, text.split('\n').length + 1))}
-			aria-label="The answer as text"
-			spellcheck="false"
-			value={text}
-			oninput={(event) => type(event.currentTarget.value)}></textarea>
-		{#if slip}<p class="text-xs text-fail" role="alert">{slip}</p>{/if}
-	</div>
+	<EntryText value={raw} label="The answer as text" onput={(next) => set([], next, 'the answer as text')} />
 {:else}
 	<div class="grid grid-cols-1 lg:grid-cols-2">
 		<section class="min-w-0 px-3.5 py-1.5 lg:border-r lg:border-line" aria-label="What they ask">
@@ -221,95 +176,43 @@
 					/>
 				</p>
 			{:else}
-				<div class="mt-0.5 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[13px]">
-					<label class="flex items-baseline gap-2"
-						><span class="text-quiet">status</span><input
-							class="bare data w-16"
-							aria-label="Status"
-							placeholder={verb[0] === 'add' ? '201' : verb[0] === 'remove' ? '204' : '200'}
-							value={turn?.status === undefined ? '' : String(turn.status as string)}
-							oninput={(event) => {
-								const given = event.currentTarget.value.trim();
-								setTurn(['status'], given === '' ? undefined : /^\d+$/.test(given) ? Number(given) : given);
-							}}
-						/></label
-					>
-					<label class="flex items-baseline gap-2"
-						><span class="text-quiet">body</span><select
-							class="bare field-sizing-content cursor-pointer"
-							aria-label="Kind of body"
-							value={kind}
-							onchange={(event) => setKind(event.currentTarget.value)}
-						>
-							<option value="">{verb[0] && raw.store !== undefined ? 'of the store' : 'none'}</option>
-							{#each answerBodies as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
-						</select></label
-					>
-					{#if body && kind !== 'soap'}<label class="flex min-w-0 flex-1 items-baseline gap-2"
-							><span class="text-quiet">type</span><input
-								class="bare data min-w-0 flex-1"
-								aria-label="Content-Type of the answer"
-								placeholder="by itself"
-								value={String(body.type ?? '')}
-								oninput={(event) => setTurn(['body', 'type'], event.currentTarget.value.trim() || undefined)}
-							/></label
-						>{/if}
-					{#if turns}<label class="flex items-baseline gap-2"
-							><span class="text-quiet">times</span><input
-								class="bare data w-12"
-								type="number"
-								min="1"
-								aria-label="How often, before the next"
-								value={Number(turn?.times ?? 1)}
-								onchange={(event) => {
-									const count = Math.max(1, Math.round(Number(event.currentTarget.value) || 1));
-									setTurn(['times'], count === 1 ? undefined : count);
+				<Message
+					of="the answer"
+					value={turn ?? {}}
+					none={verb[0] && raw.store !== undefined ? 'of the store' : 'none'}
+					{files}
+					set={setTurn}
+				>
+					{#snippet before()}
+						<label class="flex items-baseline gap-2"
+							><span class="text-quiet">status</span><input
+								class="bare data w-16"
+								aria-label="Status"
+								placeholder={verb[0] === 'add' ? '201' : verb[0] === 'remove' ? '204' : '200'}
+								value={turn?.status === undefined ? '' : String(turn.status as string)}
+								oninput={(event) => {
+									const given = event.currentTarget.value.trim();
+									setTurn(['status'], given === '' ? undefined : /^\d+$/.test(given) ? Number(given) : given);
 								}}
 							/></label
-						>{/if}
-				</div>
-				<table class="w-full table-fixed border-collapse" aria-label="Header fields of the answer">
-					<tbody
-						><ParamRows
-							word="header"
-							params={parseParams(turn?.headers)}
-							onchange={(params) => setTurn(['headers'], params.length > 0 ? writeParams(params) : undefined)}
-						/></tbody
-					>
-				</table>
-				<button
-					class="word soft"
-					onclick={() =>
-						setTurn(['headers'], writeParams([...parseParams(turn?.headers), { name: '', value: '', off: false }]))}
-					>add a header</button
-				>
-				{#if body}
-					<div class="pt-1">
-						{#if kind === 'json' || kind === 'soap' || kind === 'form' || kind === 'multipart'}<JsonField
-								value={body[kind]!}
-								label="Body of the answer, {kind}"
-								onchange={(next) => setTurn(['body', kind], next)}
-							/>
-						{:else if kind === 'file'}<select
-								class="bare data min-w-0 cursor-pointer"
-								aria-label="File that is answered"
-								value={String(body.file ?? '')}
-								onchange={(event) => setTurn(['body', 'file'], event.currentTarget.value)}
-							>
-								{#if !files.includes(String(body.file))}<option value={String(body.file ?? '')}
-										>{String(body.file ?? '') || 'choose a file'}</option
-									>{/if}
-								{#each files as file (file)}<option value={file}>{file}</option>{/each}
-							</select>
-						{:else}<CodeField
-								value={String(body[kind] ?? '')}
-								language={kind === 'xml' ? 'xml' : 'text'}
-								lines
-								label="Body of the answer, {kind}"
-								onchange={(next) => setTurn(['body', kind], next)}
-							/>{/if}
-					</div>
-				{/if}
+						>
+					{/snippet}
+					{#snippet after()}
+						{#if turns}<label class="flex items-baseline gap-2"
+								><span class="text-quiet">times</span><input
+									class="bare data w-12"
+									type="number"
+									min="1"
+									aria-label="How often, before the next"
+									value={Number(turn?.times ?? 1)}
+									onchange={(event) => {
+										const count = Math.max(1, Math.round(Number(event.currentTarget.value) || 1));
+										setTurn(['times'], count === 1 ? undefined : count);
+									}}
+								/></label
+							>{/if}
+					{/snippet}
+				</Message>
 			{/if}
 		</section>
 	</div>

@@ -58,16 +58,22 @@
 	});
 	const stepOf = ({ trace }: CallRecord) => trace && steps[trace.span.slice(0, 12)];
 	const byWords = (call: CallRecord): string =>
-		call.calledBack
-			? `called back for ${call.calledBack}`
-			: call.by === ''
-				? 'no answer fits'
-				: call.by === 'definition'
-					? 'by the definition'
-					: call.by === 'forward'
-						? 'passed on'
-						: `by ${call.by}`;
-	const odd = (call: CallRecord) => call.by === '' && !call.calledBack;
+		call.sent !== undefined
+			? `sent by itself: ${call.sent}`
+			: call.calledBack
+				? `called back for ${call.calledBack}`
+				: call.by === ''
+					? 'no answer fits'
+					: call.by === 'definition'
+						? 'by the definition'
+						: call.by === 'forward'
+							? 'passed on'
+							: `by ${call.by}`;
+	/** It went out from here. */
+	const went = (call: CallRecord) => call.calledBack !== undefined || call.sent !== undefined;
+	const odd = (call: CallRecord) => (went(call) ? call.status === 0 : call.by === '');
+	/** The call that becomes a step. */
+	let becoming = $state('');
 	const typeOf = (headers: CallRecord['headers']) =>
 		headers.find(([one]) => one.toLowerCase() === 'content-type')?.[1] ?? '';
 	const pretty = (text: string, headers: CallRecord['headers']) =>
@@ -155,7 +161,7 @@
 				{#if open === keyOf(call)}
 					<div class="grid grid-cols-1 gap-4 bg-sheet px-3 py-2 lg:grid-cols-2">
 						<div class="min-w-0">
-							<p class="label">Asked</p>
+							<p class="label">{went(call) ? 'Sent' : 'Asked'}</p>
 							{@render message(
 								`${call.method} ${call.target}`,
 								call.requestHeaders,
@@ -164,7 +170,7 @@
 							)}
 						</div>
 						<div class="min-w-0">
-							<p class="label">Answered</p>
+							<p class="label">{went(call) ? 'Came back' : 'Answered'}</p>
 							{@render message(String(call.status || 'nothing'), call.headers, call.body, call.size)}
 						</div>
 						<div class="text-[13px] lg:col-span-2">
@@ -176,14 +182,25 @@
 							{#each call.notes as one, index (index)}<p class="text-err">{one}</p>{/each}
 							{#if call.forwarded}<p class="text-quiet">passed on to <span class="data">{call.forwarded}</span></p>{/if}
 							<p class="mt-1 flex flex-wrap gap-x-4">
-								{#if !call.calledBack && call.standIn === name && call.method !== '?'}
+								{#if !went(call) && call.standIn === name && call.method !== '?'}
 									<button class="word soft" onclick={() => ontry(call)}>try it again</button>
 									<button class="word soft" onclick={() => onanswer(call)}>make an answer of it</button>
+									<button
+										class="word soft"
+										aria-expanded={becoming === keyOf(call)}
+										onclick={() => (becoming = becoming === keyOf(call) ? '' : keyOf(call))}>make a step of it</button
+									>
 								{/if}
 								{#if runOf(call)}<a class="word soft" href="/{project.name}/runs/{runOf(call)}">the run that asked</a
 									>{/if}
 								{#if stepOf(call)}<a class="word soft" href={stepOf(call)!.href}>its scenario</a>{/if}
 							</p>
+							{#if becoming === keyOf(call) && live.one?.running}{#await import('./AsStep.svelte') then { default: AsStep }}<AsStep
+										{project}
+										{call}
+										address={live.one.running.address}
+										onclose={() => (becoming = '')}
+									/>{/await}{/if}
 						</div>
 					</div>
 				{/if}

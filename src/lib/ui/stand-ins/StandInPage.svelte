@@ -19,6 +19,7 @@
 	import CallLog from './CallLog.svelte';
 	import { LiveStandIns, type StandInView } from './live.svelte.ts';
 	import FromRecording from './FromRecording.svelte';
+	import OwnCalls from './OwnCalls.svelte';
 	import Settings from './Settings.svelte';
 	import TryIt from './TryIt.svelte';
 
@@ -83,7 +84,9 @@
 		document.problems.filter(({ path }) => path[0] === 'answers' && path[1] === entry);
 	const warningsOf = (entry: number) =>
 		document.warnings.filter(({ path }) => path[0] === 'answers' && path[1] === entry);
-	const general = $derived(document.problems.filter(({ path }) => path[0] !== 'answers' || path.length < 2));
+	const general = $derived(
+		document.problems.filter(({ path }) => !['answers', 'calls'].includes(String(path[0])) || path.length < 2)
+	);
 	const countOf = (line: AnswerLine) => line.ids.reduce((n, id) => n + (running?.counts[id] ?? 0), 0);
 	const lastOf = (line: AnswerLine): CallRecord | undefined =>
 		live.calls.find((call) => call.standIn === name && line.ids.includes(call.by));
@@ -338,5 +341,6 @@
 				onclose={() => (recording = false)}
 			/>{/if}
 	</section>
+	<OwnCalls {document} {live} {name} project={stored.project} environment={project().environment} {files} />
 	<CallLog {live} {name} project={project()} onanswer={fromCall} ontry={tryAgain} />
 </div>

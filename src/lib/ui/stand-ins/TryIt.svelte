@@ -4,6 +4,7 @@
 	import type { AskAnswer, CallRecord } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { shownJson } from '../common/shown-json.ts';
+	import Threads from './Threads.svelte';
 	import { headersOf, madeUpFor, madeUpOf, type MadeUp } from './answers.ts';
 
 	/** A made-up request, how the answer to it comes about, and the answer; nothing is sent. */
@@ -36,6 +37,7 @@
 	const set = (part: Partial<MadeUp>) => (typed = { ...request, ...part });
 	/** The expression whose value is looked at, in the answer and in the list. */
 	let lit = $state('');
+	let within: HTMLElement | undefined = $state.raw();
 
 	let asked = 0;
 	async function ask() {
@@ -79,9 +81,13 @@
 </script>
 
 <!-- svelte-ignore a11y_no_static_element_interactions -->
-<div class="grid grid-cols-1 border-t border-line lg:grid-cols-3" onkeydown={keys}>
+<div
+	class="relative grid grid-cols-1 border-t border-line lg:grid-cols-3"
+	onkeydown={keys}
+	{@attach (element) => void (within = element)}
+>
 	<section class="min-w-0 px-3.5 py-2 lg:border-r lg:border-line" aria-label="Try it">
-		<h3 class="label flex items-baseline gap-3">
+		<h3 class="label flex min-h-6 items-baseline gap-3">
 			Try it
 			{#if last}<button class="word soft min-h-6 font-normal normal-case" onclick={() => (typed = madeUpOf(last))}
 					>from the last call</button
@@ -99,6 +105,7 @@
 			/>
 			<input
 				class="bare data min-w-0 flex-1"
+				data-field="target"
 				aria-label="Path and query of the request that is tried"
 				spellcheck="false"
 				value={request.target}
@@ -107,6 +114,7 @@
 		</div>
 		<textarea
 			class="field data mt-1 w-full text-[13px]"
+			data-field="headers"
 			aria-label="Header fields of the request that is tried"
 			placeholder="Name: value, one a line"
 			spellcheck="false"
@@ -115,6 +123,7 @@
 			oninput={(event) => set({ headers: event.currentTarget.value })}></textarea>
 		{#if request.body || !/^(GET|HEAD|DELETE|OPTIONS)$/.test(request.method)}<textarea
 				class="field data mt-1 w-full text-[13px]"
+				data-field="body"
 				aria-label="Body of the request that is tried"
 				placeholder="no body"
 				spellcheck="false"
@@ -130,16 +139,16 @@
 		{#if trouble}<p class="mt-1 text-[13px] text-fail" role="alert">{trouble}</p>{/if}
 	</section>
 	<section class="min-w-0 px-3.5 py-2 lg:border-r lg:border-line" aria-label="How it comes about">
-		<h3 class="label">How it comes about</h3>
+		<h3 class="label flex min-h-6 items-center">How it comes about</h3>
 		{#if !answer}<p class="mt-1 text-[13px] text-quiet">Ask it, and each value is shown with where it is from.</p>
 		{:else}
 			<dl class="mt-0.5 text-[13px]">
 				{#each answer.tried as one (one.id)}<div class="flex gap-3 border-b border-line py-0.5">
-						<dt class="w-28 shrink-0 truncate text-quiet" title={one.id}>{one.id}</dt>
+						<dt class="w-38 shrink-0 truncate text-quiet" title={one.id}>{one.id}</dt>
 						<dd class="min-w-0 text-quiet">does not fit: {one.why}</dd>
 					</div>{/each}
 				<div class="flex gap-3 border-b border-line py-0.5">
-					<dt class="w-28 shrink-0 truncate text-quiet" title={answer.by}>{answer.by || 'the rest'}</dt>
+					<dt class="w-38 shrink-0 truncate text-quiet" title={answer.by}>{answer.by || 'the rest'}</dt>
 					<dd class="min-w-0 {answer.by ? 'text-pass' : 'text-fail'}">
 						{answer.by === 'definition'
 							? 'as the definition has it'
@@ -151,16 +160,17 @@
 					</dd>
 				</div>
 				{#each Object.entries(answer.path) as [key, text] (key)}<div class="flex gap-3 border-b border-line py-0.5">
-						<dt class="w-28 shrink-0 truncate text-quiet">path {key}</dt>
+						<dt class="w-38 shrink-0 truncate text-quiet">path {key}</dt>
 						<dd class="data min-w-0 break-all">{text}</dd>
 					</div>{/each}
 				{#each answer.values as one (one.source)}<!-- svelte-ignore a11y_no_static_element_interactions -->
 					<div
 						class="flex gap-3 border-b border-line py-0.5 {lit === one.source ? 'bg-mist' : ''}"
+						data-value={one.source}
 						onmouseenter={() => (lit = one.source)}
 						onmouseleave={() => (lit = '')}
 					>
-						<dt class="data w-28 shrink-0 truncate text-quiet" title={one.source}>{one.source}</dt>
+						<dt class="data w-38 shrink-0 truncate text-quiet" title={one.source}>{one.source}</dt>
 						<dd class="data min-w-0 break-all"><span class="rounded-sm bg-chip px-1">{one.value}</span></dd>
 					</div>{/each}
 				{#each answer.notes as note, index (index)}<div class="border-b border-line py-0.5 text-err">{note}</div>{/each}
@@ -176,7 +186,7 @@
 		{/if}
 	</section>
 	<section class="min-w-0 px-3.5 py-2" aria-label="Its answer">
-		<h3 class="label flex flex-wrap items-baseline gap-x-3">
+		<h3 class="label flex min-h-6 flex-wrap items-center gap-x-3">
 			Answer
 			{#if answer}<span class="font-normal normal-case"
 					><span class="data">{answer.status || 'nothing'}</span>
@@ -198,12 +208,14 @@
 			<pre
 				class="data mt-1 max-h-72 overflow-auto text-[13px] break-words whitespace-pre-wrap">{#each pieces as piece, index (index)}{#if piece.fill === undefined}{piece.text}{:else}<!-- svelte-ignore a11y_no_static_element_interactions --><span
 							class="rounded-sm px-0.5 {lit && lit === sourceOf(piece.fill) ? 'lit' : 'bg-chip'}"
+							data-fill={sourceOf(piece.fill)}
 							title={sourceOf(piece.fill)}
 							onmouseenter={() => (lit = sourceOf(piece.fill!))}
 							onmouseleave={() => (lit = '')}>{piece.text}</span
 						>{/if}{:else}<span class="text-quiet">no body</span>{/each}</pre>
 		{/if}
 	</section>
+	{#if within && answer}<Threads {within} {answer} {lit} />{/if}
 </div>
 
 <style>

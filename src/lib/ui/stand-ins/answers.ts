@@ -111,9 +111,12 @@ export function linesOf(name: string, value: Json): AnswerLine[] {
 	});
 }
 
+/** Ids of its answers and of its own calls. */
 export const idsIn = (value: Json): string[] =>
-	isObject(value) && Array.isArray(value.answers)
-		? (value.answers as unknown[]).flatMap((one) => (isObject(one) ? [String(one.id)] : []))
+	isObject(value)
+		? [value.answers, value.calls].flatMap((list) =>
+				(Array.isArray(list) ? (list as unknown[]) : []).flatMap((one) => (isObject(one) ? [String(one.id)] : []))
+			)
 		: [];
 
 /** Entries under ids that no answer of the stand-in has. */

@@ -8,6 +8,8 @@ export interface StandInView {
 	answers: number;
 	standsInFor: { environment: string; connection: string }[];
 	problems: number;
+	/** Webhooks of its definition. */
+	webhooks: string[];
 	running?: RunningStandIn;
 	/** Why the last one ended by itself. */
 	ended?: string;
@@ -106,6 +108,8 @@ export class LiveStandIns {
 	start = (name: string, environment: string): Promise<boolean> => this.#act({ name, action: 'start', environment });
 	stop = (name: string): Promise<boolean> => this.#act({ name, action: 'stop' });
 	reset = (name: string): Promise<boolean> => this.#act({ name, action: 'reset' });
+	/** Lets a call of its own go out. */
+	send = (name: string, call: string): Promise<boolean> => this.#act({ name, action: 'send', call });
 	clear = (name: string): Promise<boolean> => this.#act({ name, action: 'clear' });
 	setFaults = (name: string, faults: string[]): Promise<boolean> => this.#act({ name, action: 'faults', faults });
 }

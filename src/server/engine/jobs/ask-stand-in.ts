@@ -1,12 +1,12 @@
 import { HeronError } from '#core/errors.ts';
 import { parseStandIn } from '#core/model/stand-in.ts';
-import { createService } from '#core/stand-in/index.ts';
+import { createService, type Answered, type Asked, type Service } from '#core/stand-in/index.ts';
 import { standInPorts } from '../stand-in/ports.ts';
 import type { AskAnswer } from '../protocol.ts';
 import { contextOf, type Handler } from './context.ts';
 
 export const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
-	const { name, value, environment, request, remembered } = job.order;
+	const { name, value, environment, call, request, remembered } = job.order;
 	const context = await contextOf(job, environment, redactor);
 	const spec = parseStandIn(name, value);
 	const detail = 'it would be passed on: nothing is sent while it is tried';
@@ -23,7 +23,7 @@ export const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
 		origin: `http://127.0.0.1:${spec.port || 80}`
 	};
 	const began = performance.now();
-	const answered = await service.ask(asked, { trial: true });
+	const answered = call ? await callAlone(service, call, asked) : await service.ask(asked, { trial: true });
 	const ms = performance.now() - began;
 	const drift = await service.drift(asked, answered);
 	const { given, trial } = answered;
@@ -42,9 +42,27 @@ export const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
 		...(answered.forwarded ? { forwarded: answered.forwarded } : {}),
 		calls: answered.calls.map(({ after, outgoing, error }) => ({
 			...{ after, method: outgoing?.method ?? '', url: outgoing?.url ?? '' },
+			headers: outgoing?.headers ?? [],
+			body: new TextDecoder().decode(outgoing?.body),
 			...(error ? { error } : {})
 		})),
 		ms
 	};
 	return redactor.active ? { ...redactor.record(answer, ['by']), by: answer.by } : answer;
 };
+
+/** What goes out by itself, without an answer. */
+async function callAlone(service: Service, id: string, asked: Asked): Promise<Answered> {
+	const made = await service.send(id, asked);
+	const drift = made.outgoing ? (await service.sentFaults(id, made.outgoing, undefined)).sent : [];
+	const given: Answered['given'] = {
+		status: 200,
+		headers: [],
+		body: new Uint8Array(),
+		delay: 0,
+		drip: 0,
+		end: 'whole',
+		surplus: 0
+	};
+	return { given, by: id, tried: [], faults: [], notes: drift, calls: [made], refused: true };
+}

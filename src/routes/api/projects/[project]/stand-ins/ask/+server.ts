@@ -9,6 +9,8 @@ const order = yup
 		name: yup.string().required().max(200),
 		value: yup.mixed<NonNullable<Json>>().required(),
 		environment: yup.string().default('').max(200),
+		/** A call of its own, in place of an answer. */
+		call: yup.string().default('').max(200),
 		request: yup
 			.object({
 				method: yup.string().required().max(40),
@@ -23,12 +25,12 @@ const order = yup
 /** What a stand-in as it stands on the screen would answer; nothing goes over the network, and nothing is remembered. */
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects, standIns, ask } = await app();
-	const { name, value, environment = '', request: given } = await readBody(request, order);
+	const { name, value, environment = '', call = '', request: given } = await readBody(request, order);
 	const project = await projects.open(params.project!);
 	const { running } = standIns.now(project.name, name);
 	const remembered = running && (await standIns.remembered(running));
 	return ask('askStandIn', project, environment, {
-		...{ name, value, environment },
+		...{ name, value, environment, call },
 		request: { method: given.method, target: given.target, headers: given.headers ?? [], body: given.body ?? '' },
 		...(remembered ? { remembered } : {})
 	});
