@@ -82,7 +82,10 @@ export function receivingStep(call: CallRecord, base: string): JsonObject {
 	const path = (base && whole.startsWith(base) ? whole.slice(base.length) : whole) || '/';
 	const data = dataIn(call.requestHeaders, call.requestBody);
 	const must = Object.entries(isObject(data) ? (data as JsonObject) : {})
-		.filter(([, value]) => (value === null || typeof value !== 'object') && !(typeof value === 'string' && /‹[\w.-]+›/.test(value)))
+		.filter(
+			([, value]) =>
+				(value === null || typeof value !== 'object') && !(typeof value === 'string' && /‹[\w.-]+›/.test(value))
+		)
 		.slice(0, MOST_CHECKS)
 		.map(([name, value]): JsonObject => ({ body: jsonPathOf([name]), ...escaped(fittingRelation(value)) }));
 	return {

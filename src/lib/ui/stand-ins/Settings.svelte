@@ -87,6 +87,15 @@
 		['mistyped', { type: 'text/html' }],
 		['refused', { refuse: true }]
 	];
+	let timing = $state(false);
+	function takeTimes(wanted: string, times: string[]) {
+		const fault = freeName(
+			wanted,
+			faults.map(([known]) => known)
+		).replace(/-/g, '_');
+		set(['faults', fault], { delay: times }, `adding the fault ${fault}`);
+		timing = false;
+	}
 	const open = $derived(FAULTS.filter(([name]) => !faults.some(([known]) => known === name)));
 	/** A fault as its kinds and values, one line. */
 	const faultText = (value: Json) =>
@@ -293,13 +302,19 @@
 					>
 				</div>
 			{/each}
-			{#if open.length > 0}<p class="mt-1 flex flex-wrap items-baseline gap-x-3">
-					<span class="text-[13px] text-quiet">add</span>
-					{#each open as [name, value] (name)}<button
-							class="word soft"
-							onclick={() => set(['faults', name], value, `adding the fault ${name}`)}>{name}</button
-						>{/each}
-				</p>{/if}
+			<p class="mt-1 flex flex-wrap items-baseline gap-x-3">
+				<span class="text-[13px] text-quiet">add</span>
+				{#each open as [name, value] (name)}<button
+						class="word soft"
+						onclick={() => set(['faults', name], value, `adding the fault ${name}`)}>{name}</button
+					>{/each}
+				<button class="word soft" aria-expanded={timing} onclick={() => (timing = !timing)}>as slow as a run</button>
+			</p>
+			{#if timing}{#await import('./TimesOfRun.svelte') then { default: TimesOfRun }}<TimesOfRun
+						project={project.name}
+						onadd={takeTimes}
+						onclose={() => (timing = false)}
+					/>{/await}{/if}
 		</section>
 	</div>
 </div>
