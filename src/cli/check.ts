@@ -15,7 +15,9 @@ import {
 	type StartNames
 } from '#core/run/index.ts';
 import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
+import { trialServices } from '#server/engine/stand-in/trial.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
+import { refusedIn } from './refused.ts';
 import { environmentOf, listProblems, openProject } from './project.ts';
 
 /** What is wrong with the rows of a scenario, at its place; nothing when that is known already. */
@@ -51,6 +53,24 @@ async function vectorProblems({ documents }: ProjectFolder): Promise<Problem[]> 
 	return out;
 }
 
+/** What of the answers of stand-ins is refused by their definitions, or fails. */
+async function standInWarnings(io: Io, folder: ProjectFolder, flags: Flags): Promise<Problem[]> {
+	const { workspace } = folder;
+	const sound = [...workspace.standIns.values()].filter(
+		({ name }) => !workspace.problems.some(({ file }) => file === fileOf('stand-in', name))
+	);
+	if (sound.length === 0) return [];
+	const environment = one(flags, 'env') ?? '';
+	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
+	const engine = createEngine();
+	try {
+		const services = await trialServices(engine, folder, sound, { environment, secrets });
+		return await refusedIn(folder, services, { environment: environment !== '', secrets });
+	} finally {
+		engine.close();
+	}
+}
+
 /** Without stand-ins that do not run: that is no mistake in a file. */
 const unresolvedIn = (problems: Problem[]): Problem[] => problems.filter(({ code }) => code !== 'run.standIn');
 
@@ -60,6 +80,7 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 	const { workspace } = folder;
 	const problems = [...workspace.problems];
 	const environment = one(flags, 'env');
+	const refused = await standInWarnings(io, folder, flags);
 	if (environment !== undefined) {
 		environmentOf(folder, environment);
 		const engine = createEngine();
@@ -90,7 +111,7 @@ export async function check(io: Io, _: string[], flags: Flags): Promise<number> 
 		engine.close();
 	}
 	problems.push(...(await vectorProblems(folder)));
-	const warnings = [...workspace.warnings, ...workspace.definitionWarnings()];
+	const warnings = [...workspace.warnings, ...workspace.definitionWarnings(), ...refused];
 	listProblems(io, problems);
 	listProblems(io, warnings, 'warning: ');
 	const { collections, connections, environments, suites } = workspace;

@@ -10,6 +10,7 @@ import { join, resolve } from 'node:path';
 import { startStandins } from '../../standins/index.ts';
 import { one, type Flags, type Io } from './command.ts';
 import { environmentOf, listProblems, openProject } from './project.ts';
+import { refusedIn } from './refused.ts';
 import type { ProjectFolder } from '#server/engine/index.ts';
 
 /** `heron standins`: those of a project, or of the demo where there is none; runs until it is interrupted. */
@@ -98,7 +99,18 @@ async function startOfProject(io: Io, names: string[], flags: Flags): Promise<nu
 	}
 	const ended = asked();
 	const own = workspace.warnings.filter(({ file }) => file.startsWith('stand-ins/'));
-	listProblems(io, own, 'worth a look: ');
+	listProblems(
+		io,
+		[
+			...own,
+			...(await refusedIn(
+				folder,
+				running.list.map((one) => one.service()),
+				{ environment: environment !== '', secrets }
+			))
+		],
+		'worth a look: '
+	);
 	for (const { spec, address } of running.list) {
 		const faults = running.list
 			.find((one) => one.spec === spec)!

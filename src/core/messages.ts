@@ -106,6 +106,7 @@ const table = {
 	'standIn.restart': '{name} has another port, base or TLS now: stop it and start it again',
 	'standIn.loop': 'it came from here before: {name} is passed on to itself in a circle',
 	'standIn.call': '{name} makes no call "{id}" by itself{nearest}',
+	'standIn.refused': '{detail}',
 	'standIn.none': 'the project has no stand-in "{name}"{nearest}',
 	'run.called': '{detail}',
 	'run.crashed': 'it was ended before it was done: {detail}',

@@ -83,8 +83,8 @@ export function callbacksOf(operation: OpenapiOperation, source: CallbackSource)
 	});
 }
 
-/** What goes out with a call that a definition describes: an example of it, else a value that its schema allows. */
-function messageOf(operation: OpenapiOperation): Pick<MadeCallback, 'headers' | 'body'> {
+/** What goes with a call that a definition describes: an example of it, else a value that its schema allows. */
+export function messageOf(operation: OpenapiOperation): Pick<MadeCallback, 'headers' | 'body'> {
 	const body = preferredBody(bodiesOf(operation));
 	const value = body && (body.example ?? (body.schema ? sampleOf(body.schema, { fill: 'full' }) : undefined));
 	if (!body || value === undefined) return { headers: [], body: new Uint8Array() };

@@ -7,7 +7,7 @@ export {
 	type Parameter,
 	type SampleCall
 } from './call.ts';
-export { callbacksOf, webhooksOf, type MadeCallback, type Webhook } from './callbacks.ts';
+export { callbacksOf, messageOf, webhooksOf, type MadeCallback, type Webhook } from './callbacks.ts';
 export { createCatalog, type Catalog, type OpenapiDefinition } from './catalog.ts';
 export { chainsOf, type Chain, type Role } from './chains.ts';
 export { compareDefinitions, LEVELS, type DefinitionChange, type Level } from './compare.ts';

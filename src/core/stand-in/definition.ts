@@ -1,13 +1,15 @@
 import { HeronError } from '../errors.ts';
 import { headerValue, type HeaderList, type Reply } from '../model/reply.ts';
-import type { StandIn } from '../model/stand-in.ts';
+import type { Answer, StandIn } from '../model/stand-in.ts';
 import type { ContractFault } from '../checks/index.ts';
 import {
 	callbacksOf,
+	messageOf,
 	operationsAt,
 	pathValues,
 	replyFaults,
 	requestFaults,
+	sampleCall,
 	sampleReply,
 	webhooksOf,
 	type MadeCallback,
@@ -18,15 +20,17 @@ import type { Workspace } from '../project/index.ts';
 import {
 	answerModel,
 	contractFaults,
+	modelOf,
 	openEnvelope,
 	sampleValues,
 	writeAnswer,
+	writeEnvelope,
 	writeFault,
 	type FoundOperation
 } from '../soap/index.ts';
 import { utf8 } from '../values/index.ts';
 import { viewReply } from '../model/view.ts';
-import type { Reading } from './asked.ts';
+import type { Asked, Reading } from './asked.ts';
 import { problemOf } from './problem.ts';
 import type { Came, Outgoing, StandInPorts } from './ports.ts';
 
@@ -61,6 +65,8 @@ export interface Definitions {
 	): Promise<ContractFault[] | undefined>;
 	/** The answer that the definition has for a request; undefined where it knows none. */
 	answer(reading: Reading): Promise<Defined | undefined>;
+	/** A request that the definition has for an answer: undefined where it knows none. */
+	asked(answer: Answer): Asked | undefined;
 	/** The webhook of a name. */
 	webhook(name: string): Webhook | undefined;
 	/** What of a call that went out by itself, or of the answer to it, is not as its webhook has it. */
@@ -76,6 +82,7 @@ const NONE: Definitions = {
 	requestFaults: () => Promise.reject(new HeronError('definition.none', { detail: 'the stand-in names none' })),
 	answerFaults: () => Promise.resolve(undefined),
 	answer: () => Promise.resolve(undefined),
+	asked: () => undefined,
 	webhook: () => undefined,
 	webhookFaults: () => Promise.resolve({ sent: [], came: [] }),
 	text: () => undefined
@@ -142,6 +149,21 @@ export function openDefinition(spec: StandIn, workspace: Workspace, ports: Stand
 			const view = viewReply({ ...reading.view.reply, status, headers, body, wireSize: body.length });
 			const faults = await replyFaults(view, at.operation, ports.validateJson);
 			return faults.filter(({ note }) => !note);
+		},
+		asked({ method, path }) {
+			const target = spec.base + path.replace(/\{\+?[^}]*\}/g, '1');
+			const there = operationsAt(operations, { method, path: target, base: spec.base });
+			const operation = method ? there.find((one) => one.method === method) : there[0];
+			if (!operation) return undefined;
+			const { query, headers } = sampleCall(operation);
+			const on = (list: typeof query) =>
+				list.filter(({ off }) => !off).map(({ name, value }): [string, string] => [name, String(value)]);
+			const search = new URLSearchParams(on(query)).toString();
+			const message = messageOf(operation);
+			return {
+				...{ method: operation.method, target: target + (search && `?${search}`), body: message.body },
+				...{ headers: [...on(headers), ...message.headers], origin: 'http://127.0.0.1' }
+			};
 		},
 		webhook: (name) => webhooks.find((one) => one.name === name),
 		async webhookFaults(name, sent, came) {
@@ -232,6 +254,17 @@ function openWsdl(file: string, spec: StandIn, workspace: Workspace, ports: Stan
 				operation
 			})),
 		soap,
+		asked({ operation: key }) {
+			const operation = definition.operations.find((one) => key && (one.key === key || one.name === key));
+			if (!operation) return undefined;
+			const { stopped: _, ...values } = sampleValues(modelOf(definition, operation), 'minimal');
+			const type = operation.version === '1.1' ? 'text/xml' : 'application/soap+xml';
+			return {
+				...{ method: 'POST', target: spec.base || '/', origin: 'http://127.0.0.1' },
+				headers: [['Content-Type', `${type}; charset=utf-8`]],
+				body: utf8(writeEnvelope(modelOf(definition, operation), values).text)
+			};
+		},
 		async requestFaults(reading) {
 			const found = soap(reading);
 			if (!found) throw new HeronError('definition.call', { detail: `the request is no operation of ${file}` });

@@ -11,6 +11,7 @@ export {
 } from './faults/index.ts';
 export { covers, fitPath, namesIn, parsePath, partsOf, type PathPart } from './path.ts';
 export type { Came, Outgoing, SignatureFound, SignatureGiven, StandInPorts } from './ports.ts';
+export type { Refusal } from './held.ts';
 export { spreadOf } from './measured.ts';
 export { problemOf } from './problem.ts';
 export { createService, type Remembered, type Service } from './service.ts';

@@ -8,6 +8,7 @@ import { readAsked, type Asked, type Reading } from './asked.ts';
 import type { Definitions } from './definition.ts';
 import { fits } from './fits.ts';
 import { besides, give } from './give.ts';
+import { refusedAnswers, type Refusal } from './held.ts';
 import { passOn } from './pass-on.ts';
 import { createPathIndex, type PathIndex } from './path.ts';
 import type { Came, Outgoing } from './ports.ts';
@@ -57,6 +58,11 @@ export interface Service {
 	sentFaults(id: string, sent: Outgoing, came: Came | undefined): Promise<{ sent: string[]; came: string[] }>;
 	/** What in an answer is not as the definition has it. */
 	drift(asked: Asked, answered: Answered): Promise<string[]>;
+	/**
+	 * Answers that its definition refuses, and expressions that fail whatever is asked.
+	 * @param environment whether values of an environment are there
+	 */
+	refused(environment: boolean): Promise<Refusal[]>;
 	/** Back to what it held at first. */
 	reset(): void;
 	/** Switches faults: by their names, or as they are written in a file. @throws HeronError request.wrong */
@@ -250,6 +256,12 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			} finally {
 				if (asked.body.length > 0) reading.view.close();
 			}
+		},
+		refused(environment) {
+			const own = openWork(spec, tools);
+			Object.assign(own.seeds, work.seeds);
+			own.reset();
+			return refusedAnswers(own, environment);
 		},
 		reset: () => work.reset(),
 		setFaults: (wanted) => faults.set(wanted),

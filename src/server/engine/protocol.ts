@@ -17,7 +17,7 @@ import type {
 	RunEvent,
 	RunInfo
 } from '#core/run/index.ts';
-import type { Recorded, RecordedAnswers, Remembered, Tried } from '#core/stand-in/index.ts';
+import type { Recorded, RecordedAnswers, Remembered, Tried, Refusal } from '#core/stand-in/index.ts';
 import type { ReachOrder } from './reach/index.ts';
 import type { CallRecord } from '#core/stand-in/index.ts';
 
@@ -277,6 +277,8 @@ export interface Jobs {
 	};
 	/** What a stand-in as it stands on the screen would answer. */
 	askStandIn: { order: AskOrder; answer: AskAnswer };
+	/** What of a stand-in's answers cannot be as it is written. */
+	refused: { order: { name: string; value: Json; environment: string }; answer: Refusal[] };
 }
 export type JobName = keyof Jobs;
 /** What a job tells while it goes on. */

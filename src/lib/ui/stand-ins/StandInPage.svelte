@@ -2,10 +2,11 @@
 	import { beforeNavigate } from '$app/navigation';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { freeName } from '#core/model/path.ts';
-	import type { CallRecord } from '$lib/wire.ts';
+	import type { CallRecord, Refusal } from '$lib/wire.ts';
 	import ArrowDown from '@lucide/svelte/icons/arrow-down';
 	import ArrowUp from '@lucide/svelte/icons/arrow-up';
 	import { untrack } from 'svelte';
+	import { api } from '../common/api.ts';
 	import { DocumentState } from '../common/document.svelte.ts';
 	import DocumentHead from '../common/DocumentHead.svelte';
 	import type { StoredDocument } from '../common/documents.ts';
@@ -75,6 +76,8 @@
 	);
 	const drift = $derived(live.value ? 0 : live.calls.filter((call) => call.drift.length > 0).length);
 
+	/** Typing goes on meanwhile. */
+	const TRIED_AFTER_MS = 600;
 	let open = $state(-1);
 	let settings = $state(false);
 	let faulting = $state(false);
@@ -84,6 +87,22 @@
 		document.problems.filter(({ path }) => path[0] === 'answers' && path[1] === entry);
 	const warningsOf = (entry: number) =>
 		document.warnings.filter(({ path }) => path[0] === 'answers' && path[1] === entry);
+	/** What the server finds by trying: what the definition refuses, expressions that fail. */
+	let refusals: Refusal[] = $state.raw([]);
+	let triedLast = 0;
+	$effect(() => {
+		const order = { name, value: document.value, environment: project().environment };
+		if (document.problems.length > 0 || answers.length === 0) return;
+		const now = ++triedLast;
+		const timer = setTimeout(async () => {
+			const found = await api
+				.post<Refusal[]>(`/projects/${stored.project}/stand-ins/refused`, order)
+				.catch((): Refusal[] => []);
+			if (now === triedLast) refusals = found;
+		}, TRIED_AFTER_MS);
+		return () => clearTimeout(timer);
+	});
+	const refusalsOf = (entry: number) => refusals.filter((one) => one.entry === entry);
 	const general = $derived(
 		document.problems.filter(({ path }) => !['answers', 'calls'].includes(String(path[0])) || path.length < 2)
 	);
@@ -278,6 +297,11 @@
 					</button>
 				</div>
 				{#each wrong as problem, index (index)}<p class="pb-1 pl-11 text-[13px] text-fail">{problem.message}</p>{/each}
+				{#each refusalsOf(entry) as one, index (index)}<p class="pb-1 pl-11 text-[13px] text-err">
+						{lines[entry]!.ids.length > 1 ? `${one.id.slice(one.id.lastIndexOf('.') + 1)}: ` : ''}{one.turn > 0
+							? `answer ${one.turn} in turn: `
+							: ''}{one.message}
+					</p>{/each}
 				{#each warningsOf(entry) as problem, index (index)}<p class="pb-1 pl-11 text-[13px] text-err">
 						{problem.message}
 					</p>{/each}

@@ -1,21 +1,13 @@
-import { HeronError } from '#core/errors.ts';
 import { parseStandIn } from '#core/model/stand-in.ts';
-import { createService, type Answered, type Asked, type Service } from '#core/stand-in/index.ts';
-import { standInPorts } from '../stand-in/ports.ts';
+import { type Answered, type Asked, type Service } from '#core/stand-in/index.ts';
+import { trialService } from '../stand-in/trial.ts';
 import type { AskAnswer } from '../protocol.ts';
 import { contextOf, type Handler } from './context.ts';
 
 export const askStandIn: Handler<'askStandIn'> = async (job, redactor) => {
 	const { name, value, environment, call, request, remembered } = job.order;
-	const context = await contextOf(job, environment, redactor);
-	const spec = parseStandIn(name, value);
-	const detail = 'it would be passed on: nothing is sent while it is tried';
-	const ports = standInPorts(context.ports, () => Promise.reject(new HeronError('send.failed', { detail })));
-	const { env, secret, run: info } = context.start.names;
-	const service = createService(spec, {
-		...{ workspace: context.workspace, names: { env, secret, run: info }, broken: context.start.broken, ports }
-	});
-	await service.ready();
+	const service = await trialService(parseStandIn(name, value), await contextOf(job, environment, redactor));
+	const { spec } = service;
 	if (remembered) service.recall(remembered);
 	const asked = {
 		...{ method: request.method, target: request.target, headers: request.headers },

@@ -10,6 +10,7 @@ import { preview } from './preview.ts';
 import { reachJob } from './reach.ts';
 import { recipe } from './recipe.ts';
 import { recorded } from './recorded.ts';
+import { refused } from './refused.ts';
 import { rehearsal } from './rehearse.ts';
 import { resolve } from './resolve.ts';
 import { run } from './run.ts';
@@ -36,5 +37,6 @@ export const handlers: { [N in JobName]: Handler<N> } = {
 	flow,
 	standIn,
 	recorded,
-	askStandIn
+	askStandIn,
+	refused
 };

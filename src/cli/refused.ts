@@ -1,0 +1,33 @@
+import type { Problem } from '#core/errors.ts';
+import { fileOf } from '#core/model/kinds.ts';
+import { createRedactor } from '#core/redact/index.ts';
+import type { Service } from '#core/stand-in/index.ts';
+import type { ProjectFolder } from '#server/engine/index.ts';
+
+/**
+ * What of the answers of stand-ins cannot be as it is written, at its place.
+ * Secrets are hidden; `environment` is whether values of one are there.
+ */
+export async function refusedIn(
+	{ documents }: Pick<ProjectFolder, 'documents'>,
+	services: readonly Pick<Service, 'spec' | 'refused'>[],
+	{ environment, secrets }: { environment: boolean; secrets: Record<string, string> }
+): Promise<Problem[]> {
+	const redactor = createRedactor(secrets);
+	const out: Problem[] = [];
+	for (const { spec, refused } of services) {
+		const file = fileOf('stand-in', spec.name);
+		for (const { entry, id, turn, message } of await refused(environment)) {
+			const path = ['answers', entry];
+			const detail = `${id}${turn > 0 ? `, answer ${turn} in turn` : ''}: ${message}`;
+			out.push({
+				code: 'standIn.refused',
+				message: redactor.text(detail),
+				file,
+				path,
+				...documents.get(file)?.placeOf(path)
+			});
+		}
+	}
+	return out;
+}
