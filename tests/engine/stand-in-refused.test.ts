@@ -144,7 +144,7 @@ describe('before anything is asked', () => {
 		['a name that is none', '{$requst.body.x}', true, 1],
 		['a variable that is not set', '{$env.hook}', true, 1],
 		['a variable, where no environment is chosen', '{$env.hook}', false, 0],
-		['what depends on the request', '{$request.body.x} {$path.b} {$query.c}', true, 0],
+		['what depends on the request', '{$uppercase($request.body.x)} {$path.b} {$query.c}', true, 0],
 		['what depends on the store or the state', '{$stored.x} {$state.y} {$row.z}', true, 0]
 	])('%s', async (_, text, environment, count) => {
 		expect(await refusals(free(text), environment)).toHaveLength(count);

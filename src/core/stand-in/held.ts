@@ -20,8 +20,8 @@ export interface Refusal {
 /** Of one answer so many reasons are told. */
 const MOST_TOLD = 5;
 /** Names whose values depend on what is asked, and those that an environment gives. */
-const ASKED = /^\$(request|path|query|stored|page|state|row|steps|response)\b/;
-const GIVEN = /^\$(env|secret)\b/;
+const ASKED = /\$(request|path|query|stored|page|state|row|steps|response)\b/;
+const GIVEN = /\$(env|secret)\b/;
 
 /** Whether an error would come whatever is asked. */
 const isCertain = (error: unknown, environment: boolean): boolean => {

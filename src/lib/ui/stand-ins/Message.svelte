@@ -48,7 +48,7 @@
 	}
 </script>
 
-<div class="mt-0.5 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[13px]">
+<div class="mt-0.5 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-[13px] [&_input]:min-h-6 [&_select]:min-h-6">
 	{@render before?.()}
 	<label class="flex items-baseline gap-2"
 		><span class="text-quiet">body</span><select
@@ -84,7 +84,7 @@
 	>
 </table>
 <button
-	class="word soft"
+	class="word soft min-h-6"
 	onclick={() => setTurn(['headers'], writeParams([...parseParams(turn.headers), { name: '', value: '', off: false }]))}
 	>add a header</button
 >

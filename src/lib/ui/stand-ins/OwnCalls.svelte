@@ -42,7 +42,7 @@
 	const put = (next: JsonObject[], label: string) => document.set(['calls'], next.length > 0 ? next : undefined, label);
 	const set = (path: (string | number)[], next: Json | undefined, label?: string) =>
 		document.set(['calls', open, ...path], next, label);
-	function add() {
+	export function add() {
 		const at = calls.length;
 		const [webhook] = webhooks;
 		const id = freeName('call', idsIn(value));
@@ -244,4 +244,3 @@
 		{/each}
 	</section>
 {/if}
-<p class="py-2"><button class="word soft" onclick={add}>add a call of its own</button></p>

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { isObject, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
+	import { faultWords, parseFault } from '#core/stand-in/faults/index.ts';
 	import X from '@lucide/svelte/icons/x';
 	import { api, messageOf } from '../common/api.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
@@ -7,6 +8,7 @@
 	import { toasts } from '../common/toast.svelte.ts';
 	import Setting from '../connection/Setting.svelte';
 	import type { ProjectState } from '../frame/project.svelte.ts';
+	import WsSecurity from './WsSecurity.svelte';
 
 	/** Where it listens, what it stands for, what it remembers, and what can go wrong on purpose. */
 	let {
@@ -97,6 +99,9 @@
 		timing = false;
 	}
 	const open = $derived(FAULTS.filter(([name]) => !faults.some(([known]) => known === name)));
+	/** A list is too long for a line: it is changed as text. */
+	const hasList = (value: Json | undefined) =>
+		isObject(value) && Object.values(value).some((one) => Array.isArray(one));
 	/** A fault as its kinds and values, one line. */
 	const faultText = (value: Json) =>
 		isObject(value)
@@ -226,6 +231,19 @@
 					/>{/if}</span
 			></Setting
 		>
+		<Setting label="Begins anew"
+			><select
+				class="bare field-sizing-content cursor-pointer"
+				aria-label="When it begins anew"
+				value={String(raw.reset ?? '')}
+				onchange={(event) => set(['reset'], event.currentTarget.value || undefined)}
+			>
+				<option value="">only when it is told to</option>
+				<option value="run">with each run</option>
+				<option value="scenario">with each scenario</option>
+			</select></Setting
+		>
+		{#if /\.wsdl$/i.test(String(raw.definition ?? ''))}<WsSecurity {document} />{/if}
 	</section>
 	<div>
 		<section aria-label="Stores" class="pt-1">
@@ -288,13 +306,16 @@
 						value={name}
 						onchange={(event) => renamed('faults', name, event.currentTarget.value.trim())}
 					/>
-					<input
-						class="bare data min-w-0 flex-1"
-						aria-label="What the fault {name} does"
-						spellcheck="false"
-						value={faultText(value!)}
-						onchange={(event) => set(['faults', name], readFault(event.currentTarget.value))}
-					/>
+					{#if hasList(value)}<span class="data min-w-0 flex-1" title={faultText(value!)}
+							>{faultWords(parseFault(value))}</span
+						>
+					{:else}<input
+							class="bare data min-w-0 flex-1"
+							aria-label="What the fault {name} does"
+							spellcheck="false"
+							value={faultText(value!)}
+							onchange={(event) => set(['faults', name], readFault(event.currentTarget.value))}
+						/>{/if}
 					<button
 						class="self-center p-[5px] text-quiet hover:text-fail"
 						aria-label="Remove the fault {name}"
@@ -305,10 +326,12 @@
 			<p class="mt-1 flex flex-wrap items-baseline gap-x-3">
 				<span class="text-[13px] text-quiet">add</span>
 				{#each open as [name, value] (name)}<button
-						class="word soft"
+						class="word soft min-h-6"
 						onclick={() => set(['faults', name], value, `adding the fault ${name}`)}>{name}</button
 					>{/each}
-				<button class="word soft" aria-expanded={timing} onclick={() => (timing = !timing)}>as slow as a run</button>
+				<button class="word soft min-h-6" aria-expanded={timing} onclick={() => (timing = !timing)}
+					>as slow as a run</button
+				>
 			</p>
 			{#if timing}{#await import('./TimesOfRun.svelte') then { default: TimesOfRun }}<TimesOfRun
 						project={project.name}

@@ -16,10 +16,21 @@
 	import { projectNames, provideNames } from '../editor/names.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
 	import AnswerDrawer from './AnswerDrawer.svelte';
-	import { answerOf, idFor, idsIn, linesOf, madeUpOf, withFreeIds, type AnswerLine, type MadeUp } from './answers.ts';
+	import {
+		answerOf,
+		idFor,
+		idsIn,
+		linesOf,
+		madeUpFor,
+		madeUpOf,
+		withFreeIds,
+		type AnswerLine,
+		type MadeUp
+	} from './answers.ts';
 	import CallLog from './CallLog.svelte';
 	import { LiveStandIns, type StandInView } from './live.svelte.ts';
 	import FromRecording from './FromRecording.svelte';
+	import { requestNames } from './names.ts';
 	import OwnCalls from './OwnCalls.svelte';
 	import Settings from './Settings.svelte';
 	import TryIt from './TryIt.svelte';
@@ -36,20 +47,20 @@
 	});
 	const live = $derived.by(() => untrack(() => new LiveStandIns(stored.project, list, stored.name)));
 	$effect(() => live.follow());
-	provideNames(() => [
-		...['path.', 'query.', 'request.body', 'request.headers', 'request.method', 'request.path', 'request.cookies'].map(
-			(name) => ({
-				name,
-				detail: 'of what is asked'
-			})
-		),
-		{ name: 'stored', detail: 'what the store found' },
-		{ name: 'page.items', detail: 'a page of the store' },
-		{ name: 'asked', detail: 'how often it was asked' },
-		{ name: 'state.', detail: 'what was remembered by set' },
-		{ name: 'row.', detail: 'the row that was found' },
-		...projectNames(project())
-	]);
+	provideNames(() => {
+		const line = lines[open];
+		const last = line && lastOf(line);
+		const request = line && (last ? madeUpOf(last) : madeUpFor(name, document.value, open));
+		return [
+			...(line && request ? requestNames(line.asks, String(value.base ?? '').replace(/\/+$/, ''), request) : []),
+			{ name: 'asked', detail: String(line ? countOf(line) + 1 : 1) },
+			{ name: 'stored', detail: 'what the store found' },
+			{ name: 'page.items', detail: 'a page of the store' },
+			{ name: 'state.', detail: 'what was remembered by set' },
+			{ name: 'row.', detail: 'the row that was found' },
+			...projectNames(project())
+		];
+	});
 
 	const name = $derived(stored.name);
 	const value = $derived(document.value as JsonObject);
@@ -79,6 +90,7 @@
 	/** Typing goes on meanwhile. */
 	const TRIED_AFTER_MS = 600;
 	let open = $state(-1);
+	let ownCalls: OwnCalls | undefined = $state.raw();
 	let settings = $state(false);
 	let faulting = $state(false);
 	let recording = $state(false);
@@ -357,6 +369,7 @@
 			<button class="word soft" aria-expanded={recording} onclick={() => (recording = !recording)}
 				>from a recording</button
 			>
+			<button class="word soft" onclick={() => ownCalls?.add()}>add a call of its own</button>
 		</p>
 		{#if recording}<FromRecording
 				project={project()}
@@ -365,6 +378,14 @@
 				onclose={() => (recording = false)}
 			/>{/if}
 	</section>
-	<OwnCalls {document} {live} {name} project={stored.project} environment={project().environment} {files} />
+	<OwnCalls
+		bind:this={ownCalls}
+		{document}
+		{live}
+		{name}
+		project={stored.project}
+		environment={project().environment}
+		{files}
+	/>
 	<CallLog {live} {name} project={project()} onanswer={fromCall} ontry={tryAgain} />
 </div>

@@ -35,7 +35,9 @@ const bodyWords = (body: unknown): string => {
 
 function turnWords(given: unknown, usual: string): string {
 	const turn = isObject(given) ? given : {};
-	const status = turn.status === undefined ? usual : String(turn.status as string);
+	// SOAP 1.1 section 6.2
+	const soap = isObject(turn.body) && isObject(turn.body.soap) && turn.body.soap.fault !== undefined;
+	const status = turn.status === undefined ? (soap ? '500' : usual) : String(turn.status as string);
 	const headers = parseParams(turn.headers)
 		.filter(({ off }) => !off)
 		.map(({ name, value }) => `${name} ${String(value)}`);
