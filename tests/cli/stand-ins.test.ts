@@ -19,12 +19,17 @@ interface Done {
 	err: string;
 }
 /** Runs the command; `hear` is told what it has printed so far. */
-function heron(args: string[], cwd: string, hear?: (out: string, child: ChildProcess) => void): Promise<Done> {
+function heron(
+	args: string[],
+	cwd: string,
+	hear?: (out: string, child: ChildProcess) => void,
+	{ node = [], more = {} }: { node?: string[]; more?: Record<string, string> } = {}
+): Promise<Done> {
 	return new Promise((resolve) => {
 		const env = Object.fromEntries(Object.entries(process.env).filter(([name]) => !name.startsWith('HERON_')));
-		const child = spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], {
+		const child = spawn(process.execPath, [...node, join(root, 'dist/cli.js'), ...args], {
 			cwd,
-			env: { ...env, NO_COLOR: '1', HERON_SECRET_KEY: 'hush-4711' }
+			env: { ...env, NO_COLOR: '1', HERON_SECRET_KEY: 'hush-4711', ...more }
 		});
 		let out = '';
 		let err = '';
@@ -93,6 +98,42 @@ describe('heron standins', () => {
 			expect(statuses).toEqual([fault === 'busy' ? 503 : 502]);
 		}
 	});
+	test.each([
+		['forward', '2027-03-28T00:59:59Z'],
+		['back', '2027-10-31T00:59:59Z']
+	])('a clock that is put %s an hour changes nothing of its times', async (_, from) => {
+		const cwd = project({
+			...board,
+			'stand-ins/board.yaml': board['stand-ins/board.yaml'].replace('key: number', 'key: number, seenAfter: 2 s')
+		});
+		const shifted = `const own = Date.now.bind(Date); const by = Date.parse('${from}') - own(); Date.now = () => own() + by;`;
+		const seen: number[] = [];
+		let asked = false;
+		const count = async (address: string) => ((await (await fetch(`${address}/notices`)).json()) as unknown[]).length;
+		await heron(
+			['standins', '--port', '0', '--log', 'calls.jsonl'],
+			cwd,
+			(out, child) => {
+				const address = addressIn(out);
+				if (!address || asked) return;
+				asked = true;
+				void (async () => {
+					await fetch(`${address}/notices`, { method: 'POST', body: '{"number":"N-1"}' });
+					seen.push(await count(address));
+					await new Promise((resolve) => setTimeout(resolve, 2300));
+					seen.push(await count(address));
+					child.kill('SIGTERM');
+				})();
+			},
+			{ node: ['--import', `data:text/javascript,${encodeURIComponent(shifted)}`], more: { TZ: 'Europe/Berlin' } }
+		);
+		expect(seen).toEqual([0, 1]);
+		const lines = readFileSync(join(cwd, 'calls.jsonl'), 'utf8').trim().split('\n');
+		const times = lines.map((line) => (JSON.parse(line) as { at: number }).at);
+		expect(new Date(times[0]!).toISOString().slice(0, 10)).toBe(from.slice(0, 10));
+		expect(times.at(-1)! - times[0]!).toBeGreaterThan(2200);
+		expect(times.at(-1)! - times[0]!).toBeLessThan(60_000);
+	});
 	test.each<[string, Record<string, string>, string[], string]>([
 		['a name that is none', board, ['standins', 'bord'], 'the project has no stand-in "bord": did you mean "board"?'],
 		['a fault that is none', board, ['standins', '--port', '0', '--fault', 'bussy: 1'], 'unknown key "bussy"'],
@@ -108,6 +149,29 @@ describe('heron standins', () => {
 		const done = await heron(args, project(files));
 		expect(done.code).toBe(2);
 		expect(done.err).toContain(said);
+	});
+});
+
+describe('heron check', () => {
+	const document = JSON.stringify({
+		openapi: '3.1.0',
+		info: { title: 'Board', version: '1' },
+		paths: { '/key': { get: { responses: { 200: { description: 'ok', content: { 'application/json': {} } } } } } }
+	});
+	const files = {
+		...board,
+		'definitions/board.json': document,
+		'stand-ins/board.yaml':
+			'heron: 1\ndefinition: board.json\nanswers:\n  - { id: key, ask: GET /key, answer: { body: { text: "{$secret.key}" } } }\n  - { id: old, ask: GET /old, answer: { status: 204 } }\n'
+	};
+	test('warns of answers that their definition refuses, with their place, and shows no secret', async () => {
+		for (const args of [['check'], ['check', '--env', 'local']]) {
+			const done = await heron(args, project(files));
+			expect(done.code).toBe(0);
+			expect(done.err).toContain('warning: stand-ins/board.yaml:5:5: old: the definition knows no GET /old');
+			expect(done.err).toMatch(/key: .*text\/plain/);
+			expect(done.err + done.out).not.toContain('hush-4711');
+		}
 	});
 });
 

@@ -263,6 +263,18 @@ export const standIn: DocumentKind = {
 						if (key !== 'client') report([key], `unknown key "${key}"${nearest(key, ['client'])}`);
 				}
 			),
+			cors: shaped(
+				{
+					description: 'Pages of other origins may read its answers: of all (true), or of those that are listed.',
+					anyOf: [{ type: 'boolean' }, { type: 'array', items: { type: 'string' }, minItems: 1 }]
+				},
+				(value, report) => {
+					if (typeof value === 'boolean') return;
+					const fits = (one: unknown) => typeof one === 'string' && isHttp(one) && new URL(one).origin === one;
+					if (!Array.isArray(value) || value.length === 0 || !value.every(fits))
+						report([], 'true, or a list of origins is wanted, such as [http://localhost:3000]');
+				}
+			),
 			definition: text('A file in definitions/ that its answers, and what is asked, are held against.'),
 			wsSecurity: record(
 				{

@@ -93,6 +93,8 @@ export interface StandIn {
 	/** Before all paths; without a slash at its end. */
 	base: string;
 	tls: { on: boolean; client: boolean };
+	/** Origins whose pages may read its answers; `*` for all. */
+	cors: string[];
 	/** A file in definitions/ that its answers are held against. */
 	definition: string;
 	/** What is wanted of the Security header of each message, as written: `user`, `password`, `passwordType`, `timestamp`, `certificate`. */
@@ -258,6 +260,7 @@ export function parseStandIn(name: string, value: Json): StandIn {
 		port: numberOf(given.port, 0),
 		base: String(given.base ?? '').replace(/\/+$/, ''),
 		tls: { on: tls === true || isObject(tls), client: isObject(tls) && tls.client === true },
+		cors: given.cors === true ? ['*'] : Array.isArray(given.cors) ? given.cors.map(String) : [],
 		definition,
 		...(isObject(given.wsSecurity) ? { wsSecurity: given.wsSecurity as JsonObject } : {}),
 		signed: signedOf(given.wsSecurity),

@@ -5,6 +5,7 @@ import type { StandIn } from '../model/stand-in.ts';
 import type { FoundOperation } from '../soap/index.ts';
 import { utf8 } from '../values/index.ts';
 import { readAsked, type Asked, type Reading } from './asked.ts';
+import { corsHeaders, preflight } from './cors.ts';
 import type { Definitions } from './definition.ts';
 import { fits } from './fits.ts';
 import { besides, give } from './give.ts';
@@ -135,6 +136,9 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			const answered = await give(work, answer, reading, values, fit.row, trial);
 			return { ...answered, tried };
 		}
+		const allowed = preflight(spec.cors, asked);
+		if (allowed)
+			return { ...begun('cors', tried), given: { ...blank(), status: 204, headers: allowed }, refused: true };
 		const wanted = asked.method === 'GET' && spec.definition ? wsdlAsked(asked.target) : undefined;
 		const text = wanted === undefined ? undefined : definitions.text(asked.origin, wanted);
 		if (text !== undefined)
@@ -206,6 +210,11 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 				// memory that the garbage collector does not see
 				if (reading.asked.body.length > 0) reading.view.close();
 			}
+			if (answered.by !== 'cors' && spec.cors.length > 0)
+				answered.given.headers = [
+					...answered.given.headers,
+					...besides(corsHeaders(spec.cors, asked), answered.given.headers)
+				];
 			if (NO_CONTENT.has(answered.given.status)) answered.given.body = EMPTY;
 			return answered;
 		},

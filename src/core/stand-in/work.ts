@@ -28,7 +28,7 @@ export interface CallLater {
 /** What came of one request. */
 export interface Answered {
 	given: Given;
-	/** Id of the answer; `definition`, `forward`; empty where nothing fitted. */
+	/** Id of the answer; `definition`, `forward`, `cors`; empty where nothing fitted. */
 	by: string;
 	tried: Tried[];
 	/** The faults that struck, in words. */

@@ -277,6 +277,11 @@ export interface Jobs {
 	};
 	/** What a stand-in as it stands on the screen would answer. */
 	askStandIn: { order: AskOrder; answer: AskAnswer };
+	/** A request that the definition has for an entry of a stand-in; null where it knows none. */
+	madeUp: {
+		order: { name: string; value: Json; environment: string; entry: number };
+		answer: { method: string; target: string; headers: HeaderList; body: string } | null;
+	};
 	/** What of a stand-in's answers cannot be as it is written. */
 	refused: { order: { name: string; value: Json; environment: string }; answer: Refusal[] };
 }

@@ -66,9 +66,11 @@
 					? 'no answer fits'
 					: call.by === 'definition'
 						? 'by the definition'
-						: call.by === 'forward'
-							? 'passed on'
-							: `by ${call.by}`;
+						: call.by === 'cors'
+							? 'a page asks whether it may'
+							: call.by === 'forward'
+								? 'passed on'
+								: `by ${call.by}`;
 	/** It went out from here. */
 	const went = (call: CallRecord) => call.calledBack !== undefined || call.sent !== undefined;
 	const odd = (call: CallRecord) => (went(call) ? call.status === 0 : call.by === '');

@@ -231,6 +231,27 @@
 					/>{/if}</span
 			></Setting
 		>
+		<Setting label="Other origins"
+			><select
+				class="bare field-sizing-content cursor-pointer"
+				aria-label="Whether pages of other origins may read it"
+				value={raw.cors === undefined || raw.cors === false ? '' : Array.isArray(raw.cors) ? 'some' : 'all'}
+				onchange={(event) => {
+					const word = event.currentTarget.value;
+					set(['cors'], word === '' ? undefined : word === 'all' ? true : ['http://localhost:3000']);
+				}}
+			>
+				<option value="">may not read it from a page</option>
+				<option value="all">may read it from a page (CORS)</option>
+				<option value="some">may, of those that are listed</option>
+			</select>
+			{#if Array.isArray(raw.cors)}<input
+					class="bare data w-full"
+					aria-label="Origins whose pages may read it"
+					value={raw.cors.join(' ')}
+					onchange={(event) => set(['cors'], event.currentTarget.value.trim().split(/[\s,]+/))}
+				/>{/if}</Setting
+		>
 		<Setting label="Begins anew"
 			><select
 				class="bare field-sizing-content cursor-pointer"

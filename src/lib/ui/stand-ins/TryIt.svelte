@@ -1,11 +1,11 @@
 <script lang="ts">
-	import type { Json } from '#core/model/json.ts';
+	import { isObject, type Json } from '#core/model/json.ts';
 	import { showDuration } from '#core/model/units.ts';
 	import type { AskAnswer, CallRecord } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { shownJson } from '../common/shown-json.ts';
 	import Threads from './Threads.svelte';
-	import { headersOf, madeUpFor, madeUpOf, type MadeUp } from './answers.ts';
+	import { headersOf, linesOfHeaders, madeUpFor, madeUpOf, type MadeUp } from './answers.ts';
 
 	/** A made-up request, how the answer to it comes about, and the answer; nothing is sent. */
 	let {
@@ -39,6 +39,32 @@
 	let lit = $state('');
 	let within: HTMLElement | undefined = $state.raw();
 
+	async function fromDefinition() {
+		try {
+			const order = { name, value, environment, entry };
+			const found = await api.post<(Omit<MadeUp, 'headers'> & { headers: [string, string][] }) | null>(
+				`/projects/${project}/stand-ins/made-up`,
+				order
+			);
+			if (found) typed = { ...found, headers: linesOfHeaders(found.headers) };
+			trouble = found ? '' : 'the definition knows no such call';
+		} catch (error) {
+			trouble = messageOf(error);
+		}
+	}
+	/** A call that was copied elsewhere: curl, or a request as it is on the wire. */
+	async function paste(event: ClipboardEvent) {
+		const text = event.clipboardData?.getData('text/plain') ?? '';
+		if (!/^\s*(curl\s|[A-Z]+\s+\S+\s+HTTP\/|(?:[A-Z]+\s+)?https?:\/\/)/.test(text)) return;
+		event.preventDefault();
+		const { pastedCall } = await import('./pasted.ts');
+		const found = pastedCall(text);
+		if (typeof found === 'string') trouble = found;
+		else {
+			typed = found;
+			trouble = '';
+		}
+	}
 	let asked = 0;
 	async function ask() {
 		const now = ++asked;
@@ -92,6 +118,10 @@
 			{#if last}<button class="word soft min-h-6 font-normal normal-case" onclick={() => (typed = madeUpOf(last))}
 					>from the last call</button
 				>{/if}
+			{#if isObject(value) && value.definition}<button
+					class="word soft min-h-6 font-normal normal-case"
+					onclick={fromDefinition}>from the definition</button
+				>{/if}
 			{#if typed}<button class="word soft min-h-6 font-normal normal-case" onclick={() => (typed = undefined)}
 					>made up anew</button
 				>{/if}
@@ -106,6 +136,8 @@
 			<input
 				class="bare data min-w-0 flex-1"
 				data-field="target"
+				title="a command of curl, an address, or a whole request can be pasted"
+				onpaste={paste}
 				aria-label="Path and query of the request that is tried"
 				spellcheck="false"
 				value={request.target}

@@ -216,13 +216,16 @@ function wantedOf(
 export const madeUpOf = (call: CallRecord): MadeUp => ({
 	method: call.method,
 	target: call.target,
-	headers: call.requestHeaders
-		.filter(([name]) => !/^(host|connection|content-length|user-agent|accept-encoding|traceparent)$/i.test(name))
-		.map(([name, value]) => `${name}: ${value}`)
-		.join('\n'),
+	headers: linesOfHeaders(
+		call.requestHeaders.filter(
+			([name]) => !/^(host|connection|content-length|user-agent|accept-encoding|traceparent)$/i.test(name)
+		)
+	),
 	body: call.requestBody
 });
 
+export const linesOfHeaders = (headers: readonly [string, string][]): string =>
+	headers.map(([name, value]) => `${name}: ${value}`).join('\n');
 export const headersOf = (text: string): [string, string][] =>
 	text
 		.split('\n')

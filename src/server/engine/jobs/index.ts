@@ -5,6 +5,7 @@ import { dataset } from './dataset.ts';
 import { definition } from './definition.ts';
 import { importJob } from './import.ts';
 import { judgeJob } from './judge.ts';
+import { madeUp } from './made-up.ts';
 import { make } from './make.ts';
 import { preview } from './preview.ts';
 import { reachJob } from './reach.ts';
@@ -38,5 +39,6 @@ export const handlers: { [N in JobName]: Handler<N> } = {
 	standIn,
 	recorded,
 	askStandIn,
-	refused
+	refused,
+	madeUp
 };
