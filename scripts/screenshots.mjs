@@ -96,6 +96,9 @@ try {
 	await shoot('run', `runs/${build}`, drawn);
 	await shoot('compare', `runs/${build}/compare`);
 	await shoot('stand-in', 'stand-ins/notices', async (page) => {
+		await page.getByRole('button', { name: /^latest:/ }).click();
+		await page.getByRole('button', { name: /^Ask it/ }).click();
+		await page.locator('[data-threads]').waitFor();
 		await page.getByRole('heading', { name: 'Log' }).scrollIntoViewIfNeeded();
 	});
 	await shoot('pipeline', 'suites/nightly', async (page) => {

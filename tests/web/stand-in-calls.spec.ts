@@ -137,6 +137,58 @@ test('what the definition refuses is told before anything starts, and goes when 
 	await expect(page.getByText(/status 418 is not defined/)).toBeVisible();
 });
 
+test('a request is made by the definition, or pasted', async ({ page, bench }) => {
+	const url = await bench.project('stand-in-made', {
+		...board,
+		'stand-ins/board.yaml':
+			'heron: 1\ndefinition: notices.yaml\nanswers:\n  - { id: put-up, ask: POST /board/notices, must: [{ contract: true }], answer: { status: 201, body: { json: { number: N-7, text: x, level: note } } } }\n'
+	});
+	await page.goto(`${url}/stand-ins/board`);
+	await page.getByRole('button', { name: /^put-up:/ }).click();
+	await page.getByRole('button', { name: 'from the definition' }).click();
+	await expect(page.getByLabel('Body of the request that is tried')).toHaveValue(/"text"/);
+	await page.getByRole('button', { name: /Ask it/ }).click();
+	await expect(page.getByRole('region', { name: 'Its answer' })).toContainText('201');
+	const target = page.getByLabel('Path and query of the request that is tried');
+	await target.focus();
+	await page.evaluate(() => {
+		const data = new DataTransfer();
+		data.setData('text/plain', "curl -X DELETE https://board.reedmere.example/board/notices/N-1 -H 'X-Clerk: avery'");
+		document.activeElement!.dispatchEvent(
+			new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true })
+		);
+	});
+	await expect(target).toHaveValue('/board/notices/N-1');
+	await expect(page.getByLabel('Method of the request that is tried')).toHaveValue('DELETE');
+	await expect(page.getByLabel('Header fields of the request that is tried')).toHaveValue('X-Clerk: avery');
+});
+
+test('a page of another origin may call it where its file says so', async ({ page, bench }) => {
+	await bench.project('stand-in-cors', {
+		...board,
+		'stand-ins/board.yaml':
+			'heron: 1\ncors: true\nanswers: [{ id: put, ask: "PUT /notices/{number}", answer: { body: { json: { number: "{$path.number}" } } } }]\n',
+		'stand-ins/shut.yaml': 'heron: 1\nanswers: [{ id: put, ask: "PUT /notices/{number}", answer: {} }]\n'
+	});
+	const api = `${bench.url}/api/projects/stand-in-cors/stand-ins`;
+	for (const name of ['board', 'shut'])
+		await page.request.post(api, { data: { name, action: 'start', environment: 'local' } });
+	const list = (await (await page.request.get(api)).json()) as StandIn[];
+	const call = (name: string) =>
+		page.evaluate(
+			(address) =>
+				fetch(`${address}/notices/N-7`, { method: 'PUT', headers: { 'x-clerk': 'avery' } }).then(
+					(reply) => reply.text(),
+					() => 'refused by the browser'
+				),
+			list.find((one) => one.name === name)!.running!.address
+		);
+	// a page that allows calls to anywhere: of another origin than the stand-in's
+	await page.goto(bench.standin('mirror'));
+	expect(await call('board')).toBe('{"number":"N-7"}');
+	expect(await call('shut')).toBe('refused by the browser');
+});
+
 test('a delay is taken from what a run has measured', async ({ page, bench }) => {
 	const url = await bench.project('stand-in-times', board);
 	await page.request.post(`${bench.url}/api/projects/stand-in-times/stand-ins`, {
