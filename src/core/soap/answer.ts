@@ -66,7 +66,9 @@ export function writeFault(found: FoundOperation, { code, reason, detail, subcod
 		entries.push(pieceOf(written.text));
 	}
 	const inner = entries.join('\n');
-	const more = subcode ? { name: `sub:${subcode.local}`, own: ` xmlns:sub="${escapeXml(subcode.namespace)}"` } : undefined;
+	const more = subcode
+		? { name: `sub:${subcode.local}`, own: ` xmlns:sub="${escapeXml(subcode.namespace)}"` }
+		: undefined;
 	const fault =
 		version === '1.1'
 			? `<faultcode${more?.own ?? ''}>${more?.name ?? `env:${own}`}</faultcode><faultstring>${escapeXml(reason)}</faultstring>${inner && `<detail>${inner}</detail>`}`

@@ -412,12 +412,7 @@ function operationsOf(
 	};
 
 	/** Said by the port type, else by SOAP, else made of names (WS-Addressing 1.0 Metadata sections 4.4.1, 4.4.3 and 4.4.4). */
-	const actionOf = (
-		abstract: XmlElement,
-		portType: Named,
-		side: 'input' | 'output',
-		soapAction: string
-	): string => {
+	const actionOf = (abstract: XmlElement, portType: Named, side: 'input' | 'output', soapAction: string): string => {
 		const given = childOf(abstract, WSDL, side);
 		const said = given?.attributes.find(
 			({ local, namespace }) => local === 'Action' && ADDRESSING_METADATA.includes(namespace)

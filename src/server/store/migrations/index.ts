@@ -15,4 +15,14 @@ export interface Migration {
 }
 
 /** In the order in which they are applied; one that has shipped is never changed. */
-export const migrations: readonly Migration[] = [first, vault, salts, results, removed, folders, verdicts, tokens, standIns];
+export const migrations: readonly Migration[] = [
+	first,
+	vault,
+	salts,
+	results,
+	removed,
+	folders,
+	verdicts,
+	tokens,
+	standIns
+];
