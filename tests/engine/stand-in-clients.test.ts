@@ -126,9 +126,18 @@ describe('pages of other origins', () => {
 		expect(allowed((await ask(address, 'GET /b', undefined, page)).headers)).toBe('null');
 		expect(allowed((await ask(address, 'GET /a')).headers)).toBeNull();
 	});
-	test('its own path is for no page', async () => {
+	test.each<[string, string, Record<string, string>]>([
+		['a page that reads the log', 'GET /.stand-in/calls', page],
+		['a page that resets it', 'POST /.stand-in/reset', page],
+		['a page without an origin', 'POST /.stand-in/send/a', { Origin: 'null' }],
+		['a name that was made to lead here', 'GET /.stand-in/state', { Host: 'evil.example' }]
+	])('its own path is for no stranger: %s', async (_, call, headers) => {
 		const { address } = await start({ cors: true, answers });
-		const told = await ask(address, 'GET /.stand-in/calls', undefined, page);
-		expect([told.status, allowed(told.headers)]).toEqual([200, null]);
+		const [method = '', path = ''] = call.split(' ');
+		// the platform's fetch sets Host by itself
+		const told = await undici(address + path, { method: method as 'GET', headers });
+		expect(told.statusCode).toBe(403);
+		expect(allowed(new Headers(told.headers as Record<string, string>))).toBeNull();
+		expect((await undici(`${address}/a`, { headers })).statusCode).toBe(200);
 	});
 });

@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
-import type { HeaderList } from '#core/model/reply.ts';
+import { headerValue, type HeaderList } from '#core/model/reply.ts';
 import type { StandIn } from '#core/model/stand-in.ts';
 import { parseDuration, showSize } from '#core/model/units.ts';
 import type { Redactor } from '#core/redact/index.ts';
@@ -306,6 +306,8 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		const reply = (given: Pick<Answered['given'], 'status' | 'headers' | 'body'>) =>
 			write(response, given, asked.method);
 		const at = (name: string) => url.searchParams.get(name) ?? undefined;
+		const stranger = strangerOf(asked, options.host);
+		if (stranger) return reply(problemOf(403, stranger));
 		if (!service) return reply(problemOf(503, 'it is only starting'));
 		if (what === 'calls' && asked.method === 'GET') {
 			const filter = {
@@ -454,6 +456,24 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			await closed;
 		}
 	};
+}
+
+/** Names by which this machine knows itself. */
+const LOCAL = /^(localhost|127(\.\d+){3}|\[::1\])(:\d+)?$/i;
+
+/**
+ * Why who asks may not look at what is below its own path: a page of another origin, or one that has made a name of its own
+ * lead here.
+ */
+function strangerOf({ headers, origin }: Asked, listens: string): string | undefined {
+	const host = headerValue(headers, 'host') ?? '';
+	if (/^(127\.|::1$|localhost$)/.test(listens) && !LOCAL.test(host))
+		return `it does not answer below ${CONTROL} to the name ${host || 'nothing'}`;
+	const page = headerValue(headers, 'origin');
+	const own = URL.canParse(origin) ? new URL(origin).port : '';
+	if (page !== undefined && !(URL.canParse(page) && LOCAL.test(new URL(page).host) && new URL(page).port === own))
+		return `a page of ${page} may not look below ${CONTROL}`;
+	return undefined;
 }
 
 /** What was remembered, as it is given back; undefined when it is not that. */
