@@ -199,6 +199,29 @@ export const commands: readonly Command[] = [
 		load: async () => (await import('./compare.ts')).compare
 	},
 	{
+		name: 'coverage',
+		takes: '',
+		doc: 'what the steps of a project touch of its definitions, by its files or by results of runs',
+		options: {
+			project,
+			env: { value: 'NAME', doc: 'the environment by which steps are looked at' },
+			result: {
+				value: 'FILE',
+				many: true,
+				doc: 'count what was really called: a result of heron run --report json=FILE; repeatable'
+			},
+			least: {
+				value: 'KIND=N',
+				many: true,
+				doc: 'end with 1 when less than N of 100 are touched: operation, answer, parameter, value, body, field, security, or all, which is meant by N alone; repeatable'
+			},
+			all: { doc: 'also list what is touched' },
+			html: { value: 'FILE', doc: 'a page of it' },
+			json: { doc: 'as JSON' }
+		},
+		load: async () => (await import('./coverage.ts')).coverage
+	},
+	{
 		name: 'export',
 		takes: 'PROJECT FOLDER',
 		doc: 'a project of a server as a folder',

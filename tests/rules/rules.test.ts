@@ -39,7 +39,7 @@ describe('every kind is listed', () => {
 	};
 	const plain = new Set([
 		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console', 'read-json', 'annotations'],
-		...['challenge', 'token']
+		...['challenge', 'token', 'page']
 	]);
 	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {
 		for (const file of readdirSync(`${root}src/core/${folder}`).filter(

@@ -12,7 +12,7 @@ export { createCatalog, type Catalog, type OpenapiDefinition } from './catalog.t
 export { chainsOf, type Chain, type Role } from './chains.ts';
 export { compareDefinitions, LEVELS, type DefinitionChange, type Level } from './compare.ts';
 export { changesBetween } from './changes.ts';
-export { replyFaults, successStatus, type ValidateBy } from './contract.ts';
+export { answersOf, replyFaults, successStatus, type ValidateBy } from './contract.ts';
 export {
 	filesReferred,
 	keysOf,
@@ -24,6 +24,7 @@ export {
 export { requestFaults, type AskedCall } from './request.ts';
 export { sampleReply, type SampleReply } from './reply.ts';
 export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
+export { flatSchema } from './flat.ts';
 export { sampleOf, type Fill } from './sample.ts';
 export { replySchema } from './schema.ts';
 export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';

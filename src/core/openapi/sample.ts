@@ -251,7 +251,8 @@ function typeOf(here: JsonObject): string {
 }
 
 /** Two schemas that hold for the same value. */
-function merged(a: JsonObject, b: JsonObject): JsonObject {
+/** What is said of a value by two schemas, in one. */
+export function merged(a: JsonObject, b: JsonObject): JsonObject {
 	const out: JsonObject = { ...a };
 	for (const [key, value] of Object.entries(b)) {
 		const before = out[key];

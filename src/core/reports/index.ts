@@ -14,6 +14,7 @@ export { exchangeData, stepData } from './json.ts';
 export { headFromData, resultFromData, type ResultHead, type ResultTail } from './read-json.ts';
 export { ANNOTATIONS, annotations, type Annotations } from './annotations.ts';
 export { columnsOfRows, faultsOf, notPassed, rowResults, rowsAsCsv, type RowResult } from './rows.ts';
+export { STYLE as PAGE_STYLE, text as pageText } from './page.ts';
 export { sentenceOfResult } from './sentence.ts';
 
 export const consoleReport: ReportKind = console;

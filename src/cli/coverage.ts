@@ -1,0 +1,156 @@
+import {
+	coverageHtml,
+	createCollector,
+	kindWords,
+	madeCall,
+	percentOf,
+	plannedCoverage,
+	TALLIES,
+	talliesOf,
+	type Coverage
+} from '#core/coverage/index.ts';
+import { HeronError, textOf } from '#core/errors.ts';
+import { counted, nearest } from '#core/messages.ts';
+import type { Step } from '#core/model/collection.ts';
+import { parseJson, writeJson, type Json } from '#core/model/json.ts';
+import { isJsonType, mediaType } from '#core/model/reply.ts';
+import { callPlaceOf, type Workspace } from '#core/project/index.ts';
+import { allScenarios, type Chosen, type StepResult } from '#core/run/index.ts';
+import { parseSoap, readFault } from '#core/soap/index.ts';
+import { tame } from '#core/tame.ts';
+import { writeFileSync } from 'node:fs';
+import { one, type Flags, type Io } from './command.ts';
+import { environmentOf, openProject } from './project.ts';
+import { readResult } from './result-file.ts';
+
+/** `heron coverage`: 0, or 1 when less is touched than `--least` wants; 2 for what cannot be read. */
+export async function coverage(io: Io, _: string[], flags: Flags): Promise<number> {
+	const folder = openProject(flags);
+	const { workspace } = folder;
+	const environment = environmentOf(folder, one(flags, 'env') ?? workspace.project.environment);
+	const least = leastIn((flags.least as string[] | undefined) ?? []);
+	const results = (flags.result as string[] | undefined) ?? [];
+	const found = results.length > 0 ? await madeCoverage(workspace, results) : plannedCoverage(workspace, environment);
+	if (found.definitions.length === 0)
+		throw new HeronError('usage', { detail: 'the project has no definition: definitions/ holds none' });
+	const html = one(flags, 'html');
+	if (html !== undefined) write(html, coverageHtml(found, `Coverage of ${workspace.project.title}`));
+	if (flags.json === true) io.out(`${writeJson({ heron: 1, ...found } as unknown as Json)}\n`);
+	else for (const line of linesOf(found, flags.all === true)) io.out(`${tame(line)}\n`);
+	const tallies = talliesOf(found);
+	let short = false;
+	for (const [kind, wanted] of least) {
+		const tally = tallies.find((each) => each.kind === kind) ?? { touched: 0, all: 0 };
+		if (percentOf(tally) >= wanted) continue;
+		short = true;
+		io.err(`${percentOf(tally)} of 100 ${kindWords(kind)} are touched, and ${wanted} are wanted\n`);
+	}
+	return short ? 1 : 0;
+}
+
+function write(file: string, text: string): void {
+	try {
+		writeFileSync(file, text);
+	} catch (cause) {
+		throw new HeronError('usage', { detail: `${file} cannot be written: ${textOf(cause)}` }, { cause });
+	}
+}
+
+type Kind = (typeof TALLIES)[number];
+/** `operation=80`, or `80` for all of it. */
+function leastIn(list: readonly string[]): [Kind, number][] {
+	return list.map((text) => {
+		const [, kind = 'all', number = ''] = /^(?:([a-z]+)=)?(\d{1,3})$/.exec(text.trim()) ?? [];
+		if (number === '' || Number(number) > 100)
+			throw new HeronError('usage', { detail: `--least wants operation=80, or 80 for all of it, this is "${text}"` });
+		if (!TALLIES.includes(kind as Kind))
+			throw new HeronError('usage', {
+				detail: `--least: nothing is counted as "${kind}"${nearest(kind, [...TALLIES])}`
+			});
+		return [kind as Kind, Number(number)];
+	});
+}
+
+/** What the calls of results touched. */
+async function madeCoverage(workspace: Workspace, files: readonly string[]): Promise<Coverage> {
+	const collector = createCollector(workspace);
+	const steps = new Map<string, { chosen: Chosen; step: Step }>(
+		allScenarios(workspace).flatMap((chosen) =>
+			chosen.scenario.steps.map((step): [string, { chosen: Chosen; step: Step }] => [
+				`${chosen.key}/${step.id}`,
+				{ chosen, step }
+			])
+		)
+	);
+	const take = (result: StepResult): void => {
+		const at = `${result.scenario}/${result.step}`;
+		const known = steps.get(at);
+		const send = known?.step.send;
+		const soap = send?.body?.kind === 'soap' ? parseSoap(send.body.value) : undefined;
+		for (const { method, url, requestHeaders, requestBody, reply, leg, came } of result.exchanges) {
+			// what fetched a token was another service's; what came was no call of ours
+			if (leg || came || !URL.canParse(url)) continue;
+			if (soap) {
+				const fault = reply && readFault(new TextDecoder().decode(reply.body));
+				const detail = /<(?:[\w.-]+:)?([\w.-]+)/.exec(fault?.detail[0] ?? '')?.[1];
+				const answer = !reply ? undefined : fault ? (detail ? `fault ${detail}` : undefined) : 'answer';
+				collector.addSoap({ step: at, ...soap, answer });
+				continue;
+			}
+			const connection = known && workspace.connections.get(send?.connection || known.chosen.connection);
+			collector.add(
+				madeCall({
+					...{ step: at, method, url, headers: requestHeaders, status: reply?.status },
+					base: (known && callPlaceOf(workspace, known.chosen.collection, known.step)?.base) ?? '',
+					hasBody: requestBody.length > 0,
+					body: isJsonType(mediaType(requestHeaders).type) ? dataOf(requestBody) : undefined
+				}),
+				connection?.definition
+			);
+		}
+	};
+	for (const file of files)
+		await readResult(file, (result) => {
+			take(result);
+			return Promise.resolve();
+		});
+	return collector.result();
+}
+
+function dataOf(bytes: Uint8Array): Json | undefined {
+	try {
+		return parseJson(new TextDecoder().decode(bytes));
+	} catch {
+		return undefined;
+	}
+}
+
+/** @param all also what is touched */
+function linesOf(found: Coverage, all: boolean): string[] {
+	const out: string[] = [];
+	for (const { file, title, operations, trouble } of found.definitions) {
+		out.push(`${title ? `${title}, ` : ''}${file}`);
+		if (trouble) out.push(`  cannot be looked at: ${trouble}`);
+		for (const { name, points, deprecated } of operations) {
+			const [called] = points;
+			const steps = called?.steps.length ?? 0;
+			const touched = points.filter(({ count }) => count > 0);
+			out.push(
+				`  ${called?.count ? '✓' : '✗'} ${name}${deprecated ? ' (deprecated)' : ''}  ${called?.count ? `${touched.length} of ${points.length}, ${counted(steps, 'step')}` : 'nobody calls it'}`
+			);
+			const missing = points.filter(({ count }) => count === 0).map((point) => point.name);
+			if (called?.count && missing.length > 0) out.push(`      not touched: ${missing.join('; ')}`);
+			if (all && touched.length > 0) out.push(`      touched: ${touched.map((point) => point.name).join('; ')}`);
+		}
+	}
+	if (found.unknown.length > 0) {
+		out.push('calls that no definition knows');
+		for (const { call, steps } of found.unknown) out.push(`  ${call}  ${steps.join(', ')}`);
+	}
+	out.push('');
+	for (const { kind, touched, all: whole } of talliesOf(found))
+		out.push(
+			`${kindWords(kind).padEnd(40)} ${`${touched} of ${whole}`.padStart(14)} ${String(percentOf({ touched, all: whole })).padStart(5)} %`
+		);
+	return out;
+}
