@@ -1,8 +1,7 @@
 import {
 	coverageHtml,
-	createCollector,
+	createMadeCollector,
 	kindWords,
-	madeCall,
 	percentOf,
 	plannedCoverage,
 	TALLIES,
@@ -11,12 +10,8 @@ import {
 } from '#core/coverage/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { counted, nearest } from '#core/messages.ts';
-import type { Step } from '#core/model/collection.ts';
-import { parseJson, writeJson, type Json } from '#core/model/json.ts';
-import { isJsonType, mediaType } from '#core/model/reply.ts';
-import { callPlaceOf, type Workspace } from '#core/project/index.ts';
-import { allScenarios, type Chosen, type StepResult } from '#core/run/index.ts';
-import { parseSoap, readFault } from '#core/soap/index.ts';
+import { writeJson, type Json } from '#core/model/json.ts';
+import type { Workspace } from '#core/project/index.ts';
 import { tame } from '#core/tame.ts';
 import { writeFileSync } from 'node:fs';
 import { one, type Flags, type Io } from './command.ts';
@@ -73,56 +68,13 @@ function leastIn(list: readonly string[]): [Kind, number][] {
 
 /** What the calls of results touched. */
 async function madeCoverage(workspace: Workspace, files: readonly string[]): Promise<Coverage> {
-	const collector = createCollector(workspace);
-	const steps = new Map<string, { chosen: Chosen; step: Step }>(
-		allScenarios(workspace).flatMap((chosen) =>
-			chosen.scenario.steps.map((step): [string, { chosen: Chosen; step: Step }] => [
-				`${chosen.key}/${step.id}`,
-				{ chosen, step }
-			])
-		)
-	);
-	const take = (result: StepResult): void => {
-		const at = `${result.scenario}/${result.step}`;
-		const known = steps.get(at);
-		const send = known?.step.send;
-		const soap = send?.body?.kind === 'soap' ? parseSoap(send.body.value) : undefined;
-		for (const { method, url, requestHeaders, requestBody, reply, leg, came } of result.exchanges) {
-			// what fetched a token was another service's; what came was no call of ours
-			if (leg || came || !URL.canParse(url)) continue;
-			if (soap) {
-				const fault = reply && readFault(new TextDecoder().decode(reply.body));
-				const detail = /<(?:[\w.-]+:)?([\w.-]+)/.exec(fault?.detail[0] ?? '')?.[1];
-				const answer = !reply ? undefined : fault ? (detail ? `fault ${detail}` : undefined) : 'answer';
-				collector.addSoap({ step: at, ...soap, answer });
-				continue;
-			}
-			const connection = known && workspace.connections.get(send?.connection || known.chosen.connection);
-			collector.add(
-				madeCall({
-					...{ step: at, method, url, headers: requestHeaders, status: reply?.status },
-					base: (known && callPlaceOf(workspace, known.chosen.collection, known.step)?.base) ?? '',
-					hasBody: requestBody.length > 0,
-					body: isJsonType(mediaType(requestHeaders).type) ? dataOf(requestBody) : undefined
-				}),
-				connection?.definition
-			);
-		}
-	};
+	const collector = createMadeCollector(workspace);
 	for (const file of files)
 		await readResult(file, (result) => {
-			take(result);
+			collector.take(result);
 			return Promise.resolve();
 		});
 	return collector.result();
-}
-
-function dataOf(bytes: Uint8Array): Json | undefined {
-	try {
-		return parseJson(new TextDecoder().decode(bytes));
-	} catch {
-		return undefined;
-	}
 }
 
 /** @param all also what is touched */

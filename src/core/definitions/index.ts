@@ -1,3 +1,4 @@
+export { stepOf } from './scenarios.ts';
 import { HeronError } from '../errors.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
 import { filesReferred, looksLikeOpenapi } from '../openapi/index.ts';

@@ -1,5 +1,6 @@
 export {
 	bodiesOf,
+	bodyOf,
 	parametersOf,
 	preferredBody,
 	sampleCall,

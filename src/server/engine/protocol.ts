@@ -1,3 +1,4 @@
+import type { Coverage, MadeStep, MissingStep } from '#core/coverage/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import type { GivenFile } from '#core/soap/index.ts';
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
@@ -282,6 +283,10 @@ export interface Jobs {
 		order: { name: string; value: Json; environment: string; entry: number };
 		answer: { method: string; target: string; headers: HeaderList; body: string } | null;
 	};
+	/** What the steps of the project touch of its definitions, by its files or by what was carried out. */
+	coverage: { order: { environment: string; made?: MadeStep[] }; answer: Coverage };
+	/** A step that would touch what nobody touches; null where there is no such thing. */
+	missingStep: { order: { file: string; operation: string; point: string }; answer: MissingStep | null };
 	/** What of a stand-in's answers cannot be as it is written. */
 	refused: { order: { name: string; value: Json; environment: string }; answer: Refusal[] };
 }

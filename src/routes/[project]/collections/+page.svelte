@@ -71,8 +71,11 @@
 	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
 		<h1>Collections</h1>
 		<span class="text-quiet">each a document of scenarios about one subject</span>
-		<button class="press ml-auto" onclick={() => (importing = !importing)} aria-expanded={importing}
-			>Import a definition</button
+		{#if project().overview.files.some((path) => /^definitions\/.*\.(json|ya?ml|wsdl)$/i.test(path))}<a
+				class="press ml-auto"
+				href="/{project().name}/coverage">Coverage</a
+			>{:else}<span class="ml-auto"></span>{/if}
+		<button class="press" onclick={() => (importing = !importing)} aria-expanded={importing}>Import a definition</button
 		>
 		<button class="press go" onclick={() => (adding = !adding)} aria-expanded={adding}>New collection</button>
 	</div>

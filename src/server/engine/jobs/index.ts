@@ -1,6 +1,7 @@
 import type { JobName } from '../protocol.ts';
 import { askStandIn } from './ask-stand-in.ts';
 import type { Handler } from './context.ts';
+import { coverage, missingStep } from './coverage.ts';
 import { dataset } from './dataset.ts';
 import { definition } from './definition.ts';
 import { importJob } from './import.ts';
@@ -40,5 +41,7 @@ export const handlers: { [N in JobName]: Handler<N> } = {
 	recorded,
 	askStandIn,
 	refused,
-	madeUp
+	madeUp,
+	coverage,
+	missingStep
 };

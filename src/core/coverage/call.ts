@@ -1,0 +1,62 @@
+import type { Json } from '../model/json.ts';
+import { headerValues, mediaType, type HeaderList } from '../model/reply.ts';
+import { decodeForm } from '../values/index.ts';
+
+/**
+ * A call as far as it is known: one that was made, or one that a step would make. A value that is only known when it is
+ * sent is undefined; a name that is not given gives undefined in place of a list.
+ */
+export interface Call {
+	/** Where it is from: `collection/scenario/step`. */
+	step: string;
+	method: string;
+	path: string;
+	/** The path as it is told to people. */
+	shown: string;
+	/** The path of its connection's base, without a slash at its end. */
+	base: string;
+	query(name: string): (string | undefined)[] | undefined;
+	header(name: string): (string | undefined)[] | undefined;
+	cookie(name: string): (string | undefined)[] | undefined;
+	/** The media type of its body, in small letters; undefined without one. */
+	media: string | undefined;
+	body: Json | undefined;
+	/** Statuses that it got, or that it is checked for. */
+	statuses: number[];
+}
+
+/** Values of a name; undefined where there are none. */
+export const given = <T>(list: T[]): T[] | undefined => (list.length > 0 ? list : undefined);
+
+/** A call that was made. */
+export function madeCall(one: {
+	step: string;
+	method: string;
+	url: string;
+	base: string;
+	headers: HeaderList;
+	/** Data of its body, where that is JSON. */
+	body?: Json | undefined;
+	hasBody: boolean;
+	status?: number | undefined;
+}): Call {
+	const { pathname, search } = new URL(one.url);
+	const pairs = decodeForm(search.slice(1));
+	const cookies = headerValues(one.headers, 'cookie')
+		.flatMap((line) => line.split(';'))
+		.map((pair) => pair.trim().split('='));
+	return {
+		...{ step: one.step, method: one.method, path: pathname, shown: pathname, base: one.base },
+		query: (name) =>
+			given(
+				pairs
+					.filter(([own]) => own === name || own === `${name}[]` || own.startsWith(`${name}[`))
+					.map(([, value]) => value)
+			),
+		header: (name) => given(headerValues(one.headers, name)),
+		cookie: (name) => given(cookies.filter(([own]) => own === name).map(([, value = '']) => value)),
+		media: one.hasBody ? mediaType(one.headers).type : undefined,
+		body: one.body,
+		statuses: one.status === undefined ? [] : [one.status]
+	};
+}

@@ -1,0 +1,168 @@
+import { HeronError, textOf } from '../errors.ts';
+import { nameOf, type OpenapiDefinition, type OpenapiOperation } from '../openapi/index.ts';
+import type { Workspace } from '../project/index.ts';
+import type { SoapOperation } from '../soap/index.ts';
+import type { Call } from './call.ts';
+import { pointsOf, type Point, type PointKind } from './points.ts';
+
+/** One thing that an operation offers, and what of the project touches it. */
+export interface CoveredPoint {
+	kind: PointKind;
+	name: string;
+	/** Steps whose calls touch it, each once, so many at most. */
+	steps: string[];
+	/** How many calls touched it. */
+	count: number;
+}
+export interface CoveredOperation {
+	/** `POST /bookings`, or `Service.Operation`. */
+	name: string;
+	title: string;
+	deprecated: boolean;
+	points: CoveredPoint[];
+}
+export interface CoveredDefinition {
+	file: string;
+	title: string;
+	operations: CoveredOperation[];
+	/** Why it cannot be looked at; empty where it can. */
+	trouble: string;
+}
+export interface Coverage {
+	definitions: CoveredDefinition[];
+	/** Calls that no definition knows, with the steps that make them. */
+	unknown: { call: string; steps: string[]; count: number }[];
+}
+
+const MOST_STEPS = 20;
+const MOST_UNKNOWN = 200;
+
+/** A call of a SOAP operation: what it was asked, and how it was answered. */
+export interface SoapCall {
+	step: string;
+	/** `Service.Operation`, as the step says it. */
+	operation: string;
+	definition: string;
+	version: string;
+	/** `answer`, the name of a fault, or undefined where nobody knows. */
+	answer: string | undefined;
+}
+
+/** Collects what calls touch of the definitions of a project. */
+export interface Collector {
+	add(call: Call, definition?: string): void;
+	addSoap(call: SoapCall): void;
+	result(): Coverage;
+}
+
+interface Kept {
+	points: { point: Point; covered: CoveredPoint }[];
+	operation: CoveredOperation;
+}
+
+export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 'shelf'>): Collector {
+	const definitions: CoveredDefinition[] = [];
+	const byOperation = new Map<OpenapiOperation, Kept>();
+	const bySoap = new Map<string, CoveredOperation>();
+	const unknown = new Map<string, Coverage['unknown'][number]>();
+
+	const titleOf = ({ document }: OpenapiDefinition): string => {
+		const info = document.root.value.info as { title?: unknown } | undefined;
+		return typeof info?.title === 'string' ? info.title : '';
+	};
+	for (const { file, definition, error } of catalog.all()) {
+		const one: CoveredDefinition = { file, title: '', operations: [], trouble: error?.message ?? '' };
+		definitions.push(one);
+		if (!definition) continue;
+		one.title = titleOf(definition);
+		for (const operation of definition.operations) {
+			const { summary, deprecated } = operation.node.value;
+			const points = pointsSafely(operation).map((point) => ({
+				point,
+				covered: { kind: point.kind, name: point.name, steps: [], count: 0 } as CoveredPoint
+			}));
+			const covered: CoveredOperation = {
+				name: nameOf(operation),
+				title: typeof summary === 'string' ? summary : '',
+				deprecated: deprecated === true,
+				points: points.map((each) => each.covered)
+			};
+			one.operations.push(covered);
+			byOperation.set(operation, { points, operation: covered });
+		}
+	}
+	for (const file of shelf.files) {
+		const one: CoveredDefinition = { file, title: '', operations: [], trouble: '' };
+		definitions.push(one);
+		try {
+			for (const operation of shelf.definition(file).operations) {
+				const key = `${file} ${operation.key}`;
+				// both versions of SOAP are one operation to whoever tests
+				if (bySoap.has(key)) continue;
+				const covered: CoveredOperation = {
+					...{ name: operation.key, title: operation.doc.slice(0, 120), deprecated: false },
+					points: soapPoints(operation)
+				};
+				one.operations.push(covered);
+				bySoap.set(key, covered);
+			}
+		} catch (error) {
+			one.trouble = textOf(error);
+		}
+	}
+
+	const touch = (point: CoveredPoint, step: string): void => {
+		point.count++;
+		if (point.steps.length < MOST_STEPS && !point.steps.includes(step)) point.steps.push(step);
+	};
+	const miss = (call: string, step: string): void => {
+		const one = unknown.get(call) ?? { call, steps: [], count: 0 };
+		if (!unknown.has(call) && unknown.size >= MOST_UNKNOWN) return;
+		unknown.set(call, one);
+		one.count++;
+		if (one.steps.length < MOST_STEPS && !one.steps.includes(step)) one.steps.push(step);
+	};
+
+	return {
+		add(call, definition) {
+			let operation: OpenapiOperation;
+			try {
+				operation = catalog.find({ method: call.method, path: call.path, base: call.base }, definition);
+			} catch (error) {
+				if (!(error instanceof HeronError)) throw error;
+				// what stand-ins tell of themselves is no service of anybody
+				return call.path.includes('/.stand-in/') ? undefined : miss(`${call.method} ${call.shown}`, call.step);
+			}
+			for (const { point, covered } of byOperation.get(operation)?.points ?? [])
+				if (point.touches(call)) touch(covered, call.step);
+		},
+		addSoap({ step, operation: name, definition, version, answer }) {
+			try {
+				const found = shelf.find(name, version, definition);
+				const one = bySoap.get(`${found.definition.file} ${found.operation.key}`);
+				for (const point of one?.points ?? [])
+					if (point.kind === 'operation' || point.name === answer) touch(point, step);
+			} catch (error) {
+				if (!(error instanceof HeronError)) throw error;
+				miss(name, step);
+			}
+		},
+		result: () => ({ definitions, unknown: [...unknown.values()] })
+	};
+}
+
+/** An operation that cannot be followed further has at least itself. */
+function pointsSafely(operation: OpenapiOperation): Point[] {
+	try {
+		return pointsOf(operation);
+	} catch (error) {
+		if (!(error instanceof HeronError)) throw error;
+		return [{ kind: 'operation', name: 'called', touches: () => true }];
+	}
+}
+
+const soapPoints = ({ output, faults }: SoapOperation): CoveredPoint[] => [
+	{ kind: 'operation', name: 'called', steps: [], count: 0 },
+	...(output ? [{ kind: 'answer' as const, name: 'answer', steps: [], count: 0 }] : []),
+	...faults.map(({ local }) => ({ kind: 'answer' as const, name: `fault ${local}`, steps: [], count: 0 }))
+];

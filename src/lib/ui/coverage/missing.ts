@@ -1,0 +1,65 @@
+import type { Coverage } from '#core/coverage/collector.ts';
+import type { MissingStep } from '#core/coverage/missing.ts';
+import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import { api, messageOf } from '../common/api.ts';
+import { freeName } from '../common/edit.ts';
+import { fileName } from '../common/files.ts';
+import { toasts } from '../common/toast.svelte.ts';
+import type { ProjectState } from '../frame/project.svelte.ts';
+
+/** The collection that tests most of a definition; empty where none does. */
+export function homeOf({ definitions }: Coverage, file: string): string {
+	const counts: Record<string, number> = {};
+	for (const { operations } of definitions.filter((one) => one.file === file))
+		for (const { points } of operations)
+			for (const { steps } of points)
+				for (const step of steps) {
+					const name = step.split('/')[0]!;
+					counts[name] = (counts[name] ?? 0) + 1;
+				}
+	return Object.entries(counts).sort((a, b) => b[1] - a[1])[0]?.[0] ?? '';
+}
+
+/** Makes the step that would touch a point, in a scenario of its own, and says where it is. */
+export async function makeMissing(
+	project: ProjectState,
+	coverage: Coverage,
+	point: { file: string; operation: string; point: string }
+): Promise<void> {
+	try {
+		const {
+			step,
+			title,
+			connection: through,
+			notes
+		} = await api.post<MissingStep>(`/projects/${project.name}/coverage/step`, point);
+		const { collections } = project.overview;
+		const name =
+			homeOf(coverage, point.file) ||
+			(collections.find((one) => through !== '' && one.connection === through) ?? collections[0])?.name;
+		if (!name) return void toasts.show('There is no collection yet that it could stand in: make one first.', 'trouble');
+		const url = `/projects/${project.name}/files/collections/${name}.yaml`;
+		const { value: before, revision } = await api.get<{ value: Json; revision: number }>(url);
+		const whole = isObject(before) ? (before as JsonObject) : {};
+		const list = (Array.isArray(whole.scenarios) ? whole.scenarios : []) as Json[];
+		const taken = list.flatMap((one) => (isObject(one) ? [String(one.id)] : []));
+		const id = freeName(fileName(title.toLowerCase()).slice(0, 60) || 'missing', taken);
+		const connection: JsonObject = through && whole.connection !== through ? { connection: through } : {};
+		const scenario: JsonObject = { id, title, ...connection, steps: [{ id: 'call', ...step }] };
+		const written = await api.put<{ revision: number }>(url, {
+			value: { ...whole, scenarios: [...list, scenario] },
+			revision
+		});
+		await project.reload();
+		toasts.show(`The scenario ${id} is in ${name}${notes.length > 0 ? `; ${notes.join('; ')}` : ''}.`, 'note', {
+			label: 'undo',
+			run: () =>
+				void api
+					.put(url, { value: before, revision: written.revision })
+					.then(() => project.reload())
+					.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
+		});
+	} catch (error) {
+		toasts.show(messageOf(error), 'trouble');
+	}
+}
