@@ -210,7 +210,7 @@
 													<span class="data min-w-0 flex-1 break-words">{point.name}</span>
 													<span class="min-w-0 text-right"
 														>{#each point.steps.slice(0, 3) as step, index (step)}{index > 0 ? ', ' : ''}<a
-																class="text-ink underline decoration-dotted"
+																class="inline-block min-h-6 leading-6 text-ink underline decoration-dotted"
 																href={stepHref(step)}>{step.split('/').slice(1).join(' › ')}</a
 															>{/each}{point.steps.length > 3 ? ` and ${point.steps.length - 3} more` : ''}</span
 													>
@@ -232,7 +232,7 @@
 							<span class="data min-w-0 flex-1 truncate" title={one.call}>{one.call}</span>
 							<span
 								>{#each one.steps.slice(0, 3) as step, index (step)}{index > 0 ? ', ' : ''}<a
-										class="text-ink underline decoration-dotted"
+										class="inline-block min-h-6 leading-6 text-ink underline decoration-dotted"
 										href={stepHref(step)}>{step}</a
 									>{/each}</span
 							>
