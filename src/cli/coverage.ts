@@ -4,13 +4,13 @@ import {
 	kindWords,
 	percentOf,
 	plannedCoverage,
-	TALLIES,
 	talliesOf,
 	type Coverage
 } from '#core/coverage/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { counted, nearest } from '#core/messages.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
+import { TALLIES } from '#core/model/suite.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { tame } from '#core/tame.ts';
 import { writeFileSync } from 'node:fs';

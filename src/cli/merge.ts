@@ -1,3 +1,4 @@
+import { touchCounter } from '#core/coverage/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { createJudge } from '#core/gate/index.ts';
 import { counted } from '#core/messages.ts';
@@ -80,7 +81,7 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 		startedAt: Math.min(...parts.map(({ head }) => head.run.startedAt))
 	};
 	const { quarantine } = project?.workspace ?? { quarantine: { entries: [], back: 1 } };
-	const judge = createJudge(quarantine);
+	const judge = createJudge(quarantine, project && touchCounter(project.workspace, suite?.gate));
 	const history = await openHistory(io, flags, basename(project?.dir ?? process.cwd()), run);
 	const outputs = openReports(io, flags, project);
 	const publisher = await openPublisher(io, flags, basename(project?.dir ?? process.cwd()));

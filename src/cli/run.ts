@@ -1,3 +1,4 @@
+import { touchCounter } from '#core/coverage/index.ts';
 import { isInCheckout, versionOf } from '#server/folder/version.ts';
 import { exactNumber, writeJson } from '#core/model/json.ts';
 import { createJudge, type Verdict } from '#core/gate/index.ts';
@@ -179,7 +180,7 @@ async function carryOut(io: Io, names: string[], flags: Flags, begun: { close():
 	} else if (log !== undefined)
 		throw new HeronError('usage', { detail: '--standins-log: no stand-in is started for this run' });
 	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
-	const judge = createJudge(workspace.quarantine);
+	const judge = createJudge(workspace.quarantine, touchCounter(workspace, shard ? undefined : suite?.gate));
 	// a part of a run is judged with the others, when they are merged
 	const history = shard ? undefined : await openHistory(io, flags, basename(folder.dir), info);
 	const outputs = openReports(io, flags, folder);

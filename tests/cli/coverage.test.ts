@@ -104,4 +104,16 @@ describe('heron coverage', () => {
 		expect(page).toContain('POST /notices');
 		expect(page).not.toMatch(/https?:\/\/(?!www\.w3\.org)|<script/);
 	});
+	test('a suite asks for it in its gate, also where its parts are merged', () => {
+		const suite = (least: number) => ({
+			'suites/all.yaml': `heron: 1\nscenarios: [board]\nenvironment: local\ngate: { failed: 9, coverage: { operation: ${least} } }\n`
+		});
+		const short = heron(['run', 'all', '--report', 'json=out.json'], project({ ...board, ...suite(51) }));
+		expect(short.code).toBe(1);
+		expect(short.out + short.err).toContain('2 of 4 operations, 50 %');
+		const cwd = project({ ...board, ...suite(50) });
+		expect(heron(['run', 'all'], cwd).code).toBe(0);
+		for (const part of ['1/2', '2/2']) heron(['run', 'all', '--shard', part, '--report', `json=${part[0]}.json`], cwd);
+		expect(heron(['merge', '1.json', '2.json'], cwd).code).toBe(0);
+	});
 });

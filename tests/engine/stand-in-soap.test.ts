@@ -346,7 +346,7 @@ describe('WS-Security, as it comes to be refused', () => {
 
 describe('WS-Addressing', () => {
 	const fields = (reply: string, more = '') =>
-		`<a:To xmlns:a="${WSA}">urn:here</a:To><a:Action xmlns:a="${WSA}">urn:reedmere:tolls/QuoteToll</a:Action><a:MessageID xmlns:a="${WSA}">urn:uuid:1</a:MessageID>${reply && `<a:ReplyTo xmlns:a="${WSA}"><a:Address>${reply}</a:Address><a:ReferenceParameters><own:Ticket xmlns:own="urn:own">T-7</own:Ticket></a:ReferenceParameters></a:ReplyTo>`}${more}`;
+		`<a:To xmlns:a="${WSA}">urn:here</a:To><a:Action xmlns:a="${WSA}">urn:reedmere:tolls/QuoteToll</a:Action><a:MessageID xmlns:a="${WSA}">urn:uuid:1</a:MessageID>${reply && `<a:ReplyTo xmlns:a="${WSA}"><a:Address>${reply}</a:Address><a:ReferenceParameters><own:Ticket xmlns:own="urn:own">T-7</own:Ticket><wsa:Own xmlns:wsa="urn:other">T-8</wsa:Own></a:ReferenceParameters></a:ReplyTo>`}${more}`;
 
 	/** A listener of our own, and what came to it. */
 	async function listening() {
@@ -390,7 +390,7 @@ describe('WS-Addressing', () => {
 			expect(one.body).toContain('QuoteTollResponse');
 			expect(one.body).toContain(`To xmlns:wsa="${WSA}">${at}/replies<`);
 			expect(one.body).toContain('RelatesTo');
-			expect(one.body).toMatch(/<own:Ticket[^>]* wsa:IsReferenceParameter="true"[^>]*>T-7</);
+			expect(one.body).toMatch(/<own:Ticket[^>]* _rp:IsReferenceParameter="true"[^>]*>T-7</);
 			expect(parseXml(one.body).local).toBe('Envelope');
 			await expect
 				.poll(() => log.find({}).map(({ calledBack, status }) => [calledBack, status]))

@@ -53,7 +53,7 @@ test('a call of its own is made, looked at, and sent', async ({ page, bench }) =
 	await expect(page.getByRole('button', { name: /^call closed/ })).toContainText('1');
 	await page.getByLabel('How often it goes out').fill('5 ms');
 	await page.keyboard.press('Tab');
-	await expect(page.getByText('100 ms is the soonest')).toBeVisible();
+	await expect(page.getByText('100 ms is the soonest', { exact: true })).toBeVisible();
 	await page.getByLabel('How often it goes out').fill('200 ms');
 	await page.keyboard.press('Tab');
 	await saved(page);

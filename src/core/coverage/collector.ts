@@ -3,7 +3,8 @@ import { nameOf, type OpenapiDefinition, type OpenapiOperation } from '../openap
 import type { Workspace } from '../project/index.ts';
 import type { SoapOperation } from '../soap/index.ts';
 import type { Call } from './call.ts';
-import { pointsOf, type Point, type PointKind } from './points.ts';
+import type { PointKind } from '../model/suite.ts';
+import { pointsOf, type Point } from './points.ts';
 
 /** One thing that an operation offers, and what of the project touches it. */
 export interface CoveredPoint {

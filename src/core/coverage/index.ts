@@ -11,5 +11,5 @@ export { coverageHtml } from './html.ts';
 export { createMadeCollector, type MadeStep } from './made.ts';
 export { missingStep, type MissingStep } from './missing.ts';
 export { plannedCoverage } from './planned.ts';
-export { POINT_KINDS, type PointKind } from './points.ts';
-export { countOf, kindWords, percentOf, TALLIES, talliesOf, type Tally } from './tally.ts';
+export { countOf, kindWords, percentOf, talliesOf, touchedTallies, type KindTally, type Tally } from './tally.ts';
+export { touchCounter } from './gate.ts';

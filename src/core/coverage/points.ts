@@ -9,11 +9,8 @@ import {
 	securitySchemes,
 	type OpenapiOperation
 } from '../openapi/index.ts';
+import type { PointKind } from '../model/suite.ts';
 import type { Call } from './call.ts';
-
-/** What of an operation can be tested. */
-export const POINT_KINDS = ['operation', 'answer', 'parameter', 'value', 'body', 'field', 'security'] as const;
-export type PointKind = (typeof POINT_KINDS)[number];
 
 /** How a call has to be that touches a point; nothing is said of those that any call touches, and of ways to sign in. */
 export type Wanted =

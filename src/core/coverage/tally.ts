@@ -1,5 +1,5 @@
 import type { Coverage, CoveredPoint } from './collector.ts';
-import { POINT_KINDS, type PointKind } from './points.ts';
+import { TALLIES, type TallyKind } from '../model/suite.ts';
 
 /** So many of all. */
 export interface Tally {
@@ -7,10 +7,7 @@ export interface Tally {
 	all: number;
 }
 
-/** What is counted by itself, and all of it. */
-export const TALLIES = [...POINT_KINDS, 'all'] as const;
-
-const WORDS: Record<PointKind | 'all', string> = {
+const WORDS: Record<TallyKind, string> = {
 	operation: 'operations',
 	answer: 'answers',
 	parameter: 'parameters, given and left out',
@@ -20,15 +17,18 @@ const WORDS: Record<PointKind | 'all', string> = {
 	security: 'ways to sign in',
 	all: 'all of it'
 };
-export const kindWords = (kind: PointKind | 'all'): string => WORDS[kind];
+export const kindWords = (kind: TallyKind): string => WORDS[kind];
 
 export const countOf = (points: readonly CoveredPoint[]): Tally => ({
 	touched: points.filter(({ count }) => count > 0).length,
 	all: points.length
 });
 
+/** How much of one kind is touched. */
+export type KindTally = { kind: TallyKind } & Tally;
+
 /** How much of each kind is touched; kinds that there is nothing of are left out. */
-export function talliesOf({ definitions }: Coverage): ({ kind: PointKind | 'all' } & Tally)[] {
+export function talliesOf({ definitions }: Pick<Coverage, 'definitions'>): KindTally[] {
 	const points = definitions.flatMap(({ operations }) => operations.flatMap((one) => one.points));
 	return TALLIES.map((kind) => ({
 		kind,
@@ -38,3 +38,11 @@ export function talliesOf({ definitions }: Coverage): ({ kind: PointKind | 'all'
 
 /** Of a hundred, rounded down; a hundred of nothing. */
 export const percentOf = ({ touched, all }: Tally): number => (all === 0 ? 100 : Math.floor((touched / all) * 100));
+
+/** The same of those definitions alone of which anything is touched. */
+export const touchedTallies = ({ definitions }: Coverage): KindTally[] =>
+	talliesOf({
+		definitions: definitions.filter(({ operations }) =>
+			operations.some(({ points }) => points.some(({ count }) => count > 0))
+		)
+	});

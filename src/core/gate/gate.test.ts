@@ -63,6 +63,7 @@ function judged(
 		run?: Partial<RunInfo>;
 		steps?: Seen[];
 		quarantine?: object[];
+		coverage?: { kind: 'operation' | 'answer'; touched: number; all: number }[];
 	} = {}
 ) {
 	const faults = given.faults ?? [];
@@ -76,6 +77,7 @@ function judged(
 		...{ run: info(given.run), summary, faults, contract: [], unsteady: [] },
 		steps: stepsPast(given.steps ?? []),
 		past: given.past ?? [],
+		...(given.coverage ? { coverage: given.coverage } : {}),
 		quarantine: parseQuarantine({ failures: given.quarantine ?? [] } as never)
 	});
 }
@@ -113,7 +115,33 @@ describe('a gate that counts', () => {
 	});
 	test('every key of a gate has a rule', () => {
 		expect(gateRules.map(({ key }) => key).sort()).toEqual(
-			['contract', 'errors', 'failed', 'newFailures', 'slower', 'unsteady'].sort()
+			['contract', 'coverage', 'errors', 'failed', 'newFailures', 'slower', 'unsteady'].sort()
+		);
+	});
+});
+
+describe('what is touched of definitions', () => {
+	const coverage = [
+		{ kind: 'operation' as const, touched: 9, all: 10 },
+		{ kind: 'answer' as const, touched: 2, all: 3 }
+	];
+	test.each<[string, object, Parameters<typeof judged>[1], boolean, string]>([
+		['as much as is wanted', { operation: 90 }, { coverage }, true, '9 of 10 operations'],
+		['less', { operation: 91 }, { coverage }, false, '9 of 10 operations, 90 %'],
+		['a share that is rounded up would be enough', { answer: 67 }, { coverage }, false, '2 of 3 answers, 66 %'],
+		['two kinds, of which one is short', { operation: 90, answer: 70 }, { coverage }, false, '2 of 3 answers, 66 %'],
+		['a kind that there is nothing of', { security: 100 }, { coverage }, true, ''],
+		['no call of a definition', { operation: 1 }, { coverage: [] }, false, 'no call is one of a definition'],
+		['nobody counted', { operation: 1 }, {}, false, 'no call is one of a definition']
+	])('%s', (_, wanted, facts, holds, because) => {
+		const { sentences, code } = judged({ failed: 0, errors: 0, coverage: wanted }, facts);
+		const found = sentences.find(({ key }) => key === 'coverage')!;
+		expect([found.holds, found.because, code]).toEqual([holds, because, holds ? 0 : 1]);
+	});
+	test('is said in words', () => {
+		const { sentences } = judged({ coverage: { operation: 90, all: 50 } }, { coverage });
+		expect(sentences.find(({ key }) => key === 'coverage')!.text).toBe(
+			'of the definitions that are called at least 90 % of the operations, 50 % of all are touched'
 		);
 	});
 });

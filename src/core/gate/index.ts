@@ -10,11 +10,13 @@ import {
 	type RunEvent,
 	type RunState,
 	type Sentence,
+	type StepResult,
 	type Verdict
 } from '../run/index.ts';
 import { gatherPast, seenOf, type PastRun } from './past.ts';
 import type { Fault, GateFacts, GateRule } from './rule.ts';
 import { contract } from './rules/contract.ts';
+import { coverage } from './rules/coverage.ts';
 import { errors } from './rules/errors.ts';
 import { failed } from './rules/failed.ts';
 import { newFailures } from './rules/new-failures.ts';
@@ -27,19 +29,27 @@ export type { Fault, GateRule } from './rule.ts';
 export { sinceWords, stripOf, type StripRow, type Trend } from './strip.ts';
 
 /** Every condition that a gate may set, in the order in which they are told. */
-export const gateRules: readonly GateRule[] = [newFailures, failed, errors, contract, unsteady, slower];
+export const gateRules: readonly GateRule[] = [newFailures, failed, errors, contract, coverage, unsteady, slower];
 
 /** So many faults are kept for a verdict. */
 const MOST_FAULTS = 5000;
 
-/** Gathers what a gate is judged by while a run goes on. */
-export function createJudge(quarantine: Quarantine) {
+/**
+ * Gathers what a gate is judged by while a run goes on.
+ * @param touched counts what calls touch of definitions, where the gate asks for it
+ */
+export function createJudge(
+	quarantine: Quarantine,
+	touched?: { take(result: StepResult): void; tallies(): NonNullable<GateFacts['coverage']> }
+) {
 	const faults: Fault[] = [];
 	const contract: Place[] = [];
 	const unsteady: Place[] = [];
 	const gathered = gatherPast();
 	return {
 		take(event: RunEvent): void {
+			// an attempt that does not count was made all the same
+			if (event.type === 'step') touched?.take(event.result);
 			if (event.type !== 'step' || event.result.superseded) return;
 			const { result } = event;
 			gathered.add(seenOf(result));
@@ -61,7 +71,10 @@ export function createJudge(quarantine: Quarantine) {
 		/** @param past earlier runs of the same suite in the same environment, the newest first */
 		judge(state: RunState, gate: Gate | undefined, past: PastRun[]): { verdict: Verdict; steps: PastRun['steps'] } {
 			const steps = gathered.steps();
-			const facts = { run: state.run!, summary: state.summary, faults, contract, unsteady, steps, past, quarantine };
+			const facts: GateFacts = {
+				...{ run: state.run!, summary: state.summary, faults, contract, unsteady, steps, past, quarantine },
+				...(touched ? { coverage: touched.tallies() } : {})
+			};
 			return { verdict: judgeGate(gate ?? STRICT, facts), steps };
 		}
 	};

@@ -1,4 +1,4 @@
-import type { Gate } from '../model/suite.ts';
+import type { Gate, TallyKind } from '../model/suite.ts';
 import type { Quarantine } from '../model/quarantine.ts';
 import type { Place, RunInfo, Sentence, Summary } from '../run/index.ts';
 import type { PastRun, StepPast } from './past.ts';
@@ -24,6 +24,8 @@ export interface GateFacts {
 	/** Earlier runs of the same suite in the same environment, the newest first. */
 	past: PastRun[];
 	quarantine: Quarantine;
+	/** What was touched of the definitions that were called; undefined where nobody counted. */
+	coverage?: readonly { kind: TallyKind; touched: number; all: number }[];
 }
 
 /** One kind of condition: the key of a suite's gate. */

@@ -17,6 +17,13 @@ export interface Suite {
 	gate: Gate;
 }
 
+/** What of a definition can be tested, by kind. */
+export const POINT_KINDS = ['operation', 'answer', 'parameter', 'value', 'body', 'field', 'security'] as const;
+export type PointKind = (typeof POINT_KINDS)[number];
+/** What is counted by itself, and all of it. */
+export const TALLIES = [...POINT_KINDS, 'all'] as const;
+export type TallyKind = (typeof TALLIES)[number];
+
 /** What lets a pipeline go on. What is left out is not asked for. */
 export interface Gate {
 	/** How many steps may fail. */
@@ -33,6 +40,8 @@ export interface Gate {
 	slower?: { ratio: number; runs: number };
 	/** How many checks against a definition may not hold. */
 	contract?: number;
+	/** How many of a hundred have to be touched of the definitions that are called, by kind. */
+	coverage?: Partial<Record<TallyKind, number>>;
 }
 
 /** Runs that say what usual is, where the gate does not. */
@@ -88,7 +97,12 @@ export const suite: DocumentKind = {
 					},
 					{ ratio: 'how many times as long as usual, such as 1.5' }
 				),
-				contract: whole('How many checks against a definition may not hold.')
+				contract: whole('How many checks against a definition may not hold.'),
+				coverage: record(
+					Object.fromEntries(
+						TALLIES.map((kind) => [kind, within(`How many of a hundred have to be touched: ${kind}.`, 0, 100)])
+					)
+				)
 			})
 		},
 		{ heron: 'the version of the format, heron: 1', scenarios: 'what runs' }
@@ -124,7 +138,7 @@ function gateOf(given: Record<string, unknown>): Gate {
 		typeof given[key] === 'number' ? (given[key] as number) : undefined;
 	const newFailures = numberOf('newFailures');
 	const least = newFailures === undefined ? 0 : undefined;
-	const { slower } = given;
+	const { slower, coverage } = given;
 	const gate: Gate = { against: typeof given.against === 'string' ? given.against : '' };
 	const counts = {
 		failed: numberOf('failed') ?? least,
@@ -134,6 +148,10 @@ function gateOf(given: Record<string, unknown>): Gate {
 		contract: numberOf('contract')
 	};
 	for (const [key, count] of Object.entries(counts)) if (count !== undefined) gate[key as keyof typeof counts] = count;
+	if (isObject(coverage)) {
+		const wanted = TALLIES.flatMap((kind) => (typeof coverage[kind] === 'number' ? [[kind, coverage[kind]]] : []));
+		if (wanted.length > 0) gate.coverage = Object.fromEntries(wanted) as NonNullable<Gate['coverage']>;
+	}
 	if (isObject(slower) && typeof slower.ratio === 'number')
 		gate.slower = { ratio: slower.ratio, runs: typeof slower.runs === 'number' ? slower.runs : USUAL_RUNS };
 	return gate;

@@ -84,6 +84,7 @@ function referenceParameter(element: XmlElement, text: string, namespace: string
 	if (attributeOf(element, 'IsReferenceParameter', namespace)) return standAlone(element, text);
 	return standAlone(element, text).replace(
 		/^<[^\s/>]+/,
-		(open) => `${open} xmlns:wsa="${escapeAttribute(namespace)}" wsa:IsReferenceParameter="true"`
+		// a prefix that the element has not bound to something else
+		(open) => `${open} xmlns:_rp="${escapeAttribute(namespace)}" _rp:IsReferenceParameter="true"`
 	);
 }

@@ -1,3 +1,4 @@
+import { touchCounter } from '#core/coverage/index.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
 import { createJudge, pastOf } from '#core/gate/index.ts';
 import type { Quarantine } from '#core/model/quarantine.ts';
@@ -110,9 +111,14 @@ export function createRuns(
 	 * Records what a run does, in batches and in order, and tells it when it is recorded. Where the database cannot be written
 	 * it waits and tries again; what it holds meanwhile is limited, and what is beyond that is lost, and counted.
 	 */
-	const recorder = (kind: 'run' | 'send', project: string, quarantine: Quarantine, begun: (run: StoredRun) => void) => {
+	const recorder = (
+		kind: 'run' | 'send',
+		project: string,
+		{ quarantine, touched }: { quarantine: Quarantine; touched: ReturnType<typeof touchCounter> },
+		begun: (run: StoredRun) => void
+	) => {
 		const state = startState();
-		const judge = createJudge(quarantine);
+		const judge = createJudge(quarantine, touched);
 		let queue: RunEvent[] = [];
 		let working: Promise<void> | undefined;
 		let seq = 0;
@@ -267,7 +273,12 @@ export function createRuns(
 			live.set(info.id, here);
 			return new Promise<StoredRun>((resolve, reject) => {
 				let begun: StoredRun | undefined;
-				const record = recorder(request.only.length > 0 ? 'send' : 'run', project.name, workspace.quarantine, (run) => {
+				const byHand = request.only.length > 0;
+				const counting = {
+					quarantine: workspace.quarantine,
+					touched: touchCounter(workspace, byHand ? undefined : suite?.gate)
+				};
+				const record = recorder(byHand ? 'send' : 'run', project.name, counting, (run) => {
 					begun = run;
 					resolve(run);
 				});

@@ -18,7 +18,7 @@
 
 	/** Conditions that can be asked for, with what they begin with. */
 	const CONDITIONS: {
-		key: 'failed' | 'errors' | 'newFailures' | 'unsteady' | 'slower' | 'contract';
+		key: 'failed' | 'errors' | 'newFailures' | 'unsteady' | 'slower' | 'contract' | 'coverage';
 		text: string;
 		value: JsonObject[string];
 	}[] = [
@@ -26,6 +26,7 @@
 		{ key: 'failed', text: 'so many steps may fail at most', value: 0 },
 		{ key: 'errors', text: 'so many steps may not be carried out at most', value: 0 },
 		{ key: 'contract', text: 'every answer fits its definition', value: 0 },
+		{ key: 'coverage', text: 'enough of the definitions is touched', value: { operation: 80 } },
 		{ key: 'unsteady', text: 'so many steps may pass on a later attempt only', value: 5 },
 		{ key: 'slower', text: 'nothing takes much longer than usual', value: { ratio: 1.5, runs: 20 } }
 	];
@@ -36,6 +37,18 @@
 		const { failed, errors, ...rest } = given;
 		const kept = { ...(failed ? { failed } : {}), ...(errors ? { errors } : {}) };
 		document.set(['gate'], { ...kept, ...rest, newFailures: 0 });
+	}
+	const COVERED = [
+		['operation', 'operations'],
+		['answer', 'answers']
+	] as const;
+	function setCoverage(kind: string, text: string) {
+		const before = isObject(given.coverage) ? (given.coverage as JsonObject) : {};
+		const { [kind]: _, ...rest } = before;
+		const share = Math.min(100, Math.max(0, Number(text) || 0));
+		const next = text.trim() === '' ? rest : { ...rest, [kind]: share };
+		if (Object.keys(next).length > 0) set('coverage', next);
+		else drop('coverage');
 	}
 	function drop(key: string) {
 		const rest = Object.fromEntries(
@@ -93,6 +106,22 @@
 				'contract',
 				'answers fit'
 			)}
+		</li>{/if}
+	{#if gate.coverage}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
+			of the definitions that are called at least
+			{#each COVERED as [kind, words] (kind)}<label class="flex items-baseline gap-1"
+					><input
+						class="bare data w-10 text-right"
+						type="number"
+						min="0"
+						max="100"
+						placeholder="any"
+						aria-label="Touched {words} of a hundred, {title}"
+						value={gate.coverage[kind] ?? ''}
+						onchange={(event) => setCoverage(kind, event.currentTarget.value)}
+					/>
+					% of the {words}{kind === 'operation' ? ',' : ''}</label
+				>{/each} are touched{@render take('coverage', 'definitions are touched')}
 		</li>{/if}
 	{#if gate.unsteady !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most <input

@@ -1,0 +1,31 @@
+import type { TallyKind } from '../../model/suite.ts';
+import type { GateRule } from '../rule.ts';
+
+const WORDS: Record<TallyKind, string> = {
+	...{ operation: 'operations', answer: 'answers', parameter: 'parameters', value: 'values', body: 'bodies' },
+	...{ field: 'fields', security: 'ways to sign in', all: 'all of it' }
+};
+
+export const coverage: GateRule = {
+	key: 'coverage',
+	doc: 'How many of a hundred have to be touched of the definitions that are called: operation, answer, parameter, value, body, field, security, all.',
+	sentence: ({ coverage = {} }) =>
+		`of the definitions that are called at least ${Object.entries(coverage)
+			.map(([kind, least]) => `${least} % of the ${WORDS[kind as TallyKind]}`.replace('the all of it', 'all'))
+			.join(', ')} are touched`,
+	judge(gate, { coverage }) {
+		if (!gate.coverage) return undefined;
+		if (!coverage || coverage.length === 0)
+			return { holds: false, because: 'no call is one of a definition', places: [] };
+		const short = Object.entries(gate.coverage).flatMap(([kind, least]) => {
+			const found = coverage.find((one) => one.kind === kind);
+			// of what there is nothing of nothing is missing
+			const share = found ? Math.floor((found.touched / found.all) * 100) : 100;
+			return share < least ? [`${found!.touched} of ${found!.all} ${WORDS[kind as TallyKind]}, ${share} %`] : [];
+		});
+		const told = coverage
+			.filter(({ kind }) => gate.coverage![kind] !== undefined)
+			.map(({ kind, touched, all }) => `${touched} of ${all} ${WORDS[kind]}`);
+		return { holds: short.length === 0, because: (short.length > 0 ? short : told).join('; '), places: [] };
+	}
+};
