@@ -128,11 +128,15 @@ test('a gate is written as sentences, and its suite becomes a script for a build
 	await add.selectOption('nothing takes much longer than usual');
 	await page.getByLabel('Times as long as usual, Locks').fill('2.5');
 	await page.getByLabel('Times as long as usual, Locks').blur();
+	await add.selectOption('enough of the definitions is touched');
+	await page.getByLabel('Touched answers of a hundred, Locks').fill('60');
+	await page.getByLabel('Touched answers of a hundred, Locks').blur();
 	await saved(page);
 	await accessible(page);
 	await expect
 		.poll(() => bench.file('sentences', 'suites/night.yaml'))
-		.toMatch(/retries: 2[\s\S]*newFailures: 0[\s\S]*unsteady: 5[\s\S]*ratio: 2.5/);
+		.toMatch(/retries: 2[\s\S]*newFailures: 0[\s\S]*unsteady: 5[\s\S]*ratio: 2.5[\s\S]*operation: 80\s+answer: 60/);
+	await page.getByRole('button', { name: 'Do not ask that definitions are touched, Locks' }).click();
 	await page.getByRole('button', { name: 'Do not ask that nothing fails anew, Locks' }).click();
 	await expect(page.getByLabel('Steps that may fail, Locks')).toBeVisible();
 
