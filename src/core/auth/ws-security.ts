@@ -2,6 +2,7 @@ import { inHeader } from '../bodies/index.ts';
 import { HeronError } from '../errors.ts';
 import { withBody, type PreparedRequest } from '../model/exchange.ts';
 import { parseDuration } from '../model/units.ts';
+import { DS, SIGNED, WSS_BASE, WSSE, WSU } from '../soap/security.ts';
 import {
 	base64ToBytes,
 	bytesToBase64,
@@ -16,13 +17,9 @@ import { pemOf } from '../model/transport.ts';
 import { listIn, textIn, type CredentialKind } from './kind.ts';
 
 // Web Services Security: SOAP Message Security 1.1, UsernameToken Profile 1.1, X.509 Certificate Token Profile 1.1
-const BASE = 'http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss';
-const WSSE = `${BASE}-wssecurity-secext-1.0.xsd`;
-const WSU = `${BASE}-wssecurity-utility-1.0.xsd`;
-const TOKEN = `${BASE}-username-token-profile-1.0`;
-const X509 = `${BASE}-x509-token-profile-1.0#X509v3`;
-const BASE64 = `${BASE}-soap-message-security-1.0#Base64Binary`;
-const DS = 'http://www.w3.org/2000/09/xmldsig#';
+const TOKEN = `${WSS_BASE}-username-token-profile-1.0`;
+const X509 = `${WSS_BASE}-x509-token-profile-1.0#X509v3`;
+const BASE64 = `${WSS_BASE}-soap-message-security-1.0#Base64Binary`;
 const EXCLUSIVE = 'http://www.w3.org/2001/10/xml-exc-c14n#';
 
 const ALGORITHMS = {
@@ -37,8 +34,6 @@ const ALGORITHMS = {
 /** Base64(SHA-1(nonce + created + password)): UsernameToken Profile 1.1 section 3.1. */
 export const usernameDigest = (nonce: Uint8Array, created: string, password: string): string =>
 	bytesToBase64(digestOf('sha1', new Uint8Array([...nonce, ...utf8(created + password)])));
-
-const SIGNED = ['body', 'timestamp', 'token'] as const;
 
 export const wsSecurity: CredentialKind = {
 	key: 'ws-security',

@@ -2,6 +2,7 @@ import { answerBodies } from '../bodies/index.ts';
 import { requestChecks } from '../checks/index.ts';
 import { nearest } from '../messages.ts';
 import { checkFault } from '../stand-in/faults/index.ts';
+import { SIGNED } from '../soap/security.ts';
 import { parsePath } from '../stand-in/path.ts';
 import { bodySchema, checkBody, checkCheck, checkSchema } from '../steps/index.ts';
 import { hasExpression } from '../values/index.ts';
@@ -25,7 +26,7 @@ import {
 	whole,
 	type Report
 } from './shape.ts';
-import { CALL, NAME, parseAsk, SIGNED, STORE, VERBS } from './stand-in.ts';
+import { CALL, NAME, parseAsk, STORE, VERBS } from './stand-in.ts';
 import { parseDuration } from './units.ts';
 
 function checkAsk(value: unknown, report: Report): void {

@@ -229,8 +229,6 @@ function parseAnswer(
 	});
 }
 
-/** Parts of a message that a signature may cover. */
-export const SIGNED = ['body', 'timestamp', 'token'] as const;
 const signedOf = (given: unknown): string[] => {
 	if (!isObject(given) || given.certificate === undefined) return [];
 	if (given.sign === undefined) return given.timestamp === undefined ? ['body'] : ['body', 'timestamp'];

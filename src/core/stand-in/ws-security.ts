@@ -3,15 +3,10 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { pemOf } from '../model/transport.ts';
 import { parseDuration } from '../model/units.ts';
 import { attributeOf, elementsOf, openEnvelope, parseXml, standAlone, textIn, type XmlElement } from '../soap/index.ts';
+import { DS, WSSE, WSU } from '../soap/security.ts';
 import { base64ToBytes } from '../values/index.ts';
 import type { Reading } from './asked.ts';
 import type { Work } from './work.ts';
-
-// Web Services Security: SOAP Message Security 1.1, UsernameToken Profile 1.1, X.509 Certificate Token Profile 1.1
-const BASE = 'http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss';
-export const WSSE = `${BASE}-wssecurity-secext-1.0.xsd`;
-export const WSU = `${BASE}-wssecurity-utility-1.0.xsd`;
-const DS = 'http://www.w3.org/2000/09/xmldsig#';
 
 /** How far the clocks of two hosts may be apart. */
 const SKEW_MS = 60_000;

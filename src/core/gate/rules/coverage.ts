@@ -1,4 +1,5 @@
 import type { TallyKind } from '../../model/suite.ts';
+import { percentOf } from '../../coverage/tally.ts';
 import type { GateRule } from '../rule.ts';
 
 const WORDS: Record<TallyKind, string> = {
@@ -20,7 +21,7 @@ export const coverage: GateRule = {
 		const short = Object.entries(gate.coverage).flatMap(([kind, least]) => {
 			const found = coverage.find((one) => one.kind === kind);
 			// of what there is nothing of nothing is missing
-			const share = found ? Math.floor((found.touched / found.all) * 100) : 100;
+			const share = found ? percentOf(found) : 100;
 			return share < least ? [`${found!.touched} of ${found!.all} ${WORDS[kind as TallyKind]}, ${share} %`] : [];
 		});
 		const told = coverage

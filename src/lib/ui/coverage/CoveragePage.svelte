@@ -31,7 +31,9 @@
 			coverage = found;
 			trouble = '';
 		} catch (error) {
-			if (now === asked) trouble = messageOf(error);
+			if (now !== asked) return;
+			coverage = undefined;
+			trouble = messageOf(error);
 		}
 	}
 	$effect(() => {
@@ -94,12 +96,16 @@
 				}}
 			>
 				<option value="">what the files say</option>
+				{#if run && !runs.some(({ id }) => id === run)}<option value={run}>the calls of another run</option>{/if}
 				{#each runs as one (one.id)}<option value={one.id}>the calls of run {one.number}, {one.info.title}</option
 					>{/each}
 			</select></label
 		>
 	</div>
-	{#if trouble}<p class="py-2 text-fail" role="alert">{trouble}</p>{/if}
+	{#if trouble}<p class="py-2 text-fail" role="alert">
+			{trouble}
+			{#if run}<a class="word soft" href="/{project().name}/coverage">count by the files</a>{/if}
+		</p>{/if}
 	{#if coverage && coverage.definitions.length === 0}
 		<p class="py-6 text-quiet">
 			There is no definition that steps could be held against: an OpenAPI document or a WSDL. <a

@@ -1,7 +1,8 @@
 import type { Coverage } from '#core/coverage/collector.ts';
 import type { MissingStep } from '#core/coverage/missing.ts';
-import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import type { JsonObject } from '#core/model/json.ts';
 import { api, messageOf } from '../common/api.ts';
+import { changeScenarios } from '../common/collection.ts';
 import { freeName } from '../common/edit.ts';
 import { fileName } from '../common/files.ts';
 import { toasts } from '../common/toast.svelte.ts';
@@ -38,26 +39,12 @@ export async function makeMissing(
 			homeOf(coverage, point.file) ||
 			(collections.find((one) => through !== '' && one.connection === through) ?? collections[0])?.name;
 		if (!name) return void toasts.show('There is no collection yet that it could stand in: make one first.', 'trouble');
-		const url = `/projects/${project.name}/files/collections/${name}.yaml`;
-		const { value: before, revision } = await api.get<{ value: Json; revision: number }>(url);
-		const whole = isObject(before) ? (before as JsonObject) : {};
-		const list = (Array.isArray(whole.scenarios) ? whole.scenarios : []) as Json[];
-		const taken = list.flatMap((one) => (isObject(one) ? [String(one.id)] : []));
-		const id = freeName(fileName(title.toLowerCase()).slice(0, 60) || 'missing', taken);
-		const connection: JsonObject = through && whole.connection !== through ? { connection: through } : {};
-		const scenario: JsonObject = { id, title, ...connection, steps: [{ id: 'call', ...step }] };
-		const written = await api.put<{ revision: number }>(url, {
-			value: { ...whole, scenarios: [...list, scenario] },
-			revision
-		});
-		await project.reload();
-		toasts.show(`The scenario ${id} is in ${name}${notes.length > 0 ? `; ${notes.join('; ')}` : ''}.`, 'note', {
-			label: 'undo',
-			run: () =>
-				void api
-					.put(url, { value: before, revision: written.revision })
-					.then(() => project.reload())
-					.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
+		await changeScenarios(project, name, ({ whole, scenarios, ids }) => {
+			const id = freeName(fileName(title.toLowerCase()).slice(0, 60) || 'missing', ids);
+			const connection: JsonObject = through && whole.connection !== through ? { connection: through } : {};
+			const scenario: JsonObject = { id, title, ...connection, steps: [{ id: 'call', ...step }] };
+			const more = notes.length > 0 ? `; ${notes.join('; ')}` : '';
+			return { scenarios: [...scenarios, scenario], told: `The scenario ${id} is in ${name}${more}.` };
 		});
 	} catch (error) {
 		toasts.show(messageOf(error), 'trouble');

@@ -2,7 +2,8 @@
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { idOfCall, receivingStep, sendingStep } from '#core/stand-in/to-step.ts';
 	import type { CallRecord } from '$lib/wire.ts';
-	import { api, messageOf } from '../common/api.ts';
+	import { messageOf } from '../common/api.ts';
+	import { changeScenarios } from '../common/collection.ts';
 	import { freeName } from '../common/edit.ts';
 	import { keepSecret } from '../common/secrets.ts';
 	import { toasts } from '../common/toast.svelte.ts';
@@ -45,43 +46,31 @@
 	}
 	async function add() {
 		busy = true;
-		const url = `/projects/${project.name}/files/collections/${collection}.yaml`;
+		const base = new URL(address).pathname.replace(/\/+$/, '');
+		const path = call.target.split('?')[0]!.slice(call.target.startsWith(base) ? base.length : 0);
+		const [through = ''] = stoodIn;
 		try {
-			const { value: before, revision } = await api.get<{ value: Json; revision: number }>(url);
-			const whole = isObject(before) ? (before as JsonObject) : {};
-			const list = (Array.isArray(whole.scenarios) ? whole.scenarios : []).filter(isObject) as JsonObject[];
-			const base = new URL(address).pathname.replace(/\/+$/, '');
 			const made = sendingStep(call, address, new Set(project.secrets));
-			const own = kind === 'send' ? made.step : receivingStep(call, base);
-			const [through = ''] = stoodIn;
-			const connection = through && whole.connection !== through ? { connection: through } : {};
-			const at = list.find(({ id }) => id === scenario);
-			const steps = (at && Array.isArray(at.steps) ? at.steps : []) as Json[];
-			const taken = steps.flatMap((one) => (isObject(one) ? [String(one.id)] : []));
-			const path = call.target.split('?')[0]!.slice(call.target.startsWith(base) ? base.length : 0);
-			const id = freeName(idOfCall(call, path), taken);
-			const step = { id, ...own, ...(kind === 'receive' ? {} : through ? connection : { send: elsewhere(made.step) }) };
-			const home = at
-				? String(at.id)
-				: freeName(
-						'from-the-log',
-						list.map((one) => String(one.id))
-					);
-			const next = at
-				? list.map((one) => (one === at ? { ...one, steps: [...steps, step] } : one))
-				: [...list, { id: home, title: 'From the log', steps: [step] }];
 			if (kind === 'send') for (const { name, value } of made.secrets) await keepSecret(project, '', name, value);
-			const written = await api.put<{ revision: number }>(url, { value: { ...whole, scenarios: next }, revision });
-			await project.reload();
-			onclose();
-			toasts.show(`It is the step ${id} of ${collection}/${home}.`, 'note', {
-				label: 'undo',
-				run: () =>
-					void api
-						.put(url, { value: before, revision: written.revision })
-						.then(() => project.reload())
-						.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
+			await changeScenarios(project, collection, ({ whole, scenarios: list, ids }) => {
+				const at = list.find((one) => isObject(one) && one.id === scenario) as JsonObject | undefined;
+				const steps = (at && Array.isArray(at.steps) ? at.steps : []) as Json[];
+				const taken = steps.flatMap((one) => (isObject(one) ? [String(one.id)] : []));
+				const id = freeName(idOfCall(call, path), taken);
+				const connection: JsonObject = through && whole.connection !== through ? { connection: through } : {};
+				const step: JsonObject =
+					kind === 'receive'
+						? { id, ...receivingStep(call, base) }
+						: { id, ...made.step, ...(through ? connection : { send: elsewhere(made.step) }) };
+				const home = at ? String(at.id) : freeName('from-the-log', ids);
+				return {
+					scenarios: at
+						? list.map((one) => (one === at ? { ...at, steps: [...steps, step] } : one))
+						: [...list, { id: home, title: 'From the log', steps: [step] }],
+					told: `It is the step ${id} of ${collection}/${home}.`
+				};
 			});
+			onclose();
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		} finally {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { looksLikeCall } from '#core/exchange/looks.ts';
 	import { isObject, type Json } from '#core/model/json.ts';
 	import { showDuration } from '#core/model/units.ts';
 	import type { AskAnswer, CallRecord } from '$lib/wire.ts';
@@ -55,7 +56,7 @@
 	/** A call that was copied elsewhere: curl, or a request as it is on the wire. */
 	async function paste(event: ClipboardEvent) {
 		const text = event.clipboardData?.getData('text/plain') ?? '';
-		if (!/^\s*(curl\s|[A-Z]+\s+\S+\s+HTTP\/|(?:[A-Z]+\s+)?https?:\/\/)/.test(text)) return;
+		if (!looksLikeCall(text)) return;
 		event.preventDefault();
 		const { pastedCall } = await import('./pasted.ts');
 		const found = pastedCall(text);

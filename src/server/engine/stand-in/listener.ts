@@ -1,8 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
-import { headerValue, type HeaderList } from '#core/model/reply.ts';
+import type { HeaderList } from '#core/model/reply.ts';
 import type { StandIn } from '#core/model/stand-in.ts';
-import { parseDuration, showSize } from '#core/model/units.ts';
+import { showSize } from '#core/model/units.ts';
 import type { Redactor } from '#core/redact/index.ts';
 import {
 	problemOf,
@@ -13,7 +12,6 @@ import {
 	type Came,
 	type CallRecord,
 	type Outgoing,
-	type Remembered,
 	type Service
 } from '#core/stand-in/index.ts';
 import { setMaxListeners } from 'node:events';
@@ -22,6 +20,8 @@ import https from 'node:https';
 import type { AddressInfo, Socket } from 'node:net';
 import type { TLSSocket } from 'node:tls';
 import { wallClock } from '../clock.ts';
+import { control, CONTROL, type ControlTools } from './control.ts';
+import { standInIdentity } from './identity.ts';
 import { bodyText, createLog, type CallLog } from './log.ts';
 
 /** A request may be as large as this. */
@@ -33,11 +33,6 @@ const SILENT_MS = 300_000;
 /** So many answers wait to be held against the definition; those beyond are not. */
 const MOST_WAITING = 200;
 const PIECES = 20;
-const CONTROL = '/.stand-in/';
-const LONGEST_WAIT_MS = 60_000;
-
-/** Loaded when one speaks TLS: most do not. */
-const standInIdentity = async () => (await import('./certificate.ts')).standInIdentity();
 
 /** A stand-in on its port. */
 export interface Listener {
@@ -62,12 +57,6 @@ export interface ListenOptions {
 	/** Told when it was reset, or its faults or memory were set. */
 	onChange(): void;
 }
-
-const json = (status: number, value: Json): Pick<Answered['given'], 'status' | 'headers' | 'body'> => ({
-	status,
-	headers: [['Content-Type', 'application/json']],
-	body: Buffer.from(writeJson(value))
-});
 
 /**
  * Listens for a stand-in; it answers once it was given its service.
@@ -110,8 +99,12 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 		request.on('end', () => {
 			if (size > LARGEST_BODY) return;
 			const asked = askedOf(request, chunks.length === 1 ? chunks[0]! : Buffer.concat(chunks));
-			if (controlAt(asked.target) !== undefined)
-				return void control(asked, response).catch((error: unknown) => response.destroy(error as Error));
+			const below = controlAt(asked.target);
+			if (below !== undefined)
+				return void control(asked, below, tools, () => response.destroyed).then(
+					(given) => write(response, given, asked.method),
+					(error: unknown) => response.destroy(error as Error)
+				);
 			answer(asked, response, at, began).catch((error: unknown) => {
 				if (!response.headersSent) write(response, problemOf(500, textOf(error)), asked.method);
 				else response.destroy();
@@ -299,93 +292,10 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			.filter((prefix) => target.startsWith(prefix))
 			.map((prefix) => target.slice(prefix.length))[0];
 
-	/** What a stand-in tells of itself, below a path of its own. */
-	async function control(asked: Asked, response: http.ServerResponse): Promise<void> {
-		const url = new URL(asked.target, 'http://here.invalid');
-		const what = controlAt(url.pathname) ?? '';
-		const reply = (given: Pick<Answered['given'], 'status' | 'headers' | 'body'>) =>
-			write(response, given, asked.method);
-		const at = (name: string) => url.searchParams.get(name) ?? undefined;
-		const stranger = strangerOf(asked, options.host);
-		if (stranger) return reply(problemOf(403, stranger));
-		if (!service) return reply(problemOf(503, 'it is only starting'));
-		if (what === 'calls' && asked.method === 'GET') {
-			const filter = {
-				after: Number(at('after') ?? 0) || 0,
-				since: Number(at('since') ?? 0) || 0,
-				...{ method: at('method'), path: at('path'), by: at('by'), value: at('value') }
-			};
-			let calls = log.find(filter);
-			const wait = at('wait') === undefined ? 0 : (parseDuration(at('wait')) ?? 0);
-			const signal = AbortSignal.any([closing.signal, AbortSignal.timeout(Math.min(wait, LONGEST_WAIT_MS))]);
-			while (calls.length === 0 && wait > 0 && !signal.aborted && !response.destroyed) {
-				await log.more(signal);
-				calls = log.find(filter);
-			}
-			return reply(
-				json(200, {
-					count: calls.length,
-					last: log.count(),
-					calls: (at('whole') === undefined ? calls.map(forReading) : calls) as unknown as Json
-				})
-			);
-		}
-		if (what === 'calls' && asked.method === 'DELETE') {
-			log.clear();
-			return reply({ status: 204, headers: [], body: new Uint8Array() });
-		}
-		if (what.startsWith('send/') && asked.method === 'POST') {
-			try {
-				const { later, record: sent } = await send(decodeURIComponent(what.slice('send/'.length)), asked);
-				if (later > 0) return reply({ status: 202, headers: [], body: new Uint8Array() });
-				const kept = await sent;
-				if (!kept?.status) return reply(problemOf(502, kept?.notes.join('; ') ?? 'it was stopped'));
-				return reply(json(200, forReading(kept) as Json));
-			} catch (error) {
-				return reply(
-					problemOf(error instanceof HeronError && error.code === 'standIn.call' ? 404 : 500, textOf(error))
-				);
-			}
-		}
-		if (what === 'reset' && asked.method === 'POST') {
-			service.reset();
-			options.onChange();
-			return reply({ status: 204, headers: [], body: new Uint8Array() });
-		}
-		if (what === 'state' && asked.method === 'GET') return reply(json(200, service.remembered() as unknown as Json));
-		if (what === 'state' && asked.method === 'PUT') {
-			const given = rememberedIn(asked.body);
-			if (!given) return reply(problemOf(400, 'what GET gives is wanted: { stores, state, counts }'));
-			service.recall(given);
-			options.onChange();
-			return reply({ status: 204, headers: [], body: new Uint8Array() });
-		}
-		if (what === 'faults' && asked.method === 'GET') return reply(json(200, service.faults()));
-		if (what === 'faults' && asked.method === 'PUT') {
-			try {
-				const given: unknown = parseJson(new TextDecoder().decode(asked.body));
-				if (!Array.isArray(given)) throw new Error('a list of faults is wanted, by name or as { status: 503 }');
-				service.setFaults(given as (string | JsonObject)[]);
-			} catch (error) {
-				return reply(problemOf(400, textOf(error)));
-			}
-			options.onChange();
-			return reply(json(200, service.faults()));
-		}
-		if (what === 'authority.pem' && asked.method === 'GET' && spec.tls.on)
-			return reply({
-				status: 200,
-				headers: [['Content-Type', 'application/x-pem-file']],
-				body: Buffer.from((await standInIdentity()).authority)
-			});
-		return reply(
-			problemOf(
-				404,
-				`below ${CONTROL} are calls (GET, DELETE), reset (POST), send/ID (POST), state (GET, PUT), faults (GET, PUT)${spec.tls.on ? ', authority.pem (GET)' : ''}`
-			)
-		);
-	}
-
+	const tools: ControlTools = {
+		...{ spec, log, send, host: options.host, signal: closing.signal, changed: () => options.onChange() },
+		service: () => service
+	};
 	const settings: http.ServerOptions = { requestTimeout: ARRIVES_WITHIN_MS, keepAliveTimeout: 30_000 };
 	const identity = spec.tls.on ? await standInIdentity() : undefined;
 	const server = identity
@@ -455,66 +365,6 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 			for (const socket of sockets) socket.destroy();
 			await closed;
 		}
-	};
-}
-
-/** Names by which this machine knows itself. */
-const LOCAL = /^(localhost|127(\.\d+){3}|\[::1\])(:\d+)?$/i;
-
-/**
- * Why who asks may not look at what is below its own path: a page of another origin, or one that has made a name of its own
- * lead here.
- */
-function strangerOf({ headers, origin }: Asked, listens: string): string | undefined {
-	const host = headerValue(headers, 'host') ?? '';
-	if (/^(127\.|::1$|localhost$)/.test(listens) && !LOCAL.test(host))
-		return `it does not answer below ${CONTROL} to the name ${host || 'nothing'}`;
-	const page = headerValue(headers, 'origin');
-	const own = URL.canParse(origin) ? new URL(origin).port : '';
-	if (page !== undefined && !(URL.canParse(page) && LOCAL.test(new URL(page).host) && new URL(page).port === own))
-		return `a page of ${page} may not look below ${CONTROL}`;
-	return undefined;
-}
-
-/** What was remembered, as it is given back; undefined when it is not that. */
-function rememberedIn(body: Uint8Array): Remembered | undefined {
-	let given: unknown;
-	try {
-		given = parseJson(new TextDecoder().decode(body));
-	} catch {
-		return undefined;
-	}
-	const maps = (value: unknown): value is JsonObject => value === undefined || isObject(value);
-	if (!isObject(given) || !maps(given.stores) || !maps(given.state) || !maps(given.counts)) return undefined;
-	const stores = Object.entries(given.stores ?? {});
-	if (!stores.every(([, list]) => Array.isArray(list) && list.every((one) => isObject(one)))) return undefined;
-	const counts = Object.entries(given.counts ?? {}).filter(([, count]) => typeof count === 'number');
-	return {
-		stores: Object.fromEntries(stores) as Record<string, JsonObject[]>,
-		state: given.state ?? {},
-		counts: Object.fromEntries(counts) as Record<string, number>
-	};
-}
-
-/** For whoever reads a log as data: bodies that are JSON as what they say. */
-function forReading(one: CallRecord): Record<string, unknown> {
-	const dataOf = (text: string): unknown => {
-		if (!/^\s*[[{]/.test(text)) return text;
-		try {
-			return parseJson(text);
-		} catch {
-			return text;
-		}
-	};
-	const fields = (headers: HeaderList) =>
-		Object.fromEntries(headers.map(([name, value]) => [name.toLowerCase(), value]));
-	const { requestHeaders, requestBody, headers, body, ...rest } = one;
-	return {
-		...rest,
-		path: one.target.split('?')[0],
-		query: Object.fromEntries(new URLSearchParams(one.target.split('?').slice(1).join('?'))),
-		request: { headers: fields(requestHeaders), body: dataOf(requestBody) },
-		answer: { headers: fields(headers), body: dataOf(body) }
 	};
 }
 
