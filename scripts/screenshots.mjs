@@ -121,7 +121,7 @@ try {
 	);
 	await shoot('import', `../${empty}/collections?definition`, async (page) => {
 		await page
-			.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+			.getByLabel('WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)')
 			.setInputFiles(join(root, 'demo/reedmere/definitions/moorings.yaml'));
 		await page.getByRole('checkbox', { name: /^Make Bookings/ }).uncheck();
 		await page.getByRole('checkbox', { name: 'Make GET /bookings/{reference}' }).check();

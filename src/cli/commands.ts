@@ -155,7 +155,7 @@ export const commands: readonly Command[] = [
 	{
 		name: 'import',
 		takes: 'FILE',
-		doc: 'a definition (WSDL, OpenAPI: file, folder, ZIP or address) into a project; a project’s folder into a server',
+		doc: 'a definition (WSDL, OpenAPI: file, folder, ZIP or address) or a recording (HAR) into a project; a project’s folder into a server',
 		options: {
 			project,
 			name: {
@@ -169,7 +169,7 @@ export const commands: readonly Command[] = [
 			only: {
 				value: 'WORD',
 				many: true,
-				doc: 'of an OpenAPI document: scenarios for this tag, operationId, path (/boats, /boats/*) or method and path (GET /boats) alone; repeatable'
+				doc: 'of an OpenAPI document: scenarios for this tag, operationId, path (/boats, /boats/*) or method and path (GET /boats) alone; of a recording: calls to this host, path, or method and path; repeatable'
 			},
 			singly: { doc: 'a scenario for each operation, and none for chains of them' },
 			'no-scenarios': { doc: 'keep an OpenAPI document for checks by it alone' },

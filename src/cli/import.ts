@@ -1,17 +1,17 @@
 import { HeronError, problemLine, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
-import { editYaml } from '#core/model/edit.ts';
 import { filesNamedIn, planDefinitions } from '#core/definitions/index.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { looksLikeOpenapi } from '#core/openapi/index.ts';
 import type { DefinitionPlan, Offer } from '#core/model/definition-plan.ts';
 import { idOf, nameFrom, xmlFileText, type GivenFile, type ImportOrder } from '#core/soap/index.ts';
 import { readFolder, unpackDefinitions, type ProjectFolder } from '#server/engine/index.ts';
-import { existsSync, mkdirSync, readdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
 import { fetchFor } from './fetch.ts';
-import { openProject } from './project.ts';
+import { nameGiven, openProject, writeDocuments, writeInto } from './project.ts';
+import { importRecording } from './recording.ts';
 import { callServer } from './remote.ts';
 
 const isAddress = (text: string): boolean => /^https?:\/\//i.test(text);
@@ -21,10 +21,12 @@ export async function importAny(io: Io, names: string[], flags: Flags): Promise<
 	const [given, ...more] = names;
 	if (!given || more.length > 0)
 		throw new HeronError('usage', {
-			detail: 'a project’s folder, or a definition (WSDL, OpenAPI) is wanted: heron import path/to/ledger.wsdl'
+			detail:
+				'a project’s folder, a definition (WSDL, OpenAPI) or a recording (HAR) is wanted: heron import path/to/ledger.wsdl'
 		});
 	if (isAddress(given)) return importDefinition(io, given, flags);
 	if (!existsSync(given)) throw new HeronError('usage', { detail: `there is no ${given}` });
+	if (/\.har$/i.test(given) && statSync(given).isFile()) return importRecording(io, given, flags);
 	const isFolder = statSync(given).isDirectory();
 	if (isFolder && (existsSync(join(given, 'heron.yaml')) || !holdsDefinition(given)))
 		return importFolder(io, given, flags);
@@ -117,9 +119,7 @@ function readGiven(given: string, below: string, tell: (path: string) => void): 
 /** A definition into a project. @param given a file, a folder, a ZIP or an address */
 export async function importDefinition(io: Io, given: string, flags: Flags): Promise<number> {
 	const folder = openProject(flags);
-	const name = one(flags, 'name') ?? nameFrom(isAddress(given) ? new URL(given).pathname : given);
-	if (!/^[a-z\d][a-z\d-]*$/.test(name))
-		throw new HeronError('usage', { detail: `"${name}" cannot be a name: small letters, digits and - can` });
+	const name = nameGiven(flags, nameFrom(isAddress(given) ? new URL(given).pathname : given));
 	const connection = one(flags, 'connection') ?? '';
 	if (connection && !folder.workspace.connections.has(connection))
 		throw new HeronError('model.reference', { kind: 'connection', name: connection, nearest: '' });
@@ -185,15 +185,9 @@ function speaksOf({ key, id, tags, operations }: Offer, word: string): boolean {
 	);
 }
 
-function write({ dir, readFile }: ProjectFolder, plan: DefinitionPlan): void {
-	const put = (path: string, data: string | Uint8Array) => {
-		const full = join(dir, path);
-		mkdirSync(dirname(full), { recursive: true });
-		writeFileSync(full, data);
-	};
-	for (const { path, bytes } of plan.files) put(path, bytes);
-	for (const { path, value } of plan.writes)
-		put(path, editYaml(Buffer.from(readFile(path) ?? []).toString('utf8'), value));
+function write(folder: ProjectFolder, plan: DefinitionPlan): void {
+	for (const { path, bytes } of plan.files) writeInto(folder, path, bytes);
+	writeDocuments(folder, plan.writes);
 }
 
 /** So many of a kind are named; the others are counted. */

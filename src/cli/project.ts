@@ -1,14 +1,37 @@
 import type { Problem } from '#core/errors.ts';
 import { HeronError, problemLine } from '#core/errors.ts';
 import { counted, nearest } from '#core/messages.ts';
+import { editYaml } from '#core/model/edit.ts';
+import type { Json } from '#core/model/json.ts';
 import { problemsInTheWay, type Undertaking } from '#core/run/index.ts';
 import { readFolder, type ProjectFolder } from '#server/engine/index.ts';
-import { resolve } from 'node:path';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
 import type { Flags, Io } from './command.ts';
 import { one } from './command.ts';
 
 /** Opens the project that the options name. */
 export const openProject = (flags: Flags): ProjectFolder => readFolder(resolve(one(flags, 'project') ?? '.'));
+
+/** A name for a document: --name, or the one that suggests itself. @throws HeronError usage */
+export function nameGiven(flags: Flags, usual: string): string {
+	const name = one(flags, 'name') ?? usual;
+	if (!/^[a-z\d][a-z\d-]*$/.test(name))
+		throw new HeronError('usage', { detail: `"${name}" cannot be a name: small letters, digits and - can` });
+	return name;
+}
+
+export function writeInto({ dir }: ProjectFolder, path: string, data: string | Uint8Array): void {
+	const full = join(dir, path);
+	mkdirSync(dirname(full), { recursive: true });
+	writeFileSync(full, data);
+}
+
+/** Writes documents, with what their texts have besides values: comments, order. */
+export function writeDocuments(folder: ProjectFolder, writes: readonly { path: string; value: Json }[]): void {
+	for (const { path, value } of writes)
+		writeInto(folder, path, editYaml(Buffer.from(folder.readFile(path) ?? []).toString('utf8'), value));
+}
 
 export const listProblems = (io: Io, problems: Problem[], word = ''): void => {
 	for (const problem of problems)

@@ -14,7 +14,7 @@ test('an OpenAPI document becomes a collection of what was chosen, and is taken 
 	const url = await bench.project('made', Object.fromEntries(nothing) as Record<string, string>);
 	await page.goto(`${url}/collections?definition`);
 	await page
-		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+		.getByLabel('WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)')
 		.setInputFiles([{ name: 'landing.yaml', mimeType: 'text/yaml', buffer: moorings }]);
 	const offers = page.getByRole('group', { name: 'Scenarios to make' });
 	await expect(page.getByText('11 of 11 scenarios chosen')).toBeVisible();
@@ -57,7 +57,7 @@ test('what was made is sent and is green at once', async ({ page, bench }) => {
 	});
 	await page.goto(`${url}/collections?definition`);
 	await page
-		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+		.getByLabel('WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)')
 		.setInputFiles([{ name: 'landing.yaml', mimeType: 'text/yaml', buffer: moorings }]);
 	// the demo's own connection goes to the same place
 	await expect(page.getByText('New: credentials/session.')).toBeVisible();

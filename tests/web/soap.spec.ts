@@ -132,7 +132,7 @@ test('a definition that is read anew says what is another one, and which steps c
 	await page.getByRole('button', { name: 'Import a definition' }).click();
 	const file = (name: string, text: string) => ({ name, mimeType: 'text/xml', buffer: Buffer.from(text) });
 	await page
-		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+		.getByLabel('WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)')
 		.setInputFiles([
 			file('ledger.wsdl', demo('definitions/tolls/ledger.wsdl')),
 			file('tolls.xsd', demo('definitions/tolls/tolls.xsd').replaceAll('name="direction"', 'name="bearing"'))
@@ -237,7 +237,7 @@ test('what is no WSDL is refused in words', async ({ page, bench }) => {
 	await page.goto(`${url}/collections?definition`);
 	const give = (text: string) =>
 		page
-			.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+			.getByLabel('WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)')
 			.setInputFiles([{ name: 'odd.wsdl', mimeType: 'text/xml', buffer: Buffer.from(text) }]);
 	for (const [text, said] of [
 		['<html></html>', /it is an HTML page/],
@@ -268,7 +268,7 @@ test('an OpenAPI document is kept, suggests its check, and says what does not fi
 	await page.goto(`${url}/collections?definition`);
 	const text = demo('definitions/moorings.yaml').replaceAll('pencePerNight', 'pencePerWeek');
 	await page
-		.getByLabel('WSDL with its schemas, OpenAPI, or a ZIP of them')
+		.getByLabel('WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)')
 		.setInputFiles([{ name: 'moorings.yaml', mimeType: 'text/yaml', buffer: Buffer.from(text) }]);
 	await expect(page.getByRole('status').filter({ hasText: 'held against the definition' })).toContainText(
 		'19 operations'

@@ -1,5 +1,7 @@
+export { environmentsWith } from './services.ts';
 export { stepOf } from './scenarios.ts';
 import { HeronError } from '../errors.ts';
+import type { Workspace } from '../project/index.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
 import { filesReferred, looksLikeOpenapi } from '../openapi/index.ts';
 import { locationsOf, planImport, type ImportOrder } from '../soap/index.ts';
@@ -24,9 +26,18 @@ export function planDefinitions(given: ImportOrder): DefinitionPlan[] {
 		...(documents.length > 0 ? planDocuments(given, documents) : []),
 		...(documents.length === 0 || wsdls.length > 0 ? planImport(given) : [])
 	];
-	for (const { path } of plans.flatMap((plan) => plan.writes))
-		// what stands there must not be lost to a change that never saw it
-		if (given.workspace.problems.some((one) => one.file === path && one.code === 'yaml.syntax'))
-			throw new HeronError('request.wrong', { detail: `${path} is not YAML at present: mend its text first` });
+	refuseUnread(
+		given.workspace,
+		plans.flatMap((plan) => plan.writes.map(({ path }) => path))
+	);
 	return plans;
+}
+
+/** What stands in a file must not be lost to a change that never saw it. @throws HeronError request.wrong */
+export function refuseUnread(workspace: Workspace, paths: readonly string[]): void {
+	const unread = paths.find((path) =>
+		workspace.problems.some((one) => one.file === path && one.code === 'yaml.syntax')
+	);
+	if (unread !== undefined)
+		throw new HeronError('request.wrong', { detail: `${unread} is not YAML at present: mend its text first` });
 }

@@ -7,7 +7,21 @@ import { readMessage } from './message.ts';
 export type { SentCall, SentPart } from './call.ts';
 export { readCurl } from './curl.ts';
 export { looksLikeCall, looksLikeCurl } from './looks.ts';
+export { isStatic, readHar, type Recorded } from './har.ts';
 export { readMessage } from './message.ts';
+export {
+	hostsOf,
+	keyOfThread,
+	planRecording,
+	rowsOfRecording,
+	usualChoice,
+	type Left,
+	type MadeRecording,
+	type RecordingMaking,
+	type RecordedRow,
+	type Thread
+} from './recording.ts';
+export { stepsOfCalls } from './steps.ts';
 export { stepOfCall, type FoundSecret, type MadeStep, type StepMaking } from './to-step.ts';
 export { writeCurl, type CurlShell, type WrittenCall } from './write-curl.ts';
 

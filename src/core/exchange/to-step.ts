@@ -36,6 +36,10 @@ export interface StepMaking {
 	taken: ReadonlySet<string>;
 	/** Names of secrets that there are. */
 	secrets: ReadonlySet<string>;
+	/** Names of secrets by their values, of calls that came before. */
+	kept?: ReadonlyMap<string, string>;
+	/** Addresses that connections which are made may go to, longer than origins. */
+	bases?: readonly string[];
 }
 
 /** What is added for every call by itself. */
@@ -45,7 +49,7 @@ const BY_ITSELF =
 const BROWSER = /^(sec-|priority$|dnt$|upgrade-insecure-requests$|:)/i;
 
 /** A name of a variable from words; one that starts with a digit is none. */
-const camel = (text: string): string =>
+export const camel = (text: string): string =>
 	(fileName(text).replace(/-(\w)/g, (_, letter: string) => letter.toUpperCase()) || 'value').replace(/^\d/, 's$&');
 
 /** Makes a step of a call that was sent; what is secret in it is taken out, and told. @throws HeronError value.address */
@@ -65,6 +69,8 @@ export function stepOfCall(call: SentCall, making: StepMaking): MadeStep {
 		const [, shell] = /^\uE000(\w+)\uE001$/.exec(value) ?? [];
 		const known = made.secrets.find((one) => one.value === value);
 		if (known) return `{$secret.${known.name}}`;
+		const before = making.kept?.get(value);
+		if (before) return `{$secret.${before}}`;
 		const wanted = camel(shell ?? words.join(' '));
 		let name = wanted;
 		for (let n = 2; names.has(name); n++) name = `${wanted}${n}`;
@@ -136,7 +142,7 @@ export function stepOfCall(call: SentCall, making: StepMaking): MadeStep {
 function placeOf(
 	written: string,
 	url: URL,
-	{ connections, taken }: StepMaking,
+	{ connections, taken, bases = [] }: StepMaking,
 	made: MadeStep
 ): { path: string; through: string } {
 	const whole = `${url.origin}${url.pathname}`;
@@ -154,8 +160,9 @@ function placeOf(
 		'api';
 	let name = wanted;
 	for (let n = 2; taken.has(`connections/${name}`); n++) name = `${wanted}-${n}`;
-	made.documents.push({ path: `connections/${name}.yaml`, value: { heron: 1, title: url.host, base: url.origin } });
-	return { path: braces(url.pathname), through: name };
+	const base = bases.find((one) => `${whole}/`.startsWith(`${one}/`)) ?? url.origin;
+	made.documents.push({ path: `connections/${name}.yaml`, value: { heron: 1, title: url.host, base } });
+	return { path: braces(whole.slice(base.length)), through: name };
 }
 
 interface Texts {

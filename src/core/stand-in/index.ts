@@ -18,4 +18,4 @@ export { createService, type Remembered, type Service } from './service.ts';
 export type { Answered, CallLater, ServiceTools, Tried } from './work.ts';
 export { mergePatch } from './store.ts';
 export { idOfCall, receivingStep, sendingStep, type StepOfLog } from './to-step.ts';
-export { answersOf, originsOf, readHar, type Recorded, type RecordedAnswers } from './recorded.ts';
+export { answersOf, originsOf, type RecordedAnswers } from './recorded.ts';

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
-import { answersOf, originsOf, readHar, type Recorded } from './recorded.ts';
+import type { Recorded } from '../exchange/index.ts';
+import { answersOf, originsOf } from './recorded.ts';
 
 const HOST = 'https://api.reedmere.example';
 const json: Recorded['headers'] = [['Content-Type', 'application/json']];
@@ -100,56 +101,5 @@ describe('what was recorded becomes', () => {
 			],
 			body: { text: 'x', type: 'text/plain' }
 		});
-	});
-});
-
-describe('an HTTP Archive', () => {
-	const entry = (more: object = {}) => ({
-		request: {
-			method: 'GET',
-			url: `${HOST}/a`,
-			headers: [
-				{ name: ':path', value: '/a' },
-				{ name: 'Accept', value: '*/*' }
-			]
-		},
-		response: {
-			status: 200,
-			headers: [{ name: 'Content-Type', value: 'application/json' }],
-			content: { text: 'eyJuIjoxfQ==', encoding: 'base64' }
-		},
-		...more
-	});
-	test('is read, base64 bodies too; what has no answer is left out', () => {
-		const text = JSON.stringify({
-			log: { entries: [entry(), entry({ response: { status: 0, headers: [], content: {} } })] }
-		});
-		expect(readHar(text)).toEqual([
-			{
-				method: 'GET',
-				url: `${HOST}/a`,
-				requestHeaders: [['Accept', '*/*']],
-				requestBody: undefined,
-				status: 200,
-				headers: json,
-				body: '{"n":1}'
-			}
-		]);
-	});
-	test.each<[string, string, string]>([
-		['cut in the middle', '{"log":{"entries":[{"requ', 'it is not JSON'],
-		['something else', '{"paths":{}}', 'log.entries is missing'],
-		[
-			'an entry without a response',
-			'{"log":{"entries":[{"request":{"url":"https://a/"}}]}}',
-			'entry 1 has no request or no response'
-		],
-		[
-			'an address that is none',
-			'{"log":{"entries":[{"request":{"url":"a"},"response":{"status":200}}]}}',
-			'entry 1: "a" is no address'
-		]
-	])('%s is told with its place', (_, text, said) => {
-		expect(() => readHar(text)).toThrow(said);
 	});
 });

@@ -1,21 +1,9 @@
-import { HeronError, textOf } from '../errors.ts';
 import { findVolatile } from '../baselines/index.ts';
+import { isStatic, type Recorded } from '../exchange/index.ts';
 import { isObject, parseJson, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { isJsonType, isXmlType, type HeaderList } from '../model/reply.ts';
 import { singularPath } from '../selectors/index.ts';
-import { base64ToBytes, decodeText } from '../values/index.ts';
-
-/** A call with its answer, as it was recorded; bodies as text, undefined where they are none. */
-export interface Recorded {
-	method: string;
-	url: string;
-	requestHeaders: HeaderList;
-	requestBody: string | undefined;
-	status: number;
-	headers: HeaderList;
-	body: string | undefined;
-}
 
 /** Entries of a stand-in that answer as was recorded. */
 export interface RecordedAnswers {
@@ -28,68 +16,6 @@ export interface RecordedAnswers {
 	base: string;
 }
 
-/**
- * Reads an HTTP Archive 1.2.
- * @throws HeronError exchange.har with the place of what is wrong
- */
-export function readHar(text: string): Recorded[] {
-	let value: Json;
-	try {
-		value = parseJson(text);
-	} catch (cause) {
-		throw new HeronError('exchange.har', { detail: `it is not JSON: ${textOf(cause)}` }, { cause });
-	}
-	const log = isObject(value) ? value.log : undefined;
-	const entries = isObject(log) ? log.entries : undefined;
-	if (!Array.isArray(entries)) throw new HeronError('exchange.har', { detail: 'log.entries is missing' });
-	return entries.flatMap((given: unknown, index): Recorded[] => {
-		const where = `entry ${index + 1}`;
-		const entry = isObject(given) ? given : {};
-		const { request, response } = entry;
-		if (!isObject(request) || !isObject(response))
-			throw new HeronError('exchange.har', { detail: `${where} has no request or no response` });
-		const url = String(request.url ?? '');
-		if (!URL.canParse(url))
-			throw new HeronError('exchange.har', { detail: `${where}: "${url.slice(0, 80)}" is no address` });
-		const status = Number(response.status);
-		// what was blocked or broken off has none
-		if (!Number.isInteger(status) || status < 200) return [];
-		const posted = isObject(request.postData) ? request.postData : {};
-		return [
-			{
-				method: String(request.method ?? 'GET').toUpperCase(),
-				url,
-				requestHeaders: fieldsIn(request.headers),
-				requestBody: typeof posted.text === 'string' ? posted.text : undefined,
-				status,
-				headers: fieldsIn(response.headers),
-				body: contentOf(response.content, where)
-			}
-		];
-	});
-}
-
-const fieldsIn = (given: unknown): HeaderList =>
-	(Array.isArray(given) ? given : []).flatMap((one: unknown): HeaderList =>
-		// the pseudo-fields of HTTP/2 are told elsewhere
-		isObject(one) && typeof one.name === 'string' && !one.name.startsWith(':')
-			? [[one.name, String(one.value ?? '')]]
-			: []
-	);
-
-function contentOf(given: unknown, where: string): string | undefined {
-	if (!isObject(given) || typeof given.text !== 'string') return undefined;
-	if (given.encoding !== 'base64') return given.text;
-	try {
-		const { text, valid } = decodeText(base64ToBytes(given.text));
-		return valid ? text : undefined;
-	} catch (cause) {
-		throw new HeronError('exchange.har', { detail: `${where}: its content is no base64` }, { cause });
-	}
-}
-
-/** What a page fetches for itself. */
-const STATIC = /^(image|font|video|audio)\/|^text\/css|javascript|wasm/;
 /** Fields that each answer has anew, or that speak of how it was carried. */
 const OWN =
 	/^(date|content-length|content-encoding|connection|keep-alive|transfer-encoding|server|via|set-cookie|alt-svc|age)$/i;
@@ -103,7 +29,7 @@ const literal = (text: string): string => text.replaceAll('{$', '\\{$');
 export function originsOf(list: readonly Recorded[]): { origin: string; calls: number }[] {
 	const counts = new Map<string, number>();
 	for (const { url, headers } of list)
-		if (!STATIC.test(plainType(typeOf(headers))))
+		if (!isStatic(plainType(typeOf(headers))))
 			counts.set(new URL(url).origin, (counts.get(new URL(url).origin) ?? 0) + 1);
 	return [...counts].map(([origin, calls]) => ({ origin, calls })).sort((a, b) => b.calls - a.calls);
 }
@@ -135,7 +61,7 @@ export function answersOf(list: readonly Recorded[], origin: string, bases: read
 			elsewhere++;
 			continue;
 		}
-		if (STATIC.test(plainType(typeOf(one.headers)))) {
+		if (isStatic(plainType(typeOf(one.headers)))) {
 			fetched++;
 			continue;
 		}

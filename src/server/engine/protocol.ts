@@ -18,7 +18,8 @@ import type {
 	RunEvent,
 	RunInfo
 } from '#core/run/index.ts';
-import type { Recorded, RecordedAnswers, Remembered, Tried, Refusal } from '#core/stand-in/index.ts';
+import type { Recorded } from '#core/exchange/index.ts';
+import type { RecordedAnswers, Remembered, Tried, Refusal } from '#core/stand-in/index.ts';
 import type { ReachOrder } from './reach/index.ts';
 import type { CallRecord } from '#core/stand-in/index.ts';
 

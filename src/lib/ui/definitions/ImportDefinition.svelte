@@ -3,7 +3,10 @@
 	import { goto } from '$app/navigation';
 	import { nameFrom, OTHER_HOST } from '#core/soap/index.ts';
 	import { counted } from '#core/messages.ts';
-	import type { DefinitionList, ImportPlan } from '$lib/wire.ts';
+	import type { JsonObject } from '#core/model/json.ts';
+	import { freeName } from '#core/model/path.ts';
+	import { base64ToBytes } from '#core/values/index.ts';
+	import type { DefinitionList, ImportPlan, WrittenFile } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { offerUndo } from '../common/undo.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
@@ -58,9 +61,36 @@
 			reader.onerror = () => reject(new Error(`${file.name} cannot be read`));
 			reader.readAsDataURL(file);
 		});
+	const HAR = /\.har$/i;
+	/** A browser's recording: it becomes a collection of its own. */
+	let recording: File | undefined = $state.raw();
+	async function makeRecorded(steps: { step: JsonObject; connection: string }[], written: WrittenFile[]) {
+		const wanted = recording!.name.replace(HAR, '');
+		const own = freeName(nameFrom(wanted), project.namesIn('collections'));
+		const connection = steps[0]!.connection;
+		const scenario: JsonObject = {
+			...{ id: 'recorded', title: 'As it was recorded' },
+			steps: steps.map(({ step, connection: through }) => ({
+				...step,
+				...(through === connection ? {} : { connection: through })
+			}))
+		};
+		const path = `collections/${own}.yaml`;
+		const { revision } = await api.put<{ revision: number }>(`/projects/${project.name}/files/${path}`, {
+			value: { heron: 1, title: wanted, connection, scenarios: [scenario] },
+			revision: 0
+		});
+		await project.reload();
+		offerUndo(project, [...written, { path, revision, was: 0 }], `${counted(steps.length, 'step')} made.`, () =>
+			goto(`/${project.name}/collections`)
+		);
+		await goto(`/${project.name}/collections/${own}`);
+	}
 	async function take(list: FileList | null) {
 		const chosen = [...(list ?? [])];
 		if (chosen.length === 0) return;
+		recording = chosen.find((file) => HAR.test(file.name));
+		if (recording) return;
 		try {
 			const wanted =
 				chosen.length === 1 ? chosen : chosen.filter((file) => /\.(wsdl|xsd|xml|zip|json|ya?ml)$/i.test(file.name));
@@ -119,6 +149,12 @@
 	$effect(() => {
 		if (!given) return;
 		({ files, address } = given);
+		const [har] = files.filter(({ path }) => HAR.test(path));
+		if (har) {
+			files = [];
+			recording = new File([base64ToBytes(har.base64) as Uint8Array<ArrayBuffer>], har.path);
+			return;
+		}
 		const main = files.find(({ path }) => /\.wsdl$/i.test(path)) ?? files[0];
 		name = nameFrom(main?.path ?? address.replace(/[?#].*$/, ''));
 		untrack(() => void look());
@@ -168,17 +204,28 @@
 	];
 </script>
 
+{#if recording}{#await import('../exchange/RecordingDialog.svelte') then { default: RecordingDialog }}<RecordingDialog
+			{project}
+			file={recording}
+			ids={[]}
+			into="a new collection"
+			onmake={makeRecorded}
+			onclose={() => {
+				recording = undefined;
+				if (files.length === 0) onclose();
+			}}
+		/>{/await}{/if}
 <section class="border-b border-line py-3" aria-label="Import a definition">
 	<div class="grid grid-cols-[7rem_1fr] items-center gap-x-3 gap-y-2 text-[13px]">
 		<span class="text-quiet">from</span>
 		<span class="flex flex-wrap items-center gap-3">
 			<label class="press cursor-pointer"
-				>files or a ZIP<input
+				>files, a ZIP or a recording (HAR)<input
 					type="file"
 					class="sr-only"
 					multiple
-					accept=".wsdl,.xsd,.xml,.zip,.json,.yaml,.yml"
-					aria-label="WSDL with its schemas, OpenAPI, or a ZIP of them"
+					accept=".wsdl,.xsd,.xml,.zip,.json,.yaml,.yml,.har"
+					aria-label="WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)"
 					onchange={(event) => take(event.currentTarget.files)}
 				/></label
 			>

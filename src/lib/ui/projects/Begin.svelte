@@ -98,11 +98,11 @@
 				});
 				return goto(`/${name}/collections`);
 			}
-			const definitions = files.filter(({ path }) => /\.(wsdl|xsd|xml|json|ya?ml)$/i.test(path));
+			const definitions = files.filter(({ path }) => /\.(wsdl|xsd|xml|json|ya?ml|har)$/i.test(path));
 			const [main] = [...definitions.filter(({ path }) => /\.wsdl$/i.test(path)), ...definitions];
 			if (!main)
 				throw new Error(
-					'this is neither a project nor a definition: a project’s folder holds a heron.yaml, a definition is WSDL or OpenAPI'
+					'this is neither a project nor a definition: a project’s folder holds a heron.yaml, a definition is WSDL or OpenAPI, a recording is HAR'
 				);
 			await describe(nameFrom(main.path), {
 				address: '',
@@ -205,14 +205,14 @@
 			<span class="text-quiet">or drop it on this page</span>
 		</li>
 		<li class="flex flex-wrap items-center gap-3 border-b border-line py-2">
-			<span class="w-72 max-w-full">What describes the service: WSDL, OpenAPI</span>
+			<span class="w-72 max-w-full">What describes the service: WSDL, OpenAPI; or a browser’s recording: HAR</span>
 			<label class="press cursor-pointer"
 				>Choose files<input
 					type="file"
 					class="sr-only"
 					multiple
-					accept=".wsdl,.xsd,.xml,.zip,.json,.yaml,.yml"
-					aria-label="Files of a definition"
+					accept=".wsdl,.xsd,.xml,.zip,.json,.yaml,.yml,.har"
+					aria-label="Files of a definition, or a recording"
 					onchange={(event) => void bring(readChosen(event.currentTarget.files))}
 				/></label
 			>

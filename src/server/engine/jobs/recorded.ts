@@ -1,6 +1,7 @@
 import { inEnvironment } from '#core/model/connection.ts';
 import { emptyMemory, scopeOf } from '#core/run/index.ts';
-import { answersOf, originsOf, readHar } from '#core/stand-in/index.ts';
+import { readHar } from '#core/exchange/index.ts';
+import { answersOf, originsOf } from '#core/stand-in/index.ts';
 import { contextOf, type Handler, type Looking } from './context.ts';
 
 export const recorded: Handler<'recorded'> = async (job, redactor) => {

@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { mediaType } from '#core/model/reply.ts';
-import type { Recorded } from '#core/stand-in/index.ts';
+import type { Recorded } from '#core/exchange/index.ts';
 import { decodeText } from '#core/values/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';

@@ -1,0 +1,95 @@
+import { environmentsWith, refuseUnread } from '#core/definitions/index.ts';
+import { HeronError } from '#core/errors.ts';
+import {
+	hostsOf,
+	planRecording,
+	readHar,
+	rowsOfRecording,
+	usualChoice,
+	type RecordedRow
+} from '#core/exchange/index.ts';
+import { counted } from '#core/messages.ts';
+import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
+import { freeName } from '#core/model/path.ts';
+import { baseOf } from '#core/project/index.ts';
+import { secretVariable } from '#core/run/index.ts';
+import { nameFrom } from '#core/soap/index.ts';
+import { readFileSync } from 'node:fs';
+import { type Flags, type Io } from './command.ts';
+import { nameGiven, openProject, writeDocuments } from './project.ts';
+
+/** A recording (HAR) into a project: its calls are a scenario of a collection. */
+export async function importRecording(io: Io, given: string, flags: Flags): Promise<number> {
+	const folder = openProject(flags);
+	const name = nameGiven(flags, nameFrom(given.replace(/\.har$/i, '')));
+	const { workspace, documents } = folder;
+	const list = readHar(readFileSync(given, 'utf8'));
+	const rows = rowsOfRecording(list);
+	const connections = [...workspace.connections.values()].map((connection) => ({
+		name: connection.name,
+		base: baseOf(workspace, connection)
+	}));
+	const known = new Set(connections.flatMap(({ base }) => (URL.canParse(base) ? [new URL(base).host] : [])));
+	const chosen = chosenBy(rows, known, (flags.only as string[] | undefined) ?? []);
+	if (chosen.length === 0)
+		throw new HeronError('exchange.none', {
+			detail: `of the ${counted(rows.length, 'call')} in ${given} none is taken`
+		});
+	const path = `collections/${name}.yaml`;
+	refuseUnread(workspace, [path]);
+	const valueOf = (own: string): Json | undefined => documents.get(own)?.value;
+	const old = isObject(valueOf(path)) ? (valueOf(path) as JsonObject) : undefined;
+	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
+	const made = planRecording(list, chosen, {
+		...{ connections, ids: [], secrets: new Set([...workspace.environments.values()].flatMap((one) => one.secrets)) },
+		taken: new Set([...documents.keys()].map((own) => own.replace(/\.yaml$/, '')))
+	});
+	const through = typeof old?.connection === 'string' ? old.connection : made.steps[0]!.connection;
+	const id = freeName(
+		'recorded',
+		scenarios.map((own) => (isObject(own) ? String(own.id) : ''))
+	);
+	const scenario: JsonObject = {
+		...{ id, title: 'As it was recorded' },
+		steps: made.steps.map(({ step, connection }) => ({ ...step, ...(connection === through ? {} : { connection }) }))
+	};
+	const writes = [
+		...made.documents,
+		...environmentsWith({ variables: {}, secrets: made.secrets.map((own) => own.name) }, workspace, valueOf),
+		{
+			path,
+			value: { ...(old ?? { heron: 1, title: name, connection: through }), scenarios: [...scenarios, scenario] }
+		}
+	];
+	if (flags.rehearse !== true) writeDocuments(folder, writes);
+	for (const note of made.notes) io.err(`note: ${note}\n`);
+	if (made.secrets.length > 0)
+		io.err(
+			`note: what is secret stands in no file: give it as ${made.secrets.map((own) => secretVariable(own.name)).join(', ')}, or in a secrets file\n`
+		);
+	io.out(`${name}/${id}: ${counted(made.steps.length, 'step')} of ${counted(rows.length, 'call')}\n`);
+	for (const { path: own } of writes) if (valueOf(own) === undefined) io.out(`  made      ${own}\n`);
+	for (const { from, to, selector, where } of made.threads)
+		io.out(`  goes on   ${selector} of ${from} into the ${where} of ${to}\n`);
+	const elsewhere = hostsOf(rows.filter(({ index }) => !chosen.includes(index)));
+	for (const { host, calls } of elsewhere.slice(0, 20)) io.out(`  left out  ${counted(calls, 'call')} to ${host}\n`);
+	return 0;
+}
+
+function chosenBy(rows: RecordedRow[], known: ReadonlySet<string>, words: string[]): number[] {
+	if (words.length === 0) return usualChoice(rows, known);
+	const speaks = ({ method, host, path }: RecordedRow, word: string): boolean => {
+		const [, own = '', wanted = word] = /^([A-Z]+) (\/.*)$/.exec(word) ?? [];
+		if (own && own !== method) return false;
+		if (!wanted.startsWith('/')) return host === wanted;
+		const plain = path.split('?')[0]!;
+		return wanted.endsWith('*') ? plain.startsWith(wanted.slice(0, -1).replace(/\/$/, '')) : plain === wanted;
+	};
+	for (const word of words)
+		if (!rows.some((row) => speaks(row, word)))
+			throw new HeronError('usage', { detail: `--only ${word}: no call of the recording has this host or path` });
+	// what is asked for by its path is meant, whatever it is
+	return rows
+		.filter((row) => words.some((word) => speaks(row, word) && (row.left === '' || /^([A-Z]+ )?\/.*[^*]$/.test(word))))
+		.map(({ index }) => index);
+}

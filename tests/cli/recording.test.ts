@@ -1,0 +1,104 @@
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { boats, type Boats } from '../support/boats.ts';
+
+const root = new URL('../..', import.meta.url).pathname;
+let dir: string;
+let service: Boats;
+let n = 0;
+beforeAll(async () => {
+	dir = mkdtempSync(join(tmpdir(), 'heron-recording-'));
+	service = await boats();
+});
+afterAll(() => {
+	service.close();
+	rmSync(dir, { recursive: true, force: true });
+});
+
+function heron(cwd: string, args: string[], env: Record<string, string> = {}) {
+	const child = spawn(process.execPath, [join(root, 'dist/cli.js'), ...args], { cwd, env: { ...process.env, ...env } });
+	let [out, err] = ['', ''];
+	child.stdout.on('data', (data) => (out += String(data)));
+	child.stderr.on('data', (data) => (err += String(data)));
+	return new Promise<{ code: number | null; out: string; err: string }>((resolve) =>
+		child.once('exit', (code) => resolve({ code, out, err }))
+	);
+}
+function project(files: Record<string, string> = {}): string {
+	const cwd = join(dir, `p${++n}`);
+	for (const [path, text] of Object.entries({ 'heron.yaml': 'heron: 1\n', ...files })) {
+		mkdirSync(join(cwd, path, '..'), { recursive: true });
+		writeFileSync(join(cwd, path), text);
+	}
+	return cwd;
+}
+const COLLECTION = `heron: 1
+title: Boats
+connection: boats
+scenarios:
+  - id: own
+    title: Own
+    steps:
+      - id: in
+        send: POST /sign-in
+        body: { json: { user: avery, password: pond-77 } }
+        keep: { token: $.accessToken }
+      - id: make
+        send: POST /boats
+        headers: { Authorization: "Bearer {$steps.in.token}" }
+        body: { json: { name: Pike } }
+        keep: { id: $.id, ref: $.ref }
+      - id: crew
+        send: POST /crews
+        headers: { Authorization: "Bearer {$steps.in.token}" }
+        body: { json: { boatId: "{$steps.make.id}", ref: "{$steps.make.ref}" } }
+      - id: away
+        send: DELETE /boats/{$steps.make.id}
+        headers: { Authorization: "Bearer {$steps.in.token}" }
+`;
+
+describe('heron import of a recording', () => {
+	test('what a run recorded goes out as HAR and comes in as a scenario that runs', async () => {
+		const first = project({
+			'connections/boats.yaml': `heron: 1\nbase: ${service.url}/api/v1\n`,
+			'collections/boats.yaml': COLLECTION
+		});
+		expect((await heron(first, ['run', '--report', 'har=out.har'])).code).toBe(0);
+		// the report hides tokens; a browser does not
+		const second = project();
+		const har = JSON.parse(readFileSync(join(first, 'out.har'), 'utf8')) as { log: { entries: unknown[] } };
+		expect(har.log.entries).toHaveLength(4);
+		writeFileSync(join(second, 'out.har'), JSON.stringify(har));
+		const rehearsed = await heron(second, ['import', 'out.har', '--rehearse']);
+		expect(rehearsed.code).toBe(0);
+		expect(rehearsed.out).toContain('out/recorded: 4 steps of 4 calls');
+		expect(() => readFileSync(join(second, 'collections/out.yaml'))).toThrow();
+		const done = await heron(second, ['import', 'out.har']);
+		expect(done.out).toContain('goes on   $.id of postBoats into the body $.boatId of postCrews');
+		expect(done.err).toContain('what is secret stands in no file: give it as HERON_SECRET_');
+		expect((await heron(second, ['check'])).code).toBe(0);
+		const again = await heron(second, ['import', 'out.har', '--only', 'POST /api/v1/boats', '--only', '/api/v1/crews']);
+		expect(again.out).toContain('out/recorded2: 2 steps of 4 calls');
+		expect(readFileSync(join(second, 'collections/out.yaml'), 'utf8')).toMatch(/id: recorded\n[\s\S]*id: recorded2\n/);
+	});
+	test.each<[string, string, string[], string]>([
+		['one that is cut', '{"log":{"entr', [], 'this is no HTTP Archive (HAR 1.2): it is not JSON'],
+		['one without calls', '{"log":{"entries":[]}}', [], 'of the 0 calls in x.har none is taken'],
+		[
+			'a host that nothing went to',
+			'{"log":{"entries":[]}}',
+			['--only', 'h.example'],
+			'no call of the recording has this host or path'
+		],
+		['a name that is none', '{"log":{"entries":[]}}', ['--name', 'A b'], '"A b" cannot be a name']
+	])('%s is refused, and nothing is written', async (_, text, more, said) => {
+		const cwd = project({ 'x.har': text });
+		const { code, err } = await heron(cwd, ['import', 'x.har', ...more]);
+		expect(code).not.toBe(0);
+		expect(err).toContain(said);
+		expect(() => readFileSync(join(cwd, 'collections/x.yaml'))).toThrow();
+	});
+});
