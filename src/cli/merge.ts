@@ -2,16 +2,7 @@ import { touchCounter } from '#core/coverage/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { createJudge } from '#core/gate/index.ts';
 import { counted } from '#core/messages.ts';
-import {
-	parseShard,
-	reduceRun,
-	startState,
-	stepsIn,
-	worst,
-	type Outcome,
-	type RunEvent,
-	type RunInfo
-} from '#core/run/index.ts';
+import { parseShard, reduceRun, replaying, startState, stepsIn, type RunEvent, type RunInfo } from '#core/run/index.ts';
 import { randomUUID } from 'node:crypto';
 import { basename } from 'node:path';
 import type { Flags, Io } from './command.ts';
@@ -99,29 +90,12 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 	const steps = parts.reduce((n, { tail: { summary } }) => n + stepsIn(summary), 0);
 	await tell({ type: 'run', run, scenarios, steps });
 	for (const { file, tail } of parts) {
-		/** Rows of scenarios, with what became of them. */
-		const rows = new Map<string, Map<number, { outcomes: Set<Outcome>; ms: number }>>();
-		const begun = new Set<string>();
+		const replay = replaying();
 		await readResult(file, async (result) => {
-			const { scenario, row, startedAt, outcome, ms } = result;
-			if (row) {
-				const own = rows.get(scenario) ?? new Map<number, { outcomes: Set<Outcome>; ms: number }>();
-				rows.set(scenario, own);
-				const here = own.get(row.number) ?? { outcomes: new Set(), ms: 0 };
-				if (!own.has(row.number)) await tell({ type: 'scenario', scenario, startedAt, row });
-				const outcomes = result.superseded ? here.outcomes : here.outcomes.add(outcome);
-				own.set(row.number, { outcomes, ms: here.ms + ms });
-			} else if (!begun.has(scenario)) await tell({ type: 'scenario', scenario, startedAt });
-			begun.add(scenario);
-			await tell({ type: 'step', result });
+			await tell(...replay.before(result), { type: 'step', result });
+			replay.take(result);
 		});
-		for (const { scenario, outcome, ms } of tail.outcomes) {
-			const own = rows.get(scenario);
-			if (own)
-				for (const [row, one] of own)
-					await tell({ type: 'scenario-end', scenario, outcome: worst(one.outcomes), ms: one.ms, row });
-			else if (outcome) await tell({ type: 'scenario-end', scenario, outcome, ms });
-		}
+		await tell(...replay.ends(tail.outcomes));
 	}
 	const stopped = parts.map(({ tail }) => tail.stopped).find(Boolean) ?? '';
 	await tell({ type: 'end', summary: state.summary, ms: Math.max(...parts.map(({ tail }) => tail.ms)), stopped });

@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Validator } from '@seriousme/openapi-schema-validator';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { boats, type Boats } from '../support/boats.ts';
 
@@ -83,6 +84,40 @@ describe('heron import of a recording', () => {
 		const again = await heron(second, ['import', 'out.har', '--only', 'POST /api/v1/boats', '--only', '/api/v1/crews']);
 		expect(again.out).toContain('out/recorded2: 2 steps of 4 calls');
 		expect(readFileSync(join(second, 'collections/out.yaml'), 'utf8')).toMatch(/id: recorded\n[\s\S]*id: recorded2\n/);
+	});
+	test('what was called and answered makes a definition that the same calls fit', async () => {
+		const cwd = project({
+			'connections/boats.yaml': `heron: 1\nbase: ${service.url}/api/v1\n`,
+			'collections/boats.yaml': COLLECTION
+		});
+		expect((await heron(cwd, ['run', '--report', 'openapi=definitions/boats.json'])).code).toBe(0);
+		const document = JSON.parse(readFileSync(join(cwd, 'definitions/boats.json'), 'utf8')) as {
+			paths: Record<string, object>;
+			servers: object[];
+		};
+		expect((await new Validator().validate(structuredClone(document))).valid).toBe(true);
+		expect(document.servers).toEqual([{ url: `${service.url}/api/v1` }]);
+		expect(Object.entries(document.paths).map(([path, item]) => `${Object.keys(item).join()} ${path}`)).toEqual([
+			'post /sign-in',
+			'post /boats',
+			'post /crews',
+			'delete /boats/{boatId}'
+		]);
+		expect(JSON.stringify(document)).not.toMatch(
+			/pond-77|[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-\w+"[^}]*accessToken/
+		);
+		// the contract holds now, and does not for an answer of another type
+		const contracted = COLLECTION.replaceAll(/( +)send: (.*)\n/g, '$1send: $2\n$1checks: [{ contract: true }]\n');
+		writeFileSync(join(cwd, 'collections/boats.yaml'), contracted);
+		const run = await heron(cwd, ['run']);
+		expect(run.out + run.err).toContain('4 passed');
+		expect(run.code).toBe(0);
+		const changed = JSON.stringify(document).replace(
+			'"accessToken":{"type":"string"',
+			'"accessToken":{"type":"integer"'
+		);
+		writeFileSync(join(cwd, 'definitions/boats.json'), changed);
+		expect((await heron(cwd, ['run'])).code).toBe(1);
 	});
 	test.each<[string, string, string[], string]>([
 		['one that is cut', '{"log":{"entr', [], 'this is no HTTP Archive (HAR 1.2): it is not JSON'],

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { boats, useBoats, type Boats } from '../support/boats.ts';
@@ -52,6 +52,24 @@ test('what a browser recorded becomes a collection that runs, with the values th
 	await expect(page).toHaveURL(/\/collections\/boats$/);
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await expect(page.getByText('5 passed').first()).toBeVisible();
+	// and what it saw is taken out as a definition
+	await page.getByRole('link', { name: 'Runs' }).click();
+	await page
+		.getByRole('link', { name: /As it was recorded|boats/ })
+		.first()
+		.click();
+	const download = page.waitForEvent('download');
+	await page.getByRole('combobox', { name: 'Take the run out as' }).selectOption('OpenAPI');
+	const given = await download;
+	expect(given.suggestedFilename()).toMatch(/^run-\d+\.openapi\.json$/);
+	const taken = readFileSync(await given.path(), 'utf8');
+	expect(Object.keys((JSON.parse(taken) as { paths: object }).paths)).toEqual([
+		'/sign-in',
+		'/boats',
+		'/boats/{boatId}',
+		'/crews'
+	]);
+	expect(taken).not.toContain('pond-77');
 	const text = await bench.file('recorded', 'collections/boats.yaml');
 	expect(text).toContain('boatId: "{$steps.postBoats.id}"');
 	expect(text).toContain('authorization: Bearer {$steps.postSignIn.accessToken}');

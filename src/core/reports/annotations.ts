@@ -31,6 +31,7 @@ const LINES: Record<Annotations, Line> = {
 /** Lines for a build's log. */
 export const annotations = (form: Annotations): ReportKind => ({
 	key: `annotate-${form}`,
+	ending: 'txt',
 	label: 'annotations',
 	doc: 'Lines of a build’s log at file and line of what did not pass.',
 	open({ placeOf }) {

@@ -48,6 +48,7 @@ const notesOf = (result: StepResult): string[] => result.exchanges.flatMap((one)
 /** For people: what needs a look first and whole, then the summary. */
 export const console: ReportKind = {
 	key: 'console',
+	ending: 'txt',
 	label: 'console',
 	doc: 'Text for a terminal or a build’s log.',
 	open({ color, detail }) {

@@ -82,6 +82,7 @@ function entry(result: StepResult, exchange: Exchange): object {
 /** HTTP Archive 1.2: every exchange with its phases, written while the run goes on. */
 export const har: ReportKind = {
 	key: 'har',
+	ending: 'har',
 	label: 'HTTP Archive',
 	doc: 'HAR 1.2: every exchange with its phases, as browsers and many tools read it.',
 	open({ version }) {

@@ -95,6 +95,7 @@ function faultOf(result: StepResult): string {
 /** One file that opens without a server and without scripts: failures first, then every step. */
 export const html: ReportKind = {
 	key: 'html',
+	ending: 'html',
 	label: 'HTML',
 	doc: 'One file for a browser, without scripts: failures first with what was expected and received, exchanges folded.',
 	open({ version }) {

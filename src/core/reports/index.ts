@@ -5,6 +5,7 @@ import { json } from './json.ts';
 import { junit } from './junit.ts';
 import type { ReportKind } from './kind.ts';
 import { markdown } from './markdown.ts';
+import { openapi } from './openapi.ts';
 import { aside, rows } from './rows.ts';
 import { sarif } from './sarif.ts';
 import { tap } from './tap.ts';
@@ -19,5 +20,5 @@ export { sentenceOfResult } from './sentence.ts';
 
 export const consoleReport: ReportKind = console;
 /** Reports that the command writes to a file. */
-export const reportKinds: readonly ReportKind[] = [junit, json, html, markdown, tap, har, sarif, rows, aside];
+export const reportKinds: readonly ReportKind[] = [junit, json, html, markdown, tap, har, openapi, sarif, rows, aside];
 export const reportKind = (key: string): ReportKind | undefined => reportKinds.find((kind) => kind.key === key);

@@ -65,6 +65,7 @@ export const stepData = (result: StepResult): Record<string, unknown> => ({
 /** The full result, one step a line, written while the run goes on. */
 export const json: ReportKind = {
 	key: 'json',
+	ending: 'json',
 	label: 'JSON',
 	doc: 'The full result with all exchanges; docs/result.md describes it.',
 	open({ version }) {

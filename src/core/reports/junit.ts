@@ -40,6 +40,7 @@ function testcase(result: StepResult): string {
 /** JUnit XML as build servers read it: a testsuite for each scenario, a testcase for each step. */
 export const junit: ReportKind = {
 	key: 'junit',
+	ending: 'xml',
 	label: 'JUnit XML',
 	doc: 'One testsuite for each scenario, one testcase for each step.',
 	open() {

@@ -30,6 +30,8 @@ export interface ReportSink {
 /** One form in which a run is told. */
 export interface ReportKind {
 	key: string;
+	/** What files of it end with. */
+	ending: string;
 	label: string;
 	doc: string;
 	open(options: ReportOptions): ReportSink;

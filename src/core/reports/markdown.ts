@@ -43,6 +43,7 @@ function told(result: StepResult): string {
 /** For a build's summary page or a comment on a review: the verdict, and what needs a look, in short. */
 export const markdown: ReportKind = {
 	key: 'markdown',
+	ending: 'md',
 	label: 'Markdown',
 	doc: 'Short, for a build’s summary page or a review: the verdict, and what did not pass.',
 	open() {

@@ -110,6 +110,7 @@ function openRowReport(fits: (row: RowResult) => boolean): (options: ReportOptio
 
 export const rows: ReportKind = {
 	key: 'rows',
+	ending: 'csv',
 	label: 'rows as CSV',
 	doc: 'A line for each row: its values, outcome and reason.',
 	open: openRowReport(() => true)
@@ -118,6 +119,7 @@ export const rows: ReportKind = {
 /** Rows that did not pass, as a dataset for the next run. */
 export const aside: ReportKind = {
 	key: 'aside',
+	ending: 'aside.csv',
 	label: 'rows that did not pass, as CSV',
 	doc: 'Only the rows that did not pass, with the reason: a dataset for the next run.',
 	open: openRowReport(notPassed)

@@ -38,6 +38,7 @@ export function faultsWithPlaces(
 /** SARIF 2.1.0 (OASIS): what did not pass, at file and line of the check that says so. */
 export const sarif: ReportKind = {
 	key: 'sarif',
+	ending: 'sarif',
 	label: 'SARIF',
 	doc: 'SARIF 2.1.0: what did not pass, at file and line of the check, for viewers of code.',
 	open({ version, placeOf }) {

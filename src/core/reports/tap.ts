@@ -29,6 +29,7 @@ function diagnosis(result: StepResult): string {
 /** The Test Anything Protocol, version 14, written while the run goes on. */
 export const tap: ReportKind = {
 	key: 'tap',
+	ending: 'tap',
 	label: 'TAP',
 	doc: 'The Test Anything Protocol, version 14: a test point for each step.',
 	open() {

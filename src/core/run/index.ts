@@ -39,6 +39,7 @@ export {
 	type ScenarioState,
 	type Standing
 } from './reduce.ts';
+export { replaying, type Replay } from './replay.ts';
 export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
 export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
 export { operationOf } from './contract.ts';

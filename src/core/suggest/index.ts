@@ -1,3 +1,3 @@
 export { fittingRelation } from './relation.ts';
-export { inferSchema } from './schema.ts';
+export { gatherSchema, inferSchema, type SchemaGathering } from './schema.ts';
 export { suggestChecks, type Answered, type Suggestion } from './checks.ts';

@@ -66,9 +66,19 @@ function schemaOf({ types, formats, properties, objects, items }: Seen): JsonObj
 	return schema;
 }
 
-/** A JSON Schema (2020-12) that all of the answers fit: types, formats, and what is always there. */
-export function inferSchema(answers: Json[]): JsonObject {
+/** Values that are looked at one after the other, and the JSON Schema that all of them fit: types, formats, what is always there. */
+export interface SchemaGathering {
+	look(value: Json): void;
+	schema(): JsonObject;
+}
+export function gatherSchema(): SchemaGathering {
 	const seen = fresh();
-	for (const answer of answers) look(seen, answer);
-	return { $schema: 'https://json-schema.org/draft/2020-12/schema', ...schemaOf(seen) };
+	return { look: (value) => look(seen, value), schema: () => schemaOf(seen) };
+}
+
+/** A JSON Schema (2020-12) that all of the answers fit. */
+export function inferSchema(answers: Json[]): JsonObject {
+	const gathering = gatherSchema();
+	for (const answer of answers) gathering.look(answer);
+	return { $schema: 'https://json-schema.org/draft/2020-12/schema', ...gathering.schema() };
 }

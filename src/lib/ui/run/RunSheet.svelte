@@ -22,6 +22,7 @@
 	import Finding from './Finding.svelte';
 	import GateWords from './GateWords.svelte';
 	import QuarantineDialog from './QuarantineDialog.svelte';
+	import TakeOut from './TakeOut.svelte';
 	import { startRun, type RunOrder } from './start.svelte.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
 
@@ -292,7 +293,7 @@
 				{#if asked}<span class="text-[13px]">Its results cannot be brought back.</span>
 					<button class="press" onclick={remove}>Remove this run</button>
 					<button class="word whitespace-nowrap" onclick={() => (asked = false)}>keep it</button>
-				{:else}<button class="word" onclick={() => (asked = true)}>remove…</button>{/if}
+				{:else}<TakeOut id={run.id} /><button class="word" onclick={() => (asked = true)}>remove…</button>{/if}
 				{#if past && past.length > 0}<a class="press" href="/{project().name}/runs/{run.id}/compare">Compare</a>{/if}
 				<button class="press go" onclick={() => again(allOf())}>Run all again</button>
 			{/if}
