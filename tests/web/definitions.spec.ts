@@ -1,4 +1,4 @@
-import { accessible, expect, stepButton, test } from './fixtures.ts';
+import { accessible, drawer, expect, saved, stepButton, test } from './fixtures.ts';
 import { readFileSync } from 'node:fs';
 
 const moorings = readFileSync(new URL('../../demo/reedmere/definitions/moorings.yaml', import.meta.url));
@@ -66,4 +66,33 @@ test('what was made is sent and is green at once', async ({ page, bench }) => {
 	await page.getByRole('button', { name: 'Import', exact: true }).click();
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await expect(page.getByRole('link', { name: /last run: 2 passed/ })).toBeVisible();
+});
+
+test('what is sent is held against the definition: before, and as a check that may want it wrong', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('asked', {
+		'collections/sheet.yaml':
+			'heron: 1\ntitle: Sheet\nconnection: reedmere\nscenarios:\n  - id: s\n    title: One\n    steps:\n      - id: look\n        send: GET /moorings\n        query: { size: many }\n        checks:\n          - contract: true\n'
+	});
+	await page.goto(`${url}/collections/sheet#s/look`);
+	const step = drawer(page, /^Step 1/);
+	await step.getByRole('button', { name: /as it will be sent/i }).click();
+	const unfit = step.getByRole('list', { name: 'Not as its definition has it' });
+	await expect(unfit).toContainText('query size must be integer');
+	await page.keyboard.press('4');
+	const side = step.getByRole('combobox', { name: 'What check 1 holds against the definition' });
+	await expect(side).toHaveValue('answer');
+	await side.selectOption('of the definition: the request fits');
+	await step.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(step.getByText(/query size must be integer/).first()).toBeVisible();
+	// judged anew on the answer that is there
+	const row = page.getByRole('button', { name: 'Checks of step 1' });
+	await expect(row).toContainText('fails contract of the request');
+	await side.selectOption('of the definition: the request is wrong on purpose');
+	await expect(row).not.toContainText('fails');
+	await accessible(page);
+	await saved(page);
+	expect(await bench.file('asked', 'collections/sheet.yaml')).toContain('- contract: { request: false }');
 });

@@ -1,12 +1,12 @@
 import { textOf } from '../errors.ts';
-import { writeJson, type Json } from '../model/json.ts';
+import { writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { Reply } from '../model/reply.ts';
 import { showSize } from '../model/units.ts';
 import { show } from '../model/show.ts';
 import { baseline } from './baseline.ts';
 import { body } from './body.ts';
 import { fault } from './fault.ts';
-import { contract } from './contract.ts';
+import { contract, meansRequest } from './contract.ts';
 import { cookie, header, path, query } from './header.ts';
 import type { Check, CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { showMeasure, size, time } from './measure.ts';
@@ -30,6 +30,7 @@ export type {
 } from './kind.ts';
 export { relationKinds, relationNames, relationOf, relationsProblem, relationTools } from './relations.ts';
 export { show } from '../model/show.ts';
+export { wordsOfFault } from './contract.ts';
 
 export const checkKinds: readonly CheckKind[] = [
 	status,
@@ -51,12 +52,18 @@ const byKey = new Map([...checkKinds, ...requestChecks].map((kind) => [kind.key,
 export const checkKind = (key: string): CheckKind | undefined => byKey.get(key);
 
 /** What a check looks at, in words: `body $.nights`. */
-export const subjectOf = (check: Check): string => (check.selector ? `${check.kind} ${check.selector}` : check.kind);
+export const subjectOf = (check: Check): string =>
+	check.selector ? `${check.kind} ${check.selector}` : ofRequest(check) ? CONTRACT_OF_REQUEST : check.kind;
+const ofRequest = ({ kind, relations: [first] }: Check): boolean =>
+	kind === contract.key && first !== undefined && meansRequest(first.expected);
+/** What results are told of in which what was sent is held against the definition. */
+export const CONTRACT_OF_REQUEST = 'contract of the request';
 
 /** A check as a sentence: `body $.nights equals 3`. */
 export function sentenceOf(check: Check): string {
 	const relations = check.relations.map((relation) => {
 		const expected = typeof relation.expected === 'string' ? relation.expected : writeJson(relation.expected);
+		if (ofRequest(check)) return (relation.expected as JsonObject).request ? 'holds' : 'does not hold';
 		if (relation.name === check.kind) return check.kind === 'that' ? expected : `is ${expected}`;
 		const label = relationOf(relation.name)?.label ?? relation.name;
 		return relation.expected === true ? label : `${label} ${expected}`;
@@ -116,7 +123,8 @@ export async function judge(check: Check, index: number, tools: JudgeTools): Pro
 			const selector = check.selector ? String(await tools.resolve(check.selector)) : undefined;
 			result.expected = typeof expected === 'string' && kind.form === 'value' ? expected : show(expected);
 			if (kind === body && selector?.startsWith('$')) result.place = selector;
-			if (cut && (kind.whole || (kind === that && String(written).includes('$response')))) throw new Error(cut);
+			if (cut && ((kind.whole && !ofRequest(check)) || (kind === that && String(written).includes('$response'))))
+				throw new Error(cut);
 			const found = await kind.look(tools, selector);
 			if (kind.judge) {
 				const verdict = await kind.judge(found, expected, tools, check.settings ?? {});

@@ -62,8 +62,8 @@ export interface JudgeTools {
 	tls?: TlsFacts | undefined;
 	/** Validates by a JSON Schema of the project. @throws HeronError schema.wrong, file.missing */
 	validate?(value: unknown, file: string): Promise<SchemaFault[]>;
-	/** What in the reply is not as the definition of the call has it. @throws HeronError definition.* */
-	contract?(): Promise<ContractFault[]>;
+	/** What in the reply, or in the request, is not as the definition of the call has it. @throws HeronError definition.* */
+	contract?(side?: 'request'): Promise<ContractFault[]>;
 	/** The approved reply of a name, in this environment or in all. */
 	approved?(name: string): Approved | undefined;
 	/** A text without secrets, as baselines are written. */

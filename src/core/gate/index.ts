@@ -65,7 +65,7 @@ export function createJudge(
 					outcome: standing,
 					...(over && until ? { wasUntil: until, note: `in the quarantine until ${until}, which has passed` } : {})
 				});
-			if (result.checks.some((check) => check.relation === 'contract' && fails(check)) && contract.length < MOST_FAULTS)
+			if (result.checks.some((check) => check.subject === 'contract' && fails(check)) && contract.length < MOST_FAULTS)
 				contract.push(place);
 		},
 		/** @param past earlier runs of the same suite in the same environment, the newest first */

@@ -44,6 +44,18 @@ function rootText(reply: Reply): string {
 	}
 }
 
+const BLANK: Pick<Reply, 'status' | 'reason' | 'version' | 'phases' | 'reused'> = {
+	...{ status: 0, reason: '', version: '1.1', reused: false },
+	phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 0 }
+};
+
+/** Looks at a request as at a reply: at its header fields and its body. */
+export const viewRequest = (
+	{ headers, body }: { headers: HeaderList; body: Uint8Array },
+	xml?: XmlPort,
+	declared: Namespaces = {}
+): ReplyView => viewReply({ ...BLANK, headers, body, wireSize: body.length }, xml, declared);
+
 /**
  * Looks at a reply; without `xml` an XML body is text alone.
  * @param declared namespaces of the project and the connection; they go before those that the reply declares

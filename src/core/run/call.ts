@@ -23,7 +23,7 @@ import { stepNames } from '../project/index.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { bytesToHex, decodeText, utf8, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
-import { contractFaults } from './contract.ts';
+import { contractFaults, misfits, requestContractFaults } from './contract.ts';
 import type { StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
 import type { Exchange, PreparedRequest } from './ports.ts';
@@ -180,10 +180,23 @@ async function settle(
 		result.kept = kept.values;
 		result.checks = await judgeAll(step.send!.checks, judgeTools(answer, context));
 		result.checks.push(...kept.missing);
-		if (result.checks.some(fails)) result.outcome = 'failed';
+		if (!result.checks.some(fails)) return;
+		result.outcome = 'failed';
+		await tellRefused(answer, context);
 	} finally {
 		answer.view.close();
 	}
+}
+
+/** Says of a call that was refused what in it is not as its definition has it: that may be why. */
+async function tellRefused(answer: Answer, context: StepContext): Promise<void> {
+	const { exchange } = answer;
+	const status = exchange?.reply?.status ?? 0;
+	if (!exchange || status < 400 || status > 499) return;
+	const faults = await misfits(answer, context);
+	if (faults.length === 0) return;
+	const note = `what was sent is not as its definition has it: ${faults.slice(0, 3).join('; ')}`;
+	exchange.notes = [...(exchange.notes ?? []), note];
 }
 
 /** Judges checks that are not off. Never throws. */
@@ -206,7 +219,8 @@ function judgeTools(answer: Answer, context: StepContext): JudgeTools {
 		now: () => ports.now(),
 		tls: exchange?.tls,
 		validate: (value, file) => ports.validateJson(value, file),
-		contract: () => contractFaults({ ...answer, view: view! }, context),
+		contract: (side) =>
+			side === 'request' ? requestContractFaults(answer, context) : contractFaults({ ...answer, view: view! }, context),
 		approved: (name) => ports.approved(name, environment),
 		redact: (text) => redactor.text(text)
 	};

@@ -42,7 +42,7 @@ export {
 export { replaying, type Replay } from './replay.ts';
 export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
 export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
-export { operationOf } from './contract.ts';
+export { misfits, operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 export { demandAllowed, unsafeCalls } from './guard.ts';
 export { problemsInTheWay, type Undertaking } from './needs.ts';

@@ -1,7 +1,7 @@
 import { requestNames } from '../auth/index.ts';
 import type { Json } from '../model/json.ts';
-import { headerValue, headerValues, type HeaderList, type Reply } from '../model/reply.ts';
-import { viewReply, type ReplyView } from '../model/view.ts';
+import { headerValue, headerValues, type HeaderList } from '../model/reply.ts';
+import { viewRequest, type ReplyView } from '../model/view.ts';
 import type { Namespaces, XmlPort } from '../model/xml.ts';
 import type { Names } from '../values/index.ts';
 import type { Believed } from './ws-security.ts';
@@ -18,11 +18,6 @@ export interface Asked {
 	/** The certificate that the caller showed. */
 	certificate?: { subject: string; issuer: string; fingerprint: string };
 }
-
-const BLANK: Pick<Reply, 'status' | 'reason' | 'version' | 'phases' | 'reused'> = {
-	...{ status: 0, reason: '', version: '1.1', reused: false },
-	phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 0 }
-};
 
 /** What is known of a request while it is answered; each part is read when it is first asked for. */
 export interface Reading {
@@ -47,10 +42,9 @@ export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Na
 			mark < 0 ? {} : firstValues(new URLSearchParams(asked.target.slice(mark + 1)) as Iterable<[string, string]>));
 	const readView = () =>
 		// not spread: that would read what nobody has asked for
-		(view ??= Object.create(
-			viewReply({ ...BLANK, headers: asked.headers, body: asked.body, wireSize: asked.body.length }, xml, namespaces),
-			{ cookie: { value: (name: string) => cookiesOf(asked.headers)[name] } }
-		) as ReplyView);
+		(view ??= Object.create(viewRequest(asked, xml, namespaces), {
+			cookie: { value: (name: string) => cookiesOf(asked.headers)[name] }
+		}) as ReplyView);
 	let request: Record<string, unknown> | undefined;
 	const readRequest = () =>
 		(request ??= Object.defineProperties(

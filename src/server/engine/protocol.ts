@@ -130,6 +130,8 @@ export interface Preview {
 	later?: string;
 	/** Which pieces were filled in, and where they are from. */
 	pieces: Pieces;
+	/** What in it is not as its definition has it; left out where it fits, and where no definition knows it. */
+	unfit?: string[];
 }
 
 /** Scenarios to go through without sending. */

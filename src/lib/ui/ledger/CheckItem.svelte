@@ -10,7 +10,17 @@
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import X from '@lucide/svelte/icons/x';
 	import Outcome from '../common/Outcome.svelte';
-	import { firstCheck, isPlace, linesOf, readExpected, showExpected, subjectOf, withLines } from './check.ts';
+	import {
+		firstCheck,
+		isPlace,
+		linesOf,
+		readExpected,
+		showExpected,
+		sideOf,
+		SIDES,
+		subjectOf,
+		withLines
+	} from './check.ts';
 
 	let {
 		check,
@@ -121,6 +131,16 @@
 						setLine(at, event.currentTarget.value, relationOf(event.currentTarget.value)!.example.expected)}
 				>
 					{#each relations as relation (relation.name)}<option value={relation.name}>{relation.label}</option>{/each}
+				</select>
+			{:else if subject === 'contract' && kinds === checkKinds}<select
+					class="bare field-sizing-content cursor-pointer text-[13px]"
+					aria-label="What check {index + 1} holds against the definition"
+					value={sideOf(check.contract)}
+					onchange={(event) => set('contract', SIDES[event.currentTarget.value as keyof typeof SIDES])}
+				>
+					<option value="answer">of the definition: the answer fits</option>
+					<option value="request">of the definition: the request fits</option>
+					<option value="wrong">of the definition: the request is wrong on purpose</option>
 				</select>
 			{:else}<span class="text-[13px] text-quiet"
 					>{subject === 'that' ? '' : subject === 'contract' ? 'of the definition holds' : 'is'}</span

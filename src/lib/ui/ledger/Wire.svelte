@@ -67,6 +67,13 @@
 			>
 			({wire.credential.label}), from the {wire.credential.from}{:else}signed in as nobody{/if}{#if wire.later}. {wire.later}{/if}
 	</p>
+	{#if wire.unfit}
+		<ul class="mb-1 border-l-2 border-accent pl-2 font-sans text-[13px]" aria-label="Not as its definition has it">
+			<li class="text-quiet">Its definition has it otherwise; it is sent all the same:</li>
+			{#each wire.unfit.slice(0, 8) as fault, index (index)}<li>{fault}</li>{/each}
+			{#if wire.unfit.length > 8}<li class="text-quiet">and {wire.unfit.length - 8} more</li>{/if}
+		</ul>
+	{/if}
 	{#each headers as { name, segments, origin }, index (index)}
 		<p class="break-all" class:text-quiet={origin !== 'step'}>
 			{name}: {@render pieces(segments)}{#if words[origin]}<span class="ml-3 font-sans text-[11px] text-quiet"

@@ -77,3 +77,13 @@ export function isPlace(selector: string): boolean {
 		return false;
 	}
 }
+
+/** What a contract check holds against the definition, as it is written. */
+export const SIDES = {
+	answer: true,
+	request: { request: true },
+	/** A call that is wrong on purpose. */
+	wrong: { request: false }
+} satisfies Record<string, Json>;
+export const sideOf = (written: Json | undefined): keyof typeof SIDES =>
+	!isObject(written) ? 'answer' : written.request === false ? 'wrong' : 'request';

@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { parseStep } from '#core/model/collection.ts';
-import { allScenarios, rehearseStep } from '#core/run/index.ts';
+import { allScenarios, misfits, rehearseStep, scopeOf } from '#core/run/index.ts';
 import { contextOf, type Handler, recall, withRow } from './context.ts';
 
 export const preview: Handler<'preview'> = async (job, redactor) => {
@@ -15,5 +15,10 @@ export const preview: Handler<'preview'> = async (job, redactor) => {
 	const here = await withRow(context, chosen, step, order.row, memory);
 	const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 	const { method, url, headers, origins, body } = redactor.record(request, ['method', 'origins']);
-	return { method, url, headers, origins, body, credential, pieces, ...(later ? { later } : {}) };
+	const scope = scopeOf(here, memory);
+	const unfit = await misfits({ spec: step.send, chosen, request, scope }, here);
+	return {
+		...{ method, url, headers, origins, body, credential, pieces, ...(later ? { later } : {}) },
+		...(unfit.length > 0 ? { unfit: unfit.map((one) => redactor.text(one)) } : {})
+	};
 };
