@@ -21,7 +21,7 @@ export type { ShownWire } from '$lib/server/wire.ts';
 export type { Practice, PracticeFinding } from '$lib/server/practice.ts';
 export type { RehearsalAnswer } from '$lib/server/rehearsal.ts';
 export type { ShownExchange } from '$lib/server/exchanges.ts';
-export type { AskAnswer, DatasetAnswer, RecipeAnswer } from '#server/engine/protocol.ts';
+export type { BodySchema, AskAnswer, DatasetAnswer, RecipeAnswer } from '#server/engine/protocol.ts';
 export type { CallRecord, Refusal } from '#core/stand-in/index.ts';
 export type { RunningStandIn, StandInEvent } from '$lib/server/stand-ins.ts';
 

@@ -63,7 +63,9 @@ test('from a WSDL to a green suite with a fault that is expected, without typing
 	const facet = quote.getByRole('list', { name: 'Suggested checks' });
 	await facet.getByRole('button', { name: 'a fault is expected: Client' }).click();
 	await quote.getByRole('button', { name: 'Remove check 1' }).click();
-	await expect(quote.getByText('of the definition holds')).toBeVisible();
+	await expect(quote.getByRole('combobox', { name: 'What check 1 holds against the definition' })).toHaveValue(
+		'answer'
+	);
 	await saved(page);
 	await stepButton(page, 'quote-toll', 'call').press('Escape');
 

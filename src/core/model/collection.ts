@@ -1,3 +1,4 @@
+import { bodyKeyOf } from './body-key.ts';
 import { checkKind, relationNames, type Check } from '../checks/index.ts';
 import { parsePath, type PathPart } from '../stand-in/path.ts';
 import { parseReceive, parseSend, stepKinds, TAKES, type Take } from '../steps/index.ts';
@@ -11,6 +12,8 @@ export interface Body {
 	value: Json;
 	/** A Content-Type other than the kind's own. */
 	type?: string;
+	/** Of JSON: the file by which its form is made. */
+	schema?: string;
 }
 
 /** What a `send` step sends and looks at. */
@@ -271,10 +274,11 @@ function parseSendSpec(given: Record<string, unknown>): SendSpec {
 		keep: isObject(given.keep) ? Object.entries(given.keep).map(([name, selector]) => parseKept(name, selector)) : []
 	};
 	if (isObject(given.body)) {
-		const key = Object.keys(given.body).find((name) => name !== 'type');
+		const key = bodyKeyOf(given.body);
 		if (key) {
 			spec.body = { kind: key, value: given.body[key] as Json };
 			if (given.body.type !== undefined) spec.body.type = str(given.body.type);
+			if (given.body.schema !== undefined) spec.body.schema = str(given.body.schema);
 		}
 	}
 	return spec;

@@ -1,3 +1,4 @@
+import { bodyKeyOf } from './body-key.ts';
 import type { Check } from '../checks/index.ts';
 import { parseFault, type Fault } from '../stand-in/faults/index.ts';
 import { parsePath, type PathPart } from '../stand-in/path.ts';
@@ -133,7 +134,7 @@ const numberOf = (value: unknown, otherwise: number): number => (typeof value ==
 
 function parseBody(value: unknown, operation: string, definition: string): Body | undefined {
 	if (!isObject(value)) return undefined;
-	const kind = Object.keys(value).find((name) => name !== 'type');
+	const kind = bodyKeyOf(value);
 	if (!kind) return undefined;
 	const given = value[kind] as Json;
 	const own = kind === 'soap' && isObject(given) ? { ...(given as JsonObject), operation, definition } : given;

@@ -1,6 +1,7 @@
 export {
 	bodiesOf,
 	bodyOf,
+	literally,
 	parametersOf,
 	preferredBody,
 	sampleCall,
@@ -26,8 +27,9 @@ export { requestFaults, type AskedCall } from './request.ts';
 export { sampleReply, type SampleReply } from './reply.ts';
 export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
 export { flatSchema } from './flat.ts';
-export { sampleOf, type Fill } from './sample.ts';
-export { replySchema } from './schema.ts';
+export { isOf, permits, referred } from './permits.ts';
+export { merged, sampleOf, type Fill } from './sample.ts';
+export { bundled, CHOICES, NAMED, replySchema } from './schema.ts';
 export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';
 export { ownServer, serversOf, type Server } from './servers.ts';
 export { typesOf } from './types.ts';

@@ -97,7 +97,8 @@ const limit = (value: Json | undefined): number | undefined =>
 const beyond = (s: JsonObject, least: string, most: string, size: number): boolean =>
 	size < (limit(s[least]) ?? 0) || size > (limit(s[most]) ?? Infinity);
 
-function isOf(type: string, value: Json): boolean {
+/** Whether a value is of a type (JSON Schema 2020-12 section 6.1.1). */
+export function isOf(type: string, value: Json): boolean {
 	switch (type) {
 		case 'null':
 			return value === null;

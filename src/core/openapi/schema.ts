@@ -26,7 +26,7 @@ export const replySchema = (document: OpenapiDocument, start: Node): JsonObject 
 export const callSchema = (document: OpenapiDocument, start: Node): JsonObject =>
 	schemaAlone(document, start, 'readOnly');
 
-/** A keyword of schemas for samples: the branches that a discriminator tells apart, `{ property, value, schema }` each. */
+/** A keyword of schemas for samples: the branches that a discriminator tells apart, `{ property, value, values, schema }` each. */
 export const CHOICES = 'x-choices';
 /** A keyword of schemas for samples: what the discriminator of a parent has to say here, `{ property, value }`. */
 export const NAMED = 'x-named';
@@ -86,6 +86,34 @@ export function lazySchema(document: OpenapiDocument, start: Node, otherWay: Oth
 	const top = kept.convert(start);
 	if (!isObject(top)) return top === false ? { not: {} } : {};
 	return { ...top, $defs: kept.$defs } as JsonObject;
+}
+
+/** So many parts of a schema go where it is shown; what lies behind is anything. */
+const MOST_BUNDLED = 100_000;
+
+/** A lazy schema with what it refers to and nothing else of its document, as it can be sent elsewhere. */
+export function bundled({ $defs: all = {}, ...schema }: JsonObject): JsonObject {
+	const $defs: JsonObject = {};
+	const waiting: string[] = [];
+	let parts = 0;
+	const copy = (value: Json): Json => {
+		if (++parts > MOST_BUNDLED) return {};
+		if (Array.isArray(value)) return value.map(copy);
+		if (!isObject(value)) return value;
+		const { $ref } = value as JsonObject;
+		if (typeof $ref === 'string' && $ref.startsWith('#/$defs/')) {
+			const name = decodeURIComponent($ref.slice(8)).replace(/~1/g, '/').replace(/~0/g, '~');
+			if (!Object.hasOwn($defs, name)) {
+				$defs[name] = {};
+				waiting.push(name);
+			}
+		}
+		return Object.fromEntries(Object.entries(value as JsonObject).map(([key, one]) => [key, copy(one)]));
+	};
+	const top = copy(schema) as JsonObject;
+	for (let next = waiting.shift(); next !== undefined; next = waiting.shift())
+		$defs[next] = copy((all as JsonObject)[next] ?? {});
+	return { ...top, $defs };
 }
 
 /** A schema that another one refers to, under the name by which it does. */
@@ -177,9 +205,10 @@ function converter(
 		}
 		if (branches && !bare) {
 			if (forSamples)
-				out[CHOICES] = branches.named.map(({ values: [value = ''], node }) => ({
+				out[CHOICES] = branches.named.map(({ values, node }) => ({
 					property: branches.property,
-					value,
+					value: values[0] ?? '',
+					values,
 					schema: { $ref: refer(node, without) }
 				}));
 			const parts = branchSchemas(branches, file, without);

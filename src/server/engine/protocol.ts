@@ -118,6 +118,14 @@ export interface MakeOrder {
 }
 
 /** A request as it will be sent, secrets masked. */
+/** A schema of a JSON body by itself, and where it is from. */
+export interface BodySchema {
+	file: string;
+	/** `POST /bookings` of an OpenAPI document; empty for a schema that the step names. */
+	operation: string;
+	schema: JsonObject;
+}
+
 export interface Preview {
 	method: string;
 	url: string;
@@ -241,6 +249,8 @@ export interface AskAnswer {
 export interface Jobs {
 	run: { order: RunOrder; answer: null };
 	preview: { order: PreviewOrder; answer: Preview };
+	/** What is known of the JSON body of a step; null where nothing is. */
+	bodySchema: { order: { collection: string; step: Json }; answer: BodySchema | null };
 	/** Checks and kept values on an answer that is here; nothing is sent. */
 	judge: { order: JudgeOrder; answer: JudgeAnswer };
 	rehearse: { order: RehearseOrder; answer: RehearseAnswer };

@@ -32,6 +32,8 @@ export const steps: CollectionRule = {
 					if (schema && !check.off && !schema.includes('{$') && !files.has(schema))
 						wrong(file, [...path, 'checks', n, 'schema'], 'file.missing', { file: schema });
 				});
+				const schema = step.send?.body?.schema;
+				if (schema && !files.has(schema)) wrong(file, [...path, 'body', 'schema'], 'file.missing', { file: schema });
 				if (step.receive)
 					refer(wrong, file, [...path, 'from'], 'stand-in', step.receive.from, [...looked.workspace.standIns.keys()]);
 				for (const name of filesOf(step)) {

@@ -63,7 +63,12 @@
 
 <div class="pt-1">
 	{#if kind === 'json'}
-		<JsonField {value} label="Body, JSON" {onchange} />
+		{#await import('../json-form/JsonBody.svelte') then { default: JsonBody }}<JsonBody
+				{ledger}
+				{view}
+				{value}
+				{onchange}
+			/>{/await}
 	{:else if kind === 'xml' || kind === 'text'}
 		<CodeField value={String(value ?? '')} language={kind} lines label="Body, {kind}" {onchange} />
 	{:else if kind === 'form'}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { bodyKeyOf } from '#core/model/body-key.ts';
 	import { looksLikeCall, looksLikeCurl } from '#core/exchange/looks.ts';
 	import { uriExpression } from '#core/model/uri-template.ts';
 	import { bodyKinds } from '#core/bodies/index.ts';
@@ -52,7 +53,7 @@
 	const credentialName = $derived(ownCredential || inheritedCredential.name);
 	const credentialKnown = $derived(ledger.project.overview.credentials.find((one) => one.name === credentialName));
 	const problems = $derived(ledger.problemsOf(view));
-	const bodyKindKey = $derived(isObject(raw.body) ? Object.keys(raw.body).find((key) => key !== 'type') : undefined);
+	const bodyKindKey = $derived(isObject(raw.body) ? bodyKeyOf(raw.body) : undefined);
 	// {names} of the path that have no value yet
 	const missing = $derived.by(() => {
 		const parts = [...send.target.replace(/\{\$[^}]*\}/g, '').matchAll(/\{([^{}]+)\}/g)].map((match) => match[1]!);

@@ -11,8 +11,9 @@
 	} from '#core/soap/index.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import ElementField from './ElementField.svelte';
-	import Chunks from './Chunks.svelte';
-	import { objectOf, rowsOf, type FormTools } from './form.ts';
+	import Chunks from '../common/Chunks.svelte';
+	import { rowsOf } from '../common/wide.ts';
+	import { objectOf, type FormTools } from './form.ts';
 	import ParticleFields from './ParticleFields.svelte';
 	import SimpleField from './SimpleField.svelte';
 

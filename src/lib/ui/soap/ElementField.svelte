@@ -6,8 +6,9 @@
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
 	import ContentFields from './ContentFields.svelte';
 	import SimpleField from './SimpleField.svelte';
-	import { FIELD_HEIGHT, rowsOf, startOf, type FormTools } from './form.ts';
-	import Lazy from './Lazy.svelte';
+	import Lazy from '../common/Lazy.svelte';
+	import { FIELD_HEIGHT, rowsOf } from '../common/wide.ts';
+	import { startOf, type FormTools } from './form.ts';
 
 	let {
 		model,

@@ -11,8 +11,9 @@
 		type SoapModel
 	} from '#core/soap/index.ts';
 	import ElementField from './ElementField.svelte';
-	import Chunks from './Chunks.svelte';
-	import { branchName, given, rowsOf, startOf, type FormTools } from './form.ts';
+	import Chunks from '../common/Chunks.svelte';
+	import { rowsOf } from '../common/wide.ts';
+	import { branchName, given, startOf, type FormTools } from './form.ts';
 	import Self from './ParticleFields.svelte';
 
 	let {

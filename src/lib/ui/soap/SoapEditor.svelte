@@ -17,7 +17,8 @@
 	import { listDefinitions, modelFor } from './definitions.svelte.ts';
 	import ElementField from './ElementField.svelte';
 	import ContentFields from './ContentFields.svelte';
-	import { rowsOf, startOf, WIDE, type FormTools } from './form.ts';
+	import { rowsOf, WIDE } from '../common/wide.ts';
+	import { startOf, type FormTools } from './form.ts';
 
 	let {
 		ledger,

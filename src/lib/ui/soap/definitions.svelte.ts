@@ -15,6 +15,12 @@ function keptFor(project: ProjectState) {
 }
 
 let definitionsRead = $state(0);
+export const definitionsState = {
+	/** How often definitions were read anew. */
+	get read() {
+		return definitionsRead;
+	}
+};
 /** To be told when definitions were read anew: their files may have the same names. */
 export const readAnew = (): void => void definitionsRead++;
 

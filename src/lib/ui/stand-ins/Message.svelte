@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { bodyKeyOf } from '#core/model/body-key.ts';
 	import { answerBodies } from '#core/bodies/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams } from '#core/model/params.ts';
@@ -33,7 +34,7 @@
 	} = $props();
 
 	const body = $derived(isObject(turn.body) ? (turn.body as JsonObject) : undefined);
-	const kind = $derived(body ? (Object.keys(body).find((key) => key !== 'type') ?? '') : '');
+	const kind = $derived(body ? (bodyKeyOf(body) ?? '') : '');
 	const FIRST: Record<string, Json> = {
 		json: {},
 		text: '',

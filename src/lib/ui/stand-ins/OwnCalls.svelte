@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { bodyKeyOf } from '#core/model/body-key.ts';
 	import { bodyKind } from '#core/bodies/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { freeName } from '#core/model/path.ts';
@@ -102,7 +103,7 @@
 		call.webhook !== undefined
 			? `webhook ${String(call.webhook as string)}${call.body === undefined ? ', as the definition has it' : ''}`
 			: isObject(call.body)
-				? (bodyKind(Object.keys(call.body).find((key) => key !== 'type') ?? '')?.label ?? '')
+				? (bodyKind(bodyKeyOf(call.body) ?? '')?.label ?? '')
 				: '';
 </script>
 

@@ -1,6 +1,7 @@
 import type { JobName } from '../protocol.ts';
 import { askStandIn } from './ask-stand-in.ts';
 import type { Handler } from './context.ts';
+import { bodySchema } from './body-schema.ts';
 import { coverage, missingStep } from './coverage.ts';
 import { dataset } from './dataset.ts';
 import { definition } from './definition.ts';
@@ -26,6 +27,7 @@ export const SENDING: ReadonlySet<JobName> = new Set(['run', 'reach', 'flow', 'd
 export const handlers: { [N in JobName]: Handler<N> } = {
 	run,
 	preview,
+	bodySchema,
 	judge: judgeJob,
 	rehearse: rehearsal,
 	resolve,

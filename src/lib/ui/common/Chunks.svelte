@@ -1,6 +1,6 @@
 <script lang="ts" generics="T">
 	import type { Snippet } from 'svelte';
-	import { FIELD_HEIGHT } from './form.ts';
+	import { FIELD_HEIGHT } from './wide.ts';
 	import Lazy from './Lazy.svelte';
 
 	/** A list of which only what is near the part in sight is drawn, when there is much of it. */
