@@ -45,6 +45,8 @@ export interface StepMaking {
 /** What is added for every call by itself. */
 const BY_ITSELF =
 	/^(host|content-length|connection|accept-encoding|transfer-encoding|expect|proxy-connection|keep-alive|te|upgrade)$/i;
+/** Letters of a cookie that may be one. */
+const SHORTEST_SECRET = 3;
 /** What only a browser says. */
 const BROWSER = /^(sec-|priority$|dnt$|upgrade-insecure-requests$|:)/i;
 
@@ -102,9 +104,13 @@ export function stepOfCall(call: SentCall, making: StepMaking): MadeStep {
 			for (const pair of value.split(/;\s*/).filter(Boolean)) {
 				const at = pair.indexOf('=');
 				const cookie = at < 0 ? pair : pair.slice(0, at);
+				const own = at < 0 ? '' : pair.slice(at + 1);
+				// what is as short as a number or a language is no secret, and would hide too much
+				const shown = own.length < SHORTEST_SECRET && !VARIABLE.test(own);
+				VARIABLE.lastIndex = 0;
 				cookies.push({
 					name: cookie,
-					value: secret(at < 0 ? '' : pair.slice(at + 1), `cookie ${cookie}`, host, cookie),
+					value: shown ? plain(own) : secret(own, `cookie ${cookie}`, host, cookie),
 					off: false
 				});
 			}

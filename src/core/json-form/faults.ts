@@ -1,3 +1,4 @@
+import { counted } from '../messages.ts';
 import { isObject, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { isOf, permits } from '../openapi/index.ts';
 import { isComputed, itemSchema, partsOf, resolve, typesOf, valuesOf, type Root } from './schema.ts';
@@ -71,8 +72,8 @@ function faultOf(schema: JsonObject, value: Json): string {
 }
 
 const LIMITS: [string, (limit: string) => string][] = [
-	['minLength', (limit) => `${limit} letters at least`],
-	['maxLength', (limit) => `${limit} letters at most`],
+	['minLength', (limit) => `${counted(Number(limit), 'letter')} at least`],
+	['maxLength', (limit) => `${counted(Number(limit), 'letter')} at most`],
 	['pattern', (limit) => `does not fit ${limit}`],
 	['format', (limit) => `is no ${limit}`],
 	['minimum', (limit) => `${limit} at least`],
@@ -80,8 +81,8 @@ const LIMITS: [string, (limit: string) => string][] = [
 	['exclusiveMinimum', (limit) => `more than ${limit} is wanted`],
 	['exclusiveMaximum', (limit) => `less than ${limit} is wanted`],
 	['multipleOf', (limit) => `a multiple of ${limit} is wanted`],
-	['minItems', (limit) => `${limit} items at least`],
-	['maxItems', (limit) => `${limit} items at most`],
+	['minItems', (limit) => `${counted(Number(limit), 'item')} at least`],
+	['maxItems', (limit) => `${counted(Number(limit), 'item')} at most`],
 	['uniqueItems', () => 'holds the same item twice'],
 	['minProperties', (limit) => `${limit} properties at least`],
 	['maxProperties', (limit) => `${limit} properties at most`]

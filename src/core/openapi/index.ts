@@ -26,6 +26,8 @@ export {
 export { requestFaults, type AskedCall } from './request.ts';
 export { sampleReply, type SampleReply } from './reply.ts';
 export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
+export { viewOperation, type ContentView, type OperationView } from './operation-view.ts';
+export type { SchemaRow } from './schema-rows.ts';
 export { flatSchema } from './flat.ts';
 export { isOf, permits, referred } from './permits.ts';
 export { merged, sampleOf, type Fill } from './sample.ts';

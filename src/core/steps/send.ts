@@ -143,7 +143,8 @@ const relationSchemas = (): Record<string, Json> =>
 /** JSON Schema of a body: one kind, and a media type. */
 export const bodySchema = (kinds: readonly BodyKind[] = bodyKinds): Json => ({
 	type: 'object',
-	properties: { ...Object.fromEntries(kinds.map((kind) => [kind.key, kind.schema])),
+	properties: {
+		...Object.fromEntries(kinds.map((kind) => [kind.key, kind.schema])),
 		type: { type: 'string' },
 		schema: { type: 'string', description: 'Of JSON: the JSON Schema by which its form is made.' }
 	},

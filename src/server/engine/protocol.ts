@@ -1,5 +1,6 @@
 import type { Coverage, MadeStep, MissingStep } from '#core/coverage/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
+import type { OperationView } from '#core/openapi/index.ts';
 import type { GivenFile } from '#core/soap/index.ts';
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
 import type { CheckResult } from '#core/checks/index.ts';
@@ -249,6 +250,8 @@ export interface AskAnswer {
 export interface Jobs {
 	run: { order: RunOrder; answer: null };
 	preview: { order: PreviewOrder; answer: Preview };
+	/** What a document of the project says of an operation; null where there is none. */
+	operation: { order: { file: string; operation: string }; answer: OperationView | null };
 	/** What is known of the JSON body of a step; null where nothing is. */
 	bodySchema: { order: { collection: string; step: Json }; answer: BodySchema | null };
 	/** Checks and kept values on an answer that is here; nothing is sent. */

@@ -192,6 +192,15 @@
 							</button>
 							{#if open === row.key}
 								<div class="grid grid-cols-1 gap-x-8 gap-y-2 px-7 pb-3 text-[13px] lg:grid-cols-2">
+									{#if methodOf(operation.name)}<p class="lg:col-span-2">
+											<a
+												class="word soft min-h-6"
+												href="/{project().name}/definitions?{new URLSearchParams({
+													file: row.file,
+													operation: operation.name
+												}).toString()}">what its definition says</a
+											>
+										</p>{/if}
 									<section aria-label="What nobody tests">
 										<h3 class="label">Nobody tests</h3>
 										<ul>

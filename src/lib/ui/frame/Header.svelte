@@ -11,7 +11,13 @@
 	const places = ['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'];
 	const folder = $derived(page.url.pathname.split('/')[2] ?? '');
 	// credentials belong to the connections that bear them, datasets to the values, a rehearsal to what it goes through
-	const home: Record<string, string> = { credentials: 'connections', datasets: 'values', rehearsal: 'collections' };
+	const home: Record<string, string> = {
+		credentials: 'connections',
+		datasets: 'values',
+		rehearsal: 'collections',
+		coverage: 'collections',
+		definitions: 'collections'
+	};
 	const here = $derived(home[folder] ?? folder);
 	let folded = $state(false);
 	function leave(event: FocusEvent & { currentTarget: HTMLElement }) {

@@ -119,7 +119,13 @@
 	<div class="@container">
 		<div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b border-line pb-1 text-[13px]">
 			{#if known?.operation}<span class="min-w-0 truncate"
-					><span class="data font-semibold">{known.operation}</span>
+					><a
+						class="data font-semibold underline decoration-dotted"
+						href="/{ledger.project.name}/definitions?{new URLSearchParams({
+							file: known.file,
+							operation: known.operation
+						}).toString()}">{known.operation}</a
+					>
 					<span class="text-quiet">of {known.file.replace('definitions/', '')}</span></span
 				>
 			{:else if known}<a class="data underline decoration-dotted" href="/{ledger.project.name}/text/{known.file}"

@@ -73,8 +73,8 @@
 		<span class="text-quiet">each a document of scenarios about one subject</span>
 		{#if project().overview.files.some((path) => /^definitions\/.*\.(json|ya?ml|wsdl)$/i.test(path))}<a
 				class="press ml-auto"
-				href="/{project().name}/coverage">Coverage</a
-			>{:else}<span class="ml-auto"></span>{/if}
+				href="/{project().name}/definitions">Definitions</a
+			><a class="press" href="/{project().name}/coverage">Coverage</a>{:else}<span class="ml-auto"></span>{/if}
 		<button class="press" onclick={() => (importing = !importing)} aria-expanded={importing}>Import a definition</button
 		>
 		<button class="press go" onclick={() => (adding = !adding)} aria-expanded={adding}>New collection</button>

@@ -1,13 +1,16 @@
 import { createMadeCollector, missingStep as stepFor, plannedCoverage } from '#core/coverage/index.ts';
 import { type Handler, workspaceNow } from './context.ts';
 
+/** What is no value of anybody's: kinds of points. */
+const WORDS = ['kind'];
+
 /** What the steps of the project touch of its definitions. */
 export const coverage: Handler<'coverage'> = ({ order: { environment, made } }, redactor) => {
 	const workspace = workspaceNow();
-	if (!made) return Promise.resolve(redactor.deep(plannedCoverage(workspace, environment)));
+	if (!made) return Promise.resolve(redactor.record(plannedCoverage(workspace, environment), WORDS));
 	const collector = createMadeCollector(workspace);
 	for (const result of made) collector.take(result);
-	return Promise.resolve(redactor.deep(collector.result()));
+	return Promise.resolve(redactor.record(collector.result(), WORDS));
 };
 
 /** A step that would touch what nobody touches. */

@@ -9,6 +9,7 @@ import { importJob } from './import.ts';
 import { judgeJob } from './judge.ts';
 import { madeUp } from './made-up.ts';
 import { make } from './make.ts';
+import { operation } from './operation.ts';
 import { preview } from './preview.ts';
 import { reachJob } from './reach.ts';
 import { recipe } from './recipe.ts';
@@ -28,6 +29,7 @@ export const handlers: { [N in JobName]: Handler<N> } = {
 	run,
 	preview,
 	bodySchema,
+	operation,
 	judge: judgeJob,
 	rehearse: rehearsal,
 	resolve,
