@@ -1,3 +1,4 @@
+export { briefly, type DefinitionBrief, type OperationBrief } from './brief.ts';
 export { madeCall, type Call } from './call.ts';
 export {
 	createCollector,

@@ -1,4 +1,4 @@
-import type { Coverage, MadeStep, MissingStep } from '#core/coverage/index.ts';
+import type { Coverage, DefinitionBrief, MadeStep, MissingStep } from '#core/coverage/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import type { OperationView } from '#core/openapi/index.ts';
 import type { GivenFile } from '#core/soap/index.ts';
@@ -301,6 +301,8 @@ export interface Jobs {
 	};
 	/** What the steps of the project touch of its definitions, by its files or by what was carried out. */
 	coverage: { order: { environment: string; made?: MadeStep[] }; answer: Coverage };
+	/** The definitions of the project, and who calls what of them. */
+	operations: { order: { environment: string }; answer: DefinitionBrief[] };
 	/** A step that would touch what nobody touches; null where there is no such thing. */
 	missingStep: { order: { file: string; operation: string; point: string }; answer: MissingStep | null };
 	/** What of a stand-in's answers cannot be as it is written. */

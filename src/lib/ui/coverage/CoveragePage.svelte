@@ -75,7 +75,10 @@
 	let making = $state('');
 	async function make(file: string, operation: CoveredOperation, point: string) {
 		making = `${operation.name} ${point}`;
-		await makeMissing(project(), coverage!, { file, operation: operation.name, point });
+		const beside = coverage!.definitions
+			.filter((one) => one.file === file)
+			.flatMap(({ operations }) => operations.flatMap(({ points }) => points[0]?.steps ?? []));
+		await makeMissing(project(), beside, { file, operation: operation.name, point });
 		making = '';
 	}
 </script>
@@ -194,7 +197,7 @@
 								<div class="grid grid-cols-1 gap-x-8 gap-y-2 px-7 pb-3 text-[13px] lg:grid-cols-2">
 									{#if methodOf(operation.name)}<p class="lg:col-span-2">
 											<a
-												class="word soft min-h-6"
+												class="inline-block min-h-6 leading-6 underline decoration-dotted"
 												href="/{project().name}/definitions?{new URLSearchParams({
 													file: row.file,
 													operation: operation.name

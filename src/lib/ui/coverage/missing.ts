@@ -1,4 +1,3 @@
-import type { Coverage } from '#core/coverage/collector.ts';
 import type { MissingStep } from '#core/coverage/missing.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { api, messageOf } from '../common/api.ts';
@@ -8,23 +7,23 @@ import { fileName } from '../common/files.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import type { ProjectState } from '../frame/project.svelte.ts';
 
-/** The collection that tests most of a definition; empty where none does. */
-export function homeOf({ definitions }: Coverage, file: string): string {
+/** The collection that has most of these steps; empty where there are none. */
+function homeOf(steps: readonly string[]): string {
 	const counts: Record<string, number> = {};
-	for (const { operations } of definitions.filter((one) => one.file === file))
-		for (const { points } of operations)
-			for (const { steps } of points)
-				for (const step of steps) {
-					const name = step.split('/')[0]!;
-					counts[name] = (counts[name] ?? 0) + 1;
-				}
+	for (const step of steps) {
+		const name = step.split('/')[0]!;
+		counts[name] = (counts[name] ?? 0) + 1;
+	}
 	return Object.entries(counts).sort((a, b) => b[1] - a[1])[0]?.[0] ?? '';
 }
 
-/** Makes the step that would touch a point, in a scenario of its own, and says where it is. */
+/**
+ * Makes the step that would touch a point, in a scenario of its own, and says where it is.
+ * @param beside steps that call the same definition, among which it goes
+ */
 export async function makeMissing(
 	project: ProjectState,
-	coverage: Coverage,
+	beside: readonly string[],
 	point: { file: string; operation: string; point: string }
 ): Promise<void> {
 	try {
@@ -36,7 +35,7 @@ export async function makeMissing(
 		} = await api.post<MissingStep>(`/projects/${project.name}/coverage/step`, point);
 		const { collections } = project.overview;
 		const name =
-			homeOf(coverage, point.file) ||
+			homeOf(beside) ||
 			(collections.find((one) => through !== '' && one.connection === through) ?? collections[0])?.name;
 		if (!name) return void toasts.show('There is no collection yet that it could stand in: make one first.', 'trouble');
 		await changeScenarios(project, name, ({ whole, scenarios, ids }) => {

@@ -1,8 +1,7 @@
 <script lang="ts">
 	import { VList } from 'virtua/svelte';
 	import { goto } from '$app/navigation';
-	import type { Coverage, CoveredOperation } from '#core/coverage/collector.ts';
-	import { countOf } from '#core/coverage/tally.ts';
+	import type { DefinitionBrief, OperationBrief } from '#core/coverage/brief.ts';
 	import { counted } from '#core/messages.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';
@@ -15,7 +14,7 @@
 		$props();
 	const project = useProject();
 
-	let coverage: Coverage | undefined = $state.raw();
+	let definitions: DefinitionBrief[] | undefined = $state.raw();
 	let trouble = $state('');
 	let words = $state('');
 	let onlyUncalled = $state(false);
@@ -25,9 +24,11 @@
 		const now = ++asked;
 		try {
 			const query = new URLSearchParams({ environment });
-			const found = await api.get<Coverage>(`/projects/${project().name}/coverage?${query.toString()}`);
+			const found = await api.get<DefinitionBrief[]>(
+				`/projects/${project().name}/definitions/operations?${query.toString()}`
+			);
 			if (now !== asked) return;
-			coverage = found;
+			definitions = found;
 			trouble = '';
 		} catch (error) {
 			if (now !== asked) return;
@@ -42,13 +43,13 @@
 
 	type Row =
 		| { key: string; file: string; title: string; trouble: string; count: number }
-		| { key: string; file: string; operation: CoveredOperation };
+		| { key: string; file: string; operation: OperationBrief };
 	const rows = $derived(
-		(coverage?.definitions ?? []).flatMap((one): Row[] => {
+		(definitions ?? []).flatMap((one): Row[] => {
 			const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
 			const shown = one.operations.filter((own) => {
 				const text = `${own.name} ${own.title}`.toLowerCase();
-				return wanted.every((word) => text.includes(word)) && (!onlyUncalled || own.points[0]!.count === 0);
+				return wanted.every((word) => text.includes(word)) && (!onlyUncalled || own.count === 0);
 			});
 			if (shown.length === 0 && (words || onlyUncalled) && !one.trouble) return [];
 			return [
@@ -58,15 +59,18 @@
 		})
 	);
 	const read = $derived(
-		coverage?.definitions.find((one) => one.file === file)?.operations.find(({ name }) => name === operation)
+		definitions?.find((one) => one.file === file)?.operations.find(({ name }) => name === operation)
 	);
 	const hrefOf = (of: string, name: string) =>
 		`/${project().name}/definitions?${new URLSearchParams({ file: of, operation: name }).toString()}`;
 	const methodOf = (name: string) => /^[A-Z]+(?= )/.exec(name)?.[0] ?? '';
 	async function make() {
-		if (!coverage || !read) return;
+		if (!definitions || !read) return;
 		making = true;
-		await makeMissing(project(), coverage, { file, operation: read.name, point: 'called' });
+		const beside = definitions
+			.filter((one) => one.file === file)
+			.flatMap(({ operations }) => operations.flatMap(({ steps }) => steps));
+		await makeMissing(project(), beside, { file, operation: read.name, point: 'called' });
 		making = false;
 	}
 </script>
@@ -80,14 +84,14 @@
 		<a class="press" href="/{project().name}/collections?definition">Import a definition</a>
 	</div>
 	{#if trouble}<p class="py-2 text-fail" role="alert">{trouble}</p>{/if}
-	{#if coverage && coverage.definitions.length === 0}
+	{#if definitions && definitions.length === 0}
 		<p class="py-6 text-quiet">
 			There is no definition yet: an OpenAPI document or a WSDL says what can be called. <a
 				class="word"
 				href="/{project().name}/collections?definition">import one</a
 			>
 		</p>
-	{:else if coverage}
+	{:else if definitions}
 		<div
 			class="grid min-h-0 flex-1 grid-cols-[minmax(260px,26rem)_1fr] max-[860px]:grid-cols-1 max-[860px]:grid-rows-2"
 		>
@@ -109,7 +113,7 @@
 					<VList data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
 						{#snippet children(row)}
 							{#if 'operation' in row}
-								{@const tally = countOf(row.operation.points)}
+								{@const { tally } = row.operation}
 								{@const here = row.file === file && row.operation.name === operation}
 								<a
 									class="grid min-h-[30px] grid-cols-[1fr_auto] items-baseline gap-x-2 border-b border-line py-1 pr-3 pl-2 text-[13px] hover:bg-mist {here
@@ -133,7 +137,7 @@
 											>{/if}</span
 									>
 									<span
-										class="data text-xs {row.operation.points[0]!.count > 0 ? 'text-quiet' : 'text-fail'}"
+										class="data text-xs {row.operation.count > 0 ? 'text-quiet' : 'text-fail'}"
 										title="{tally.touched} of {tally.all} points tested">{tally.touched}/{tally.all}</span
 									>
 								</a>

@@ -1,6 +1,5 @@
 <script lang="ts">
-	import type { CoveredOperation } from '#core/coverage/collector.ts';
-	import { countOf } from '#core/coverage/tally.ts';
+	import type { OperationBrief } from '#core/coverage/brief.ts';
 	import { counted } from '#core/messages.ts';
 	import type { OperationView, SchemaRow } from '#core/openapi/index.ts';
 	import { api, messageOf } from '../common/api.ts';
@@ -14,7 +13,7 @@
 		onmake
 	}: {
 		file: string;
-		operation: CoveredOperation;
+		operation: OperationBrief;
 		/** A step is being made. */
 		making: boolean;
 		/** Makes a step that calls it. */
@@ -38,9 +37,7 @@
 		);
 		return () => (current = false);
 	});
-	const tally = $derived(countOf(operation.points));
-	const steps = $derived(operation.points[0]?.steps ?? []);
-	const calls = $derived(operation.points[0]?.count ?? 0);
+	const { tally, steps, count } = $derived(operation);
 	const stepHref = (step: string) => {
 		const [collection, ...place] = step.split('/');
 		return `/${project().name}/collections/${collection}#${place.join('/')}`;
@@ -68,7 +65,7 @@
 			{view.description}
 		</p>{/if}
 	<div class="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-y border-line py-1.5">
-		{#if calls === 0}<span class="text-fail">no step calls it</span>
+		{#if count === 0}<span class="text-fail">no step calls it</span>
 		{:else}<span
 				>called by {#each steps.slice(0, 6) as step, index (step)}{index > 0 ? ', ' : ''}<a
 						class="inline-block min-h-6 leading-6 underline decoration-dotted"

@@ -1,4 +1,4 @@
-import { createMadeCollector, missingStep as stepFor, plannedCoverage } from '#core/coverage/index.ts';
+import { briefly, createMadeCollector, missingStep as stepFor, plannedCoverage } from '#core/coverage/index.ts';
 import { type Handler, workspaceNow } from './context.ts';
 
 /** What is no value of anybody's: kinds of points. */
@@ -12,6 +12,10 @@ export const coverage: Handler<'coverage'> = ({ order: { environment, made } }, 
 	for (const result of made) collector.take(result);
 	return Promise.resolve(redactor.record(collector.result(), WORDS));
 };
+
+/** The definitions of the project, and who calls what of them. */
+export const operations: Handler<'operations'> = ({ order: { environment } }, redactor) =>
+	Promise.resolve(redactor.record(briefly(plannedCoverage(workspaceNow(), environment))));
 
 /** A step that would touch what nobody touches. */
 export const missingStep: Handler<'missingStep'> = ({ order: { file, operation, point } }) =>
