@@ -279,7 +279,7 @@ test('a secret is written, used, shown on request, and taken out again', async (
 	const url = await bench.project('vault');
 	await page.goto(`${url}/credentials/warden`);
 	await page.getByRole('combobox', { name: 'Kind of credential' }).selectOption('api-key');
-	await write(page.getByRole('textbox', { name: 'Name' }), 'X-API-Key');
+	await write(page.getByRole('textbox', { name: 'Name', exact: true }), 'X-API-Key');
 	await write(page.getByRole('textbox', { name: 'Key', exact: true }), 'plain-key-of-the-lock');
 	await expect(page.getByText('this would stand in a file')).toBeVisible();
 	await page.getByRole('button', { name: 'move it to the vault' }).click();

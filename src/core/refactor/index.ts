@@ -1,3 +1,4 @@
+export { RENAMED_FOLDERS, withDocumentRenamed, type RenamedFolder } from './document.ts';
 export { withScenarioRenamed } from './scenario.ts';
 export { withScenariosChanged, type ScenarioChange } from './scenarios.ts';
 export {

@@ -5,6 +5,7 @@
 	import { useProject } from '../frame/project.svelte.ts';
 	import type { DocumentState } from './document.svelte.ts';
 	import { addDocument, removeDocument } from './files.ts';
+	import DocumentName from './DocumentName.svelte';
 	import SaveState from './SaveState.svelte';
 
 	let {
@@ -51,7 +52,11 @@
 		value={title}
 		oninput={(event) => document.set(['title'], event.currentTarget.value || undefined)}
 	/>
-	<span class="data max-w-56 shrink-0 truncate text-quiet" title={name}>{name}</span>
+	<DocumentName
+		path={document.path}
+		hrefOf={(to) => `/${project().name}/${folder}/${to}`}
+		before={() => document.save()}
+	/>
 	<span class="min-w-0 truncate text-[13px] text-quiet">
 		{#if uses.length === 0}not used yet{:else}used by
 			{#each uses.slice(0, 4) as use, index (use.href)}{index > 0 ? ', ' : ''}<a

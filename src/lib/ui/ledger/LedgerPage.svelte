@@ -4,6 +4,7 @@
 	import { VList, type VListHandle } from 'virtua/svelte';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
 	import { hints } from '../frame/hint.svelte.ts';
+	import DocumentName from '../common/DocumentName.svelte';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
 	import { freshStep } from './fresh.ts';
@@ -205,6 +206,11 @@
 			aria-label="Title of the collection"
 			value={ledger.title}
 			oninput={(event) => ledger.document.set(['title'], event.currentTarget.value)}
+		/>
+		<DocumentName
+			path={ledger.document.path}
+			hrefOf={(to) => `/${ledger.project.name}/collections/${to}`}
+			before={() => ledger.document.save()}
 		/>
 		<span class="flex items-baseline gap-1 whitespace-nowrap text-quiet"
 			>through

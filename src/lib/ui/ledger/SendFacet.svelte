@@ -210,7 +210,7 @@
 			<label class="flex items-center gap-1 text-quiet"
 				>Body
 				<select
-					class="bare field-sizing-content cursor-pointer text-ink"
+					class="bare field-sizing-content min-h-6 cursor-pointer text-ink"
 					aria-label="Kind of body"
 					value={bodyKindKey ?? ''}
 					onchange={(event) => setKind(event.currentTarget.value)}

@@ -11,6 +11,7 @@
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 	import { startRun } from '#ui/run/start.svelte.ts';
+	import DocumentName from '#ui/common/DocumentName.svelte';
 	import GateFields from '#ui/suites/GateFields.svelte';
 	import QuarantineList from '#ui/suites/QuarantineList.svelte';
 	import type { PageProps } from './$types';
@@ -108,7 +109,12 @@
 					value={suite.title}
 					oninput={(event) => document.set(['title'], event.currentTarget.value)}
 				/>
-				<span class="data text-quiet">{name}</span><SaveState {document} />
+				<DocumentName
+					path={document.path}
+					label="Name of {suite.title}"
+					hrefOf={() => `/${data.project}/suites`}
+					before={() => document.save()}
+				/><SaveState {document} />
 				<a class="press" href="/{data.project}/rehearsal?of={suite.name}" aria-label="Rehearse {suite.title}"
 					>Rehearse</a
 				>

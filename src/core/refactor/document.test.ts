@@ -1,0 +1,82 @@
+import { describe, expect, test } from 'vitest';
+import type { Json } from '../model/json.ts';
+import { withDocumentRenamed, type RenamedFolder } from './index.ts';
+
+describe('a document is called otherwise wherever it is named', () => {
+	test.each<[string, RenamedFolder, string, Json, Json]>([
+		[
+			'a connection in collections, scenarios and steps',
+			'connections',
+			'collections/a.yaml',
+			{
+				connection: 'old',
+				scenarios: [{ connection: 'old', steps: [{ connection: 'old' }, { connection: 'other', title: 'old' }] }]
+			},
+			{
+				connection: 'new',
+				scenarios: [{ connection: 'new', steps: [{ connection: 'new' }, { connection: 'other', title: 'old' }] }]
+			}
+		],
+		['a connection in a credential', 'connections', 'credentials/a.yaml', { connection: 'old' }, { connection: 'new' }],
+		[
+			'a connection that a stand-in answers for, in its place',
+			'connections',
+			'environments/a.yaml',
+			{ standIns: { x: 'old', old: 's', y: 't' } },
+			{ standIns: { x: 'old', new: 's', y: 't' } }
+		],
+		[
+			'a stand-in',
+			'stand-ins',
+			'environments/a.yaml',
+			{ standIns: { old: 'old', x: 'other' } },
+			{ standIns: { old: 'new', x: 'other' } }
+		],
+		[
+			'a stand-in that a step waits at',
+			'stand-ins',
+			'collections/a.yaml',
+			{ scenarios: [{ steps: [{ receive: 'POST /', from: 'old' }] }] },
+			{ scenarios: [{ steps: [{ receive: 'POST /', from: 'new' }] }] }
+		],
+		[
+			'a credential where environments differ',
+			'credentials',
+			'connections/a.yaml',
+			{ credential: 'none', environments: { e: { credential: 'old' } } },
+			{ credential: 'none', environments: { e: { credential: 'new' } } }
+		],
+		[
+			'a credential beside another',
+			'credentials',
+			'credentials/a.yaml',
+			{ beside: 'old', user: 'old' },
+			{ beside: 'new', user: 'old' }
+		],
+		[
+			'a collection in suites, with its scenarios',
+			'collections',
+			'suites/a.yaml',
+			{ scenarios: ['old', 'old/one', 'older/one', { tag: 'old' }] },
+			{ scenarios: ['new', 'new/one', 'older/one', { tag: 'old' }] }
+		],
+		[
+			'a collection in calls; one of its own scenarios may have its name',
+			'collections',
+			'collections/a.yaml',
+			{ scenarios: [{ steps: [{ call: 'old/x' }, { call: 'old' }] }] },
+			{ scenarios: [{ steps: [{ call: 'new/x' }, { call: 'old' }] }] }
+		],
+		[
+			'a collection in the quarantine',
+			'collections',
+			'quarantine.yaml',
+			{ failures: [{ scenario: 'old/x' }] },
+			{ failures: [{ scenario: 'new/x' }] }
+		],
+		['nothing elsewhere', 'connections', 'suites/a.yaml', { connection: 'old' }, { connection: 'old' }],
+		['nothing in what is no document', 'connections', 'collections/a.yaml', ['old'], ['old']]
+	])('%s', (_, folder, path, before, after) => {
+		expect(withDocumentRenamed({ path, value: before }, folder, 'old', 'new')).toEqual(after);
+	});
+});

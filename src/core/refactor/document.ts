@@ -1,0 +1,83 @@
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { getIn, setIn, type Path } from '../model/path.ts';
+import { QUARANTINE_FILE } from '../model/quarantine.ts';
+
+interface Doc {
+	path: string;
+	value: Json;
+}
+
+/** Folders whose documents can be called otherwise. */
+export type RenamedFolder = 'connections' | 'credentials' | 'collections' | 'suites' | 'stand-ins';
+export const RENAMED_FOLDERS: readonly RenamedFolder[] = [
+	'connections',
+	'credentials',
+	'collections',
+	'suites',
+	'stand-ins'
+];
+
+/** A place where documents are named: `*` stands for any key; a last `KEY` for the keys themselves. */
+type Place = [folder: RegExp, ...at: string[]];
+const COLLECTIONS = /^collections\//;
+
+/** Where documents of a folder are named by others. */
+const PLACES: Record<RenamedFolder, Place[]> = {
+	connections: [
+		[COLLECTIONS, 'connection'],
+		[COLLECTIONS, 'scenarios', '*', 'connection'],
+		[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'connection'],
+		[/^credentials\//, 'connection'],
+		[/^environments\//, 'standIns', 'KEY']
+	],
+	credentials: [
+		[COLLECTIONS, 'credential'],
+		[COLLECTIONS, 'scenarios', '*', 'credential'],
+		[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'credential'],
+		[/^connections\//, 'credential'],
+		[/^connections\//, 'environments', '*', 'credential'],
+		[/^credentials\//, 'beside']
+	],
+	collections: [
+		[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'call'],
+		[/^suites\//, 'scenarios', '*'],
+		[new RegExp(`^${QUARANTINE_FILE}$`), 'failures', '*', 'scenario']
+	],
+	suites: [],
+	'stand-ins': [
+		[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'from'],
+		[/^environments\//, 'standIns', '*']
+	]
+};
+
+/** The paths of a value that a place with wildcards stands for. */
+function pathsOf(value: Json | undefined, at: readonly string[], path: Path = []): Path[] {
+	const [key, ...rest] = at;
+	if (key === undefined) return [path];
+	if (typeof value !== 'object' || value === null) return [];
+	if (key !== '*') return pathsOf((value as Record<string, Json>)[key], rest, [...path, key]);
+	return Array.isArray(value)
+		? value.flatMap((one, index) => pathsOf(one as Json, rest, [...path, index]))
+		: Object.entries(value as JsonObject).flatMap(([name, one]) => pathsOf(one, rest, [...path, name]));
+}
+
+/** A document in which another one is called otherwise wherever it is named. */
+export function withDocumentRenamed({ path, value }: Doc, folder: RenamedFolder, from: string, to: string): Json {
+	let next = value;
+	for (const [where, ...at] of PLACES[folder]) {
+		if (!where.test(path)) continue;
+		if (at.at(-1) === 'KEY') {
+			const holder = getIn(next, at.slice(0, -1));
+			if (!isObject(holder) || !Object.hasOwn(holder, from)) continue;
+			const entries = Object.entries(holder as JsonObject).map(([key, one]) => [key === from ? to : key, one]);
+			next = setIn(next, at.slice(0, -1), Object.fromEntries(entries) as JsonObject);
+		} else
+			for (const place of pathsOf(next, at)) {
+				const named = getIn(next, place);
+				if (named === from && !(folder === 'collections' && place.at(-1) === 'call')) next = setIn(next, place, to);
+				else if (folder === 'collections' && typeof named === 'string' && named.startsWith(`${from}/`))
+					next = setIn(next, place, to + named.slice(from.length));
+			}
+	}
+	return next;
+}

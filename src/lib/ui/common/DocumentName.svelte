@@ -1,0 +1,70 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { counted } from '#core/messages.ts';
+	import { api, messageOf } from './api.ts';
+	import { toasts } from './toast.svelte.ts';
+	import { useProject } from '../frame/project.svelte.ts';
+
+	/** The name by which others speak of a document: written anew, all that names it follows. */
+	let {
+		path,
+		hrefOf,
+		label = 'Its name',
+		before = () => Promise.resolve()
+	}: {
+		/** `connections/reedmere.yaml` */
+		path: string;
+		/** The page of the document under another name. */
+		hrefOf: (name: string) => string;
+		label?: string;
+		/** What has to be done first: writing what is not written yet. */
+		before?: () => Promise<unknown>;
+	} = $props();
+	const project = useProject();
+	const name = $derived(/([^/]+)\.yaml$/.exec(path)?.[1] ?? path);
+	let busy = $state(false);
+
+	async function rename(from: string, to: string, folder: string): Promise<void> {
+		const { followed } = await api.post<{ followed: number }>(`/projects/${project().name}/files/rename`, {
+			path: `${folder}/${from}.yaml`,
+			to
+		});
+		await goto(hrefOf(to));
+		await project().reload();
+		const words = followed > 0 ? `, and ${counted(followed, 'file')} that ${followed === 1 ? 'names' : 'name'} it` : '';
+		toasts.show(`${from} is called ${to} now${words}.`, 'note', {
+			label: 'undo',
+			run: () => void rename(to, from, folder).catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
+		});
+	}
+	async function change(field: HTMLInputElement) {
+		const to = field.value.trim();
+		if (to === name || to === '' || busy) return void (field.value = name);
+		busy = true;
+		try {
+			await before();
+			await rename(name, to, path.split('/')[0]!);
+		} catch (error) {
+			field.value = name;
+			toasts.show(messageOf(error), 'trouble');
+		} finally {
+			busy = false;
+		}
+	}
+</script>
+
+<input
+	class="bare data field-sizing-content max-w-56 min-w-12 shrink-0 text-quiet"
+	aria-label={label}
+	title="The name by which others speak of it"
+	spellcheck="false"
+	autocomplete="off"
+	value={name}
+	disabled={busy}
+	onchange={(event) => void change(event.currentTarget)}
+	onkeydown={(event) => {
+		if (event.key !== 'Escape') return;
+		event.currentTarget.value = name;
+		event.currentTarget.blur();
+	}}
+/>

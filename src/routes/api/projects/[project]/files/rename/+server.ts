@@ -1,0 +1,56 @@
+import { HeronError } from '#core/errors.ts';
+import { editYaml } from '#core/model/edit.ts';
+import { same } from '#core/model/json.ts';
+import { readSource, SOURCE_FILE, sourceOf } from '#core/soap/index.ts';
+import { RENAMED_FOLDERS, withDocumentRenamed } from '#core/refactor/index.ts';
+import { app } from '$lib/server/app.ts';
+import type { FileChange } from '#server/store/index.ts';
+import { endpoint, readBody } from '$lib/server/respond.ts';
+import * as yup from 'yup';
+
+const order = yup
+	.object({
+		/** `connections/reedmere.yaml` */
+		path: yup.string().required().max(500),
+		to: yup.string().required().max(200)
+	})
+	.noUnknown();
+
+/** Calls a document otherwise, and all that names it: all of it, or nothing. */
+export const POST = endpoint(async ({ params, request }) => {
+	const { projects } = await app();
+	const { path, to } = await readBody(request, order);
+	const { name: project, documents, files } = await projects.open(params.project!);
+	const folder = RENAMED_FOLDERS.find((one) => path.startsWith(`${one}/`));
+	const from = folder && path.slice(folder.length + 1).replace(/\.yaml$/, '');
+	const file = files.get(path);
+	if (!folder || !from || !file) throw new HeronError('request.notFound', { what: path });
+	if (!/^[a-z0-9][a-z0-9-]*$/.test(to))
+		throw new HeronError('request.wrong', { detail: `"${to}" cannot be a name: small letters, digits and - can` });
+	const target = `${folder}/${to}.yaml`;
+	if (files.has(target)) throw new HeronError('request.wrong', { detail: `there is ${target} already` });
+	const unread = [...documents.values()].find(({ problems }) => problems.some(({ code }) => code === 'yaml.syntax'));
+	if (unread)
+		throw new HeronError('request.wrong', {
+			detail: `${unread.path} is not YAML at present, and may name it: mend its text first`
+		});
+	const changes: FileChange[] = [];
+	for (const document of documents.values()) {
+		const value = withDocumentRenamed(document, folder, from, to);
+		const own = document.path === path;
+		if (!own && same(value, document.value)) continue;
+		const before = files.get(document.path)!;
+		const text = before.bytes.toString('utf8');
+		const bytes = same(value, document.value) ? before.bytes : Buffer.from(editYaml(text, value));
+		changes.push({ path: own ? target : document.path, bytes, base: own ? 0 : before.revision });
+	}
+	if (!changes.some((one) => one.path === target)) throw new HeronError('request.notFound', { what: path });
+	if (folder === 'connections')
+		for (const [at, { bytes, revision }] of files) {
+			const source = at.endsWith(`/${SOURCE_FILE}`) ? readSource(bytes) : undefined;
+			if (source?.connection !== from) continue;
+			changes.push({ path: at, bytes: Buffer.from(sourceOf(source.address, to)), base: revision });
+		}
+	await projects.change(project, [...changes, { path, base: file.revision }]);
+	return { path: target, followed: changes.length - 1 };
+});
