@@ -25,8 +25,8 @@ export function createTidying(store: Store, policy: Policy, isBusy: () => boolea
 		try {
 			await store.letGo(policy);
 		} catch (error) {
-			// a database that is locked or full is left alone until the next time
-			console.error(`old results could not be removed: ${(error as Error).message}`);
+			// a database that is locked or full is left alone until the next time; one that was closed meanwhile, for good
+			if (!closed) console.error(`old results could not be removed: ${(error as Error).message}`);
 		} finally {
 			working = false;
 			later(HOURLY_MS);

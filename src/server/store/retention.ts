@@ -25,10 +25,13 @@ const AT_ONCE = 500;
 
 /** Removes projects for good that were removed long enough ago. */
 async function forgetRemoved(sequelize: Sequelize, now: number): Promise<number> {
-	const gone = await sequelize.query<{ n: number }>('DELETE FROM projects WHERE removedAt < $1 RETURNING 1 AS n', {
-		bind: [now - REMOVED_DAYS * DAY_MS],
-		type: QueryTypes.SELECT
-	});
+	const gone = await sequelize.transaction((transaction) =>
+		sequelize.query<{ n: number }>('DELETE FROM projects WHERE removedAt < $1 RETURNING 1 AS n', {
+			bind: [now - REMOVED_DAYS * DAY_MS],
+			type: QueryTypes.SELECT,
+			transaction
+		})
+	);
 	return gone.length;
 }
 
@@ -37,7 +40,10 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 	const changed = async (sql: string, bind: unknown[]): Promise<number> => {
 		let all = 0;
 		for (;;) {
-			const found = await sequelize.query<{ n: number }>(`${sql} RETURNING 1 AS n`, { bind, type: QueryTypes.SELECT });
+			// in turn with all who write: who waits for a lock beside them may wait for ever
+			const found = await sequelize.transaction((transaction) =>
+				sequelize.query<{ n: number }>(`${sql} RETURNING 1 AS n`, { bind, type: QueryTypes.SELECT, transaction })
+			);
 			all += found.length;
 			if (found.length < AT_ONCE) return all;
 		}
@@ -74,7 +80,7 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 		[]
 	);
 	if (projects + gone + revisions + bodies > 0) {
-		await sequelize.query('PRAGMA incremental_vacuum');
+		await sequelize.transaction((transaction) => sequelize.query('PRAGMA incremental_vacuum', { transaction }));
 		await sequelize.query('PRAGMA wal_checkpoint(TRUNCATE)');
 	}
 	return { runs: gone, revisions, bodies };
