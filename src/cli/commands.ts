@@ -229,6 +229,19 @@ export const commands: readonly Command[] = [
 		load: async () => (await import('./export.ts')).exportProject
 	},
 	{
+		name: 'workflows',
+		takes: '[COLLECTION…]',
+		doc: 'scenarios as an Arazzo document (workflows), with the definitions that it speaks of',
+		options: {
+			project,
+			output: {
+				value: 'DIR',
+				doc: 'the folder that it is written to, with its definitions (default: the document alone, to standard output)'
+			}
+		},
+		load: async () => (await import('./workflows.ts')).workflows
+	},
+	{
 		name: 'standins',
 		takes: '[NAME…]',
 		doc: 'start a project’s stand-ins, all or those named; without a project those of the demo',

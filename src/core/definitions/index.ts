@@ -1,5 +1,6 @@
 export { environmentsWith } from './services.ts';
 export { stepOf } from './scenarios.ts';
+import { looksLikeArazzo, planWorkflows, sourcesNamedIn } from '../arazzo/index.ts';
 import { HeronError } from '../errors.ts';
 import type { Workspace } from '../project/index.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
@@ -8,9 +9,13 @@ import { locationsOf, planImport, type ImportOrder } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
 import { planDocuments } from './openapi.ts';
 
-/** The files that a definition names: imports of a WSDL or XSD, references of an OpenAPI document. */
+/** The files that a definition names: imports of a WSDL or XSD, references of an OpenAPI document, sources of an Arazzo document. */
 export const filesNamedIn = (text: string): string[] =>
-	looksLikeOpenapi(text) || !/^\s*</.test(text) ? filesReferred(text) : locationsOf(text);
+	looksLikeArazzo(text)
+		? sourcesNamedIn(text)
+		: looksLikeOpenapi(text) || !/^\s*</.test(text)
+			? filesReferred(text)
+			: locationsOf(text);
 
 const textOf = (bytes: Uint8Array): string => decodeText(bytes).text;
 
@@ -20,6 +25,15 @@ const textOf = (bytes: Uint8Array): string => decodeText(bytes).text;
  * @throws HeronError definition.*, request.wrong
  */
 export function planDefinitions(given: ImportOrder): DefinitionPlan[] {
+	const workflows = given.files.find(({ bytes }) => looksLikeArazzo(textOf(bytes)));
+	if (workflows) {
+		const plan = planWorkflows(given, workflows);
+		refuseUnread(
+			given.workspace,
+			plan.writes.map(({ path }) => path)
+		);
+		return [plan];
+	}
 	const documents = given.files.filter(({ bytes }) => looksLikeOpenapi(textOf(bytes)));
 	const wsdls = given.files.filter((file) => !documents.includes(file) && /\.wsdl$/i.test(file.path));
 	const plans = [
