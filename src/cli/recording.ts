@@ -15,7 +15,7 @@ import { baseOf } from '#core/project/index.ts';
 import { secretVariable } from '#core/run/index.ts';
 import { nameFrom } from '#core/soap/index.ts';
 import { readFileSync } from 'node:fs';
-import { type Flags, type Io } from './command.ts';
+import { one, type Flags, type Io } from './command.ts';
 import { nameGiven, openProject, writeDocuments } from './project.ts';
 
 /** A recording (HAR) into a project: its calls are a scenario of a collection. */
@@ -25,7 +25,11 @@ export async function importRecording(io: Io, given: string, flags: Flags): Prom
 	const { workspace, documents } = folder;
 	const list = readHar(readFileSync(given, 'utf8'));
 	const rows = rowsOfRecording(list);
-	const connections = [...workspace.connections.values()].map((connection) => ({
+	const through = one(flags, 'connection');
+	if (through !== undefined && !workspace.connections.has(through))
+		throw new HeronError('model.reference', { kind: 'connection', name: through, nearest: '' });
+	const usable = [...workspace.connections.values()].filter((own) => through === undefined || own.name === through);
+	const connections = usable.map((connection) => ({
 		name: connection.name,
 		base: baseOf(workspace, connection)
 	}));
@@ -44,21 +48,21 @@ export async function importRecording(io: Io, given: string, flags: Flags): Prom
 		...{ connections, ids: [], secrets: new Set([...workspace.environments.values()].flatMap((one) => one.secrets)) },
 		taken: new Set([...documents.keys()].map((own) => own.replace(/\.yaml$/, '')))
 	});
-	const through = typeof old?.connection === 'string' ? old.connection : made.steps[0]!.connection;
+	const usual = typeof old?.connection === 'string' ? old.connection : made.steps[0]!.connection;
 	const id = freeName(
 		'recorded',
 		scenarios.map((own) => (isObject(own) ? String(own.id) : ''))
 	);
 	const scenario: JsonObject = {
 		...{ id, title: 'As it was recorded' },
-		steps: made.steps.map(({ step, connection }) => ({ ...step, ...(connection === through ? {} : { connection }) }))
+		steps: made.steps.map(({ step, connection }) => ({ ...step, ...(connection === usual ? {} : { connection }) }))
 	};
 	const writes = [
 		...made.documents,
 		...environmentsWith({ variables: {}, secrets: made.secrets.map((own) => own.name) }, workspace, valueOf),
 		{
 			path,
-			value: { ...(old ?? { heron: 1, title: name, connection: through }), scenarios: [...scenarios, scenario] }
+			value: { ...(old ?? { heron: 1, title: name, connection: usual }), scenarios: [...scenarios, scenario] }
 		}
 	];
 	if (flags.rehearse !== true) writeDocuments(folder, writes);

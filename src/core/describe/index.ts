@@ -1,10 +1,11 @@
 import { looksSecret } from '../lint/index.ts';
 import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { singular } from '../model/name.ts';
 import { freeName } from '../model/path.ts';
 import { headerValue, isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import { gatherSchema, type SchemaGathering } from '../suggest/index.ts';
 import { decodeForm, decodeText } from '../values/index.ts';
-import { pathOfCall, shapeOf, singular, templateOf, type CallPath } from './path.ts';
+import { pathOfCall, shapeOf, templateOf, type CallPath } from './path.ts';
 
 /** A call with its answer, as it was seen. */
 export interface SeenCall {

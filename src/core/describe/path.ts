@@ -1,3 +1,4 @@
+import { singular } from '../model/name.ts';
 import { parseTemplate } from '../values/index.ts';
 
 /** Where a call went, in parts. */
@@ -50,11 +51,6 @@ const ID =
 	/^\d+$|^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$|^\d{4}-\d\d-\d\d$|^(?=.*\d)[A-Za-z0-9_-]{16,}$/i;
 const BASE = /^(\/(api|rest|services?|v\d+))+(?=\/|$)/i;
 
-export const singular = (word: string): string =>
-	word
-		.replace(/ies$/, 'y')
-		.replace(/(x|ch|sh|ss)es$/, '$1')
-		.replace(/([^s])s$/, '$1');
 /** A name for the parameter behind a part of a path: `boats` gives boatId. */
 const idName = (before: string): string => {
 	const words = singular(before)

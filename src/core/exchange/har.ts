@@ -24,7 +24,7 @@ export interface Recorded {
 export function readHar(text: string): Recorded[] {
 	let value: Json;
 	try {
-		value = parseJson(text);
+		value = parseJson(text.replace(/^\uFEFF/, ''));
 	} catch (cause) {
 		throw new HeronError('exchange.har', { detail: `it is not JSON: ${textOf(cause)}` }, { cause });
 	}

@@ -26,7 +26,7 @@ describe('an HTTP Archive', () => {
 		const text = JSON.stringify({
 			log: { entries: [entry(), entry({ response: { status: 0, headers: [], content: {} } })] }
 		});
-		expect(readHar(text)).toEqual([
+		expect(readHar(`\uFEFF${text}`)).toEqual([
 			{
 				method: 'GET',
 				url: `${HOST}/a`,

@@ -1,4 +1,5 @@
 import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { plainName, singular } from '../model/name.ts';
 import { parseParams, writeParams, type Param } from '../model/params.ts';
 import { freeName } from '../model/path.ts';
 import { headerValue, isJsonType, mediaType, type HeaderList } from '../model/reply.ts';
@@ -145,8 +146,8 @@ export function planRecording(
 	making: RecordingMaking
 ): MadeRecording {
 	const followed = followedBy(list);
-	const wanted = [...new Set(chosen)].filter((index) => list[index]).sort((a, b) => a - b);
-	const calls = wanted.map((index) => ({ sent: list[index]!, got: list[ending(index, followed, wanted)]! }));
+	const wanted = new Set([...chosen].filter((index) => list[index]).sort((a, b) => a - b));
+	const calls = [...wanted].map((index) => ({ sent: list[index]!, got: list[ending(index, followed, wanted)]! }));
 	const jar = new Map<string, Set<string>>();
 	const notes = new Set<string>();
 	const sentCalls = calls.map(({ sent, got }): SentCall => {
@@ -170,9 +171,10 @@ export function planRecording(
 	const used = JSON.stringify(steps);
 	// what is taken away at the end is taken away whatever happened, where nothing looks at it afterwards
 	for (const [index, step] of steps.entries()) {
+		if (calls[index]!.sent.method !== 'DELETE') continue;
 		const source = threads.find(({ to, where }) => to === step.id && where === 'path')?.from;
 		const later = threads.some(({ from, to }) => from === source && steps.findIndex(({ id }) => id === to) > index);
-		if (calls[index]!.sent.method === 'DELETE' && source && !later) step.cleanup = true;
+		if (source && !later) step.cleanup = true;
 	}
 	for (const { notes: own } of made) for (const note of own) notes.add(note);
 	return {
@@ -196,9 +198,9 @@ const inOrder = (step: JsonObject): JsonObject =>
 	]);
 
 /** Where redirects end, as far as the calls that they lead to are no steps themselves. */
-function ending(index: number, followed: ReadonlyMap<number, number>, wanted: readonly number[]): number {
+function ending(index: number, followed: ReadonlyMap<number, number>, wanted: ReadonlySet<number>): number {
 	let at = index;
-	for (let next = followed.get(at); next !== undefined && !wanted.includes(next); next = followed.get(at)) at = next;
+	for (let next = followed.get(at); next !== undefined && !wanted.has(next); next = followed.get(at)) at = next;
 	return at;
 }
 
@@ -285,12 +287,8 @@ const literalParts = (url: string): string[] =>
 const idFor = ({ method, url }: Recorded): string =>
 	camel([method.toLowerCase(), ...literalParts(url).slice(-1)].join(' '));
 
-const plainName = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');
-const singular = (word: string): string =>
-	plainName(word)
-		.replace(/ies$/, 'y')
-		.replace(/(x|ch|sh|ss)es$/, '$1')
-		.replace(/([^s])s$/, '$1');
+/** What a word names one of, by its letters alone. */
+const thingOf = (word: string): string => singular(plainName(word));
 /** Names of what says which thing is meant. */
 const NAMING =
 	/(^|[a-z0-9_-])(id|uuid|guid|ref|reference|number|no|code|key|token|cursor|etag|version|revision|slug|handle|nonce|state|csrf)$/i;
@@ -314,10 +312,10 @@ function belongs(source: Source, use: Use): boolean {
 	if (made) return true;
 	if (!NAMING.test(source.name) || text === '') return false;
 	const [own, there] = [plainName(source.name), plainName(use.name)];
-	if (!use.path) return own === there || `${singular(source.about)}${own}` === there;
-	const thing = singular(use.name);
+	if (!use.path) return own === there || `${thingOf(source.about)}${own}` === there;
+	const thing = thingOf(use.name);
 	// a short one says little: what it names must be what the path is about
-	return thing !== '' && (singular(source.about) === thing || own.startsWith(thing));
+	return thing !== '' && (thingOf(source.about) === thing || own.startsWith(thing));
 }
 const textIn = ({ value, last }: Source): string =>
 	last ? (String(value).split('/').at(-1) ?? '') : typeof value === 'object' ? '' : String(value);
@@ -445,7 +443,7 @@ function replaceIn(step: JsonObject, put: Put, secrets: readonly FoundSecret[]):
 		const before = parts.slice(0, at).findLast((one) => one !== '' && !one.startsWith('{')) ?? '';
 		const value = part === '' ? undefined : put({ text: decoded(part), name: before, path: true }, 'path');
 		if (value === undefined) return part;
-		const wanted = `${singular(before) || 'value'}Id`;
+		const wanted = `${thingOf(before) || 'value'}Id`;
 		const name = freeName(
 			wanted,
 			names.map((one) => one.name)

@@ -1,4 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { plainName, singular } from '../model/name.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { isJsonType } from '../model/reply.ts';
 import { parametersOf } from './call.ts';
@@ -116,26 +117,16 @@ const similar = (parameter: string, place: (string | number)[]): string =>
 /** A name as a step may keep a value under. */
 const keepName = (parameter: string): string => parameter.replace(/\W+/g, '_').replace(/^(\d)/, '_$1') || 'value';
 
-const plainName = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]/g, '');
-
 /** `/bookings/{reference}` is about bookings. */
 const lastWord = (template: string): string =>
 	template
 		.split('/')
 		.filter((part) => part !== '' && !part.includes('{'))
 		.at(-1) ?? '';
-const singular = (word: string): string =>
-	plainName(word)
-		.replace(/ies$/, 'y')
-		.replace(/(ss|us)$/, '$1 ')
-		.replace(/(x|ch|sh)es$/, '$1')
-		.replace(/s$/, '')
-		.trim();
-
 /** Names by which a value may stand in an answer, the likeliest first. */
 function namesFor(parameter: string, segment: string): string[] {
 	const name = plainName(parameter);
-	const thing = singular(segment);
+	const thing = singular(plainName(segment));
 	// the last word of a name: bookingId, booking_id, and bookingid where it is about bookings
 	const [, last] =
 		/(?:^|[^A-Za-z0-9]|(?<=[a-z0-9])(?=[A-Z]))([A-Za-z0-9]+)$/.exec(parameter.replace(/ID$/, 'Id')) ?? [];

@@ -53,14 +53,14 @@
 			value={one}
 			path={[...path, index]}
 			{tools}
-			label="{label || 'item'} {index + 1}"
+			label="{label} {index + 1}"
 			onremove={() => tools.set([...path, index], undefined)}
 		/>
 	{/snippet}
 	<Chunks items={list} rows={rowsOf} wide={tools.wide} row={item} />
 	{#if list.length < most}<button
 			class="word soft my-1.5 block text-xs"
-			aria-label="Add an item to {label || 'the list'}"
+			aria-label="Add an item to {label}"
 			onclick={addItem}>+ {list.length > 0 ? 'another' : 'an item'}{most < Infinity ? `, up to ${most}` : ''}</button
 		>{/if}
 {:else}

@@ -146,7 +146,7 @@
 				{#if isText}<p class="py-1.5 text-[13px] text-quiet">
 						The text holds expressions outside of quotes, or is no JSON: there are no fields for it.
 					</p>
-				{:else}<Field name="" schema={root} {value} path={[]} {tools} label="" />{/if}
+				{:else}<Field name="" schema={root} {value} path={[]} {tools} label="the body" />{/if}
 			</section>
 			<section aria-label="Text" class="min-w-0 pt-2">
 				<div class="flex items-baseline gap-3 pb-1">
