@@ -230,8 +230,8 @@ export const commands: readonly Command[] = [
 	},
 	{
 		name: 'workflows',
-		takes: '[COLLECTION…]',
-		doc: 'scenarios as an Arazzo document (workflows), with the definitions that it speaks of',
+		takes: '[NAME…]',
+		doc: 'collections or collection/scenario as an Arazzo document (workflows), with the definitions that it speaks of',
 		options: {
 			project,
 			output: {

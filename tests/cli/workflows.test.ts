@@ -250,6 +250,6 @@ components: { parameters: { run: { name: X-Run, in: header, value: r } } }
 	});
 	test('a collection that is not there is refused', async () => {
 		const { code, err } = await heron(project(files()), 'workflows', 'boast');
-		expect([code, err]).toEqual([2, expect.stringContaining('there is no collection "boast"') as string]);
+		expect([code, err]).toEqual([2, expect.stringContaining('there is no collection or scenario "boast"') as string]);
 	});
 });

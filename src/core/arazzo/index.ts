@@ -1,2 +1,2 @@
 export { looksLikeArazzo, planWorkflows, sourcesNamedIn } from './in.ts';
-export { workflowsOf, type MadeWorkflows } from './out.ts';
+export { WORKFLOWS, workflowFiles } from './out.ts';

@@ -1,11 +1,13 @@
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { stringify } from 'yaml';
+import { HeronError } from '../errors.ts';
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { fileName } from '../model/name.ts';
 import { parseParams } from '../model/params.ts';
 import { freeName } from '../model/path.ts';
 import type { SendSpec, Step } from '../model/collection.ts';
 import { nameOf as operationName, type OpenapiOperation } from '../openapi/index.ts';
 import { baseOf, operationOfStep, type Workspace } from '../project/index.ts';
-import { parseTemplate } from '../values/index.ts';
+import { parseTemplate, utf8 } from '../values/index.ts';
 import { criteriaOf, runtimeOfSelector } from './criteria.ts';
 import { OWN, runtimeFor, type Inputs, type ToRuntime } from './values.ts';
 
@@ -35,10 +37,13 @@ const SAID = new Set([
 	'connection'
 ]);
 
-/** The scenarios of collections as workflows (Arazzo 1.0.1). */
+/**
+ * Scenarios as workflows (Arazzo 1.0.1).
+ * @param targets collections, or `collection/scenario`
+ */
 export function workflowsOf(
 	workspace: Workspace,
-	names: readonly string[],
+	targets: readonly string[],
 	valueOf: (path: string) => Json | undefined,
 	title: string
 ): MadeWorkflows {
@@ -70,10 +75,14 @@ export function workflowsOf(
 	};
 	const idOf = (collection: string, scenario: string): string => `${collection}-${scenario}`.replace(/[^\w-]+/g, '-');
 	const workflows: JsonObject[] = [];
-	for (const name of names) {
+	const wanted = new Set(targets);
+	const isWanted = (collection: string, scenario: string): boolean =>
+		wanted.has(collection) || wanted.has(`${collection}/${scenario}`);
+	for (const name of workspace.collections.keys()) {
 		const raw = valueOf(`collections/${name}.yaml`);
 		const list = isObject(raw) && Array.isArray(raw.scenarios) ? (raw.scenarios as Json[]) : [];
 		workspace.collections.get(name)?.scenarios.forEach((scenario, at) => {
+			if (!isWanted(name, scenario.id)) return;
 			const inputs: Inputs = { properties: {}, required: [] };
 			const runtime = runtimeFor(inputs, known);
 			const own = isObject(list[at]) ? (list[at] as JsonObject) : {};
@@ -85,7 +94,7 @@ export function workflowsOf(
 				if (step.call) {
 					const target = step.call.target.includes('/') ? step.call.target : `${name}/${step.call.target}`;
 					const [collection = '', called = ''] = target.split('/');
-					if (names.includes(collection))
+					if (isWanted(collection, called))
 						return [
 							{
 								...{ stepId: stepId(step.id), workflowId: idOf(collection, called) },
@@ -163,6 +172,29 @@ export function workflowsOf(
 	};
 }
 
+/** The same as files that stand beside each other. @throws HeronError request.wrong where nothing can be said so */
+export function workflowFiles(
+	workspace: Workspace,
+	targets: readonly string[],
+	valueOf: (path: string) => Json | undefined,
+	title: string,
+	readFile: (path: string) => Uint8Array | undefined
+): { files: { path: string; bytes: Uint8Array }[]; notes: string[] } {
+	const made = workflowsOf(workspace, targets, valueOf, title);
+	if ((made.document.workflows as Json[]).length === 0)
+		throw new HeronError('request.wrong', { detail: 'there is no scenario that could be a workflow' });
+	return {
+		notes: made.notes,
+		files: [
+			{ path: WORKFLOWS, bytes: utf8(stringify(made.document, { lineWidth: 0 })) },
+			...made.files.map((path) => ({ path: path.split('/').pop()!, bytes: readFile(path) ?? new Uint8Array() })),
+			...(made.calls ? [{ path: made.calls.name, bytes: utf8(`${writeJson(made.calls.document, 2)}\n`) }] : [])
+		]
+	};
+}
+
+/** The file of the workflows themselves. */
+export const WORKFLOWS = 'workflows.arazzo.yaml';
 const CALLS = 'calls.openapi.json';
 const stepId = (id: string): string => id.replace(/[^\w-]+/g, '-');
 const leftOf = (raw: JsonObject, said: readonly string[]): JsonObject => {

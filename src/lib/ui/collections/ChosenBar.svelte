@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { counted } from '#core/messages.ts';
+	import { saveWorkflows } from './workflows.ts';
 	import type { CollectionList } from './collections.svelte.ts';
 
 	/** What can be done with the scenarios that are chosen. */
@@ -63,6 +64,11 @@
 	<button class="word" onclick={() => list.change({ do: 'duplicate' }, 'duplicated')}>duplicate</button>
 	{#if someOn}<button class="word" onclick={() => list.change({ do: 'off' }, 'switched off')}>switch off</button>{/if}
 	{#if someOff}<button class="word" onclick={() => list.change({ do: 'on' }, 'switched on')}>switch on</button>{/if}
+	<button
+		class="word"
+		title="an Arazzo document with the definitions that it speaks of, as a ZIP"
+		onclick={() => void saveWorkflows(list.project.name, keys)}>as workflows</button
+	>
 	{#if removing}<span class="flex items-center gap-3"
 			>Delete {it} with all steps?
 			<button
