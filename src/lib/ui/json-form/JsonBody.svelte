@@ -115,8 +115,8 @@
 </script>
 
 {#if trouble}<p class="note mt-1" role="alert">{trouble}</p>{/if}
-{#if root}
-	<div class="@container">
+<div class="@container">
+	{#if root}
 		<div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b border-line pb-1 text-[13px]">
 			{#if known?.operation}<span class="min-w-0 truncate"
 					><a
@@ -141,28 +141,31 @@
 					>{/each}</span
 			>
 		</div>
-		<div class="grid gap-x-4 @3xl:grid-cols-2">
+	{/if}
+	<div class="grid gap-x-4 {root ? '@3xl:grid-cols-2' : ''}">
+		{#if root}
 			<section aria-label="Form" class="min-w-0">
 				{#if isText}<p class="py-1.5 text-[13px] text-quiet">
 						The text holds expressions outside of quotes, or is no JSON: there are no fields for it.
 					</p>
 				{:else}<Field name="" schema={root} {value} path={[]} {tools} label="the body" />{/if}
 			</section>
-			<section aria-label="Text" class="min-w-0 pt-2">
+		{/if}
+		<!-- the same editor, whether there are fields or not: somebody may be typing while the schema comes -->
+		<section aria-label="Text" class="min-w-0 {root ? 'pt-2' : ''}">
+			{#if root}
 				<div class="flex items-baseline gap-3 pb-1">
 					<h4 class="text-xs text-quiet">text</h4>
 					{#if faults.length > 0}<span class="text-xs text-fail"
 							>{faults.length === 1 ? 'one thing does' : `${faults.length} things do`} not fit; it can be sent so on purpose</span
 						>{/if}
 				</div>
-				<JsonField {value} label="Body, JSON" {onchange} />
-			</section>
-		</div>
+			{/if}
+			<JsonField {value} label="Body, JSON" {onchange} />
+		</section>
 	</div>
-{:else}
-	<JsonField {value} label="Body, JSON" {onchange} />
-	{#if isObject(value) || Array.isArray(value)}<button
+	{#if !root && (isObject(value) || Array.isArray(value))}<button
 			class="word soft mt-1 text-xs"
 			onclick={() => (inferred = inferSchema([value]))}>as fields</button
 		>{/if}
-{/if}
+</div>
