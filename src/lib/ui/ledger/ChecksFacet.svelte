@@ -99,18 +99,20 @@
 		write([...checks, check], 'adding a check');
 	}
 	/** The first place of an answer in XML that an XPath means. */
-	function xmlPlace(selector: string): (string | number)[] | undefined {
+	async function xmlPlace(selector: string): Promise<(string | number)[] | undefined> {
 		try {
-			return compileXmlPlaces(selector)(answered?.now.data ?? null)[0];
+			// opened for this alone: what suggestions are made of may come later than somebody's press
+			const reading = reply?.body && (await openBody(reply.body, reply.headers));
+			return compileXmlPlaces(selector)(reading?.data ?? null)[0];
 		} catch {
 			// what is more than a path has no place to be shown
 			return undefined;
 		}
 	}
-	const jump = (selector: string) => {
-		const path = selector.startsWith('/') ? xmlPlace(selector) : singularPath(selector);
+	async function jump(selector: string) {
+		const path = selector.startsWith('/') ? await xmlPlace(selector) : singularPath(selector);
 		if (path) ledger.showPlace(view, path);
-	};
+	}
 	/** The baseline that is being approved or compared; its check's place, or -1 for a new one. */
 	let baseline: number | undefined = $state();
 </script>
@@ -155,7 +157,7 @@
 					operation={judged.found?.operation}
 					verdicts={verdicts.filter((verdict) => verdict.index === index)}
 					onput={(next) => put(index, next)}
-					onshow={jump}
+					onshow={(selector) => void jump(selector)}
 					{...Object.hasOwn(check, 'baseline') ? { onbaseline: () => (baseline = index) } : {}}
 				/>
 			{:else}<li class="flex min-h-6 items-baseline gap-3 border-b border-line py-1 text-[13px]">
