@@ -63,7 +63,11 @@ export function typed(schema: JsonObject, text: string, before: Json | undefined
 	// where a text is allowed, what is a text stays one
 	if (free && (typeof before === 'string' || before === undefined || before === null)) return text;
 	const wantsNumber = types.length === 0 || types.includes('number') || types.includes('integer');
-	if (wantsNumber && /^-?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?$/.test(text)) return parseJson(text);
+	if (wantsNumber && /^-?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?$/.test(text)) {
+		const number = parseJson(text);
+		// what would be written otherwise is on its way to another number: 1.0 to 1.05
+		if (writeJson(number) === text) return number;
+	}
 	if ((types.length === 0 || types.includes('boolean')) && /^(true|false)$/.test(text)) return text === 'true';
 	return text;
 }
