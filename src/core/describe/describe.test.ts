@@ -213,6 +213,11 @@ describe('a description', () => {
 			'Left out: 1 that other servers have under the same path'
 		);
 	});
+	test('numbers larger than a double holds are shown as they are', () => {
+		const document = described(seen('GET /n', '{"n":90071992547409931}'));
+		const answer = (document.paths['/n']!.get!.responses as Record<string, JsonObject>)['200'];
+		expect(answer).toMatchObject({ content: { 'application/json': { example: { n: 90071992547409931n } } } });
+	});
 	test('of nothing is valid, too', async () => {
 		expect(await valid(described())).toBe('valid');
 	});

@@ -1,5 +1,5 @@
 import { looksSecret } from '../lint/index.ts';
-import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { singular } from '../model/name.ts';
 import { freeName } from '../model/path.ts';
 import { headerValue, isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
@@ -361,7 +361,7 @@ function contentOf(all: ReadonlyMap<string, Bodies>, refer: (schema: JsonObject)
 				return [type, { schema: { type: 'object', properties: Object.fromEntries(names.map((one) => [one, {}])) } }];
 			}
 			if (!gathering || isXmlType(type)) return [type, {}];
-			const text = JSON.stringify(example ?? null, (_, one: unknown) => (typeof one === 'bigint' ? String(one) : one));
+			const text = writeJson(example ?? null);
 			return [
 				type,
 				{

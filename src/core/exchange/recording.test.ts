@@ -246,6 +246,19 @@ describe('a recording becomes steps', () => {
 			{ json: { ref: '{$steps.postBookings.ref}' } }
 		]);
 	});
+	test('a number that is larger than a double holds goes on as it is', () => {
+		const { list } = plan([
+			call('POST /bookings', 0, { body: '{"id":90071992547409931}', sent: { n: 1 } }),
+			call(
+				'POST /notes',
+				{},
+				{
+					...{ requestHeaders: json, requestBody: '{"bookingId":90071992547409931,"n":90071992547409933}' }
+				}
+			)
+		]);
+		expect(list[1]!.body).toEqual({ json: { bookingId: '{$steps.postBookings.id}', n: 90071992547409933n } });
+	});
 	test('through new connections, with the beginning that their paths share; ids are free ones', () => {
 		const { steps, documents } = plan(
 			[

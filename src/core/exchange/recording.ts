@@ -1,4 +1,4 @@
-import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { plainName, singular } from '../model/name.ts';
 import { parseParams, writeParams, type Param } from '../model/params.ts';
 import { freeName } from '../model/path.ts';
@@ -168,7 +168,7 @@ export function planRecording(
 		all.push(thread);
 		return !making.without?.has(keyOfThread(thread));
 	});
-	const used = JSON.stringify(steps);
+	const used = writeJson(steps);
 	// what is taken away at the end is taken away whatever happened, where nothing looks at it afterwards
 	for (const [index, step] of steps.entries()) {
 		if (calls[index]!.sent.method !== 'DELETE') continue;

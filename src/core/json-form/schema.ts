@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { CHOICES, isOf, merged, NAMED, permits, referred } from '../openapi/index.ts';
 import { hasExpression } from '../values/index.ts';
 
@@ -118,7 +118,7 @@ function labelOf(given: Json, branch: JsonObject, at: number): string {
 	const reference = isObject(given) && typeof given.$ref === 'string' ? given.$ref : '';
 	const name = decodeURIComponent(reference.split('/').pop() ?? '').replace(/^\d+-/, '');
 	if (name) return name;
-	if ('const' in branch) return JSON.stringify(branch.const);
+	if ('const' in branch) return writeJson(branch.const);
 	const required = Array.isArray(branch.required) ? branch.required.map(String) : [];
 	if (required.length > 0) return `with ${required.slice(0, 3).join(', ')}`;
 	const types = typesOf(branch);

@@ -1,5 +1,5 @@
 import type { FoundSecret } from '#core/exchange/index.ts';
-import type { JsonObject } from '#core/model/json.ts';
+import { parseJson, writeJson, type JsonObject } from '#core/model/json.ts';
 import type { WrittenFile } from '$lib/wire.ts';
 import { api } from '../common/api.ts';
 import { keepSecret } from '../common/secrets.ts';
@@ -17,9 +17,9 @@ export const wrongName = (secrets: readonly FoundSecret[], names: Names): string
 
 /** A document with the names that were chosen for secrets. */
 export function renamed(value: JsonObject, names: Names): JsonObject {
-	const text = JSON.stringify(value);
+	const text = writeJson(value);
 	const changed = text.replace(/\{\$secret\.(\w+)\}/g, (_, name: string) => `{$secret.${nameOfSecret(names, name)}}`);
-	return changed === text ? value : (JSON.parse(changed) as JsonObject);
+	return changed === text ? value : (parseJson(changed) as JsonObject);
 }
 
 /** Writes the documents that come with steps, and puts what is secret into the vault. @throws ApiError */
