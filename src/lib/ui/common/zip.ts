@@ -1,8 +1,7 @@
-import { saveText } from './upload.ts';
-
 /** Gives files to the browser as a ZIP to keep. */
 export async function saveZip(name: string, files: readonly { path: string; base64: string }[]): Promise<void> {
-	const { zip } = await import('fflate');
+	// seldom wanted, and part of every page's head
+	const [{ zip }, { saveText }] = await Promise.all([import('fflate'), import('./upload.ts')]);
 	const inside = Object.fromEntries(
 		files.map(({ path, base64 }) => [path, Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0))])
 	);
