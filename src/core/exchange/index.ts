@@ -18,8 +18,7 @@ export {
 	type Left,
 	type MadeRecording,
 	type RecordingMaking,
-	type RecordedRow,
-	type Thread
+	type RecordedRow
 } from './recording.ts';
 export { stepsOfCalls } from './steps.ts';
 export { stepOfCall, type FoundSecret, type MadeStep, type StepMaking } from './to-step.ts';
@@ -40,3 +39,4 @@ export function readCalls(text: string): SentCall[] {
 	if (!URL.canParse(url)) throw new HeronError('value.address', { address: url });
 	return [{ method: method.toUpperCase(), url, headers: [], notes: [] }];
 }
+export type { Thread } from './threads.ts';
