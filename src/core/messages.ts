@@ -56,6 +56,7 @@ const table = {
 	'value.path': 'the path asks for {name}, and the step gives it no value: add it as a path parameter',
 	'value.header': '{where} "{name}" would hold a line break or control character, which HTTP does not allow',
 	'value.address': '{address} is not an address: it should look like https://host/path',
+	'value.port': '{address} has a colon behind its host and no port: what fills it in may be empty',
 	'value.body': 'the body is not valid {kind} once its values are filled in: {detail}',
 	// sending
 	'send.refused': 'nothing listens at {host}:{port} (connection refused): check the port, and that the service runs',
@@ -68,10 +69,10 @@ const table = {
 	'send.headersTooLarge': 'the header of the reply is larger than {limit}',
 	'send.tls': 'TLS with {host}:{port} failed: {detail}',
 	'send.proxy': 'the proxy {proxy} did not let us through: {detail}',
-	'send.proxyAuth':
-		'the proxy {proxy} wants to know who asks (407): give user and password of the proxy in the connection',
+	'send.proxyAuth': 'the proxy {proxy} {detail}',
 	'send.http2': 'HTTP/2 with {host}:{port} failed: {detail}',
-	'connection.proxy': '"{address}" is not the address of a proxy: it should look like http://host:port',
+	'connection.proxy':
+		'"{address}" is not the address of a proxy: it should look like http://host:port, https:// or socks5://',
 	'tls.pem': '{file} is not PEM: it should hold -----BEGIN CERTIFICATE-----',
 	'tls.identity': 'the client certificate cannot be used: {detail}',
 	'tls.trust': 'the certificate of {host} is not trusted: {detail}',

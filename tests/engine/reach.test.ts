@@ -9,6 +9,7 @@ import {
 import { HeronError } from '#core/errors.ts';
 import { reach } from '#server/engine/reach/index.ts';
 import http from 'node:http';
+import http2 from 'node:http2';
 import net from 'node:net';
 import tls from 'node:tls';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
@@ -84,6 +85,7 @@ const target = {
 	host: 'lock.reedmere.example',
 	port: 443,
 	secure: true,
+	path: '',
 	proxy: '',
 	variables: {},
 	credential: { name: '', kind: '', label: '' },
@@ -143,6 +145,43 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		async () => {
 			const port = await raw((socket) => void socket.end('HTTP/1.1 403 Forbidden\r\n\r\n'));
 			return told(await check({ base: at('gatehouse'), proxy: `http://127.0.0.1:${port}`, tls: trusted }));
+		}
+	],
+	[
+		'proxy.denied',
+		'a proxy with a wrong password',
+		async () => {
+			const proxy = { address: at('gatehouse-proxy'), user: WARDEN.user, password: '{$secret.word}' };
+			return told(await check({ base: at('gatehouse'), proxy, tls: trusted }, { secrets: { word: 'wrong-word' } }));
+		}
+	],
+	[
+		'proxy.target',
+		'a proxy that does not find what is behind it',
+		async () => {
+			const port = await raw((socket) => void socket.end('HTTP/1.1 503 Service Unavailable\r\n\r\n'));
+			return told(await check({ base: 'https://127.0.0.1:9', proxy: `http://127.0.0.1:${port}` }));
+		}
+	],
+	[
+		'proxy.isTls',
+		'http:// to a proxy that speaks TLS',
+		async () => told(await check({ base: at('gatehouse'), proxy: (await secure()).replace('https:', 'http:') }))
+	],
+	[
+		'proxy.notTls',
+		'https:// to a proxy of plain text',
+		async () =>
+			told(
+				await check({ base: at('gatehouse'), proxy: at('gatehouse-proxy').replace('http:', 'https:'), tls: trusted })
+			)
+	],
+	[
+		'proxy.failed',
+		'a proxy that says something else',
+		async () => {
+			const port = await raw((socket) => socket.once('data', () => socket.end('SSH-2.0-lock-keeper\r\n\r\n')));
+			return told(await check({ base: at('gatehouse'), proxy: `http://127.0.0.1:${port}` }));
 		}
 	],
 	[
@@ -265,6 +304,15 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		async () => told(await check({ base: at('gatehouse-self-signed'), tls: { verify: false } }))
 	],
 	[
+		'tls.spareEnded',
+		'an old certificate that is sent along and that nobody needs',
+		async () => {
+			const { cert, key } = await makeIdentity({ name: 'lock' });
+			const old = await makeIdentity({ name: 'lock', from: -90, to: -3 });
+			return told(await check({ base: await secure({ cert: `${cert}\n${old.cert}`, key }), tls: trusted }));
+		}
+	],
+	[
 		'tls.endsSoon',
 		'a certificate with few days left',
 		async () => told(await check({ base: await secure({ days: [-60, 5] }), tls: trusted }))
@@ -302,6 +350,15 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'http.version',
 		'HTTP/2 where it is not spoken',
 		async () => told(await check({ base: await secure(), http: '2', tls: trusted }))
+	],
+	[
+		'http.only2',
+		'HTTP/1.1 to a server of HTTP/2',
+		async () => {
+			const server = http2.createServer();
+			const port = await listen(server as unknown as net.Server);
+			return told(await check({ base: `http://127.0.0.1:${port}` }));
+		}
 	],
 	[
 		'http.failed',

@@ -5,8 +5,8 @@ import { bytesToHex, digestOf, utf8 } from '../values/index.ts';
 import { parseChallenges, type Challenge } from './challenge.ts';
 import { textIn, type CredentialKind } from './kind.ts';
 
-/** What a server asked for, and how often it was answered. */
-interface Known {
+/** What a server or a proxy asked for, and how often it was answered. */
+export interface DigestAsked {
 	realm: string;
 	nonce: string;
 	algorithm: string;
@@ -65,6 +65,58 @@ function choose(challenges: Challenge[]): Challenge | undefined {
 
 const quoted = (text: string) => `"${text.replace(/[\\"]/g, '\\$&')}"`;
 
+/** What can be answered of challenges, the strongest first; why not, in words, when nothing can. */
+export function digestAsked(challenges: Challenge[], wish = 'auth'): DigestAsked | { wanted: string; asked: string } {
+	const challenge = choose(challenges);
+	if (!challenge) {
+		const asked = challenges.map(({ scheme, params }) => (scheme === 'digest' ? `Digest ${params.algorithm}` : scheme));
+		return { wanted: 'Digest', asked: asked.join(', ') || 'nothing' };
+	}
+	const { params } = challenge;
+	const offers = (params.qop ?? '')
+		.split(',')
+		.map((one) => one.trim().toLowerCase())
+		.filter(Boolean);
+	const qop = offers.includes(wish) ? wish : (offers.find((one) => one === 'auth' || one === 'auth-int') ?? '');
+	if (offers.length > 0 && !qop) return { wanted: 'qop auth or auth-int', asked: `qop ${offers.join(', ')}` };
+	return {
+		realm: params.realm ?? '',
+		nonce: params.nonce ?? '',
+		algorithm: params.algorithm ?? '',
+		qop,
+		...(params.opaque === undefined ? {} : { opaque: params.opaque }),
+		userhash: params.userhash?.toLowerCase() === 'true',
+		count: 0
+	};
+}
+
+/** Whether a challenge says that only its nonce was too old (RFC 7616 section 3.3). */
+export const isStale = (challenges: Challenge[]): boolean => choose(challenges)?.params.stale?.toLowerCase() === 'true';
+
+/** The value of Authorization or Proxy-Authorization, with the response in it; the count of `asked` goes up. */
+export function digestField(
+	asked: DigestAsked,
+	given: Pick<DigestInput, 'user' | 'password' | 'method' | 'uri' | 'body' | 'cnonce'>
+): { field: string; response: string } {
+	const { realm, nonce, algorithm, qop, opaque, userhash } = asked;
+	const { user, uri, cnonce } = given;
+	const nc = (++asked.count).toString(16).padStart(8, '0');
+	const made = digestResponse({ ...given, realm, nonce, algorithm, qop, nc, userhash });
+	const plainUser = userhash || /^[\x20-\x7e]*$/.test(user);
+	const parts = [
+		plainUser ? `username=${quoted(made.user)}` : `username*=UTF-8''${encodeURIComponent(user)}`,
+		`realm=${quoted(realm)}`,
+		`nonce=${quoted(nonce)}`,
+		`uri=${quoted(uri)}`,
+		...(algorithm ? [`algorithm=${algorithm}`] : []),
+		`response="${made.response}"`,
+		...(opaque === undefined ? [] : [`opaque=${quoted(opaque)}`]),
+		...(qop ? [`qop=${qop}`, `nc=${nc}`, `cnonce="${cnonce}"`] : []),
+		...(userhash ? ['userhash=true'] : [])
+	];
+	return { field: `Digest ${parts.join(', ')}`, response: made.response };
+}
+
 export const digest: CredentialKind = {
 	key: 'digest',
 	label: 'Digest',
@@ -86,89 +138,39 @@ export const digest: CredentialKind = {
 	open(given, { name, ports, state, made: tell }) {
 		const [user, password, wish] = [textIn(given, 'user'), textIn(given, 'password'), textIn(given, 'qop') || 'auth'];
 		const keyOf = (request: PreparedRequest) => `digest ${name} ${new URL(request.url).origin}`;
-		const answer = (request: PreparedRequest, known: Known): PreparedRequest => {
+		const answer = (request: PreparedRequest, known: DigestAsked): PreparedRequest => {
 			const url = new URL(request.url);
-			const uri = url.pathname + url.search;
-			const nc = (++known.count).toString(16).padStart(8, '0');
+			const { method, body } = request;
 			const cnonce = bytesToHex(ports.randomBytes(16));
-			const { realm, nonce, algorithm, qop, opaque, userhash } = known;
-			const made = digestResponse({
-				user,
-				password,
-				realm,
-				nonce,
-				algorithm,
-				qop,
-				cnonce,
-				nc,
-				method: request.method,
-				uri,
-				body: request.body,
-				userhash
+			const { field, response } = digestField(known, {
+				...{ user, password, method, body, cnonce },
+				uri: url.pathname + url.search
 			});
-			tell(`${name}.response`, made.response);
-			const plainUser = userhash || /^[\x20-\x7e]*$/.test(user);
-			const parts = [
-				plainUser ? `username=${quoted(made.user)}` : `username*=UTF-8''${encodeURIComponent(user)}`,
-				`realm=${quoted(realm)}`,
-				`nonce=${quoted(nonce)}`,
-				`uri=${quoted(uri)}`,
-				...(algorithm ? [`algorithm=${algorithm}`] : []),
-				`response="${made.response}"`,
-				...(opaque === undefined ? [] : [`opaque=${quoted(opaque)}`]),
-				...(qop ? [`qop=${qop}`, `nc=${nc}`, `cnonce="${cnonce}"`] : []),
-				...(userhash ? ['userhash=true'] : [])
-			];
-			return withHeader(request, 'Authorization', `Digest ${parts.join(', ')}`);
+			tell(`${name}.response`, response);
+			return withHeader(request, 'Authorization', field);
 		};
 		return {
 			async apply(request) {
-				const known = state.get(keyOf(request)) as Known | undefined;
+				const known = state.get(keyOf(request)) as DigestAsked | undefined;
 				return known ? answer(request, known) : request;
 			},
 			async retry(request, reply, attempt) {
 				if (reply.status !== 401) return undefined;
 				const challenges = parseChallenges(headerValues(reply.headers, 'www-authenticate'));
-				const challenge = choose(challenges);
-				if (!challenge) {
-					const asked = challenges.map(({ scheme, params }) =>
-						scheme === 'digest' ? `Digest ${params.algorithm}` : scheme
-					);
-					throw new HeronError('auth.scheme', { name, wanted: 'Digest', asked: asked.join(', ') || 'nothing' });
-				}
-				const { params } = challenge;
+				const known = digestAsked(challenges, wish);
+				if ('wanted' in known) throw new HeronError('auth.scheme', { name, ...known });
 				// asked a second time without "stale": user or password is wrong, and asking on would never end
-				const stale = params.stale?.toLowerCase() === 'true';
+				const stale = isStale(challenges);
 				if (attempt > 1 && !stale) return undefined;
 				if (attempt > 2) return undefined;
-				const before = state.get(keyOf(request)) as Known | undefined;
-				if (before && before.nonce === params.nonce && !stale) return undefined;
-				const offers = (params.qop ?? '')
-					.split(',')
-					.map((one) => one.trim().toLowerCase())
-					.filter(Boolean);
-				const qop = offers.includes(wish) ? wish : (offers.find((one) => one === 'auth' || one === 'auth-int') ?? '');
-				if (offers.length > 0 && !qop)
-					throw new HeronError('auth.scheme', {
-						name,
-						wanted: 'qop auth or auth-int',
-						asked: `qop ${offers.join(', ')}`
-					});
-				const known: Known = {
-					realm: params.realm ?? '',
-					nonce: params.nonce ?? '',
-					algorithm: params.algorithm ?? '',
-					qop,
-					...(params.opaque === undefined ? {} : { opaque: params.opaque }),
-					userhash: params.userhash?.toLowerCase() === 'true',
-					count: 0
-				};
+				const before = state.get(keyOf(request)) as DigestAsked | undefined;
+				if (before && before.nonce === known.nonce && !stale) return undefined;
 				state.set(keyOf(request), known);
 				return answer(request, known);
 			},
 			seen(request, reply: Reply) {
 				// RFC 7616 section 3.5: the nonce to use from now on
-				const known = state.get(keyOf(request)) as Known | undefined;
+				const known = state.get(keyOf(request)) as DigestAsked | undefined;
 				const next = parseChallenges([`x ${headerValue(reply.headers, 'authentication-info') ?? ''}`])[0]?.params
 					.nextnonce;
 				if (known && next && next !== known.nonce) Object.assign(known, { nonce: next, count: 0 });

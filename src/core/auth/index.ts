@@ -1,5 +1,5 @@
 export { parseChallenges, type Challenge } from './challenge.ts';
-export { digestResponse } from './digest.ts';
+export { digestAsked, digestField, digestResponse, isStale, type DigestAsked } from './digest.ts';
 export { credentialKind, credentialKinds } from './kinds.ts';
 export {
 	textIn,

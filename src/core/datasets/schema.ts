@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { writeJson, isObject, type Json } from '../model/json.ts';
 import type { MadeColumn } from './generate.ts';
 
@@ -73,7 +74,7 @@ export function columnsOfSchema(schema: Json): { columns: MadeColumn[]; notes: s
 		pointer
 			.split('/')
 			.slice(1)
-			.map((part) => decodeURIComponent(part).replace(/~1/g, '/').replace(/~0/g, '~'))
+			.map((part) => unescapeAddress(part).replace(/~1/g, '/').replace(/~0/g, '~'))
 			.reduce<unknown>(
 				(at, part) =>
 					typeof at === 'object' && at !== null && Object.hasOwn(at, part) ? (at as Schema)[part] : undefined,

@@ -1,5 +1,5 @@
 import { singular } from '../model/name.ts';
-import { parseTemplate } from '../values/index.ts';
+import { parseTemplate, unescapeAddress } from '../values/index.ts';
 
 /** Where a call went, in parts. */
 export interface CallPath {
@@ -8,14 +8,6 @@ export interface CallPath {
 	/** Segments: literal text, or a parameter with its name and value. */
 	segments: (string | { name: string; value: string })[];
 }
-
-const decoded = (text: string): string => {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
-};
 
 /** `{` as no literal text of a path holds it. */
 const MARK = '\uE010';
@@ -40,7 +32,7 @@ function written(target: string): (string | { name: string })[] {
 			const [, at] = whole.exec(part) ?? [];
 			if (at !== undefined) return { name: names[Number(at)]! };
 			// a parameter beside other text in one segment: the whole segment is one
-			return part.includes(MARK) ? { name: '' } : decoded(part);
+			return part.includes(MARK) ? { name: '' } : unescapeAddress(part);
 		});
 }
 
@@ -71,13 +63,13 @@ export function pathOfCall(url: URL, target: string | undefined): CallPath {
 	const fits =
 		own.length > 0 &&
 		start >= 0 &&
-		own.every((one, index) => typeof one !== 'string' || one === decoded(parts[start + index]!));
+		own.every((one, index) => typeof one !== 'string' || one === unescapeAddress(parts[start + index]!));
 	const base = fits ? `/${parts.slice(0, start).join('/')}` : (BASE.exec(url.pathname)?.[0] ?? '');
 	const rest = fits ? parts.slice(start) : url.pathname.slice(base.length).split('/').filter(Boolean);
 	const taken = new Set<string>();
 	const segments = rest.map((part, index): CallPath['segments'][number] => {
 		const given = fits ? own[index]! : part;
-		const value = decoded(part);
+		const value = unescapeAddress(part);
 		if (typeof given === 'string' && !ID.test(value)) return value;
 		const before = rest.slice(0, index).findLast((one) => !ID.test(one)) ?? '';
 		const said = typeof given === 'string' ? '' : given.name.replace(/\W+/g, '_');

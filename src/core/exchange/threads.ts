@@ -4,7 +4,7 @@ import { parseParams, writeParams, type Param } from '../model/params.ts';
 import { freeName } from '../model/path.ts';
 import { isJsonType, mediaType, type HeaderList } from '../model/reply.ts';
 import { jsonPathOf } from '../selectors/index.ts';
-import { decodeForm } from '../values/index.ts';
+import { decodeForm, unescapeAddress } from '../values/index.ts';
 import type { Recorded } from './har.ts';
 import type { FoundSecret } from './to-step.ts';
 
@@ -116,7 +116,7 @@ function dataIn(headers: HeaderList, body: string | undefined): Json | undefined
 /** All texts that a request sends, so that what comes back of them is known to be its own. */
 function textsOf({ url, requestHeaders, requestBody }: Recorded): string[] {
 	const { pathname, search } = new URL(url);
-	const texts = [...pathname.split('/').map(decoded), ...decodeForm(search.slice(1)).map(([, value]) => value)];
+	const texts = [...pathname.split('/').map(unescapeAddress), ...decodeForm(search.slice(1)).map(([, value]) => value)];
 	const walk = (value: Json) => {
 		if (typeof value === 'object' && value !== null)
 			for (const one of Object.values(value as Record<string, Json>)) walk(one);
@@ -128,14 +128,6 @@ function textsOf({ url, requestHeaders, requestBody }: Recorded): string[] {
 	for (const [, value] of requestHeaders) texts.push(value, value.replace(/^\S+\s+/, ''));
 	return texts;
 }
-const decoded = (text: string): string => {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
-};
-
 /** Puts expressions where requests send what an answer gave; the steps and their keeps are changed. */
 export function threaded(
 	steps: (JsonObject & { id: string })[],
@@ -190,7 +182,7 @@ function replaceIn(step: JsonObject, put: Put, secrets: readonly FoundSecret[]):
 	const parts = target.split('/');
 	const path = parts.map((part, at) => {
 		const before = parts.slice(0, at).findLast((one) => one !== '' && !one.startsWith('{')) ?? '';
-		const value = part === '' ? undefined : put({ text: decoded(part), name: before, path: true }, 'path');
+		const value = part === '' ? undefined : put({ text: unescapeAddress(part), name: before, path: true }, 'path');
 		if (value === undefined) return part;
 		const wanted = `${thingOf(before) || 'value'}Id`;
 		const name = freeName(

@@ -1,6 +1,6 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { CHOICES, isOf, merged, NAMED, permits, referred } from '../openapi/index.ts';
-import { hasExpression } from '../values/index.ts';
+import { hasExpression, unescapeAddress } from '../values/index.ts';
 
 /** A schema by itself, with what it refers to under `$defs` (JSON Schema 2020-12, with the keywords of `lazySchema`). */
 export type Root = JsonObject;
@@ -116,7 +116,7 @@ const without = ({ [CHOICES]: _, ...rest }: JsonObject): JsonObject => rest;
 function labelOf(given: Json, branch: JsonObject, at: number): string {
 	if (typeof branch.title === 'string' && branch.title) return branch.title;
 	const reference = isObject(given) && typeof given.$ref === 'string' ? given.$ref : '';
-	const name = decodeURIComponent(reference.split('/').pop() ?? '').replace(/^\d+-/, '');
+	const name = unescapeAddress(reference.split('/').pop() ?? '').replace(/^\d+-/, '');
 	if (name) return name;
 	if ('const' in branch) return writeJson(branch.const);
 	const required = Array.isArray(branch.required) ? branch.required.map(String) : [];

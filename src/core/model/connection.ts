@@ -100,8 +100,8 @@ const redirects = record({
 });
 
 const proxyText = address(
-	'http://host:port of the proxy.',
-	'the address of a proxy is wanted, such as http://proxy.example:3128',
+	'http://host:port of the proxy; https:// where it speaks TLS, socks5:// for one of RFC 1928.',
+	'the address of a proxy is wanted, such as http://proxy.example:3128, https:// or socks5://',
 	(given) => proxyAddress(given) !== undefined
 );
 const proxy = record(

@@ -41,6 +41,8 @@ export interface CertificateFacts {
 	fingerprint: string;
 	serial: string;
 	selfSigned: boolean;
+	/** It says where the certificate of its issuer is to be had. */
+	issuerAt?: true;
 	/** The certificate itself, PEM. */
 	pem?: string;
 }

@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { decodeText } from '../values/index.ts';
+import { decodeText, unescapeAddress } from '../values/index.ts';
 import type { Connection } from './connection.ts';
 
 export const TLS_VERSIONS = ['1.0', '1.1', '1.2', '1.3'] as const;
@@ -16,11 +16,33 @@ export function versionRange({ min, max }: { min?: TlsVersion | ''; max?: TlsVer
 	return { min: min || (highest < '1.2' ? highest : '1.2'), max: highest };
 }
 
-/** The address of a proxy; undefined when it is none. The scheme may be left out. */
+/** The schemes of proxies, with the port that each has when none is given. */
+const PROXY_PORTS = { http: 80, https: 443, socks5: 1080 } as const;
+export type ProxyScheme = keyof typeof PROXY_PORTS;
+
+/**
+ * The address of a proxy; undefined when it is none. The scheme may be left out.
+ * `http` and `https` are asked by RFC 9110 sections 7.3.2 and 9.3.6, `socks5` by RFC 1928; names are resolved there.
+ */
 export function proxyAddress(text: string): URL | undefined {
-	const address = text.includes('://') ? text : `http://${text}`;
-	return URL.canParse(address) && new URL(address).protocol === 'http:' ? new URL(address) : undefined;
+	const address = (text.includes('://') ? text : `http://${text}`).trim();
+	if (!URL.canParse(address)) return undefined;
+	const url = new URL(address);
+	return Object.hasOwn(PROXY_PORTS, url.protocol.slice(0, -1)) && url.hostname ? url : undefined;
 }
+
+/** How calls go by way of others. */
+export interface Proxy {
+	scheme: ProxyScheme;
+	host: string;
+	port: number;
+	user: string;
+	password: string;
+}
+
+/** A proxy is asked for each call with its whole address (RFC 9112 section 3.2.2); else it makes a tunnel. */
+export const relays = (proxy: Proxy | undefined, secure: boolean): boolean =>
+	proxy !== undefined && !secure && proxy.scheme !== 'socks5';
 
 /** Who we are in a TLS handshake: a PEM pair, or a PKCS#12 file. */
 export interface ClientIdentity {
@@ -35,7 +57,7 @@ export interface Transport {
 	/** Connections are shared by requests whose transport has the same key. */
 	key: string;
 	http: HttpVersion;
-	proxy?: { host: string; port: number; user: string; password: string };
+	proxy?: Proxy;
 	tls: {
 		min: TlsVersion | '';
 		max: TlsVersion | '';
@@ -119,11 +141,13 @@ export function transportOf(connection: Connection, host: string, read: ReadFile
 	if (proxied) {
 		const url = proxyAddress(proxy.address);
 		if (!url) throw new HeronError('connection.proxy', { address: proxy.address });
+		const scheme = url.protocol.slice(0, -1) as ProxyScheme;
 		transport.proxy = {
+			scheme,
 			host: url.hostname.replace(/^\[|\]$/g, ''),
-			port: Number(url.port || 80),
-			user: proxy.user || decodeURIComponent(url.username),
-			password: proxy.password || decodeURIComponent(url.password)
+			port: Number(url.port || PROXY_PORTS[scheme]),
+			user: proxy.user || unescapeAddress(url.username),
+			password: proxy.password || unescapeAddress(url.password)
 		};
 	}
 	if (tls) {

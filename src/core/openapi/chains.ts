@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { plainName, singular } from '../model/name.ts';
 import { jsonPathOf } from '../selectors/index.ts';
@@ -224,7 +225,7 @@ function linksOf(operation: OpenapiOperation, all: OpenapiOperation[]): [Openapi
 			if (!isObject(value)) return [];
 			const { operationId, operationRef, parameters } = value;
 			const [, pointer = ''] = String(operationRef ?? '').split('#');
-			const [, template, method] = keysOf(decodeURIComponent(pointer));
+			const [, template, method] = keysOf(unescapeAddress(pointer));
 			const to = all.find((one) =>
 				operationId ? one.id === operationId : one.template === template && one.method === method?.toUpperCase()
 			);

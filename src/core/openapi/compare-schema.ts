@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { canonical } from '../diff/index.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 
@@ -269,7 +270,7 @@ export function compareSchemas(before: JsonObject, after: JsonObject, direction:
 const decodeName = (reference: string): string => {
 	const last = reference.split('/').pop() ?? '';
 	try {
-		return decodeURIComponent(last).replace(/~1/g, '/').replace(/~0/g, '~');
+		return unescapeAddress(last).replace(/~1/g, '/').replace(/~0/g, '~');
 	} catch {
 		return last;
 	}

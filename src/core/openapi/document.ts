@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
 import { readYamlExactly, shapeTrouble } from '../model/yaml.ts';
@@ -90,19 +91,11 @@ export const keysOf = (pointer: string): string[] =>
 		.slice(1)
 		.map((key) => key.replace(/~1/g, '/').replace(/~0/g, '~'));
 
-const decoded = (text: string): string => {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
-};
-
 /** The path of a file that another one names, inside the project; undefined for what is somewhere else. */
 function pathFrom(file: string, named: string): string | undefined {
 	if (/^[a-z][a-z0-9+.-]*:/i.test(named) || named.startsWith('/')) return undefined;
 	const parts = file.split('/').slice(0, -1);
-	for (const part of decoded(named).split('/')) {
+	for (const part of unescapeAddress(named).split('/')) {
 		if (part === '..') {
 			if (parts.length === 0) return undefined;
 			parts.pop();
@@ -187,7 +180,7 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 		const path = named === '' ? from : pathFrom(from, named);
 		if (path === undefined || !(path === file || path.startsWith(LOCAL) || path.startsWith('schemas/')))
 			throw wrong(file, `it refers to ${reference}, which is not in the project`);
-		let text = decoded(pointer);
+		let text = unescapeAddress(pointer);
 		if (text !== '' && !text.startsWith('/')) {
 			const anchored = anchorsIn(path).get(text);
 			if (anchored === undefined)

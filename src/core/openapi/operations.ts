@@ -1,5 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { compilePattern } from '../values/index.ts';
+import { compilePattern, unescapeAddress } from '../values/index.ts';
 import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 
 /** One thing that a definition offers: a method at a path. */
@@ -102,14 +102,6 @@ export const lostPaths = (document: OpenapiDocument): { template: string; error:
 	});
 
 const literal = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
-const decoded = (text: string): string => {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
-};
-
 interface PathPattern {
 	test(path: string): boolean;
 	/** What stands between the parameters. */
@@ -147,7 +139,7 @@ export function pathValues(operation: OpenapiOperation, path: string, base: stri
 	for (const prefix of [base, ...operation.prefixes, '']) {
 		// what is longer than any address is matched by nobody
 		const found = path.startsWith(prefix) && path.length < 8192 ? pattern.exec(path.slice(prefix.length)) : null;
-		if (found) return Object.fromEntries(names.map((name, index) => [name, decoded(found[index + 1]!)]));
+		if (found) return Object.fromEntries(names.map((name, index) => [name, unescapeAddress(found[index + 1]!)]));
 	}
 	return {};
 }
@@ -214,7 +206,7 @@ export function operationsAt(operations: OpenapiOperation[], { path, base }: Cal
 const decodedPath = (path: string): string =>
 	path
 		.split('/')
-		.map((part) => decoded(part).replace(/\//g, '%2F'))
+		.map((part) => unescapeAddress(part).replace(/\//g, '%2F'))
 		.join('/');
 
 export const nameOf = ({ method, template }: OpenapiOperation): string => `${method} ${template}`;

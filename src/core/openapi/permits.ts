@@ -1,5 +1,5 @@
 import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
-import { compilePattern } from '../values/index.ts';
+import { compilePattern, unescapeAddress } from '../values/index.ts';
 import { keysOf } from './document.ts';
 
 /** So deep and so often is looked before a value is taken as it is. */
@@ -23,7 +23,7 @@ export function fitsPattern(pattern: string, text: string): boolean {
 /** What a reference within a schema by itself points at. */
 export function referred(root: JsonObject, reference: string): Json {
 	let found: Json = root;
-	for (const key of keysOf(decodeURIComponent(reference.slice(1))))
+	for (const key of keysOf(unescapeAddress(reference.slice(1))))
 		found = isObject(found) || Array.isArray(found) ? ((found as Record<string, Json>)[key] ?? {}) : {};
 	return found;
 }

@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { textOf } from '../errors.ts';
 import type { ContractFault } from '../checks/index.ts';
 import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
@@ -78,7 +79,7 @@ function standAlone(schema: JsonObject): JsonObject {
 	for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
 		if (typeof next !== 'object' || next === null) continue;
 		const ref = REF.exec(String((next as JsonObject).$ref))?.[1];
-		const name = ref && decodeURIComponent(ref).replace(/~1/g, '/').replace(/~0/g, '~');
+		const name = ref && unescapeAddress(ref).replace(/~1/g, '/').replace(/~0/g, '~');
 		if (name && isObject($defs) && !Object.hasOwn(defs, name)) waiting.push((defs[name] = $defs[name] ?? {}));
 		for (const one of Object.values(next)) waiting.push(one);
 	}

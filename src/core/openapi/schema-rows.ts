@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { counted } from '../messages.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { flatSchema } from './flat.ts';
@@ -128,7 +129,7 @@ export function schemaRows(root: JsonObject): SchemaRow[] {
 
 function nameOf(given: Json, index: number): string {
 	const reference = isObject(given) && typeof given.$ref === 'string' ? given.$ref : '';
-	const name = decodeURIComponent(reference.split('/').pop() ?? '').replace(/^\d+-/, '');
+	const name = unescapeAddress(reference.split('/').pop() ?? '').replace(/^\d+-/, '');
 	const title = isObject(given) && typeof given.title === 'string' ? given.title : '';
 	return title || name || `form ${index + 1}`;
 }

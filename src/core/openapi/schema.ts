@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { HeronError } from '../errors.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { chosen, discriminatorsOf, type Branches } from './discriminator.ts';
@@ -102,7 +103,7 @@ export function bundled({ $defs: all = {}, ...schema }: JsonObject): JsonObject 
 		if (!isObject(value)) return value;
 		const { $ref } = value as JsonObject;
 		if (typeof $ref === 'string' && $ref.startsWith('#/$defs/')) {
-			const name = decodeURIComponent($ref.slice(8)).replace(/~1/g, '/').replace(/~0/g, '~');
+			const name = unescapeAddress($ref.slice(8)).replace(/~1/g, '/').replace(/~0/g, '~');
 			if (!Object.hasOwn($defs, name)) {
 				$defs[name] = {};
 				waiting.push(name);

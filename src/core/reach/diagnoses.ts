@@ -62,12 +62,38 @@ const table = {
 	'proxy.auth': {
 		stage: 'proxy',
 		title: 'The proxy wants to know who asks',
-		meaning: 'It answered 407: user and password of the proxy are missing in the connection, or wrong.'
+		meaning: '{detail}.'
+	},
+	'proxy.denied': {
+		stage: 'proxy',
+		title: 'The proxy does not accept our user and password',
+		meaning:
+			'{detail}. It is the proxy that says so, not the API: the user or the password in the connection’s proxy settings is wrong.'
 	},
 	'proxy.refused': {
 		stage: 'proxy',
 		title: 'The proxy does not let us through',
 		meaning: '{detail}. Its rules forbid this host or port, or the host has to be reached without it.'
+	},
+	'proxy.target': {
+		stage: 'proxy',
+		title: 'The proxy does not reach {host}:{port}',
+		meaning: '{detail}. The proxy works; behind it the service does not run, or its name is not known there.'
+	},
+	'proxy.isTls': {
+		stage: 'proxy',
+		title: 'The proxy speaks TLS',
+		meaning: '{proxy} was asked in plain text, and wants https:// in its address.'
+	},
+	'proxy.notTls': {
+		stage: 'proxy',
+		title: 'The proxy does not speak TLS',
+		meaning: 'The address of {proxy} starts with https://, and what answers there is plain.'
+	},
+	'proxy.failed': {
+		stage: 'proxy',
+		title: 'The proxy {proxy} cannot be used',
+		meaning: '{detail}.'
 	},
 	'tls.notTls': {
 		stage: 'tls',
@@ -100,7 +126,8 @@ const table = {
 	'tls.unknownAuthority': {
 		stage: 'tls',
 		title: 'The certificate’s authority is not trusted here',
-		meaning: '{issuer} signed it; it is neither among this machine’s authorities nor in this connection.'
+		meaning:
+			'{issuer} signed it; it is neither among this machine’s authorities nor in this connection. If it is an authority of your own, add its PEM file to the trusted ones.'
 	},
 	'tls.selfSigned': {
 		stage: 'tls',
@@ -111,7 +138,7 @@ const table = {
 		stage: 'tls',
 		title: 'The server does not send the whole chain',
 		meaning:
-			'It sent only its own certificate, signed by {issuer}, which is not trusted here. If that one is an intermediate, the server should send it along; if it is an authority of your own, add its PEM file to the trusted ones.'
+			'It sent only its own certificate, signed by {issuer}, which is not among the trusted ones. If that one is an intermediate, the server should send it along; if it is an authority of your own, add its PEM file to the trusted ones.'
 	},
 	'tls.clientMissing': {
 		stage: 'tls',
@@ -136,6 +163,13 @@ const table = {
 		meaning: 'Without a reason given. Often it does not know the name, or does not like the TLS version.'
 	},
 	'tls.failed': { stage: 'tls', title: 'The TLS handshake fails', meaning: '{detail}.' },
+	'tls.spareEnded': {
+		stage: 'tls',
+		title: 'A certificate that is sent along has ended',
+		meaning:
+			'{name} ended on {date}. It is not needed here, and others may stumble over it: its owner should take it out.',
+		warning: true
+	},
 	'tls.notVerified': {
 		stage: 'tls',
 		title: 'The certificate is not looked at',
@@ -165,6 +199,11 @@ const table = {
 		meaning: 'The request was not understood, or something between cut it off.'
 	},
 	'http.version': { stage: 'http', title: 'HTTP/2 does not work here', meaning: '{detail}.' },
+	'http.only2': {
+		stage: 'http',
+		title: 'The server speaks HTTP/2 only',
+		meaning: 'HTTP/1.1 was offered, and it takes no other version than 2.'
+	},
 	'http.failed': { stage: 'http', title: 'The call could not be carried out', meaning: '{detail}.' },
 	'http.redirect': {
 		stage: 'http',

@@ -1,18 +1,12 @@
+export { judgeAnswer } from './answer.ts';
+export { judgeAuthentication, judgeSkew, schemesOf } from './authentication.ts';
 export { diagnosisCodes, diagnosisOf, STAGES, STAGE_TITLES, type DiagnosisCode, type StageKey } from './diagnoses.ts';
-export { found, notNeeded, notReached, passed, type Mend, type Stage } from './stage.ts';
-export {
-	certificateRows,
-	daysLeft,
-	isSlip,
-	judgeAnswer,
-	judgeAuthentication,
-	judgeHeaderNames,
-	judgeHttpError,
-	judgeOpening,
-	judgeRedirects,
-	judgeSkew,
-	schemeMends,
-	schemesOf,
-	type ReachTarget
-} from './judge.ts';
+export { isSlip, judgeHeaderNames } from './header-names.ts';
+export { judgeHttpError, judgeRedirects } from './http.ts';
+export { schemeMends } from './mends.ts';
+export { judgeOpening } from './opening.ts';
+export { judgeRelayed, type Direct } from './proxy.ts';
 export { outcomeOf, reachLines, type ReachReport } from './report.ts';
+export { found, notNeeded, notReached, passed, type Mend, type Stage } from './stage.ts';
+export type { ReachTarget } from './target.ts';
+export { certificateRows, daysLeft } from './trust.ts';

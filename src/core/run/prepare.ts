@@ -23,7 +23,8 @@ import {
 	type FunctionPorts,
 	type Marks,
 	type Scope,
-	type Segment
+	type Segment,
+	unescapeAddress
 } from '../values/index.ts';
 import type { HeaderOrigin, PreparedRequest, Session } from './ports.ts';
 import { expandUri, uriExpression } from '../model/uri-template.ts';
@@ -250,14 +251,6 @@ interface Address {
 	base: string;
 }
 
-const unescaped = (text: string): string => {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
-};
-
 async function addressOf(spec: SendSpec, connection: Connection | undefined, tools: Tools): Promise<Address> {
 	let target = await fillAddress(spec.target, tools);
 	// what takes lists and objects, or brings its own separators, is filled in by its own rules
@@ -302,6 +295,8 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	const tidy = tidyAddress(tools.evaluator.bare(whole));
 	if (!URL.canParse(tidy))
 		throw new HeronError('value.address', { address: tools.evaluator.bare(whole) || spec.target });
+	// RFC 3986 section 3.2.3 lets it be empty, and then 80 or 443 would be meant: mostly a value is missing
+	if (/^[a-z][a-z0-9+.-]*:\/\/[^/?#]*:(?=[/?#]|$)/i.test(tidy)) throw new HeronError('value.port', { address: tidy });
 	const url = new URL(tidy);
 	const { protocol, pathname, search, username, password } = url;
 	if (protocol !== 'http:' && protocol !== 'https:') throw new HeronError('send.protocol', { protocol });
@@ -310,7 +305,9 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	return {
 		url: url.href,
 		base: connection ? await originOf(connection.base, tools) : '',
-		...(username || password ? { userinfo: { user: unescaped(username), password: unescaped(password) } } : {})
+		...(username || password
+			? { userinfo: { user: unescapeAddress(username), password: unescapeAddress(password) } }
+			: {})
 	};
 }
 

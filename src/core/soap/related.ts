@@ -1,4 +1,4 @@
-import { base64ToBytes, bytesToBase64, latin1 } from '../values/index.ts';
+import { base64ToBytes, bytesToBase64, latin1, unescapeAddress } from '../values/index.ts';
 
 /** One part of a multipart body. */
 export interface RelatedPart {
@@ -75,16 +75,8 @@ const LARGEST_INLINE = 1_000_000;
 export function withoutXop(text: string, parts: RelatedPart[]): string {
 	if (!text.includes('http://www.w3.org/2004/08/xop/include')) return text;
 	return text.replace(INCLUDE, (found, _prefix, cid: string) => {
-		const part = parts.find(({ id }) => id === safeDecode(cid));
+		const part = parts.find(({ id }) => id === unescapeAddress(cid));
 		if (!part) return found;
 		return part.bytes.length > LARGEST_INLINE ? '' : bytesToBase64(part.bytes);
 	});
-}
-
-function safeDecode(text: string): string {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
 }

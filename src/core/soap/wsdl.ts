@@ -1,3 +1,4 @@
+import { unescapeAddress } from '../values/index.ts';
 import { HeronError } from '../errors.ts';
 import { needsNoFile, shippedSchema } from './shipped.ts';
 import {
@@ -101,20 +102,14 @@ export interface Definition {
 /** The name of the file that an address is kept in: `…/toll?xsd=types` is `toll-xsd-types.xsd`. */
 export function fileOfAddress(address: string): string {
 	const [path = '', query = ''] = address.replace(/#.*$/, '').split('?');
-	const last = decode(path.replace(/\/+$/, '').split('/').at(-1) ?? '') || 'definition';
+	const last = unescapeAddress(path.replace(/\/+$/, '').split('/').at(-1) ?? '') || 'definition';
 	const asked = /^(single)?wsdl2?$/i.test(query) ? '' : query;
-	const plain = (asked ? `${last}-${decode(asked)}` : last).replace(/[^\w.-]+/g, '-').replace(/^[.-]+|-+$/g, '');
+	const plain = (asked ? `${last}-${unescapeAddress(asked)}` : last)
+		.replace(/[^\w.-]+/g, '-')
+		.replace(/^[.-]+|-+$/g, '');
 	const ending = /\bxsd\b/i.test(query) ? '.xsd' : '.wsdl';
 	return /\.(wsdl|xsd|xml)$/i.test(plain) ? plain : `${plain || 'definition'}${ending}`;
 }
-function decode(text: string): string {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
-}
-
 const isAddress = (location: string): boolean => /^[a-z][a-z0-9+.-]*:\/\//i.test(location);
 
 /** The path of what a file names, without leaving the folder of definitions. */

@@ -1,3 +1,5 @@
+import { unescapeAddress } from '../values/index.ts';
+
 /** One part of a path between slashes. */
 export type PathPart = { text: string } | { before: string; name: string; after: string } | { rest: string };
 
@@ -15,7 +17,7 @@ export function parsePath(path: string): PathPart[] | string {
 	for (const [index, text] of texts.entries()) {
 		const holes = text.match(/[{}]/g) ?? [];
 		if (holes.length === 0) {
-			parts.push({ text: decoded(text) });
+			parts.push({ text: unescapeAddress(text) });
 			continue;
 		}
 		const match = /^([^{}]*)\{(\+?)([A-Za-z_][\w.-]*)\}([^{}]*)$/.exec(text);
@@ -26,26 +28,18 @@ export function parsePath(path: string): PathPart[] | string {
 		const [, before = '', plus, name = '', after = ''] = match;
 		if (names.has(name)) return `{${name}} stands in the path twice`;
 		names.add(name);
-		if (!plus) parts.push({ before: decoded(before), name, after: decoded(after) });
+		if (!plus) parts.push({ before: unescapeAddress(before), name, after: unescapeAddress(after) });
 		else if (before || after || index < texts.length - 1) return `{+${name}} stands at the end, by itself`;
 		else parts.push({ rest: name });
 	}
 	return parts;
 }
 
-const decoded = (text: string): string => {
-	try {
-		return decodeURIComponent(text);
-	} catch {
-		return text;
-	}
-};
-
 export const namesIn = (parts: PathPart[]): string[] =>
 	parts.flatMap((part) => ('name' in part ? [part.name] : 'rest' in part ? [part.rest] : []));
 
 /** A path as it is asked: decoded between its slashes. */
-export const partsOf = (path: string): string[] => path.slice(1).split('/').map(decoded);
+export const partsOf = (path: string): string[] => path.slice(1).split('/').map(unescapeAddress);
 
 /** The values of a path that fits; undefined when it does not. */
 export function fitPath(parts: PathPart[], asked: readonly string[]): Record<string, string> | undefined {

@@ -3,7 +3,7 @@ import { nearest } from '../messages.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { StandIn } from '../model/stand-in.ts';
 import type { FoundOperation } from '../soap/index.ts';
-import { utf8 } from '../values/index.ts';
+import { utf8, unescapeAddress } from '../values/index.ts';
 import { readAsked, type Asked, type Reading } from './asked.ts';
 import { corsHeaders, preflight } from './cors.ts';
 import type { Definitions } from './definition.ts';
@@ -301,5 +301,5 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 /** The file of a WSDL that a target asks for: `?wsdl`, or `?wsdl=FILE` for what it reads; undefined for none. */
 function wsdlAsked(target: string): string | undefined {
 	const match = /\?wsdl(?:=([^&]*))?$/i.exec(target);
-	return match ? decodeURIComponent(match[1] ?? '') : undefined;
+	return match ? unescapeAddress(match[1] ?? '') : undefined;
 }

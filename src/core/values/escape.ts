@@ -50,14 +50,15 @@ export const escapeForm = (text: string): string => escapeAddress(text).replace(
 export const tidyAddress = (text: string): string =>
 	text.replace(/%(?![0-9A-Fa-f]{2})|[^\x21-\x7e]|["<>\\^`{|}]/gu, (c) => encodeURIComponent(c.toWellFormed()));
 
-const decoded = (text: string): string => {
-	const plain = text.replace(/\+/g, ' ');
+/** Percent-encoding undone (RFC 3986 section 2.1); a text that is broken stays as it is. */
+export function unescapeAddress(text: string): string {
 	try {
-		return decodeURIComponent(plain);
+		return decodeURIComponent(text);
 	} catch {
-		return plain;
+		return text;
 	}
-};
+}
+const decoded = (text: string): string => unescapeAddress(text.replace(/\+/g, ' '));
 /** The pairs of application/x-www-form-urlencoded (URL Standard), in order; what is no encoding stays as it is. */
 export const decodeForm = (text: string): [name: string, value: string][] =>
 	text

@@ -1,20 +1,12 @@
 import { writeJson } from '../../model/json.ts';
 import { base64ToBytes, bytesToBase64, bytesToHex, decodeText, utf8 } from '../bytes.ts';
 import { Bytes } from './digest.ts';
-import { escapeAddress, escapeForm } from '../escape.ts';
+import { escapeAddress, escapeForm, unescapeAddress } from '../escape.ts';
 import { Raw, type FunctionPorts } from '../scope.ts';
 import type { ExpressionFunction } from './kind.ts';
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : writeJson(value));
 const bytesIn = (value: unknown): Uint8Array => (value instanceof Bytes ? value.bytes : utf8(text(value)));
-const unplus = (part: string): string => {
-	try {
-		return decodeURIComponent(part);
-	} catch {
-		return part;
-	}
-};
-
 function fileBytes(ports: FunctionPorts, path: unknown): Uint8Array {
 	const bytes = ports.readFile?.(String(path));
 	if (!bytes) throw new Error(`there is no file "${String(path)}" in the project`);
@@ -77,7 +69,7 @@ export const encoding: ExpressionFunction[] = [
 				.map((pair) => {
 					const at = pair.indexOf('=');
 					const [name, rest] = at < 0 ? [pair, ''] : [pair.slice(0, at), pair.slice(at + 1)];
-					return [escapeAddress(unplus(name)), escapeAddress(unplus(rest))] as const;
+					return [escapeAddress(unescapeAddress(name)), escapeAddress(unescapeAddress(rest))] as const;
 				})
 				.sort(([a, x], [b, y]) => (a < b ? -1 : a > b ? 1 : x < y ? -1 : x > y ? 1 : 0))
 				.map((pair) => pair.join('='))

@@ -1,9 +1,9 @@
 import { credentialKind } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { inEnvironment, type Connection } from '#core/model/connection.ts';
-import type { Exchange } from '#core/model/exchange.ts';
+import type { Exchange, PreparedRequest } from '#core/model/exchange.ts';
 import type { Reply } from '#core/model/reply.ts';
-import { plainTransport, type Transport } from '#core/model/transport.ts';
+import { plainTransport, relays, type Proxy, type Transport } from '#core/model/transport.ts';
 import {
 	found,
 	judgeAnswer,
@@ -12,6 +12,7 @@ import {
 	judgeHttpError,
 	judgeOpening,
 	judgeRedirects,
+	judgeRelayed,
 	judgeSkew,
 	notNeeded,
 	notReached,
@@ -20,15 +21,16 @@ import {
 	schemeMends,
 	schemesOf,
 	STAGES,
+	type Direct,
 	type ReachReport,
 	type ReachTarget,
 	type Stage
 } from '#core/reach/index.ts';
 import { blankRequest, prepareCall, signIn, type StepContext, type StartNames } from '#core/run/index.ts';
-import { freshMarks, openSocket, versionsOf } from '../send/index.ts';
+import { freshMarks, openSocket, proxyError, versionsOf } from '../send/index.ts';
 import { aim, bare, credentialName, type ReachOrder } from './aim.ts';
 import { accepts, failedStage, openedStages } from './opening.ts';
-import { acceptedVersions, answersPlain } from './probe.ts';
+import { acceptedVersions, answersPlain, speaksTls } from './probe.ts';
 
 export type { ReachOrder } from './aim.ts';
 
@@ -115,6 +117,7 @@ export async function reach(
 		host,
 		port,
 		secure,
+		path: order.path ?? '',
 		proxy: transport?.proxy ? `${transport.proxy.host}:${transport.proxy.port}` : '',
 		...written(named),
 		credential: { name, kind: credential?.kind ?? '', label: credentialKind(credential?.kind)?.label ?? '' },
@@ -153,7 +156,16 @@ export async function reach(
 		const known = error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) });
 		const stage = failedStage(marks, known);
 		for (const one of openedStages(marks, trodden, stage)) add(one);
-		const probing = secure && stage === 'tls' && known.code !== 'tls.trust' && known.code !== 'tls.identity';
+		const unspoken =
+			known.code === 'send.proxy' && known.values.reason === 'other' && transport?.proxy?.scheme === 'http';
+		// a proxy that hangs up on plain text may have wanted TLS
+		if (unspoken && (await speaksTls({ ...place, ...proxyPlace(transport) }))) known.values.reason = 'tls';
+		const probing =
+			secure &&
+			stage === 'tls' &&
+			known.code !== 'tls.trust' &&
+			known.code !== 'tls.identity' &&
+			known.code !== 'send.http2';
 		const versions = probing && !transport?.proxy ? await acceptedVersions(place) : [];
 		const plainAnswers = probing && versions.length === 0 && !transport?.proxy ? await answersPlain(place) : false;
 		const ms =
@@ -162,7 +174,7 @@ export async function reach(
 				{
 					name: marks.start,
 					connection: marks.name || marks.start,
-					proxy: marks.connect,
+					proxy: marks.connect || marks.name || marks.start,
 					tls: marks.proxy || marks.connect
 				} as Record<string, number>
 			)[stage]!;
@@ -188,6 +200,7 @@ export async function reach(
 		redirects: { ...request.redirects, follow: 10 },
 		...(way.transport ? { transport: way.transport } : {})
 	};
+	const relay = relays(transport?.proxy, secure) ? transport?.proxy : undefined;
 	const started = performance.now();
 	const first = await ports.send(open, memory.session, signal);
 	exchanges.push(...first.exchanges);
@@ -200,12 +213,26 @@ export async function reach(
 	}
 	if (!reply || first.error) {
 		const error = first.error ?? new HeronError('send.failed', { detail: 'there is no reply' });
+		if (relay && ['send.notHttp', 'send.reset'].includes(error.code)) {
+			const proxyTls = relay.scheme === 'http' && (await speaksTls({ ...place, ...proxyPlace(transport) }));
+			const reason = proxyTls ? 'tls' : 'other';
+			add(judgeHttpError(target, proxyError(relay, reason, error.message), httpMs, false));
+			return report();
+		}
 		const turned =
 			!secure && ['send.notHttp', 'send.reset'].includes(error.code)
 				? (await acceptedVersions(place)).length > 0
 				: false;
 		add(judgeHttpError(target, error, httpMs, turned));
 		return report();
+	}
+	if (relay) {
+		const { direct, whoever } = await pastProxy(relay, open, reply);
+		const proxys = judgeRelayed(target, reply, direct, whoever, httpMs);
+		if (proxys) {
+			replace(proxys);
+			return report();
+		}
 	}
 	if (!secure && reply.status === 400 && (await acceptedVersions(place)).length > 0) {
 		add(judgeHttpError(target, new HeronError('send.notHttp', { start: '' }), httpMs, true));
@@ -281,6 +308,46 @@ export async function reach(
 	add(trouble ?? passed('answer', httpMs, `${answer.status} ${answer.reason}`.trim(), answerFacts(answer)));
 	return report();
 
+	/** A stage that turned out otherwise later on takes the place of the one that was told. */
+	function replace(stage: Stage): void {
+		const at = stages.findIndex((one) => one.key === stage.key);
+		if (at >= 0) stages.splice(at, 1);
+		add(stage);
+		stages.sort((a, b) => STAGES.indexOf(a.key) - STAGES.indexOf(b.key));
+	}
+
+	/** Asks what a refusal of a proxy that passes calls on means: the API itself, and the proxy for a user that nobody has. */
+	async function pastProxy(
+		proxy: Proxy,
+		call: PreparedRequest,
+		said: Reply
+	): Promise<{ direct?: Direct; whoever: boolean }> {
+		if (![401, 403, 502, 503, 504].includes(said.status)) return { whoever: false };
+		const ask = async (given: Transport) => {
+			const timeouts = { connect: 3000, reply: 3000, whole: 5000 };
+			const { exchanges: sent, error } = await ports.send(
+				{ ...call, transport: given, timeouts, redirects: { ...call.redirects, follow: 0 } },
+				memory.session,
+				signal
+			);
+			return { reply: sent.at(-1)?.reply, error };
+		};
+		const { proxy: _, ...without } = { ...(transport ?? plainTransport()), key: 'past the proxy' };
+		void _;
+		const { reply: itself, error } = await ask(without);
+		const direct = itself ? { status: itself.status } : { error: error?.message ?? 'it does not answer' };
+		if (said.status !== 401 || itself || (!proxy.user && !proxy.password)) return { direct, whoever: false };
+		const nobody = { ...proxy, user: 'nobody', password: 'reach-check' };
+		const asNobody = await ask({ ...transport!, proxy: nobody, key: 'as nobody' });
+		const { reply: unnamed } = await ask({
+			...transport!,
+			proxy: { ...proxy, user: '', password: '' },
+			key: 'unnamed'
+		});
+		const whoever = asNobody.reply?.status === 401 && unnamed?.status !== 401;
+		return { direct, whoever };
+	}
+
 	/** A credential that changes the transport (a client certificate) is needed before TLS. */
 	async function signInWay(
 		credentialName: string,
@@ -304,6 +371,12 @@ export async function reach(
 		}
 	}
 }
+
+/** Where the proxy itself is, for probes. */
+const proxyPlace = (transport: Transport | undefined) => ({
+	host: transport?.proxy?.host ?? '',
+	port: transport?.proxy?.port ?? 0
+});
 
 const answerFacts = (reply: Reply): Stage['facts'] => {
 	const type = reply.headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];

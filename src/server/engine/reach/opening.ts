@@ -1,5 +1,5 @@
 import type { HeronError } from '#core/errors.ts';
-import type { Transport } from '#core/model/transport.ts';
+import { relays, type Transport } from '#core/model/transport.ts';
 import {
 	certificateRows,
 	daysLeft,
@@ -37,9 +37,13 @@ export function openedStages(passedMarks: SocketMarks, way: Way, failed?: StageK
 		list.push(
 			net.isIP(asked)
 				? notNeeded('name', `${asked} is an address already`)
-				: passed('name', named_ - start, `${asked} is ${peer.replace(/:\d+$/, '')}${proxied ? ', the proxy' : ''}`)
+				: !peer
+					? notNeeded('name', `${asked}, the proxy`)
+					: passed('name', named_ - start, `${asked} is ${peer.replace(/:\d+$/, '')}${proxied ? ', the proxy' : ''}`)
 		);
-	if (!far('connection'))
+	// a proxy that does not answer is told as the proxy's, not as the connection's
+	if (!far('connection') && !connect) list.push(notNeeded('connection', 'by way of the proxy'));
+	else if (!far('connection'))
 		list.push(
 			passed('connection', connect - (named_ || start), `port ${peer.slice(peer.lastIndexOf(':') + 1)} answers`)
 		);
@@ -49,7 +53,7 @@ export function openedStages(passedMarks: SocketMarks, way: Way, failed?: StageK
 				? passed(
 						'proxy',
 						through ? through - connect : 0,
-						`${proxyName} ${secure ? 'lets us through' : 'is asked for each call'}`
+						`${proxyName} ${relays(proxied, secure) ? 'is asked for each call' : 'lets us through'}`
 					)
 				: notNeeded('proxy', 'none, directly')
 		);
@@ -67,13 +71,11 @@ function tlsStage(ms: number, facts: NonNullable<SocketMarks['facts']>, host: st
 	const more = { ms, facts: rows, chain: facts.chain };
 	if (facts.distrust)
 		return found('tls.notVerified', { detail: distrustWords(facts.distrust, facts.chain, host) }, more);
-	const soon = facts.chain.find((one) => daysLeft(one, now) < SOON_DAYS);
-	if (soon)
-		return found(
-			'tls.endsSoon',
-			{ days: daysLeft(soon, now), date: new Date(soon.validTo).toISOString().slice(0, 10) },
-			more
-		);
+	const soon = facts.chain.find((one) => one.validTo > now && daysLeft(one, now) < SOON_DAYS);
+	const ended = facts.chain.find((one) => one.validTo <= now);
+	const date = (time: number) => new Date(time).toISOString().slice(0, 10);
+	if (ended) return found('tls.spareEnded', { name: ended.subject, date: date(ended.validTo) }, more);
+	if (soon) return found('tls.endsSoon', { days: daysLeft(soon, now), date: date(soon.validTo) }, more);
 	return {
 		...passed('tls', ms, `${facts.version}, ${facts.cipher}${leaf ? `, ${daysLeft(leaf, now)} days left` : ''}`, rows),
 		chain: facts.chain

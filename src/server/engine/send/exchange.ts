@@ -1,12 +1,13 @@
 import { HeronError } from '#core/errors.ts';
-import { headerValue, type HeaderList, type Phases, type Reply } from '#core/model/reply.ts';
+import { headerValue, headerValues, type HeaderList, type Phases, type Reply } from '#core/model/reply.ts';
+import { relays } from '#core/model/transport.ts';
 import { showDuration, showSize } from '#core/model/units.ts';
 import type { PreparedRequest, TlsFacts } from '#core/run/index.ts';
 import http from 'node:http';
 import type { Socket } from 'node:net';
 import { decodeBody } from './decode.ts';
 import type { Pool } from './pool.ts';
-import { proxyAuthorization } from './proxy.ts';
+import { proxyProof, whoAsks } from './proxy.ts';
 import { clientRefused, handshakeError, socketMarks, type SocketMarks } from './socket.ts';
 
 export interface Caps {
@@ -128,8 +129,9 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		for (const [name, value] of request.headers) flat.push(name, value);
 		const { transport } = request;
 		// RFC 9112 section 3.2.2: a proxy is asked with the whole address, unless it tunnels
-		const relay = url.protocol === 'http:' ? transport?.proxy : undefined;
-		const proof = relay && proxyAuthorization(relay);
+		const relay = relays(transport?.proxy, url.protocol === 'https:') ? transport?.proxy : undefined;
+		const path = relay ? url.href.replace(/#.*$/, '') : url.pathname + url.search;
+		const proof = relay && proxyProof(relay, request.method, path, request.body);
 		if (proof) flat.push('Proxy-Authorization', proof);
 		const agent = pool.agent(url.protocol === 'https:', timeouts.connect, transport);
 		const origin = `${host}:${port}`;
@@ -143,7 +145,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 			port,
 			protocol: url.protocol,
 			method: request.method,
-			path: relay ? url.href.replace(/#.*$/, '') : url.pathname + url.search,
+			path,
 			headers: flat as unknown as http.OutgoingHttpHeaders,
 			setHost: false,
 			maxHeaderSize: caps.header
@@ -214,7 +216,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 				};
 				const reply = await replyOf(given, { chunks, size, cut, phases: phases(end), method: request.method }, caps);
 				if (relay && reply.status === 407)
-					return fail(new HeronError('send.proxyAuth', { proxy: `${relay.host}:${relay.port}` }));
+					return fail(whoAsks(relay, 407, headerValues(reply.headers, 'proxy-authenticate')));
 				if (extra) notes.push(EXTRA);
 				settle(() => resolve({ reply, ...facts, ...(notes.length > 0 ? { notes } : {}) }));
 			};
@@ -276,6 +278,14 @@ function headFault(error: NodeJS.ErrnoException & { rawPacket?: Buffer; bytesPar
 	return `${what} (line ${line}: ${shown})`;
 }
 
+/** A server that speaks HTTP/2 begins with a SETTINGS frame on stream 0 (RFC 9113 sections 3.4 and 6.5). */
+const isSettings = (bytes: Buffer | undefined): boolean =>
+	bytes !== undefined &&
+	bytes.length >= 9 &&
+	bytes[3] === 4 &&
+	bytes.readUIntBE(0, 3) % 6 === 0 &&
+	bytes.readUInt32BE(5) === 0;
+
 export function transportError(
 	error: NodeJS.ErrnoException & { rawPacket?: Buffer },
 	at: { host: string; port: number; first: number; caps: Caps; request: PreparedRequest; size?: number }
@@ -290,6 +300,10 @@ export function transportError(
 		if (at.first) {
 			const detail = `the body’s framing is broken after ${showSize(at.size ?? 0)} (${error.message})`;
 			return new HeronError('send.failed', { detail }, { cause: error });
+		}
+		if (isSettings(error.rawPacket)) {
+			const detail = 'the server speaks nothing else, and HTTP/1.1 was sent: set http: "2"';
+			return new HeronError('send.http2', { host, port, reason: 'only', detail }, { cause: error });
 		}
 		if (start.startsWith('HTTP/')) return new HeronError('send.head', { detail: headFault(error) }, { cause: error });
 		return new HeronError('send.notHttp', { start: start || error.message }, { cause: error });

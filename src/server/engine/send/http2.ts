@@ -49,6 +49,7 @@ export function createHttp2(): Http2 {
 			secure,
 			connectLimit: timeouts.connect,
 			transport,
+			tunnel: true,
 			alpn: only ? ['h2'] : ['h2', 'http/1.1']
 		});
 		if (secure && (socket as TLSSocket).alpnProtocol !== 'h2') {

@@ -11,6 +11,7 @@ import type { CookieSession } from './session.ts';
 
 export { openSession } from './session.ts';
 export { freshMarks, openSocket, socketMarks, type SocketMarks, type SocketTarget } from './socket.ts';
+export { proxyError } from './proxy.ts';
 export { protocolOf, versionsOf, distrustWords, tlsFacts } from './secure.ts';
 export type { Caps } from './exchange.ts';
 
@@ -54,6 +55,9 @@ export function createSender(caps: Caps): Sender {
 		try {
 			return await sendOnce(sending);
 		} catch (error) {
+			// the proxy has said by what it wants to be answered
+			if (error instanceof HeronError && error.code === 'send.proxyAuth' && error.values.again === 'yes')
+				return sendOnce(sending);
 			// RFC 9112 section 9.3.1: a kept connection that the server had closed already; the request was not looked at
 			const stale =
 				error instanceof HeronError &&

@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import type { CertificateFacts, TlsFacts } from '#core/model/exchange.ts';
 import { versionRange, type ClientIdentity, type TlsVersion, type Transport } from '#core/model/transport.ts';
-import { X509Certificate } from 'node:crypto';
+import { createPrivateKey, X509Certificate, type KeyObject } from 'node:crypto';
 import tls from 'node:tls';
 
 export const protocolOf = (version: TlsVersion): tls.SecureVersion =>
@@ -57,6 +57,26 @@ function identityError(error: unknown, client: ClientIdentity): HeronError {
 	return new HeronError('tls.identity', { detail }, { cause: error });
 }
 
+/** OpenSSL keeps keys of different kinds apart, and shows no certificate at all when its key is of another kind. */
+function pairUp(certificate: string, key: string, passphrase: string | undefined): void {
+	let mine: X509Certificate;
+	let secret: KeyObject;
+	try {
+		mine = new X509Certificate(certificate);
+		secret = createPrivateKey({ key, ...(passphrase ? { passphrase } : {}) });
+	} catch {
+		// what cannot be read is told by whoever reads it next
+		return;
+	}
+	if (mine.checkPrivateKey(secret)) return;
+	const kinds = [mine.publicKey.asymmetricKeyType, secret.asymmetricKeyType] as const;
+	const detail =
+		kinds[0] === kinds[1]
+			? 'the key does not belong to the certificate'
+			: `the key does not belong to the certificate: that is for ${kinds[0]}, the key is ${kinds[1]}`;
+	throw new HeronError('tls.identity', { detail });
+}
+
 /** The platform's settings for a transport. @throws HeronError tls.identity, tls.pem */
 export async function secureContext({ tls: settings }: Transport): Promise<tls.SecureContext> {
 	const { min, max } = versionsOf(settings);
@@ -87,6 +107,7 @@ export async function secureContext({ tls: settings }: Transport): Promise<tls.S
 	if (!client) return tls.createSecureContext(options);
 	const { certificate, key, pkcs12, passphrase } = client;
 	try {
+		if (!pkcs12) pairUp(certificate ?? '', key ?? '', passphrase);
 		if (!pkcs12) return tls.createSecureContext({ ...options, cert: certificate, key, passphrase: passphrase ?? '' });
 		try {
 			return tls.createSecureContext({ ...options, pfx: Buffer.from(pkcs12), passphrase: passphrase ?? '' });
@@ -119,6 +140,7 @@ export function certificateFacts(certificate: X509Certificate, withPem = false):
 		fingerprint: certificate.fingerprint256,
 		serial: certificate.serialNumber,
 		selfSigned: certificate.subject === certificate.issuer,
+		...(/CA Issuers/.test(certificate.infoAccess ?? '') ? { issuerAt: true as const } : {}),
 		...(withPem ? { pem: certificate.toString() } : {})
 	};
 }

@@ -1,10 +1,10 @@
 import { HeronError } from '#core/errors.ts';
 import type { TlsFacts } from '#core/model/exchange.ts';
-import { plainTransport, type Transport } from '#core/model/transport.ts';
+import { plainTransport, relays, strangersTransport, type Transport } from '#core/model/transport.ts';
 import { showDuration } from '#core/model/units.ts';
 import net from 'node:net';
 import tls from 'node:tls';
-import { connectThrough } from './proxy.ts';
+import { connectThrough, proxyError, socksThrough } from './proxy.ts';
 import { distrustWords, secureContext, tlsFacts, versionsOf } from './secure.ts';
 
 /** When a socket reached each stage, in milliseconds of `performance.now()`; 0 where a stage was not needed. */
@@ -34,6 +34,8 @@ export interface SocketTarget {
 	alpn?: string[];
 	/** Certificates are kept with their PEM. */
 	withPem?: boolean;
+	/** A proxy makes a tunnel also for what is not encrypted: for protocols that it does not pass on. */
+	tunnel?: boolean;
 	/** Told of each stage as it is reached, failed ones included. */
 	marks?: SocketMarks;
 }
@@ -71,10 +73,23 @@ export const freshMarks = (): SocketMarks => ({
 
 /** Opens a connection, proxy and TLS included, and notes when each stage was reached. @throws HeronError send.*, tls.* */
 export async function openSocket(target: SocketTarget): Promise<net.Socket> {
+	try {
+		return await openOnce(target);
+	} catch (error) {
+		if (!(error instanceof HeronError) || error.values.again !== 'yes') throw error;
+		// the proxy has said by what it wants to be answered
+		return openOnce(target);
+	}
+}
+
+async function openOnce(target: SocketTarget): Promise<net.Socket> {
 	const { host, port, secure, connectLimit } = target;
 	const transport = target.transport ?? usual;
 	const context = secure ? await contextOf(transport) : undefined;
 	const { proxy } = transport;
+	// our certificate, and the name that the other side bears, are not the proxy's business
+	const proxyContext = proxy?.scheme === 'https' ? await contextOf(strangersTransport(transport)) : undefined;
+	const tunnels = proxy !== undefined && (!relays(proxy, secure) || target.tunnel === true);
 	return new Promise((resolve, reject) => {
 		const marks: SocketMarks = Object.assign(target.marks ?? freshMarks(), { start: performance.now() });
 		const first = proxy ?? { host, port };
@@ -92,7 +107,7 @@ export async function openSocket(target: SocketTarget): Promise<net.Socket> {
 		};
 		const phase = () =>
 			marks.connect
-				? proxy && secure && !marks.proxy
+				? (tunnels || proxyContext) && !marks.proxy
 					? 'asking the proxy'
 					: 'the TLS handshake'
 				: marks.name || net.isIP(first.host)
@@ -111,11 +126,11 @@ export async function openSocket(target: SocketTarget): Promise<net.Socket> {
 			marksOfSocket.set(ready, marks);
 			resolve(ready);
 		};
-		const secured = () => {
+		const secured = (below: net.Socket) => {
 			// the name that is asked for; addresses are not asked for (RFC 6066 section 3)
 			const wanted = transport.tls.name || host;
 			const upper = tls.connect({
-				socket,
+				socket: below,
 				host: wanted,
 				servername: net.isIP(wanted) ? '' : wanted,
 				ALPNProtocols: target.alpn ?? ['http/1.1'],
@@ -144,15 +159,50 @@ export async function openSocket(target: SocketTarget): Promise<net.Socket> {
 		socket.once('lookup', (error) => {
 			if (!error) marks.name = performance.now();
 		});
+		/** The way to the proxy itself, where that is encrypted. */
+		const securedProxy = () =>
+			new Promise<net.Socket>((reached, lost) => {
+				const upper = tls.connect({
+					socket,
+					host: proxy!.host,
+					servername: net.isIP(proxy!.host) ? '' : proxy!.host,
+					ALPNProtocols: ['http/1.1'],
+					secureContext: proxyContext!,
+					rejectUnauthorized: false
+				});
+				current = upper;
+				upper.once('error', (error: NodeJS.ErrnoException) => {
+					const known = handshakeError(error, { ...target, host: proxy!.host, port: proxy!.port });
+					const plain = known.values.reason === 'notTls';
+					const detail = plain
+						? 'it does not speak TLS: its address should start with http://'
+						: `TLS with it failed: ${String(known.values.detail ?? known.message)}`;
+					lost(done ? known : proxyError(proxy!, plain ? 'notTls' : 'other', detail));
+				});
+				upper.once('secureConnect', () => {
+					const facts = tlsFacts(upper);
+					if (!transport.tls.verify || !facts.distrust) return reached(upper);
+					const why = distrustWords(facts.distrust, facts.chain, proxy!.host);
+					lost(proxyError(proxy!, 'trust', `its certificate is not trusted: ${why}`));
+				});
+			});
+		const proxied = async () => {
+			const hop = proxyContext ? await securedProxy() : socket;
+			if (tunnels && proxy!.scheme === 'socks5') await socksThrough(hop, proxy!, host, port, connectLimit);
+			else if (tunnels) await connectThrough(hop, proxy!, host, port);
+			if (tunnels || proxyContext) marks.proxy = performance.now();
+			if (done) return;
+			if (secure) return secured(hop);
+			finish(hop);
+			// the library of SOCKS leaves it paused; by then whoever asked for it listens
+			if (hop.isPaused()) setImmediate(() => hop.resume());
+		};
 		socket.once('connect', () => {
 			marks.connect = performance.now();
 			marks.peer = `${socket.remoteFamily === 'IPv6' ? `[${socket.remoteAddress}]` : socket.remoteAddress}:${socket.remotePort}`;
-			if (!secure) return finish(socket);
-			if (!proxy) return secured();
-			connectThrough(socket, proxy, host, port).then(() => {
-				marks.proxy = performance.now();
-				if (!done) secured();
-			}, fail);
+			if (proxy) void proxied().catch(fail);
+			else if (secure) secured(socket);
+			else finish(socket);
 		});
 	});
 }
@@ -166,13 +216,15 @@ function connectError(error: unknown, target: SocketTarget, marks: SocketMarks):
 	if (transport?.proxy && !marks.connect) {
 		const { proxy } = transport;
 		const why = { ECONNREFUSED: 'nothing listens there', ENOTFOUND: 'its name does not resolve' }[code] ?? message;
-		return new HeronError('send.proxy', { proxy: `${proxy.host}:${proxy.port}`, detail: why }, { cause: error });
+		return proxyError(proxy, 'unreachable', why);
 	}
 	if (code === 'ECONNREFUSED') return new HeronError('send.refused', values, { cause: error });
 	if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return new HeronError('send.name', { host }, { cause: error });
 	if (['EHOSTUNREACH', 'ENETUNREACH', 'EADDRNOTAVAIL', 'EACCES'].includes(code)) {
 		return new HeronError('send.unreachable', values, { cause: error });
 	}
+	if (transport?.proxy && !marks.proxy && (code === 'ECONNRESET' || code === 'EPIPE'))
+		return proxyError(transport.proxy, 'other', 'it closed the connection');
 	if (code === 'ETIMEDOUT')
 		return new HeronError('send.timeout', { phase: 'connecting', limit: 'the system allows' }, { cause: error });
 	if (marks.connect && target.secure) return handshakeError(first as NodeJS.ErrnoException, target);
@@ -205,6 +257,12 @@ export function handshakeError(error: NodeJS.ErrnoException, { host, port, trans
 				reason: 'notTls',
 				detail: 'what answers there does not speak TLS: http:// perhaps, or another port'
 			},
+			{ cause: error }
+		);
+	if (/NO_APPLICATION_PROTOCOL/.test(code))
+		return new HeronError(
+			'send.http2',
+			{ ...values, reason: 'only', detail: 'the server speaks nothing else, and HTTP/1.1 was offered: set http: auto' },
 			{ cause: error }
 		);
 	if (/HANDSHAKE_FAILURE|NO_SHARED_CIPHER|NO_CIPHERS/.test(code))
