@@ -2,7 +2,7 @@ import { challengeOf, credentialKinds, digestResponse, oauth1BaseString, parseCh
 import type { JsonObject } from '#core/model/json.ts';
 import type { Reply } from '#core/model/reply.ts';
 import { bytesToBase64, keyedDigest, utf8 } from '#core/values/index.ts';
-import { createPublicKey, createVerify, generateKeyPairSync, verify, constants } from 'node:crypto';
+import { createHmac, createPublicKey, createVerify, generateKeyPairSync, verify, constants } from 'node:crypto';
 import { compactVerify } from 'jose';
 import { describe, expect, test } from 'vitest';
 import { headerOf, open, request } from '../support/credential.ts';
@@ -267,26 +267,24 @@ describe('OAuth 1.0a, by the examples of RFC 5849', () => {
 				.oauth_signature
 		).toBe('c%20s&t%26s');
 	});
-	test.each(['HMAC-SHA1', 'HMAC-SHA256'])('%s signs what is sent', async (method) => {
+	test.each(['HMAC-SHA1', 'HMAC-SHA256', 'HMAC-SHA512'])('%s signs what is sent', async (method) => {
 		const sent = request('POST http://h/p?x=1', [['Content-Type', 'application/x-www-form-urlencoded']], 'f=g h');
 		const said = parts(await headerOf({ ...value, method }, sent, 'authorization'));
 		const { oauth_signature, ...rest } = said;
 		const base = oauth1BaseString('POST', 'http://h/p?x=1', 'f=g h', Object.entries(rest) as [string, string][]);
-		const hash = method === 'HMAC-SHA1' ? 'sha1' : 'sha256';
-		expect(oauth_signature).toBe(bytesToBase64(keyedDigest(hash, utf8('c%20s&t%26s'), utf8(base))));
+		const hash = method.replace('HMAC-', '').toLowerCase();
+		expect(oauth_signature).toBe(createHmac(hash, 'c%20s&t%26s').update(base).digest('base64'));
 	});
-	test('RSA-SHA1 is verified by the public key', async () => {
+	test.each(['RSA-SHA1', 'RSA-SHA256', 'RSA-SHA512'])('%s is verified by the public key', async (method) => {
 		const { privateKey, publicKey } = generateKeyPairSync('rsa', { modulusLength: 2048 });
 		const said = parts(
-			await headerOf(
-				{ ...value, method: 'RSA-SHA1', key: pem(privateKey as never) },
-				request('GET http://h/'),
-				'authorization'
-			)
+			await headerOf({ ...value, method, key: pem(privateKey as never) }, request('GET http://h/'), 'authorization')
 		);
 		const { oauth_signature, ...rest } = said;
 		const base = oauth1BaseString('GET', 'http://h/', '', Object.entries(rest) as [string, string][]);
-		expect(createVerify('sha1').update(base).verify(publicKey, oauth_signature!, 'base64')).toBe(true);
+		expect(
+			createVerify(method.replace('RSA-', '').toLowerCase()).update(base).verify(publicKey, oauth_signature!, 'base64')
+		).toBe(true);
 	});
 	test('travels in the query or the form too', async () => {
 		expect((await open({ ...value, in: 'query' }).authorizer.apply(request('GET http://h/?a=1'))).url).toMatch(
@@ -332,6 +330,22 @@ describe('JSON Web Token', () => {
 		expect(Buffer.from(keyedDigest('sha256', secret, utf8(`${header}.${payload}`))).toString('base64url')).toBe(
 			signature
 		);
+	});
+	test('claims may be lists and objects; one that is switched off is left out, and a repeated one counts last', async () => {
+		const claims = [
+			['aud', ['tolls', 'moorings']],
+			['address', { lock: 4, off: 'yes' }],
+			['scope', 'a'],
+			['scope', 'b'],
+			['sub', { value: 'x', off: true }],
+			['', 1]
+		];
+		const [, payload] = (await tokenOf({ algorithm: 'HS256', key: 'k'.repeat(32), claims: claims as never })).split(
+			'.'
+		);
+		const { iat, exp, jti, ...rest } = JSON.parse(Buffer.from(payload!, 'base64url').toString()) as JsonObject;
+		expect([iat, exp, jti].every(Boolean)).toBe(true);
+		expect(rest).toEqual({ aud: ['tolls', 'moorings'], address: { lock: 4, off: 'yes' }, scope: 'b' });
 	});
 	test('claims that are given win over those that are made', async () => {
 		const [, payload] = (

@@ -43,6 +43,7 @@ beforeAll(async () => {
 				redirect_uris: [REDIRECT],
 				scope: 'openid offline_access gauges'
 			},
+			client('by-hmac', { client_secret: secret, token_endpoint_auth_method: 'client_secret_jwt' }),
 			client('by-key', { token_endpoint_auth_method: 'private_key_jwt', jwks: { keys: [jwk] } })
 		] as never,
 		scopes: ['openid', 'offline_access', 'gauges'],
@@ -82,6 +83,7 @@ describe('against oidc-provider', () => {
 	test.each<[string, object]>([
 		['client secret by basic', { clientId: 'by-basic', clientSecret: '{$secret.client}' }],
 		['client secret by post', { clientId: 'by-post', clientSecret: '{$secret.client}', clientAuth: 'post' }],
+		['client_secret_jwt', { clientId: 'by-hmac', clientSecret: '{$secret.client}', clientAuth: 'client-secret-jwt' }],
 		['private_key_jwt', { clientId: 'by-key', clientAuth: 'private-key-jwt', key: '{$secret.pem}', keyId: 'k1' }]
 	])('%s, discovered by its metadata', async (_, credential) => {
 		const tokens = createTokenKeeper();
@@ -115,6 +117,25 @@ describe('against oidc-provider', () => {
 			secrets: { client: 'not-the-secret' }
 		});
 		expect(result!.error!.message).toMatch(/invalid_client/);
+	});
+	test('a way of proof that the server does not know is named, with those that it takes', async () => {
+		const [result] = await runAll({
+			connections: { one: { base } },
+			credentials: {
+				me: { kind: 'oauth2', grant: 'client-credentials', issuer, clientId: 'by-basic', clientAuth: 'mutual-tls' }
+			},
+			collections: { c: steps([{ send: 'GET /gauges' }], { credential: 'me' }) }
+		});
+		expect(result!.error!.message).toMatch(/takes .*client_secret_basic.*, and tls_client_auth was used/);
+	});
+	test('an issuer that has no metadata is told with the addresses that were asked', async () => {
+		const [result] = await runAll({
+			connections: { one: { base } },
+			credentials: { me: { kind: 'oauth2', grant: 'client-credentials', issuer: `${base}/tenant`, clientId: 'x' } },
+			collections: { c: steps([{ send: 'GET /gauges' }], { credential: 'me' }) }
+		});
+		expect(result!.error!.message).toContain(`${base}/.well-known/oauth-authorization-server/tenant`);
+		expect(result!.error!.message).toContain(`${base}/tenant/.well-known/openid-configuration`);
 	});
 	test('a consent by hand, with PKCE, the exchange, and a refresh', async () => {
 		const engine = createEngine();

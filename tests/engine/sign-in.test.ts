@@ -329,6 +329,63 @@ describe('odd token replies', () => {
 	});
 });
 
+describe('a refresh token that the server gives anew each time (RFC 9700 section 4.14.2)', () => {
+	test('is used from then on, within a run and where tokens are kept, and the change is noted', async () => {
+		let turn = 0;
+		const used: string[] = [];
+		const server = http.createServer((request, response) => {
+			let body = '';
+			request
+				.on('data', (data) => (body += String(data)))
+				.on('end', () => {
+					const json = (status: number, value: object) =>
+						response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(value));
+					if (request.url !== '/token') {
+						const fresh = request.headers.authorization === `Bearer access-number-${turn}`;
+						// each token serves once
+						return void json(fresh ? 200 : 401, {}).once('finish', () => fresh && turn++);
+					}
+					const refresh = new URLSearchParams(body).get('refresh_token')!;
+					used.push(refresh);
+					if (refresh !== (used.length === 1 ? 'refresh-of-the-vault' : `refresh-number-${used.length - 1}`))
+						return void json(400, { error: 'invalid_grant' });
+					json(200, {
+						access_token: `access-number-${turn}`,
+						token_type: 'Bearer',
+						refresh_token: `refresh-number-${used.length}`
+					});
+				});
+		});
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+		const tokens = createTokenKeeper();
+		const given = {
+			connections: { one: { base } },
+			credentials: {
+				me: {
+					...{ kind: 'oauth2', grant: 'refresh-token', tokenEndpoint: `${base}/token`, clientId: 'c' },
+					refreshToken: '{$secret.refresh}'
+				}
+			},
+			collections: { c: steps([{ send: 'GET /a' }, { send: 'GET /a' }], { credential: 'me' }) },
+			secrets: { refresh: 'refresh-of-the-vault' },
+			tokens
+		};
+		const first = await runAll(given);
+		expect(first.map(callsOf)).toEqual([
+			['token request 200', '200'],
+			['asked who we are 401', 'token request 200', '200']
+		]);
+		expect(first[0]!.exchanges[0]!.notes?.join()).toContain(
+			'another refresh token in place of the one in refreshToken'
+		);
+		const again = await runAll(given);
+		expect(again.map((result) => callsOf(result).at(-1))).toEqual(['200', '200']);
+		expect(used).toEqual(['refresh-of-the-vault', ...[1, 2, 3].map((n) => `refresh-number-${n}`)]);
+		server.close();
+	});
+});
+
 describe('certificates that are of no use', () => {
 	const call = (client: object, more: Record<string, string | Uint8Array>) =>
 		runAll({

@@ -1,10 +1,18 @@
 import { HeronError } from '../errors.ts';
-import { isObject, type JsonObject } from '../model/json.ts';
+import type { JsonObject } from '../model/json.ts';
 import { pemOf } from '../model/transport.ts';
 import { parseDuration } from '../model/units.ts';
 import { bytesToHex } from '../values/index.ts';
 import { placeField, withBearer } from './bearer.ts';
-import { JWS_ALGORITHMS, textIn, type AuthTools, type CredentialField, type CredentialKind, type Key } from './kind.ts';
+import {
+	JWS_ALGORITHMS,
+	membersIn,
+	textIn,
+	type AuthTools,
+	type CredentialField,
+	type CredentialKind,
+	type Key
+} from './kind.ts';
 
 export const keyFields: CredentialField[] = [
 	{
@@ -46,10 +54,10 @@ export const jwt: CredentialKind = {
 		{
 			name: 'claims',
 			label: 'Claims',
-			doc: 'Names and values. iat, exp and jti are put in unless they are given.',
-			form: 'params'
+			doc: 'Names and values, lists and objects among them. iat, exp and jti are put in unless they are given.',
+			form: 'members'
 		},
-		{ name: 'header', label: 'Header', doc: 'Further members of the header.', form: 'params' },
+		{ name: 'header', label: 'Header', doc: 'Further members of the header.', form: 'members' },
 		{ name: 'lifetime', label: 'Lifetime', doc: 'From iat to exp.', form: 'duration', otherwise: '5 min' },
 		placeField
 	],
@@ -65,12 +73,12 @@ export const jwt: CredentialKind = {
 					iat: now,
 					exp: now + life,
 					jti: bytesToHex(tools.ports.randomBytes(16)),
-					...(isObject(given.claims) ? (given.claims as JsonObject) : {})
+					...membersIn(given, 'claims')
 				};
 				const header: JsonObject = {
 					typ: 'JWT',
 					...(given.keyId ? { kid: textIn(given, 'keyId') } : {}),
-					...(isObject(given.header) ? (given.header as JsonObject) : {}),
+					...membersIn(given, 'header'),
 					alg: algorithm
 				};
 				const token = await tools.ports.crypto.jws(header, claims, key);

@@ -1,4 +1,5 @@
 import { writeJson } from '../model/json.ts';
+import { parseMembers } from '../model/params.ts';
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { Reply } from '../model/reply.ts';
@@ -43,8 +44,8 @@ export interface MessageSignature {
 export interface CryptoPort {
 	/** A signed token in compact form (RFC 7515). */
 	jws(header: JsonObject, payload: JsonObject, key: Key): Promise<string>;
-	/** RSASSA-PKCS1-v1_5 (RFC 8017 section 8.2) with SHA-1 or SHA-256. */
-	rsa(hash: 'sha1' | 'sha256', key: Key, data: Uint8Array): Promise<Uint8Array>;
+	/** RSASSA-PKCS1-v1_5 (RFC 8017 section 8.2). */
+	rsa(hash: 'sha1' | 'sha256' | 'sha512', key: Key, data: Uint8Array): Promise<Uint8Array>;
 	/** The exclusive canonical form of the element with a `wsu:Id` in a document (Exclusive XML Canonicalization 1.0). */
 	canonicalXml(document: string, id: string): Promise<string>;
 	/** The header fields that sign a request (RFC 9421). */
@@ -56,8 +57,8 @@ export interface CredentialField {
 	name: string;
 	label: string;
 	doc: string;
-	/** How it is written; `data` for fields that have an editor of their own. */
-	form: 'text' | 'address' | 'choice' | 'list' | 'params' | 'flag' | 'duration' | 'data';
+	/** How it is written; `members` are those of a JSON object, lists and objects among them; `data` for fields that have an editor of their own. */
+	form: 'text' | 'address' | 'choice' | 'list' | 'params' | 'members' | 'flag' | 'duration' | 'data';
 	choices?: readonly string[];
 	/** Never written down: by reference only, and hidden wherever it shows up. */
 	secret?: true;
@@ -138,3 +139,13 @@ export const listIn = (given: JsonObject, name: string): string[] => {
 			? []
 			: String(value).split(/[\s,]+/);
 };
+
+/**
+ * The members of a JSON object that a `members` field gives, as a map or as a list of pairs; those that are switched off
+ * (`{ value, off: true }`) are left out.
+ */
+export function membersIn(given: JsonObject, name: string): JsonObject {
+	const members: JsonObject = {};
+	for (const { name: key, value, off } of parseMembers(given[name])) if (key !== '' && !off) members[key] = value;
+	return members;
+}

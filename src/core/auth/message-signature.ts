@@ -1,8 +1,16 @@
+import { HeronError } from '../errors.ts';
 import { withHeader } from '../model/exchange.ts';
+import { headerValue } from '../model/reply.ts';
 import { parseDuration } from '../model/units.ts';
 import { bytesToBase64, bytesToHex, digestOf } from '../values/index.ts';
 import { keyFields, keyOf } from './jwt.ts';
 import { listIn, MESSAGE_ALGORITHMS, textIn, type CredentialKind, type MessageAlgorithm } from './kind.ts';
+
+/** The header field that a component means (RFC 9421 section 2.1); empty for what is derived or of another message. */
+function fieldOf(component: string): string {
+	const [, name = '', parameters = ''] = /^"?([^";]+)"?(.*)$/.exec(component.trim()) ?? [];
+	return name.startsWith('@') || /;\s*(req|tr)\b/.test(parameters) ? '' : name.toLowerCase();
+}
 
 export const messageSignature: CredentialKind = {
 	key: 'message-signature',
@@ -70,6 +78,12 @@ export const messageSignature: CredentialKind = {
 				const chosen = listIn(given, 'components');
 				const components =
 					chosen.length > 0 ? chosen : ['@method', '@target-uri', ...(kind === 'none' ? [] : ['content-digest'])];
+				const absent = components.map(fieldOf).find((field) => field && headerValue(next.headers, field) === undefined);
+				if (absent)
+					throw new HeronError('auth.wrong', {
+						name: tools.name,
+						detail: `it covers the header ${absent}, and this request has none: add the header, or take it out of components`
+					});
 				const created = Math.floor(tools.ports.now() / 1000);
 				const life = parseDuration(textIn(given, 'expires'));
 				const fields = await tools.ports.crypto.signMessage(next, {

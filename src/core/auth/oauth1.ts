@@ -14,7 +14,18 @@ import { pemOf } from '../model/transport.ts';
 import { textIn, type CredentialKind } from './kind.ts';
 
 type Pair = [name: string, value: string];
-const METHODS = ['HMAC-SHA1', 'HMAC-SHA256', 'PLAINTEXT', 'RSA-SHA1', 'RSA-SHA256'] as const;
+const METHODS = [
+	'HMAC-SHA1',
+	'HMAC-SHA256',
+	'HMAC-SHA512',
+	'PLAINTEXT',
+	'RSA-SHA1',
+	'RSA-SHA256',
+	'RSA-SHA512'
+] as const;
+
+const hashOf = (method: string) =>
+	method.endsWith('SHA512') ? 'sha512' : method.endsWith('SHA256') ? 'sha256' : 'sha1';
 
 /** What is signed (RFC 5849 section 3.4.1). `form` is the body when it is a form, else empty. */
 export function oauth1BaseString(method: string, address: string, form: string, protocol: Pair[]): string {
@@ -83,9 +94,9 @@ export const oauth1: CredentialKind = {
 			if (method === 'PLAINTEXT') return secrets;
 			if (method.startsWith('RSA')) {
 				const key = { text: pemOf(textIn(given, 'key'), (path) => ports.readFile?.(path)) };
-				return bytesToBase64(await ports.crypto.rsa(method === 'RSA-SHA1' ? 'sha1' : 'sha256', key, utf8(base)));
+				return bytesToBase64(await ports.crypto.rsa(hashOf(method), key, utf8(base)));
 			}
-			return bytesToBase64(keyedDigest(method === 'HMAC-SHA256' ? 'sha256' : 'sha1', utf8(secrets), utf8(base)));
+			return bytesToBase64(keyedDigest(hashOf(method), utf8(secrets), utf8(base)));
 		};
 		return {
 			async apply(request) {

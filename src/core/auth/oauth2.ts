@@ -95,7 +95,7 @@ export const oauth2: CredentialKind = {
 			report([], 'refreshToken is missing: the grant is refresh-token');
 		if ((value.clientAuth === 'private-key-jwt' || value.grant === 'jwt-bearer') && !given('key'))
 			report([], 'key is missing: a private key signs the assertion');
-		if ((value.clientAuth === 'basic' || value.clientAuth === 'post') && !given('clientSecret'))
+		if (['basic', 'post', 'client-secret-jwt'].includes(String(value.clientAuth)) && !given('clientSecret'))
 			report([], `clientSecret is missing: the client proves itself by ${String(value.clientAuth)}`);
 	},
 	open(given, tools) {

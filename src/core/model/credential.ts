@@ -22,6 +22,7 @@ const fieldSchema = (field: CredentialField): Json => {
 	if (field.form === 'list')
 		return { anyOf: [{ type: 'string' }, { type: 'array', items: { type: 'string' } }], description };
 	if (field.form === 'params') return { ...(PARAMS_SCHEMA as JsonObject), description };
+	if (field.form === 'members') return { type: ['object', 'array'], description };
 	if (field.form === 'flag') return { type: 'boolean', description };
 	return { type: 'string', description };
 };
@@ -31,6 +32,10 @@ function checkField(field: CredentialField, value: unknown, report: Report): voi
 	const computed = typeof value === 'string' && hasExpression(value);
 	if (field.check) return field.check(value, report);
 	if (field.form === 'params') return checkParams(value, report);
+	if (field.form === 'members') {
+		if (typeof value !== 'object') report([], 'names with their values are wanted');
+		return;
+	}
 	if (field.form === 'list') {
 		if (typeof value !== 'string' && !Array.isArray(value)) report([], 'a list of words is wanted');
 		return;

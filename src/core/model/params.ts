@@ -54,6 +54,24 @@ export function checkParams(value: unknown, report: Report): void {
 	} else if (value !== null && value !== undefined) report([], 'names with values are wanted');
 }
 
+/** Whether a value is written with its switch, and not an object of its own. */
+const isSwitched = (item: unknown): item is { value?: Json; off: boolean } =>
+	isObject(item) && typeof item.off === 'boolean' && Object.keys(item).every((key) => key === 'value' || key === 'off');
+
+/** Members of a JSON object as written, whose values may be lists and objects: a map, or a list of pairs. */
+export function parseMembers(value: unknown): Param[] {
+	const pairs = Array.isArray(value)
+		? value.filter((pair): pair is [string, Json] => Array.isArray(pair) && pair.length === 2)
+		: isObject(value)
+			? Object.entries(value as Record<string, Json>)
+			: [];
+	return pairs.map(([name, item]) =>
+		isSwitched(item)
+			? { name: String(name), value: item.value ?? '', off: item.off }
+			: { name: String(name), value: item, off: false }
+	);
+}
+
 /** Named values in one form, whatever way they were written; what does not fit is left out. */
 export function parseParams(value: unknown): Param[] {
 	const one = (name: string, item: unknown): Param =>

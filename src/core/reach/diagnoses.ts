@@ -228,7 +228,7 @@ const table = {
 	},
 	'auth.refused': {
 		stage: 'authentication',
-		title: 'The credential is refused (401)',
+		title: 'The credential is refused',
 		meaning: '{name} was sent, and the server does not accept it{detail}.'
 	},
 	'auth.forbidden': {

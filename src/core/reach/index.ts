@@ -7,6 +7,7 @@ export { schemeMends } from './mends.ts';
 export { judgeOpening } from './opening.ts';
 export { judgeRelayed, type Direct } from './proxy.ts';
 export { outcomeOf, reachLines, type ReachReport } from './report.ts';
+export { emptyEnvelope, judgeSecurity, wantsOther } from './soap.ts';
 export { found, notNeeded, notReached, passed, type Mend, type Stage } from './stage.ts';
 export type { ReachTarget } from './target.ts';
 export { certificateRows, daysLeft } from './trust.ts';

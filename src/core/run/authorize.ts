@@ -32,7 +32,9 @@ export function inheritedCredential(
 	workspace: Workspace,
 	chosen: Pick<Chosen, 'collection' | 'connection' | 'scenario'>,
 	spec: Pick<SendSpec, 'connection' | 'credential' | 'target'>,
-	environment: string
+	environment: string,
+	/** The connection that the step goes through, where what is written is an expression. */
+	through = spec.connection || chosen.connection
 ): Inherited {
 	const said = (name: string, from: Inherited['from']): Inherited => ({ name: name === 'none' ? '' : name, from });
 	if (spec.credential) return said(spec.credential, 'step');
@@ -44,7 +46,7 @@ export function inheritedCredential(
 		// a scenario that goes elsewhere than its collection is a stranger too
 		if (own && chosen.connection === collection?.connection) return said(own, 'collection');
 	}
-	const connection = workspace.connections.get(spec.connection || chosen.connection);
+	const connection = workspace.connections.get(through);
 	const name = connection ? inEnvironment(connection, environment).credential : '';
 	// an absolute address may be anybody's: the connection's credential is not for it
 	if (!name || /^https?:\/\//i.test(spec.target)) return { name: '', from: '' };

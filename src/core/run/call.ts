@@ -10,6 +10,7 @@ import {
 	type JudgeTools
 } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
+import { nearest } from '../messages.ts';
 import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
 import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
@@ -139,9 +140,9 @@ async function sendOnce(
 	result: StepResult
 ): Promise<Answer> {
 	const { ports, workspace } = context;
-	const spec = step.send!;
 	const scope = scopeOf(context, memory);
-	const call = await prepareCall(chosen, spec, memory, context, scope);
+	const call = await prepareCall(chosen, step.send!, memory, context, scope);
+	const spec = { ...step.send!, connection: call.through };
 	const request = workspace.project.trace ? traced(call.request, `${chosen.key}/${step.id}`, context) : call.request;
 	const outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
 	const legs = call.signIn?.legs ?? [];
@@ -227,18 +228,22 @@ function judgeTools(answer: Answer, context: StepContext): JudgeTools {
 }
 
 /** Judges checks on a reply that came earlier. */
-export const judgeReply = (
+export async function judgeReply(
 	chosen: Chosen,
 	exchange: Exchange,
 	request: PreparedRequest,
 	spec: SendSpec,
 	memory: Memory,
 	context: StepContext
-): Promise<CheckResult[]> => {
-	const view = viewReply(exchange.reply!, context.ports.xml, namespacesFor(chosen, spec, context));
-	const answer = { spec, chosen, request, scope: scopeOf(context, memory), view, exchange };
+): Promise<CheckResult[]> {
+	const scope = scopeOf(context, memory);
+	// without its connection it is judged all the same: without the namespaces and the definition of that
+	const connection = await connectionName(chosen, spec, context, scope).catch(() => '');
+	const through = { ...spec, connection };
+	const view = viewReply(exchange.reply!, context.ports.xml, namespacesFor(chosen, through, context));
+	const answer = { spec: through, chosen, request, scope, view, exchange };
 	return judgeAll(spec.checks, judgeTools(answer, context)).finally(() => view.close());
-};
+}
 
 /** Namespaces that selectors of a call may use: those of its connection go before those of the project. */
 export function namespacesFor(
@@ -250,6 +255,22 @@ export function namespacesFor(
 	return { ...workspace.project.namespaces, ...(named ? inEnvironment(named, environment).namespaces : {}) };
 }
 
+/** The connection that a step goes through, filled in where it is an expression. @throws HeronError model.reference, value.* */
+async function connectionName(
+	chosen: Pick<Chosen, 'connection'>,
+	spec: Pick<SendSpec, 'connection'>,
+	{ evaluator, workspace }: Pick<StepContext, 'evaluator' | 'workspace'>,
+	scope: Scope
+): Promise<string> {
+	const written = spec.connection || chosen.connection;
+	if (!written.includes('{$')) return written;
+	const name = (await evaluator.text(written, scope)).trim();
+	const known = [...workspace.connections.keys()];
+	if (!known.includes(name))
+		throw new HeronError('model.reference', { kind: 'connection', name, nearest: nearest(name, known) });
+	return name;
+}
+
 /** The request of a step without what its credential adds, and the credential at work. */
 export async function prepareCall(
 	chosen: Pick<Chosen, 'collection' | 'connection' | 'scenario'>,
@@ -257,13 +278,14 @@ export async function prepareCall(
 	memory: Memory,
 	context: StepContext,
 	scope: Scope
-): Promise<{ request: PreparedRequest; signIn: SignIn | undefined; credential: Inherited }> {
+): Promise<{ request: PreparedRequest; signIn: SignIn | undefined; credential: Inherited; through: string }> {
 	const { evaluator, ports, workspace, environment, agent } = context;
-	const named = workspace.connections.get(spec.connection || chosen.connection);
+	const through = await connectionName(chosen, spec, context, scope);
+	const named = workspace.connections.get(through);
 	const found = named && inEnvironment(named, environment);
 	const fill = (value: Json) => evaluator.deep(value, scope);
 	const connection = found?.computed ? await settleConnection(found, fill) : found;
-	const credential = inheritedCredential(workspace, chosen, spec, environment);
+	const credential = inheritedCredential(workspace, chosen, spec, environment, through);
 	const name = credential.name.includes('{$') ? await evaluator.text(credential.name, scope) : credential.name;
 	const signed = name && name !== 'none' ? await signIn(name, context, scope, memory.session, connection) : undefined;
 	if (signed?.authorizer.token && stepNames({ send: spec } as Step).some((reference) => reference.root === 'token'))
@@ -278,7 +300,7 @@ export async function prepareCall(
 		marked: context.marked
 	};
 	const request = await prepareRequest(spec, connection, tools);
-	return { request, signIn: signed, credential: { ...credential, name } };
+	return { request, signIn: signed, credential: { ...credential, name }, through };
 }
 
 /** `$response` of a reply. */

@@ -28,6 +28,7 @@ export function problemsInTheWay(workspace: Workspace, undertaking: Undertaking)
 	/** `file` and index of a scenario. */
 	const parts = new Set<string>();
 	let credentials = false;
+	let anyConnection = false;
 	const whole = targets.length === 0 && connections.length === 0;
 	const byTag = suite?.scenarios.some((entry) => 'tag' in entry) ?? false;
 	// what is known to fail decides over a gate
@@ -49,6 +50,12 @@ export function problemsInTheWay(workspace: Workspace, undertaking: Undertaking)
 		if (typeof beside === 'string') addCredential(beside);
 	};
 	const addConnection = (name: string): void => {
+		if (name.includes('{$')) {
+			// which one is known only when it is sent: each has to be right, and what it bears
+			anyConnection = true;
+			for (const one of workspace.connections.keys()) addConnection(one);
+			return;
+		}
 		const file = `connections/${name}.yaml`;
 		if (!name || files.has(file)) return;
 		files.add(file);
@@ -77,6 +84,7 @@ export function problemsInTheWay(workspace: Workspace, undertaking: Undertaking)
 		// what stands in is started by itself
 		if (whole) return !file.startsWith('stand-ins/');
 		if (byTag && file.startsWith('collections/')) return true;
+		if (anyConnection && file.startsWith('connections/')) return true;
 		if (credentials && file.startsWith('credentials/')) return true;
 		if (!files.has(file)) return false;
 		const [first, index] = path;

@@ -29,6 +29,53 @@ function sharedSecret(text: string): Buffer {
 	return coding ? Buffer.from(rest!, coding as 'hex') : Buffer.from(text);
 }
 
+const CURVES: Record<string, string> = { prime256v1: 'P-256', secp384r1: 'P-384', secp521r1: 'P-521' };
+/** A key in words: `an RSA key of 2048 bits`, `an EC key on P-256`. */
+function keyWords({ asymmetricKeyType: type, asymmetricKeyDetails: details }: KeyObject): string {
+	if (type === 'rsa' || type === 'rsa-pss') return `an RSA key of ${details?.modulusLength ?? '?'} bits`;
+	if (type === 'ec')
+		return `an EC key on ${CURVES[details?.namedCurve ?? ''] ?? details?.namedCurve ?? 'an unknown curve'}`;
+	return `a key of kind ${type ?? 'unknown'}`;
+}
+const isRsa = ({ asymmetricKeyType: type }: KeyObject) => type === 'rsa' || type === 'rsa-pss';
+const isOn = (curve: string) => (key: KeyObject) =>
+	key.asymmetricKeyType === 'ec' && key.asymmetricKeyDetails?.namedCurve === curve;
+const isEdwards = ({ asymmetricKeyType: type }: KeyObject) => type === 'ed25519' || type === 'ed448';
+const is25519 = ({ asymmetricKeyType: type }: KeyObject) => type === 'ed25519';
+const RSA_BITS = 2048;
+
+/** What each algorithm signs with: RFC 7518 section 3.1, RFC 8037, RFC 9421 section 3.3. */
+const FITTING: Record<string, [wanted: string, fits: (key: KeyObject) => boolean]> = {
+	...Object.fromEntries(
+		['RS256', 'RS384', 'RS512', 'PS256', 'PS384', 'PS512', 'rsa-pss-sha512', 'rsa-v1_5-sha256', 'RSA'].map((name) => [
+			name,
+			['an RSA key', isRsa]
+		])
+	),
+	ES256: ['an EC key on P-256', isOn('prime256v1')],
+	ES384: ['an EC key on P-384', isOn('secp384r1')],
+	ES512: ['an EC key on P-521', isOn('secp521r1')],
+	EdDSA: ['an Ed25519 or Ed448 key', isEdwards],
+	'ecdsa-p256-sha256': ['an EC key on P-256', isOn('prime256v1')],
+	'ecdsa-p384-sha384': ['an EC key on P-384', isOn('secp384r1')],
+	ed25519: ['an Ed25519 key', is25519]
+};
+
+/** A private key that an algorithm can sign with. @throws HeronError auth.key */
+function keyFor(algorithm: string, key: Key): KeyObject {
+	const secret = privateKey(key);
+	const [wanted, fits] = FITTING[algorithm] ?? [];
+	if (fits && !fits(secret))
+		throw new HeronError('auth.key', { detail: `${algorithm} signs with ${wanted}, and this is ${keyWords(secret)}` });
+	const bits = secret.asymmetricKeyDetails?.modulusLength;
+	// RFC 7518 sections 3.3 and 3.5
+	if (/^[RP]S\d/.test(algorithm) && bits !== undefined && bits < RSA_BITS)
+		throw new HeronError('auth.key', {
+			detail: `${algorithm} wants an RSA key of ${RSA_BITS} bits or more, and this has ${bits}`
+		});
+	return secret;
+}
+
 const named = async <T>(work: () => Promise<T>): Promise<T> => {
 	try {
 		return await work();
@@ -43,18 +90,18 @@ export const cryptoPort: CryptoPort = {
 	jws: (header, payload, key) =>
 		named(async () => {
 			const alg = String(header.alg);
-			const secret = alg.startsWith('HS') ? createSecretKey(sharedSecret(key.text)) : privateKey(key);
+			const secret = alg.startsWith('HS') ? createSecretKey(sharedSecret(key.text)) : keyFor(alg, key);
 			const { CompactSign } = await import('./signing.ts');
 			return new CompactSign(Buffer.from(writeJson(payload))).setProtectedHeader({ ...header, alg }).sign(secret);
 		}),
 	rsa: (hash, key, data) =>
-		named(async () => sign(hash, data, { key: privateKey(key), padding: constants.RSA_PKCS1_PADDING })),
+		named(async () => sign(hash, data, { key: keyFor('RSA', key), padding: constants.RSA_PKCS1_PADDING })),
 	canonicalXml,
 	signMessage: (request, { algorithm, key, keyId, components, label, created, expires, nonce, tag, nameAlgorithm }) =>
 		named(async () => {
 			const signer = (data: Buffer): Buffer => {
 				if (algorithm === 'hmac-sha256') return createHmac('sha256', sharedSecret(key.text)).update(data).digest();
-				const secret = privateKey(key);
+				const secret = keyFor(algorithm, key);
 				if (algorithm === 'ed25519') return sign(null, data, secret);
 				if (algorithm === 'rsa-pss-sha512')
 					return sign('sha512', data, { key: secret, padding: constants.RSA_PKCS1_PSS_PADDING, saltLength: 64 });

@@ -26,6 +26,19 @@ export interface OAuth2Client {
 	revoke(token: string): Promise<void>;
 }
 
+const ROTATED =
+	'the server gave another refresh token in place of the one in refreshToken: it is kept and used from now on; where tokens are not kept beyond a run, the secret has to be replaced';
+
+/** How a client proves itself, by the names of the registry (RFC 7591 section 4.2, RFC 8705). */
+const PROOFS: Record<OAuth2Settings['clientAuth'], string> = {
+	basic: 'client_secret_basic',
+	post: 'client_secret_post',
+	'client-secret-jwt': 'client_secret_jwt',
+	'private-key-jwt': 'private_key_jwt',
+	'mutual-tls': 'tls_client_auth',
+	none: 'none'
+};
+
 /** The members of a token reply that must not be seen. */
 const SECRET_MEMBERS = ['access_token', 'refresh_token', 'id_token', 'device_code'];
 const SECRET_PARAMS = [
@@ -179,18 +192,26 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 		}
 	};
 
-	const assertion = async (claims: JsonObject): Promise<string> => {
+	/** A JWT by which the client proves itself or asks (RFC 7523); `shared` signs with the client's secret. */
+	const assertion = async (claims: JsonObject, shared = false): Promise<string> => {
 		const now = Math.floor(ports.now() / 1000);
-		const key = {
-			// HS: a shared secret as it is
-			text: settings.keyAlgorithm.startsWith('HS')
-				? settings.key
-				: pemOf(settings.key, (path) => ports.readFile?.(path)),
-			...(settings.passphrase ? { passphrase: settings.passphrase } : {})
-		};
-		if (!key.text) throw new HeronError('auth.wrong', { name, detail: 'the private key is missing' });
+		const algorithm = shared && !settings.keyAlgorithm.startsWith('HS') ? 'HS256' : settings.keyAlgorithm;
+		const key = shared
+			? { text: settings.clientSecret }
+			: {
+					// HS: a shared secret as it is
+					text: settings.keyAlgorithm.startsWith('HS')
+						? settings.key
+						: pemOf(settings.key, (path) => ports.readFile?.(path)),
+					...(settings.passphrase ? { passphrase: settings.passphrase } : {})
+				};
+		if (!key.text)
+			throw new HeronError('auth.wrong', {
+				name,
+				detail: `the ${shared ? 'client secret' : 'private key'} is missing`
+			});
 		learn(`${name}.key`, key.text);
-		const header = { typ: 'JWT', ...(settings.keyId ? { kid: settings.keyId } : {}), alg: settings.keyAlgorithm };
+		const header = { typ: 'JWT', ...(settings.keyId ? { kid: settings.keyId } : {}), alg: algorithm };
 		const made = await ports.crypto.jws(
 			header,
 			{ iat: now, exp: now + 300, jti: bytesToHex(ports.randomBytes(16)), ...claims },
@@ -204,13 +225,19 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 		if (settings.clientAuth === 'basic') return oauth.ClientSecretBasic(settings.clientSecret);
 		if (settings.clientAuth === 'post') return oauth.ClientSecretPost(settings.clientSecret);
 		if (settings.clientAuth === 'mutual-tls') return oauth.TlsClientAuth();
-		if (settings.clientAuth === 'private-key-jwt') {
-			// RFC 7523 section 2.2
+		if (settings.clientAuth === 'private-key-jwt' || settings.clientAuth === 'client-secret-jwt') {
+			// RFC 7523 section 2.2; OpenID Connect Core 1.0 section 9
 			return async (_, { client_id }, body) => {
 				const audience = as.issuer.startsWith('http') && settings.issuer ? as.issuer : as.token_endpoint!;
 				body.set('client_id', client_id);
 				body.set('client_assertion_type', 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer');
-				body.set('client_assertion', await assertion({ iss: client_id, sub: client_id, aud: audience }));
+				body.set(
+					'client_assertion',
+					await assertion(
+						{ iss: client_id, sub: client_id, aud: audience },
+						settings.clientAuth === 'client-secret-jwt'
+					)
+				);
 			};
 		}
 		return oauth.None();
@@ -238,14 +265,19 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 	const discover = async (issuer: URL): Promise<oauth.AuthorizationServer> => {
 		// RFC 8414 first, then where OpenID Connect puts the same document
 		let trouble: unknown;
+		const asked: string[] = [];
 		for (const algorithm of ['oauth2', 'oidc'] as const) {
 			try {
 				const response = await oauth.discoveryRequest(issuer, { algorithm, ...options('metadata', false) });
-				const status = last?.exchange.reply?.status ?? 0;
-				if (status === 404 && algorithm === 'oauth2') continue;
-				if (status !== 200)
-					throw new HeronError('auth.leg', { name, leg: 'metadata', detail: strange(last!.exchange.reply!) });
-				const said = last?.data?.issuer;
+				const { exchange, data } = last!;
+				asked.push(exchange.url);
+				const found = exchange.reply?.status === 200 && data !== undefined;
+				if (!found && algorithm === 'oauth2') continue;
+				if (!found) {
+					const detail = `${asked.join(' and ')} were asked: ${strange(exchange.reply!)}`;
+					throw new HeronError('auth.leg', { name, leg: 'metadata', detail });
+				}
+				const said = data.issuer;
 				const wanted = issuer.href.replace(/\/$/, '');
 				if (typeof said === 'string' && said.replace(/\/$/, '') !== wanted)
 					throw new HeronError('auth.issuer', { name, wanted, said });
@@ -263,6 +295,17 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 			Object.entries(settings.tokenExtra).map(([key, value]) => [key, String(value as Json)])
 		);
 		return { ...(settings.audience ? { audience: settings.audience } : {}), ...extra };
+	};
+
+	/** Says of a client that was not recognised by what the server lets clients prove themselves (RFC 8414 section 2). */
+	const proofNamed = (as: oauth.AuthorizationServer, error: unknown): unknown => {
+		const ours = PROOFS[settings.clientAuth];
+		const taken = as.token_endpoint_auth_methods_supported;
+		if (!(error instanceof HeronError) || error.code !== 'auth.refused' || error.values.error !== 'invalid_client')
+			return error;
+		if (!Array.isArray(taken) || taken.includes(ours)) return error;
+		const detail = `${String(error.values.detail)}; the server takes ${taken.join(', ')}, and ${ours} was used`;
+		return new HeronError('auth.refused', { ...error.values, detail });
 	};
 
 	/** The token of the reply that was read last. */
@@ -308,10 +351,23 @@ export function createOAuth2Client(settings: OAuth2Settings, tools: AuthTools): 
 					);
 					return oauth.processGenericTokenEndpointResponse(as, client, response);
 				})()
-			);
+			).catch((error: unknown) => {
+				throw proofNamed(as, error);
+			});
 			// a refresh may leave the refresh token out: the one that was used stays good (RFC 6749 section 6)
-			const again = grantType === 'refresh_token' && last!.data!.refresh_token === undefined;
-			return tokenOf(again ? { refresh_token: params.refresh_token! } : {});
+			const next = last!.data!.refresh_token;
+			const renews = grantType === 'refresh_token';
+			if (
+				renews &&
+				typeof next === 'string' &&
+				next !== params.refresh_token &&
+				params.refresh_token === settings.refreshToken
+			) {
+				// RFC 9700 section 4.14.2: the old one is of no use any more
+				const { exchange } = last!;
+				exchange.notes = [...(exchange.notes ?? []), ROTATED];
+			}
+			return tokenOf(renews && next === undefined ? { refresh_token: params.refresh_token! } : {});
 		},
 		async consentAddress(redirect, state, challenge) {
 			const as = await server();

@@ -3,7 +3,7 @@ import { writeJson, isObject, type JsonObject } from '../../model/json.ts';
 import { parseDuration } from '../../model/units.ts';
 import { bytesToHex, digestOf, utf8 } from '../../values/index.ts';
 import { placeField } from '../bearer.ts';
-import { JWS_ALGORITHMS, listIn, textIn, type CredentialField } from '../kind.ts';
+import { JWS_ALGORITHMS, listIn, membersIn, textIn, type CredentialField } from '../kind.ts';
 
 /** By their names in RFC 6749, 7523 and 8628. */
 export const GRANTS = [
@@ -15,7 +15,7 @@ export const GRANTS = [
 	'jwt-bearer'
 ] as const;
 export type Grant = (typeof GRANTS)[number];
-export const CLIENT_AUTH = ['basic', 'post', 'private-key-jwt', 'mutual-tls', 'none'] as const;
+export const CLIENT_AUTH = ['basic', 'post', 'client-secret-jwt', 'private-key-jwt', 'mutual-tls', 'none'] as const;
 
 export interface OAuth2Settings {
 	grant: Grant;
@@ -90,7 +90,7 @@ export const fields: CredentialField[] = [
 	{
 		name: 'clientAuth',
 		label: 'Client proves itself by',
-		doc: 'basic: header; post: in the form; private-key-jwt: RFC 7523; mutual-tls: RFC 8705.',
+		doc: 'basic: header; post: in the form; client-secret-jwt: RFC 7523, by HMAC with the secret; private-key-jwt: RFC 7523; mutual-tls: RFC 8705.',
 		form: 'choice',
 		choices: CLIENT_AUTH,
 		otherwise: 'basic, or none without a secret'
@@ -137,7 +137,7 @@ export const fields: CredentialField[] = [
 		name: 'assertion',
 		label: 'Assertion claims',
 		doc: 'iss, sub and aud unless the usual ones fit.',
-		form: 'params',
+		form: 'members',
 		when: isGrant('jwt-bearer')
 	},
 	{
@@ -204,7 +204,7 @@ export function settingsOf(given: JsonObject, name: string): OAuth2Settings {
 		user: textIn(given, 'user'),
 		password: textIn(given, 'password'),
 		refreshToken: text('refreshToken'),
-		assertion: isObject(given.assertion) ? (given.assertion as JsonObject) : {},
+		assertion: membersIn(given, 'assertion'),
 		redirect: text('redirect'),
 		pkce: (text('pkce') || 'S256') as OAuth2Settings['pkce'],
 		in: text('in') || 'header',

@@ -65,6 +65,9 @@ export function refer(
 	if (name && !known.includes(name))
 		wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, [...known]) });
 }
+export function referConnection({ names, wrong }: Looked, file: string, at: (string | number)[], name: string): void {
+	if (!hasExpression(name)) refer(wrong, file, at, 'connection', name, names.connections);
+}
 export function referCredential({ names, wrong }: Looked, file: string, at: (string | number)[], name: string): void {
 	if (name !== 'none' && !hasExpression(name)) refer(wrong, file, at, 'credential', name, names.credentials);
 }

@@ -3,14 +3,14 @@ import { isObject } from '../../model/json.ts';
 import type { Step } from '../../model/collection.ts';
 import { datasetFile, datasetOfEach } from '../../model/rows.ts';
 import { parseSoap } from '../../soap/index.ts';
-import { refer, referCredential, type CollectionRule } from './rule.ts';
+import { refer, referConnection, referCredential, type CollectionRule } from './rule.ts';
 
 /** Connections, credentials, datasets and files that a collection, its scenarios and steps name. */
 export const steps: CollectionRule = {
 	name: 'steps',
 	look(collection, file, looked) {
-		const { files, names, wrong } = looked;
-		refer(wrong, file, ['connection'], 'connection', collection.connection, names.connections);
+		const { files, wrong } = looked;
+		referConnection(looked, file, ['connection'], collection.connection);
 		referCredential(looked, file, ['credential'], collection.credential);
 		const referData = (path: (string | number)[], name: string) => {
 			const found = datasetFile(name, files);
@@ -20,12 +20,12 @@ export const steps: CollectionRule = {
 		collection.scenarios.forEach((scenario, at) => {
 			if (scenario.rows) referData(['scenarios', at, 'rows'], scenario.rows.data);
 			referCredential(looked, file, ['scenarios', at, 'credential'], scenario.credential);
-			refer(wrong, file, ['scenarios', at, 'connection'], 'connection', scenario.connection, names.connections);
+			referConnection(looked, file, ['scenarios', at, 'connection'], scenario.connection);
 			scenario.steps.forEach((step, index) => {
 				const path = ['scenarios', at, 'steps', index];
 				const repeated = datasetOfEach(step.each);
 				if (repeated) referData([...path, 'each'], repeated);
-				refer(wrong, file, [...path, 'connection'], 'connection', step.send?.connection ?? '', names.connections);
+				referConnection(looked, file, [...path, 'connection'], step.send?.connection ?? '');
 				referCredential(looked, file, [...path, 'credential'], step.send?.credential ?? '');
 				step.send?.checks.forEach((check, n) => {
 					const schema = check.kind === 'schema' ? String(check.relations[0]?.expected) : '';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { CredentialField } from '#core/auth/index.ts';
-	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-	import { parseParams, writeParams } from '#core/model/params.ts';
+	import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
+	import { parseMembers, parseParams, writeParams, type Param } from '#core/model/params.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import FileField from '../common/FileField.svelte';
 	import SecretField from '../common/SecretField.svelte';
@@ -32,6 +32,23 @@
 		document.set([field.name], next === '' ? undefined : next, field.label.toLowerCase());
 	const troubles = (field: CredentialField) =>
 		document.problems.filter((problem) => problem.path[0] === field.name).map((problem) => problem.message);
+	/** Lists and objects stand in a row as JSON, and are read from it. */
+	const rows = (field: CredentialField): Param[] =>
+		field.form === 'members'
+			? parseMembers(value[field.name]).map((one) => ({
+					...one,
+					value: typeof one.value === 'object' && one.value !== null ? writeJson(one.value) : one.value
+				}))
+			: parseParams(value[field.name]);
+	const written = (field: CredentialField) => (param: Param) => {
+		if (field.form !== 'members' || typeof param.value !== 'string' || !/^\s*[[{][^$]/.test(param.value)) return param;
+		try {
+			return { ...param, value: parseJson(param.value) };
+		} catch {
+			// not JSON yet, or a text that looks like it
+			return param;
+		}
+	};
 	const isFile = (field: CredentialField) => ['certificate', 'pkcs12'].includes(field.name);
 </script>
 
@@ -66,21 +83,21 @@
 				/>
 				{field.doc}</label
 			>
-		{:else if field.form === 'params'}
+		{:else if field.form === 'params' || field.form === 'members'}
 			<table class="w-full table-fixed border-collapse [&_td:first-child]:hidden" aria-label={field.label}>
 				<tbody
 					><ParamRows
 						word={field.label.toLowerCase()}
 						typed
-						params={parseParams(value[field.name])}
-						onchange={(params) => set(field, params.length ? writeParams(params) : undefined)}
+						params={rows(field)}
+						onchange={(params) => set(field, params.length ? writeParams(params.map(written(field))) : undefined)}
 					/></tbody
 				>
 			</table>
 			<button
 				class="word soft"
 				onclick={() =>
-					set(field, writeParams([...parseParams(value[field.name]), { name: '', value: '', off: false }]))}
+					set(field, writeParams([...rows(field), { name: '', value: '', off: false }].map(written(field))))}
 				>add one</button
 			>
 		{:else if field.form === 'list'}

@@ -2,6 +2,7 @@ import { inEnvironment, settleConnection, type Connection } from '#core/model/co
 import { HeronError } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import { nearest } from '#core/messages.ts';
+import { emptyEnvelope } from '#core/reach/index.ts';
 import { parseStep } from '#core/model/collection.ts';
 import { emptyMemory, scopeOf, type StartNames, type StepContext } from '#core/run/index.ts';
 
@@ -16,6 +17,8 @@ export interface ReachOrder {
 	path?: string;
 	/** Tried in place of the connection's own. */
 	credential?: string;
+	/** The version of an envelope, where a credential goes into one; 1.1 and then 1.2 are tried when left out. */
+	soap?: '1.1' | '1.2';
 }
 
 const isAddress = (target: string) => /^https?:\/\//i.test(target);
@@ -33,14 +36,28 @@ export async function aim(order: ReachOrder, context: StepContext & { start: Sta
 	}
 	const settled =
 		named && (await settleConnection(inEnvironment(named, environment), (value: Json) => evaluator.deep(value, scope)));
-	const step = parseStep({ id: 'reach', send: `${order.method} ${named ? order.path || '/' : order.target}` }).send!;
+	const bears = order.credential ?? (named ? credentialName(context, named) : '');
+	// a Security header goes into an envelope
+	const soap = workspace.credentials.get(bears)?.kind === 'ws-security' && order.method === 'GET';
+	const where = named ? order.path || '/' : order.target;
+	const envelope = emptyEnvelope(order.soap ?? '1.1');
+	const step = parseStep({
+		id: 'reach',
+		send: `${soap ? 'POST' : order.method} ${where}`,
+		...(soap
+			? {
+					headers: { 'Content-Type': envelope.type, ...(order.soap === '1.2' ? {} : { SOAPAction: '""' }) },
+					body: { xml: envelope.text }
+				}
+			: {})
+	}).send!;
 	const chosen = {
 		collection: '',
 		connection: named?.name ?? '',
 		scenario: { id: '', title: '', tags: [], off: false, connection: '', credential: '', inputs: {}, steps: [] }
 	};
 	// the base address by itself, without the slash that a path would bring
-	return { memory, scope, named, settled, step, chosen };
+	return { memory, scope, named, settled, step, chosen, soap };
 }
 
 /** The base address by itself: without the slash that the path of a call brings. */

@@ -1,9 +1,9 @@
 import { credentialKind } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { inEnvironment, type Connection } from '#core/model/connection.ts';
-import type { Exchange, PreparedRequest } from '#core/model/exchange.ts';
+import type { Exchange } from '#core/model/exchange.ts';
 import type { Reply } from '#core/model/reply.ts';
-import { plainTransport, relays, type Proxy, type Transport } from '#core/model/transport.ts';
+import { plainTransport, relays, type Transport } from '#core/model/transport.ts';
 import {
 	found,
 	judgeAnswer,
@@ -13,6 +13,7 @@ import {
 	judgeOpening,
 	judgeRedirects,
 	judgeRelayed,
+	judgeSecurity,
 	judgeSkew,
 	notNeeded,
 	notReached,
@@ -21,7 +22,7 @@ import {
 	schemeMends,
 	schemesOf,
 	STAGES,
-	type Direct,
+	wantsOther,
 	type ReachReport,
 	type ReachTarget,
 	type Stage
@@ -31,6 +32,7 @@ import { freshMarks, openSocket, proxyError, versionsOf } from '../send/index.ts
 import { aim, bare, credentialName, type ReachOrder } from './aim.ts';
 import { accepts, failedStage, openedStages } from './opening.ts';
 import { acceptedVersions, answersPlain, speaksTls } from './probe.ts';
+import { pastProxy } from './past-proxy.ts';
 
 export type { ReachOrder } from './aim.ts';
 
@@ -49,7 +51,14 @@ export async function reach(
 	const stages: Stage[] = [];
 	const exchanges: Exchange[] = [];
 	let url = order.target;
+	/** Stages that the next one may still overturn: a proxy that passes calls on is known by its answer only. */
+	const pending: Stage[] = [];
+	const placeOf = ({ key }: Stage) => STAGES.indexOf(key);
 	const add = (stage: Stage) => {
+		for (const one of pending.splice(0)) if (placeOf(one) < placeOf(stage)) tell(one);
+		tell(stage);
+	};
+	const tell = (stage: Stage) => {
 		// a mend may hold what somebody wrote: only the stage's own words stay
 		const { key, state, code, mends } = stage;
 		// what a mend writes into files is never masked: a file would hold the mask
@@ -63,6 +72,7 @@ export async function reach(
 		onStage(hidden);
 	};
 	const report = (): ReachReport => {
+		for (const one of pending.splice(0)) tell(one);
 		for (const key of STAGES) if (!stages.some((stage) => stage.key === key)) add(notReached(key));
 		const done: ReachReport = {
 			target: order.target,
@@ -132,6 +142,7 @@ export async function reach(
 
 	target.shows = way.transport?.tls.client !== undefined;
 
+	const relay = relays(transport?.proxy, secure) ? transport?.proxy : undefined;
 	// name, connection, proxy, TLS: by the opener that calls use
 	const marks = freshMarks();
 	const place = { host, port, transport };
@@ -150,8 +161,11 @@ export async function reach(
 		});
 		socket.destroy();
 		const taken = secure && !transport?.proxy ? await accepts(place, order.suites) : [];
-		for (const stage of openedStages(marks, trodden))
-			add(stage.key === 'tls' ? { ...stage, facts: [...stage.facts, ...taken] } : stage);
+		for (const stage of openedStages(marks, trodden)) {
+			const full = stage.key === 'tls' ? { ...stage, facts: [...stage.facts, ...taken] } : stage;
+			if (relay && placeOf(stage) >= STAGES.indexOf('proxy')) pending.push(full);
+			else add(full);
+		}
 	} catch (error) {
 		const known = error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) });
 		const stage = failedStage(marks, known);
@@ -175,7 +189,7 @@ export async function reach(
 					name: marks.start,
 					connection: marks.name || marks.start,
 					proxy: marks.connect || marks.name || marks.start,
-					tls: marks.proxy || marks.connect
+					tls: marks.proxy || marks.connect || marks.start
 				} as Record<string, number>
 			)[stage]!;
 		const { min, max } = versionsOf((way.transport ?? plainTransport()).tls);
@@ -195,14 +209,23 @@ export async function reach(
 	if (signal?.aborted) return report();
 
 	// HTTP: without a credential, to see what is asked for
-	const open = {
+	let open = {
 		...request,
 		redirects: { ...request.redirects, follow: 10 },
 		...(way.transport ? { transport: way.transport } : {})
 	};
-	const relay = relays(transport?.proxy, secure) ? transport?.proxy : undefined;
 	const started = performance.now();
-	const first = await ports.send(open, memory.session, signal);
+	let { step } = aimed;
+	let first = await ports.send(open, memory.session, signal);
+	const taken = first.exchanges.at(-1)?.reply;
+	if (aimed.soap && taken && wantsOther(taken)) {
+		({ step } = await aim({ ...order, soap: '1.2' }, context));
+		const { headers, origins, body } = (
+			await prepareCall(chosen, { ...step, credential: 'none' }, memory, context, scope)
+		).request;
+		open = { ...open, headers, origins, body };
+		first = await ports.send(open, memory.session, signal);
+	}
 	exchanges.push(...first.exchanges);
 	const httpMs = performance.now() - started;
 	const reply = first.exchanges.at(-1)?.reply;
@@ -227,10 +250,10 @@ export async function reach(
 		return report();
 	}
 	if (relay) {
-		const { direct, whoever } = await pastProxy(relay, open, reply);
+		const { direct, whoever } = await pastProxy(relay, open, reply, (call) => ports.send(call, memory.session, signal));
 		const proxys = judgeRelayed(target, reply, direct, whoever, httpMs);
 		if (proxys) {
-			replace(proxys);
+			add(proxys);
 			return report();
 		}
 	}
@@ -256,7 +279,7 @@ export async function reach(
 	let signed = open;
 	if (name) {
 		try {
-			const full = await prepareCall(chosen, { ...aimed.step, credential: name }, memory, context, scope);
+			const full = await prepareCall(chosen, { ...step, credential: name }, memory, context, scope);
 			const outcome = await ports.send({ ...open }, memory.session, signal, full.signIn?.authorizer);
 			exchanges.push(...(full.signIn?.legs ?? []), ...outcome.exchanges);
 			const last = outcome.exchanges.at(-1);
@@ -284,6 +307,13 @@ export async function reach(
 		}
 	}
 	const authMs = performance.now() - authStarted;
+	if (aimed.soap) {
+		const secured = judgeSecurity(target, answer, authMs);
+		if (secured) {
+			for (const stage of secured) add(stage);
+			return report();
+		}
+	}
 	const skew = judgeSkew(answer, now(), authMs);
 	const denied =
 		judgeHeaderNames(target, signed, answer, credential?.value, authMs) ?? judgeAuthentication(target, answer, authMs);
@@ -307,46 +337,6 @@ export async function reach(
 	const trouble = judgeAnswer(answer, httpMs);
 	add(trouble ?? passed('answer', httpMs, `${answer.status} ${answer.reason}`.trim(), answerFacts(answer)));
 	return report();
-
-	/** A stage that turned out otherwise later on takes the place of the one that was told. */
-	function replace(stage: Stage): void {
-		const at = stages.findIndex((one) => one.key === stage.key);
-		if (at >= 0) stages.splice(at, 1);
-		add(stage);
-		stages.sort((a, b) => STAGES.indexOf(a.key) - STAGES.indexOf(b.key));
-	}
-
-	/** Asks what a refusal of a proxy that passes calls on means: the API itself, and the proxy for a user that nobody has. */
-	async function pastProxy(
-		proxy: Proxy,
-		call: PreparedRequest,
-		said: Reply
-	): Promise<{ direct?: Direct; whoever: boolean }> {
-		if (![401, 403, 502, 503, 504].includes(said.status)) return { whoever: false };
-		const ask = async (given: Transport) => {
-			const timeouts = { connect: 3000, reply: 3000, whole: 5000 };
-			const { exchanges: sent, error } = await ports.send(
-				{ ...call, transport: given, timeouts, redirects: { ...call.redirects, follow: 0 } },
-				memory.session,
-				signal
-			);
-			return { reply: sent.at(-1)?.reply, error };
-		};
-		const { proxy: _, ...without } = { ...(transport ?? plainTransport()), key: 'past the proxy' };
-		void _;
-		const { reply: itself, error } = await ask(without);
-		const direct = itself ? { status: itself.status } : { error: error?.message ?? 'it does not answer' };
-		if (said.status !== 401 || itself || (!proxy.user && !proxy.password)) return { direct, whoever: false };
-		const nobody = { ...proxy, user: 'nobody', password: 'reach-check' };
-		const asNobody = await ask({ ...transport!, proxy: nobody, key: 'as nobody' });
-		const { reply: unnamed } = await ask({
-			...transport!,
-			proxy: { ...proxy, user: '', password: '' },
-			key: 'unnamed'
-		});
-		const whoever = asNobody.reply?.status === 401 && unnamed?.status !== 401;
-		return { direct, whoever };
-	}
 
 	/** A credential that changes the transport (a client certificate) is needed before TLS. */
 	async function signInWay(
