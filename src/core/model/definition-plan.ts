@@ -41,7 +41,7 @@ export interface DefinitionPlan {
 	collects: boolean;
 	/** Steps of other collections that get the definition that they meant so far, where this one has operations of the same name. */
 	bound: string[];
-	/** Scenarios that can be made; those of a WSDL are all made, and not listed. */
+	/** Scenarios that can be made. */
 	offers: Offer[];
 	/** Ids of scenarios that are added, and operations that steps know already. */
 	added: string[];

@@ -1,6 +1,6 @@
 import type { Workspace } from '../project/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
-import type { DefinitionPlan } from '../model/definition-plan.ts';
+import type { DefinitionPlan, Offer } from '../model/definition-plan.ts';
 import { isObject, parseJsonPlainly } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { parseSoap } from './spec.ts';
@@ -8,7 +8,8 @@ import { compareDefinitions } from './compare.ts';
 import { HeronError } from '../errors.ts';
 import { mainsAmong, type GivenFile } from './gather.ts';
 import { modelOf } from './model.ts';
-import { readable, sampleValues } from './sample.ts';
+import type { PlainOperation } from './http-binding.ts';
+import { readable, sampleElement, sampleValues } from './sample.ts';
 import { utf8 } from '../values/index.ts';
 import { xmlFileText } from './shelf.ts';
 import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl.ts';
@@ -45,6 +46,10 @@ interface Given {
 	valueOf(path: string): Json | undefined;
 	/** The connection that calls go over; empty for one that fits, or a new one. */
 	connection: string;
+	/** Where it was fetched from. */
+	address?: string | undefined;
+	/** Keys of the scenarios that are made; left out: those that suggest themselves. */
+	choose?: readonly string[] | undefined;
 }
 
 /** An address that can be called over HTTP; bindings to other transports have others. */
@@ -98,86 +103,118 @@ function boundBy({
 	return out;
 }
 
+/** Where calls go: the connection, the origin that is its base, and whether the definition names another host. */
+interface Through {
+	connection: string;
+	/** The origin in the definition that the connection stands for. */
+	origin: string;
+	made?: DefinitionPlan['writes'][number];
+	note?: string;
+}
+
+function throughOf(given: Given, old: JsonObject | undefined): Through {
+	const { name, definition, workspace, address = '' } = given;
+	const [main] = definition.operations;
+	const said = main?.address || definition.plain[0]?.address || '';
+	const origin = originOf(said) || 'http://127.0.0.1';
+	const connection = given.connection || (typeof old?.connection === 'string' ? old.connection : '');
+	if (connection) return { connection, origin };
+	// a service tells its own address as it knows it: behind a gateway that is another one than it was reached by
+	const fetched = originOf(address);
+	const base = fetched && fetched !== origin ? fetched : origin;
+	const fits = [...workspace.connections.values()].find(
+		(one) => originOf(one.base) === base && new URL(one.base).pathname === '/'
+	);
+	const note =
+		base === origin || !originOf(said)
+			? undefined
+			: `the definition names ${origin}, and it was fetched from ${base}: calls go to ${base}; the base of the connection says otherwise`;
+	const title = main?.service ?? definition.plain[0]?.service ?? name;
+	const made =
+		!fits && !workspace.connections.has(name)
+			? { path: `connections/${name}.yaml`, value: { heron: 1, title, base } }
+			: undefined;
+	return { connection: fits?.name ?? name, origin, ...(made ? { made } : {}), ...(note ? { note } : {}) };
+}
+
+/** What an operation’s step calls: behind the base of its connection, or the whole address of another origin. */
+const targetOf = (address: string, origin: string, more = ''): string => {
+	const url = httpUrl(address);
+	if (!url) return more || '/';
+	const path = `${more ? url.pathname.replace(/\/+$/, '') : url.pathname}${more}${url.search}`;
+	return url.origin === origin ? path : url.origin + path;
+};
+
 /**
- * Makes a collection of a definition: a scenario for each operation, with the least that it takes and checks that there is
- * no fault and that the reply fits. What a collection holds already stays as it is; operations that no step calls are added.
+ * Makes a collection of a definition: a scenario for each operation that is chosen, with the least that it takes and
+ * checks that there is no fault and that the reply fits. What a collection holds already stays as it is.
  */
 export function planDefinition(given: Given): DefinitionPlan {
-	const { name, definition, before, workspace } = given;
+	const { name, definition, before, workspace, choose } = given;
 	const old = isObject(given.collection) ? (given.collection as JsonObject) : undefined;
 	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
-	// of one operation in several versions the first is called: the others are the same but for their envelope
-	const first = definition.operations.filter(
-		(one, index, all) => all.findIndex(({ key }) => key === one.key) === index
-	);
-	const [main] = first;
-	const origin = originOf(main?.address ?? '') || 'http://127.0.0.1';
+	const through = throughOf(given, old);
 	// what another definition calls so too has to be told apart
 	const others = workspace.shelf
 		.all()
 		.flatMap((one) => (one.file === given.file ? [] : (one.definition?.operations ?? [])));
 	const elsewhere = new Set(others.map(({ key }) => key));
-	let connection = given.connection || (typeof old?.connection === 'string' ? old.connection : '');
-	let made: DefinitionPlan['writes'][number] | undefined;
-	if (!connection) {
-		const fits = [...workspace.connections.values()].find(
-			({ base }) => originOf(base) === origin && new URL(base).pathname === '/'
-		);
-		connection = fits?.name ?? name;
-		if (!fits && !workspace.connections.has(name))
-			made = { path: `connections/${name}.yaml`, value: { heron: 1, title: main?.service ?? name, base: origin } };
-	}
 	const known = new Set(scenarios.map((one) => (isObject(one) ? String(one.id) : '')));
 	const added: string[] = [];
-	const kept: string[] = [];
-	const fresh: Json[] = [];
 	const notes: DefinitionProblem[] = [];
-	for (const operation of first) {
-		const called = [
-			...new Set(definition.operations.filter(({ key }) => key === operation.key).map(({ version }) => version))
-		];
-		if (
-			called.some((version) => stepsOf(workspace, operation.key, version).some((path) => path.startsWith(`${name}/`)))
-		) {
-			kept.push(operation.key);
-			continue;
-		}
-		let id = idOf(operation.name);
-		const alone = !known.has(id);
-		if (!alone) id = idOf(`${operation.service}-${operation.name}`);
-		for (let n = 2; known.has(id); n++) id = `${idOf(operation.name)}-${n}`;
-		known.add(id);
-		added.push(id);
-		fresh.push(
-			scenarioOf(
-				operation,
-				id,
-				alone ? operation.name : operation.key,
-				definition,
-				origin,
-				elsewhere.has(operation.key),
-				(message) => void notes.push({ file: definition.file, line: 1, message })
-			)
-		);
+	const note = (message: string) => void notes.push({ file: definition.file, line: 1, message });
+	if (through.note) note(through.note);
+	const calls = (one: SoapOperation) =>
+		stepsOf(workspace, one.key, one.version).some((path) => path.startsWith(`${name}/`));
+	const kept = [...new Set(definition.operations.filter(calls).map(({ key }) => key))];
+	const makings = [
+		...definition.operations
+			.filter((one) => !calls(one))
+			.map((operation) => soapMaking(operation, definition, through.origin, elsewhere.has(operation.key), note)),
+		...definition.plain.map((operation) => plainMaking(operation, definition, through.origin, note))
+	];
+	const keys = new Set<string>();
+	for (const { offer } of makings) {
+		const { key } = offer;
+		for (let n = 2; keys.has(offer.key); n++) offer.key = `${key} ${n}`;
+		keys.add(offer.key);
 	}
-	const value: JsonObject = {
-		...(old ?? { heron: 1, title: main?.service ?? name, connection }),
-		scenarios: [...scenarios, ...fresh]
-	};
+	const soapKeys = new Set(definition.operations.map(({ key }) => key));
+	const done = new Set(kept);
+	for (const { offer, key, plain } of makings) {
+		// of one operation in several versions the first is called: the others are the same but for their envelope
+		const suggests = !done.has(key) && !(plain && (soapKeys.has(key) || known.has(offer.id)));
+		offer.chosen = choose ? choose.includes(offer.key) : suggests;
+		done.add(key);
+	}
+	const fresh = makings
+		.filter(({ offer }) => offer.chosen)
+		.map(({ offer, service, make }): Json => {
+			let { id } = offer;
+			const alone = !known.has(id);
+			if (!alone) id = idOf(`${service}-${offer.id}`);
+			for (let n = 2; known.has(id); n++) id = `${offer.id}-${n}`;
+			known.add(id);
+			added.push(id);
+			return make(id, alone);
+		});
+	const { connection, made } = through;
+	const title = definition.operations[0]?.service ?? definition.plain[0]?.service ?? name;
+	const value: JsonObject = { ...(old ?? { heron: 1, title, connection }), scenarios: [...scenarios, ...fresh] };
 	const bound = boundBy(given);
 	return {
 		name,
 		file: given.file,
 		files: given.files,
 		writes: [
-			...(made ? [made] : []),
+			...(made && (fresh.length > 0 || !old) ? [made] : []),
 			...(fresh.length > 0 || !old ? [{ path: `collections/${name}.yaml`, value }] : []),
 			...bound.map(({ path, value }) => ({ path, value }))
 		],
 		made: made ? [made.path] : [],
 		collects: true,
 		bound: bound.flatMap(({ steps }) => steps),
-		offers: [],
+		offers: makings.map(({ offer }) => offer),
 		added,
 		kept,
 		operations: definition.operations.map(({ key, version, doc, wants }) => ({ key, version, doc, wants })),
@@ -192,42 +229,110 @@ export function planDefinition(given: Given): DefinitionPlan {
 	};
 }
 
-function scenarioOf(
+/** A scenario that can be made. */
+interface Making {
+	offer: Offer;
+	/** Of the operation, whatever its version. */
+	key: string;
+	service: string;
+	plain: boolean;
+	/** @param alone its name is not taken by another scenario */
+	make(id: string, alone: boolean): JsonObject;
+}
+
+const offerOf = (key: string, id: string, title: string, tags: string[], operation: string): Offer => ({
+	...{ key, id, title, tags, operations: [operation] },
+	...{ why: '', chain: '', deprecated: false, chosen: false }
+});
+
+function soapMaking(
 	operation: SoapOperation,
-	id: string,
-	title: string,
 	definition: Definition,
 	origin: string,
 	ambiguous: boolean,
 	tell: (message: string) => void
-): JsonObject {
-	const { address, key, version, name, doc } = operation;
-	const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'minimal');
-	if (stopped) tell(`${key}: ${stopped}`);
-	const target =
-		originOf(address) && originOf(address) !== origin
-			? address
-			: `${httpUrl(address)?.pathname ?? '/'}${httpUrl(address)?.search ?? ''}`;
+): Making {
+	const { key, version, name, service, doc, address } = operation;
+	const first = definition.operations.find((one) => one.key === key) === operation;
+	const [id, title] = first
+		? [idOf(name), name]
+		: [`${idOf(name)}-soap-${version.replace('.', '-')}`, `${name} (SOAP ${version})`];
 	return {
-		id,
-		title,
-		steps: [
-			{
-				id: 'call',
-				title: doc && doc.length <= 80 ? doc : name,
-				send: `POST ${target}`,
-				body: {
-					soap: {
-						operation: key,
-						version,
-						...(ambiguous ? { definition: definition.file.replace(/^definitions\//, '') } : {}),
-						values: readable(values),
-						...(headers ? { headers } : {})
+		offer: offerOf(
+			first ? key : `${key} ${version}`,
+			id,
+			title,
+			[service, `SOAP ${version}`],
+			`${key} (SOAP ${version})`
+		),
+		...{ key, service, plain: false },
+		make(own, alone) {
+			const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'minimal');
+			if (stopped) tell(`${key}: ${stopped}`);
+			return {
+				id: own,
+				title: alone ? title : key,
+				steps: [
+					{
+						id: 'call',
+						title: doc && doc.length <= 80 ? doc : name,
+						send: `POST ${targetOf(address, origin)}`,
+						body: {
+							soap: {
+								operation: key,
+								version,
+								...(ambiguous ? { definition: definition.file.replace(/^definitions\//, '') } : {}),
+								values: readable(values),
+								...(headers ? { headers } : {})
+							}
+						},
+						checks: [{ fault: 'code', present: false }, { contract: true }] as Json[]
 					}
-				},
-				checks: [{ fault: 'code', present: false }, { contract: true }]
-			}
-		]
+				]
+			};
+		}
+	};
+}
+
+function plainMaking(
+	operation: PlainOperation,
+	definition: Definition,
+	origin: string,
+	tell: (message: string) => void
+): Making {
+	const { key, name, service, method, address, location, how, parts, doc } = operation;
+	const send = `${method} ${targetOf(address, origin, location)}`;
+	const id = `${idOf(name)}-${method.toLowerCase()}`;
+	return {
+		offer: offerOf(`${method} ${key}`, id, `${name} by ${method}`, [service, `HTTP ${method}`], send),
+		...{ key, service, plain: true },
+		make(own) {
+			const model = modelOf(definition, {
+				...({ key, name, service } as SoapOperation),
+				input: { body: parts, headers: [], attachments: [] }
+			});
+			const values = Object.fromEntries(model.input.body.map((one) => [one.local, sampleElement(model, one)]));
+			const text = (value: Json) => (typeof value === 'object' && value !== null ? '' : value);
+			const given = Object.fromEntries(Object.entries(values).map(([part, value]) => [part, text(value)]));
+			const any = parts.length > 0;
+			if (how === 'other' && any)
+				tell(`${key} by ${method}: how its parts travel is not said in a way that is known here`);
+			return {
+				id: own,
+				title: `${name} by ${method}`,
+				steps: [
+					{
+						id: 'call',
+						title: doc && doc.length <= 80 ? doc : name,
+						send,
+						...(how === 'query' && any ? { query: given } : {}),
+						...(how === 'path' && any ? { path: given } : {}),
+						...(how === 'form' && any ? { body: { form: given } } : {}),
+						checks: [{ status: 200 }]
+					}
+				]
+			};
+		}
 	};
 }
 
@@ -309,6 +414,7 @@ export function planImport(given: ImportOrder): DefinitionPlan[] {
 		const definition = read(fresh);
 		return planDefinition({
 			...{ name: own, file, definition, before, workspace, collection, connection, valueOf },
+			...{ address: given.address, choose: given.choose },
 			files: index === 0 ? files : []
 		});
 	});

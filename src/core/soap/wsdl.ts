@@ -1,5 +1,6 @@
 import { unescapeAddress } from '../values/index.ts';
 import { HeronError } from '../errors.ts';
+import { plainOperationsOf, type PlainOperation } from './http-binding.ts';
 import { needsNoFile, shippedSchema } from './shipped.ts';
 import {
 	schemaSet,
@@ -91,6 +92,8 @@ export interface Definition {
 	file: string;
 	doc: string;
 	operations: SoapOperation[];
+	/** Those that are called without an envelope. */
+	plain: PlainOperation[];
 	schemas: SchemaSet;
 	/** All files that were read, with their texts. */
 	files: Map<string, string>;
@@ -291,6 +294,7 @@ export function readDefinition(file: string, readText: (path: string) => string 
 		file,
 		doc: docs ? textIn(docs).replace(/\s+/g, ' ').trim() : '',
 		operations: reader,
+		plain: plainOperationsOf(documents, set),
 		schemas: set,
 		files,
 		missing,

@@ -6,6 +6,7 @@ import type { Socket } from 'node:net';
 
 const HEADER_LIMIT = 65_536;
 const KEPT = 200;
+const TLS_ALERT = 0x15;
 
 export const proxyName = ({ host, port }: Proxy): string => `${host}:${port}`;
 /** Why a proxy does not let us through, for whoever has to find the cause. */
@@ -71,7 +72,7 @@ export function connectThrough(socket: Socket, proxy: Proxy, host: string, port:
 		const hear = (data: Buffer) => {
 			text += data.toString('latin1');
 			// RFC 8446 section 6: an alert, for what was no handshake
-			if (/^\x15\x03/.test(text))
+			if (text.charCodeAt(0) === TLS_ALERT)
 				return end(proxyError(proxy, 'tls', 'it speaks TLS: its address should start with https://'));
 			const close = text.indexOf('\r\n\r\n');
 			if (close < 0) {
