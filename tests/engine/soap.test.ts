@@ -226,3 +226,69 @@ describe('a message against its definition', () => {
 		await expect(xml.validateWith('<a/>', schemaTexts(definition))).rejects.toThrow(/cannot be used/);
 	});
 });
+
+describe('schemas of standards that a definition imports from where they were published', () => {
+	const W = 'http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-wssecurity';
+	const STANDARDS: Record<string, [namespace: string, elements: string[]]> = {
+		a: [
+			'http://www.w3.org/2005/08/addressing',
+			'EndpointReference ReplyTo From FaultTo MessageID To Action ProblemIRI ReferenceParameters Metadata RelatesTo RetryAfter ProblemHeaderQName ProblemAction'.split(
+				' '
+			)
+		],
+		b: [
+			'http://schemas.xmlsoap.org/ws/2004/08/addressing',
+			'EndpointReference ReplyTo From FaultTo MessageID To Action RelatesTo ReplyAfter'.split(' ')
+		],
+		u: [`${W}-utility-1.0.xsd`, ['Timestamp', 'Created', 'Expires']],
+		s: [
+			`${W}-secext-1.0.xsd`,
+			'UsernameToken Password Nonce BinarySecurityToken KeyIdentifier Reference Embedded SecurityTokenReference Security TransformationParameters'.split(
+				' '
+			)
+		],
+		d: ['http://www.w3.org/2000/09/xmldsig#', ['Signature']],
+		x: ['http://www.w3.org/2004/08/xop/include', ['Include']]
+	};
+	const all = Object.entries(STANDARDS).flatMap(([prefix, [, elements]]) =>
+		elements.map((name) => `<q:element ref="${prefix}:${name}"/>`)
+	);
+	const names = Object.entries(STANDARDS).map(([prefix, [namespace]]) => `xmlns:${prefix}="${namespace}"`);
+	const imports = Object.values(STANDARDS).map(
+		([namespace]) => `<q:import namespace="${namespace}" schemaLocation="http://schemas.example/away.xsd"/>`
+	);
+	const text = `<w:definitions xmlns:w="http://schemas.xmlsoap.org/wsdl/" xmlns:k="http://schemas.xmlsoap.org/wsdl/soap/" xmlns:t="urn:t" targetNamespace="urn:t">
+<w:types><q:schema xmlns:q="http://www.w3.org/2001/XMLSchema" ${names.join(' ')} targetNamespace="urn:t">${imports.join('')}
+<q:element name="All"><q:complexType><q:sequence>${all.join('')}</q:sequence></q:complexType></q:element></q:schema></w:types>
+<w:message name="In"><w:part name="p" element="t:All"/></w:message>
+<w:portType name="P"><w:operation name="Ask"><w:input message="t:In"/></w:operation></w:portType>
+<w:binding name="B" type="t:P"><k:binding transport="http://schemas.xmlsoap.org/soap/http"/><w:operation name="Ask"><k:operation soapAction=""/><w:input><k:body use="literal"/></w:input></w:operation></w:binding>
+<w:service name="S"><w:port name="P" binding="t:B"><k:address location="http://127.0.0.1/"/></w:port></w:service></w:definitions>`;
+	const definition = readDefinition('definitions/standards.wsdl', (path) =>
+		path.endsWith('standards.wsdl') ? text : undefined
+	);
+	test('are known, and what is made of each fits it', async () => {
+		expect(definition.problems).toEqual([]);
+		expect(definition.missing).toEqual([]);
+		expect(await odd(definition)).toEqual([]);
+	});
+	test.each([
+		['an address that is missing', /(<(?:\w+:)?ReplyTo[^>]*>)[\s\S]*?(<\/(?:\w+:)?ReplyTo>)/, '$1$2', /ReplyTo/],
+		['a pause that is no number', /(<(?:\w+:)?RetryAfter[^>]*>)\d+/, '$1soon', /RetryAfter/],
+		['a user without a name', /<(\w+:)?Username[ >][\s\S]*?<\/(\w+:)?Username>/, '', /UsernameToken/]
+	])('tell %s', async (_, part, instead, expected) => {
+		const [operation] = definition.operations;
+		const { text: envelope } = writeEnvelope(
+			modelOf(definition, operation!),
+			sampleValues(modelOf(definition, operation!), 'full')
+		);
+		expect(envelope).toMatch(part);
+		const faults = await contractFaults(
+			envelope.replace(part, instead),
+			'input',
+			{ definition, operation: operation! },
+			xml
+		);
+		expect(faults.map(({ message }) => message).join()).toMatch(expected);
+	});
+});

@@ -1,10 +1,11 @@
-import { generateKeyPairSync } from 'node:crypto';
+import { createPublicKey, generateKeyPairSync, verify } from 'node:crypto';
 import forge from 'node-forge';
 import { SignedXml } from 'xml-crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { usernameDigest } from '#core/auth/index.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { parseXml } from '#core/soap/index.ts';
+import { makeIdentity } from '../../standins/gatehouse/certificates.ts';
 import { createTolls } from '../../standins/tolls/index.ts';
 import { createLedger } from '../../standins/tolls/ledger.ts';
 import { open, request } from '../support/credential.ts';
@@ -71,6 +72,16 @@ describe('the header', () => {
 	});
 });
 
+/** The library knows no ECDSA: the platform judges the numbers, the library all else. */
+class Ecdsa {
+	verifySignature(data: string, certificate: string, signature: string): boolean {
+		const key = createPublicKey(certificate);
+		return verify('sha256', Buffer.from(data), { key, dsaEncoding: 'ieee-p1363' }, Buffer.from(signature, 'base64'));
+	}
+	getSignature = () => '';
+	getAlgorithmName = () => 'http://www.w3.org/2001/04/xmldsig-more#ecdsa-sha256';
+}
+
 describe('a signature', () => {
 	const { privateKey, publicKey } = generateKeyPairSync('rsa', { modulusLength: 2048 });
 	const key = privateKey.export({ type: 'pkcs8', format: 'pem' }) as string;
@@ -90,10 +101,11 @@ describe('a signature', () => {
 		sign: ['body', 'timestamp', 'token']
 	};
 	/** Whether a library that is not ours says that it holds, and what it covers. */
-	function verified(text: string): string[] | false {
+	function verified(text: string, by = pem): string[] | false {
 		const start = text.indexOf('<ds:Signature ');
 		const signature = text.slice(start, text.indexOf('</ds:Signature>') + '</ds:Signature>'.length);
-		const signed = new SignedXml({ publicCert: pem, idMode: 'wssecurity', getCertFromKeyInfo: () => null });
+		const signed = new SignedXml({ publicCert: by, idMode: 'wssecurity', getCertFromKeyInfo: () => null });
+		signed.SignatureAlgorithms[`http://www.w3.org/2001/04/xmldsig-more#ecdsa-sha256`] = Ecdsa as never;
 		signed.loadSignature(signature);
 		try {
 			return signed.checkSignature(text) ? signed.getSignedReferences() : false;
@@ -119,6 +131,45 @@ describe('a signature', () => {
 		const text = await secured(value, envelope(), { files });
 		expect(change(text)).not.toBe(text);
 		expect(verified(change(text))).toBe(false);
+	});
+	test('by an EC key holds, without a word on the algorithm, and covers the headers of WS-Addressing', async () => {
+		const { cert, key: ecKey } = await makeIdentity({ name: 'warden' });
+		const header = `<e:Header><a:Action xmlns:a="http://www.w3.org/2005/08/addressing">urn:ask</a:Action><a:To xmlns:a="http://www.w3.org/2005/08/addressing" xmlns:wsu="urn:other">urn:gate</a:To><own xmlns="urn:own"/></e:Header>`;
+		const text = await secured(
+			{ certificate: 'files/ec.pem', key: 'files/ec.key', sign: ['body', 'addressing'] },
+			envelope().replace('<e:Body', `${header}<e:Body`),
+			{ files: { 'files/ec.pem': cert, 'files/ec.key': ecKey } }
+		);
+		expect(text).toContain('Algorithm="http://www.w3.org/2001/04/xmldsig-more#ecdsa-sha256"');
+		const covered = verified(text, cert) as string[];
+		expect(covered).toHaveLength(3);
+		expect(covered.join('\n')).toMatch(/urn:ask[\s\S]*urn:gate[\s\S]*Süd/);
+		expect(verified(text.replace('urn:gate', 'urn:weir'), cert)).toBe(false);
+	});
+	test('goes over an id that the body has, and into a Security header that is there for the same receiver', async () => {
+		const wsu = 'http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-wssecurity-utility-1.0.xsd';
+		const wsse = 'http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-wssecurity-secext-1.0.xsd';
+		const own = `<e:Header><o:Security xmlns:o="${wsse}" e:mustUnderstand="1"><o:Own/></o:Security></e:Header>`;
+		const given = envelope().replace('<e:Body', `${own}<e:Body xmlns:u="${wsu}" u:Id="mine"`);
+		const text = await secured(value, given, { files });
+		expect(verified(text)).toHaveLength(3);
+		expect(text).toContain('<ds:Reference URI="#mine">');
+		expect(text.match(/[^/]Id="/g)!.length).toBe(4);
+		expect(text.match(/<[\w]+:Security /g)).toEqual(['<o:Security ']);
+		expect(text).toMatch(/<o:Own\/><\/o:Security>/);
+		const other = await secured({ ...value, actor: 'urn:gate' }, given, { files });
+		expect(other.match(/<[\w]+:Security /g)).toHaveLength(2);
+	});
+	test('with a key that belongs to another certificate is refused before anything is sent', async () => {
+		const { key: ecKey } = await makeIdentity({ name: 'warden' });
+		await expect(secured(value, envelope(), { files: { ...files, 'files/clerk.key': ecKey } })).rejects.toThrow(
+			/does not belong to the certificate of CN=clerk: that is for an RSA key of 2048 bits, this is an EC key on P-256/
+		);
+	});
+	test('an envelope that is broken on purpose gets its header, but no signature', async () => {
+		const broken = envelope().replace('</x:Ask>', '');
+		expect(await secured({ user: 'avery', password: 'x' }, broken)).toContain('<wsse:Username>avery</wsse:Username>');
+		await expect(secured(value, broken, { files })).rejects.toThrow(/the envelope is to be signed and cannot be read/);
 	});
 	test('with a key that is none is refused in words', async () => {
 		await expect(secured(value, envelope(), { files: { ...files, 'files/clerk.key': pem } })).rejects.toThrow(

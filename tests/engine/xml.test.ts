@@ -40,6 +40,25 @@ describe('XPath over a reply', () => {
 	});
 });
 
+describe('what a document begins with', () => {
+	it.each([
+		['a line before its declaration', '\n<?xml version="1.0" encoding="UTF-8"?><a/>'],
+		['a text before it', 'warning: <a/>'],
+		['two declarations', '<?xml version="1.0"?><?xml version="1.0"?><a/>']
+	])('is refused with %s (XML 1.0 section 2.8)', async (_, text) => {
+		await expect(xml.open(text)).rejects.toThrow(/line \d+, column \d+/);
+	});
+	it.each([
+		['a byte order mark', '\uFEFF<?xml version="1.0" encoding="UTF-16"?><a/>'],
+		['a blank where there is no declaration', '\n <a/>'],
+		['a comment', '<!-- gauges --><a/>']
+	])('may be %s', async (_, text) => {
+		const document = await xml.open(text);
+		expect(document.xpath('count(/a)', {})).toBe(1);
+		document.close();
+	});
+});
+
 describe('a reply by the prefixes of the project', () => {
 	const view = (declared: Record<string, string>) =>
 		viewReply(

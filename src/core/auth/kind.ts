@@ -46,6 +46,10 @@ export interface CryptoPort {
 	jws(header: JsonObject, payload: JsonObject, key: Key): Promise<string>;
 	/** RSASSA-PKCS1-v1_5 (RFC 8017 section 8.2). */
 	rsa(hash: 'sha1' | 'sha256' | 'sha512', key: Key, data: Uint8Array): Promise<Uint8Array>;
+	/** ECDSA, as the two numbers one after the other (XML Signature 1.1 section 6.4.3). */
+	ecdsa(hash: 'sha256', key: Key, data: Uint8Array): Promise<Uint8Array>;
+	/** The kind of a key that belongs to a certificate in PEM. @throws HeronError auth.key when it does not */
+	pairOf(certificate: string, key: Key): Promise<'rsa' | 'ec'>;
 	/** The exclusive canonical form of the element with a `wsu:Id` in a document (Exclusive XML Canonicalization 1.0). */
 	canonicalXml(document: string, id: string): Promise<string>;
 	/** The header fields that sign a request (RFC 9421). */

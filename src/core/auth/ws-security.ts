@@ -1,8 +1,9 @@
 import { inHeader } from '../bodies/index.ts';
-import { HeronError } from '../errors.ts';
+import { HeronError, textOf } from '../errors.ts';
 import { withBody, type PreparedRequest } from '../model/exchange.ts';
 import { parseDuration } from '../model/units.ts';
-import { DS, SIGNED, WSS_BASE, WSSE, WSU } from '../soap/security.ts';
+import { attributeOf, childOf, childrenOf, elementsOf, parseXml, type XmlElement } from '../soap/index.ts';
+import { DS, SIGNABLE, WSS_BASE, WSSE, WSU } from '../soap/security.ts';
 import {
 	base64ToBytes,
 	bytesToBase64,
@@ -28,12 +29,60 @@ const ALGORITHMS = {
 		signature: 'http://www.w3.org/2001/04/xmldsig-more#rsa-sha256',
 		digest: 'http://www.w3.org/2001/04/xmlenc#sha256'
 	},
-	'rsa-sha1': { hash: 'sha1', signature: `${DS}rsa-sha1`, digest: `${DS}sha1` }
+	'rsa-sha1': { hash: 'sha1', signature: `${DS}rsa-sha1`, digest: `${DS}sha1` },
+	'ecdsa-sha256': {
+		hash: 'sha256',
+		signature: 'http://www.w3.org/2001/04/xmldsig-more#ecdsa-sha256',
+		digest: 'http://www.w3.org/2001/04/xmlenc#sha256'
+	}
 } as const;
+type Algorithm = keyof typeof ALGORITHMS;
+/** Message addressing properties: WS-Addressing 1.0, and its member submission of August 2004. */
+const ADDRESSING = ['http://www.w3.org/2005/08/addressing', 'http://schemas.xmlsoap.org/ws/2004/08/addressing'];
 
 /** Base64(SHA-1(nonce + created + password)): UsernameToken Profile 1.1 section 3.1. */
 export const usernameDigest = (nonce: Uint8Array, created: string, password: string): string =>
 	bytesToBase64(digestOf('sha1', new Uint8Array([...nonce, ...utf8(created + password)])));
+
+/** Gives elements an id by which a signature refers to them (WSS 1.1 section 4); one that has an id keeps it. */
+function withIds(
+	text: string,
+	elements: XmlElement[],
+	next: (local: string) => string
+): { text: string; ids: string[] } {
+	const ids: string[] = [];
+	const edits: { at: number; insert: string }[] = [];
+	for (const element of elements) {
+		const known = attributeOf(element, 'Id', WSU);
+		const own = known ?? next(element.local);
+		ids.push(own);
+		if (known !== undefined) continue;
+		const declared = element.declares.wsu;
+		const prefix = declared === undefined || declared === WSU ? 'wsu' : 'wsu-utility';
+		const declares = declared === WSU ? '' : ` xmlns:${prefix}="${WSU}"`;
+		const name = element.prefix ? `${element.prefix}:${element.local}` : element.local;
+		edits.push({ at: element.start + 1 + name.length, insert: `${declares} ${prefix}:Id="${own}"` });
+	}
+	edits.sort((a, b) => b.at - a.at);
+	return { text: edits.reduce((whole, { at, insert }) => whole.slice(0, at) + insert + whole.slice(at), text), ids };
+}
+
+/** The Security header that is there for the same receiver: there must not be two (WSS 1.1 section 5). */
+function securityIn(root: XmlElement, actor: string): XmlElement | undefined {
+	const header = childOf(root, root.namespace, 'Header');
+	return childrenOf(header ?? root, WSSE, 'Security').find((one) => {
+		const own = attributeOf(one, 'actor', root.namespace) ?? attributeOf(one, 'role', root.namespace) ?? '';
+		return own === actor;
+	});
+}
+
+/** A text with more inside of an element, before what it holds. */
+function within(text: string, { start, opened, prefix, local }: XmlElement, more: string): string {
+	const tag = text.slice(start, opened);
+	if (!tag.endsWith('/>')) return text.slice(0, opened) + more + text.slice(opened);
+	const name = prefix ? `${prefix}:${local}` : local;
+	return `${text.slice(0, start)}${tag.slice(0, -2).trimEnd()}>${more}</${name}>${text.slice(opened)}`;
+}
 
 export const wsSecurity: CredentialKind = {
 	key: 'ws-security',
@@ -74,7 +123,7 @@ export const wsSecurity: CredentialKind = {
 		{
 			name: 'key',
 			label: 'Private key',
-			doc: 'A PEM file of the project, or a secret that holds PEM. RSA.',
+			doc: 'A PEM file of the project, or a secret that holds PEM. RSA, or an EC key.',
 			form: 'text',
 			when: (given) => !!given.certificate
 		},
@@ -92,13 +141,13 @@ export const wsSecurity: CredentialKind = {
 			doc: 'Over the exclusive canonical form.',
 			form: 'choice',
 			choices: Object.keys(ALGORITHMS),
-			otherwise: 'rsa-sha256',
+			otherwise: 'rsa-sha256, or ecdsa-sha256 with an EC key',
 			when: (given) => !!given.certificate
 		},
 		{
 			name: 'sign',
 			label: 'Signs',
-			doc: `Which parts: ${SIGNED.join(', ')}.`,
+			doc: `Which parts: ${SIGNABLE.join(', ')}; addressing are the headers of WS-Addressing.`,
 			form: 'list',
 			otherwise: 'body timestamp',
 			when: (given) => !!given.certificate
@@ -131,8 +180,7 @@ export const wsSecurity: CredentialKind = {
 		if (value.certificate && !value.key) report(['certificate'], 'a certificate goes with its key');
 		if (value.key && !value.certificate) report(['key'], 'a key goes with its certificate');
 		for (const part of listIn(value, 'sign'))
-			if (!part.includes('{$') && !SIGNED.includes(part as never))
-				report(['sign'], `one of ${SIGNED.join(', ')} is wanted`);
+			if (!part.includes('{$') && !SIGNABLE.includes(part)) report(['sign'], `one of ${SIGNABLE.join(', ')} is wanted`);
 	},
 	open(given, { name, ports, learn, made }) {
 		const wrong = (detail: string) => new HeronError('auth.wrong', { name, detail });
@@ -176,25 +224,27 @@ export const wsSecurity: CredentialKind = {
 				pemOf(textIn(given, 'certificate'), read)
 			);
 			if (!pem) throw wrong('the certificate is not PEM');
-			const {
-				hash,
-				signature: method,
-				digest
-			} = ALGORITHMS[(textIn(given, 'algorithm') || 'rsa-sha256') as 'rsa-sha256'] ?? ALGORITHMS['rsa-sha256'];
+			const passphrase = textIn(given, 'passphrase');
+			const secret = { text: key, ...(passphrase ? { passphrase } : {}) };
+			const kind = await ports.crypto.pairOf(pem[0], secret);
+			const algorithm = (textIn(given, 'algorithm') || (kind === 'ec' ? 'ecdsa-sha256' : 'rsa-sha256')) as Algorithm;
+			const { hash, signature: method, digest } = ALGORITHMS[algorithm] ?? ALGORITHMS['rsa-sha256'];
 			const references = parts.map(
 				(part) =>
 					`<ds:Reference URI="#${part.id}"><ds:Transforms><ds:Transform Algorithm="${EXCLUSIVE}"></ds:Transform></ds:Transforms><ds:DigestMethod Algorithm="${digest}"></ds:DigestMethod><ds:DigestValue>${bytesToBase64(digestOf(hash, utf8(part.canonical)))}</ds:DigestValue></ds:Reference>`
 			);
 			const info = `<ds:SignedInfo xmlns:ds="${DS}"><ds:CanonicalizationMethod Algorithm="${EXCLUSIVE}"></ds:CanonicalizationMethod><ds:SignatureMethod Algorithm="${method}"></ds:SignatureMethod>${references.join('')}</ds:SignedInfo>`;
-			const passphrase = textIn(given, 'passphrase');
-			const signed = await ports.crypto.rsa(hash, { text: key, ...(passphrase ? { passphrase } : {}) }, utf8(info));
+			const signed =
+				algorithm === 'ecdsa-sha256'
+					? await ports.crypto.ecdsa('sha256', secret, utf8(info))
+					: await ports.crypto.rsa(hash, secret, utf8(info));
 			const value = bytesToBase64(signed);
 			made(`${name}.signature`, value);
 			const at = id('X509');
 			const der = bytesToBase64(base64ToBytes(pem[1]!));
 			return [
-				`<wsse:BinarySecurityToken EncodingType="${BASE64}" ValueType="${X509}" ${wsu(at)}>${der}</wsse:BinarySecurityToken>`,
-				`<ds:Signature xmlns:ds="${DS}">${info}<ds:SignatureValue>${value}</ds:SignatureValue><ds:KeyInfo><wsse:SecurityTokenReference><wsse:Reference URI="#${at}" ValueType="${X509}"/></wsse:SecurityTokenReference></ds:KeyInfo></ds:Signature>`
+				`<wsse:BinarySecurityToken xmlns:wsse="${WSSE}" EncodingType="${BASE64}" ValueType="${X509}" ${wsu(at)}>${der}</wsse:BinarySecurityToken>`,
+				`<ds:Signature xmlns:ds="${DS}">${info}<ds:SignatureValue>${value}</ds:SignatureValue><ds:KeyInfo><wsse:SecurityTokenReference xmlns:wsse="${WSSE}"><wsse:Reference URI="#${at}" ValueType="${X509}"/></wsse:SecurityTokenReference></ds:KeyInfo></ds:Signature>`
 			];
 		}
 
@@ -202,47 +252,68 @@ export const wsSecurity: CredentialKind = {
 			async apply(request: PreparedRequest) {
 				// one character for each octet: what stands around the envelope, such as attachments, is not touched
 				const before = latin1(request.body);
-				const root = /<(?:([\w.-]+):)?Envelope\b(?:[^>"']|"[^"]*"|'[^']*')*>/.exec(before);
-				if (!root) throw wrong('WS-Security goes into an envelope, and the body of this step is none');
-				const soap12 = root[0].includes('http://www.w3.org/2003/05/soap-envelope');
-				const prefix = root[1] ? `${root[1]}:` : '';
+				const found = /<(?:([\w.-]+):)?Envelope\b(?:[^>"']|"[^"]*"|'[^']*')*>/.exec(before);
+				if (!found) throw wrong('WS-Security goes into an envelope, and the body of this step is none');
+				const prefix = found[1] ? `${found[1]}:` : '';
+				const closing = before.indexOf(`</${prefix}Envelope`, found.index);
+				const end = closing < 0 ? before.length : before.indexOf('>', closing) + 1;
+				const text = new TextDecoder().decode(latin1Bytes(before.slice(found.index, end)));
+				const signs = textIn(given, 'certificate') !== '';
+				let root: XmlElement | undefined;
+				try {
+					root = parseXml(text);
+				} catch (cause) {
+					// what is broken on purpose gets its header all the same; there is nothing in it to be signed
+					if (signs) throw wrong(`the envelope is to be signed and cannot be read: ${textOf(cause)}`);
+				}
+				const soap12 = text.includes('http://www.w3.org/2003/05/soap-envelope');
+				const header = root && childOf(root, root.namespace, 'Header');
 				const now = ports.now();
-				const [tokenId, timeId, bodyId] = [id('User'), id('Time'), id('Body')];
+				const [tokenId, timeId] = [id('User'), id('Time')];
 				const entries: string[] = [];
 				const stamp = timestamp(now, timeId);
 				if (stamp) entries.push(stamp);
 				const token = textIn(given, 'user') ? usernameToken(now, tokenId) : '';
 				if (token) entries.push(token);
-				let envelope = before;
-				if (textIn(given, 'certificate')) {
+				let envelope = text;
+				if (signs && root) {
 					const chosen = listIn(given, 'sign');
 					const parts = chosen.length > 0 ? chosen : ['body', 'timestamp'];
 					const signed: { id: string; canonical: string }[] = [];
 					if (parts.includes('timestamp') && stamp) signed.push({ id: timeId, canonical: stamp });
 					if (parts.includes('token') && token) signed.push({ id: tokenId, canonical: token });
+					const covered: XmlElement[] = [];
+					if (parts.includes('addressing') && header)
+						covered.push(...elementsOf(header).filter(({ namespace }) => ADDRESSING.includes(namespace)));
 					if (parts.includes('body')) {
-						const body = new RegExp(`<${prefix}Body\\b`).exec(envelope);
+						const body = childOf(root, root.namespace, 'Body');
 						if (!body) throw wrong('the envelope has no Body to be signed');
-						const after = body.index + body[0].length;
-						envelope = `${envelope.slice(0, after)} ${wsu(bodyId)}${envelope.slice(after)}`;
-						const end = envelope.indexOf(`</${root[1] ? `${root[1]}:` : ''}Envelope`, after);
-						const document = envelope.slice(root.index, envelope.indexOf('>', end) + 1);
-						const text = new TextDecoder().decode(latin1Bytes(document));
-						signed.push({ id: bodyId, canonical: await ports.crypto.canonicalXml(text, bodyId) });
+						covered.push(body);
 					}
+					const named = withIds(text, covered, id);
+					envelope = named.text;
+					for (const one of named.ids)
+						signed.push({ id: one, canonical: await ports.crypto.canonicalXml(envelope, one) });
 					entries.push(...(await signature(signed)));
 				}
-				const must = given.mustUnderstand === false ? '' : ` ${prefix}mustUnderstand="${soap12 ? 'true' : '1'}"`;
 				const actor = textIn(given, 'actor');
-				const role = actor ? ` ${prefix}${soap12 ? 'role' : 'actor'}="${escapeXml(actor)}"` : '';
-				// attributes of the envelope's namespace need a prefix
-				const own =
-					prefix || !(must || role)
-						? ''
-						: ` xmlns:env="${soap12 ? 'http://www.w3.org/2003/05/soap-envelope' : 'http://schemas.xmlsoap.org/soap/envelope/'}"`;
-				const attributes = prefix ? must + role : (must + role).replace(/ (mustUnderstand|role|actor)=/g, ' env:$1=');
-				const security = `<wsse:Security xmlns:wsse="${WSSE}"${own}${attributes}>${entries.join('')}</wsse:Security>`;
-				return withBody(request, latin1Bytes(inHeader(envelope, [latin1(utf8(security))])));
+				const own = root && securityIn(parseXml(envelope), actor);
+				let secured: string;
+				if (own) secured = within(envelope, own, entries.join(''));
+				else {
+					const must = given.mustUnderstand === false ? '' : ` ${prefix}mustUnderstand="${soap12 ? 'true' : '1'}"`;
+					const role = actor ? ` ${prefix}${soap12 ? 'role' : 'actor'}="${escapeXml(actor)}"` : '';
+					// attributes of the envelope's namespace need a prefix
+					const declared =
+						prefix || !(must || role)
+							? ''
+							: ` xmlns:env="${soap12 ? 'http://www.w3.org/2003/05/soap-envelope' : 'http://schemas.xmlsoap.org/soap/envelope/'}"`;
+					const attributes = prefix ? must + role : (must + role).replace(/ (mustUnderstand|role|actor)=/g, ' env:$1=');
+					const security = `<wsse:Security xmlns:wsse="${WSSE}"${declared}${attributes}>${entries.join('')}</wsse:Security>`;
+					secured = inHeader(envelope, [security]);
+				}
+				const whole = before.slice(0, found.index) + latin1(utf8(secured)) + before.slice(end);
+				return withBody(request, latin1Bytes(whole));
 			}
 		};
 	}

@@ -129,3 +129,28 @@ describe('what was looked at before is looked at again where it, or what it depe
 		expect(broken(again)).toBe(broken(first));
 	});
 });
+
+describe('a schema of the project that is none', () => {
+	const told = (path: string, text: string) => {
+		const bytes = new TextEncoder().encode(text);
+		return createWorkspace([], new Set([path]), (asked) => (asked === path ? bytes : undefined)).problems.map(
+			({ code, file, line, column, message }) => `${code} ${file}:${line}:${column} ${message}`
+		);
+	};
+	test.each([
+		['JSON that ends early', 'schemas/a.json', '{\n "type": ', /^schema\.wrong schemas\/a\.json:2:10 .*it ends early/],
+		['a list', 'schemas/a.json', '[]', /:1:1 .*a JSON Schema is an object, or true or false/],
+		['XML that is not well-formed', 'schemas/a.xsd', '<a>\n<b></a>', /a\.xsd:2:\d+ .*unexpected close tag/],
+		['another document', 'schemas/a.xsd', '<a/>', /:1:1 .*its root is a, and schema of/]
+	])('is told with its place: %s', (_, path, text, message) => {
+		expect(told(path, text)).toEqual([expect.stringMatching(message)]);
+	});
+	test.each([
+		['true', 'schemas/a.json', 'true'],
+		['an object', 'schemas/a.json', '\uFEFF{"type":"object"}'],
+		['XSD', 'schemas/a.xsd', '<s:schema xmlns:s="http://www.w3.org/2001/XMLSchema"/>'],
+		['what is no schema by its name', 'schemas/readme.txt', 'hello']
+	])('%s is sound', (_, path, text) => {
+		expect(told(path, text)).toEqual([]);
+	});
+});

@@ -30,6 +30,7 @@ import {
 } from './parsed.ts';
 import { collectionRules, projectRules } from './rules/index.ts';
 import { namesOf, type Looked, type Names, type Tell } from './rules/rule.ts';
+import { schemaProblem } from './schemas.ts';
 
 /** A whole project in full, ready to be run. */
 export interface Workspace {
@@ -142,6 +143,11 @@ export function createWorkspace(
 		warn: telling(workspace.warnings)
 	};
 	for (const rule of projectRules) rule.look(looked);
+	for (const path of files) {
+		const bytes = path.startsWith('schemas/') ? readFile(path) : undefined;
+		const problem = bytes && schemaProblem(path, bytes);
+		if (problem) workspace.problems.push(problem);
+	}
 	const definitions = definitionsState(files, readFile);
 	const around = `${stateOf(looked.names, files)} ${definitions}`;
 	for (const collection of workspace.collections.values()) {

@@ -31,6 +31,8 @@ export { UNBOUNDED, type SimpleType } from './schema.ts';
 export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
 export { simpleProblem } from './simple.ts';
 export {
+	childOf,
+	childrenOf,
 	attributeOf,
 	elementsOf,
 	escapeAttribute,

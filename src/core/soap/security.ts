@@ -6,3 +6,5 @@ export const DS = 'http://www.w3.org/2000/09/xmldsig#';
 
 /** Parts of a message that a signature may cover. */
 export const SIGNED = ['body', 'timestamp', 'token'] as const;
+/** Parts that a credential can sign. */
+export const SIGNABLE: readonly string[] = [...SIGNED, 'addressing'];

@@ -2,7 +2,15 @@ import { writeJson } from '#core/model/json.ts';
 import type { CryptoPort, Key } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { canonicalXml } from './xml.ts';
-import { constants, createHmac, createPrivateKey, createSecretKey, sign, type KeyObject } from 'node:crypto';
+import {
+	constants,
+	createHmac,
+	createPrivateKey,
+	createSecretKey,
+	sign,
+	X509Certificate,
+	type KeyObject
+} from 'node:crypto';
 
 /** What is wrong with a private key, in words. */
 function privateKey({ text, passphrase }: Key): KeyObject {
@@ -96,6 +104,23 @@ export const cryptoPort: CryptoPort = {
 		}),
 	rsa: (hash, key, data) =>
 		named(async () => sign(hash, data, { key: keyFor('RSA', key), padding: constants.RSA_PKCS1_PADDING })),
+	ecdsa: (hash, key, data) =>
+		named(async () => sign(hash, data, { key: keyFor('ES256', key), dsaEncoding: 'ieee-p1363' })),
+	pairOf: (certificate, key) =>
+		named(async () => {
+			const secret = privateKey(key);
+			let mine: X509Certificate;
+			try {
+				mine = new X509Certificate(certificate);
+			} catch (cause) {
+				throw new HeronError('auth.key', { detail: `its certificate cannot be read (${textOf(cause)})` }, { cause });
+			}
+			if (!mine.checkPrivateKey(secret))
+				throw new HeronError('auth.key', {
+					detail: `it does not belong to the certificate of ${mine.subject.replace(/\n/g, ', ')}: that is for ${keyWords(mine.publicKey)}, this is ${keyWords(secret)}`
+				});
+			return secret.asymmetricKeyType === 'ec' ? 'ec' : 'rsa';
+		}),
 	canonicalXml,
 	signMessage: (request, { algorithm, key, keyId, components, label, created, expires, nonce, tag, nameAlgorithm }) =>
 		named(async () => {

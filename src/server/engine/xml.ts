@@ -51,9 +51,8 @@ const PREFIX = 'project:/';
 
 const lineOf = (message: string): string => message.trim().split('\n')[0]!.replace(/\s+/g, ' ');
 
-/** What a declaration says of its encoding holds no more for what is text. */
-const plainXml = (text: string): string =>
-	text.replace(/^\uFEFF?\s*(<\?xml[^>]*?)\s+encoding\s*=\s*(["'])[^"']*\2/, '$1');
+/** What a declaration says of its encoding holds no more for what is text. It has to stand first (XML 1.0 section 2.8). */
+const plainXml = (text: string): string => text.replace(/^\uFEFF?(<\?xml[^>]*?)\s+encoding\s*=\s*(["'])[^"']*\2/, '$1');
 
 /** A document; whoever asks disposes of it. */
 function parseWith(lib: Lib, text: string): LibXml.XmlDocument {
