@@ -25,8 +25,8 @@ export interface Builtin {
 	sample: string;
 	/** What is wanted, in words. */
 	wanted: string;
-	/** Spaces are kept as they are. */
-	keepsSpace?: true;
+	/** Spaces are kept as they are, or each line end and tab is one (whiteSpace, section 4.3.6); else they are put together. */
+	space?: 'kept' | 'replaced';
 }
 
 const ZONE = '(Z|[+-](?:0\\d|1[0-3]):[0-5]\\d|[+-]14:00)?';
@@ -51,13 +51,13 @@ const date = (source: string, sample: string, wanted: string): Builtin => ({
 	sample,
 	wanted
 });
-const text = (form: RegExp, sample: string, wanted: string, keepsSpace?: true): Builtin => ({
+const text = (form: RegExp, sample: string, wanted: string, space?: Builtin['space']): Builtin => ({
 	primitive: 'text',
 	facets: {},
 	form,
 	sample,
 	wanted,
-	...(keepsSpace ? { keepsSpace } : {})
+	...(space ? { space } : {})
 });
 const name = (form: RegExp, sample: string): Builtin => ({ ...text(form, sample, 'a name'), primitive: 'name' });
 const float = (): Builtin => ({
@@ -73,10 +73,10 @@ const ANY = /^[\s\S]*$/;
 
 /** The built-in types (XSD 1.0 part 2, section 3). */
 export const BUILTINS: Readonly<Record<string, Builtin>> = {
-	anySimpleType: text(ANY, 'text', 'a text', true),
+	anySimpleType: text(ANY, 'text', 'a text', 'kept'),
 	anyURI: text(ANY, 'urn:example', 'an address'),
-	string: text(ANY, 'text', 'a text', true),
-	normalizedString: text(ANY, 'text', 'a text'),
+	string: text(ANY, 'text', 'a text', 'kept'),
+	normalizedString: text(ANY, 'text', 'a text', 'replaced'),
 	token: text(ANY, 'text', 'a text'),
 	language: text(whole('[A-Za-z]{1,8}(-[A-Za-z0-9]{1,8})*'), 'en', 'a language such as en-GB'),
 	Name: name(/^[\p{L}_:][\p{L}\p{N}\p{M}._\-:\u00B7]*$/u, 'name'),
@@ -135,7 +135,7 @@ export const BUILTINS: Readonly<Record<string, Builtin>> = {
 	base64Binary: {
 		primitive: 'bytes',
 		facets: {},
-		form: /^(?:[A-Za-z0-9+/]\s*){2,}(?:=\s*){0,2}$|^\s*$/,
+		form: /^(?:(?:[A-Za-z0-9+/] ?){4})*(?:(?:[A-Za-z0-9+/] ?)[AQgw] ?= ?=|(?:[A-Za-z0-9+/] ?){2}[AEIMQUYcgkosw048] ?=)? ?$/,
 		sample: 'UmVlZG1lcmU=',
 		wanted: 'Base64'
 	},

@@ -1,5 +1,12 @@
-import type { AttributeUse, ElementDeclaration, Particle as SchemaParticle, SimpleType, Type } from './schema.ts';
-import { nameOf } from './tree.ts';
+import type {
+	AttributeUse,
+	ElementDeclaration,
+	Particle as SchemaParticle,
+	SchemaSet,
+	SimpleType,
+	Type
+} from './schema.ts';
+import { nameOf, splitName } from './tree.ts';
 import type { Definition, SoapMessage, SoapOperation } from './wsdl.ts';
 
 /** An element of a message; its type is a key of the model's types. */
@@ -21,7 +28,12 @@ export type ParticleModel = { min: number; max: number } & (
 			elements: ElementModel[];
 	  }
 	| { kind: 'sequence' | 'choice' | 'all'; items: ParticleModel[] }
-	| { kind: 'any'; namespaces: string; strict?: boolean }
+	| {
+			kind: 'any';
+			namespaces: string;
+			strict?: boolean;
+			/** One that may stand there, where it has to be known. */ known?: ElementModel;
+	  }
 );
 
 export interface ComplexModel {
@@ -102,8 +114,14 @@ export function modelOf(definition: Definition, operation: SoapOperation): SoapM
 			const standIns = schemas.standIns(one.element);
 			return { kind: 'element', ...occurs, elements: (standIns.length > 0 ? standIns : [one.element]).map(element) };
 		}
-		if (one.kind === 'any')
-			return { kind: 'any', ...occurs, namespaces: one.namespaces, ...(one.strict ? { strict: true } : {}) };
+		if (one.kind === 'any') {
+			const known = one.strict ? knownFor(one, schemas) : undefined;
+			return {
+				...{ kind: 'any', ...occurs, namespaces: one.namespaces },
+				...(one.strict ? { strict: true } : {}),
+				...(known ? { known: element(known) } : {})
+			};
+		}
 		return { kind: one.kind, ...occurs, items: one.items.map(particle) };
 	};
 	const { input, output: _, faults: __, ...rest } = operation;
@@ -118,6 +136,25 @@ export function modelOf(definition: Definition, operation: SoapOperation): SoapM
 		},
 		types
 	};
+}
+
+/** An element of a simple type that may stand where only declared ones may (XSD 1.0 part 1 section 3.10.4). */
+function knownFor(
+	{ namespaces, home = '' }: Extract<SchemaParticle, { kind: 'any' }>,
+	schemas: SchemaSet
+): ElementDeclaration | undefined {
+	const allowed = namespaces.split(/\s+/);
+	const allows = (namespace: string) =>
+		allowed.includes('##any') ||
+		(allowed.includes('##other') && namespace !== home && namespace !== '') ||
+		(allowed.includes('##targetNamespace') && namespace === home) ||
+		(allowed.includes('##local') && namespace === '') ||
+		allowed.includes(namespace);
+	const name = schemas.elements().find((one) => {
+		const found = allows(splitName(one).namespace) ? schemas.element(one) : undefined;
+		return found !== undefined && !found.abstract && schemas.typeOf(found).kind === 'simple';
+	});
+	return name === undefined ? undefined : schemas.element(name);
 }
 
 /** The name by which values speak of an element among those of its type: local, unless another one is called so too. */

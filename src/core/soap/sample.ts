@@ -1,34 +1,17 @@
-import RandExp from 'randexp';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { BUILTINS } from './builtins.ts';
-import { ANY_KEY, TEXT_KEY, TYPE_KEY, type SoapValues } from './envelope.ts';
-import { maxOf } from './particles.ts';
+import { ANY_KEY, EACH_KEY, TEXT_KEY, TYPE_KEY, type SoapValues } from './envelope.ts';
+import { maxOf, repeatingGroup } from './particles.ts';
 import { valueKey, type ComplexModel, type ElementModel, type ParticleModel, type SoapModel } from './model.ts';
-import type { SimpleType } from './schema.ts';
-import { simpleProblem } from './simple.ts';
+import { below, sampleSimple, SAMPLE_LIMITS, type Chance, type SampleKind } from './sample-simple.ts';
+import { escapeXml } from '../values/index.ts';
 import { splitName } from './tree.ts';
 
-/** `minimal` holds what must be there, `full` all that may be, `random` some of it with other values each time. */
-export type SampleKind = 'minimal' | 'full' | 'random';
-
-interface Chance {
-	kind: SampleKind;
-	/** From 0 up to 1. */
-	random(): number;
-	/** How many ids there are already: each is there once. */
-	ids?: number;
-	/** Characters of all texts so far. */
-	written?: number;
-	/** Where a limit ended it first. */
-	stopped?: string;
-}
-const below = ({ random }: Chance, n: number): number => Math.floor(random() * n);
+export { SAMPLE_LIMITS, sampleSimple, type SampleKind } from './sample-simple.ts';
 
 const DEEPEST = 24;
+const MOST_TURNS = 100;
 /** A full sample of a large schema ends somewhere: beyond this only what must be there is added. */
 const MOST_ELEMENTS = 3000;
-/** And beyond this nothing is, though the schema demands it: elements, characters of all texts, and of one. */
-export const SAMPLE_LIMITS = { elements: 6000, characters: 2_000_000, text: 100_000 };
 
 /**
  * Values of an operation that fit its schema; `stopped` says where a limit ended them, so that they do not.
@@ -134,6 +117,8 @@ function createSampler({ types }: SoapModel, chance: Chance) {
 			? particle.elements.every((one) => above.includes(one.type))
 			: particle.kind !== 'any' && particle.items.length > 0 && particle.items.every((item) => leadsBack(item, above));
 
+	/** Values of elements that stand several times: not lists that are one value. */
+	const lists = new WeakSet<object>();
 	function fill(particle: ParticleModel, type: ComplexModel, out: JsonObject, above: string[]): void {
 		const { min, max } = particle;
 		const full = count > MOST_ELEMENTS || above.length > DEEPEST;
@@ -150,16 +135,27 @@ function createSampler({ types }: SoapModel, chance: Chance) {
 				const from = ends.length > 0 ? ends : particle.elements;
 				const one = from[chance.kind === 'random' ? below(chance, from.length) : 0]!;
 				const key = valueKey(one, type);
+				const { turn = 0 } = chance;
+				chance.turn = turn * MOST_TURNS + n;
 				const value = element(one, above);
-				if (!Object.hasOwn(out, key)) out[key] = maxOf(type.content, one).max > 1 && times > 1 ? [value] : value;
-				else if (Array.isArray(out[key]) && times > 1) (out[key] as Json[]).push(value);
-				else out[key] = [out[key]!, value];
+				chance.turn = turn;
+				if (!Object.hasOwn(out, key)) {
+					const several = maxOf(type.content, one).max > 1 && times > 1;
+					out[key] = several ? [value] : value;
+					if (several) lists.add(out[key] as Json[]);
+				} else if (lists.has(out[key] as object)) (out[key] as Json[]).push(value);
+				else lists.add((out[key] = [out[key]!, value]));
 			}
 			return;
 		}
 		if (particle.kind === 'any') {
 			const other = particle.namespaces === '##any' || particle.namespaces === '##other';
 			if (times > 0 && !particle.strict && other) out[ANY_KEY] = '<any xmlns="urn:example"/>';
+			const { known } = particle;
+			const type = known && types[known.type];
+			if (times > 0 && known && type?.kind === 'simple')
+				out[ANY_KEY] =
+					`<${known.local} xmlns="${escapeXml(known.namespace)}">${escapeXml(known.fixed ?? known.default ?? sampleSimple(type, chance))}</${known.local}>`;
 			return;
 		}
 		if (particle.kind === 'choice') {
@@ -169,138 +165,30 @@ function createSampler({ types }: SoapModel, chance: Chance) {
 			);
 			const from = ends.length > 0 ? ends : particle.items;
 			const chosen = from[chance.kind === 'random' ? below(chance, from.length) : 0];
-			if (chosen) fill(chosen, type, out, above);
+			// the same each time: then it does not matter in which order they stand
+			const { turn = 0 } = chance;
+			for (let n = 0; chosen && n < Math.max(1, min) && (n === 0 || !over('a choice that repeats')); n++) {
+				chance.turn = turn * MOST_TURNS + n;
+				fill(chosen, type, out, above);
+			}
+			chance.turn = turn;
+			return;
+		}
+		if (times === 0) return;
+		if (min > 1 && type.content && repeatingGroup(type.content) === particle) {
+			const passes: JsonObject[] = [];
+			for (let n = 0; n < min && !over('a group that repeats'); n++) {
+				const pass: JsonObject = {};
+				for (const item of particle.items) fill(item, type, pass, above);
+				passes.push(pass);
+			}
+			out[EACH_KEY] = passes;
 			return;
 		}
 		// one pass of a group that repeats: several would have to be kept apart
-		if (times > 0) for (const item of particle.items) fill(item, type, out, above);
+		for (const item of particle.items) fill(item, type, out, above);
 	}
 	return { element };
-}
-
-const WORDS = ['heron', 'lock', 'weir', 'towpath', 'barge', 'mooring', 'winding', 'gauge', 'basin', 'sluice'];
-
-/** A text that fits a simple type, as long as its limit allows. */
-export function sampleSimple(type: SimpleType, chance: Chance = { kind: 'minimal', random: () => 0 }): string {
-	const text = simpleText(type, chance);
-	chance.written = (chance.written ?? 0) + text.length;
-	if (text.length >= SAMPLE_LIMITS.text)
-		chance.stopped ??= `a text was cut at ${SAMPLE_LIMITS.text} characters: its type demands more`;
-	return text;
-}
-
-function simpleText(type: SimpleType, chance: Chance): string {
-	const random = chance.kind === 'random';
-	const pick = <T>(list: readonly T[]): T => list[random ? below(chance, list.length) : 0]!;
-	const { facets } = type;
-	if (facets.enumeration?.length) return pick(facets.enumeration);
-	if (type.variety === 'union') return type.members?.length ? sampleSimple(pick(type.members), chance) : '';
-	if (type.variety === 'list') {
-		const n = facets.length ?? Math.max(facets.minLength ?? 1, 1);
-		const items: string[] = [];
-		for (let length = 0; items.length < n && length < SAMPLE_LIMITS.text; length += items.at(-1)!.length + 1)
-			items.push(type.item ? simpleText(type.item, chance) : '');
-		return items.join(' ').slice(0, SAMPLE_LIMITS.text);
-	}
-	const builtin = BUILTINS[type.builtin] ?? BUILTINS.string!;
-	if (type.builtin === 'ID') return `id-${(chance.ids = (chance.ids ?? 0) + 1)}`;
-	for (const choices of facets.patterns ?? [])
-		for (let attempt = 0; attempt < 20; attempt++) {
-			const made = matching(
-				pick(choices),
-				random || attempt > 0 ? (chance.kind === 'random' ? chance.random : lcg(attempt)) : () => 0
-			);
-			const fitted = made === undefined ? undefined : made;
-			if (fitted !== undefined && simpleProblem(type, fitted) === undefined) return fitted;
-		}
-	switch (builtin.primitive) {
-		case 'number':
-			return number(type, chance);
-		case 'boolean':
-			return pick(['true', 'false']);
-		case 'bytes': {
-			const wanted = facets.length ?? facets.minLength ?? (random ? 3 : undefined);
-			if (wanted === undefined) return builtin.sample;
-			const bytes = Math.min(wanted, Math.floor(SAMPLE_LIMITS.text / 2));
-			if (type.builtin === 'hexBinary') return 'a5'.repeat(bytes);
-			return `${'AAAA'.repeat(Math.floor(bytes / 3))}${bytes % 3 === 1 ? 'AA==' : bytes % 3 === 2 ? 'AAA=' : ''}`;
-		}
-		case 'date': {
-			const bound = facets.minInclusive ?? facets.maxInclusive;
-			if (bound !== undefined) return bound;
-			const two = (n: number) => String(n).padStart(2, '0');
-			const day = () => `2027-${two(1 + below(chance, 12))}-${two(1 + below(chance, 28))}`;
-			const time = () => `${two(below(chance, 24))}:${two(below(chance, 60))}:00`;
-			return random ? builtin.sample.replace('2027-05-03', day).replace('09:30:00', time) : builtin.sample;
-		}
-		case 'text':
-		case 'name': {
-			const least = facets.length ?? facets.minLength ?? 0;
-			const most = facets.length ?? facets.maxLength ?? Infinity;
-			let text = random && builtin.sample === 'text' ? `${pick(WORDS)}-${below(chance, 1000)}` : builtin.sample;
-			text = text.padEnd(Math.min(least, SAMPLE_LIMITS.text), 'x');
-			return text.slice(0, Math.min(most, SAMPLE_LIMITS.text));
-		}
-		default:
-			return builtin.sample;
-	}
-}
-
-/** Numbers that are the same each time. */
-function lcg(seed: number): () => number {
-	let state = seed * 2654435761;
-	return () => {
-		state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-		return state / 4294967296;
-	};
-}
-
-/** A text that matches a pattern of XSD; undefined when it is beyond the maker of texts. */
-function matching(pattern: string, random: () => number): string | undefined {
-	const plain = pattern
-		.replace(/\\i/g, '[A-Za-z_]')
-		.replace(/\\c/g, '[A-Za-z0-9._-]')
-		.replace(/\\p\{Lu\}/g, '[A-Z]')
-		.replace(/\\p\{N\w?\}/g, '[0-9]')
-		.replace(/\\p\{[^}]*\}/g, '[a-z]')
-		.replace(/-\[[^\]]*\]\]/g, ']');
-	try {
-		const maker = new RandExp(plain);
-		maker.max = 3;
-		maker.randInt = (from, to) => from + Math.floor(random() * (to - from + 1));
-		return maker.gen();
-	} catch {
-		return undefined;
-	}
-}
-
-function number(type: SimpleType, chance: Chance): string {
-	const { facets } = type;
-	const whole = facets.fractionDigits === 0;
-	const step = whole ? 1 : 10 ** -Math.min(facets.fractionDigits ?? 2, 6);
-	const read = (text: string | undefined) => (text === undefined ? undefined : Number(text));
-	const low =
-		read(facets.minInclusive) ?? (facets.minExclusive === undefined ? undefined : Number(facets.minExclusive) + step);
-	const high =
-		read(facets.maxInclusive) ?? (facets.maxExclusive === undefined ? undefined : Number(facets.maxExclusive) - step);
-	const digits = facets.totalDigits ?? 9;
-	const most = Math.min(high ?? Infinity, 10 ** Math.max(1, digits - (whole ? 0 : (facets.fractionDigits ?? 0))) - 1);
-	const decimals = whole ? 0 : Math.min(facets.fractionDigits ?? 2, 6);
-	if (chance.kind !== 'random') {
-		if ((low ?? -1) <= 0 && most >= 0)
-			return most >= 1 && (low ?? 0) <= 1 && facets.minInclusive === undefined ? '1' : '0';
-		const bound =
-			low !== undefined && low > 0
-				? (facets.minInclusive ?? low.toFixed(decimals))
-				: (facets.maxInclusive ?? most.toFixed(decimals));
-		return bound;
-	}
-	const from = Math.max(low ?? 0, -1e6);
-	const to = Math.min(most, Math.max(from, 1e6));
-	const value = from + chance.random() * Math.max(0, to - from);
-	return whole
-		? String(Math.floor(value))
-		: Number(value.toFixed(Math.max(0, Math.min(decimals, digits - 1)))).toString();
 }
 
 /** Values as a person would write them: numbers and truth values without quotes, where they read back as the same text. */

@@ -83,7 +83,7 @@ export type Particle = Occurs &
 	(
 		| { kind: 'element'; element: ElementDeclaration }
 		| { kind: 'sequence' | 'choice' | 'all'; items: Particle[] }
-		| { kind: 'any'; namespaces: string; strict?: boolean }
+		| { kind: 'any'; namespaces: string; strict?: boolean; /** The namespace of its schema. */ home?: string }
 	);
 
 export interface ElementDeclaration {
@@ -356,7 +356,8 @@ export function schemaSet(documents: SchemaDocument[]): SchemaSet {
 		}
 		if (node.local === 'any') {
 			const strict = (attributeOf(node, 'processContents') ?? 'strict') === 'strict';
-			return { kind: 'any', ...occurs, namespaces: attributeOf(node, 'namespace') ?? '##any', strict };
+			const namespaces = attributeOf(node, 'namespace') ?? '##any';
+			return { kind: 'any', ...occurs, namespaces, strict, home: document.namespace };
 		}
 		if (node.local === 'group') {
 			const name = refer(document, node, attributeOf(node, 'ref') ?? '');

@@ -1,44 +1,51 @@
-import { compilePattern, type Pattern } from '../values/index.ts';
+import { compile } from 'xspattern';
 import { BUILTINS } from './builtins.ts';
 import type { SimpleType } from './schema.ts';
+import { compareValues, sameValue } from './value-space.ts';
 
-const patterns = new Map<string, Pattern | undefined>();
-/** A pattern of XSD 1.0 part 2 appendix F, which matches whole texts; undefined when it is beyond what is read here. */
-function patternOf(source: string): Pattern | undefined {
+type Matches = (text: string) => boolean;
+const patterns = new Map<string, Matches | undefined>();
+const PATTERNS_KEPT = 2000;
+/** A pattern that is written out this long takes too much to be judged here. */
+const MOST_STATES = 50_000;
+
+/** How long a pattern is when its repetitions are written out, at most. */
+function writtenOut(source: string): number {
+	let times = 1;
+	for (const [, from = '', to = ''] of source.matchAll(/\{(\d+)(?:,(\d*))?\}/g))
+		times *= Math.max(1, Number(from), Number(to || 0));
+	return source.length * times;
+}
+
+/** A pattern (XSD 1.0 part 2 appendix F), which matches whole texts; undefined when it is none, or too long to be judged. */
+export function patternOf(source: string): Matches | undefined {
 	if (!patterns.has(source)) {
-		const plain = source
-			.replace(/\\i/g, '[\\p{L}_:]')
-			.replace(/\\c/g, '[\\p{L}\\p{N}._:\\-]')
-			.replace(/(^|[^\\])\^/g, (found, before: string) => (before === '[' ? found : `${before}\\^`))
-			.replace(/(^|[^\\])\$/g, '$1\\$')
-			.replace(/\\p\{Is\w+\}/g, '\\p{L}');
+		if (patterns.size >= PATTERNS_KEPT) patterns.clear();
+		let made: Matches | undefined;
 		try {
-			patterns.set(source, compilePattern(`^(?:${plain})$`, 's'));
+			made = writtenOut(source) > MOST_STATES ? undefined : compile(source);
 		} catch {
-			patterns.set(source, undefined);
+			// said where the schema is read by its validator
 		}
+		patterns.set(source, made);
 	}
 	return patterns.get(source);
 }
 
-/** Numbers, dates and durations as far as they can be put in order: -1, 0, 1; undefined when they cannot. */
-function compare(a: string, b: string): number | undefined {
-	if (/^[+-]?\d+$/.test(a) && /^[+-]?\d+$/.test(b)) {
-		const difference = BigInt(a) - BigInt(b);
-		return difference < 0n ? -1 : difference > 0n ? 1 : 0;
-	}
-	const time = (text: string) => (/^-?\d{4,}-\d\d-\d\d/.test(text) ? Date.parse(text) : Number.NaN);
-	const [x, y] = Number.isNaN(time(a)) ? [Number(a), Number(b)] : [time(a), time(b)];
-	if (Number.isNaN(x) || Number.isNaN(y)) return undefined;
-	return Math.sign(x - y);
-}
+const spaced = (text: string, space: 'kept' | 'replaced' | undefined): string =>
+	space === 'kept' ? text : space === 'replaced' ? text.replace(/[\t\n\r]/g, ' ') : text.replace(/\s+/g, ' ').trim();
+
+/** Days of months, in a year that may be a leap year. */
+const LONGEST = [31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31];
 
 /** What is wrong with a text for a simple type (XSD 1.0 part 2), in words; undefined when nothing is. */
 export function simpleProblem(type: SimpleType, text: string): string | undefined {
 	const builtin = BUILTINS[type.builtin] ?? BUILTINS.string!;
-	const value = builtin.keepsSpace && type.variety === 'atomic' ? text : text.replace(/\s+/g, ' ').trim();
+	const value = spaced(text, type.variety === 'atomic' ? builtin.space : undefined);
 	const { facets } = type;
-	if (facets.enumeration && !facets.enumeration.includes(value)) {
+	const same = (one: string) =>
+		one === value || (type.variety === 'atomic' && sameValue(type.builtin, builtin.primitive, one.trim(), value));
+	if (facets.enumeration && !facets.enumeration.some(same)) {
 		const shown = facets.enumeration.slice(0, 8).join(', ');
 		return `one of ${shown}${facets.enumeration.length > 8 ? ' …' : ''} is wanted`;
 	}
@@ -61,6 +68,8 @@ export function simpleProblem(type: SimpleType, text: string): string | undefine
 			const read = new Date(`${day}T00:00:00Z`);
 			if (Number.isNaN(read.getTime()) || read.toISOString().slice(0, 10) !== day) return `there is no day ${day}`;
 		}
+		const [, month, day] = type.builtin === 'gMonthDay' ? (/^--(\d\d)-(\d\d)/.exec(value) ?? []) : [];
+		if (month && Number(day) > LONGEST[Number(month) - 1]!) return `there is no day ${value}`;
 		if (type.builtin === 'hexBinary') size = value.length / 2;
 		if (type.builtin === 'base64Binary') {
 			const plain = value.replace(/[\s=]/g, '');
@@ -74,7 +83,7 @@ export function simpleProblem(type: SimpleType, text: string): string | undefine
 	if (maxLength !== undefined && size > maxLength) return `at most ${maxLength} ${what} are allowed, these are ${size}`;
 	for (const choices of facets.patterns ?? []) {
 		const compiled = choices.map(patternOf);
-		if (!compiled.includes(undefined) && !compiled.some((one) => one!.test(value)))
+		if (!compiled.includes(undefined) && !compiled.some((one) => one!(value)))
 			return `the pattern ${choices.join(' or ')} is wanted`;
 	}
 	const limit = (
@@ -83,8 +92,8 @@ export function simpleProblem(type: SimpleType, text: string): string | undefine
 		words: string
 	) => {
 		const bound = facets[name];
-		const order = bound === undefined ? undefined : compare(value, bound);
-		return order === undefined || holds(order) ? undefined : `${words} ${bound} is wanted`;
+		const order = bound === undefined ? 0 : compareValues(type.builtin, value, bound);
+		return bound === undefined || (order !== undefined && holds(order)) ? undefined : `${words} ${bound} is wanted`;
 	};
 	const bounded =
 		limit('minInclusive', (o) => o >= 0, 'at least') ??
