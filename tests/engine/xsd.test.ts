@@ -224,3 +224,32 @@ describe('what is made for a type fits it', () => {
 		expect(await unfit(schema)).toEqual([]);
 	});
 });
+
+describe('values that the definition does not know', () => {
+	const found = definitionOf(
+		'<xs:element name="v"><xs:complexType><xs:sequence><xs:element name="a" type="xs:int" maxOccurs="2"/></xs:sequence></xs:complexType></xs:element>'
+	);
+	const model = modelOf(found.definition, found.operation);
+	const values = { a: [1, 2, 3], extra: { '@unit': 'm', inner: ['x', null], '#text': 'y & z' }, '@odd': 'q' };
+	const headers = { trace: 'one' };
+	test('are told, and left out of what is written', () => {
+		const { text, problems } = writeEnvelope(model, { values, headers });
+		expect(problems.filter(({ unknown }) => unknown).map(({ path }) => path.join('.'))).toEqual([
+			'headers.trace',
+			'@odd',
+			'extra',
+			'a'
+		]);
+		expect(text).not.toMatch(/extra|odd|trace|>3</);
+	});
+	test('are written as they stand where it is wanted, behind what is known, and told all the same', async () => {
+		const { text, problems } = writeEnvelope(model, { values, headers }, { unknown: true });
+		expect(problems).toHaveLength(4);
+		const body = text.replace(/\s*\n\s*/g, '');
+		expect(body).toContain('<env:Header><trace>one</trace></env:Header>');
+		expect(body).toContain(
+			'<m:v odd="q"><m:a>1</m:a><m:a>2</m:a><m:a>3</m:a><m:extra unit="m">y &amp; z<m:inner>x</m:inner><m:inner xsi:nil="true"/></m:extra></m:v>'
+		);
+		expect((await contractFaults(text, 'input', found, xml)).length).toBeGreaterThan(0);
+	});
+});

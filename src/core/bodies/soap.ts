@@ -137,6 +137,10 @@ export const soap: BodyKind = {
 					additionalProperties: false
 				}
 			},
+			unknown: {
+				type: 'boolean',
+				description: 'Values that the definition does not know are sent all the same, behind those that it knows.'
+			},
 			addressing: { type: 'boolean', description: 'Adds To, Action, MessageID and ReplyTo of WS-Addressing 1.0.' }
 		},
 		additionalProperties: false
@@ -153,7 +157,7 @@ export const soap: BodyKind = {
 		if (value.envelope !== undefined && value.values !== undefined)
 			report(['envelope'], 'values or the envelope are given, not both');
 		if (value.headers !== undefined && !isObject(value.headers)) report(['headers'], 'names with values are wanted');
-		for (const flag of ['addressing', 'mtom'])
+		for (const flag of ['addressing', 'mtom', 'unknown'])
 			if (value[flag] !== undefined && typeof value[flag] !== 'boolean') report([flag], 'true or false is wanted');
 		if (value.attachments !== undefined) checkAttachments(value.attachments, report);
 	},
@@ -171,10 +175,16 @@ export const soap: BodyKind = {
 			const written = writeEnvelope(
 				shelf.model(found),
 				{ values, ...(headers ? { headers } : {}) },
-				spec.mtom ? { binary: (base64) => beside(evaluator.bare(base64), parts, tools) } : {}
+				{
+					...(spec.mtom ? { binary: (base64: string) => beside(evaluator.bare(base64), parts, tools) } : {}),
+					unknown: spec.unknown
+				}
 			);
-			const lost = written.problems.find(({ unknown }) => unknown);
-			if (lost) throw new HeronError('definition.value', { name, detail: evaluator.bare(lost.message) });
+			const lost = spec.unknown ? undefined : written.problems.find(({ unknown }) => unknown);
+			if (lost) {
+				const detail = `${evaluator.bare(lost.message)}; unknown: true in soap: sends it all the same`;
+				throw new HeronError('definition.value', { name, detail });
+			}
 			text = written.text;
 		}
 		if (spec.addressing) text = addressed(text, found.operation, tools);

@@ -15,6 +15,8 @@ export interface SoapSpec {
 	addressing: boolean;
 	/** Bytes travel as parts of their own (MTOM). */
 	mtom: boolean;
+	/** Values that the definition does not know are sent all the same. */
+	unknown: boolean;
 	/** Files that travel beside the envelope. */
 	attachments: Attachment[];
 }
@@ -38,6 +40,7 @@ export const SOAP_FIELDS = [
 	'envelope',
 	'addressing',
 	'mtom',
+	'unknown',
 	'attachments'
 ];
 
@@ -54,6 +57,7 @@ export function parseSoap(value: unknown): SoapSpec {
 		...(typeof given.envelope === 'string' ? { envelope: given.envelope } : {}),
 		addressing: given.addressing === true,
 		mtom: given.mtom === true,
+		unknown: given.unknown === true,
 		attachments: (Array.isArray(given.attachments) ? given.attachments : []).map((one: unknown) => {
 			const own = isObject(one) ? one : { file: one };
 			const file = String(own.file ?? '');

@@ -33,6 +33,8 @@ export interface WriteOptions {
 	open?: (text: string) => boolean;
 	/** What stands for the content of an element that holds bytes as Base64: XOP has them travel beside the envelope. */
 	binary?: (base64: string) => string;
+	/** What the definition does not know is written all the same, behind what it knows; it is told as well. */
+	unknown?: boolean;
 }
 
 const isOnlyOne = (particle: { max: number }, type: TypeModel | undefined): boolean =>
@@ -188,6 +190,7 @@ export function writeEnvelope(
 			const { namespace, local } = splitName(key.slice(1));
 			if (type.attributes.some((use) => use.local === local)) continue;
 			if (!type.anyAttribute) {
+				if (options.unknown) attributes.push(`${qualified(namespace, local)}="${inAttribute(textOf(own))}"`);
 				const known = type.attributes.map((use) => `@${use.local}`);
 				told([...path, key], `${one.local} has no attribute ${local}${nearest(key, known)}`, true);
 			} else attributes.push(`${qualified(namespace, local)}="${inAttribute(textOf(own))}"`);
@@ -225,6 +228,7 @@ export function writeEnvelope(
 		const known = elementsWithin(type.content);
 		const keys = new Map(known.map((one) => [valueKey(one, type), one]));
 		const holdsAny = hasAny(type.content);
+		const strangers: [name: string, value: Json][] = [];
 		const waitingOf = (from: JsonObject, at: ValueProblem['path']): Waiting => {
 			const waiting: Waiting = new Map();
 			for (const [key, value] of Object.entries(from)) {
@@ -232,6 +236,7 @@ export function writeEnvelope(
 				const one = keys.get(key) ?? (key === ANY_KEY && holdsAny ? undefined : null);
 				if (one === null) {
 					told([...at, key], `there is no element ${splitName(key).local} here${nearest(key, [...keys.keys()])}`, true);
+					strangers.push([key, value as Json]);
 					continue;
 				}
 				const single = one && Array.isArray(value) && isOnlyOne(maxOf(type.content, one), types[one.type]);
@@ -306,25 +311,59 @@ export function writeEnvelope(
 				if (!isObject(entry)) return told(at, 'an object with the elements of one pass is wanted', true);
 				const own = waitingOf(entry as JsonObject, at);
 				write(repeating ? { ...repeating, min: 1, max: 1 } : type.content!, own, at, false);
-				leftovers(own, at);
+				leftovers(own, keys, indent, at);
 			});
 			return;
 		}
 		if (type.content) write(type.content, waiting, path, false);
-		leftovers(waiting, path);
+		leftovers(waiting, keys, indent, path);
+		const home = known[0]?.namespace ?? '';
+		if (options.unknown) for (const [key, value] of strangers) stranger(key, value, home, indent);
 	}
-	const leftovers = (waiting: Waiting, path: ValueProblem['path']): void => {
+	const leftovers = (
+		waiting: Waiting,
+		keys: ReadonlyMap<string, ElementModel>,
+		indent: string,
+		path: ValueProblem['path']
+	): void => {
 		for (const [key, { values, taken }] of waiting)
 			if (taken < values.length) {
 				const { local } = splitName(key);
+				const one = keys.get(key);
+				if (options.unknown && one)
+					for (const value of values.slice(taken)) element(one, value, indent, [...path, key]);
 				told(
 					[...path, key],
 					taken === 0
 						? `${local} does not go with the others here`
-						: `${local} may stand ${taken === 1 ? 'once' : `${taken} times`} here`
+						: `${local} may stand ${taken === 1 ? 'once' : `${taken} times`} here`,
+					true
 				);
 			}
 	};
+
+	/** An element that no definition knows, in the namespace of those around it. */
+	function stranger(key: string, value: Json, home: string, indent: string): void {
+		if (Array.isArray(value)) return value.forEach((one) => stranger(key, one, home, indent));
+		const { namespace, local } = splitName(key);
+		const own = namespace || home;
+		const name = qualified(own, local);
+		if (value === null) return void lines.push(`${indent}<${name} ${qualified(XSI, 'nil')}="true"/>`);
+		if (!isObject(value)) return void lines.push(`${indent}<${name}>${escape(textOf(value))}</${name}>`);
+		const entries = Object.entries(value as JsonObject);
+		const attributes = entries
+			.filter(([at]) => at.startsWith('@'))
+			.map(([at, one]) => ` ${at.slice(1)}="${inAttribute(textOf(one))}"`);
+		const text = entries.find(([at]) => at === TEXT_KEY)?.[1];
+		const inner = entries.filter(([at]) => !/^[@#]/.test(at));
+		const open = `${indent}<${name}${attributes.join('')}`;
+		if (inner.length === 0)
+			return void lines.push(text === undefined ? `${open}/>` : `${open}>${escape(textOf(text))}</${name}>`);
+		lines.push(`${open}>`);
+		if (text !== undefined) lines.push(`${indent}  ${escape(textOf(text))}`);
+		for (const [at, one] of inner) stranger(at, one, own, `${indent}  `);
+		lines.push(`${indent}</${name}>`);
+	}
 
 	// written before the envelope around it, so that all prefixes are known
 	const headerLines: string[] = [];
@@ -341,6 +380,8 @@ export function writeEnvelope(
 				)}`,
 				true
 			);
+			if (options.unknown) stranger(key, value, '', '    ');
+			headerLines.push(...lines.splice(0));
 			continue;
 		}
 		element(one, value, '    ', ['headers', key]);
@@ -356,7 +397,8 @@ export function writeEnvelope(
 			else told([key], `${key} is missing`);
 		}
 		for (const key of Object.keys(given))
-			if (!body.some(({ local }) => local === key))
+			if (!body.some(({ local }) => local === key)) {
+				if (options.unknown) stranger(key, given[key]!, body[0]?.namespace ?? '', '    ');
 				told(
 					[key],
 					`there is no element ${key} here${nearest(
@@ -365,6 +407,7 @@ export function writeEnvelope(
 					)}`,
 					true
 				);
+			}
 	}
 	if (encoded && version === '1.1') prefixOf(SOAP_ENCODING);
 	const declared = [...prefixes]

@@ -30,7 +30,7 @@ function lookAt(scenario: Scenario, at: number, file: string, shelf: Shelf, wron
 			for (const { path: inside, message, unknown } of writeEnvelope(shelf.model(found), soap, { open: hasExpression })
 				.problems) {
 				const own = inside[0] === 'headers' && soap.headers ? inside : ['values', ...inside];
-				const report = unknown ? wrong : warn;
+				const report = unknown && !soap.unknown ? wrong : warn;
 				report(file, [...path, ...own], 'definition.value', {
 					name: pathText(inside) || soap.operation,
 					detail: message

@@ -300,6 +300,16 @@
 					onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), mtom: true } : rest('mtom'))}
 				/> MTOM</label
 			>
+			{#if spec.unknown || call.problems.some((one) => one.unknown)}
+				<label class="flex items-center gap-1 text-xs text-quiet"
+					><input
+						type="checkbox"
+						class="checkbox checkbox-xs"
+						checked={spec.unknown}
+						onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), unknown: true } : rest('unknown'))}
+					/> send what the definition does not know, too</label
+				>
+			{/if}
 			{#each spec.attachments as one, index (index)}
 				<span class="flex items-baseline gap-1"
 					>beside it <span class="data text-ink">{one.file}</span> as <span class="data">cid:{one.id}</span>

@@ -51,14 +51,14 @@ export interface CallView {
 	trouble: string;
 }
 
-const written = (model: SoapModel, values: Json, headers: JsonObject) =>
-	writeEnvelope(model, { values, headers }, { escape: escapeAround, open: hasExpression });
+const written = (model: SoapModel, values: Json, headers: JsonObject, unknown = false) =>
+	writeEnvelope(model, { values, headers }, { escape: escapeAround, open: hasExpression, unknown });
 
 export function viewCall(model: SoapModel, value: Json): CallView {
 	const spec = parseSoap(value);
 	if (spec.envelope === undefined) {
 		const headers = spec.headers ?? {};
-		const { text, problems } = written(model, spec.values, headers);
+		const { text, problems } = written(model, spec.values, headers, spec.unknown);
 		return { spec, values: spec.values, headers, text, problems, beyond: [], trouble: '' };
 	}
 	const base = { spec, text: spec.envelope, problems: [], beyond: [] };
