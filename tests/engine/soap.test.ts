@@ -88,6 +88,13 @@ describe('an answer of RPC style against its definition', () => {
 		],
 		['an encoded one', 'OldCrane.Lift', encoded('<done xsi:type="xsd:boolean">true</done>'), /^$/],
 		['an encoded one of another name', 'OldCrane.Lift', encoded('<done>true</done>', 'Lifted'), /^$/],
+		['an encoded one whose value is called otherwise', 'OldCrane.Lift', encoded('<return>true</return>'), /^$/],
+		[
+			'an encoded one whose value is called otherwise and of another type',
+			'OldCrane.Lift',
+			encoded('<r>perhaps</r>'),
+			/done/
+		],
 		['an encoded one without its part', 'OldCrane.Lift', encoded(''), /done/],
 		[
 			'an encoded one whose part is of another type',

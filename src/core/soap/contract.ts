@@ -6,6 +6,7 @@ import { schemaFiles } from './schema-files.ts';
 import { declaredDetail, faultShape, statusFault } from './fault-shape.ts';
 import { withoutReferences } from './multi-ref.ts';
 import { cutOut, elementsOf, escapeAttribute, lineAt, parseXml, type XmlElement } from './tree.ts';
+import type { ElementDeclaration } from './schema.ts';
 import type { FoundOperation } from './shelf.ts';
 import type { Definition, SoapOperation, SoapVersion } from './wsdl.ts';
 
@@ -111,21 +112,23 @@ async function lookAtFault(fault: XmlElement, held: Held): Promise<void> {
 }
 
 async function lookAtBody(
-	elements: readonly Pick<XmlElement, 'namespace' | 'local'>[],
+	elements: readonly ElementDeclaration[],
 	side: 'input' | 'output',
 	held: Held
 ): Promise<void> {
 	const { text, opened, operation, say } = held;
 	const { body } = opened;
 	const encoded = operation.use === 'encoded';
-	for (const [index, { namespace, local }] of elements.entries()) {
+	for (const [index, declared] of elements.entries()) {
+		const { namespace, local } = declared;
 		const got = body[index];
 		const named = got?.namespace === namespace && got.local === local;
 		// the name of an encoded RPC answer says nothing (SOAP 1.1 section 7.1); that of a literal one does (BP 1.1 R2729)
 		const anyName = operation.style === 'rpc' && side === 'output' && encoded;
 		if (got && (named || anyName)) {
 			const whole = encoded ? withoutReferences(got, body, text) : undefined;
-			const piece = whole ?? cutOut(got, text);
+			const cut = whole ?? cutOut(got, text);
+			const piece = anyName ? withReturn(cut, declared) : cut;
 			await lookAtElement(named ? piece : renamed(piece, namespace, local), `/Envelope/Body/${got.local}`, held);
 			continue;
 		}
@@ -141,11 +144,25 @@ async function lookAtBody(
 		if (!encoded) say(`the body holds ${extra.local}, which ${operation.name} does not have`, extra);
 }
 
+/** The answer of an encoded call, its first value by the name of its part: that name says nothing (SOAP 1.1 section 7.1). */
+function withReturn(piece: string, { made }: ElementDeclaration): string {
+	const content = made?.kind === 'complex' ? made.content : undefined;
+	const parts = content?.kind === 'sequence' ? content.items : [];
+	const names = parts.flatMap((one) => (one.kind === 'element' ? [one.element.local] : []));
+	const root = parseXml(piece);
+	const [first] = elementsOf(root);
+	if (!first || names.length === 0 || names.includes(first.local)) return piece;
+	return (
+		piece.slice(0, first.start) + renamed(piece.slice(first.start, first.end), '', names[0]!) + piece.slice(first.end)
+	);
+}
+
 /** A piece whose root bears another name. */
 const renamed = (piece: string, namespace: string, local: string): string => {
 	const name = /<([^\s/>]+)/.exec(piece)![1]!;
 	const own = namespace ? `heron:${local}` : local;
 	const declared = namespace ? ` xmlns:heron="${escapeAttribute(namespace)}"` : '';
+	if (/\/>\s*$/.test(piece) && !piece.includes('</')) return piece.replace(`<${name}`, () => `<${own}${declared}`);
 	return piece
 		.replace(`<${name}`, () => `<${own}${declared}`)
 		.replace(new RegExp(`</${name.replace(/[.]/g, '\\.')}(\\s*)>\\s*$`), (_, space: string) => `</${own}${space}>`);
