@@ -4,7 +4,7 @@ import { isJsonType, isXmlType } from '../model/reply.ts';
 import type { Finding, StepRule } from './kind.ts';
 import { jsonFault } from './json-text.ts';
 import { changed, entriesOf } from './params.ts';
-import { looksSecret, TOKEN } from './secret.ts';
+import { looksSecret, secretInQuery, TOKEN } from './secret.ts';
 import { xmlFault } from './xml-text.ts';
 import { functionNames, unknownCallsIn } from '../values/index.ts';
 
@@ -239,6 +239,10 @@ export const stepRules: readonly StepRule[] = [
 			const out: Finding[] = [];
 			if (/:\/\/[^/@{]+:[^/@{]+@/.test(target))
 				out.push({ at: ['send'], values: { name: 'the password in the address' } });
+			else {
+				const found = secretInQuery(target);
+				if (found) out.push({ at: ['send'], values: { name: `${found.name} in the address` } });
+			}
 			for (const { name, value, at, off } of [
 				...entriesOf(raw, 'headers'),
 				...entriesOf(raw, 'query'),

@@ -14,6 +14,21 @@ export const looksSecret = (place: 'query' | 'header' | 'body', name: string, va
 		SECRET_NAME.test(name) ||
 		TOKEN.test(value));
 
+/** The first parameter in the query of an address that looks like a secret, with what stands before and behind it. */
+export function secretInQuery(
+	address: string
+): { name: string; before: string; value: string; after: string } | undefined {
+	const start = address.indexOf('?');
+	if (start < 0) return undefined;
+	for (const found of address.matchAll(/(?<=[?&])([^=&#{}]+)=([^&#{}\s]+)(?=[&#\s]|$)/g)) {
+		const [, name = '', value = ''] = found;
+		const at = found.index + name.length + 1;
+		if (found.index > start && looksSecret('query', name, value))
+			return { name, before: address.slice(0, at), value, after: address.slice(at + value.length) };
+	}
+	return undefined;
+}
+
 /** A secret that stands in plain in a text: its value, and the text with a reference in its place. */
 export interface PlainSecret {
 	value: string;
@@ -24,6 +39,8 @@ export interface PlainSecret {
 /** Finds the secret of a text that the rule of plain secrets has found: a password in an address, credentials behind a scheme. */
 export function plainSecretOf(text: string): PlainSecret | undefined {
 	const address = /^(.*?:\/\/[^/@{\s]+:)([^/@{\s]+)(@.*)$/s.exec(text);
+	const query = secretInQuery(text);
+	if (query) return { value: query.value, moved: (name) => `${query.before}{$secret.${name}}${query.after}` };
 	const scheme = /^((?:basic|bearer|token|apikey)\s+)(\S.*)$/is.exec(text);
 	const [, before = '', value = text, after = ''] = address ?? scheme ?? [];
 	return value.trim() === '' ? undefined : { value, moved: (name) => `${before}{$secret.${name}}${after}` };
