@@ -7,6 +7,7 @@ import type { OpenapiOperation } from './operations.ts';
 import { permits } from './permits.ts';
 import { sampleOf, type Fill } from './sample.ts';
 import { lazySchema } from './schema.ts';
+import { writeXmlBody } from './xml-body.ts';
 
 /** Where a parameter goes; `body` and `formData` are those of 2.0. */
 export type ParameterPlace = 'path' | 'query' | 'header' | 'cookie' | 'body' | 'formData';
@@ -387,7 +388,12 @@ export function bodyOf({ type, schema, example, encoding }: CallBody, fill: Fill
 			)
 		};
 	}
-	if (/xml/.test(name)) return typeof value === 'string' ? { xml: plainly(value), type } : undefined;
+	if (/xml/.test(name)) {
+		// an example may be the text itself
+		const text = [example, value].find((one): one is string => typeof one === 'string' && /^\s*</.test(one));
+		if (text !== undefined) return { xml: plainly(text), type };
+		return value === undefined ? undefined : { xml: plainly(writeXmlBody(value, schema ?? {})), type };
+	}
 	return { text: plainly(value === undefined ? 'text' : scalar(value)), type };
 }
 

@@ -1,12 +1,14 @@
 import { HeronError, textOf } from '../errors.ts';
 import type { ContractFault, SchemaByItself, SchemaFault } from '../checks/index.ts';
-import { exactNumber, isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
-import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
+import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { headerValue, isJsonType, isXmlType, mediaType } from '../model/reply.ts';
 import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
-import { replySchema } from './schema.ts';
+import { scalarOf } from './scalar.ts';
+import { lazySchema, replySchema } from './schema.ts';
+import { readXmlBody, type XmlData } from './xml-body.ts';
 
 /** Validates by a schema that refers to nothing outside of it. */
 export type ValidateBy = (value: unknown, schema: SchemaByItself) => Promise<SchemaFault[]>;
@@ -75,15 +77,6 @@ export function mediaFor<T extends [type: string, ...rest: unknown[]]>(
 	const plain = (one: string) => one.split(';')[0]!.trim().toLowerCase();
 	const range = `${type.split('/')[0]}/*`;
 	return [type, range, '*/*'].map((wanted) => content.find(([one]) => plain(one) === wanted)).find(Boolean);
-}
-
-/** A text as the number or truth value that a schema speaks of, where it is one. */
-export function scalarOf(text: string, schema: Json | undefined): Json {
-	const types = isObject(schema) ? [schema.type].flat() : [];
-	if (types.some((type) => type === 'integer' || type === 'number') && /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(text))
-		return exactNumber(text);
-	if (types.includes('boolean') && /^(true|false)$/.test(text)) return text === 'true';
-	return text;
 }
 
 /** The text of a header as the value that its schema speaks of (style simple, OpenAPI 3.1 section 4.8.12.2). */
@@ -195,6 +188,13 @@ async function bodyFaults(
 			}
 		];
 	const [, schema] = media;
+	if (schema && isXmlType(type))
+		return xmlFaults(
+			view.text,
+			schemaOf(operation, schema),
+			lazySchema(operation.document, schema, 'writeOnly'),
+			(data, made) => validate(data, { schema: made, name: told })
+		);
 	let data: Json;
 	try {
 		// what says that it is JSON is, whatever is known of its content
@@ -209,4 +209,33 @@ async function bodyFaults(
 		message,
 		path: jsonPathOf(path)
 	}));
+}
+
+/**
+ * What in a body of XML is not as its schema has it.
+ * @param shape the same schema with what it says of XML
+ */
+export async function xmlFaults(
+	text: string,
+	schema: JsonObject,
+	shape: JsonObject,
+	validate: (data: Json, schema: JsonObject) => Promise<SchemaFault[]>
+): Promise<ContractFault[]> {
+	let read: XmlData;
+	try {
+		read = readXmlBody(text, shape);
+	} catch (error) {
+		return [{ message: error instanceof HeronError ? textOf(error) : `the body is not XML: ${textOf(error)}` }];
+	}
+	const { value, places, faults } = read;
+	const placeOf = (path: readonly (string | number)[]): string => {
+		// what is missing has no place: that which lacks it has
+		for (let length = path.length; length >= 0; length--) {
+			const found = places.get(writeJson(path.slice(0, length)));
+			if (found !== undefined) return found;
+		}
+		return '/';
+	};
+	const found = await validate(value, schema);
+	return [...faults, ...found.map(({ path, message }) => ({ message, path: placeOf(path) }))];
 }

@@ -1,5 +1,5 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
-import { isJsonType, type HeaderList } from '../model/reply.ts';
+import { isJsonType, isXmlType, type HeaderList } from '../model/reply.ts';
 import { utf8 } from '../values/index.ts';
 import { answerFor, answersOf, type Answer } from './contract.ts';
 import { inside, items, members, type Node } from './document.ts';
@@ -7,6 +7,7 @@ import { nameOf, type OpenapiOperation } from './operations.ts';
 import { permits } from './permits.ts';
 import { sampleOf } from './sample.ts';
 import { lazySchema } from './schema.ts';
+import { writeXmlBody } from './xml-body.ts';
 
 /** An answer that is made of what a definition says. */
 export interface SampleReply {
@@ -124,13 +125,24 @@ export function sampleReply(operation: OpenapiOperation, ask: { status?: number;
 	if (!best || operation.method === 'HEAD' || status === 204 || status === 304)
 		return { status, headers, body: EMPTY, notes };
 	const type = concrete(best.one.type);
-	const value = valueOf(best.one);
+	const written = isXmlType(type)
+		? best.one.examples.find((one) => typeof one === 'string' && /^\s*</.test(one))
+		: undefined;
+	const value = written ?? valueOf(best.one);
 	if (value === undefined) {
 		notes.push(`no body of ${type} can be made`);
 		return { status, headers: [...headers, ['Content-Type', type]], body: EMPTY, notes };
 	}
-	const text = isJsonType(type.split(';')[0]!.trim()) || typeof value !== 'string' ? writeJson(value) : value;
+	const text = textOf(value, type.split(';')[0]!.trim(), best.one.schema);
 	return { status, headers: [...headers, ['Content-Type', type]], body: utf8(text), notes };
+}
+
+/** A value as the text of a body. */
+function textOf(value: Json, type: string, schema: JsonObject | undefined): string {
+	if (isJsonType(type)) return writeJson(value);
+	// an example may be the text itself
+	if (isXmlType(type) && !(typeof value === 'string' && /^\s*</.test(value))) return writeXmlBody(value, schema ?? {});
+	return typeof value === 'string' ? value : writeJson(value);
 }
 
 function headersOf(operation: OpenapiOperation, { node }: Answer, notes: string[]): HeaderList {

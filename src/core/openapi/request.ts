@@ -2,14 +2,15 @@ import { unescapeAddress } from '../values/index.ts';
 import { textOf } from '../errors.ts';
 import type { ContractFault } from '../checks/index.ts';
 import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
-import { headerValue, isJsonType, mediaType, type HeaderList } from '../model/reply.ts';
+import { headerValue, isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { parametersOf, type Parameter } from './call.ts';
-import { headerData, mediaFor, scalarOf, type ValidateBy } from './contract.ts';
+import { headerData, mediaFor, xmlFaults, type ValidateBy } from './contract.ts';
+import { scalarOf } from './scalar.ts';
 import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
-import { callSchema, replySchema } from './schema.ts';
+import { callSchema, lazySchema, replySchema } from './schema.ts';
 
 /** A request as it is held against an operation. */
 export interface AskedCall {
@@ -104,7 +105,8 @@ function takes({
 	document,
 	node,
 	fromService
-}: OpenapiOperation): { required: boolean; content: [string, JsonObject | undefined][] } | undefined {
+}: OpenapiOperation):
+	{ required: boolean; content: [type: string, schema?: JsonObject | undefined, node?: Node][] } | undefined {
 	const schemaFor = (given: Node): JsonObject | undefined => {
 		if (!isObject(given.value)) return undefined;
 		const kept = fromService ? bodySchemas.reply : bodySchemas.call;
@@ -121,10 +123,11 @@ function takes({
 		const types = items(own.value === undefined ? inside(document.root, 'consumes') : own).map(({ value }) =>
 			String(value)
 		);
-		const schema = schemaFor(inside(body as Node<JsonObject>, 'schema') as Node);
+		const place = inside(body as Node<JsonObject>, 'schema') as Node;
+		const schema = schemaFor(place);
 		return {
 			required: (body.value as JsonObject).required === true,
-			content: (types.length > 0 ? types : ['application/json']).map((type) => [type, schema])
+			content: (types.length > 0 ? types : ['application/json']).map((type) => [type, schema, place])
 		};
 	}
 	const given = inside(node, 'requestBody');
@@ -133,10 +136,11 @@ function takes({
 	if (!isObject(body.value)) return undefined;
 	return {
 		required: (body.value as JsonObject).required === true,
-		content: members(inside(body as Node<JsonObject>, 'content')).map(([type, media]) => [
-			type,
-			isObject(media.value) ? schemaFor(inside(media as Node<JsonObject>, 'schema') as Node) : undefined
-		])
+		content: members(inside(body as Node<JsonObject>, 'content')).map(([type, media]) => {
+			if (!isObject(media.value)) return [type];
+			const place = inside(media as Node<JsonObject>, 'schema') as Node;
+			return [type, schemaFor(place), place];
+		})
 	};
 }
 
@@ -183,7 +187,14 @@ export async function requestFaults(
 		faults.push({ message: `Content-Type is ${type || 'missing'}; ${known} is taken` });
 		return faults;
 	}
-	const [, schema] = media;
+	const [, schema, place] = media;
+	if (schema && place && isXmlType(type)) {
+		const shape = lazySchema(operation.document, place, operation.fromService ? 'writeOnly' : 'readOnly');
+		const found = await xmlFaults(view.text, schema, shape, (data, made) =>
+			validate(data, { schema: made, name: told })
+		);
+		return [...faults, ...found];
+	}
 	if (!isJsonType(type)) return faults;
 	try {
 		const data = view.json();

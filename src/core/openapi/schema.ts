@@ -10,7 +10,7 @@ const LEFT_OUT = new Set([...ANNOTATIONS, 'discriminator', 'nullable', 'readOnly
 /** Lists whose schemas speak of the same object. */
 const SAME_OBJECT = new Set(['anyOf', 'oneOf']);
 /** What helps whoever fills a value in. */
-const TOLD = new Set(['title', 'description', 'default', 'example', 'examples', 'deprecated']);
+const TOLD = new Set(['title', 'description', 'default', 'example', 'examples', 'deprecated', 'xml']);
 const NONE: ReadonlySet<string> = new Set();
 /** A schema of more parts than this is written to exhaust whoever reads it. */
 const MOST = 500_000;
