@@ -187,14 +187,19 @@ export const commands: readonly Command[] = [
 	{
 		name: 'compare',
 		takes: 'OLD NEW',
-		doc: 'two versions of an OpenAPI document: what breaks who calls the service',
+		doc: 'two versions of an OpenAPI document, files or addresses: what breaks who calls the service',
 		options: {
 			level: {
 				value: 'LEVEL',
 				doc: 'what ends with 1: breaking (default), careful (that, too) or harmless (any change)'
 			},
 			json: { doc: 'the changes as JSON' },
-			quiet: { doc: 'leave out what is harmless' }
+			quiet: { doc: 'leave out what is harmless' },
+			project,
+			connection: { value: 'NAME', doc: 'the connection of the project that addresses are fetched over' },
+			env: { value: 'NAME', doc: 'the environment of that connection' },
+			secrets: { value: 'FILE', doc: 'a YAML file with its secrets' },
+			'other-hosts': { doc: 'also fetch what a document refers to at other hosts' }
 		},
 		load: async () => (await import('./compare.ts')).compare
 	},

@@ -13,8 +13,11 @@ import { decodeText } from '#core/values/index.ts';
 import { existsSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { basename, dirname, join, sep } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
+import { fetchFor } from './fetch.ts';
+import { openProject } from './project.ts';
 
 const MOST_BYTES = 100_000_000;
+const isAddress = (given: string): boolean => /^https?:\/\//i.test(given);
 
 /** A document with what lies beside it: references lead nowhere else. */
 function documentOf(path: string): OpenapiDocument {
@@ -30,18 +33,32 @@ function documentOf(path: string): OpenapiDocument {
 	});
 }
 
+/** A document of an address, with what it refers to at the same host; over a connection of the project where one is named. */
+async function fetchedDocument(io: Io, address: string, flags: Flags): Promise<OpenapiDocument> {
+	const here = one(flags, 'project') !== undefined || existsSync('heron.yaml');
+	const folder = here ? openProject(flags) : undefined;
+	const connection = one(flags, 'connection') ?? '';
+	if (connection && !folder?.workspace.connections.has(connection))
+		throw new HeronError('model.reference', { kind: 'connection', name: connection, nearest: '' });
+	const { files, missing } = await fetchFor(io, address, 'definitions', connection, folder, flags);
+	for (const { address: lost, detail } of missing) io.err(`warning: ${tame(lost)}: ${tame(detail)}\n`);
+	const texts = new Map(files.map(({ path, bytes }) => [path, decodeText(bytes).text]));
+	return readOpenapi(files[0]!.path, (path) => texts.get(path));
+}
+
 /** `heron compare OLD NEW`: 0 when nothing breaks, 1 when something does, 2 for what cannot be read. */
-export function compare(io: Io, names: string[], flags: Flags): Promise<number> {
+export async function compare(io: Io, names: string[], flags: Flags): Promise<number> {
 	const [old, fresh, ...more] = names;
 	if (!old || !fresh || more.length > 0)
 		throw new HeronError('usage', {
-			detail: 'two versions of a definition are wanted: heron compare old.yaml new.yaml'
+			detail: 'two versions of a definition are wanted, files or addresses: heron compare old.yaml new.yaml'
 		});
 	const level = one(flags, 'level') ?? 'breaking';
 	const until = LEVELS.indexOf(level as 'breaking');
 	if (until < 0)
 		throw new HeronError('usage', { detail: `--level wants one of ${LEVELS.join(', ')}, this is "${level}"` });
-	const changes = compareDefinitions(documentOf(old), documentOf(fresh));
+	const read = (given: string) => (isAddress(given) ? fetchedDocument(io, given, flags) : documentOf(given));
+	const changes = compareDefinitions(await read(old), await read(fresh));
 	const counts = LEVELS.map((one) => changes.filter((change) => change.level === one).length);
 	if (flags.json === true) io.out(`${writeJson({ heron: 1, changes } as never)}\n`);
 	else {
@@ -53,7 +70,7 @@ export function compare(io: Io, names: string[], flags: Flags): Promise<number> 
 				: `${counted(changes.length, 'change')}: ${words}\n`
 		);
 	}
-	return Promise.resolve(counts.slice(0, until + 1).some((count) => count > 0) ? 1 : 0);
+	return counts.slice(0, until + 1).some((count) => count > 0) ? 1 : 0;
 }
 
 /** Changes by their level and operation. */

@@ -1,3 +1,4 @@
+import { createWorkspace } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
@@ -5,23 +6,23 @@ import { createEngine, fetchDefinition, readSecrets, type ProjectFolder } from '
 import { one, type Flags, type Io } from './command.ts';
 import { environmentOf } from './project.ts';
 
-/** Fetches a definition from an address, over a connection of the project. */
+/** Fetches a definition from an address, over a connection of the project where there is one. */
 export async function fetchFor(
 	io: Io,
 	address: string,
 	to: string,
 	connection: string,
-	folder: ProjectFolder,
+	folder: ProjectFolder | undefined,
 	flags: Flags
 ): ReturnType<typeof fetchDefinition> {
-	const { workspace } = folder;
-	const environment = environmentOf(folder, one(flags, 'env') ?? workspace.project.environment);
+	const workspace = folder?.workspace ?? createWorkspace([], new Set());
+	const environment = folder ? environmentOf(folder, one(flags, 'env') ?? workspace.project.environment) : '';
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
 	const engine = createEngine();
 	try {
 		const ports = engine.ports({
 			seed: 1,
-			readFile: folder.readFile,
+			...(folder ? { readFile: folder.readFile } : {}),
 			guard: guardOf(workspace.environments.get(environment), secrets)
 		});
 		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };

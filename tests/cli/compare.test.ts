@@ -1,5 +1,7 @@
-import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { execFile, spawnSync } from 'node:child_process';
+import http from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -100,5 +102,62 @@ describe('heron compare', () => {
 			write('in/a.yaml', text(ref));
 			expect(compare('in/a.yaml', 'in/a.yaml')).toMatchObject({ code: 0 });
 		}
+	});
+});
+
+describe('heron compare of addresses', () => {
+	const run = (...args: string[]) =>
+		new Promise<{ code: number; out: string; err: string }>((resolve) =>
+			execFile(
+				process.execPath,
+				[join(root, 'dist/cli.js'), 'compare', ...args],
+				{ cwd: dir, env: { PATH: process.env.PATH } },
+				(error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err })
+			)
+		);
+	let base: string;
+	let server: http.Server;
+	const asked: string[] = [];
+	beforeAll(async () => {
+		server = http.createServer((request, response) => {
+			asked.push(`${request.url} ${request.headers.authorization ?? ''}`.trim());
+			const path = join(dir, request.url!.replace(/^\/kept/, ''));
+			const kept = request.url!.startsWith('/kept') && request.headers.authorization === undefined;
+			if (kept || !existsSync(path)) return void response.writeHead(kept ? 401 : 404).end();
+			response.writeHead(200).end(readFileSync(path));
+		});
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+		mkdirSync(join(dir, 'project/connections'), { recursive: true });
+		mkdirSync(join(dir, 'project/credentials'), { recursive: true });
+		write('project/heron.yaml', 'heron: 1\ntitle: P\n');
+		write('project/connections/api.yaml', `heron: 1\nbase: ${base}\ncredential: me\n`);
+		write('project/credentials/me.yaml', 'heron: 1\nkind: basic\nuser: avery\npassword: "{$secret.word}"\n');
+		write('secrets.yaml', 'word: oak-and-elm-9\n');
+	});
+	afterAll(() => server.close());
+	test('with what they refer to, against a file', async () => {
+		const { code, out } = await run(`${base}/v1/api.yaml`, 'v2/api.yaml');
+		expect(code).toBe(1);
+		expect(out).toContain('was string, is integer');
+		expect(asked).toEqual(['/v1/api.yaml', '/v1/parts/boat.yaml']);
+		expect((await run(`${base}/old.yaml`, `${base}/old.yaml`)).code).toBe(0);
+	});
+	test('over a connection with its credential', async () => {
+		const over = ['--project', 'project', '--connection', 'api', '--secrets', 'secrets.yaml'];
+		expect((await run(`${base}/kept/old.yaml`, 'old.yaml', ...over)).code).toBe(0);
+		const without = await run(`${base}/kept/old.yaml`, 'old.yaml');
+		expect(without.code).not.toBe(0);
+		expect(without.err).toContain('answers 401');
+		expect((await run('old.yaml', `${base}/old.yaml`, '--project', 'project', '--connection', 'gone')).err).toContain(
+			'gone'
+		);
+	});
+	test('an address that nobody answers, or that is no document, is told and exits with no 0 or 1', async () => {
+		const nobody = await run('http://127.0.0.1:9/a.yaml', 'old.yaml');
+		expect(nobody.code).toBeGreaterThan(1);
+		expect(nobody.err).toContain('nothing listens');
+		write('page.yaml', '<html/>');
+		expect((await run(`${base}/page.yaml`, 'old.yaml')).code).toBe(2);
 	});
 });

@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { readMessage, writeMessage, writeReplyMessage } from './message.ts';
 import { readCurl, stepOfCall, writeCurl, type MadeStep } from './index.ts';
 import { commandsIn } from './shell.ts';
 
@@ -255,5 +256,38 @@ describe('a call becomes a command', () => {
 			send: 'POST /a',
 			headers: { Authorization: 'Bearer {$secret.averyAccessToken}', X: "it's $5" }
 		});
+	});
+});
+
+describe('a message of HTTP', () => {
+	test.each([
+		{ method: 'GET', url: 'https://tolls.reedmere.example/a%20b?x=1&y', headers: [['Accept', '*/*']], body: '' },
+		{
+			method: 'POST',
+			url: 'http://127.0.0.1:8080/',
+			headers: [
+				['Host', '127.0.0.1:8080'],
+				['X', 'a, b']
+			],
+			body: 'one\ntwo'
+		},
+		{ method: 'PUT', url: 'http://[::1]:9/a', headers: [], body: '{"a":1}' }
+	] as const)('of $method $url is read as what was written', (call) => {
+		const [again] = readMessage(writeMessage(call));
+		const { body } = again!;
+		expect({ method: again!.method, url: again!.url, body: body && 'text' in body ? body.text : '' }).toEqual({
+			...{ method: call.method, url: call.url, body: call.body }
+		});
+		const host = new URL(call.url).host;
+		expect(again!.headers.filter(([name]) => name === 'Host')).toEqual([['Host', host]]);
+	});
+	test('leaves out what stands behind # and what is no text', () => {
+		expect(writeMessage({ method: 'GET', url: 'http://h#top', headers: [], body: 'x', binary: true })).toBe(
+			'GET / HTTP/1.1\nHost: h\n\n(bytes that are no text)'
+		);
+	});
+	test('of a reply begins with its status', () => {
+		const reply = { version: 'HTTP/2', status: 204, reason: '', headers: [['a', 'b']] as [string, string][], body: '' };
+		expect(writeReplyMessage(reply)).toBe('HTTP/2 204\na: b\n\n');
 	});
 });

@@ -8,7 +8,7 @@ export type { SentCall, SentPart } from './call.ts';
 export { readCurl } from './curl.ts';
 export { looksLikeCall, looksLikeCurl } from './looks.ts';
 export { isStatic, readHar, type Recorded } from './har.ts';
-export { readMessage } from './message.ts';
+export { readMessage, writeMessage, writeReplyMessage } from './message.ts';
 export {
 	hostsOf,
 	keyOfThread,

@@ -1,5 +1,6 @@
 import { HeronError } from '../errors.ts';
 import type { SentCall } from './call.ts';
+import type { WrittenCall } from './write-curl.ts';
 
 const LOCAL = /^(localhost|127(\.\d+){3}|\[::1\])(:\d+)?$/i;
 
@@ -35,3 +36,36 @@ export function readMessage(text: string): SentCall[] {
 	const body = rest.join('\n\n').replace(/\s*$/, '');
 	return [{ method, url, headers, ...(body ? { body: { text: body } } : {}), notes: [] }];
 }
+
+const NO_TEXT = '(bytes that are no text)';
+const fields = (headers: WrittenCall['headers']): string[] => headers.map(([name, value]) => `${name}: ${value}`);
+
+/** A request as a message of HTTP/1.1 (RFC 9112 section 2.1), its lines ended by LF; the target is a path, and Host says where. */
+export function writeMessage({ method, url, headers, body, binary }: WrittenCall): string {
+	const at = URL.canParse(url) ? new URL(url) : undefined;
+	const target = url.replace(/#.*$/s, '').replace(/^[a-z][\w+.-]*:\/\/[^/?]*/i, '');
+	const named = headers.some(([name]) => name.toLowerCase() === 'host');
+	return [
+		`${method} ${target.startsWith('/') ? target : `/${target}`} HTTP/1.1`,
+		...(at && !named ? [`Host: ${at.host}`] : []),
+		...fields(headers),
+		'',
+		binary ? NO_TEXT : body
+	].join('\n');
+}
+
+/** A reply as a message; its body as it was read, content codings undone. */
+export const writeReplyMessage = (reply: {
+	version: string;
+	status: number;
+	reason: string;
+	headers: WrittenCall['headers'];
+	/** Undefined where it is no text. */
+	body: string | undefined;
+}): string =>
+	[
+		`${reply.version} ${reply.status} ${reply.reason}`.trimEnd(),
+		...fields(reply.headers),
+		'',
+		reply.body ?? NO_TEXT
+	].join('\n');

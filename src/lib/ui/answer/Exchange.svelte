@@ -5,7 +5,9 @@
 	import { PHASES } from '#core/model/reply.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import type { StoredAnswer, StoredExchange } from '$lib/wire.ts';
-	import CopyCurl from '../common/CopyCurl.svelte';
+	import { messageOf } from '../common/api.ts';
+	import { toasts } from '../common/toast.svelte.ts';
+	import CopyCall from '../common/CopyCall.svelte';
 	import BodyView from './BodyView.svelte';
 	import Changes from './Changes.svelte';
 	import type { Choosing } from './choosing.ts';
@@ -80,17 +82,31 @@
 				return { name: pair.slice(0, at), value: pair.slice(at + 1), rest: rest.join(' · ') };
 			})
 	);
+	/** The text of a kept body; undefined where it is no text, or was cut. */
+	async function textOf(body: StoredExchange['requestBody']): Promise<string | undefined> {
+		if (!body) return '';
+		const found = await fetch(`/api/bodies/${body.hash}`);
+		const bytes = new Uint8Array(await found.arrayBuffer());
+		if (!found.ok || body.kept < body.size) return undefined;
+		try {
+			return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+		} catch {
+			return undefined;
+		}
+	}
 	/** What was sent, as it can be written down. A body that is no text, or was cut, is not written. */
 	async function written({ method, url, requestHeaders, requestBody }: StoredExchange): Promise<WrittenCall> {
-		const call = { method, url, headers: requestHeaders, body: '' };
-		if (!requestBody) return call;
-		const reply = await fetch(`/api/bodies/${requestBody.hash}`);
-		const bytes = new Uint8Array(await reply.arrayBuffer());
-		if (!reply.ok || requestBody.kept < requestBody.size) return { ...call, binary: true };
+		const body = await textOf(requestBody);
+		return { method, url, headers: requestHeaders, body: body ?? '', ...(body === undefined ? { binary: true } : {}) };
+	}
+	async function copyReply() {
+		if (!reply) return;
 		try {
-			return { ...call, body: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes) };
-		} catch {
-			return { ...call, binary: true };
+			const [{ writeReplyMessage }, body] = await Promise.all([import('#core/exchange/index.ts'), textOf(reply.body)]);
+			await navigator.clipboard.writeText(writeReplyMessage({ ...reply, body }));
+			toasts.show('Copied.');
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
 		}
 	}
 	const shades: Record<string, string> = { wait: 'var(--quiet)', send: 'var(--color-ink)' };
@@ -164,6 +180,7 @@
 					>{/each}</tbody
 			>
 		</table>
+		<p class="flex pt-1 text-xs"><button class="word soft" onclick={copyReply}>copy as HTTP</button></p>
 	</details>
 {/if}
 {#if cookies.length > 0}
@@ -208,7 +225,7 @@
 					>{/each}</tbody
 			>
 		</table>
-		<p class="flex pt-1 text-xs"><CopyCurl call={() => written(exchange)} /></p>
+		<p class="flex pt-1 text-xs"><CopyCall call={() => written(exchange)} /></p>
 		{#if exchange.requestBody}<BodyView body={exchange.requestBody} headers={exchange.requestHeaders} />{/if}
 	</details>
 {/if}

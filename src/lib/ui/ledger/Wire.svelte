@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { ShownWire } from '$lib/wire.ts';
-	import CopyCurl from '../common/CopyCurl.svelte';
+	import CopyCall from '../common/CopyCall.svelte';
 	import { showSize } from '#core/model/units.ts';
 	import { unmasked } from '#core/run/index.ts';
 	import type { Segment } from '#core/values/index.ts';
@@ -29,9 +29,6 @@
 			return { name, segments, origin: wire.origins[index]! };
 		});
 	});
-	const text = $derived(
-		[`${wire.method} ${asked} HTTP/1.1`, ...wire.headers.map(([n, v]) => `${n}: ${v}`), '', wire.body].join('\n')
-	);
 	// each expression once, in the order in which its values stand
 	const listed = $derived([...new Map(fills.map((fill) => [fill.expression, fill])).values()]);
 </script>
@@ -51,12 +48,12 @@
 					.join('; ')}{/if}; nothing is sent yet</span
 		>
 		<span class="ml-auto flex items-baseline gap-3 self-start"
-			><CopyCurl
+			><CopyCall
 				call={() => ({
 					...{ method: wire.method, url: wire.url, headers: wire.headers },
 					...{ body: wire.body ?? '', binary: wire.binary }
 				})}
-			/><button class="word" onclick={() => navigator.clipboard.writeText(text)}>copy</button></span
+			/></span
 		>
 	</p>
 	<p class="py-1 break-all"><b>{wire.method}</b> {@render pieces(target)} HTTP/1.1</p>

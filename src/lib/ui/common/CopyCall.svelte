@@ -17,9 +17,19 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
+	async function copyMessage() {
+		try {
+			const [{ writeMessage }, written] = await Promise.all([import('#core/exchange/index.ts'), call()]);
+			await navigator.clipboard.writeText(writeMessage(written));
+			toasts.show('Copied.');
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
 </script>
 
 <span class="flex items-baseline gap-2 whitespace-nowrap">
 	<button class="word soft" onclick={() => copy('bash')}>copy as curl</button>
 	<button class="word soft" onclick={() => copy('powershell')}>for PowerShell</button>
+	<button class="word soft" onclick={copyMessage}>as HTTP</button>
 </span>
