@@ -28,7 +28,7 @@ module.exports = {
 						'diff',
 						'csv-parse',
 						'saxes',
-						'randexp|re2js',
+						'randexp|re2js|xspattern',
 						'@noble/hashes',
 						'@faker-js/faker',
 						'oauth4webapi',

@@ -172,6 +172,7 @@ export const commands: readonly Command[] = [
 				doc: 'of an OpenAPI document: scenarios for this tag, operationId, path (/boats, /boats/*) or method and path (GET /boats) alone; of a recording: calls to this host, path, or method and path; repeatable'
 			},
 			singly: { doc: 'a scenario for each operation, and none for chains of them' },
+			mend: { doc: 'change the steps that call what has changed, where it is plain how' },
 			'no-scenarios': { doc: 'keep an OpenAPI document for checks by it alone' },
 			'other-hosts': { doc: 'also ask hosts other than the address’s for what a definition imports' },
 			rehearse: { doc: 'tell what would change; nothing is written' },

@@ -143,7 +143,8 @@ export async function importDefinition(io: Io, given: string, flags: Flags): Pro
 	let plans = planDefinitions(order);
 	const offers = plans.flatMap((plan) => plan.offers);
 	const choose = offers.length > 0 ? chosenBy(offers, flags) : undefined;
-	if (choose) plans = planDefinitions({ ...order, choose });
+	const mend = flags.mend === true ? ('all' as const) : undefined;
+	if (choose || mend) plans = planDefinitions({ ...order, ...(choose ? { choose } : {}), ...(mend ? { mend } : {}) });
 	for (const plan of plans) {
 		for (const { file, line, message } of plan.problems) io.err(`warning: ${file}:${line}: ${message}\n`);
 		if (flags.rehearse !== true) write(folder, plan);
@@ -215,6 +216,10 @@ function tell(io: Io, plan: DefinitionPlan): void {
 	for (const { key, version, change, level, what, steps } of told)
 		io.out(
 			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${level && level !== 'harmless' ? `, ${level}` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
+		);
+	for (const { label, steps, chosen } of plan.mends)
+		io.out(
+			`  ${chosen ? 'mended' : 'mend'.padEnd(6)}    ${label}: ${few(steps)}${chosen ? '' : ' (--mend does so)'}\n`
 		);
 	const more = plan.changes.length - told.length;
 	if (more > 0) io.out(`  and ${counted(more, 'change')} more of what no step calls\n`);

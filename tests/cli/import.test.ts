@@ -359,6 +359,47 @@ describe('heron import of an OpenAPI document', () => {
 		const again = await heron('import', file, '--name', 'boats', '--rehearse');
 		expect(again.out).toContain('kept      GET /boats, POST /boats, DELETE /boats/{id} (called already)');
 	});
+	test('a new version changes the steps that call it, where --mend says so', async () => {
+		const file = join(dir, `boats${++n}.json`);
+		const version = (path: string, required: string[]) =>
+			JSON.stringify({
+				openapi: '3.1.0',
+				info: { title: 'Boats', version: '1' },
+				servers: [{ url: 'http://127.0.0.1:9' }],
+				paths: {
+					[path]: {
+						post: {
+							operationId: 'make',
+							requestBody: {
+								content: {
+									'application/json': {
+										schema: {
+											type: 'object',
+											required,
+											properties: { name: { type: 'string', enum: ['Pike'] }, berth: { type: 'string', enum: ['A-1'] } }
+										}
+									}
+								}
+							},
+							responses: { 201: { description: 'made' } }
+						}
+					}
+				}
+			});
+		writeFileSync(file, version('/boats', ['name']));
+		expect(await heron('import', file, '--name', 'boats')).toMatchObject({ code: 0, err: '' });
+		writeFileSync(file, version('/fleet', ['name', 'berth']));
+		const told = await heron('import', file, '--name', 'boats', '--rehearse');
+		expect(told.out).toContain('mend      POST /boats is called at /fleet: boats/make/call (--mend does so)');
+		const done = await heron('import', file, '--name', 'boats', '--mend');
+		expect(done.out).toContain(
+			'mended    POST /boats: the body gets the fields that it must have now: boats/make/call'
+		);
+		const sent = await heron('run', 'boats', '--rehearse');
+		expect(sent.out).toContain('POST /fleet HTTP/1.1');
+		expect(sent.out.replace(/\s/g, '')).toContain('{"name":"Pike","berth":"A-1"}');
+		expect(await heron('check')).toMatchObject({ code: 0 });
+	});
 	test.each<[string, string[], string]>([
 		['a tag', ['--only', 'look'], 'boats/list-boats'],
 		['an operationId', ['--only', 'listBoats'], 'boats/list-boats'],

@@ -96,3 +96,36 @@ test('what is sent is held against the definition: before, and as a check that m
 	await saved(page);
 	expect(await bench.file('asked', 'collections/sheet.yaml')).toMatch(/- contract:\n\s+request: false\n/);
 });
+
+test('steps that call what has changed are made to fit by a click, and all of it is undone in one', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('moved', {
+		'definitions/boats.yaml':
+			'openapi: 3.1.0\ninfo: { title: Boats, version: "1" }\npaths:\n  /boats/{id}:\n    get:\n      operationId: boat\n      responses: { "200": { description: ok } }\n',
+		'collections/sheet.yaml':
+			'heron: 1\ntitle: Sheet\nconnection: reedmere\nscenarios:\n  - id: s\n    title: One\n    steps:\n      - id: look # the first one\n        send: GET /boats/7\n'
+	});
+	await page.goto(`${url}/collections`);
+	await page.getByRole('button', { name: 'Import a definition' }).click();
+	await page.getByLabel(/browser’s recording \(HAR\)$/).setInputFiles({
+		name: 'boats.yaml',
+		mimeType: 'application/yaml',
+		buffer: Buffer.from(
+			'openapi: 3.1.0\ninfo: { title: Boats, version: "2" }\npaths:\n  /fleet/{id}:\n    get:\n      operationId: boat\n      parameters: [{ in: query, name: lang, required: true, schema: { type: string }, example: en }]\n      responses: { "200": { description: ok } }\n'
+		)
+	});
+	const fits = page.getByRole('group', { name: 'Steps that can be made to fit' });
+	await expect(fits.getByRole('checkbox')).toHaveCount(2);
+	await expect(fits).toContainText('sheet/s/look');
+	await accessible(page);
+	await fits.getByRole('button', { name: 'take all' }).click();
+	await page.getByRole('button', { name: 'Import', exact: true }).click();
+	await expect(page.getByText('The definition is in the project.')).toBeVisible();
+	const sheet = () => bench.file('moved', 'collections/sheet.yaml');
+	await expect.poll(sheet).toMatch(/- id: look # the first one\n\s+send: GET \/fleet\/7\n\s+query:\n?\s*\{? ?lang: en/);
+	await page.getByRole('button', { name: 'Undo' }).click();
+	await expect.poll(sheet).toContain('send: GET /boats/7\n');
+	expect(await bench.file('moved', 'definitions/boats.yaml')).toContain('/boats/{id}');
+});

@@ -63,7 +63,7 @@ test('a definition begins a project, and what it makes is shown first', async ({
 	await page.getByLabel(/^Paste what you have/).fill(`${bench.standin('tolls')}/ledger?wsdl`);
 	await page.keyboard.press('Enter');
 	const form = page.getByRole('region', { name: 'Import a definition' });
-	await expect(form).toContainText('scenarios will be made in the collection');
+	await expect(form).toContainText(/[1-9]\d* of \d+ scenarios chosen/);
 	await form.getByRole('button', { name: 'Import', exact: true }).click();
 	await expect(page.getByRole('heading', { name: 'TollLedger' })).toBeVisible();
 });

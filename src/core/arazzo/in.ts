@@ -124,6 +124,7 @@ export function planWorkflows(given: ImportOrder, document: GivenFile): Definiti
 		),
 		added: [...idOf.values()],
 		operations: [...used].map((key) => ({ key, version: '', doc: '', wants: [] })),
+		mends: [],
 		missing: [],
 		problems
 	};

@@ -1,7 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { nearest } from '../messages.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
-import { parseAnsweredFault, parseSoap, writeAnswer, writeFault } from '../soap/index.ts';
+import { parseSoap } from '../soap/index.ts';
 import { escapeXml, utf8 } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
 import { soapType } from './soap.ts';
@@ -49,6 +49,8 @@ export const soapAnswer: BodyKind = {
 		const found = shelf.find(name, version, definition);
 		const contentType = soapType({ ...found.operation, action: '' });
 		if (envelope !== undefined) return { bytes: utf8(await evaluator.text(envelope, scope, escapeXml)), contentType };
+		// schemas and patterns are much code: who answers no envelope needs none of it
+		const { parseAnsweredFault, writeAnswer, writeFault } = await import('../soap/answer.ts');
 		const fault = isObject(value) ? parseAnsweredFault(value.fault) : undefined;
 		const written = fault
 			? writeFault(found, parseAnsweredFault(await evaluator.deep(fault as unknown as JsonObject, scope))!)

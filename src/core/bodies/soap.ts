@@ -1,7 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { nearest } from '../messages.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
-import { parseSoap, SOAP_FIELDS, writeEnvelope, type SoapOperation } from '../soap/index.ts';
+import { parseSoap, SOAP_FIELDS, type SoapOperation } from '../soap/index.ts';
 import { base64ToBytes, bytesToHex, escapeXml, joinBytes, utf8, uuidOf } from '../values/index.ts';
 import { typeOfFile } from './file.ts';
 import type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
@@ -172,6 +172,8 @@ export const soap: BodyKind = {
 		else {
 			const values = await evaluator.deep(spec.values, scope);
 			const headers = spec.headers && ((await evaluator.deep(spec.headers, scope)) as JsonObject);
+			// schemas and patterns are much code: who sends no envelope needs none of it
+			const { writeEnvelope } = await import('../soap/write.ts');
 			const written = writeEnvelope(
 				shelf.model(found),
 				{ values, ...(headers ? { headers } : {}) },

@@ -1,6 +1,7 @@
 import { textOf as textIn } from '../errors.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { getIn, setIn } from '../model/path.ts';
 import { parseYaml, type ParsedYaml } from '../model/yaml.ts';
 import {
 	changesBetween,
@@ -27,6 +28,7 @@ import {
 	type ImportOrder
 } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
+import { mendsOf, type StepMend } from './mends.ts';
 import { makingsOf, proofOf, scenarioOf, type Making } from './scenarios.ts';
 import { connectionFor, credentialsFor, environmentsWith, type Wanted } from './services.ts';
 
@@ -72,9 +74,11 @@ export function planDocuments(given: ImportOrder, documents: GivenFile[]): Defin
 		const own = documents.length === 1 ? name : nameFrom(file);
 		const told = documentWarnings(opened);
 		const made = collect({ ...given, name: own, document: opened, operations, before });
+		const mended = mend({ ...given, document: opened, operations, before }, file, made.writes);
 		return {
 			...{ name: own, file, files: index === 0 ? files : [], bound: [] },
 			...made,
+			...mended,
 			operations: operations.map((one) => ({
 				key: nameOf(one),
 				version: '',
@@ -107,6 +111,9 @@ function collect(given: Collecting): Collected {
 	const called = calledAmong(workspace, operations);
 	const makings = makingsOf(operations.filter((one) => !called.has(one)));
 	const known = new Set(before.map(nameOf));
+	// what only moved is the same operation
+	const ids = new Set(before.flatMap((one) => (one.id ? [`${one.method} ${one.id}`] : [])));
+	for (const one of operations) if (one.id && ids.has(`${one.method} ${one.id}`)) known.add(nameOf(one));
 	for (const { offer } of makings)
 		// what could have been made before, and was not, is not wanted now
 		offer.chosen = choose
@@ -248,6 +255,41 @@ function changesOf(
 	];
 	// what steps call comes first
 	return [...all.filter(({ steps }) => steps.length > 0), ...all.filter(({ steps }) => steps.length === 0)];
+}
+
+/** The changes of steps that would make them fit, those that are chosen made in the documents that are written. */
+function mend(
+	{ workspace, operations, before, valueOf, mend: wanted }: Collecting,
+	file: string,
+	writes: DefinitionPlan['writes']
+): Pick<DefinitionPlan, 'writes' | 'mends'> {
+	const offered = before.length > 0 ? mendsOf(before, operations) : new Map<string, StepMend[]>();
+	const values = new Map(writes.map(({ path, value }) => [path, value]));
+	const mends = new Map<string, DefinitionPlan['mends'][number]>();
+	if (offered.size === 0) return { writes, mends: [] };
+	for (const { name, scenarios } of workspace.collections.values()) {
+		const path = `collections/${name}.yaml`;
+		scenarios.forEach(({ id, steps }, at) =>
+			steps.forEach((step, index) => {
+				const operation = operationOfStep(workspace, name, step);
+				if (operation?.document.file !== file) return;
+				for (const { key, label, edit } of offered.get(nameOf(operation)) ?? []) {
+					const document = values.get(path) ?? valueOf(path);
+					const place = ['scenarios', at, 'steps', index];
+					const raw = document === undefined ? undefined : getIn(document, place);
+					if (!isObject(raw)) continue;
+					const next = edit(raw as JsonObject);
+					if (next === raw) continue;
+					const chosen = wanted === 'all' || (wanted?.includes(key) ?? false);
+					const told = mends.get(key) ?? { key, label, steps: [], chosen };
+					mends.set(key, told);
+					told.steps.push(`${name}/${id}/${step.id}`);
+					if (chosen) values.set(path, setIn(document!, place, next));
+				}
+			})
+		);
+	}
+	return { writes: [...values].map(([path, value]) => ({ path, value })), mends: [...mends.values()] };
 }
 
 /** The worst that the changes of each operation mean for who calls it. */

@@ -26,6 +26,17 @@ export interface Offer {
 	chosen: boolean;
 }
 
+/** A change that can be made to steps. */
+export interface Mend {
+	/** By which it is chosen. */
+	key: string;
+	label: string;
+	/** `collection/scenario/step`. */
+	steps: string[];
+	/** Whether it is made. */
+	chosen: boolean;
+}
+
 /** What an import of a definition does to a project; nothing is done yet. */
 export interface DefinitionPlan {
 	/** The name of collection and connection. */
@@ -57,6 +68,8 @@ export interface DefinitionPlan {
 		what: string[];
 		steps: string[];
 	}[];
+	/** Changes of steps that make them fit what has changed. */
+	mends: Mend[];
 	missing: string[];
 	problems: { file: string; line: number; message: string }[];
 }

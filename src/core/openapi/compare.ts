@@ -24,8 +24,8 @@ export interface DefinitionChange {
 }
 
 /** `/boats/{id}` and `/boats/{boat}` are the same path. */
-const shapeOf = (template: string): string => template.replace(/\{[^{}]*\}/g, '{}');
-const keyOf = ({ method, template }: OpenapiOperation): string => `${method} ${shapeOf(template)}`;
+export const shapeOfPath = (template: string): string => template.replace(/\{[^{}]*\}/g, '{}');
+const keyOf = ({ method, template }: OpenapiOperation): string => `${method} ${shapeOfPath(template)}`;
 const holes = (template: string): string[] => [...template.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name);
 
 /**

@@ -12,7 +12,7 @@ export {
 export { callbacksOf, messageOf, webhooksOf, type MadeCallback, type Webhook } from './callbacks.ts';
 export { createCatalog, type Catalog, type OpenapiDefinition } from './catalog.ts';
 export { chainsOf, type Chain, type Role } from './chains.ts';
-export { compareDefinitions, LEVELS, type DefinitionChange, type Level } from './compare.ts';
+export { compareDefinitions, LEVELS, shapeOfPath, type DefinitionChange, type Level } from './compare.ts';
 export { changesBetween } from './changes.ts';
 export { answersOf, replyFaults, successStatus, type ValidateBy } from './contract.ts';
 export {

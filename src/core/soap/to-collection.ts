@@ -224,6 +224,7 @@ export function planDefinition(given: Given): DefinitionPlan {
 					steps: stepsOf(workspace, one.key, one.version)
 				}))
 			: [],
+		mends: [],
 		missing: definition.missing,
 		problems: [...definition.problems, ...notes]
 	};
@@ -371,6 +372,8 @@ export interface ImportOrder {
 	address?: string;
 	/** Keys of the scenarios that are made; left out: those that suggest themselves. */
 	choose?: readonly string[];
+	/** Keys of the changes of steps that are made; `all` for each that is offered. */
+	mend?: readonly string[] | 'all';
 }
 
 /** Plans for all WSDL among files that were given. */

@@ -278,6 +278,8 @@ export interface Jobs {
 			environment: string;
 			/** Keys of the scenarios that are made; left out: those that suggest themselves. */
 			choose?: readonly string[];
+			/** Keys of the changes of steps that are made. */
+			mend?: readonly string[];
 		};
 		answer: DefinitionPlan[];
 	};

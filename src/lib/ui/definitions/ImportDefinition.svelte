@@ -11,6 +11,7 @@
 	import { offerUndo } from '../common/undo.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
 	import { listDefinitions, readAnew } from '../soap/definitions.svelte.ts';
+	import Mends from './Mends.svelte';
 	import Offers from './Offers.svelte';
 
 	interface Given {
@@ -27,6 +28,8 @@
 	let plan: ImportPlan | undefined = $state.raw();
 	/** Keys of the scenarios that are made. */
 	let chosen: string[] = $state.raw([]);
+	/** Keys of the changes of steps that are made. */
+	let mending: string[] = $state([]);
 	let others = $state(false);
 	let trouble = $state('');
 	let busy = $state(false);
@@ -132,6 +135,7 @@
 			const found = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, asked, now.signal);
 			if (stale()) return;
 			plan = found;
+			mending = [];
 			chosen = found.plans.flatMap(({ offers }) => offers.filter((one) => one.chosen).map(({ key }) => key));
 		} catch (error) {
 			if (stale() || now.signal.aborted) return;
@@ -166,6 +170,7 @@
 			const done = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, {
 				...order(),
 				...(plan?.plans.some(({ offers }) => offers.length > 0) ? { choose: chosen } : {}),
+				...(mending.length > 0 ? { mend: mending } : {}),
 				apply: true
 			});
 			readAnew();
@@ -337,6 +342,7 @@
 				{@const left = one.changes.length - told(one.changes).length}
 				{#if left > 0}<p class="text-quiet">and {counted(left, 'change')} more of what no step calls</p>{/if}
 			{/if}
+			{#if one.mends.length > 0}<Mends mends={one.mends} bind:mending />{/if}
 			{#if one.problems.length > 0}
 				{@const shown = all ? MOST_PROBLEMS : 4}
 				<ul class="mt-1" aria-label="Problems of the definition">
