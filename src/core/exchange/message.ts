@@ -43,7 +43,9 @@ const fields = (headers: WrittenCall['headers']): string[] => headers.map(([name
 /** A request as a message of HTTP/1.1 (RFC 9112 section 2.1), its lines ended by LF; the target is a path, and Host says where. */
 export function writeMessage({ method, url, headers, body, binary }: WrittenCall): string {
 	const at = URL.canParse(url) ? new URL(url) : undefined;
-	const target = url.replace(/#.*$/s, '').replace(/^[a-z][\w+.-]*:\/\/[^/?]*/i, '');
+	const path = url.replace(/#.*$/s, '').replace(/^[a-z][\w+.-]*:\/\/[^/?]*/i, '');
+	// a masked secret is read better than written in percent
+	const target = path.replace(/%E2%80%B9([\w.-]+)%E2%80%BA/g, '‹$1›');
 	const named = headers.some(([name]) => name.toLowerCase() === 'host');
 	return [
 		`${method} ${target.startsWith('/') ? target : `/${target}`} HTTP/1.1`,

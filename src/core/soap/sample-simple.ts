@@ -234,7 +234,7 @@ const LETTERS = Array.from({ length: 0x17f - 0x20 }, (_, index) => String.fromCh
 const FEW = 40;
 /** Character classes that the maker of texts does not know, as the first letters that are in them. */
 function withoutSubtraction(pattern: string): string {
-	return pattern.replace(/\[(?:[^\[\]\\]|\\.)*-\[(?:[^\[\]\\]|\\.)*\]\]|\\[pP]\{[^}]*\}/g, (found, at: number) => {
+	return pattern.replace(/\[(?:[^[\]\\]|\\.)*-\[(?:[^[\]\\]|\\.)*\]\]|\\[pP]\{[^}]*\}/g, (found, at: number) => {
 		const inside = /\[[^\]]*$/.test(pattern.slice(0, at));
 		const matches = patternOf(found);
 		const letters = matches ? LETTERS.filter(matches).slice(0, FEW) : [];

@@ -17,7 +17,6 @@
 	const says = (fill: number): string => `{${fills[fill]!.expression}}\n${fills[fill]!.from.join('\n')}`;
 	// a secret in the host is masked, and then it is no address
 	const base = $derived(URL.canParse(wire.url) ? new URL(wire.url) : { origin: wire.url, pathname: '', search: '' });
-	const asked = $derived(unmasked(base.pathname + base.search));
 	const target = $derived(wire.pieces.target.map((one) => ({ ...one, text: unmasked(one.text) })));
 	const headers = $derived.by(() => {
 		const left = [...wire.pieces.headers];
