@@ -18,6 +18,8 @@ import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.t
 
 /** A request as it will be sent, and who it is signed in as. */
 export interface Rehearsed {
+	/** The connection that it goes through. */
+	through: string;
 	request: PreparedRequest;
 	credential: { name: string; label: string; from: string };
 	/** What is added only when it is sent: a token that has to be fetched, the answer to a challenge. */
@@ -53,6 +55,7 @@ export async function rehearseStep(
 	const fillOf = (source: string) => ({ expression: source, from: originsOf(source, context, memory, chosen) });
 	const shown = (request: PreparedRequest) => ({
 		request,
+		through: call.through,
 		credential,
 		pieces: shownPieces(marked, fillOf, context.redactor, context.redactor.deep(request.headers))
 	});

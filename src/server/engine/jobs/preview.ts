@@ -13,10 +13,10 @@ export const preview: Handler<'preview'> = async (job, redactor) => {
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
 	const memory = recall(job, key, order.outputs, context.ports);
 	const here = await withRow(context, chosen, step, order.row, memory);
-	const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
+	const { request, through, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 	const { method, url, headers, origins, body } = redactor.record(request, ['method', 'origins']);
 	const scope = scopeOf(here, memory);
-	const unfit = await misfits({ spec: step.send, chosen, request, scope }, here);
+	const unfit = await misfits({ spec: { ...step.send, connection: through }, chosen, request, scope }, here);
 	return {
 		...{ method, url, headers, origins, body, credential, pieces, ...(later ? { later } : {}) },
 		...(unfit.length > 0 ? { unfit: unfit.map((one) => redactor.text(one)) } : {})

@@ -251,9 +251,9 @@ export async function reach(
 	}
 	if (relay) {
 		const { direct, whoever } = await pastProxy(relay, open, reply, (call) => ports.send(call, memory.session, signal));
-		const proxys = judgeRelayed(target, reply, direct, whoever, httpMs);
-		if (proxys) {
-			add(proxys);
+		const ofProxy = judgeRelayed(target, reply, direct, whoever, httpMs);
+		if (ofProxy) {
+			add(ofProxy);
 			return report();
 		}
 	}
