@@ -168,6 +168,18 @@
 	);
 </script>
 
+{#snippet flag(name: 'addressing' | 'mtom' | 'unknown', label: string)}
+	<label class="flex items-center gap-1 text-xs text-quiet"
+		><input
+			type="checkbox"
+			class="checkbox checkbox-xs"
+			checked={spec[name]}
+			onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), [name]: true } : rest(name))}
+		/>
+		{label}</label
+	>
+{/snippet}
+
 <div class="@container">
 	<div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b border-line pb-1 text-[13px]">
 		<select
@@ -283,32 +295,10 @@
 			</section>
 		</div>
 		<div class="flex flex-wrap items-center gap-x-4 gap-y-1 pt-1.5 text-xs text-quiet">
-			<label class="flex items-center gap-1 text-xs text-quiet"
-				><input
-					type="checkbox"
-					class="checkbox checkbox-xs"
-					checked={spec.addressing}
-					onchange={(event) =>
-						onchange(event.currentTarget.checked ? { ...rest(), addressing: true } : rest('addressing'))}
-				/> WS-Addressing</label
-			>
-			<label class="flex items-center gap-1 text-xs text-quiet"
-				><input
-					type="checkbox"
-					class="checkbox checkbox-xs"
-					checked={spec.mtom}
-					onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), mtom: true } : rest('mtom'))}
-				/> MTOM</label
-			>
+			{@render flag('addressing', 'WS-Addressing')}
+			{@render flag('mtom', 'MTOM')}
 			{#if spec.unknown || call.problems.some((one) => one.unknown)}
-				<label class="flex items-center gap-1 text-xs text-quiet"
-					><input
-						type="checkbox"
-						class="checkbox checkbox-xs"
-						checked={spec.unknown}
-						onchange={(event) => onchange(event.currentTarget.checked ? { ...rest(), unknown: true } : rest('unknown'))}
-					/> send what the definition does not know, too</label
-				>
+				{@render flag('unknown', 'send what the definition does not know, too')}
 			{/if}
 			{#each spec.attachments as one, index (index)}
 				<span class="flex items-baseline gap-1"

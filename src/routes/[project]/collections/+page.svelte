@@ -68,9 +68,9 @@
 
 <svelte:head><title>Collections · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col overflow-auto px-5 pt-3.5">
-	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-2 border-b-2 border-ink pb-2.5">
 		<h1>Collections</h1>
-		<span class="text-quiet">each a document of scenarios about one subject</span>
+		<span class="text-quiet max-lg:hidden">each a document of scenarios about one subject</span>
 		{#if project().overview.files.some((path) => /^definitions\/.*\.(json|ya?ml|wsdl)$/i.test(path))}<a
 				class="press ml-auto"
 				href="/{project().name}/definitions">Definitions</a
