@@ -118,6 +118,7 @@ export async function startWorkbench({
 				PORT: String(at),
 				BODY_SIZE_LIMIT: '100M',
 				SHUTDOWN_TIMEOUT: '3',
+				KEEP_ALIVE_TIMEOUT: '75',
 				HERON_DATA: dataDir,
 				HERON_STANDINS: JSON.stringify(list),
 				...secrets
@@ -132,8 +133,7 @@ export async function startWorkbench({
 				body === undefined
 					? {}
 					: { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
-			// a kept connection may have been closed in the meantime: once more, then
-			const reply = await fetch(`${url}/api${path}`, init).catch(() => fetch(`${url}/api${path}`, init));
+			const reply = await fetch(`${url}/api${path}`, init);
 			const text = await reply.text();
 			if (!reply.ok) throw new Error(`${path}: ${reply.status} ${text}`);
 			return text ? JSON.parse(text) : undefined;

@@ -63,7 +63,9 @@ export async function startServer(io: Io, flags: Flags): Promise<{ url: string; 
 		HOST: host,
 		PORT: String(port),
 		BODY_SIZE_LIMIT: process.env.BODY_SIZE_LIMIT ?? '100M',
-		SHUTDOWN_TIMEOUT: process.env.SHUTDOWN_TIMEOUT ?? '3'
+		SHUTDOWN_TIMEOUT: process.env.SHUTDOWN_TIMEOUT ?? '3',
+		// Node's own five seconds end a kept connection while a client that thinks as long sends its next request on it
+		KEEP_ALIVE_TIMEOUT: process.env.KEEP_ALIVE_TIMEOUT ?? '75'
 	});
 	const data = one(flags, 'data');
 	if (data) process.env.HERON_DATA = data;

@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { get, type IncomingMessage } from 'node:http';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
@@ -56,6 +57,14 @@ afterAll(async () => {
 });
 
 describe('heron serve, import, export', () => {
+	test('a kept connection outlives the pauses of whoever works with it', async () => {
+		const reply = await new Promise<IncomingMessage>((resolve, reject) =>
+			get(`${address()}/api/health`, resolve).once('error', reject)
+		);
+		reply.resume();
+		expect(reply.headers['keep-alive']).toBe('timeout=75');
+	});
+
 	test('a folder that goes in and out is the same folder, byte for byte', async () => {
 		const source = join(dir, 'Reedmere Demo');
 		cpSync(join(root, 'demo/reedmere'), source, { recursive: true });
