@@ -56,7 +56,10 @@
 				<ul aria-label="Projects">
 					{#each shown as one (one.name)}
 						<li class="border-b border-line">
-							<a class="flex items-baseline gap-3 py-2 hover:bg-mist" href="/{one.name}/collections">
+							<a
+								class="flex items-baseline gap-x-3 py-2 hover:bg-mist max-[640px]:flex-wrap"
+								href="/{one.name}/collections"
+							>
 								<span class="min-w-0 truncate font-semibold">{one.title}</span>
 								<span class="data shrink-0 text-quiet">{one.name}</span>
 								<span class="ml-auto shrink-0 text-[13px] text-quiet">{counted(one.collections, 'collection')}</span>

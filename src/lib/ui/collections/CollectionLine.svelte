@@ -33,7 +33,7 @@
 	);
 </script>
 
-<div class="flex items-baseline gap-3 border-t border-line pt-3 pb-1">
+<div class="flex items-baseline gap-3 border-t border-line pt-3 pb-1 max-[640px]:flex-wrap max-[640px]:gap-y-0">
 	<input
 		type="checkbox"
 		class="translate-y-0.5"
@@ -54,11 +54,11 @@
 	<h2 class="min-w-0 truncate">
 		<a class="hover:underline" href="/{list.project.name}/collections/{collection.name}">{collection.title}</a>
 	</h2>
-	<span class="data shrink-0 text-quiet">{collection.name}</span>
+	<span class="data shrink-0 text-quiet max-[640px]:hidden">{collection.name}</span>
 	{#if collection.connection}<span class="truncate text-[13px] text-quiet max-[900px]:hidden"
 			>through {collection.connection}</span
 		>{/if}
-	<span class="ml-auto shrink-0 text-[13px]">
+	<span class="ml-auto shrink-0 text-[13px] max-[640px]:shrink">
 		{#if collection.scenarios.length === 0}<span class="text-quiet">no scenario yet</span>
 		{:else}<span class={sum.bad > 0 ? 'text-fail' : 'text-quiet'}>{words}</span>{/if}
 	</span>

@@ -31,7 +31,7 @@
 		checked={list.chosen.has(key)}
 		onchange={(event) => list.choose([key], event.currentTarget.checked)}
 	/>
-	<span class="flex min-w-0 items-baseline gap-2">
+	<span class="flex min-w-0 items-baseline gap-x-2 max-[520px]:flex-wrap">
 		<a class="min-w-0 truncate hover:underline" href="/{list.project.name}/collections/{collection.name}#{scenario.id}"
 			>{scenario.title}</a
 		>
@@ -64,6 +64,12 @@
 		.state {
 			grid-column: 2 / -1;
 			grid-row: 2;
+		}
+	}
+	@media (max-width: 520px) {
+		.state {
+			display: flex;
+			flex-wrap: wrap;
 		}
 	}
 </style>

@@ -46,7 +46,7 @@
 	<h1 class="sr-only">{title || name}</h1>
 	<a class="word soft text-[13px] whitespace-nowrap" href={list}>{back}</a>
 	<input
-		class="bare field-sizing-content max-w-[420px] min-w-24 shrink-0 text-[21px] font-bold"
+		class="bare field-sizing-content max-w-[min(420px,100%)] min-w-24 shrink-0 text-[21px] font-bold"
 		aria-label="Title"
 		placeholder={name}
 		value={title}

@@ -13,7 +13,7 @@
 {:else if document.status === 'trouble'}
 	<span class="text-xs text-fail" role="alert">not saved yet, trying again: {document.trouble}</span>
 {:else}
-	<span class="text-xs text-quiet" role="status"
+	<span class="text-xs text-quiet print:hidden" role="status"
 		>{document.settled ? 'saved' : 'saving…'}{#if document.canUndo}&nbsp;· <button
 				class="word soft"
 				title="take back {document.undoLabel}"

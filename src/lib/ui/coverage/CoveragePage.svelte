@@ -4,7 +4,7 @@
 	import { countOf, kindWords, percentOf, talliesOf } from '#core/coverage/tally.ts';
 	import { counted } from '#core/messages.ts';
 	import type { StoredRun } from '$lib/wire.ts';
-	import { VList } from 'virtua/svelte';
+	import LongList from '../common/LongList.svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';
 	import { useProject } from '../frame/project.svelte.ts';
@@ -84,13 +84,13 @@
 </script>
 
 <div class="flex h-full flex-col px-5 pt-3.5">
-	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<a class="word soft text-[13px]" href="/{project().name}/collections">Collections</a>
 		<h1>Coverage</h1>
 		<span class="text-quiet">what is tested of the definitions, and what nobody tests</span>
 		<label class="ml-auto flex items-baseline gap-2 text-[13px]"
 			><span class="text-quiet">counted by</span><select
-				class="field"
+				class="field max-w-full"
 				aria-label="What is counted"
 				value={run}
 				onchange={(event) => {
@@ -147,7 +147,7 @@
 				>
 			</p>{/if}
 		<div class="min-h-0 flex-1">
-			<VList data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
+			<LongList data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
 				{#snippet children(row)}
 					{#if 'operations' in row}
 						{@const called = row.operations.filter(({ points }) => points[0]!.count > 0).length}
@@ -240,7 +240,7 @@
 						</div>
 					{/if}
 				{/snippet}
-			</VList>
+			</LongList>
 		</div>
 		{#if coverage.unknown.length > 0}
 			<details class="border-t border-rule py-1.5 text-[13px]">

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { VList } from 'virtua/svelte';
+	import LongList from '../common/LongList.svelte';
 	import { goto } from '$app/navigation';
 	import type { DefinitionBrief, OperationBrief } from '#core/coverage/brief.ts';
 	import { counted } from '#core/messages.ts';
@@ -76,7 +76,7 @@
 </script>
 
 <div class="flex h-full flex-col px-5 pt-3.5">
-	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<a class="word soft text-[13px]" href="/{project().name}/collections">Collections</a>
 		<h1>Definitions</h1>
 		<span class="text-quiet">what services say of themselves, and which steps call it</span>
@@ -110,7 +110,7 @@
 				</div>
 				{#if rows.length === 0}<p class="py-4 text-[13px] text-quiet">Nothing fits.</p>{/if}
 				<nav class="min-h-0 flex-1" aria-label="Operations">
-					<VList data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
+					<LongList data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
 						{#snippet children(row)}
 							{#if 'operation' in row}
 								{@const { tally } = row.operation}
@@ -153,7 +153,7 @@
 								</div>
 							{/if}
 						{/snippet}
-					</VList>
+					</LongList>
 				</nav>
 			</div>
 			<div class="min-h-0 overflow-auto px-5 py-3 max-[860px]:px-0">

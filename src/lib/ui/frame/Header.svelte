@@ -27,10 +27,10 @@
 </script>
 
 <header class="flex h-12 shrink-0 items-center gap-6 border-b border-rule px-5 max-[820px]:gap-3 max-[820px]:px-3">
-	<Mark />
+	<span class="contents max-[480px]:hidden"><Mark /></span>
 	<ProjectMenu />
 	<!-- in a narrow window the places fold into a menu -->
-	<details class="relative hidden max-[760px]:block" bind:open={folded} onfocusout={leave}>
+	<details class="relative hidden shrink-0 max-[760px]:block" bind:open={folded} onfocusout={leave}>
 		<summary class="flex cursor-pointer list-none items-center gap-1 font-semibold">
 			{named(places.includes(here) ? here : 'places')}<ChevronDown size={14} aria-hidden="true" />
 		</summary>
@@ -60,8 +60,9 @@
 			>
 		{/each}
 	</nav>
-	<button class="field ml-auto flex w-48 items-center justify-between text-quiet max-[960px]:w-auto" onclick={onfind}
-		><span class="max-[960px]:sr-only">Find anything</span> <kbd class="keycap">/</kbd></button
+	<button
+		class="field ml-auto flex w-48 shrink-0 items-center justify-between text-quiet max-[960px]:w-auto"
+		onclick={onfind}><span class="max-[960px]:sr-only">Find anything</span> <kbd class="keycap">/</kbd></button
 	>
 	<Theme />
 	<button class="-ml-3 text-quiet hover:text-ink max-[820px]:ml-0" onclick={onhelp} aria-label="Keys" title="Keys"

@@ -13,6 +13,16 @@
 		return () => changed.disconnect();
 	});
 
+	// paper is light
+	let before: string | undefined;
+	const print = () => {
+		before = html().dataset.theme;
+		html().dataset.theme = 'almanac';
+	};
+	const printed = () => {
+		if (before) html().dataset.theme = before;
+	};
+
 	function turn() {
 		dark = !dark;
 		const theme = dark ? 'dusk' : 'almanac';
@@ -21,6 +31,7 @@
 	}
 </script>
 
+<svelte:window onbeforeprint={print} onafterprint={printed} />
 <button
 	class="text-quiet hover:text-ink"
 	onclick={turn}

@@ -43,7 +43,8 @@
 
 <svelte:window onkeydown={keys} />
 <footer
-	class="relative flex h-8 shrink-0 items-center border-t border-rule px-5 text-[13px] {project().guarded
+	class="relative flex h-8 shrink-0 items-center border-t border-rule px-5 text-[13px] max-[640px]:h-auto max-[640px]:flex-wrap max-[640px]:gap-y-0.5 max-[640px]:px-3 max-[640px]:py-1 {project()
+		.guarded
 		? ''
 		: 'bg-mist'}"
 	style={project().guarded ? 'background: var(--guard)' : ''}
@@ -127,11 +128,11 @@
 				>{/if}
 		</a>
 	{/if}
-	<span class="ml-auto truncate pl-4 text-quiet">{hint}</span>
+	<span class="ml-auto truncate pl-4 text-quiet max-[640px]:hidden">{hint}</span>
 	{#if shown === 'rows' && rows}<RowsPiece {rows} onclose={() => (shown = '')} />{/if}
 	{#if shown === 'problems' && count > 0}
 		<div
-			class="absolute bottom-9 left-5 z-30 max-h-80 w-[640px] overflow-auto rounded border border-rule bg-sheet p-3"
+			class="absolute bottom-9 left-5 z-30 max-h-80 w-[640px] max-w-[calc(100vw-2.5rem)] overflow-auto rounded border border-rule bg-sheet p-3"
 			role="region"
 			aria-label="What does not resolve"
 		>
@@ -151,7 +152,7 @@
 	{/if}
 	{#if shown === 'vault'}
 		<p
-			class="absolute bottom-9 left-5 z-30 w-[560px] rounded border border-rule bg-sheet p-3"
+			class="absolute bottom-9 left-5 z-30 w-[560px] max-w-[calc(100vw-2.5rem)] rounded border border-rule bg-sheet p-3"
 			role="region"
 			aria-label="What is wrong with the vault"
 		>
@@ -161,7 +162,7 @@
 	{/if}
 	{#if shown === 'tokens'}
 		<div
-			class="absolute bottom-9 left-5 z-30 max-h-80 w-[520px] overflow-auto rounded border border-rule bg-sheet p-3"
+			class="absolute bottom-9 left-5 z-30 max-h-80 w-[520px] max-w-[calc(100vw-2.5rem)] overflow-auto rounded border border-rule bg-sheet p-3"
 			role="region"
 			aria-label="Tokens"
 		>

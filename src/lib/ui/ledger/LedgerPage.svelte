@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { datasetFile, parseRows } from '#core/model/rows.ts';
 	import { tick } from 'svelte';
-	import { VList, type VListHandle } from 'virtua/svelte';
+	import type { VListHandle } from 'virtua/svelte';
+	import LongList from '../common/LongList.svelte';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
 	import { hints } from '../frame/hint.svelte.ts';
 	import DocumentName from '../common/DocumentName.svelte';
@@ -202,7 +203,7 @@
 	<div class="flex items-baseline gap-4 px-5 pt-3.5 pb-1 max-[1000px]:flex-wrap max-[1000px]:gap-y-1">
 		<h1 class="sr-only">{ledger.title}</h1>
 		<input
-			class="bare field-sizing-content max-w-[480px] text-[21px] font-bold"
+			class="bare field-sizing-content max-w-[min(480px,100%)] text-[21px] font-bold"
 			aria-label="Title of the collection"
 			value={ledger.title}
 			oninput={(event) => ledger.document.set(['title'], event.currentTarget.value)}
@@ -212,7 +213,7 @@
 			hrefOf={(to) => `/${ledger.project.name}/collections/${to}`}
 			before={() => ledger.document.save()}
 		/>
-		<span class="flex items-baseline gap-1 whitespace-nowrap text-quiet"
+		<span class="flex items-baseline gap-1 whitespace-nowrap text-quiet max-[640px]:flex-wrap"
 			>through
 			<select
 				class="bare field-sizing-content cursor-pointer text-ink underline"
@@ -263,8 +264,8 @@
 		</span>
 	</div>
 	<div class="min-h-0 flex-1 px-5" role="group" aria-label="Ledger of {ledger.title}">
-		<VList
-			bind:this={list}
+		<LongList
+			bind:handle={list}
 			data={ledger.rows}
 			getKey={(row) => row.key}
 			ssrCount={30}
@@ -275,7 +276,7 @@
 				{:else if row.kind === 'step'}<StepRow {ledger} scenario={row.scenario} view={row.view} />
 				{:else if row.kind === 'inner'}<InnerRow {ledger} scenario={row.scenario} index={row.index} step={row.step} />
 				{:else if row.kind === 'add'}
-					<div class="pt-2 pb-2 pl-20">
+					<div class="pt-2 pb-2 pl-20 max-[520px]:pl-[58px] print:hidden">
 						{#if row.scenario.steps.length === 0}<span class="mr-3 text-quiet"
 								>No step yet: a step is one call, with what is checked and kept.</span
 							>{/if}
@@ -311,6 +312,6 @@
 					</div>
 				{/if}
 			{/snippet}
-		</VList>
+		</LongList>
 	</div>
 </div>

@@ -62,14 +62,16 @@
 </script>
 
 <div
-	class="group relative mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5 {over ? 'bg-mist' : ''}"
+	class="group relative mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5 max-[640px]:flex-wrap max-[640px]:gap-y-0.5 {over
+		? 'bg-mist'
+		: ''}"
 	{@attach dropZone}
 	id={scenario.id}
 	class:text-quiet={scenario.off}
 >
 	<h2 class="sr-only">{scenario.title}</h2>
 	<input
-		class="bare field-sizing-content max-w-[560px] text-[15px] font-bold"
+		class="bare field-sizing-content max-w-[min(560px,100%)] text-[15px] font-bold"
 		id="scenario-title-{scenario.id}"
 		aria-label="Title of the scenario"
 		value={scenario.title}
@@ -116,7 +118,8 @@
 		<button
 			class="word"
 			disabled={ledger.live !== undefined || scenario.steps.length === 0}
-			onclick={() => ledger.start([`${ledger.name}/${scenario.id}`])}>Run this <kbd class="keycap">R</kbd></button
+			onclick={() => ledger.start([`${ledger.name}/${scenario.id}`])}
+			>Run this <kbd class="keycap max-[640px]:hidden">R</kbd></button
 		>
 		<button
 			class="-m-1 p-1 text-quiet hover:text-ink"
@@ -209,7 +212,7 @@
 		/>{/if}{/if}
 {#if scenario.rows !== undefined}<RowsBar {ledger} {scenario} />{/if}
 <div
-	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2"
+	class="grid grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-rule pt-0.5 text-[11.5px] tracking-[.06em] text-quiet uppercase max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2 max-[520px]:grid-cols-[58px_repeat(4,minmax(0,1fr))]"
 >
 	<span></span>
 	{#each FACETS as facet (facet)}

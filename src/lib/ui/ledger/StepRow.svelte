@@ -85,7 +85,7 @@
 	{#if over}<div class="absolute top-0 right-0 left-[46px] z-10 h-0.5 bg-act"></div>{/if}
 	<Lanes {ledger} {scenario} index={view.index} />
 	<div
-		class="group relative grid min-h-[45px] grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line pt-[5px] pb-1 max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2 {open
+		class="group relative grid min-h-[45px] grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line pt-[5px] pb-1 max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2 max-[520px]:grid-cols-[58px_repeat(3,minmax(0,1fr))] {open
 			? 'border-transparent bg-sheet'
 			: ''} {step.off ? 'opacity-60' : ''}"
 		data-step={step.id}
@@ -98,7 +98,7 @@
 			>
 			<span class:font-bold={open} class:text-ink={open} class="group-hover:opacity-0">{view.index + 1}</span>
 		</div>
-		<div class="relative min-w-0">
+		<div class="relative min-w-0 max-[520px]:col-span-3">
 			<button
 				class="block w-full min-w-0 text-left"
 				id="step-{scenario.id}-{step.id}"
@@ -190,7 +190,7 @@
 					{#if !open && warnings.length > 1}<span class="shrink-0">and {warnings.length - 1} more</span>{/if}
 				</p>{/each}
 		</div>
-		<div class="min-w-0">
+		<div class="min-w-0 max-[520px]:col-start-2">
 			<button
 				class="data block w-full min-w-0 text-left"
 				aria-label="Answer of step {view.index + 1}"

@@ -65,7 +65,7 @@
 />
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <details
-	class="relative"
+	class="relative min-w-0"
 	bind:this={menu}
 	bind:open
 	ontoggle={(event) => event.currentTarget.open && void look()}
@@ -78,7 +78,7 @@
 	{#if open}
 		{@const Verdict = verdict.now}
 		<ul
-			class="absolute top-8 left-0 z-30 max-h-[80vh] w-96 overflow-auto rounded border border-rule bg-sheet py-1"
+			class="absolute top-8 left-0 z-30 max-h-[80vh] w-96 overflow-auto rounded border border-rule bg-sheet py-1 max-[480px]:w-[calc(100vw-2rem)]"
 			aria-label="Projects"
 		>
 			{#each list.slice(0, SHOWN) as one (one.name)}

@@ -8,7 +8,8 @@
 	import type { StoredStep } from '$lib/wire.ts';
 	import { tick, untrack } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
-	import { VList, type VListHandle } from 'virtua/svelte';
+	import type { VListHandle } from 'virtua/svelte';
+	import LongList from '../common/LongList.svelte';
 	import Exchange from '../answer/Exchange.svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import Outcome from '../common/Outcome.svelte';
@@ -328,8 +329,8 @@
 	</div>
 	{#if run.gate && (run.info.suite || run.gate.notes.length > 0)}<GateWords gate={run.gate} />{/if}
 	<div class="flex min-h-0 flex-1 gap-8">
-		<VList
-			bind:this={list}
+		<LongList
+			bind:handle={list}
 			data={rows}
 			getKey={(row) => row.key}
 			style="height: 100%; padding-bottom: 30px; flex: 1; min-width: 0"
@@ -489,7 +490,7 @@
 					</div>
 				{/if}
 			{/snippet}
-		</VList>
+		</LongList>
 		{#if past && own && past.length > 0}<aside
 				class="hidden w-[372px] shrink-0 overflow-auto pb-6 min-[1100px]:block"
 				aria-label="Earlier runs"

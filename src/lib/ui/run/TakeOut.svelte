@@ -12,7 +12,11 @@
 	}
 </script>
 
-<select class="field w-32" aria-label="Take the run out as" onchange={(event) => take(event.currentTarget)}>
+<select
+	class="field w-32 print:hidden"
+	aria-label="Take the run out as"
+	onchange={(event) => take(event.currentTarget)}
+>
 	<option value="">take out as…</option>
 	{#each reportKinds as kind (kind.key)}<option value={kind.key} title={kind.doc}>{kind.label}</option>{/each}
 </select>

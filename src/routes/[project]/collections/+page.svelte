@@ -10,7 +10,7 @@
 	import ScenarioLine from '#ui/collections/ScenarioLine.svelte';
 	import { startRun } from '#ui/run/start.svelte.ts';
 	import { untrack } from 'svelte';
-	import { VList } from 'virtua/svelte';
+	import LongList from '#ui/common/LongList.svelte';
 	import { page } from '$app/state';
 	import { takeDefinition } from '#ui/projects/beginning.ts';
 	import ImportDefinition from '#ui/definitions/ImportDefinition.svelte';
@@ -68,7 +68,7 @@
 
 <svelte:head><title>Collections · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col overflow-auto px-5 pt-3.5">
-	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-2 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1>Collections</h1>
 		<span class="text-quiet max-lg:hidden">each a document of scenarios about one subject</span>
 		{#if project().overview.files.some((path) => /^definitions\/.*\.(json|ya?ml|wsdl)$/i.test(path))}<a
@@ -154,7 +154,7 @@
 				>
 			</p>{/if}
 		<div class="min-h-0 flex-1">
-			<VList data={list.rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
+			<LongList data={list.rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
 				{#snippet children(row)}
 					{#if row.kind === 'collection'}<CollectionLine
 							{list}
@@ -165,7 +165,7 @@
 						/>
 					{:else}<ScenarioLine {list} collection={row.collection} scenario={row.scenario} onrun={run} />{/if}
 				{/snippet}
-			</VList>
+			</LongList>
 		</div>
 	{/if}
 </div>

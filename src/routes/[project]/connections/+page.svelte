@@ -116,7 +116,7 @@
 
 <svelte:head><title>Connections · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col px-5 pt-3.5">
-	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1>Connections</h1>
 		<nav class="switch" aria-label="What is listed">
 			<a class="px-2 py-px {credentials ? '' : 'bg-ink text-paper'}" href="{at}/connections" aria-current={!credentials}
@@ -156,7 +156,10 @@
 	<div class="min-h-0 flex-1 overflow-auto pb-6">
 		{#if credentials}
 			{#if choosing || project().overview.credentials.length === 0}
-				<ul class="grid grid-cols-2 gap-x-8 border-b border-rule py-2" aria-label="Kinds of credentials">
+				<ul
+					class="grid grid-cols-2 gap-x-8 border-b border-rule py-2 max-[640px]:grid-cols-1"
+					aria-label="Kinds of credentials"
+				>
 					{#each credentialKinds.filter((one) => one.key !== 'none') as one (one.key)}
 						<li class="border-b border-line last:border-0">
 							<button
@@ -170,7 +173,7 @@
 					{/each}
 				</ul>
 			{/if}
-			<table class="sheet-table mt-1 table-fixed">
+			<table class="sheet-table folds mt-1 table-fixed">
 				<thead>
 					<tr>
 						<th class="w-[30%]">credential</th><th class="w-[18%]">kind</th><th class="w-[26%]">on connections</th><th
@@ -181,7 +184,7 @@
 				<tbody>
 					{#each shownCredentials as one (one.name)}
 						<tr>
-							<td class="truncate"
+							<td class="whole truncate"
 								><a class="font-semibold" href="{at}/credentials/{one.name}">{one.title}</a>
 								<span class="data ml-2 text-quiet">{one.name}</span></td
 							>
@@ -202,7 +205,7 @@
 						: 'No credential yet. It says how calls prove who sends them; its secrets stay in the vault.'}
 				</p>{/if}
 		{:else}
-			<table class="sheet-table mt-1 table-fixed">
+			<table class="sheet-table folds mt-1 table-fixed">
 				<thead>
 					<tr>
 						{#each heads as [key, word, width] (key)}
@@ -219,7 +222,7 @@
 				<tbody>
 					{#each shown as row (row.name)}
 						<tr id={row.name} style="content-visibility: auto">
-							<td class="truncate"
+							<td class="whole truncate"
 								><a class="font-semibold" href="{at}/connections/{row.name}">{row.title}</a>
 								<span class="data ml-2 text-quiet">{row.name}</span></td
 							>

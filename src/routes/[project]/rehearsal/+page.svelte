@@ -8,7 +8,7 @@
 	import Wire from '#ui/ledger/Wire.svelte';
 	import { startRun } from '#ui/run/start.svelte.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
-	import { VList } from 'virtua/svelte';
+	import LongList from '#ui/common/LongList.svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -63,7 +63,7 @@
 
 <svelte:head><title>Rehearsal · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col px-5 pt-3.5">
-	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1>Rehearsal <span class="font-normal text-quiet">of {title}</span></h1>
 		<span class="text-quiet" role="status"
 			>{#if found}{steps.length}
@@ -81,9 +81,9 @@
 	{#if trouble}<p class="py-4 font-semibold text-fail" role="alert">{trouble}</p>
 	{:else if found && steps.length === 0}<p class="py-4 text-quiet">There is no step to rehearse here.</p>
 	{:else if found}
-		<VList data={shown} getKey={(step) => step.index} style="flex: 1; min-height: 0">
-			{#snippet children(step)}
-				{@const before = shown[shown.indexOf(step) - 1]}
+		<LongList data={shown} getKey={(step) => step.index} style="flex: 1; min-height: 0">
+			{#snippet children(step, index)}
+				{@const before = shown[index - 1]}
 				{#if before?.scenario !== step.scenario || before.row !== step.row}
 					<h2 class="flex items-baseline gap-3 pt-3 pb-1">
 						<a class="underline decoration-dotted" href={linkOf(step.scenario, '')}
@@ -94,12 +94,12 @@
 				{/if}
 				<div class="border-b border-line">
 					<button
-						class="grid w-full grid-cols-[minmax(0,14rem)_5rem_minmax(0,1fr)] items-baseline gap-3 py-1.5 text-left hover:bg-sheet"
+						class="grid w-full grid-cols-[minmax(0,14rem)_5rem_minmax(0,1fr)] items-baseline gap-3 py-1.5 text-left hover:bg-sheet max-[520px]:grid-cols-[5rem_minmax(0,1fr)]"
 						aria-expanded={open === step.index}
 						disabled={!step.wire}
 						onclick={() => (open = open === step.index ? -1 : step.index)}
 					>
-						<span class="truncate" title={step.title}
+						<span class="truncate max-[520px]:col-span-2" title={step.title}
 							>{step.title || step.step}{step.pass === undefined ? '' : `, pass ${step.pass}`}</span
 						>
 						{#if step.wire}<span class="flex items-baseline gap-1.5 text-xs font-semibold"
@@ -117,6 +117,6 @@
 					{/if}
 				</div>
 			{/snippet}
-		</VList>
+		</LongList>
 	{/if}
 </div>

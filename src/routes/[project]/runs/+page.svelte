@@ -70,7 +70,7 @@
 <svelte:window onkeydown={keys} />
 <svelte:head><title>Runs · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1.5 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1>Runs</h1>
 		{#each choices as [key, label, all, values] (key)}{#if values.length > 0}<select
 					class="bare field-sizing-content max-w-52 cursor-pointer text-[13px]"
@@ -118,7 +118,7 @@
 					onpick={(index) => void goto(`/${project().name}/runs/${charted[index]!.id}`)}
 				/>
 			</div>{/if}
-		<table class="sheet-table mt-1">
+		<table class="sheet-table folds mt-1">
 			<thead
 				><tr
 					><th class="w-14">run</th><th>what</th><th>verdict</th><th>environment</th><th>when</th><th class="text-right"
@@ -130,8 +130,8 @@
 				{#each runs as run (run.id)}
 					<!-- the whole row leads to the run -->
 					<tr class="relative hover:bg-mist">
-						<td class="data">{run.number}</td>
-						<td class="max-w-96 truncate"
+						<td class="data max-[640px]:order-1">{run.number}</td>
+						<td class="whole max-w-96 truncate"
 							><a
 								class="font-semibold after:absolute after:inset-0 hover:underline"
 								data-run

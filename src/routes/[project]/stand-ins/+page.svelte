@@ -45,7 +45,7 @@
 
 <svelte:head><title>Stand-ins · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5 pb-8">
-	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1 class="whitespace-nowrap">Stand-ins</h1>
 		<span class="text-quiet">services that are simulated, because the real one is not there or must not be asked</span>
 		{#if !adding}<button class="press ml-auto" onclick={() => (beginning = true)}>New stand-in</button>{/if}
@@ -87,7 +87,7 @@
 	<ul aria-label="Stand-ins of this project">
 		{#each live.list as one (one.name)}
 			<li
-				class="grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_110px_88px] items-baseline gap-x-4 border-b border-line py-2"
+				class="grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_110px_88px] items-baseline gap-x-4 border-b border-line py-2 max-[640px]:grid-cols-[minmax(0,1fr)_88px]"
 			>
 				<span class="min-w-0"
 					><a
@@ -129,14 +129,14 @@
 		{/each}
 	</ul>
 	{#if data.shipped.length > 0}
-		<div class="flex items-baseline gap-4 border-b border-rule pt-6 pb-1.5">
+		<div class="flex items-baseline gap-x-4 border-b border-rule pt-6 pb-1.5 max-[640px]:flex-wrap">
 			<h2>Of the demo</h2>
 			<span class="text-[13px] text-quiet">programs of their own that were started beside this server</span>
 			<button class="word soft ml-auto" onclick={() => invalidateAll()}>look again</button>
 		</div>
 		{#each data.shipped as standin (standin.name)}
 			<section class="border-b border-line py-2" aria-label={standin.title}>
-				<div class="flex items-baseline gap-3">
+				<div class="flex flex-wrap items-baseline gap-x-3">
 					<h3 class="font-semibold">{standin.title}</h3>
 					<span class="data">{standin.address}</span>
 					<button class="word soft" onclick={() => navigator.clipboard.writeText(standin.address)}>copy</button>
@@ -147,7 +147,7 @@
 					>
 				</div>
 				{#if standin.routes.length > 0}
-					<ul class="data mt-1 columns-2 lg:columns-3">
+					<ul class="data mt-1 columns-2 max-[480px]:columns-1 lg:columns-3">
 						{#each standin.routes as route (route.method + route.path)}<li class="flex items-center gap-1.5 truncate">
 								<MethodMark method={route.method} />{route.method}
 								{route.path}

@@ -86,7 +86,7 @@
 
 <svelte:head><title>Suites · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1>Suites</h1>
 		<span class="text-quiet">what runs together, where, and what lets the pipeline go on</span><button
 			class="press go ml-auto"
@@ -101,7 +101,7 @@
 			aria-label="Suite {suite.title}"
 			class:bg-sheet={page.url.hash === `#${name}`}
 		>
-			<div class="flex items-baseline gap-3">
+			<div class="flex items-baseline gap-x-3 gap-y-1 max-[640px]:flex-wrap">
 				<h2 class="sr-only">{suite.title}</h2>
 				<input
 					class="bare field-sizing-content text-[15px] font-bold"
@@ -125,7 +125,7 @@
 					aria-label="Run {suite.title}">Run</button
 				>
 			</div>
-			<dl class="mt-1 grid grid-cols-[110px_1fr] items-baseline gap-y-1">
+			<dl class="mt-1 grid grid-cols-[110px_minmax(0,1fr)] items-baseline gap-y-1 max-[480px]:grid-cols-1">
 				<dt class="text-quiet">runs</dt>
 				<dd>
 					{#each entries(document) as entry, index (index)}

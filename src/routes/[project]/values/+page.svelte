@@ -22,7 +22,8 @@
 	import { Secrets, type Secret } from '#ui/values/secrets.svelte.ts';
 	import TryLine from '#ui/values/TryLine.svelte';
 	import { tick, untrack } from 'svelte';
-	import { VList, type VListHandle } from 'virtua/svelte';
+	import type { VListHandle } from 'virtua/svelte';
+	import LongList from '#ui/common/LongList.svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -298,7 +299,7 @@
 />
 <svelte:head><title>Values · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col px-5 pt-3.5">
-	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1>Values</h1>
 		<input
 			class="field w-44"
@@ -356,8 +357,8 @@
 			</div>
 			<div class="min-h-0 flex-1">
 				<!-- what is typed in the last row must not go when rows above push it out of sight -->
-				<VList
-					bind:this={list}
+				<LongList
+					bind:handle={list}
 					data={rows}
 					getKey={(row) => row.key}
 					keepMounted={[rows.length - 1]}
@@ -478,7 +479,7 @@
 							</p>
 						{/if}
 					{/snippet}
-				</VList>
+				</LongList>
 			</div>
 		</div>
 	</div>

@@ -13,7 +13,7 @@
 	import Editor from '#ui/datasets/Editor.svelte';
 	import { TableState } from '#ui/datasets/table.svelte.ts';
 	import { untrack } from 'svelte';
-	import { VList } from 'virtua/svelte';
+	import LongList from '#ui/common/LongList.svelte';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -208,7 +208,7 @@
 							>{one.title}{one.name === one.title ? '' : `, as ${one.name}`} · {one.type}</button
 						>{/each}
 				</div>
-				<VList data={found.rows} getKey={(row) => row.number} style="flex: 1; min-height: 0">
+				<LongList data={found.rows} getKey={(row) => row.number} style="flex: 1; min-height: 0">
 					{#snippet children(row)}
 						<div class="grid items-baseline border-b border-line py-1" style={grid}>
 							<span class="data text-quiet">{row.number}</span>
@@ -223,7 +223,7 @@
 								>{/if}
 						</div>
 					{/snippet}
-				</VList>
+				</LongList>
 				{#if found.count === 0}<p class="py-4 text-quiet">It has columns and no rows.</p>{/if}
 			</div>
 		</div>

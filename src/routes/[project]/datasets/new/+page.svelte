@@ -99,7 +99,7 @@
 
 <svelte:head><title>A new dataset · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5 pb-8">
-	<div class="flex flex-wrap items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1><a class="font-normal text-quiet" href="/{project().name}/values">Values</a> A new dataset</h1>
 		<label class="text-quiet"
 			>file <input class="field data w-52 text-ink" aria-label="Name of its file" bind:value={file} /></label

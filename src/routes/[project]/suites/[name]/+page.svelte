@@ -78,7 +78,7 @@
 
 <svelte:head><title>{suite.title} in a pipeline · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col overflow-auto px-5 pt-3.5">
-	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1>{suite.title}</h1>
 		<span class="text-quiet">in a pipeline</span>
 		<a class="word" href="/{project().name}/suites#{data.name}">the suite and its gate</a>

@@ -53,7 +53,7 @@
 <svelte:window onkeydown={keys} onbeforeunload={(event) => changed && event.preventDefault()} />
 <svelte:head><title>{data.path} · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col px-5 pt-3.5">
-	<div class="flex items-baseline gap-4 border-b-2 border-ink pb-2.5">
+	<div class="page-head">
 		<h1 class="data text-[17px]!">{data.path}</h1>
 		<span class="text-quiet">the file as text</span>
 		<span class="ml-auto flex items-center gap-3">
