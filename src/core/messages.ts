@@ -5,6 +5,7 @@ type Wording = string;
 const table = {
 	// files
 	'yaml.syntax': '{detail}',
+	'yaml.conflict': 'both sides of a merge stand here, {ours} and {theirs}: one of them has to be chosen',
 	'yaml.tooLarge': 'the file has {size}; a project file may have up to {limit}',
 	'file.kind': 'no such kind of file: a project holds heron.yaml and the folders {folders}',
 	'file.missing': 'there is no file {file} in the project',
@@ -176,15 +177,21 @@ export function messageOf(code: MessageCode, values: Values = {}): string {
 	return table[code].replace(/\{(\w+)\}/g, (_, name: string) => String(values[name] ?? ''));
 }
 
-/** `; did you mean "x"?` when a known name is one or two slips away, else the list when it is short. */
-export function nearest(name: string, known: readonly string[]): string {
+/** The known name that is one or two slips away. */
+export function nearestOf(name: string, known: readonly string[]): string | undefined {
 	const limit = name.length <= 3 ? 1 : 2;
 	let best: { name: string; distance: number } | undefined;
 	for (const candidate of known) {
 		const distance = slips(name.toLowerCase(), candidate.toLowerCase());
 		if (distance <= limit && (!best || distance < best.distance)) best = { name: candidate, distance };
 	}
-	if (best) return `: did you mean "${best.name}"?`;
+	return best?.name;
+}
+
+/** `; did you mean "x"?` when a known name is one or two slips away, else the list when it is short. */
+export function nearest(name: string, known: readonly string[]): string {
+	const best = nearestOf(name, known);
+	if (best !== undefined) return `: did you mean "${best}"?`;
 	if (known.length > 0 && known.length <= 24) return `; known are ${[...known].sort().join(', ')}`;
 	return '';
 }

@@ -13,6 +13,8 @@ import {
 	type YAMLMap
 } from 'yaml';
 import { HeronError, type Problem } from '../errors.ts';
+import { messageOf } from '../messages.ts';
+import { conflictsIn, mayConflict } from './conflict.ts';
 import type { Json } from './json.ts';
 import { showSize } from './units.ts';
 
@@ -111,7 +113,7 @@ export const readYamlExactly = (text: string): unknown => load(text, { schema: e
 
 /** Reads YAML 1.2. Never throws for what a text holds: problems come back with their place. */
 export function parseYaml(file: string, text: string): ParsedYaml {
-	const problem = (code: 'yaml.syntax' | 'yaml.tooLarge', message: string, line = 1, column = 1): Problem => ({
+	const problem = (code: 'yaml.syntax' | 'yaml.tooLarge' | 'yaml.conflict', message: string, line = 1, column = 1): Problem => ({
 		code,
 		message,
 		file,
@@ -126,6 +128,14 @@ export function parseYaml(file: string, text: string): ParsedYaml {
 			placeOf: () => ({ line: 1, column: 1 }),
 			problems: [problem('yaml.tooLarge', error.message)]
 		};
+	}
+	const conflicts = mayConflict(text) ? conflictsIn(text) : [];
+	if (conflicts.length > 0) {
+		const problems = conflicts.map(({ line, ourName, theirName }) => {
+			const sides = { ours: ourName || 'ours', theirs: theirName || 'theirs' };
+			return problem('yaml.conflict', messageOf('yaml.conflict', sides), line);
+		});
+		return { value: null, placeOf: () => ({ line: 1, column: 1 }), problems };
 	}
 	const plain = quickly(text);
 	if (plain) {

@@ -241,8 +241,11 @@
 			{ledger.stepCount === 1 ? 'step' : 'steps'}
 		</span>
 		<SaveState document={ledger.document} />
-		<a class="word soft text-xs whitespace-nowrap" href="/{ledger.project.name}/text/collections/{ledger.name}.yaml"
-			>as text</a
+		<a
+			class="word soft text-xs whitespace-nowrap"
+			href="/{ledger.project.name}/text/collections/{ledger.name}.yaml{ledger.openView
+				? `?at=scenarios/${ledger.openView.scenario}/steps/${ledger.openView.index}`
+				: ''}">as text</a
 		>
 		<span class="ml-auto flex items-center gap-3">
 			{#if ledger.live}

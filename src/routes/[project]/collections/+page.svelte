@@ -103,7 +103,9 @@
 			<ul>
 				{#each project().overview.problems.slice(0, 8) as problem, index (index)}
 					<li class="py-0.5 text-[13px]">
-						<a class="data underline" href="/{project().name}/text/{problem.file}"
+						<a
+							class="data underline"
+							href="/{project().name}/text/{problem.file}{problem.line ? `?line=${problem.line}` : ''}"
 							>{problem.file}{problem.line ? `:${problem.line}` : ''}</a
 						>
 						{problem.message}

@@ -1,0 +1,190 @@
+<script lang="ts">
+	import { afterNavigate, beforeNavigate } from '$app/navigation';
+	import { compareLines } from '#core/diff/index.ts';
+	import type { Problem } from '#core/errors.ts';
+	import { conflictsIn } from '#core/model/conflict.ts';
+	import { editYaml } from '#core/model/edit.ts';
+	import type { JsonObject } from '#core/model/json.ts';
+	import { kindOfFile, schemaOfKind } from '#core/model/kinds.ts';
+	import { setIn } from '#core/model/path.ts';
+	import { loadDocument } from '#core/project/index.ts';
+	import { fixOf, spotAt } from '#core/text/index.ts';
+	import { untrack } from 'svelte';
+	import { provideProjectNames } from '../editor/names.svelte.ts';
+	import { useProject } from '../frame/project.svelte.ts';
+	import BesideRow from './BesideRow.svelte';
+	import Conflicts from './Conflicts.svelte';
+	import { completeFile } from './offers.ts';
+	import TextEditor, { type Said } from './TextEditor.svelte';
+	import { TextState } from './text.svelte.ts';
+
+	let {
+		state: file,
+		at
+	}: {
+		state: TextState;
+		/** Where the caret is at first: a line, or the path of a value. */
+		at: { line?: number; path?: (string | number)[] };
+	} = $props();
+	const project = useProject();
+	provideProjectNames(project);
+	let editor: TextEditor | undefined = $state();
+	let offset = $state(0);
+
+	const kind = untrack(() => kindOfFile(file.path));
+	const schema = kind && (schemaOfKind(kind.kind) as JsonObject);
+	const complete = completeFile(
+		untrack(() => file.path),
+		() => project().overview
+	);
+	const language = untrack(() =>
+		/\.ya?ml$/i.test(file.path)
+			? 'yaml'
+			: /\.json$/i.test(file.path)
+				? 'json'
+				: /\.(?:xml|xsd|wsdl)$/i.test(file.path)
+					? 'xml'
+					: 'text'
+	);
+	const conflicts = $derived(conflictsIn(file.text));
+	/** The data of the newest text that could be read. */
+	let read: ReturnType<typeof loadDocument> | undefined = $state.raw();
+	$effect(() => {
+		const document = loadDocument(file.path, file.text);
+		if (document && document.value !== null) read = document;
+	});
+	const path = $derived(spotAt(file.text, offset)?.path ?? []);
+
+	/** What can be done about a problem: its own mend, or the nearest key. */
+	function mendsOf(problem: Problem): Said['mends'] {
+		const { mend } = problem;
+		const fix = schema && fixOf(problem, file.text, schema);
+		return [
+			...(fix ? [{ label: fix.label, mend: () => editor?.change(fix.from, fix.to, fix.text) }] : []),
+			...(mend && read && !file.changed
+				? [
+						{
+							label: mend.label,
+							mend: () => {
+								const value = mend.edits.reduce((now, edit) => setIn(now, edit.path, edit.value), read!.value);
+								file.text = editYaml(file.text, value);
+							}
+						}
+					]
+				: [])
+		];
+	}
+	const said = $derived(
+		[
+			...file.problems.map((problem) => ({ problem, weight: 'error' as const })),
+			...file.notes.map((problem) => ({ problem, weight: 'info' as const }))
+		].map(({ problem, weight }) => ({
+			line: problem.line ?? 1,
+			column: problem.column ?? 1,
+			message: problem.message,
+			weight,
+			mends: mendsOf(problem)
+		}))
+	);
+	const between = $derived(
+		file.theirs === undefined
+			? []
+			: compareLines(file.theirs, file.text).filter(({ side, text }) => side !== 'both' && text !== '')
+	);
+	const back = $derived.by(() => {
+		const [folder, name = ''] = file.path.split('/');
+		const document = name.replace(/\.yaml$/, '');
+		if (folder === 'collections' || folder === 'connections' || folder === 'credentials' || folder === 'stand-ins')
+			return `/${file.project}/${folder}/${document}`;
+		return `/${file.project}/${folder === 'suites' || folder === 'definitions' ? folder : 'values'}`;
+	});
+
+	async function save() {
+		if (await file.save()) await project().reload();
+	}
+	function keys(event: KeyboardEvent) {
+		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 's') return;
+		event.preventDefault();
+		void save();
+	}
+	// what is written is not lost by going elsewhere
+	beforeNavigate(() => void save());
+	// earlier, the page would take the focus away again
+	afterNavigate(() => {
+		const place = at.line !== undefined ? { line: at.line, column: 1 } : at.path && read?.placeOf(at.path);
+		if (place) editor?.goTo(place.line, place.column);
+	});
+</script>
+
+<svelte:window onkeydown={keys} onbeforeunload={(event) => file.changed && event.preventDefault()} />
+<svelte:head><title>{file.path} · Loyal Heron</title></svelte:head>
+<div class="flex h-full flex-col px-5 pt-3.5">
+	<div class="page-head">
+		<h1 class="data min-w-0 text-[17px]! wrap-anywhere">{file.path}</h1>
+		<span class="text-quiet" role="status"
+			>{file.saving ? 'saving…' : file.changed ? 'not saved yet' : 'the file as text'}</span
+		>
+		<span class="ml-auto flex items-center gap-3">
+			<a class="word" href={back}>to its page</a>
+			<button class="press go" disabled={!file.changed || file.theirs !== undefined} onclick={save}
+				>Save <kbd class="keycap border-current">Ctrl+S</kbd></button
+			>
+		</span>
+	</div>
+	{#if file.trouble}<p class="py-1 text-[13px] text-fail" role="alert">not saved: {file.trouble}</p>{/if}
+	{#if file.theirs !== undefined}
+		<div class="note my-2" role="alert">
+			<p class="flex flex-wrap items-baseline gap-3">
+				It was changed elsewhere while you wrote.
+				<button class="word" onclick={() => file.settle('theirs').then(() => project().reload())}>take theirs</button>
+				<button class="word" onclick={() => file.settle('mine').then(() => project().reload())}>keep mine</button>
+			</p>
+			<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+			<pre
+				class="data mt-1 max-h-48 overflow-auto"
+				role="region"
+				aria-label="What is different"
+				tabindex="0">{#each between as piece, index (index)}<span
+						>{piece.text.replace(/^(?=.)/gm, piece.side === 'before' ? 'theirs  ' : 'mine    ')}</span
+					>{/each}</pre>
+		</div>
+	{/if}
+	{#if conflicts.length > 0}
+		<Conflicts
+			{conflicts}
+			onchoose={({ from, to }, text) => editor?.change(from, to, text)}
+			ongo={(line) => editor?.goTo(line)}
+		/>
+	{:else if said.length > 0}
+		<ul class="max-h-40 overflow-auto py-2" aria-label="Problems">
+			{#each said as one, index (index)}
+				<li class="flex items-baseline gap-3 text-[13px] {one.weight === 'error' ? 'text-fail' : 'text-quiet'}">
+					<button class="word min-h-6 shrink-0" onclick={() => editor?.goTo(one.line, one.column)}
+						>line {one.line}</button
+					>
+					<span class="min-w-0">{one.message}</span>
+					{#each one.mends as mend (mend.label)}<button class="word min-h-6 shrink-0" onclick={mend.mend}
+							>{mend.label}</button
+						>{/each}
+				</li>
+			{/each}
+		</ul>
+	{:else}<p class="py-2 text-[13px] text-quiet">
+			{kind ? 'Nothing is wrong in this file.' : 'A file that is kept as it is.'}
+		</p>{/if}
+	<div class="flex min-h-0 flex-1 gap-4 pb-4">
+		<div class="min-w-0 flex-1">
+			<TextEditor
+				bind:this={editor}
+				value={file.text}
+				label="Text of {file.path}"
+				{language}
+				{complete}
+				{said}
+				onchange={(next) => (file.text = next)}
+				onplace={(next) => (offset = next)}
+			/>
+		</div>
+		{#if kind?.kind.name === 'collection' && read}<BesideRow name={kind.name} value={read.value} {path} />{/if}
+	</div>
+</div>

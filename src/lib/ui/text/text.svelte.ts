@@ -1,0 +1,96 @@
+import type { Problem } from '#core/errors.ts';
+import { loadDocument } from '#core/project/index.ts';
+import { api, ApiError, messageOf } from '../common/api.ts';
+import { isShown } from '../common/shown.ts';
+
+interface Stored {
+	revision: number;
+	problems: (Problem & { warning?: boolean })[];
+}
+
+/** A file of a project as text: what is written, what is stored, and what is wrong with it. */
+export class TextState {
+	readonly project: string;
+	readonly path: string;
+	/** What is written; what is stored; what somebody else stored meanwhile. */
+	text = $state('');
+	stored = $state('');
+	theirs: string | undefined = $state.raw();
+	trouble = $state('');
+	saving = $state(false);
+	/** Of the stored text: problems that documents have with each other, and what is seldom meant. */
+	#noted: Stored['problems'] = $state.raw([]);
+	#revision: number;
+	readonly changed: boolean = $derived(this.text !== this.stored);
+	readonly own: Problem[] = $derived.by(() => loadDocument(this.path, this.text)?.problems ?? []);
+	readonly problems: Problem[] = $derived([
+		...this.own,
+		...(this.changed ? [] : this.#noted.filter((one) => !one.warning && !this.own.some((own) => same(own, one))))
+	]);
+	readonly notes: Problem[] = $derived(this.changed ? [] : this.#noted.filter((one) => one.warning));
+
+	constructor(project: string, path: string, text: string, stored: Stored) {
+		this.project = project;
+		this.path = path;
+		this.text = this.stored = text;
+		this.#revision = stored.revision;
+		this.#noted = stored.problems;
+		isShown(this);
+	}
+	get #at(): string {
+		return `/projects/${this.project}/files/${this.path}`;
+	}
+	/** @returns whether it is stored */
+	async save(): Promise<boolean> {
+		const { text } = this;
+		if (text === this.stored || this.saving) return text === this.stored;
+		this.saving = true;
+		try {
+			const { revision, problems } = await api.put<Stored>(this.#at, { text, revision: this.#revision });
+			this.#revision = revision;
+			this.#noted = problems;
+			this.stored = text;
+			this.trouble = '';
+			return true;
+		} catch (error) {
+			if (error instanceof ApiError && error.code === 'store.conflict') await this.refresh();
+			else this.trouble = messageOf(error);
+			return false;
+		} finally {
+			this.saving = false;
+		}
+	}
+	/** It was changed elsewhere: what is written stays, and what the others wrote is shown beside it. */
+	async refresh(): Promise<void> {
+		const [{ revision, problems }, bytes] = await Promise.all([
+			api.get<Stored>(this.#at),
+			api.bytes(`${this.#at}?raw`)
+		]);
+		const text = new TextDecoder().decode(bytes);
+		if (revision === this.#revision) return;
+		if (this.changed && text !== this.text) {
+			this.theirs = text;
+			this.#theirs = { revision, problems };
+			return;
+		}
+		this.#take(text, { revision, problems });
+	}
+	#theirs: Stored | undefined;
+	#take(text: string, { revision, problems }: Stored): void {
+		this.text = this.stored = text;
+		this.#revision = revision;
+		this.#noted = problems;
+		this.theirs = undefined;
+	}
+	/** Takes what the others wrote, or writes this over it. */
+	async settle(side: 'theirs' | 'mine'): Promise<void> {
+		if (this.theirs === undefined || !this.#theirs) return;
+		const mine = this.text;
+		this.#take(this.theirs, this.#theirs);
+		if (side === 'theirs') return;
+		this.text = mine;
+		await this.save();
+	}
+}
+
+const same = (a: Problem, b: Problem): boolean => a.message === b.message && a.line === b.line;
