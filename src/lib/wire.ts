@@ -78,7 +78,19 @@ export interface ProjectVersion {
 	/** Files of the project that differ from the commit. */
 	count: number;
 	/** The first of them, documents with what differs in words. */
-	changed: { path: string; change: 'new' | 'changed' | 'gone' | 'conflict'; differences: string[] }[];
+	changed: {
+		path: string;
+		change: 'new' | 'changed' | 'gone' | 'conflict';
+		differences: string[];
+		/** Of a collection: its scenarios and steps that are others, by `scenario` and `scenario/step`. */
+		steps: Record<string, 'new' | 'changed'>;
+	}[];
+}
+
+/** A file as it was committed, and as it is; empty where it was not, or is not. */
+export interface VersionTexts {
+	before: string;
+	now: string;
 }
 
 /** The projects of the server. */

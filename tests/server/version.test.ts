@@ -1,4 +1,4 @@
-import { committed, readStatus, versionOf } from '#server/folder/version.ts';
+import { commitFiles, committed, readStatus, versionOf } from '#server/folder/version.ts';
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -102,5 +102,80 @@ describe('where a folder stands in version control', () => {
 			commit: '',
 			changed: new Map()
 		});
+	});
+});
+
+describe('a commit of some files', () => {
+	const head = () => git('show', '--stat=200', '--format=%s%n%an', 'HEAD');
+	beforeEach(() => {
+		git('config', 'user.name', 'Avery');
+		git('config', 'user.email', 'avery@reedmere.example');
+	});
+	test('takes what is chosen, changed, new and gone, and leaves all else as it is, staged or not', async () => {
+		commit();
+		writeFileSync(join(dir, 'other.txt'), 'staged elsewhere');
+		git('add', 'other.txt');
+		writeFileSync(join(project, 'heron.yaml'), 'heron: 1\ntitle: changed\n');
+		writeFileSync(join(project, 'collections/[new].yaml'), 'heron: 1\n');
+		writeFileSync(join(project, 'collections/later.yaml'), 'heron: 1\n');
+		rmSync(join(project, 'collections/a b.yaml'));
+		await commitFiles(
+			project,
+			['heron.yaml', 'collections/[new].yaml', 'collections/a b.yaml'],
+			'What we know\n\nof it'
+		);
+		expect(head()).toMatch(/^What we know\nAvery\n/);
+		for (const name of ['heron.yaml', '[new].yaml', 'a b.yaml']) expect(head()).toContain(name);
+		expect(head()).not.toContain('other.txt');
+		expect((await versionOf(project))!.changed).toEqual(new Map([['collections/later.yaml', 'new']]));
+		expect(git('status', '--porcelain')).toContain('M  other.txt');
+	});
+	test('the first one of a repository', async () => {
+		await commitFiles(project, ['heron.yaml'], 'begin');
+		expect(head()).toMatch(/^begin\n/);
+		expect((await versionOf(project))!.changed).toEqual(new Map([['collections/a b.yaml', 'new']]));
+	});
+	test.each([
+		[
+			'nobody is named as author',
+			() => git('config', 'user.useConfigOnly', 'true') + git('config', '--unset', 'user.email'),
+			/email/
+		],
+		['nothing of it changed', () => '', /nothing to commit|no changes|nothing added/]
+	])('is refused in words where %s', async (_, before, words) => {
+		commit();
+		before();
+		if (words.source.includes('email')) writeFileSync(join(project, 'heron.yaml'), 'heron: 1\ntitle: x\n');
+		const env = { HOME: process.env.HOME, XDG_CONFIG_HOME: process.env.XDG_CONFIG_HOME };
+		process.env.HOME = process.env.XDG_CONFIG_HOME = dir;
+		try {
+			await expect(commitFiles(project, ['heron.yaml'], 'x')).rejects.toThrow(words);
+		} finally {
+			for (const [name, value] of Object.entries(env))
+				if (value === undefined) delete process.env[name];
+				else process.env[name] = value;
+		}
+	});
+	test('starts no program that the repository names: hooks, filters, signatures', async () => {
+		commit();
+		const bait = join(dir, 'bait');
+		const script = `#!/bin/sh\ntouch "${bait}"\ncat\n`;
+		mkdirSync(join(dir, '.git/hooks'), { recursive: true });
+		for (const name of ['pre-commit', 'commit-msg', 'post-commit', 'prepare-commit-msg'])
+			writeFileSync(join(dir, '.git/hooks', name), script, { mode: 0o755 });
+		writeFileSync(join(dir, 'filter.sh'), script, { mode: 0o755 });
+		writeFileSync(join(dir, '.gitattributes'), '*.yaml filter=bait diff=bait\n');
+		git('config', 'filter.bait.clean', join(dir, 'filter.sh'));
+		git('config', 'filter.bait.required', 'true');
+		git('config', 'diff.bait.textconv', join(dir, 'filter.sh'));
+		git('config', 'core.editor', join(dir, 'filter.sh'));
+		git('config', 'commit.gpgSign', 'true');
+		git('config', 'gpg.program', join(dir, 'filter.sh'));
+		writeFileSync(join(project, 'heron.yaml'), 'heron: 1\ntitle: y\n');
+		await versionOf(project);
+		await committed(project, 'heron.yaml');
+		await commitFiles(project, ['heron.yaml'], 'quietly');
+		expect(head()).toMatch(/^quietly\n/);
+		expect(existsSync(bait)).toBe(false);
 	});
 });

@@ -278,6 +278,26 @@ test('a folder in version control tells what differs from the commit, and puts i
 		expect(readFileSync(file, 'utf8')).toBe(text);
 		await page.getByRole('button', { name: 'undo' }).click();
 		await expect.poll(() => readFileSync(file, 'utf8')).toContain('/gauges');
+		// as lines, in the ledger, and into the next commit
+		await version.getByRole('button', { name: 'collections/first.yaml as lines' }).click();
+		const lines = version.getByRole('region', { name: 'Lines of collections/first.yaml that differ' });
+		await expect(lines).toContainText(/was\s+- { id: call, send: GET \/moorings }/);
+		await expect(lines).toContainText(/is\s+- { id: call, send: GET \/gauges }/);
+		await accessible(page);
+		await version.getByRole('link', { name: 'collections/first.yaml' }).click();
+		await expect(page.getByRole('button', { name: /GET \/gauges.*changed since the commit/ })).toBeVisible();
+		await page.goBack();
+		writeFileSync(join(dir, 'collections/second.yaml'), 'heron: 1\ntitle: Not yet\nscenarios: []\n');
+		await version.getByRole('button', { name: '2 files differ from the commit' }).click();
+		await version.getByRole('checkbox', { name: 'Commit collections/second.yaml' }).uncheck();
+		await version.getByRole('textbox', { name: 'What the commit is about' }).fill('Ask the gauges');
+		git('config', 'user.name', 'Avery');
+		git('config', 'user.email', 'avery@reedmere.example');
+		await version.getByRole('button', { name: 'Commit 1 file' }).click();
+		await expect(version).toContainText('1 file differs from the commit');
+		expect(git('log', '-1', '--format=%s', '--name-only').toString()).toBe(
+			'Ask the gauges\n\ncollections/first.yaml\n'
+		);
 	} finally {
 		rmSync(dir, { recursive: true, force: true });
 	}

@@ -28,6 +28,11 @@
 		});
 	});
 
+	// another overview: something has changed
+	$effect(() => {
+		if (project.overview.folder) void project.loadVersion();
+	});
+
 	// what is changed in the project's folder is here a moment later
 	const dir = $derived(project.overview.folder?.dir);
 	$effect(() => {
@@ -57,7 +62,8 @@
 	}
 </script>
 
-<svelte:window onkeydown={keys} />
+<!-- a commit elsewhere changes no file -->
+<svelte:window onkeydown={keys} onfocus={() => project.overview.folder && void project.loadVersion()} />
 <div class="flex h-screen flex-col">
 	<Header onfind={() => (finding = true)} onhelp={() => (helping = true)} />
 	<main class="min-h-0 flex-1">{@render children()}</main>

@@ -1,3 +1,4 @@
+import { HeronError } from '#core/errors.ts';
 import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { dirname, join, posix, resolve } from 'node:path';
@@ -24,34 +25,55 @@ const MOST_BYTES = 32_000_000;
 const ownEnv = (): NodeJS.ProcessEnv =>
 	Object.fromEntries(Object.entries(process.env).filter(([name]) => !/^GIT_/.test(name)));
 
-/**
- * Runs git, reading only: nothing in a folder's settings may start a program.
- * @returns undefined where it fails: no git, no repository, too slow
- */
-const git = (dir: string, ...args: string[]): Promise<Buffer | undefined> =>
+const wordsOf = (bytes: Buffer): string => bytes.toString('utf8').trim().slice(0, 2000);
+
+/** Nothing in a folder's settings may start a program. */
+const FIXED = ['core.fsmonitor=false', 'core.hooksPath=/dev/null', 'core.quotePath=false', 'commit.gpgSign=false'];
+
+const start = (dir: string, args: readonly string[]): Promise<{ out: Buffer; trouble?: string }> =>
 	new Promise((resolve) => {
-		const fixed = [
-			'-C',
-			dir,
-			'-c',
-			'core.fsmonitor=false',
-			'-c',
-			'core.hooksPath=/dev/null',
-			'-c',
-			'core.quotePath=false'
-		];
 		execFile(
 			'git',
-			[...fixed, ...args],
+			['-C', dir, ...args],
 			{
 				timeout: LIMIT_MS,
 				maxBuffer: MOST_BYTES,
 				encoding: 'buffer',
 				env: { ...ownEnv(), GIT_OPTIONAL_LOCKS: '0', GIT_TERMINAL_PROMPT: '0', LC_ALL: 'C' }
 			},
-			(error, out) => resolve(error ? undefined : out)
+			(error, out, err) =>
+				resolve({ out, ...(error ? { trouble: wordsOf(err) || wordsOf(out) || 'it ended without a word' } : {}) })
 		);
 	});
+
+/** Settings that keep the filters of a repository's own settings from running: they are programs. */
+async function withoutFilters(dir: string): Promise<string[]> {
+	const { out } = await start(dir, [
+		'config',
+		'--local',
+		'--includes',
+		'--name-only',
+		'-z',
+		'--get-regexp',
+		'^filter\\.'
+	]);
+	const names = out.toString('utf8').split('\0').filter(Boolean);
+	return names.map((name) => `${name}${/\.required$/i.test(name) ? '=false' : '='}`);
+}
+
+async function run(dir: string, args: readonly string[]): Promise<{ out: Buffer; trouble?: string }> {
+	const settings = [...FIXED, ...(await withoutFilters(dir))];
+	return start(dir, [...settings.flatMap((one) => ['-c', one]), ...args]);
+}
+
+/**
+ * Runs git, reading only.
+ * @returns undefined where it fails: no git, no repository, too slow
+ */
+async function git(dir: string, ...args: string[]): Promise<Buffer | undefined> {
+	const { out, trouble } = await run(dir, args);
+	return trouble === undefined ? out : undefined;
+}
 
 /** Whether a folder lies in a checkout: asked before anything is started. */
 export function isInCheckout(dir: string): boolean {
@@ -121,3 +143,21 @@ async function underWayIn(dir: string, inner: Buffer | undefined): Promise<strin
 
 /** The bytes that a file had in the commit; undefined when it was not there. */
 export const committed = (dir: string, path: string): Promise<Buffer | undefined> => git(dir, 'show', `HEAD:./${path}`);
+
+/**
+ * Commits some files of a folder as they stand, and nothing else that is staged. Hooks and signatures are left out.
+ * @param paths below the folder
+ * @throws HeronError request.wrong with what git says: nobody is named as author, a merge is under way
+ */
+export async function commitFiles(dir: string, paths: readonly string[], message: string): Promise<void> {
+	const literal = paths.map((path) => `:(literal)${path}`);
+	const steps = [
+		// new files are made known; ones that are gone are known already
+		['add', '--intent-to-add', '--ignore-removal', '--', ...literal],
+		['commit', '--only', '--no-verify', '--cleanup=strip', '--message', message, '--', ...literal]
+	];
+	for (const args of steps) {
+		const { trouble } = await run(dir, args);
+		if (trouble !== undefined) throw new HeronError('request.wrong', { detail: `git: ${trouble}` });
+	}
+}

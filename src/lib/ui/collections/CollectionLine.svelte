@@ -21,6 +21,7 @@
 	} = $props();
 	const sum = $derived(list.sumOf(collection));
 	const chosen = $derived(keys.filter((key) => list.chosen.has(key)).length);
+	const mark = $derived(list.project.changeOf(`collections/${collection.name}.yaml`)?.change);
 	const words = $derived(
 		[
 			sum.bad > 0 && `${sum.bad} did not pass`,
@@ -55,6 +56,9 @@
 		<a class="hover:underline" href="/{list.project.name}/collections/{collection.name}">{collection.title}</a>
 	</h2>
 	<span class="data shrink-0 text-quiet max-[640px]:hidden">{collection.name}</span>
+	{#if mark && mark !== 'gone'}<span class="shrink-0 text-[13px] max-[900px]:hidden"
+			>{mark === 'conflict' ? 'in conflict' : `${mark} since the commit`}</span
+		>{/if}
 	{#if collection.connection}<span class="truncate text-[13px] text-quiet max-[900px]:hidden"
 			>through {collection.connection}</span
 		>{/if}

@@ -1,53 +1,41 @@
 <script lang="ts">
 	import { counted } from '#core/messages.ts';
-	import type { ProjectVersion } from '$lib/wire.ts';
-	import { api, messageOf } from '../common/api.ts';
+	import { messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
+	import VersionFile from './VersionFile.svelte';
+	import { commit } from './version.ts';
 
-	/** Where the project's folder stands in version control, and what differs from the commit. */
+	/** Where the project's folder stands in version control, what differs from the commit, and the next one. */
 	let { project }: { project: ProjectState } = $props();
-	let version: ProjectVersion | undefined = $state.raw();
 	let open = $state(false);
-	const at = $derived(`/projects/${project.name}`);
-	$effect(() => {
-		// another overview: something has changed
-		void project.overview;
-		void look();
-	});
-	async function look() {
+	let message = $state('');
+	let committing = $state(false);
+	/** Files that are left out of the next commit. */
+	let out: string[] = $state([]);
+	const version = $derived(project.version);
+	const conflict = $derived(version?.changed.some(({ change }) => change === 'conflict') ?? false);
+	const chosen = $derived(
+		version?.changed
+			.filter(({ path, change }) => change !== 'conflict' && !out.includes(path))
+			.map(({ path }) => path) ?? []
+	);
+	const choose = (path: string, on: boolean) => (out = on ? out.filter((one) => one !== path) : [...out, path]);
+
+	async function send(event: SubmitEvent) {
+		event.preventDefault();
+		if (!message.trim() || chosen.length === 0) return;
+		committing = true;
 		try {
-			const found = await api.get<Partial<ProjectVersion>>(`${at}/version`);
-			version = found.changed ? (found as ProjectVersion) : undefined;
-		} catch {
-			// it is told as a convenience alone
-			version = undefined;
-		}
-	}
-	async function discard(path: string) {
-		try {
-			const { text, revision } = await api.post<{ text: string | null; revision: number }>(`${at}/version`, { path });
-			await project.reload();
-			toasts.show(`${path} is as it was committed.`, 'note', {
-				label: 'undo',
-				run: () =>
-					void (
-						text === null
-							? api.remove(`${at}/files/${path}?revision=${revision}`)
-							: api.put(`${at}/files/${path}`, { text, revision })
-					)
-						.then(() => project.reload())
-						.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
-			});
+			await commit(project, chosen, message);
+			message = '';
+			out = [];
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
+		} finally {
+			committing = false;
 		}
 	}
-	const words = { new: 'is new', changed: 'changed', gone: 'is gone', conflict: 'is in conflict' } as const;
-	const linkOf = (path: string) => {
-		const [, name] = /^collections\/(.+)\.yaml$/.exec(path) ?? [];
-		return name ? `/${project.name}/collections/${name}` : `/${project.name}/text/${path}`;
-	};
 </script>
 
 {#if version}
@@ -68,34 +56,34 @@
 		{#if open && version.count > 0}
 			<ul class="mt-1" aria-label="What differs from the commit">
 				{#each version.changed as one (one.path)}
-					<li class="flex items-baseline gap-3 border-t border-line py-1">
-						<span class="w-72 shrink-0 truncate"
-							>{#if one.change === 'gone'}<span class="data">{one.path}</span>{:else}<a
-									class="data hover:underline"
-									href={linkOf(one.path)}>{one.path}</a
-								>{/if}
-							<span class={one.change === 'conflict' ? 'text-fail' : 'text-quiet'}>{words[one.change]}</span></span
-						>
-						<ul class="min-w-0 flex-1">
-							{#each one.differences.slice(0, 8) as text (text)}<li class="truncate" title={text}>{text}</li>{/each}
-							{#if one.differences.length > 8}<li class="text-quiet">and {one.differences.length - 8} more</li>{/if}
-							{#if one.change === 'conflict'}<li>
-									Both sides stand in the file between the marks: <a class="word" href="/{project.name}/text/{one.path}"
-										>choose in its text</a
-									>
-								</li>{/if}
-						</ul>
-						{#if version.commit && one.change !== 'conflict'}<button
-								class="word shrink-0"
-								aria-label="Discard the change of {one.path}"
-								onclick={() => discard(one.path)}>discard</button
-							>{/if}
-					</li>
+					<VersionFile
+						{project}
+						file={one}
+						committed={version.commit !== ''}
+						chosen={!out.includes(one.path)}
+						onchoose={(on) => choose(one.path, on)}
+					/>
 				{/each}
 				{#if version.count > version.changed.length}<li class="text-quiet">
 						and {version.count - version.changed.length} more
 					</li>{/if}
 			</ul>
+			{#if version.underWay || conflict}<p class="pt-1 text-quiet">
+					{conflict ? 'What is in conflict has to be settled' : `The ${version.underWay} has to be ended`} before anything
+					is committed from here.
+				</p>
+			{:else}<form class="flex flex-wrap items-baseline gap-3 border-t border-line pt-2 pb-1" onsubmit={send}>
+					<input
+						class="field min-w-64 flex-1"
+						aria-label="What the commit is about"
+						placeholder="what the commit is about"
+						bind:value={message}
+					/>
+					<button class="press" disabled={committing || !message.trim() || chosen.length === 0}
+						>Commit {counted(chosen.length, 'file')}</button
+					>
+					<span class="text-quiet">on this machine alone; hooks of the repository do not run</span>
+				</form>{/if}
 		{/if}
 	</section>
 {/if}

@@ -2,7 +2,7 @@ import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import type { Suite } from '#core/model/suite.ts';
 import type { Summary, Use } from '#core/run/index.ts';
-import type { RunStatus } from '$lib/wire.ts';
+import type { ProjectVersion, RunStatus } from '$lib/wire.ts';
 import { getContext, setContext } from 'svelte';
 import { api } from '../common/api.ts';
 import { keepChosen } from './chosen.ts';
@@ -97,6 +97,24 @@ export class ProjectState {
 		this.overview = overview;
 		const known = overview.environments.map((environment) => environment.name);
 		this.environment = known.includes(chosen) ? chosen : overview.environment || known[0] || '';
+	}
+
+	/** Where its folder stands in version control, and what differs from the commit. */
+	version: ProjectVersion | undefined = $state.raw();
+	#versions = 0;
+	async loadVersion(): Promise<void> {
+		const asked = ++this.#versions;
+		// it is told as a convenience alone
+		const found = await api.get<Partial<ProjectVersion>>(`/projects/${this.name}/version`).catch(() => ({}));
+		if (asked === this.#versions) this.version = 'changed' in found ? (found as ProjectVersion) : undefined;
+	}
+	/** What of a collection differs from the commit: by `scenario` and `scenario/step`. */
+	marksOf(collection: string): Record<string, 'new' | 'changed'> {
+		return this.changeOf(`collections/${collection}.yaml`)?.steps ?? {};
+	}
+	/** How a file differs from the commit; nothing before the first one. */
+	changeOf(path: string): ProjectVersion['changed'][number] | undefined {
+		return this.version?.commit ? this.version.changed.find((one) => one.path === path) : undefined;
 	}
 
 	get name(): string {

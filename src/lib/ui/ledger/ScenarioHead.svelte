@@ -100,6 +100,9 @@
 					>{/if}{/if}</span
 		>{/if}
 	{#if scenario.off}<span class="text-xs text-quiet">switched off</span>{/if}
+	{#if ledger.marks[scenario.id]}<span class="text-xs whitespace-nowrap"
+			>{ledger.marks[scenario.id]} since the commit</span
+		>{/if}
 	{#if Object.keys(scenario.inputs).length > 0 || scenario.outputs}<button
 			class="word soft"
 			aria-expanded={inOut}

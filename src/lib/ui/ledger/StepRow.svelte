@@ -14,6 +14,7 @@
 
 	let { ledger, scenario, view }: { ledger: Ledger; scenario: ScenarioView; view: StepView } = $props();
 	const { step } = $derived(view);
+	const mark = $derived(ledger.marks[`${view.scenarioId}/${step.id}`]);
 	const result = $derived(ledger.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 	const tries = $derived(Math.max(result?.attempts ?? 0, result?.tries ?? 0));
@@ -134,7 +135,11 @@
 						? ` · until ${step.until.check ? sentenceOf(step.until.check) : 'its checks hold'}`
 						: ''}{step.call?.once ? ' · once in a run' : ''}{step.retry.times
 						? ` · up to ${step.retry.times + 1} tries`
-						: ''}{step.when ? ` · when ${step.when}` : ''}{step.off ? ' · switched off' : ''}</span
+						: ''}{step.when ? ` · when ${step.when}` : ''}{step.off ? ' · switched off' : ''}{#if mark}<span
+							class="text-ink"
+						>
+							· {mark === 'new' ? 'new' : 'changed'} since the commit</span
+						>{/if}</span
 				>
 			</button>
 			{#if !open}<div

@@ -109,6 +109,10 @@ export class Ledger {
 	get credential(): string {
 		return String(this.value.credential ?? '');
 	}
+	/** What differs from the commit, by `scenario` and `scenario/step`. */
+	get marks(): Record<string, 'new' | 'changed'> {
+		return this.project.marksOf(this.name);
+	}
 	get connection(): string {
 		return String(this.value.connection ?? '');
 	}

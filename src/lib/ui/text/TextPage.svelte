@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { afterNavigate, beforeNavigate } from '$app/navigation';
+	import { afterNavigate, beforeNavigate, goto } from '$app/navigation';
 	import { compareLines } from '#core/diff/index.ts';
 	import type { Problem } from '#core/errors.ts';
 	import { conflictsIn } from '#core/model/conflict.ts';
@@ -107,8 +107,16 @@
 		event.preventDefault();
 		void save();
 	}
-	// what is written is not lost by going elsewhere
-	beforeNavigate(() => void save());
+	// what is written is stored before another page reads the file; where that fails, a second press goes nevertheless
+	beforeNavigate(({ cancel, to, delta, willUnload }) => {
+		if (willUnload || !file.changed || file.trouble || !to) return;
+		cancel();
+		void save().then(() => {
+			if (file.changed) return;
+			if (delta) history.go(delta);
+			else void goto(to.url);
+		});
+	});
 	// earlier, the page would take the focus away again
 	afterNavigate(() => {
 		const place = at.line !== undefined ? { line: at.line, column: 1 } : at.path && read?.placeOf(at.path);

@@ -1,19 +1,23 @@
-import { documentDifferences } from '#core/diff/index.ts';
+import { changedSteps, documentDifferences } from '#core/diff/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { isProjectFile, loadDocument } from '#core/project/index.ts';
-import { committed, versionOf } from '#server/folder/version.ts';
+import { commitFiles, committed, versionOf } from '#server/folder/version.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
-import type { ProjectVersion } from '$lib/wire.ts';
+import type { ProjectVersion, VersionTexts } from '$lib/wire.ts';
 import * as yup from 'yup';
 
 /** So many files are looked into. */
 const MOST_FILES = 200;
+/** A text that is longer is not compared line by line, in bytes. */
+const MOST_TEXT = 2_000_000;
 
 /** Where the project's folder stands in version control, and what differs from the commit; nothing where it is in none. */
-export const GET = endpoint(async ({ params }): Promise<ProjectVersion | Record<string, never>> => {
+export const GET = endpoint(async ({ params, url }): Promise<ProjectVersion | VersionTexts | Record<string, never>> => {
 	const { projects } = await app();
 	const { dir, trouble } = await projects.folder(params.project!);
+	const path = url.searchParams.get('path');
+	if (path !== null) return textsOf(params.project!, dir, path);
 	const state = dir && !trouble ? await versionOf(dir) : undefined;
 	if (!state) return {};
 	const { documents } = await projects.open(params.project!);
@@ -23,24 +27,65 @@ export const GET = endpoint(async ({ params }): Promise<ProjectVersion | Record<
 			const now = documents.get(path)?.value;
 			const old = change === 'changed' && now !== undefined ? await committed(dir, path) : undefined;
 			const before = old && loadDocument(path, old.toString('utf8'))?.value;
+			const comparable = before !== undefined && before !== null && now !== null;
 			return {
 				path,
 				change,
-				differences: before !== undefined && before !== null && now !== null ? documentDifferences(before, now!) : []
+				differences: comparable ? documentDifferences(before, now!) : [],
+				steps:
+					path.startsWith('collections/') && now && (comparable || change === 'new')
+						? changedSteps(before ?? undefined, now)
+						: {}
 			};
 		})
 	);
 	return { branch: state.branch, commit: state.commit, underWay: state.underWay, count: own.length, changed };
 });
 
-const order = yup.object({ path: yup.string().required() }).noUnknown();
+/** A file as it was committed, and as it is. @throws HeronError request.wrong where it is no text, or too much */
+async function textsOf(project: string, dir: string, path: string): Promise<VersionTexts> {
+	const { projects } = await app();
+	const now = (await projects.open(project)).files.get(path)?.bytes;
+	const before = dir && isProjectFile(path) ? await committed(dir, path) : undefined;
+	if (!now && !before) throw new HeronError('request.notFound', { what: path });
+	const [old, fresh] = [before, now].map((bytes) => {
+		if (bytes && bytes.length > MOST_TEXT)
+			throw new HeronError('request.wrong', { detail: `${path} is too large to be shown line by line` });
+		if (bytes?.includes(0)) throw new HeronError('request.wrong', { detail: `${path} is no text` });
+		return bytes?.toString('utf8') ?? '';
+	});
+	return { before: old!, now: fresh! };
+}
 
-/** Puts a file back to what it is in the commit. Gives what it was, so that this can be taken back. */
+const order = yup
+	.object({
+		path: yup.string(),
+		commit: yup
+			.object({
+				message: yup.string().trim().required('a message is wanted').max(10_000),
+				paths: yup.array(yup.string().required()).min(1).max(20_000).required()
+			})
+			.default(undefined)
+	})
+	.noUnknown();
+
+/**
+ * Puts a file back to what it is in the commit, and gives what it was, so that this can be taken back; or commits some files
+ * as they stand.
+ */
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects } = await app();
-	const { path } = await readBody(request, order);
+	const { path = '', commit } = await readBody(request, order);
 	const name = params.project!;
 	const { dir } = await projects.folder(name);
+	if (commit) {
+		if (!dir) throw new HeronError('request.wrong', { detail: 'the project is in no folder' });
+		const foreign = commit.paths.find((one) => !isProjectFile(one));
+		if (foreign !== undefined)
+			throw new HeronError('request.wrong', { detail: `${foreign} is no file of the project` });
+		await commitFiles(dir, commit.paths, commit.message);
+		return {};
+	}
 	const old = dir ? await committed(dir, path) : undefined;
 	const { files } = await projects.open(name);
 	const now = files.get(path);

@@ -1,0 +1,143 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { accessible, expect, test } from './fixtures.ts';
+
+const LOCKS = `heron: 1
+title: Locks
+scenarios:
+  - id: pass
+    title: A passage
+    steps:
+      - id: ask
+        title: Which locks are open
+        send: GET /locks
+        checks:
+          - status: 200
+      - id: enter
+        send: POST /passages
+`;
+
+test('a file as text: keys are completed, slips are mended in their place, and the ledger’s row is beside it', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('as-text', { 'collections/locks.yaml': LOCKS });
+	await page.goto(`${url}/collections/locks`);
+	await page.getByRole('button', { name: /POST \/passages/ }).click();
+	// from the step to its lines
+	await page.getByRole('link', { name: 'as text' }).click();
+	const text = page.getByRole('textbox', { name: 'Text of collections/locks.yaml' });
+	await expect(text).toBeFocused();
+	const beside = page.getByRole('complementary', { name: 'In the ledger' });
+	await expect(beside.locator('[aria-current="true"]')).toContainText('POST /passages');
+	// a key by its first letters, a name of the project after it
+	await page.keyboard.press('End');
+	await page.keyboard.press('Enter');
+	await page.keyboard.type('connec');
+	await page.getByRole('option', { name: /^connection/ }).click();
+	await page.keyboard.type('harb');
+	await page.getByRole('option', { name: 'harbour' }).click();
+	await expect(text).toContainText('connection: harbour');
+	await expect(page.getByRole('list', { name: 'Problems' })).toBeHidden();
+	// a slip is told where it is, and mended by a press
+	await page.keyboard.press('Enter');
+	await page.keyboard.type('titel: Into the lock');
+	const problems = page.getByRole('list', { name: 'Problems' });
+	await expect(problems).toContainText('unknown key "titel": did you mean "title"?');
+	await expect(page.locator('.cm-lintRange-error')).toHaveText('titel');
+	await problems.getByRole('button', { name: 'write title' }).click();
+	await expect(problems).toBeHidden();
+	await accessible(page);
+	await page.keyboard.press('Control+s');
+	await expect(page.getByRole('status').filter({ hasText: 'the file as text' })).toBeVisible();
+	expect(await bench.file('as-text', 'collections/locks.yaml')).toContain(
+		'- id: enter\n        connection: harbour\n        title: Into the lock\n        send: POST /passages\n'
+	);
+	// found and folded
+	await page.keyboard.press('Control+f');
+	await page.getByPlaceholder('Find').fill('Which locks');
+	await page.keyboard.press('Enter');
+	await expect(page.locator('.cm-searchMatch-selected')).toHaveText('Which locks');
+	await page.keyboard.press('Escape');
+	await page.getByTitle('Fold line').first().click();
+	await expect(text).not.toContainText('Which locks are open');
+});
+
+test('what is written is stored when one goes elsewhere, and both sides stay when others wrote', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('text-twice', { 'collections/locks.yaml': LOCKS });
+	await page.goto(`${url}/text/collections/locks.yaml?line=2`);
+	await expect(page.getByRole('textbox', { name: 'Text of collections/locks.yaml' })).toBeFocused();
+	await page.keyboard.press('End');
+	await page.keyboard.type(' of ours');
+	await page.getByRole('link', { name: 'to its page' }).click();
+	await expect(page.getByLabel('Title of the collection')).toHaveValue('Locks of ours');
+	await page.goBack();
+	const text = page.getByRole('textbox', { name: 'Text of collections/locks.yaml' });
+	await expect(text).toContainText('Locks of ours');
+	const file = `${bench.url}/api/projects/text-twice/files/collections/locks.yaml`;
+	const { revision } = (await (await page.request.get(file)).json()) as { revision: number };
+	await page.request.put(file, {
+		data: { text: LOCKS.replace('A passage', 'Theirs'), revision },
+		headers: { origin: bench.url }
+	});
+	await text.click();
+	await page.keyboard.press('Control+Home');
+	await page.keyboard.type('# mine');
+	await page.keyboard.press('Enter');
+	await page.keyboard.press('Control+s');
+	await expect(page.getByRole('alert')).toContainText('It was changed elsewhere while you wrote');
+	await expect(page.getByRole('region', { name: 'What is different' })).toContainText('title: Theirs');
+	await page.getByRole('button', { name: 'take theirs' }).click();
+	await expect(text).toContainText('title: Theirs');
+	await expect(text).not.toContainText('# mine');
+});
+
+test('a merge that left both sides is told as one, and settled side by side', async ({ page, bench }) => {
+	const dir = mkdtempSync(join(tmpdir(), 'heron-merge-'));
+	const git = (...args: string[]) =>
+		execFileSync('git', ['-C', dir, '-c', 'user.name=Avery', '-c', 'user.email=avery@reedmere.example', ...args], {
+			stdio: 'ignore'
+		});
+	const file = join(dir, 'collections/locks.yaml');
+	const commit = (text: string, message: string) => {
+		writeFileSync(file, text);
+		git('add', '-A');
+		git('commit', '-q', '-m', message);
+	};
+	mkdirSync(join(dir, 'collections'));
+	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: Merged\n');
+	try {
+		git('init', '-q', '-b', 'main');
+		commit(LOCKS, 'begin');
+		git('checkout', '-q', '-b', 'longer');
+		commit(LOCKS.replace('A passage', 'A longer passage'), 'longer');
+		git('checkout', '-q', 'main');
+		commit(LOCKS.replace('A passage', 'A short passage'), 'short');
+		expect(() => git('merge', 'longer')).toThrow();
+		await page.goto(`${bench.url}/projects`);
+		await page.getByLabel('A project’s folder on this machine, as it is').fill(dir);
+		await page.getByRole('button', { name: 'Open it' }).click();
+		await expect(page.getByRole('region', { name: 'What is wrong in the files' })).toContainText(
+			'both sides of a merge stand here, HEAD and longer'
+		);
+		const version = page.getByRole('region', { name: 'Version control' });
+		await version.getByRole('button', { name: '1 file differs from the commit' }).click();
+		await expect(version).toContainText('has to be settled before anything is committed');
+		await version.getByRole('link', { name: 'choose in its text' }).click();
+		const conflict = page.getByRole('listitem', { name: 'Conflict 1' });
+		await expect(conflict.getByRole('region', { name: 'HEAD, conflict 1' })).toContainText('A short passage');
+		await expect(conflict.getByRole('region', { name: 'longer, conflict 1' })).toContainText('A longer passage');
+		await accessible(page);
+		await conflict.getByRole('button', { name: 'Take longer' }).click();
+		await expect(page.getByText('Nothing is wrong in this file.')).toBeVisible();
+		await page.getByRole('button', { name: /^Save/ }).click();
+		await expect.poll(() => readFileSync(file, 'utf8')).toBe(LOCKS.replace('A passage', 'A longer passage'));
+	} finally {
+		rmSync(dir, { recursive: true, force: true });
+	}
+});
