@@ -292,7 +292,7 @@ export const commands: readonly Command[] = [
 		name: 'schema',
 		takes: 'KIND',
 		doc: 'the JSON Schema of a file kind',
-		options: {},
+		options: { all: { value: 'DIR', doc: 'write those of all kinds into a folder, for editors' } },
 		load: async () => (await import('./schema.ts')).schema
 	}
 ];

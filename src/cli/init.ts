@@ -1,4 +1,5 @@
 import { HeronError } from '#core/errors.ts';
+import { kindOfFile } from '#core/model/kinds.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { beginProject, seemsDefinition } from '#core/begin/index.ts';
 import { secretVariable } from '#core/run/index.ts';
@@ -6,6 +7,10 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
 import { importDefinition } from './import.ts';
+import { schemaComment, writeSchemas } from './schema.ts';
+
+/** Where editors find what may stand in the files; the application leaves it alone. */
+const SCHEMAS = '.heron/schemas';
 
 /** `heron init [DIR]`: the files of a new project; what is there already is left alone. */
 export async function init(io: Io, names: string[], flags: Flags): Promise<number> {
@@ -25,11 +30,15 @@ export async function init(io: Io, names: string[], flags: Flags): Promise<numbe
 						: `${join(given, path)} is there already, and would be written over`
 			});
 	for (const { path, text } of files) {
+		const kind = kindOfFile(path)?.kind.name;
+		const up = path.includes('/') ? '../' : '';
 		mkdirSync(dirname(join(dir, path)), { recursive: true });
-		writeFileSync(join(dir, path), text);
+		writeFileSync(join(dir, path), kind ? `# ${schemaComment(`${up}${SCHEMAS}`, kind)}\n${text}` : text);
 	}
+	writeSchemas(join(dir, SCHEMAS));
 	const ignored = keepOut(dir);
 	for (const { path } of files) io.out(`${path}\n`);
+	io.out(`${SCHEMAS}/\n`);
 	if (ignored) io.out('.gitignore\n');
 	for (const note of notes) io.err(`note: ${note}\n`);
 	if (secrets.length > 0)
@@ -39,9 +48,8 @@ export async function init(io: Io, names: string[], flags: Flags): Promise<numbe
 	if (definition) await importDefinition(io, from, { project: dir });
 	const there = given === '.' ? '' : ` --project ${given}`;
 	io.out(
-		`\nheron check${there} looks at it, heron run${there} runs it, and heron serve is the application: bring it\n`
+		`\nheron check${there} looks at it, heron run${there} runs it, and heron open${given === '.' ? '' : ` ${given}`} shows it in the application.\n`
 	);
-	io.out(`there with heron import ${given}.\n`);
 	return 0;
 }
 

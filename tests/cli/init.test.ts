@@ -3,8 +3,10 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
+import { Ajv2020 } from 'ajv/dist/2020.js';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { parse } from 'yaml';
 import { schema, wsdl } from '../../standins/tolls/definition.ts';
 
 const cli = new URL('../../dist/cli.js', import.meta.url).pathname;
@@ -46,13 +48,37 @@ describe('heron init', () => {
 		const made = await heron('init', '--from', `POST ${base}/bookings?n=1`);
 		expect(made).toMatchObject({ code: 0, err: '' });
 		expect(made.out).toMatch(
-			/^heron\.yaml\nenvironments\/local\.yaml\nconnections\/api\.yaml\ncollections\/first\.yaml\n\.gitignore\n/
+			/^heron\.yaml\nenvironments\/local\.yaml\nconnections\/api\.yaml\ncollections\/first\.yaml\n\.heron\/schemas\/\n\.gitignore\n/
 		);
 		expect(read('.gitignore')).toBe('local.yaml\n');
 		expect(await heron('check', '--env', 'local')).toMatchObject({ code: 0 });
 		const ran = await heron('run', '--report', 'json=-', '--quiet');
 		expect(ran.code).toBe(0);
 		expect(ran.out).toContain('/bookings?n=1');
+	});
+	test('an editor finds the schema of each file by its first line, and the file fits it', async () => {
+		await heron('init', '--from', `POST ${base}/bookings?n=1`);
+		const ajv = new Ajv2020({ strict: false, validateFormats: false });
+		for (const path of ['heron.yaml', 'environments/local.yaml', 'connections/api.yaml', 'collections/first.yaml']) {
+			const text = read(path);
+			const [, schema = ''] = /^# yaml-language-server: \$schema=(.+)\n/.exec(text) ?? [];
+			const validate = ajv.compile(JSON.parse(read(join(dirname(path), schema))) as object);
+			expect({ path, fits: validate(parse(text)), errors: validate.errors }).toEqual({
+				path,
+				fits: true,
+				errors: null
+			});
+			expect(validate({ ...(parse(text) as object), nonsense: 1 })).toBe(false);
+		}
+	});
+	test('schema --all writes those of every kind, and how a file names its own', async () => {
+		const done = await heron('schema', '--all', 'kinds');
+		expect(done).toMatchObject({ code: 0, err: '' });
+		expect(done.out).toContain('# yaml-language-server: $schema=../kinds/collection.schema.json\n');
+		expect((await heron('schema', 'suite')).out).toBe(
+			`${JSON.stringify(JSON.parse(read('kinds/suite.schema.json')), null, 2)}\n`
+		);
+		expect(await heron('schema', 'suite', '--all', 'kinds')).toMatchObject({ code: 2 });
 	});
 	test('takes a command of curl, and says which secrets it wants', async () => {
 		const made = await heron('init', '--from', `curl -X PUT ${base}/a -H 'Authorization: Bearer tok-1234' -d x=1`);

@@ -193,6 +193,57 @@ test('collections tell how they stand; scenarios are found, chosen, changed and 
 	await expect(row('Signed calls')).toBeHidden();
 });
 
+test('collections are put in an order and into folders; all of it is taken back', async ({ page, bench }) => {
+	const file = (title: string) =>
+		`heron: 1\ntitle: ${title}\nscenarios:\n  - { id: s, title: ${title} scenario, steps: [] }\n`;
+	const url = await bench.project('ordered', {
+		'collections/bookings.yaml': file('Bookings'),
+		'collections/gauges.yaml': file('Gauges'),
+		'collections/locks.yaml': file('Locks'),
+		'suites/nightly.yaml': 'heron: 1\nscenarios: [bookings]\n'
+	});
+	await page.goto(`${url}/collections`);
+	// a long list draws what is looked at
+	await page.getByRole('button', { name: 'fold all' }).click();
+	const titles = () => page.getByRole('heading', { level: 2 }).allInnerTexts();
+	const start = await titles();
+	expect(start.indexOf('Gauges')).toBeLessThan(start.indexOf('Locks'));
+	// up by the menu
+	const menu = (title: string) => page.getByRole('button', { name: `Where ${title} stands` });
+	while ((await titles()).indexOf('Locks') > (await titles()).indexOf('Gauges')) {
+		const before = await titles();
+		await menu('Locks').click();
+		await page.getByRole('button', { name: 'move up' }).click();
+		await expect.poll(titles).not.toEqual(before);
+	}
+	expect(await bench.file('ordered', 'heron.yaml')).toContain('order:');
+	expect(await bench.file('ordered', 'heron.yaml')).toContain('# ');
+	// into a folder in a folder
+	await menu('Gauges').click();
+	await page.getByLabel('Folder of Gauges').fill('Water/Levels');
+	await accessible(page);
+	await page.getByRole('button', { name: 'Put there' }).click();
+	await expect(page.getByRole('group', { name: 'Folder Water/Levels' })).toBeVisible();
+	expect(await bench.file('ordered', 'collections/gauges.yaml')).toContain('folder: Water/Levels');
+	await page.getByRole('button', { name: 'Collections in Water', exact: true }).click();
+	await expect(page.getByRole('heading', { name: 'Gauges' })).toBeHidden();
+	await page.getByPlaceholder('title, name, tag').fill('levels');
+	await expect(page.getByRole('heading', { name: 'Gauges' })).toBeVisible();
+	await expect(page.getByRole('heading', { name: 'Locks' })).toBeHidden();
+	await page.getByPlaceholder('title, name, tag').fill('');
+	await page.getByRole('button', { name: 'undo' }).last().click();
+	await expect(page.getByRole('group', { name: 'Folder Water', exact: true })).toBeHidden();
+	expect(await bench.file('ordered', 'collections/gauges.yaml')).not.toContain('folder');
+	// dropped before another one
+	await page.getByRole('heading', { name: 'Gauges' }).hover();
+	const line = (title: string) => page.getByRole('heading', { name: title }).locator('..');
+	await line('Gauges').getByTitle('drag it elsewhere').dragTo(line('Bookings'));
+	await expect.poll(async () => (await titles()).indexOf('Bookings') - (await titles()).indexOf('Gauges')).toBe(1);
+	await page.getByRole('button', { name: 'order by name' }).click();
+	await expect.poll(titles).toEqual(start);
+	expect(await bench.file('ordered', 'heron.yaml')).not.toContain('order:');
+});
+
 test('a folder and the page are one: edits go both ways, and what is typed is not written over', async ({
 	page,
 	bench

@@ -57,11 +57,11 @@ test('a file as text: keys are completed, slips are mended in their place, and t
 	);
 	// found and folded
 	await page.keyboard.press('Control+f');
-	await page.getByPlaceholder('Find').fill('Which locks');
+	await page.getByPlaceholder('Find').pressSequentially('Which locks');
 	await page.keyboard.press('Enter');
 	await expect(page.locator('.cm-searchMatch-selected')).toHaveText('Which locks');
 	await page.keyboard.press('Escape');
-	await page.getByTitle('Fold line').first().click();
+	await page.getByTitle('Fold line', { exact: true }).first().click();
 	await expect(text).not.toContainText('Which locks are open');
 });
 

@@ -160,6 +160,7 @@ export const collection: DocumentKind = {
 		{
 			heron: version,
 			title: text('The name that people read.'),
+			folder: text('The folder in which it is listed, such as Locks/At night.'),
 			connection: text('The connection of all steps that name no other.'),
 			credential: text('The credential of all its steps, over the connection’s; none for none.'),
 			scenarios: listOf(scenario, 'The scenarios.')

@@ -138,6 +138,8 @@ export interface Scenario {
 export interface Collection {
 	name: string;
 	title: string;
+	/** The folder in which it is shown, from the outermost; empty for none. */
+	folder: string[];
 	connection: string;
 	credential: string;
 	scenarios: Scenario[];
@@ -302,12 +304,22 @@ export function parseScenario(value: unknown): Scenario {
 	};
 }
 
+/** The parts of a folder's path, `Locks/At night`. */
+export const folderOf = (value: unknown): string[] =>
+	typeof value === 'string'
+		? value
+				.split('/')
+				.map((part) => part.trim())
+				.filter(Boolean)
+		: [];
+
 /** A collection in full, defaults filled in. */
 export function parseCollection(name: string, value: Json): Collection {
 	const given = isObject(value) ? value : {};
 	return {
 		name,
 		title: str(given.title, name),
+		folder: folderOf(given.folder),
 		connection: str(given.connection),
 		credential: str(given.credential),
 		scenarios: list(given.scenarios).map(parseScenario)

@@ -25,6 +25,9 @@ export const documentKinds: readonly DocumentKind[] = [
 	local
 ];
 
+/** The file of the project itself. */
+export const PROJECT_FILE = project.file!;
+
 /** Folders whose files are kept as they are. */
 export const PLAIN_FOLDERS = ['datasets', 'definitions', 'schemas', 'baselines', 'files'] as const;
 

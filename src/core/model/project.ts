@@ -1,7 +1,7 @@
 import type { Json, JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { namespaces, parseNamespaces } from './namespaces.ts';
-import { flag, mapOf, record, text, version } from './shape.ts';
+import { flag, mapOf, names, record, text, version } from './shape.ts';
 import type { Namespaces } from './xml.ts';
 
 export interface Project {
@@ -12,6 +12,8 @@ export interface Project {
 	notes: JsonObject;
 	/** Namespaces by the prefixes of selectors. */
 	namespaces: Namespaces;
+	/** Collections in the order in which they are listed and run; others follow by their names. */
+	order: string[];
 	/** Calls bear a traceparent field: the run, and the step. */
 	trace: boolean;
 }
@@ -31,6 +33,7 @@ export const project: DocumentKind = {
 			variables: mapOf('Variables of all environments.', VARIABLE_NAME),
 			notes: mapOf('What variables are for, in words.', VARIABLE_NAME),
 			namespaces,
+			order: names('Collections in the order in which they are listed and run; others follow by their names.'),
 			trace: flag(
 				'Calls bear a traceparent field (W3C Trace Context), which leads from the other side’s log back to run and step.'
 			)
@@ -49,6 +52,7 @@ export function parseProject(value: Json): Project {
 		variables: given.variables ?? {},
 		notes: given.notes ?? {},
 		namespaces: parseNamespaces(given.namespaces as Json),
+		order: Array.isArray(given.order) ? given.order.map(String) : [],
 		trace: given.trace === true
 	};
 }

@@ -113,7 +113,12 @@ export const readYamlExactly = (text: string): unknown => load(text, { schema: e
 
 /** Reads YAML 1.2. Never throws for what a text holds: problems come back with their place. */
 export function parseYaml(file: string, text: string): ParsedYaml {
-	const problem = (code: 'yaml.syntax' | 'yaml.tooLarge' | 'yaml.conflict', message: string, line = 1, column = 1): Problem => ({
+	const problem = (
+		code: 'yaml.syntax' | 'yaml.tooLarge' | 'yaml.conflict',
+		message: string,
+		line = 1,
+		column = 1
+	): Problem => ({
 		code,
 		message,
 		file,

@@ -131,6 +131,7 @@ export function createWorkspace(
 		else if (kind.name === 'stand-in') workspace.standIns.set(name, standInOf(name, value));
 	}
 	standInFor(workspace);
+	inOrder(workspace);
 	const places = new Map(documents.map((document) => [document.path, document.placeOf]));
 	const telling =
 		(list: Problem[]): Tell =>
@@ -200,6 +201,19 @@ export function createWorkspace(
 		});
 		return [...broken, ...slips];
 	}
+}
+
+/** Puts collections in the order that the project says; all others stay behind them as they were. */
+function inOrder(workspace: Workspace): void {
+	const { order } = workspace.project;
+	if (order.length === 0) return;
+	const rest = new Map(workspace.collections);
+	workspace.collections.clear();
+	for (const name of order) {
+		const found = rest.get(name);
+		if (found && rest.delete(name)) workspace.collections.set(name, found);
+	}
+	for (const [name, collection] of rest) workspace.collections.set(name, collection);
 }
 
 /** Connections that stand-ins answer for in an environment lead there. */

@@ -41,6 +41,7 @@ const PLACES: Record<RenamedFolder, Place[]> = {
 	collections: [
 		[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'call'],
 		[/^suites\//, 'scenarios', '*'],
+		[/^heron\.yaml$/, 'order', '*'],
 		[new RegExp(`^${QUARANTINE_FILE}$`), 'failures', '*', 'scenario']
 	],
 	suites: [],

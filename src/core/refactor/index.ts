@@ -1,4 +1,5 @@
 export { RENAMED_FOLDERS, withDocumentRenamed, type RenamedFolder } from './document.ts';
+export { withCollectionPlaced, withoutOrder, type Placement } from './order.ts';
 export { withScenarioRenamed } from './scenario.ts';
 export { withScenariosChanged, type ScenarioChange } from './scenarios.ts';
 export {

@@ -3,6 +3,7 @@ import { connections } from './connections.ts';
 import { credentials } from './credentials.ts';
 import { environments } from './environments.ts';
 import { expected } from './expected.ts';
+import { order } from './order.ts';
 import { outputs } from './outputs.ts';
 import { quarantine } from './quarantine.ts';
 import type { CollectionRule, ProjectRule } from './rule.ts';
@@ -20,7 +21,8 @@ export const projectRules: readonly ProjectRule[] = [
 	unused,
 	suites,
 	standIns,
-	quarantine
+	quarantine,
+	order
 ];
 /** What is looked at of each collection. */
 export const collectionRules: readonly CollectionRule[] = [steps, expected, soap, outputs, calls];

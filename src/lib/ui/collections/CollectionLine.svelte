@@ -3,6 +3,9 @@
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
 	import { clock } from '../common/clock.svelte.ts';
 	import type { CollectionInfo, CollectionList } from './collections.svelte.ts';
+	import GripVertical from '@lucide/svelte/icons/grip-vertical';
+	import { dragged, dropTarget } from '../common/drag.ts';
+	import PlaceMenu from './PlaceMenu.svelte';
 	import { since } from './since.ts';
 
 	let {
@@ -19,6 +22,26 @@
 		folded: boolean;
 		onrun: (targets: string[]) => void;
 	} = $props();
+	let over = $state(false);
+	const handle = (node: HTMLElement) =>
+		dragged({ element: node, getInitialData: () => ({ type: 'collection', name: collection.name }) });
+	/** What is dropped here comes before it, into its folder. */
+	const dropZone = (node: HTMLElement) =>
+		dropTarget({
+			element: node,
+			canDrop: ({ source }) => source.data.type === 'collection' && source.data.name !== collection.name,
+			onDragEnter: () => (over = true),
+			onDragLeave: () => (over = false),
+			onDrop({ source }) {
+				over = false;
+				const name = String(source.data.name);
+				const title = list.project.overview.collections.find((one) => one.name === name)?.title ?? name;
+				void list.place(
+					{ collection: name, before: collection.name, folder: collection.folder.join('/') },
+					`${title} is before ${collection.title}.`
+				);
+			}
+		});
 	const sum = $derived(list.sumOf(collection));
 	const chosen = $derived(keys.filter((key) => list.chosen.has(key)).length);
 	const mark = $derived(list.project.changeOf(`collections/${collection.name}.yaml`)?.change);
@@ -34,7 +57,13 @@
 	);
 </script>
 
-<div class="flex items-baseline gap-3 border-t border-line pt-3 pb-1 max-[640px]:flex-wrap max-[640px]:gap-y-0">
+<div
+	class="group flex items-baseline gap-3 border-t pt-3 pb-1 max-[640px]:flex-wrap max-[640px]:gap-y-0 {over
+		? 'border-act bg-mist'
+		: 'border-line'}"
+	style="padding-left: {collection.folder.length * 20}px"
+	{@attach dropZone}
+>
 	<input
 		type="checkbox"
 		class="translate-y-0.5"
@@ -66,10 +95,17 @@
 		{#if collection.scenarios.length === 0}<span class="text-quiet">no scenario yet</span>
 		{:else}<span class={sum.bad > 0 ? 'text-fail' : 'text-quiet'}>{words}</span>{/if}
 	</span>
+	<span
+		class="cursor-grab self-center text-quiet opacity-0 group-hover:opacity-100"
+		aria-hidden="true"
+		title="drag it elsewhere"
+		{@attach handle}><GripVertical size={14} /></span
+	>
 	<button
 		class="word shrink-0"
 		aria-label="Run {collection.title}"
 		disabled={keys.length === 0}
 		onclick={() => onrun(list.filtering ? keys : [collection.name])}>run</button
 	>
+	<PlaceMenu {list} {collection} />
 </div>

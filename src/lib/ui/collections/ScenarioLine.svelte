@@ -21,6 +21,7 @@
 <div
 	class="group line grid items-baseline gap-x-3 py-1 pl-7 hover:bg-mist"
 	class:text-quiet={scenario.off}
+	style="margin-left: {collection.folder.length * 20}px"
 	role="group"
 	aria-label={scenario.title}
 >

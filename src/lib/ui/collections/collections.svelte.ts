@@ -19,6 +19,15 @@ export const SHOWN = {
 export type Shown = keyof typeof SHOWN;
 
 export type CollectionRow =
+	| {
+			kind: 'folder';
+			key: string;
+			name: string;
+			path: string;
+			depth: number;
+			collections: CollectionInfo[];
+			folded: boolean;
+	  }
 	| { kind: 'collection'; key: string; collection: CollectionInfo; keys: string[]; folded: boolean }
 	| { kind: 'scenario'; key: string; collection: CollectionInfo; scenario: ScenarioInfo };
 
@@ -50,32 +59,66 @@ export class CollectionList {
 	});
 	filtering = $derived(this.words.trim() !== '' || this.shown !== 'all' || this.tag !== '');
 
+	/** Folders with what is in them: a folder stands where its first collection does. */
 	rows = $derived.by((): CollectionRow[] => {
-		const words = this.words.toLowerCase().split(/\s+/).filter(Boolean);
-		return this.project.overview.collections.flatMap((collection): CollectionRow[] => {
-			const named = `${collection.title} ${collection.name}`.toLowerCase();
-			const scenarios = collection.scenarios.filter((scenario) => {
-				const text = `${named} ${scenario.title} ${scenario.id} ${scenario.tags.join(' ')}`.toLowerCase();
-				return words.every((word) => text.includes(word)) && this.#isShown(collection.name, scenario);
-			});
-			if (this.filtering && scenarios.length === 0) {
-				// an empty collection is found by its name
-				const fits = words.length > 0 && words.every((word) => named.includes(word));
-				if (!fits || this.shown !== 'all' || this.tag !== '' || collection.scenarios.length > 0) return [];
+		const below = (path: readonly string[], collections: readonly CollectionInfo[]): CollectionRow[] => {
+			const groups = new Map<string, CollectionInfo[]>(); // eslint-disable-line svelte/prefer-svelte-reactivity -- made and used here
+			for (const one of collections) {
+				const next = one.folder[path.length];
+				const key = next === undefined ? `c ${one.name}` : `f ${next}`;
+				groups.set(key, [...(groups.get(key) ?? []), one]);
 			}
-			const folded = !this.filtering && this.#folded.has(collection.name);
-			const own = scenarios.map(({ id }) => keyOf(collection.name, id));
-			return [
-				{ kind: 'collection', key: collection.name, collection, keys: own, folded },
-				...(folded ? [] : scenarios).map((scenario): CollectionRow => ({
-					kind: 'scenario',
-					key: keyOf(collection.name, scenario.id),
-					collection,
-					scenario
-				}))
-			];
-		});
+			return [...groups].flatMap(([key, inside]): CollectionRow[] => {
+				if (key.startsWith('c ')) return this.#rowsOf(inside[0]!);
+				const folder = [...path, key.slice(2)];
+				const place = `${folder.join('/')}/`;
+				const rows = below(folder, inside);
+				if (rows.length === 0) return [];
+				const folded = !this.filtering && this.#folded.has(place);
+				return [
+					{
+						...{ kind: 'folder', key: place, name: key.slice(2), path: folder.join('/') },
+						...{ depth: path.length, collections: inside, folded }
+					},
+					...(folded ? [] : rows)
+				];
+			});
+		};
+		return below([], this.project.overview.collections);
 	});
+	/** Folders of the project, as paths. */
+	folders = $derived.by(() => [
+		...keys(
+			this.project.overview.collections.flatMap(({ folder }) =>
+				folder.map((_, index) => folder.slice(0, index + 1).join('/'))
+			)
+		)
+	]);
+
+	#rowsOf(collection: CollectionInfo): CollectionRow[] {
+		const words = this.words.toLowerCase().split(/\s+/).filter(Boolean);
+		const named = `${collection.title} ${collection.name} ${collection.folder.join('/')}`.toLowerCase();
+		const scenarios = collection.scenarios.filter((scenario) => {
+			const text = `${named} ${scenario.title} ${scenario.id} ${scenario.tags.join(' ')}`.toLowerCase();
+			return words.every((word) => text.includes(word)) && this.#isShown(collection.name, scenario);
+		});
+		if (this.filtering && scenarios.length === 0) {
+			// an empty collection is found by its name
+			const fits = words.length > 0 && words.every((word) => named.includes(word));
+			if (!fits || this.shown !== 'all' || this.tag !== '' || collection.scenarios.length > 0) return [];
+		}
+		const folded = !this.filtering && this.#folded.has(collection.name);
+		const own = scenarios.map(({ id }) => keyOf(collection.name, id));
+		return [
+			{ kind: 'collection', key: collection.name, collection, keys: own, folded },
+			...(folded ? [] : scenarios).map((scenario): CollectionRow => ({
+				kind: 'scenario',
+				key: keyOf(collection.name, scenario.id),
+				collection,
+				scenario
+			}))
+		];
+	}
 	/** Scenarios that are listed, folded ones among them. */
 	listed = $derived(this.rows.flatMap((row) => (row.kind === 'collection' ? row.keys : [])));
 
@@ -142,6 +185,36 @@ export class CollectionList {
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		}
+	}
+	/** Puts a collection before another one, into a folder; without one all stand in the order of their names again. */
+	async place(placement: { collection?: string; before?: string; folder?: string }, words: string): Promise<void> {
+		try {
+			const at = `/projects/${this.project.name}/order`;
+			const { written } = await api.post<{ written: WrittenFile[] }>(at, placement);
+			if (written.length === 0) return;
+			await this.#refresh();
+			offerUndo(this.project, written, words, () => this.load());
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
+	/** Puts a collection before the one above it in its folder, or behind the one below it. */
+	async step(collection: CollectionInfo, way: -1 | 1): Promise<void> {
+		const folder = collection.folder.join('/');
+		const all = this.project.overview.collections;
+		const beside = all.filter((one) => one.folder.join('/') === folder);
+		const at = beside.indexOf(collection);
+		const other = beside[at + way];
+		if (!other) return;
+		// behind it is before whatever follows it
+		const before =
+			way < 0
+				? other.name
+				: all.filter((one) => one !== collection)[all.filter((one) => one !== collection).indexOf(other) + 1]?.name;
+		await this.place(
+			{ collection: collection.name, folder, ...(before === undefined ? {} : { before }) },
+			`${collection.title} is ${way < 0 ? 'before' : 'behind'} ${other.title}.`
+		);
 	}
 	async #refresh(): Promise<void> {
 		await this.project.reload();

@@ -44,9 +44,13 @@ export interface Overview {
 		connections: string[];
 	}[];
 	suites: Suite[];
+	/** Whether collections stand in an order of their own, not in that of their names. */
+	ordered: boolean;
 	collections: {
 		name: string;
 		title: string;
+		/** The folder in which it is listed, from the outermost. */
+		folder: string[];
 		connection: string;
 		/** All connections that its steps go through. */
 		through: string[];

@@ -5,6 +5,7 @@
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import ChosenBar from '#ui/collections/ChosenBar.svelte';
 	import CollectionLine from '#ui/collections/CollectionLine.svelte';
+	import FolderLine from '#ui/collections/FolderLine.svelte';
 	import { CollectionList, SHOWN } from '#ui/collections/collections.svelte.ts';
 	import VersionLine from '#ui/collections/VersionLine.svelte';
 	import ScenarioLine from '#ui/collections/ScenarioLine.svelte';
@@ -131,6 +132,10 @@
 			<button class="word" disabled={list.filtering} onclick={() => list.foldAll(!list.allFolded)}
 				>{list.allFolded ? 'unfold all' : 'fold all'}</button
 			>
+			{#if project().overview.ordered}<button
+					class="word soft"
+					onclick={() => list.place({}, 'Collections stand in the order of their names.')}>order by name</button
+				>{/if}
 			<span class="ml-auto text-quiet">show</span>
 			<select class="field" aria-label="Which scenarios are listed" bind:value={list.shown}>
 				{#each Object.entries(SHOWN) as [key, label] (key)}<option value={key}>{label}</option>{/each}
@@ -158,7 +163,8 @@
 		<div class="min-h-0 flex-1">
 			<LongList data={list.rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
 				{#snippet children(row)}
-					{#if row.kind === 'collection'}<CollectionLine
+					{#if row.kind === 'folder'}<FolderLine {list} {row} onrun={run} />
+					{:else if row.kind === 'collection'}<CollectionLine
 							{list}
 							collection={row.collection}
 							keys={row.keys}

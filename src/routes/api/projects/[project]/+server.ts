@@ -53,9 +53,11 @@ export const GET = endpoint(async ({ params }) => {
 			connections: uses.borneBy.get(name) ?? []
 		})),
 		suites: [...suites.values()],
-		collections: [...collections.values()].map(({ name, title, connection, scenarios }) => ({
+		ordered: workspace.project.order.length > 0,
+		collections: [...collections.values()].map(({ name, title, folder, connection, scenarios }) => ({
 			name,
 			title,
+			folder,
 			connection,
 			through: [
 				...new Set(

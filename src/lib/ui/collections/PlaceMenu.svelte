@@ -1,0 +1,73 @@
+<script lang="ts">
+	import Ellipsis from '@lucide/svelte/icons/ellipsis';
+	import type { CollectionInfo, CollectionList } from './collections.svelte.ts';
+
+	/** Where a collection stands in the list. */
+	let { list, collection }: { list: CollectionList; collection: CollectionInfo } = $props();
+	let menu: HTMLElement | undefined = $state();
+	let opener: HTMLElement | undefined = $state();
+	let open = $state(false);
+	const folder = $derived(collection.folder.join('/'));
+	let typed = $state('');
+	const item = 'block w-full px-3 py-1 text-left hover:bg-mist';
+
+	function show() {
+		if (!menu || !opener) return;
+		typed = folder;
+		const at = opener.getBoundingClientRect();
+		menu.showPopover();
+		menu.style.top = `${Math.min(at.bottom + 4, innerHeight - menu.offsetHeight - 8)}px`;
+		menu.style.left = `${Math.max(at.right - menu.offsetWidth, 8)}px`;
+	}
+	const act = (run: () => unknown) => () => {
+		menu?.hidePopover();
+		void run();
+	};
+	function into(event: SubmitEvent) {
+		event.preventDefault();
+		menu?.hidePopover();
+		const to = typed.trim();
+		const all = list.project.overview.collections;
+		// it stays where it is in the order
+		const next = all[all.indexOf(collection) + 1]?.name;
+		void list.place(
+			{ collection: collection.name, folder: to, ...(next === undefined ? {} : { before: next }) },
+			to ? `${collection.title} is in ${to}.` : `${collection.title} is in no folder.`
+		);
+	}
+</script>
+
+<button
+	class="-m-1 self-center p-1 text-quiet hover:text-ink"
+	aria-label="Where {collection.title} stands"
+	aria-haspopup="true"
+	bind:this={opener}
+	onclick={show}><Ellipsis size={16} /></button
+>
+<!-- in the top layer: rows further down would cover it -->
+<div
+	popover
+	bind:this={menu}
+	class="m-0 w-64 rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
+	role="group"
+	aria-label="Where {collection.title} stands"
+	ontoggle={(event) => (open = event.newState === 'open')}
+>
+	{#if open}
+		<button class={item} onclick={act(() => list.step(collection, -1))}>move up</button>
+		<button class={item} onclick={act(() => list.step(collection, 1))}>move down</button>
+		<form class="flex items-baseline gap-2 px-3 py-1" onsubmit={into}>
+			<input
+				class="field min-w-0 flex-1"
+				aria-label="Folder of {collection.title}"
+				placeholder="folder, or outer/inner"
+				list="folders-of-collections"
+				bind:value={typed}
+			/>
+			<datalist id="folders-of-collections"
+				>{#each list.folders as one (one)}<option value={one}></option>{/each}</datalist
+			>
+			<button class="press" disabled={typed.trim() === folder}>Put there</button>
+		</form>
+	{/if}
+</div>
