@@ -32,7 +32,7 @@ export default defineConfig({
 					// a page in a hundred small files is slow to fetch: what the same pages need comes together
 					output: {
 						codeSplitting: {
-							groups: [{ name: 'shared', minShareCount: 2, entriesAware: true, entriesAwareMergeThreshold: 1_200 }]
+							groups: [{ name: 'shared', minShareCount: 2, entriesAware: true, entriesAwareMergeThreshold: 2_000 }]
 						}
 					}
 				}

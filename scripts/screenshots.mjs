@@ -64,6 +64,7 @@ try {
 		if (wanted.length > 0 && !wanted.includes(name)) return;
 		const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
 		await context.addCookies([{ name: 'theme', value: theme, url: bench.url }]);
+		await context.addInitScript(() => localStorage.setItem('guide', '{"open":false}'));
 		const page = await context.newPage();
 		await page.goto(new URL(at, `${bench.url}/reedmere/`).href);
 		if (!at.startsWith('..')) await page.getByText('everything resolves').waitFor();

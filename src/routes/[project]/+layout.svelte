@@ -10,6 +10,7 @@
 	import { lazy } from '#ui/common/lazy.svelte.ts';
 	import { keepProject } from '#ui/frame/chosen.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
+	import { DEMO, guide } from '#ui/guide/guide.svelte.ts';
 	import Waterline from '#ui/frame/Waterline.svelte';
 	import type { Overview } from '#ui/frame/project.svelte.ts';
 
@@ -47,6 +48,8 @@
 		return () => source.close();
 	});
 
+	$effect(() => guide.begin());
+	const guidePart = lazy(() => import('#ui/guide/GuideBar.svelte'));
 	const helpPart = lazy(() => import('#ui/frame/Help.svelte'));
 	const typing = (target: EventTarget | null) =>
 		target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
@@ -67,6 +70,7 @@
 <div class="flex h-screen flex-col">
 	<Header onfind={() => (finding = true)} onhelp={() => (helping = true)} />
 	<main class="min-h-0 flex-1">{@render children()}</main>
+	{#if guide.open && project.name === DEMO}{@const GuideBar = guidePart.now}{#if GuideBar}<GuideBar />{/if}{/if}
 	<Waterline hint={hints.text} rows={hints.rows} />
 </div>
 <Find bind:open={finding} />

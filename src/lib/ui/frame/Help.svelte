@@ -1,4 +1,8 @@
 <script lang="ts">
+	import { DEMO, guide } from '../guide/guide.svelte.ts';
+	import { useProject } from './project.svelte.ts';
+
+	const project = useProject();
 	let { open = $bindable(false) }: { open?: boolean } = $props();
 	let dialog: HTMLDialogElement | undefined = $state();
 	$effect(() => {
@@ -54,5 +58,15 @@
 			An open ring: safe, it only reads. A half ring: idempotent, twice is as good as once. A solid dot: each call
 			counts.
 		</p>
+		{#if project().name === DEMO && !guide.open}<p class="mt-3">
+				<button
+					class="word"
+					onclick={() => {
+						open = false;
+						guide.go(0);
+						guide.show(true);
+					}}>show the first five minutes</button
+				>
+			</p>{/if}
 	</div>
 </dialog>

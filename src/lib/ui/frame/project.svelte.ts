@@ -94,6 +94,8 @@ export class ProjectState {
 	resolveTrouble = $state('');
 	/** What cannot be read in the vault. */
 	vaultTrouble = $state('');
+	/** Whether somebody has looked for the last run. */
+	lastRunKnown = $state(false);
 	lastRun: { id: string; number: number; status: RunStatus; summary: Summary } | undefined = $state.raw();
 
 	/** @param chosen the environment that was chosen before */
@@ -200,6 +202,7 @@ export class ProjectState {
 			`/projects/${this.name}/runs?limit=1`
 		);
 		this.lastRun = last;
+		this.lastRunKnown = true;
 	}
 }
 

@@ -183,9 +183,12 @@
 				</thead>
 				<tbody>
 					{#each shownCredentials as one (one.name)}
-						<tr>
+						<tr class="relative">
 							<td class="whole truncate"
-								><a class="font-semibold" href="{at}/credentials/{one.name}">{one.title}</a>
+								><a
+									class="font-semibold after:absolute after:inset-0 hover:underline"
+									href="{at}/credentials/{one.name}">{one.title}</a
+								>
 								<span class="data ml-2 text-quiet">{one.name}</span></td
 							>
 							<td>{one.label}</td>
@@ -221,9 +224,13 @@
 				</thead>
 				<tbody>
 					{#each shown as row (row.name)}
-						<tr id={row.name} style="content-visibility: auto">
+						<!-- the whole row leads to the connection -->
+						<tr id={row.name} class="relative" style="content-visibility: auto">
 							<td class="whole truncate"
-								><a class="font-semibold" href="{at}/connections/{row.name}">{row.title}</a>
+								><a
+									class="font-semibold after:absolute after:inset-0 hover:underline"
+									href="{at}/connections/{row.name}">{row.title}</a
+								>
 								<span class="data ml-2 text-quiet">{row.name}</span></td
 							>
 							<td class="data truncate" title={row.base}
@@ -232,7 +239,9 @@
 									>{/if}{row.address}</td
 							>
 							<td class="truncate">
-								{#if row.credential}<a class="data" href="{at}/credentials/{row.credential}">{row.credential}</a>
+								{#if row.credential}<a class="data relative z-10" href="{at}/credentials/{row.credential}"
+										>{row.credential}</a
+									>
 									<span class="ml-1 text-[13px] text-quiet">{row.label}</span>{:else}<span class="text-quiet"
 										>nobody</span
 									>{/if}

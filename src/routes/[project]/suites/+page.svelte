@@ -208,8 +208,10 @@
 				<dt class="text-quiet">in a pipeline</dt>
 				<dd class="flex flex-wrap items-baseline gap-3">
 					<span class="data text-quiet">heron run {name} --report junit=out.xml</span>
-					<a class="word" href="/{data.project}/suites/{name}" aria-label="{suite.title} in a pipeline"
-						>the ready script</a
+					<a
+						class="word"
+						href="/{data.project}/suites/{name}"
+						aria-label="the ready script, {suite.title} in a pipeline">the ready script</a
 					>
 				</dd>
 			</dl>
