@@ -34,6 +34,8 @@ export const commands: readonly Command[] = [
 		doc: 'suites, collections or collection/scenario; none: the whole project',
 		options: {
 			project,
+			server: { value: 'URL', doc: 'with --name: take the project from this server (default: http://127.0.0.1:4680)' },
+			name: { value: 'NAME', doc: 'run this project of a server, as it is there now, in place of a folder' },
 			env: { value: 'NAME', doc: 'the environment' },
 			set: { value: 'NAME=VALUE', many: true, doc: 'a variable, over the environment’s; repeatable' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },

@@ -1,18 +1,20 @@
 import { HeronError } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import { isProjectFile } from '#core/project/index.ts';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { dirname, join, resolve, sep } from 'node:path';
 import type { Flags, Io } from './command.ts';
 import { callServer } from './remote.ts';
 
-/** `heron export PROJECT FOLDER`: writes the project's files, byte for byte; other files in the folder are left alone. */
-export async function exportProject(io: Io, [name, folder]: string[], flags: Flags): Promise<number> {
-	if (!name || !folder)
-		throw new HeronError('usage', {
-			detail: 'a project and a folder are wanted: heron export reedmere path/to/folder'
-		});
-	const dir = resolve(folder);
+interface Plan {
+	path: string;
+	full: string;
+	bytes: Buffer;
+}
+
+/** The files of a server's project, and where they go below a folder. @throws HeronError usage */
+async function plansOf(flags: Flags, name: string, dir: string): Promise<Plan[]> {
 	const { files } = await callServer<{ files: { path: string; base64: string }[] }>(
 		flags,
 		`/projects/${encodeURIComponent(name)}/export`
@@ -27,16 +29,47 @@ export async function exportProject(io: Io, [name, folder]: string[], flags: Fla
 		throw new HeronError('usage', {
 			detail: `the server sent a file that does not belong in a project: ${outside.path}`
 		});
+	return plans;
+}
+
+function write(plans: readonly Plan[]): void {
+	for (const { full, bytes } of plans) {
+		mkdirSync(dirname(full), { recursive: true });
+		writeFileSync(full, bytes);
+	}
+}
+
+/** `heron export PROJECT FOLDER`: writes the project's files, byte for byte; other files in the folder are left alone. */
+export async function exportProject(io: Io, [name, folder]: string[], flags: Flags): Promise<number> {
+	if (!name || !folder)
+		throw new HeronError('usage', {
+			detail: 'a project and a folder are wanted: heron export reedmere path/to/folder'
+		});
+	const plans = await plansOf(flags, name, resolve(folder));
 	const changed = plans.filter(({ full, bytes }) => existsSync(full) && !readFileSync(full).equals(bytes));
 	if (changed.length > 0 && flags.replace !== true) {
 		throw new HeronError('usage', {
 			detail: `${counted(changed.length, 'file')} in ${folder} would change (${changed[0]!.path}${changed.length > 1 ? ' …' : ''}): --replace writes over`
 		});
 	}
-	for (const { full, bytes } of plans) {
-		mkdirSync(dirname(full), { recursive: true });
-		writeFileSync(full, bytes);
-	}
+	write(plans);
 	io.out(`${counted(plans.length, 'file')} written to ${folder}\n`);
 	return 0;
+}
+
+/** A server's project in a folder of its own for as long as it is needed. @throws HeronError usage, request.notFound */
+export async function borrowProject(flags: Flags, name: string): Promise<{ dir: string; close(): Promise<void> }> {
+	// names of projects are those of folders, too
+	if (!/^[\w.-]+$/.test(name) || /^\.+$/.test(name))
+		throw new HeronError('usage', { detail: `--name wants the name of a project, this is "${name}"` });
+	const around = mkdtempSync(join(tmpdir(), 'heron-project-'));
+	const dir = join(around, name);
+	const close = () => Promise.resolve(rmSync(around, { recursive: true, force: true }));
+	try {
+		write(await plansOf(flags, name, dir));
+		return { dir, close };
+	} catch (error) {
+		await close();
+		throw error;
+	}
 }

@@ -11,6 +11,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { one, type Flags, type Io } from './command.ts';
 import { jsonLines } from './lines.ts';
 import { durationOf } from './options.ts';
+import { bearerOf } from './remote.ts';
 
 /** A batch is sent after so long, or when it has grown so large. */
 const EVERY_MS = 1000;
@@ -33,15 +34,9 @@ export interface Target {
 export function targetOf(io: Io, server: string, project: string): Target {
 	if (!URL.canParse(server) || !/^https?:$/.test(new URL(server).protocol))
 		throw new HeronError('usage', { detail: `--publish wants the address of a server, this is "${server}"` });
-	const url = new URL(server);
-	const token = io.env.HERON_TOKEN ?? '';
-	if (token && url.protocol === 'http:' && !/^(localhost|127(\.\d+){3}|\[::1\])$/.test(url.hostname))
-		throw new HeronError('usage', {
-			detail: `HERON_TOKEN would go to ${url.host} without TLS: give the server an address with https://`
-		});
 	return {
 		address: `${server.replace(/\/+$/, '')}/api/projects/${encodeURIComponent(project)}/published`,
-		headers: { 'content-type': 'application/json', ...(token ? { authorization: `Bearer ${token}` } : {}) }
+		headers: { 'content-type': 'application/json', ...bearerOf(io.env.HERON_TOKEN, server) }
 	};
 }
 

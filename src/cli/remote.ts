@@ -3,13 +3,27 @@ import { HeronError, type Problem } from '#core/errors.ts';
 import type { MessageCode } from '#core/messages.ts';
 import { one, type Flags } from './command.ts';
 
+/**
+ * The header fields of whoever shows a token to a server.
+ * @throws HeronError usage where it would go over the network in plain
+ */
+export function bearerOf(token: string | undefined, server: string): Record<string, string> {
+	if (!token) return {};
+	const url = URL.canParse(server) ? new URL(server) : undefined;
+	if (url?.protocol === 'http:' && !/^(localhost|127(\.\d+){3}|\[::1\])$/.test(url.hostname))
+		throw new HeronError('usage', {
+			detail: `HERON_TOKEN would go to ${url.host} without TLS: give the server an address with https://`
+		});
+	return { authorization: `Bearer ${token}` };
+}
+
 /** Calls a running server. @throws HeronError with what the server said */
 export async function callServer<T>(flags: Flags, path: string, body?: unknown): Promise<T> {
 	const server = (one(flags, 'server') ?? 'http://127.0.0.1:4680').replace(/\/+$/, '');
+	const bearer = bearerOf(process.env.HERON_TOKEN, server);
 	let reply: Response;
 	try {
-		const token = process.env.HERON_TOKEN;
-		const headers = { 'content-type': 'application/json', ...(token ? { authorization: `Bearer ${token}` } : {}) };
+		const headers = { 'content-type': 'application/json', ...bearer };
 		const init = body === undefined ? { headers } : { method: 'POST', headers, body: writeJson(body) };
 		reply = await fetch(`${server}/api${path}`, init);
 	} catch (cause) {

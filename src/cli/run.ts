@@ -64,10 +64,24 @@ export const NOT_DELIVERED = 4;
 export async function run(io: Io, names: string[], flags: Flags): Promise<number> {
 	const begun: { close(): Promise<void> }[] = [];
 	try {
-		return await carryOut(io, names, flags, begun);
+		return await carryOut(io, names, await withProject(io, flags, begun), begun);
 	} finally {
 		for (const one of begun) await one.close();
 	}
+}
+
+/** The options with the folder of a server's project in place of the server. @throws HeronError usage */
+async function withProject(io: Io, flags: Flags, begun: { close(): Promise<void> }[]): Promise<Flags> {
+	const [server, name] = [one(flags, 'server'), one(flags, 'name')];
+	if (server === undefined && name === undefined) return flags;
+	if (name === undefined)
+		throw new HeronError('usage', { detail: '--server wants the name of its project: --name NAME' });
+	if (one(flags, 'project') !== undefined)
+		throw new HeronError('usage', { detail: '--project is a folder, --name a project of a server: one of them' });
+	const found = await (await import('./export.ts')).borrowProject(flags, name);
+	begun.push(found);
+	if (flags.quiet !== true) io.err(`the project ${name} as it is at ${server ?? 'http://127.0.0.1:4680'} now\n`);
+	return { ...flags, project: found.dir };
 }
 
 /** @param begun what has to be closed at the end, whatever it is */
@@ -301,9 +315,15 @@ export async function deliver(
 	return delivered;
 }
 
-/** Where steps and checks of a project's collections stand, as the build sees their files. */
-function placesIn({ dir, documents, workspace }: ProjectFolder): NonNullable<ReportOptions['placeOf']> {
-	const from = relative(process.cwd(), resolve(dir)).split(sep).join('/');
+/**
+ * Where steps and checks of a project's collections stand, as the build sees their files.
+ * @param borrowed they are those of a server: places are below the project
+ */
+function placesIn(
+	{ dir, documents, workspace }: ProjectFolder,
+	borrowed: boolean
+): NonNullable<ReportOptions['placeOf']> {
+	const from = borrowed ? '' : relative(process.cwd(), resolve(dir)).split(sep).join('/');
 	return ({ scenario, index, step, depth }, check) => {
 		const [collection = '', id = ''] = scenario.split('/');
 		const path = `collections/${collection}.yaml`;
@@ -334,7 +354,7 @@ export function openReports(io: Io, flags: Flags, project?: ProjectFolder): Deli
 		color: tty && flags['no-color'] !== true,
 		detail: flags.quiet ? ('quiet' as const) : flags.verbose ? ('verbose' as const) : ('normal' as const),
 		version: io.version,
-		...(project ? { placeOf: placesIn(project) } : {})
+		...(project ? { placeOf: placesIn(project, one(flags, 'name') !== undefined) } : {})
 	};
 	const wanted = ((flags.report as string[] | undefined) ?? []).map((text) => {
 		const [key = '', ...rest] = text.split('=');

@@ -57,6 +57,44 @@ afterAll(async () => {
 });
 
 describe('heron serve, import, export', () => {
+	test('a project of the server runs as it is there now, and leaves no folder behind', async () => {
+		const [name, other] = ['locks', 'gates'].map((one) => join(dir, one));
+		const files = (title: string) => ({
+			'heron.yaml': `heron: 1\ntitle: ${title}\n`,
+			'collections/calm.yaml': 'heron: 1\nscenarios: [{ id: quiet, steps: [{ id: one, set: { a: 1 } }] }]\n'
+		});
+		for (const folder of [name!, other!])
+			for (const [path, text] of Object.entries(files(folder))) {
+				mkdirSync(dirname(join(folder, path)), { recursive: true });
+				writeFileSync(join(folder, path), text);
+			}
+		expect(await heron('import', name!)).toMatchObject({ code: 0 });
+		const temporary = join(dir, 'temporary');
+		mkdirSync(temporary);
+		const run = (...args: string[]) => done(start(['run', '--server', address(), ...args], { TMPDIR: temporary }));
+		const ran = await run('--name', 'locks', '--report', 'json=-');
+		expect(ran.code, ran.err).toBe(0);
+		expect(ran.err).toContain(`the project locks as it is at ${address()} now`);
+		expect(ran.out).toContain('"calm/quiet"');
+		expect(ran.out + ran.err).not.toContain(temporary);
+		expect(readdirSync(temporary)).toEqual([]);
+		for (const [args, words] of [
+			[['--name', 'nobody'], 'nobody'],
+			[['--name', '../locks'], '--name wants the name of a project'],
+			[[], '--server wants the name of its project'],
+			[['--name', 'locks', '--project', other!], 'one of them']
+		] as const)
+			expect(await run(...args)).toMatchObject({ code: 2, err: expect.stringContaining(words) as string });
+		expect(readdirSync(temporary)).toEqual([]);
+	});
+	test('a token never goes to another machine in plain', async () => {
+		const asked = done(
+			start(['run', '--server', 'http://tests.reedmere.invalid', '--name', 'locks'], {
+				HERON_TOKEN: 'heron_not-in-plain'
+			})
+		);
+		expect(await asked).toMatchObject({ code: 2, err: expect.stringContaining('without TLS') as string });
+	});
 	test('a kept connection outlives the pauses of whoever works with it', async () => {
 		const reply = await new Promise<IncomingMessage>((resolve, reject) =>
 			get(`${address()}/api/health`, resolve).once('error', reject)
