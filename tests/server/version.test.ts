@@ -1,4 +1,4 @@
-import { commitFiles, committed, readStatus, versionOf } from '#server/folder/version.ts';
+import { commitFiles, committed, committedIn, readStatus, versionOf } from '#server/folder/version.ts';
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -57,6 +57,9 @@ describe('where a folder stands in version control', () => {
 		});
 		expect((await committed(project, 'collections/a b.yaml'))!.toString()).toBe('heron: 1\ntitle: Süd\n');
 		expect(await committed(project, 'collections/new.yaml')).toBeUndefined();
+		for (const _ of ['first', 'again'])
+			expect((await committedIn(project, head, 'collections/a b.yaml'))!.toString()).toBe('heron: 1\ntitle: Süd\n');
+		expect(await committedIn(project, head, 'collections/new.yaml')).toBeUndefined();
 	});
 	test('a file that is called otherwise, and staged', async () => {
 		commit();

@@ -31,7 +31,7 @@
 
 	// another overview: something has changed
 	$effect(() => {
-		if (project.overview.folder) void project.loadVersion();
+		if (project.overview.folder) project.lookForVersion();
 	});
 
 	// what is changed in the project's folder is here a moment later
@@ -66,7 +66,7 @@
 </script>
 
 <!-- a commit elsewhere changes no file -->
-<svelte:window onkeydown={keys} onfocus={() => project.overview.folder && void project.loadVersion()} />
+<svelte:window onkeydown={keys} onfocus={() => project.overview.folder && project.lookForVersion()} />
 <div class="flex h-screen flex-col">
 	<Header onfind={() => (finding = true)} onhelp={() => (helping = true)} />
 	<main class="min-h-0 flex-1">{@render children()}</main>

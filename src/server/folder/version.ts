@@ -61,8 +61,22 @@ async function withoutFilters(dir: string): Promise<string[]> {
 	return names.map((name) => `${name}${/\.required$/i.test(name) ? '=false' : '='}`);
 }
 
+/** What comes close together is asked for once: filters of a repository hardly change. */
+const SETTINGS_MS = 2000;
+const settingsOf = new Map<string, { at: number; filters: Promise<string[]> }>();
+
+function filtersOff(dir: string): Promise<string[]> {
+	const now = performance.now();
+	const known = settingsOf.get(dir);
+	if (known && now - known.at < SETTINGS_MS) return known.filters;
+	const filters = withoutFilters(dir);
+	settingsOf.clear();
+	settingsOf.set(dir, { at: now, filters });
+	return filters;
+}
+
 async function run(dir: string, args: readonly string[]): Promise<{ out: Buffer; trouble?: string }> {
-	const settings = [...FIXED, ...(await withoutFilters(dir))];
+	const settings = [...FIXED, ...(await filtersOff(dir))];
 	return start(dir, [...settings.flatMap((one) => ['-c', one]), ...args]);
 }
 
@@ -143,6 +157,23 @@ async function underWayIn(dir: string, inner: Buffer | undefined): Promise<strin
 
 /** The bytes that a file had in the commit; undefined when it was not there. */
 export const committed = (dir: string, path: string): Promise<Buffer | undefined> => git(dir, 'show', `HEAD:./${path}`);
+
+/** So many files of commits are kept: a page that is worked on asks for the same ones with every change. */
+const MOST_KEPT = 200;
+const LARGEST_KEPT = 500_000;
+const kept = new Map<string, Buffer>();
+
+/** As `committed`, of a commit by its hash: what it holds never changes. */
+export async function committedIn(dir: string, commit: string, path: string): Promise<Buffer | undefined> {
+	const key = `${commit} ${dir} ${path}`;
+	const known = kept.get(key);
+	if (known) return known;
+	const bytes = await git(dir, 'show', `${commit}:./${path}`);
+	if (!bytes || bytes.length > LARGEST_KEPT) return bytes;
+	if (kept.size >= MOST_KEPT) kept.delete(kept.keys().next().value!);
+	kept.set(key, bytes);
+	return bytes;
+}
 
 /**
  * Commits some files of a folder as they stand, and nothing else that is staged. Hooks and signatures are left out.

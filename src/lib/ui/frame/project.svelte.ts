@@ -108,6 +108,12 @@ export class ProjectState {
 	/** Where its folder stands in version control, and what differs from the commit. */
 	version: ProjectVersion | undefined = $state.raw();
 	#versions = 0;
+	#versionSoon: ReturnType<typeof setTimeout> | undefined;
+	/** Looks once for changes that come together: each look asks version control about every file that differs. */
+	lookForVersion(): void {
+		clearTimeout(this.#versionSoon);
+		this.#versionSoon = setTimeout(() => void this.loadVersion(), VERSION_AFTER_MS);
+	}
 	async loadVersion(): Promise<void> {
 		const asked = ++this.#versions;
 		// it is told as a convenience alone
@@ -205,6 +211,9 @@ export class ProjectState {
 		this.lastRunKnown = true;
 	}
 }
+
+/** So long after a change version control is asked. */
+const VERSION_AFTER_MS = 400;
 
 const KEY = Symbol('project');
 export const provideProject = (state: () => ProjectState): void => void setContext(KEY, state);

@@ -7,7 +7,6 @@
 	import type { JsonObject } from '#core/model/json.ts';
 	import { kindOfFile, schemaOfKind } from '#core/model/kinds.ts';
 	import { setIn } from '#core/model/path.ts';
-	import { loadDocument } from '#core/project/index.ts';
 	import { fixOf, spotAt } from '#core/text/index.ts';
 	import { untrack } from 'svelte';
 	import { provideProjectNames } from '../editor/names.svelte.ts';
@@ -48,9 +47,9 @@
 	);
 	const conflicts = $derived(conflictsIn(file.text));
 	/** The data of the newest text that could be read. */
-	let read: ReturnType<typeof loadDocument> | undefined = $state.raw();
+	let read: TextState['document'] = $state.raw();
 	$effect(() => {
-		const document = loadDocument(file.path, file.text);
+		const { document } = file;
 		if (document && document.value !== null) read = document;
 	});
 	const path = $derived(spotAt(file.text, offset)?.path ?? []);

@@ -1,5 +1,5 @@
 import type { Problem } from '#core/errors.ts';
-import { loadDocument } from '#core/project/index.ts';
+import { loadDocument, type LoadedDocument } from '#core/project/index.ts';
 import { api, ApiError, messageOf } from '../common/api.ts';
 import { isShown } from '../common/shown.ts';
 
@@ -22,7 +22,9 @@ export class TextState {
 	#noted: Stored['problems'] = $state.raw([]);
 	#revision: number;
 	readonly changed: boolean = $derived(this.text !== this.stored);
-	readonly own: Problem[] = $derived.by(() => loadDocument(this.path, this.text)?.problems ?? []);
+	/** What is written, as a document: read once for all that look at it. */
+	readonly document: LoadedDocument | undefined = $derived.by(() => loadDocument(this.path, this.text));
+	readonly own: Problem[] = $derived(this.document?.problems ?? []);
 	readonly problems: Problem[] = $derived([
 		...this.own,
 		...(this.changed ? [] : this.#noted.filter((one) => !one.warning && !this.own.some((own) => same(own, one))))

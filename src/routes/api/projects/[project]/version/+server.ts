@@ -1,7 +1,7 @@
 import { changedSteps, documentDifferences } from '#core/diff/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { isProjectFile, loadDocument } from '#core/project/index.ts';
-import { commitFiles, committed, versionOf } from '#server/folder/version.ts';
+import { commitFiles, committed, committedIn, versionOf } from '#server/folder/version.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import type { ProjectVersion, VersionTexts } from '$lib/wire.ts';
@@ -25,7 +25,7 @@ export const GET = endpoint(async ({ params, url }): Promise<ProjectVersion | Ve
 	const changed = await Promise.all(
 		own.slice(0, MOST_FILES).map(async ([path, change]): Promise<ProjectVersion['changed'][number]> => {
 			const now = documents.get(path)?.value;
-			const old = change === 'changed' && now !== undefined ? await committed(dir, path) : undefined;
+			const old = change === 'changed' && now !== undefined ? await committedIn(dir, state.commit, path) : undefined;
 			const before = old && loadDocument(path, old.toString('utf8'))?.value;
 			const comparable = before !== undefined && before !== null && now !== null;
 			return {
