@@ -125,6 +125,14 @@ test('a merge that left both sides is told as one, and settled side by side', as
 		await expect(page.getByRole('region', { name: 'What is wrong in the files' })).toContainText(
 			'both sides of a merge stand here, HEAD and longer'
 		);
+		// nothing that never saw both sides writes over them
+		const at = `${bench.url}/api/projects/${new URL(page.url()).pathname.split('/')[1]}/files/collections/locks.yaml`;
+		const { revision } = (await (await page.request.get(at)).json()) as { revision: number };
+		const refused = await page.request.put(at, {
+			data: { value: { heron: 1, scenarios: [] }, revision },
+			headers: { origin: bench.url }
+		});
+		expect([refused.status(), await refused.text()]).toEqual([400, expect.stringContaining('mend its text first')]);
 		const version = page.getByRole('region', { name: 'Version control' });
 		await version.getByRole('button', { name: '1 file differs from the commit' }).click();
 		await expect(version).toContainText('has to be settled before anything is committed');

@@ -4,6 +4,7 @@ import { looksLikeArazzo, planWorkflows, sourcesNamedIn } from '../arazzo/index.
 import { HeronError } from '../errors.ts';
 import type { Workspace } from '../project/index.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
+import { isUnreadable } from '../model/yaml.ts';
 import { filesReferred, looksLikeOpenapi } from '../openapi/index.ts';
 import { locationsOf, planImport, type ImportOrder } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
@@ -49,9 +50,7 @@ export function planDefinitions(given: ImportOrder): DefinitionPlan[] {
 
 /** What stands in a file must not be lost to a change that never saw it. @throws HeronError request.wrong */
 export function refuseUnread(workspace: Workspace, paths: readonly string[]): void {
-	const unread = paths.find((path) =>
-		workspace.problems.some((one) => one.file === path && one.code === 'yaml.syntax')
-	);
+	const unread = paths.find((path) => workspace.problems.some((one) => one.file === path && isUnreadable(one)));
 	if (unread !== undefined)
 		throw new HeronError('request.wrong', { detail: `${unread} is not YAML at present: mend its text first` });
 }

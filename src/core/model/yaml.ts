@@ -20,6 +20,10 @@ import { showSize } from './units.ts';
 
 export const FILE_LIMIT = 8_000_000;
 
+/** Whether a problem keeps a file from having data at all: its text must not be written over by any. */
+export const isUnreadable = ({ code }: Problem): boolean =>
+	code === 'yaml.syntax' || code === 'yaml.tooLarge' || code === 'yaml.conflict';
+
 /** A YAML file that was read: its data, and where each value stands. */
 export interface ParsedYaml {
 	value: Json;

@@ -70,7 +70,7 @@ describe('what may be written', () => {
 	test.each<[string, string, string, string[]]>([
 		['keys of a file', 'collection', 'heron: 1\n|', ['title', 'connection', 'scenarios']],
 		['keys of a scenario', 'collection', 'scenarios:\n  - |', ['id', 'steps', 'tags', 'rows']],
-		['words of a choice', 'connection', 'version: |', []],
+		['words of a choice', 'collection', 'scenarios:\n  - rows:\n      failed: |', ['go-on', 'set-aside', 'stop']],
 		['keys of a check and its relations', 'collection', STEPS, ['contains', 'equals', 'matches']],
 		['the two words of a switch', 'collection', 'scenarios:\n  - off: |', ['true', 'false']]
 	])('%s', (_, kind, text, expected) => {

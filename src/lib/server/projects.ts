@@ -5,6 +5,7 @@ import { freeName } from '#core/model/path.ts';
 import { LOCAL_FILE } from '#core/model/local.ts';
 import { same, type Json } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
+import { isUnreadable } from '#core/model/yaml.ts';
 import {
 	createWorkspace,
 	documentProblems,
@@ -345,7 +346,7 @@ export function createProjects(store: FileStore): Projects {
 			if (!found) throw new HeronError('request.wrong', { detail: `${path} is not a document` });
 			const project = await get(name);
 			const before = project.files.get(path);
-			if (project.documents.get(path)?.problems.some((problem) => problem.code === 'yaml.syntax')) {
+			if (project.documents.get(path)?.problems.some(isUnreadable)) {
 				// what stands there must not be lost to an edit that never saw it
 				throw new HeronError('request.wrong', { detail: `${path} is not YAML at present: mend its text first` });
 			}

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { afterNavigate, beforeNavigate, goto } from '$app/navigation';
+	import { afterNavigate, beforeNavigate, goto, invalidate } from '$app/navigation';
 	import { compareLines } from '#core/diff/index.ts';
 	import type { Problem } from '#core/errors.ts';
 	import { conflictsIn } from '#core/model/conflict.ts';
@@ -99,7 +99,11 @@
 	});
 
 	async function save() {
-		if (await file.save()) await project().reload();
+		if (!file.changed) return;
+		if (!(await file.save())) return;
+		// what a link fetched while the pointer came near it is older than this
+		await invalidate('text:stored');
+		await project().reload();
 	}
 	function keys(event: KeyboardEvent) {
 		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 's') return;
@@ -132,7 +136,7 @@
 			>{file.saving ? 'saving…' : file.changed ? 'not saved yet' : 'the file as text'}</span
 		>
 		<span class="ml-auto flex items-center gap-3">
-			<a class="word" href={back}>to its page</a>
+			<a class="word" href={back}>back to its page</a>
 			<button class="press go" disabled={!file.changed || file.theirs !== undefined} onclick={save}
 				>Save <kbd class="keycap border-current">Ctrl+S</kbd></button
 			>
@@ -167,7 +171,7 @@
 			{#each said as one, index (index)}
 				<li class="flex items-baseline gap-3 text-[13px] {one.weight === 'error' ? 'text-fail' : 'text-quiet'}">
 					<button class="word min-h-6 shrink-0" onclick={() => editor?.goTo(one.line, one.column)}
-						>line {one.line}</button
+						>line {one.line}:</button
 					>
 					<span class="min-w-0">{one.message}</span>
 					{#each one.mends as mend (mend.label)}<button class="word min-h-6 shrink-0" onclick={mend.mend}

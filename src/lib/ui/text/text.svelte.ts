@@ -42,10 +42,15 @@ export class TextState {
 	get #at(): string {
 		return `/projects/${this.project}/files/${this.path}`;
 	}
-	/** @returns whether it is stored */
+	#under: Promise<boolean> | undefined;
+	/** Stores what is written when it is asked for, after what is being stored already. @returns whether all of it is stored */
 	async save(): Promise<boolean> {
-		const { text } = this;
-		if (text === this.stored || this.saving) return text === this.stored;
+		await this.#under;
+		if (!this.changed) return true;
+		this.#under = this.#store(this.text).finally(() => (this.#under = undefined));
+		return this.#under;
+	}
+	async #store(text: string): Promise<boolean> {
 		this.saving = true;
 		try {
 			const { revision, problems } = await api.put<Stored>(this.#at, { text, revision: this.#revision });

@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { same } from '#core/model/json.ts';
+import { isUnreadable } from '#core/model/yaml.ts';
 import { readSource, SOURCE_FILE, sourceOf } from '#core/soap/index.ts';
 import { RENAMED_FOLDERS, withDocumentRenamed } from '#core/refactor/index.ts';
 import { app } from '$lib/server/app.ts';
@@ -29,7 +30,7 @@ export const POST = endpoint(async ({ params, request }) => {
 		throw new HeronError('request.wrong', { detail: `"${to}" cannot be a name: small letters, digits and - can` });
 	const target = `${folder}/${to}.yaml`;
 	if (files.has(target)) throw new HeronError('request.wrong', { detail: `there is ${target} already` });
-	const unread = [...documents.values()].find(({ problems }) => problems.some(({ code }) => code === 'yaml.syntax'));
+	const unread = [...documents.values()].find(({ problems }) => problems.some(isUnreadable));
 	if (unread)
 		throw new HeronError('request.wrong', {
 			detail: `${unread.path} is not YAML at present, and may name it: mend its text first`
