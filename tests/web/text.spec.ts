@@ -145,6 +145,9 @@ test('a merge that left both sides is told as one, and settled side by side', as
 		await expect(page.getByText('Nothing is wrong in this file.')).toBeVisible();
 		await page.getByRole('button', { name: /^Save/ }).click();
 		await expect.poll(() => readFileSync(file, 'utf8')).toBe(LOCKS.replace('A passage', 'A longer passage'));
+		await page.getByRole('link', { name: 'Collections', exact: true }).click();
+		await version.getByRole('button', { name: '1 file differs from the commit' }).click();
+		await expect(version).toContainText('Its sides are settled');
 	} finally {
 		rmSync(dir, { recursive: true, force: true });
 	}

@@ -28,6 +28,10 @@
 			? `/${project.name}/collections/${name}`
 			: `/${project.name}/text/${file.path}`;
 	});
+	/** One of both sides was chosen, and version control does not know it yet. */
+	const settled = $derived(
+		!project.overview.problems.some((one) => one.file === file.path && one.code === 'yaml.conflict')
+	);
 	let texts: VersionTexts | undefined = $state.raw();
 	const changes = lazy(() => import('../common/LineChanges.svelte'));
 	async function lines() {
@@ -60,7 +64,11 @@
 		<ul class="min-w-0 flex-1">
 			{#each file.differences.slice(0, 8) as text (text)}<li class="truncate" title={text}>{text}</li>{/each}
 			{#if file.differences.length > 8}<li class="text-quiet">and {file.differences.length - 8} more</li>{/if}
-			{#if file.change === 'conflict'}<li>
+			{#if file.change === 'conflict' && settled}<li class="text-quiet">
+					Its sides are settled; version control hears of it by <span class="data">git add</span>, and the
+					{project.version?.underWay || 'merge'} is ended there.
+				</li>
+			{:else if file.change === 'conflict'}<li>
 					Both sides stand in the file between the marks: <a class="word" href="/{project.name}/text/{file.path}"
 						>choose in its text</a
 					>

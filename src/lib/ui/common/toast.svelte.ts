@@ -5,18 +5,35 @@ export interface Toast {
 	action?: { label: string; run(): void };
 }
 
+/** So long a message stays; one that offers something stays long enough to be read, thought about and reached (WCAG 2.2.1). */
+const READ_MS = 3500;
+const OFFERED_MS = 20_000;
+
 /** Short messages at the foot of the page; troubles stay until they are closed. */
 class Toasts {
 	list: Toast[] = $state([]);
 	#next = 0;
+	readonly #ends: Record<number, ReturnType<typeof setTimeout>> = {};
 
 	show(text: string, kind: Toast['kind'] = 'note', action?: Toast['action']): void {
 		const id = ++this.#next;
 		this.list = [...this.list.slice(-3), { id, text, kind, ...(action ? { action } : {}) }];
-		if (kind === 'note') setTimeout(() => this.close(id), action ? 8000 : 3500);
+		this.letGo(id);
 	}
 	close(id: number): void {
+		this.hold(id);
 		this.list = this.list.filter((toast) => toast.id !== id);
+	}
+	/** It stays while somebody is at it. */
+	hold(id: number): void {
+		clearTimeout(this.#ends[id]);
+		delete this.#ends[id];
+	}
+	letGo(id: number): void {
+		const toast = this.list.find((one) => one.id === id);
+		if (toast?.kind !== 'note') return;
+		this.hold(id);
+		this.#ends[id] = setTimeout(() => this.close(id), toast.action ? OFFERED_MS : READ_MS);
 	}
 }
 

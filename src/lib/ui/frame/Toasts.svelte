@@ -3,7 +3,7 @@
 </script>
 
 <div
-	class="pointer-events-none fixed right-5 bottom-11 z-40 flex w-96 flex-col gap-2"
+	class="pointer-events-none fixed right-5 bottom-11 z-40 flex w-96 max-w-[calc(100vw-2.5rem)] flex-col gap-2"
 	role="status"
 	aria-live="polite"
 	aria-label="Messages"
@@ -13,6 +13,12 @@
 			class="pointer-events-auto flex items-baseline gap-3 rounded border bg-sheet px-3 py-2 {toast.kind === 'trouble'
 				? 'border-fail'
 				: 'border-rule'}"
+			role="group"
+			aria-label="Message"
+			onpointerenter={() => toasts.hold(toast.id)}
+			onpointerleave={() => toasts.letGo(toast.id)}
+			onfocusin={() => toasts.hold(toast.id)}
+			onfocusout={() => toasts.letGo(toast.id)}
 		>
 			<span class="min-w-0 break-words">{toast.text}</span>
 			{#if toast.action}<button
