@@ -170,26 +170,12 @@ export function spotAt(text: string, offset: number): Spot | undefined {
 	const start = dashes.length > 0 ? dashes.at(-1)!.column + 1 : 0;
 	const column = start + /^ */.exec(line.slice(start))![0].length;
 	const path = pathAt(lines, column);
-	if (own?.key !== undefined) {
-		const after = line.slice(own.column).replace(KEY, '').trimStart();
-		const flow = flowAt(after);
-		if (flow)
-			return {
-				path: [...path, own.key, ...flow.path],
-				...(flow.key === undefined ? {} : { key: flow.key }),
-				word: flow.word,
-				from: offset - flow.word.length,
-				keys: flow.keys,
-				flow: true,
-				column
-			};
-		return { path, key: own.key, word: after, from: offset - after.length, keys: [], flow: false, column };
-	}
-	const rest = line.slice(column);
+	const after = own?.key === undefined ? undefined : line.slice(own.column).replace(KEY, '').trimStart();
+	const rest = after ?? line.slice(column);
 	const flow = flowAt(rest);
 	if (flow)
 		return {
-			path: [...path, ...flow.path],
+			path: [...path, ...(own?.key === undefined ? [] : [own.key]), ...flow.path],
 			...(flow.key === undefined ? {} : { key: flow.key }),
 			word: flow.word,
 			from: offset - flow.word.length,
@@ -197,5 +183,8 @@ export function spotAt(text: string, offset: number): Spot | undefined {
 			flow: true,
 			column
 		};
-	return { path, word: rest, from: offset - rest.length, keys: keysAround(all, at, column), flow: false, column };
+	const plain = { path, word: rest, from: offset - rest.length, flow: false, column };
+	return own?.key === undefined
+		? { ...plain, keys: keysAround(all, at, column) }
+		: { ...plain, key: own.key, keys: [] };
 }
