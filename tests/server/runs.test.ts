@@ -1,4 +1,5 @@
 import { createProjects, type OpenProject, type Projects } from '../../src/lib/server/projects.ts';
+import { keepTokens, revealKept } from '../../src/lib/server/kept-tokens.ts';
 import { createRuns, type LiveEvent, type RunRequest, type Runs } from '../../src/lib/server/runs.ts';
 import { createHost, type EngineHost } from '#server/engine/host.ts';
 import { createStore, type Store } from '#server/store/index.ts';
@@ -22,7 +23,9 @@ beforeAll(async () => {
 	dir = mkdtempSync(join(tmpdir(), 'heron-runs-'));
 	store = await createStore(join(dir, 'heron.db'));
 	projects = createProjects(store.files);
-	host = createHost('test');
+	host = createHost('test', {
+		kept: (of, environment, scenario, kept) => void keepTokens(store.vault, of, { environment, scenario }, kept)
+	});
 	mirror = await createMirror();
 	const base = await mirror.listen({ host: '127.0.0.1', port: 0 });
 	const files: Record<string, string> = {
@@ -45,6 +48,10 @@ scenarios:
     steps:
       - { id: echo, send: POST /e, body: { json: { name: "{$row.name}", age: "{$row.age}" } }, keep: { body: $.body }, checks: [{ that: "$row.age < 40" }] }
       - { id: after, send: GET /after }
+  - id: enter
+    steps:
+      - { id: login, send: POST /sign-in, body: { text: "pass-{$string($now())}-long" }, keep: { token: $.body } }
+      - { id: who, send: GET /who, headers: { Authorization: "Bearer {$steps.login.token}" }, keep: { path: $.path }, checks: [{ that: "$contains($string($response.body.headers), $steps.login.token)" }] }
   - id: slow
     steps:
       - { id: wait, send: GET /delay/5000 }
@@ -129,6 +136,37 @@ describe('a run on the server', () => {
 		expect(run.status).toBe('stopped');
 		expect(steps.map((step) => `${step.step} ${step.outcome}`)).toEqual(['wait error', 'clean passed']);
 	});
+	test('a token that a step keeps is sealed: nothing shows it, and later steps and who asks have it', async () => {
+		const { steps } = await follow({ targets: ['c/enter'] });
+		expect(steps.map(({ outcome }) => outcome)).toEqual(['passed', 'passed']);
+		expect(steps[0]!.kept).toEqual({ token: '‹login.token›' });
+		const place = { environment: 'local', scenario: 'c/enter', step: 'login', name: 'token' };
+		const at = steps[0]!.startedAt;
+		const token = await vi.waitFor(() => revealKept(store.vault, 'p', { ...place, at }));
+		expect(token).toMatch(/^pass-.*-long$/);
+		expect(await store.vault.reveals('p')).toContainEqual(
+			expect.objectContaining({ environment: 'local', name: 'c/enter login.token' })
+		);
+		const hashes = steps.flatMap(({ exchanges: [one] }) => [one!.requestBody?.hash ?? '', one!.reply!.body!.hash]);
+		const bodies = await Promise.all(hashes.map((hash) => store.runs.body(hash)));
+		expect(JSON.stringify(steps) + bodies.join('')).not.toContain(String(token));
+
+		// another process, which remembers nothing: the vault does
+		const other = createHost('test');
+		const later = createRuns(store, other, projects, async () => ({ secrets: { word: secret }, tokens: [] }));
+		const alone = await later.start(project, request({ targets: ['c/enter'], only: ['who'] }));
+		await vi.waitFor(async () => expect((await store.runs.get(alone.id))!.status).toBe('done'));
+		const [who] = await store.runs.steps(alone.id);
+		expect(who).toMatchObject({ outcome: 'passed', kept: { path: '/who' } });
+		expect(JSON.stringify(who!.exchanges[0]!.requestHeaders)).toContain('Bearer ‹login.token›');
+		await other.close();
+
+		// the step has run again since: what it kept before is nobody's any more
+		const again = await follow({ targets: ['c/enter'] });
+		const fresh = again.steps[0]!.startedAt;
+		await vi.waitFor(() => revealKept(store.vault, 'p', { ...place, at: fresh }));
+		await expect(revealKept(store.vault, 'p', { ...place, at })).rejects.toMatchObject({ code: 'request.notFound' });
+	});
 	test('while the database cannot be written results wait; the run says so, and is whole when it can be', async () => {
 		let blocked = false;
 		const real = store.runs;
@@ -137,7 +175,7 @@ describe('a run on the server', () => {
 			(...args: A): Promise<R> =>
 				blocked ? Promise.reject(new HeronError('store.readOnly', { detail: 'SQLITE_FULL' })) : act(...args);
 		const flaky = { ...real, record: refuse(real.record.bind(real)), finish: refuse(real.finish.bind(real)) };
-		const own = createRuns({ runs: flaky, past: store.past }, host, projects, async () => ({
+		const own = createRuns({ ...store, runs: flaky }, host, projects, async () => ({
 			secrets: { word: secret },
 			tokens: []
 		}));

@@ -228,6 +228,18 @@ describe('what is old', () => {
 		});
 		await store.close();
 	});
+	test('tokens that steps kept go after a month, secrets stay', async () => {
+		const store = await createStore(file);
+		await store.files.replaceProject('p', []);
+		await store.vault.write('p', 'kept', 'local', 'c/s login', '{}');
+		await store.vault.write('p', 'secret', 'local', 'key', 'value');
+		await store.letGo({ runs: 0, sends: 0, days: 0 }, Date.now() + 29 * 86_400_000);
+		expect(await store.vault.readOne('p', 'kept', 'local', 'c/s login')).toBe('{}');
+		await store.letGo({ runs: 0, sends: 0, days: 0 }, Date.now() + 31 * 86_400_000);
+		expect(await store.vault.readOne('p', 'kept', 'local', 'c/s login')).toBeUndefined();
+		expect(await store.vault.readOne('p', 'secret', 'local', 'key')).toBe('value');
+		await store.close();
+	});
 	test('the file gives the room back', async () => {
 		const store = await createStore(file);
 		await store.files.replaceProject('p', []);

@@ -95,3 +95,32 @@ test('with colours of the system what is chosen and what has the focus is still 
 	const press = page.getByRole('button', { name: 'New connection' });
 	expect(await press.evaluate((element) => getComputedStyle(element).borderTopWidth)).toBe('1px');
 });
+
+test('a ledger says which scenario one is in when its head is out of sight, and leads there', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('strip', {
+		'collections/long.yaml': `heron: 1\ntitle: Long\nconnection: reedmere\nscenarios:\n${['first', 'second']
+			.map(
+				(id) =>
+					`  - id: ${id}\n    title: The ${id} one\n    steps:\n${Array.from({ length: 40 }, (_, n) => `      - { id: s${n}, send: GET /health }\n`).join('')}`
+			)
+			.join('')}`
+	});
+	await page.goto(`${url}/collections/long`);
+	const strip = page.getByRole('button', { name: /^To the head of/ });
+	await expect(page.getByRole('textbox', { name: 'Title of the scenario' }).first()).toHaveValue('The first one');
+	await expect(strip).toHaveCount(0);
+	// what a link leads to is not below the line
+	await page.goto(`${url}/collections/long#second/s30`);
+	await expect(strip).toHaveText('The second one');
+	const step = stepButton(page, 'second', 's30');
+	await expect(step).toBeFocused();
+	const [top, bottom] = [(await step.boundingBox())!.y, await strip.boundingBox().then((box) => box!.y + box!.height)];
+	expect(top).toBeGreaterThanOrEqual(bottom - 4);
+	await accessible(page);
+	await strip.click();
+	await expect(strip).toHaveCount(0);
+	await expect(page.getByRole('textbox', { name: 'Title of the scenario' }).first()).toBeVisible();
+});

@@ -447,3 +447,36 @@ test('an expectation is written as text, and slips are said in place', async ({ 
 		{ should: true }
 	]);
 });
+
+test('a token that a step keeps is hidden, and shown to who asks for it', async ({ page, bench }) => {
+	const url = await bench.project('token', {
+		'collections/reading.yaml': collection(
+			'      - { id: enter, title: Sign in, send: POST /sessions, body: { json: { user: avery, password: lock-gate-9 } }, keep: { token: $.token, clerk: $.clerk } }\n' +
+				'      - { id: use, title: Use it, send: GET /bookings, headers: { Authorization: "Bearer {$steps.enter.token}" } }\n'
+		)
+	});
+	await page.goto(`${url}/collections/reading#look/enter`);
+	const first = drawer(page, /^Step 1/);
+	await first.getByRole('button', { name: /^Send this step/ }).click();
+	await page.getByRole('button', { name: 'Kept by step 1' }).click();
+	const kept = first.getByRole('table', { name: 'Kept values' });
+	const value = kept.getByRole('status');
+	await expect(value).toHaveText('hidden');
+	await expect(kept).toContainText('avery');
+	await expect(page.getByRole('button', { name: 'Kept by step 1' })).toContainText('‹enter.token›');
+	await kept.getByRole('button', { name: 'Show token' }).click();
+	await expect(value).toHaveText(/^[\w-]{20,}$/);
+	await accessible(page);
+	await kept.getByRole('button', { name: 'Hide token' }).click();
+	await expect(value).toHaveText('hidden');
+
+	// and so it is in a run
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await page.getByRole('link', { name: 'open the run sheet' }).click();
+	await page.getByRole('button', { name: /look/i }).first().click();
+	await page.getByRole('button', { name: /POST \/v1\/sessions/ }).click();
+	const list = page.getByLabel('Kept by Sign in');
+	await expect(list.getByRole('status')).toHaveText('hidden');
+	await list.getByRole('button', { name: 'Show token' }).click();
+	await expect(list.getByRole('status')).toHaveText(/^[\w-]{20,}$/);
+});

@@ -43,6 +43,8 @@ export interface Kept {
 	otherwise?: Json;
 	/** The name of a file that it is kept in: later steps send it, and the command writes it. */
 	file?: string;
+	/** Whether it is hidden like a secret; left out: where it says who calls. */
+	secret?: boolean;
 }
 
 /** A call that comes to a stand-in. */
@@ -257,7 +259,8 @@ function parseKept(name: string, given: unknown): Kept {
 		selector: str(given.from),
 		...(take ? { take } : {}),
 		...(given.default === undefined ? {} : { otherwise: given.default as Json }),
-		...(given.file === undefined ? {} : { file: str(given.file) })
+		...(given.file === undefined ? {} : { file: str(given.file) }),
+		...(typeof given.secret === 'boolean' ? { secret: given.secret } : {})
 	};
 }
 

@@ -1,4 +1,5 @@
 import { latin1, latin1Bytes, utf8 } from '../values/index.ts';
+import { maskOf } from '../model/mask.ts';
 import { LEAST_MADE } from '../weakness.ts';
 import { formsOf, narrow, utf16 } from './forms.ts';
 import { readings } from './readings.ts';
@@ -26,17 +27,14 @@ export interface Redactor {
 	 * or, where it lasts, as long as the redactor does.
 	 */
 	made(name: string, value: string, lasts?: boolean): void;
+	/** Hides a value until the function that it gives is called; what is too short to be told from chance is not hidden. */
+	hold(name: string, value: string): () => void;
 }
 
 export interface RedactorOptions {
 	/** Hides what is made with secrets however short it is: where somebody looks at values without sending anything. */
 	strict?: boolean;
 }
-
-/** How a secret is shown in place of its value. */
-export const maskOf = (name: string): string => `‹${name}›`;
-/** Whether a text shows a mask. */
-export const isMasked = (text: string): boolean => /‹[\w.-]+›/.test(text);
 
 const MADE_KEPT = 50;
 
@@ -57,6 +55,8 @@ export function createRedactor(secrets: Record<string, string>, { strict = false
 	const known = new Set<string>();
 	let fixed: Hidden[] = [];
 	const recent = new Map<string, Hidden[]>();
+	/** What is hidden for a while, and by how many. */
+	const held = new Map<string, { name: string; forms: Hidden[]; holders: number }>();
 	let list: Hidden[] = [];
 	let wide: { text: string; mask: string }[] = [];
 	let numeric = false;
@@ -71,7 +71,8 @@ export function createRedactor(secrets: Record<string, string>, { strict = false
 	};
 	// longest first, so that a secret that contains another is hidden whole
 	const order = () => {
-		list = [...fixed, ...[...recent.values()].flat()].sort((a, b) => b.form.length - a.form.length);
+		const passing = [...recent.values(), ...[...held.values()].map(({ forms }) => forms)];
+		list = [...fixed, ...passing.flat()].sort((a, b) => b.form.length - a.form.length);
 		numeric = list.some(({ form }) => /^[-+.\deE]+$/.test(form));
 	};
 	const add = (name: string, value: string): void => {
@@ -116,7 +117,8 @@ export function createRedactor(secrets: Record<string, string>, { strict = false
 			if (mask !== undefined)
 				for (let at = input.indexOf(form); at >= 0; at = input.indexOf(form, at + form.length))
 					spans.push({ from: at, to: at + form.length, mask });
-		for (const { text: value, mask } of wide)
+		const masks = [...held].map(([value, { name }]) => ({ text: value, mask: maskOf(name) }));
+		for (const { text: value, mask } of [...wide, ...masks])
 			for (const little of [true, false]) {
 				const form = utf16(value, little);
 				for (let at = input.indexOf(form); at >= 0; at = input.indexOf(form, at + form.length))
@@ -191,6 +193,20 @@ export function createRedactor(secrets: Record<string, string>, { strict = false
 			if (before) return;
 			if (recent.size > MADE_KEPT) recent.delete(recent.keys().next().value!);
 			order();
+		},
+		hold(name, value) {
+			if (value.length < LEAST_MADE || known.has(value)) return () => {};
+			const found = held.get(value) ?? { name, forms: hiddenOf(name, value), holders: 0 };
+			held.set(value, found);
+			if (++found.holders === 1) order();
+			let holding = true;
+			return () => {
+				if (!holding) return;
+				holding = false;
+				if (--found.holders > 0) return;
+				held.delete(value);
+				order();
+			};
 		}
 	};
 }

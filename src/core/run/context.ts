@@ -9,6 +9,7 @@ import type { StartNames } from './plan.ts';
 import type { PreparedRequest, Ports, Session } from './ports.ts';
 import type { Marked } from './prepare.ts';
 import { rowNames } from './rows.ts';
+import type { HiddenValues } from './tokens.ts';
 
 /** What a scenario knows while it runs: it can be kept, so that single steps can be sent later on. */
 export interface Memory {
@@ -20,6 +21,8 @@ export interface Memory {
 	last?: { request: PreparedRequest; view: ReplyView };
 	/** Calls that steps have received: `stand-in id`. */
 	received?: Set<string>;
+	/** Tokens that steps kept: hidden as long as the scenario goes on. */
+	hidden?: HiddenValues;
 }
 
 export const emptyMemory = (ports: Ports): Memory => ({ outputs: {}, set: {}, session: ports.openSession() });

@@ -13,6 +13,7 @@ import type { Ports } from './ports.ts';
 import { worst } from './reduce.ts';
 import { passesOf } from './rows.ts';
 import { blank, broken, isTriedAgain, pauseBefore, redacted, runStep, skipped, unmet, waitsFor } from './scenario.ts';
+import { hideTokens } from './tokens.ts';
 
 const CLEANUP_LIMIT_MS = 60_000;
 /** Calls within calls; what calls itself is found before a run. */
@@ -134,7 +135,7 @@ export function createFrames(tools: FrameTools): Frames {
 		const inner = limit ? { ...context, signal: limit.signal } : context;
 		const end = (): Outcome => {
 			result.ms = ports.now() - result.startedAt;
-			return add(redacted(result, redactor));
+			return add(redacted(hideTokens(step, result, memory, context), redactor));
 		};
 		try {
 			const scope = scopeOf(context, memory);
@@ -239,6 +240,8 @@ export function createFrames(tools: FrameTools): Frames {
 		session = frame.memory.session
 	): Promise<Shared> => {
 		const memory: Memory = { outputs: {}, set: given, session };
+		// what is done once for all is hidden as long as the run goes on
+		if (undo !== lastUndo) memory.hidden = frame.memory.hidden ??= { kept: {}, release: [] };
 		const prefix = `${context.within?.prefix ?? ''}${step.id}/`;
 		const within = { prefix, index: context.within?.index ?? index, depth: frame.depth + 1 };
 		const inner: Frame = {

@@ -227,6 +227,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 						: skipped(chosen, step, index, context, 'its row cannot be used');
 				outcomes.push(add(result));
 			});
+		for (const release of memory.hidden?.release.splice(0) ?? []) release();
 		// looked at again when a script is carried out by hand; a large one is not worth its memory
 		if ((memory.last?.view.reply.body.length ?? 0) > LAST_KEPT) delete memory.last;
 		return worst(outcomes);

@@ -12,6 +12,7 @@ import type { Outcome, RowRef, StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
 import { attemptReceive } from './receive.ts';
 import { recordedRow } from './rows.ts';
+import { hideTokens } from './tokens.ts';
 import { noteScript, SCRIPT_LIMITS, secretPlaces } from './script.ts';
 
 type At = Pick<StepContext, 'row' | 'pass' | 'within'>;
@@ -132,7 +133,7 @@ export async function runStep(
 		fail(result, new HeronError('step.timeout', { limit: showDuration(step.timeout) }));
 	}
 	result.ms = ports.now() - result.startedAt;
-	return redacted(result, context.redactor);
+	return redacted(hideTokens(step, result, memory, context), context.redactor);
 }
 
 /** The result with all secrets hidden; a reply's body keeps its bytes when there is nothing to hide. */

@@ -105,7 +105,7 @@ function checkOff(value: unknown, report: Report): void {
 }
 
 /** Fields of a value that is kept with more than a selector. */
-const KEEP_FIELDS = ['from', 'take', 'default', 'file'];
+const KEEP_FIELDS = ['from', 'take', 'default', 'file', 'secret'];
 const FILE_NAME = /^\w[\w.-]*$/;
 
 function checkKept(value: Record<string, unknown>, report: Report): void {
@@ -120,6 +120,7 @@ function checkKept(value: Record<string, unknown>, report: Report): void {
 		!(typeof value.file === 'string' && (hasExpression(value.file) || FILE_NAME.test(value.file)))
 	)
 		report(['file'], 'the name of a file is wanted, such as permit.pdf');
+	if (value.secret !== undefined && typeof value.secret !== 'boolean') report(['secret'], 'true or false is wanted');
 }
 
 function checkKeep(value: unknown, report: Report): void {
@@ -187,7 +188,7 @@ export const checkSchema = (kinds: readonly CheckKind[] = checkKinds): Json => (
 /** Values that later steps use: of send steps, and of those that receive. */
 export const keep: StepField = {
 	name: 'keep',
-	doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default, file } for more.',
+	doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default, file, secret } for more. What says who calls is hidden like a secret, and so is what is marked with secret: true; secret: false shows it.',
 	schema: {
 		type: 'object',
 		additionalProperties: {
@@ -199,7 +200,8 @@ export const keep: StepField = {
 						from: { type: 'string' },
 						take: { enum: [...TAKES] },
 						default: {},
-						file: { type: 'string' }
+						file: { type: 'string' },
+						secret: { type: 'boolean' }
 					},
 					required: ['from'],
 					additionalProperties: false

@@ -9,6 +9,7 @@ import { readSecrets } from '#server/engine/index.ts';
 import type { JobName, Jobs, Progress, Sealed } from '#server/engine/protocol.ts';
 import type { Token } from '#core/auth/index.ts';
 import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server/store/index.ts';
+import { keepTokens } from './kept-tokens.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
 import { createPublished, type Published } from './published.ts';
 import { createRuns, type Runs } from './runs.ts';
@@ -61,11 +62,17 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 	const others = existsSync(next) ? [keyOfFile(next)] : [];
 	const store = await createStore(config.database, config.databaseLimit, key, others);
 	await store.runs.markInterrupted();
-	const host = createHost(__APP_VERSION__, (project, environment, credential, token) => {
-		const kept = token
-			? store.vault.write(project, 'token', environment, credential, writeJson(token))
-			: store.vault.remove(project, 'token', environment, credential);
-		kept.catch((error: Error) => console.error(`the token of ${credential} could not be kept: ${error.message}`));
+	const host = createHost(__APP_VERSION__, {
+		token(project, environment, credential, token) {
+			const kept = token
+				? store.vault.write(project, 'token', environment, credential, writeJson(token))
+				: store.vault.remove(project, 'token', environment, credential);
+			kept.catch((error: Error) => console.error(`the token of ${credential} could not be kept: ${error.message}`));
+		},
+		kept: (project, environment, scenario, kept) =>
+			void keepTokens(store.vault, project, { environment, scenario }, kept).catch((error: Error) =>
+				console.error(`what ${scenario} kept could not be sealed: ${error.message}`)
+			)
 	});
 	const projects = createProjects(store.files);
 	const sealedOf: App['sealedOf'] = async (project, environment) => {

@@ -18,9 +18,10 @@ import {
 	type Verdict
 } from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host.ts';
-import type { Outputs, Progress, RunOrder, Sealed } from '#server/engine/protocol.ts';
-import type { RunStatus, RunStore, Store, StoredRun, StoredStep } from '#server/store/index.ts';
+import type { Progress, RunOrder, Sealed } from '#server/engine/protocol.ts';
+import type { RunStatus, Store, StoredRun, StoredStep } from '#server/store/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
+import { outputsOf } from './kept-tokens.ts';
 import type { OpenProject, Projects } from './projects.ts';
 
 export interface RunRequest {
@@ -81,19 +82,8 @@ function weightOf(event: RunEvent): number {
 	return event.result.exchanges.reduce((n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0), 2000);
 }
 
-/** What the steps of a scenario kept when they last ran in an environment. */
-export async function outputsOf(
-	store: RunStore,
-	project: string,
-	scenario: string,
-	environment: string
-): Promise<Outputs> {
-	const steps = await store.latest(project, scenario.slice(0, scenario.indexOf('/')), environment);
-	return Object.fromEntries(steps.filter((step) => step.scenario === scenario).map((step) => [step.step, step.kept]));
-}
-
 export function createRuns(
-	{ runs: store, past }: Pick<Store, 'runs' | 'past'>,
+	{ runs: store, past, vault }: Pick<Store, 'runs' | 'past' | 'vault'>,
 	host: EngineHost,
 	projects: Projects,
 	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>,
@@ -254,7 +244,10 @@ export function createRuns(
 				targets: request.targets
 			};
 			const order: RunOrder = {
-				outputs: request.only.length > 0 && single ? await outputsOf(store, project.name, single.key, environment) : {},
+				outputs:
+					request.only.length > 0 && single
+						? await outputsOf({ runs: store, vault }, project.name, single.key, environment)
+						: {},
 				targets: request.targets,
 				only: request.only,
 				rows: request.rows,

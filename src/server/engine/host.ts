@@ -1,4 +1,5 @@
 import type { Token } from '#core/auth/index.ts';
+import type { KeptTokens } from '#core/run/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { counted, type MessageCode } from '#core/messages.ts';
 import { startCarrier, type Carrier, type ProcessLimits } from './processes.ts';
@@ -24,8 +25,6 @@ interface Task {
 	/** Hands it to another process, once: it was beside one that broke. */
 	again?(): void;
 }
-
-type OnToken = (project: string, environment: string, credential: string, token: Token | undefined) => void;
 
 /**
  * The processes in which everything is computed and sent that a project can make slow or large: one for the short tasks of
@@ -84,8 +83,15 @@ const revive = (error: WireError): HeronError => {
 	return Object.assign(revived, { message: error.message });
 };
 
-/** @param onToken told of every token that was given, renewed or let go */
-export function createHost(version: string, onToken: OnToken = () => {}, limits: HostLimits = HOST_LIMITS): EngineHost {
+/** What a host tells of what is to be sealed. */
+export interface HostListener {
+	/** A credential's token was given, renewed or let go. */
+	token?: (project: string, environment: string, credential: string, token: Token | undefined) => void;
+	/** Steps of a scenario kept tokens. */
+	kept?: (project: string, environment: string, scenario: string, kept: Record<string, KeptTokens>) => void;
+}
+
+export function createHost(version: string, told: HostListener = {}, limits: HostLimits = HOST_LIMITS): EngineHost {
 	const agent = `loyal-heron/${version}`;
 	let counter = 0;
 	let closed = false;
@@ -133,12 +139,14 @@ export function createHost(version: string, onToken: OnToken = () => {}, limits:
 			for (const other of tasks.keys())
 				if (other !== carrier && other.project === project)
 					other.send({ type: 'token', environment, credential, token });
-			return onToken(project, environment, credential, token);
+			return told.token?.(project, environment, credential, token);
 		}
 		if (message.type === 'memory') {
 			const key = JSON.stringify([project, message.environment, message.scenario]);
 			memories.delete(key);
 			memories.set(key, message.memory);
+			if (Object.keys(message.memory.kept).length > 0)
+				told.kept?.(project, message.environment, message.scenario, message.memory.kept);
 			if (memories.size > limits.memories) memories.delete(memories.keys().next().value!);
 			return;
 		}

@@ -12,6 +12,7 @@ import type { ReachReport, Stage } from '#core/reach/index.ts';
 import type {
 	Exchange,
 	HeaderOrigin,
+	KeptTokens,
 	Pieces,
 	PreparedRequest,
 	RehearsedStep,
@@ -44,6 +45,8 @@ export interface StoredMemory {
 	outputs: Record<string, JsonObject>;
 	set: JsonObject;
 	cookies: unknown[];
+	/** Tokens that steps kept, by the step as results name it. */
+	kept: Record<string, KeptTokens>;
 	/** What was sent last, and what came back; left out when it is large. */
 	last?: { request: PreparedRequest; reply: Reply };
 }

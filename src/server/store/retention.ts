@@ -23,6 +23,9 @@ const REVISIONS_DAYS = 30;
 /** So many rows go in one statement: others have to write as well. */
 const AT_ONCE = 500;
 
+/** A moment as Sequelize writes it. */
+const stampOf = (ms: number): string => new Date(ms).toISOString().replace('T', ' ').replace('Z', ' +00:00');
+
 /** Removes projects for good that were removed long enough ago. */
 async function forgetRemoved(sequelize: Sequelize, now: number): Promise<number> {
 	const gone = await sequelize.transaction((transaction) =>
@@ -72,7 +75,13 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 				SELECT rowid, ROW_NUMBER() OVER (PARTITION BY project, path, date(createdAt) ORDER BY revision DESC) AS place
 				FROM revisions WHERE createdAt < $1
 			) WHERE place > 1 LIMIT ${AT_ONCE})`,
-		[new Date(now - REVISIONS_DAYS * DAY_MS).toISOString().replace('T', ' ').replace('Z', ' +00:00')]
+		[stampOf(now - REVISIONS_DAYS * DAY_MS)]
+	);
+	// what a step kept a month ago opens no door any more
+	await changed(
+		`DELETE FROM sealed WHERE (project, kind, environment, name) IN (
+			SELECT project, kind, environment, name FROM sealed WHERE kind = 'kept' AND updatedAt < $1 LIMIT ${AT_ONCE})`,
+		[stampOf(now - REVISIONS_DAYS * DAY_MS)]
 	);
 	const bodies = await changed(
 		`DELETE FROM bodies WHERE hash IN (

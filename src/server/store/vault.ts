@@ -82,7 +82,8 @@ function unseal(key: VaultKey, about: string, bytes: Buffer): string | undefined
 	}
 }
 
-export type SealedKind = 'secret' | 'token';
+/** `kept`: what a step of a scenario kept and nobody reads. */
+export type SealedKind = 'secret' | 'token' | 'kept';
 
 export interface SealedFacts {
 	/** Empty for all environments. */
@@ -101,8 +102,12 @@ export interface Vault {
 	list(project: string, kind: SealedKind): Promise<SealedFacts[]>;
 	/** Values that the key opens, of one environment over those of all. */
 	read(project: string, kind: SealedKind, environment: string): Promise<Record<string, string>>;
-	/** A value for somebody's eyes; that it was shown is kept. @throws HeronError request.notFound, vault.key */
+	/** One value; undefined where there is none, or none that the key opens. */
+	readOne(project: string, kind: SealedKind, environment: string, name: string): Promise<string | undefined>;
+	/** A value for somebody's eyes; that it was shown is noted. @throws HeronError request.notFound, vault.key */
 	reveal(project: string, environment: string, name: string): Promise<string>;
+	/** Notes that a value was shown. */
+	noteShown(project: string, environment: string, name: string): Promise<void>;
 	reveals(project: string): Promise<{ environment: string; name: string; at: number }[]>;
 	/** Takes out all that a project has there. */
 	clear(project: string): Promise<void>;
@@ -133,6 +138,9 @@ export async function createVault(
 		keys
 			.filter((one) => one.id === row.keyId)
 			.map((one) => unseal(one, about(row.project, row.kind, row.environment, row.name), row.bytes))[0];
+	const noteShown = async (project: string, environment: string, name: string): Promise<void> => {
+		await RevealRow.create({ project, environment, name, at: Date.now() });
+	};
 	const sealAnew = (next: VaultKey, salt?: Buffer) =>
 		sequelize.transaction(async (transaction) => {
 			const rows = await SealedRow.findAll({ raw: true, transaction });
@@ -199,12 +207,17 @@ export async function createVault(
 			}
 			return values;
 		},
+		async readOne(project, kind, environment, name) {
+			const row = await SealedRow.findOne({ where: { project, kind, environment, name }, raw: true });
+			return row ? open(row) : undefined;
+		},
+		noteShown,
 		async reveal(project, environment, name) {
 			const row = await SealedRow.findOne({ where: { project, kind: 'secret', environment, name }, raw: true });
 			if (!row) throw new HeronError('request.notFound', { what: `the secret ${name}` });
 			const value = open(row);
 			if (value === undefined) throw new HeronError('vault.key', { count: '1 secret' });
-			await RevealRow.create({ project, environment, name, at: Date.now() });
+			await noteShown(project, environment, name);
 			return value;
 		},
 		async reveals(project) {

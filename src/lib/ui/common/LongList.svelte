@@ -10,6 +10,7 @@
 		ssrCount,
 		keepMounted,
 		style = 'height: 100%',
+		onscroll,
 		children
 	}: {
 		data: readonly T[];
@@ -20,12 +21,18 @@
 		/** Rows that are drawn wherever one looks. */
 		keepMounted?: readonly number[];
 		style?: string;
+		/** Told how far it is scrolled, in pixels. */
+		onscroll?: (offset: number) => void;
 		children: Snippet<[item: T, index: number]>;
 	} = $props();
 
 	/** More than that would be a book. */
 	const PRINTED = 5000;
-	const rest = $derived({ ...(ssrCount === undefined ? {} : { ssrCount }), ...(keepMounted ? { keepMounted } : {}) });
+	const rest = $derived({
+		...(ssrCount === undefined ? {} : { ssrCount }),
+		...(keepMounted ? { keepMounted } : {}),
+		...(onscroll ? { onscroll } : {})
+	});
 	let printing = $state(false);
 	let offset = 0;
 	function before() {

@@ -1,10 +1,10 @@
 <script lang="ts">
 	import { isObject, type Json } from '#core/model/json.ts';
-	import { show } from '#core/checks/index.ts';
 	import { selectorProblem } from '#core/selectors/index.ts';
 	import { stepReferences } from '#core/project/index.ts';
 	import X from '@lucide/svelte/icons/x';
 	import { TAKES } from '#core/steps/index.ts';
+	import KeptValue from '../common/KeptValue.svelte';
 	import { freeName } from '../common/edit.ts';
 	import { useJudged } from './judged.svelte.ts';
 	import { readExpected, showExpected } from './check.ts';
@@ -14,6 +14,7 @@
 	const selectorOf = (kept: Json) => String(isObject(kept) ? (kept.from ?? '') : kept);
 	const takeOf = (kept: Json) => (isObject(kept) && typeof kept.take === 'string' ? kept.take : '');
 	const fileOf = (kept: Json) => (isObject(kept) && typeof kept.file === 'string' ? kept.file : '');
+	const secretOf = (kept: Json) => (isObject(kept) && typeof kept.secret === 'boolean' ? String(kept.secret) : '');
 	const hasDefault = (kept: Json) => isObject(kept) && Object.hasOwn(kept, 'default');
 	/** The short form where it says all, else the one with fields. */
 	function withFields(kept: Json, change: Record<string, Json | undefined>): Json {
@@ -35,6 +36,14 @@
 	);
 	/** What the answer at hand gives by the selectors as they are written; else what the last send kept. */
 	const values = $derived(judged.found?.kept ?? result?.kept ?? {});
+	const place = $derived(
+		result && {
+			environment: ledger.project.environment,
+			scenario: result.scenario,
+			step: result.step,
+			at: result.startedAt
+		}
+	);
 	const usedIn = (name: string) =>
 		ledger.scenarios[view.scenario]!.steps.filter((other) =>
 			stepReferences(other.step).some((ref) => ref.name === view.step.id && ref.rest[0] === name)
@@ -53,8 +62,8 @@
 			>
 			<tbody
 				>{#each others as [name, value] (name)}<tr
-						><td class="data w-36">{name}</td><td class="data max-w-72 truncate" title={show(value)}
-							>{show(value, 80)}</td
+						><td class="data w-36">{name}</td><td class="max-w-72"
+							><KeptValue {name} {value} project={ledger.project.name} {place} most={80} /></td
 						><td class="text-[13px] text-quiet"
 							>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'not used'}</td
 						></tr
@@ -82,7 +91,7 @@
 				<tr>
 					<td
 						><input
-							class="bare data w-full"
+							class="bare data min-h-6 w-full"
 							aria-label="Name of kept value {index + 1}"
 							value={name}
 							onchange={(event) => {
@@ -93,7 +102,7 @@
 					>
 					<td
 						><input
-							class="bare data w-full"
+							class="bare data min-h-6 w-full"
 							aria-label="Selector of {name}"
 							value={selectorOf(selector)}
 							oninput={(event) =>
@@ -103,9 +112,9 @@
 										at === index ? withFields(s, { from: event.currentTarget.value }) : s
 									])
 								)}
-						/><span class="flex items-baseline gap-2 text-xs text-quiet"
+						/><span class="flex flex-wrap items-baseline gap-x-2 text-xs text-quiet"
 							><select
-								class="bare field-sizing-content cursor-pointer"
+								class="bare field-sizing-content min-h-6 cursor-pointer"
 								aria-label="Which matches of {name} are kept"
 								value={takeOf(selector)}
 								onchange={(event) =>
@@ -121,7 +130,7 @@
 							>
 							else
 							<input
-								class="bare data min-w-0 flex-1"
+								class="bare data min-h-6 min-w-0 flex-1"
 								aria-label="Default of {name}"
 								placeholder="fail"
 								value={hasDefault(selector) ? showExpected((selector as { default: Json }).default) : ''}
@@ -134,7 +143,23 @@
 										])
 									);
 								}}
-							/></span
+							/><select
+								class="bare field-sizing-content min-h-6 cursor-pointer"
+								aria-label="Whether {name} is hidden"
+								value={secretOf(selector)}
+								onchange={(event) => {
+									const { value } = event.currentTarget;
+									write(
+										entries.map(([n, s], at) => [
+											n,
+											at === index ? withFields(s, { secret: value === '' ? undefined : value === 'true' }) : s
+										])
+									);
+								}}
+								><option value="">hidden if a token</option><option value="true">hidden</option><option value="false"
+									>never hidden</option
+								></select
+							></span
 						>{#if fileOf(selector) || selectorOf(selector) === 'body'}<label
 								class="flex items-baseline gap-2 text-xs text-quiet"
 								>as the file<input
@@ -152,8 +177,13 @@
 								/></label
 							>{/if}{#if problem}<p class="text-xs text-fail">{problem}</p>{/if}</td
 					>
-					<td class="data truncate" title={show(values[name])}
-						>{Object.hasOwn(values, name) ? show(values[name], 60) : '–'}</td
+					<td
+						>{#if Object.hasOwn(values, name)}<KeptValue
+								{name}
+								value={values[name]!}
+								project={ledger.project.name}
+								{place}
+							/>{:else}–{/if}</td
 					>
 					<td class="text-[13px] {usedIn(name).length ? '' : 'text-quiet'}"
 						>{usedIn(name).length ? `step ${usedIn(name).join(', ')}` : 'not used'}</td

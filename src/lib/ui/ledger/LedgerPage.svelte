@@ -16,6 +16,16 @@
 
 	let { ledger }: { ledger: Ledger } = $props();
 	let list: VListHandle | undefined = $state();
+	/** The height of the line that names the scenario one is in, in pixels. */
+	const STRIP = 28;
+	const FRAMES = 60;
+	let scrolled = $state(0);
+	/** The scenario whose head is out of sight above, while its rows are not. */
+	const above = $derived.by(() => {
+		if (scrolled < STRIP || !list) return undefined;
+		const row = ledger.rows[list.findItemIndex(scrolled + STRIP)];
+		return row && row.kind !== 'scenario' && row.kind !== 'new' ? row.scenario : undefined;
+	});
 	$effect(fetchPartsInTime);
 	const connections = $derived(ledger.project.overview.connections);
 	/** Kinds of step that a scenario is offered besides a call. */
@@ -62,11 +72,11 @@
 				const button = document.getElementById(`step-${open.scenario}-${open.step}`);
 				const frame = button?.closest('[role=group]')?.getBoundingClientRect();
 				const top = button?.getBoundingClientRect().top;
-				if (frame && top !== undefined && top >= frame.top && top <= frame.bottom - 80) return;
+				if (frame && top !== undefined && top >= frame.top + STRIP && top <= frame.bottom - 80) return;
 				const index = ledger.rows.findIndex(
 					(row) => row.kind === 'step' && row.scenario.id === open.scenario && row.view.step.id === open.step
 				);
-				if (index >= 0) list?.scrollToIndex(index, { align: 'start' });
+				if (index >= 0) list?.scrollToIndex(index, { align: 'start', offset: -STRIP });
 			})
 		);
 	});
@@ -80,15 +90,15 @@
 			(row) => row.kind === 'step' && row.scenario.id === step.scenario && row.view.step.id === step.step
 		);
 		if (index < 0) return;
-		let button = document.getElementById(`step-${step.scenario}-${step.step}`);
-		if (!button) {
-			list?.scrollToIndex(index, { align: 'center' });
-			await tick();
+		const find = () => document.getElementById(`step-${step.scenario}-${step.step}`);
+		if (!find()) list?.scrollToIndex(index, { align: 'center' });
+		// a row that was far away is drawn, measured and shown in some frames, and takes the focus only then
+		for (let frame = 0; frame < FRAMES; frame++) {
+			find()?.focus();
+			if (document.activeElement === find()) break;
 			await new Promise(requestAnimationFrame);
-			button = document.getElementById(`step-${step.scenario}-${step.step}`);
 		}
-		button?.focus();
-		button?.scrollIntoView({ block: 'nearest' });
+		find()?.scrollIntoView({ block: 'nearest' });
 	}
 	/** Goes to a step by the address's fragment: #scenario or #scenario/step. */
 	export async function goTo(fragment: string) {
@@ -100,7 +110,7 @@
 				(step === undefined || (row.kind === 'step' && row.view.step.id === step))
 		);
 		if (index < 0) return;
-		list?.scrollToIndex(index, { align: 'start' });
+		list?.scrollToIndex(index, { align: 'start', ...(step === undefined ? {} : { offset: -STRIP }) });
 		if (step === undefined) return;
 		ledger.open = { scenario, step };
 		await focusRow(ledger.open);
@@ -266,13 +276,27 @@
 			{/if}
 		</span>
 	</div>
-	<div class="min-h-0 flex-1 px-5" role="group" aria-label="Ledger of {ledger.title}">
+	<div class="relative min-h-0 flex-1 px-5" role="group" aria-label="Ledger of {ledger.title}">
+		{#if above}<div
+				class="absolute inset-x-5 top-0 z-10 flex items-center gap-3 border-b border-rule bg-base-100 print:hidden"
+				style="height: {STRIP}px"
+			>
+				<button
+					class="min-h-6 min-w-0 truncate text-left text-[13px] font-semibold hover:underline"
+					aria-label="To the head of {above.title}"
+					onclick={() => void goTo(above.id)}>{above.title}</button
+				>
+				<span class="text-xs whitespace-nowrap text-quiet"
+					>{above.steps.length} {above.steps.length === 1 ? 'step' : 'steps'}</span
+				>
+			</div>{/if}
 		<LongList
 			bind:handle={list}
 			data={ledger.rows}
 			getKey={(row) => row.key}
 			ssrCount={30}
-			style="height: 100%; padding-bottom: 40px"
+			style="height: 100%; padding-bottom: 40px; scroll-padding-top: {STRIP}px"
+			onscroll={(offset) => (scrolled = offset)}
 		>
 			{#snippet children(row)}
 				{#if row.kind === 'scenario'}<ScenarioHead {ledger} scenario={row.scenario} />

@@ -114,7 +114,7 @@
 		<div class="data flex items-center gap-2 border-b border-line py-1">
 			<MethodMark method={send.method} />
 			<input
-				class="bare w-[5.2em] font-bold uppercase"
+				class="bare field-sizing-content max-w-[9em] min-w-[4.5em] font-bold uppercase"
 				list="methods"
 				aria-label="Method"
 				value={send.method}

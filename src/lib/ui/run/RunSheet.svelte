@@ -10,6 +10,7 @@
 	import { SvelteSet } from 'svelte/reactivity';
 	import type { VListHandle } from 'virtua/svelte';
 	import LongList from '../common/LongList.svelte';
+	import KeptValue from '../common/KeptValue.svelte';
 	import Exchange from '../answer/Exchange.svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import Outcome from '../common/Outcome.svelte';
@@ -482,6 +483,28 @@
 						</button>
 						{#if opened.has(row.key) && step.log}<pre
 								class="data max-h-40 overflow-auto pb-1 pl-[30px] whitespace-pre-wrap">{step.log.join('\n')}</pre>{/if}
+						{#if opened.has(row.key) && Object.keys(step.kept).length > 0}<dl
+								class="grid grid-cols-[max-content_minmax(0,1fr)] gap-x-4 pb-1 pl-[30px] text-[13px]"
+								aria-label="Kept by {step.title || step.step}"
+							>
+								{#each Object.entries(step.kept) as [name, value] (name)}<dt class="self-center text-quiet">
+										kept <span class="data">{name}</span>
+									</dt>
+									<dd>
+										<KeptValue
+											{name}
+											{value}
+											project={project().name}
+											place={{
+												environment: run.info.environment,
+												scenario: step.scenario,
+												step: step.step,
+												at: step.startedAt
+											}}
+											most={200}
+										/>
+									</dd>{/each}
+							</dl>{/if}
 						{#if opened.has(row.key) && step.exchanges.length > 0}<div
 								class="mb-2 border border-l-[3px] border-rule bg-sheet px-3.5 py-2"
 							>

@@ -4,12 +4,14 @@ import { type Json, type JsonObject, writeJson } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { viewReply } from '#core/model/view.ts';
 import { createWorkspace, type Workspace } from '#core/project/index.ts';
-import { isMasked, type Redactor } from '#core/redact/index.ts';
+import { isMasked } from '#core/model/mask.ts';
+import type { Redactor } from '#core/redact/index.ts';
 import {
 	type Chosen,
 	chosenRows,
 	emptyMemory,
 	guardOf,
+	hideRemembered,
 	lookingRun,
 	type Memory,
 	openRows,
@@ -90,31 +92,44 @@ export const portsOf = (job: Job, environment: string, seed: number): Ports => {
 };
 
 /** A memory as it was kept. */
-function revived({ outputs, set, cookies, last }: StoredMemory, ports: Ports): Memory {
+function revived({ outputs, set, cookies, last, kept }: StoredMemory, ports: Ports): Memory {
 	const session = ports.openSession() as CookieSession;
 	session.load(cookies);
 	const view = last && viewReply(last.reply, ports.xml);
-	return { outputs, set, session, ...(last && view ? { last: { request: last.request, view } } : {}) };
+	return {
+		outputs,
+		set,
+		session,
+		hidden: { kept, release: [] },
+		...(last && view ? { last: { request: last.request, view } } : {})
+	};
 }
 const LARGEST_KEPT = 5_000_000;
-export function stored({ outputs, set, session, last }: Memory): StoredMemory {
+export function stored({ outputs, set, session, last, hidden }: Memory): StoredMemory {
 	const small = last && last.view.reply.body.length + last.request.body.length <= LARGEST_KEPT;
 	return {
 		outputs,
 		set,
 		cookies: (session as CookieSession).save(),
+		kept: hidden?.kept ?? {},
 		...(small ? { last: { request: last.request, reply: last.view.reply } } : {})
 	};
 }
 
 /** The memory of a scenario; outputs that it lacks are taken from what was recorded, but for those that hid a secret. */
-export function recall(job: Job, key: string, outputs: Outputs, ports: Ports): Memory {
+export function recall(
+	job: Job,
+	{ key, scenario }: Pick<Chosen, 'key' | 'scenario'>,
+	outputs: Outputs,
+	context: Pick<StepContext, 'workspace' | 'redactor' | 'ports'>
+): Memory {
 	const kept = job.memories[key];
-	const memory = kept ? revived(kept, ports) : emptyMemory(ports);
+	const memory = kept ? revived(kept, context.ports) : emptyMemory(context.ports);
 	for (const [step, values] of Object.entries(outputs)) {
 		const plain = Object.entries(values).filter(([, value]) => !isMasked(writeJson(value)));
 		memory.outputs[step] ??= Object.fromEntries(plain);
 	}
+	hideRemembered(scenario.steps, memory, context);
 	return memory;
 }
 

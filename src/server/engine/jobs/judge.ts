@@ -3,6 +3,7 @@ import { parseStep } from '#core/model/collection.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { viewReply } from '#core/model/view.ts';
 import { nameOf } from '#core/openapi/index.ts';
+import { maskOf } from '#core/model/mask.ts';
 import {
 	allScenarios,
 	blankRequest,
@@ -11,7 +12,8 @@ import {
 	namespacesFor,
 	operationOf,
 	type PreparedRequest,
-	scopeOf
+	scopeOf,
+	tokenNames
 } from '#core/run/index.ts';
 import type { JudgeAnswer } from '../protocol.ts';
 import { contextOf, type Handler, recall, withRow } from './context.ts';
@@ -20,13 +22,14 @@ export const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	const { order } = job;
 	const { exchange } = order;
 	const context = await contextOf(job, order.environment, redactor);
-	const { send } = parseStep(order.step);
+	const given = parseStep(order.step);
+	const { send } = given;
 	if (!send || !exchange.reply) throw new HeronError('request.wrong', { detail: 'there is no answer to look at' });
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
-	const memory = recall(job, key, order.outputs, context.ports);
-	const here = await withRow(context, chosen, parseStep(order.step), order.row, memory);
+	const memory = recall(job, chosen, order.outputs, context);
+	const here = await withRow(context, chosen, given, order.row, memory);
 	const request: PreparedRequest = {
 		...blankRequest(exchange.method, exchange.url, job.agent),
 		headers: exchange.requestHeaders,
@@ -34,9 +37,11 @@ export const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	};
 	const view = viewReply(exchange.reply, context.ports.xml, namespacesFor(chosen, send, context));
 	const kept: JsonObject = {};
+	const own = chosen.scenario.steps.find(({ id }) => id === given.id);
+	const hidden = (own && tokenNames(context.workspace).get(own)) ?? new Set();
 	for (const one of send.keep) {
 		const value = await Promise.resolve(keepOne(one, view)).catch(() => undefined);
-		if (value !== undefined) kept[one.name] = value;
+		if (value !== undefined) kept[one.name] = hidden.has(one.name) ? maskOf(`${given.id}.${one.name}`) : value;
 	}
 	view.close();
 	const checks = await judgeReply(chosen, exchange, request, send, memory, here);

@@ -29,7 +29,9 @@ export const run: Handler<'run'> = async (job, redactor, stop) => {
 		order.only.length === 0 ? findUnresolved(workspace, scenarios, start, await rowStarts(rows, start)) : []
 	);
 	const memories = new Map<string, Memory>();
-	if (order.only.length > 0) for (const { key } of scenarios) memories.set(key, recall(job, key, order.outputs, ports));
+	if (order.only.length > 0)
+		for (const chosen of scenarios)
+			memories.set(chosen.key, recall(job, chosen, order.outputs, { workspace, redactor, ports }));
 	const plan = {
 		run: order.info,
 		workspace,

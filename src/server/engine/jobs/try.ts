@@ -1,6 +1,6 @@
 import { textOf } from '#core/errors.ts';
 import { parseStep } from '#core/model/collection.ts';
-import { maskOf } from '#core/redact/index.ts';
+import { maskOf } from '#core/model/mask.ts';
 import { allScenarios, emptyMemory, scopeOf } from '#core/run/index.ts';
 import { Raw } from '#core/values/index.ts';
 import { contextOf, type Handler, recall, withRow } from './context.ts';
@@ -9,7 +9,7 @@ export const tryIt: Handler<'try'> = async (job, redactor) => {
 	const { order } = job;
 	const context = await contextOf(job, order.environment, redactor);
 	const chosen = allScenarios(context.workspace).find((one) => one.key === order.scenario);
-	const memory = chosen ? recall(job, chosen.key, order.outputs, context.ports) : emptyMemory(context.ports);
+	const memory = chosen ? recall(job, chosen, order.outputs, context) : emptyMemory(context.ports);
 	const { text } = order;
 	try {
 		const here = chosen ? await withRow(context, chosen, parseStep({}), order.row ?? 1, memory) : context;

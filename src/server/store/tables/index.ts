@@ -121,7 +121,7 @@ export class BodyRow extends Model<InferAttributes<BodyRow>, InferCreationAttrib
 /** A value that only the vault's key opens. */
 export class SealedRow extends Model<InferAttributes<SealedRow>, InferCreationAttributes<SealedRow>> {
 	declare project: string;
-	/** `secret` or `token`. */
+	/** `secret`, `token` or `kept`. */
 	declare kind: string;
 	/** Empty for all environments. */
 	declare environment: string;

@@ -1,7 +1,7 @@
 import type { Json } from '#core/model/json.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
-import { outputsOf } from '$lib/server/runs.ts';
+import { outputsOf } from '$lib/server/kept-tokens.ts';
 import type { StoredBody, StoredExchange } from '$lib/wire.ts';
 import * as yup from 'yup';
 
@@ -33,7 +33,7 @@ export const POST = endpoint(async ({ params, request }) => {
 	const { requestBody, reply, ...facts } = exchange as unknown as StoredExchange & {
 		reply: NonNullable<StoredExchange['reply']>;
 	};
-	const outputs = await outputsOf(store.runs, project.name, `${rest.collection}/${rest.scenario}`, rest.environment);
+	const outputs = await outputsOf(store, project.name, `${rest.collection}/${rest.scenario}`, rest.environment);
 	return ask('judge', project, rest.environment, {
 		...rest,
 		row: rest.row ?? 1,

@@ -1,6 +1,6 @@
 import type { Json } from '#core/model/json.ts';
 import { app } from '$lib/server/app.ts';
-import { outputsOf } from '$lib/server/runs.ts';
+import { outputsOf } from '$lib/server/kept-tokens.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import { shownWire } from '$lib/server/wire.ts';
 import * as yup from 'yup';
@@ -20,7 +20,7 @@ export const POST = endpoint(async ({ params, request }) => {
 	const { projects, ask, store } = await app();
 	const project = await projects.open(params.project!);
 	const { step, ...rest } = await readBody(request, order);
-	const outputs = await outputsOf(store.runs, project.name, `${rest.collection}/${rest.scenario}`, rest.environment);
+	const outputs = await outputsOf(store, project.name, `${rest.collection}/${rest.scenario}`, rest.environment);
 	const preview = await ask('preview', project, rest.environment, {
 		...rest,
 		row: rest.row ?? 1,

@@ -1,7 +1,7 @@
 import type { JsonObject } from '#core/model/json.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
-import { outputsOf } from '$lib/server/runs.ts';
+import { outputsOf } from '$lib/server/kept-tokens.ts';
 import * as yup from 'yup';
 
 const order = yup
@@ -21,7 +21,7 @@ export const POST = endpoint(async ({ params, request }) => {
 	const project = await projects.open(params.project!);
 	const { step, value, ...rest } = await readBody(request, order);
 	const outputs = step
-		? await outputsOf(store.runs, project.name, `${step.collection}/${step.scenario}`, rest.environment)
+		? await outputsOf(store, project.name, `${step.collection}/${step.scenario}`, rest.environment)
 		: {};
 	return ask('recipe', project, rest.environment, {
 		...rest,

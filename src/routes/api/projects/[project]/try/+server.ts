@@ -1,6 +1,6 @@
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
-import { outputsOf } from '$lib/server/runs.ts';
+import { outputsOf } from '$lib/server/kept-tokens.ts';
 import * as yup from 'yup';
 
 const order = yup
@@ -17,7 +17,7 @@ export const POST = endpoint(async ({ params, request }) => {
 	const { projects, ask, store } = await app();
 	const { text, environment = '', scenario, row } = await readBody(request, order);
 	const project = await projects.open(params.project!);
-	const outputs = scenario ? await outputsOf(store.runs, project.name, scenario, environment) : {};
+	const outputs = scenario ? await outputsOf(store, project.name, scenario, environment) : {};
 	return ask('try', project, environment, {
 		text,
 		environment,
