@@ -1,6 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { app, closeApp } from '$lib/server/app.ts';
+import { asksFor } from '#server/config.ts';
 import { TOKEN_MARK } from '#server/store/index.ts';
 import {
 	bearerOf,
@@ -26,6 +27,10 @@ export const init: ServerInit = async () => {
 		);
 		process.exit(2);
 	}
+	if (asksFor(process.env) && !process.env.HERON_TOKEN) {
+		console.error('HERON_ASK_TOKEN asks everybody for a token, and there is none to show: give it one in HERON_TOKEN.');
+		process.exit(2);
+	}
 	try {
 		await app();
 	} catch (error) {
@@ -48,11 +53,11 @@ export const init: ServerInit = async () => {
 
 async function doorSettings(): Promise<DoorSettings> {
 	try {
-		const { hosts, token } = (await app()).config;
-		return { hosts, token };
+		const { hosts, token, asks } = (await app()).config;
+		return { hosts, token, asks };
 	} catch {
 		// the database is away; loopback still works
-		return { hosts: [], token: '' };
+		return { hosts: [], token: process.env.HERON_TOKEN ?? '', asks: asksFor(process.env) };
 	}
 }
 
@@ -85,7 +90,8 @@ async function answer(event: Parameters<Handle>[0]['event'], resolve: Parameters
 	const { request, url, cookies } = event;
 	const settings = await doorSettings();
 	const judged = judgeCaller(
-		settings,
+		// whether it is up is no secret
+		url.pathname === '/api/health' ? { ...settings, asks: false } : settings,
 		{
 			at: addressOf(event.platform),
 			host: request.headers.get('host') ?? url.host,

@@ -18,7 +18,7 @@ import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/in
 import { trialServices } from '#server/engine/stand-in/trial.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { refusedIn } from './refused.ts';
-import { environmentOf, listProblems, openProject } from './project.ts';
+import { environmentOf, listProblems, openProject, withProject } from './project.ts';
 
 /** What is wrong with the rows of a scenario, at its place; nothing when that is known already. */
 function rowsProblem(folder: ProjectFolder, { collection, scenario }: Chosen, error: HeronError): Problem[] {
@@ -76,6 +76,15 @@ const unresolvedIn = (problems: Problem[]): Problem[] => problems.filter(({ code
 
 /** `heron check`: 0 when nothing is wrong, 2 when something is. */
 export async function check(io: Io, _: string[], flags: Flags): Promise<number> {
+	const begun: { close(): Promise<void> }[] = [];
+	try {
+		return await checkFolder(io, (await withProject(io, [], flags, begun)).flags);
+	} finally {
+		for (const one of begun) await one.close();
+	}
+}
+
+async function checkFolder(io: Io, flags: Flags): Promise<number> {
 	const folder = openProject(flags);
 	const { workspace } = folder;
 	const problems = [...workspace.problems];

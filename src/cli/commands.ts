@@ -1,6 +1,15 @@
 import type { Command } from './command.ts';
 
 const project = { value: 'DIR', doc: 'the project’s folder (default: here)' };
+/** A server's project in place of a folder. */
+const ofServer = {
+	server: { value: 'URL', doc: 'with --name: take the project from this server (default: http://127.0.0.1:4680)' },
+	name: { value: 'NAME', doc: 'a project of a server in place of a folder' },
+	revision: {
+		value: 'R',
+		doc: 'with --name: as it was at a revision, by number or name (default: what the suite says, or the newest)'
+	}
+};
 const server = { value: 'URL', doc: 'a running server (default: http://127.0.0.1:4680)' };
 
 export const commands: readonly Command[] = [
@@ -34,8 +43,7 @@ export const commands: readonly Command[] = [
 		doc: 'suites, collections or collection/scenario; none: the whole project',
 		options: {
 			project,
-			server: { value: 'URL', doc: 'with --name: take the project from this server (default: http://127.0.0.1:4680)' },
-			name: { value: 'NAME', doc: 'run this project of a server, as it is there now, in place of a folder' },
+			...ofServer,
 			env: { value: 'NAME', doc: 'the environment' },
 			set: { value: 'NAME=VALUE', many: true, doc: 'a variable, over the environment’s; repeatable' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
@@ -103,6 +111,7 @@ export const commands: readonly Command[] = [
 		doc: 'one result of the JSON results of all parts of a run, with its gate and reports',
 		options: {
 			project,
+			...ofServer,
 			report: {
 				value: 'KIND=FILE',
 				many: true,
@@ -132,6 +141,7 @@ export const commands: readonly Command[] = [
 		doc: 'validate the project and lint it; nothing is sent',
 		options: {
 			project,
+			...ofServer,
 			env: { value: 'NAME', doc: 'also look whether everything resolves there' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' }
 		},
@@ -233,7 +243,11 @@ export const commands: readonly Command[] = [
 		name: 'export',
 		takes: 'PROJECT FOLDER',
 		doc: 'a project of a server as a folder',
-		options: { server, replace: { doc: 'write over files that are there' } },
+		options: {
+			server,
+			revision: { value: 'R', doc: 'as it was at a revision, by number or name (default: the newest)' },
+			replace: { doc: 'write over files that are there' }
+		},
 		load: async () => (await import('./export.ts')).exportProject
 	},
 	{

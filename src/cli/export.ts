@@ -4,7 +4,7 @@ import { isProjectFile } from '#core/project/index.ts';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve, sep } from 'node:path';
-import type { Flags, Io } from './command.ts';
+import { one, type Flags, type Io } from './command.ts';
 import { callServer } from './remote.ts';
 
 interface Plan {
@@ -13,12 +13,30 @@ interface Plan {
 	bytes: Buffer;
 }
 
+interface Exported {
+	files: { path: string; base64: string }[];
+	/** Left out by a server of an earlier version. */
+	revision?: number;
+	pinned?: string;
+}
+
 /** The files of a server's project, and where they go below a folder. @throws HeronError usage */
-async function plansOf(flags: Flags, name: string, dir: string): Promise<Plan[]> {
-	const { files } = await callServer<{ files: { path: string; base64: string }[] }>(
+async function plansOf(
+	flags: Flags,
+	name: string,
+	dir: string,
+	of: readonly string[] = []
+): Promise<{ plans: Plan[]; exported: Exported }> {
+	const revision = one(flags, 'revision');
+	const query = new URLSearchParams([
+		...of.map((target) => ['of', target] as [string, string]),
+		...(revision === undefined ? [] : [['revision', revision] as [string, string]])
+	]);
+	const exported = await callServer<Exported>(
 		flags,
-		`/projects/${encodeURIComponent(name)}/export`
+		`/projects/${encodeURIComponent(name)}/export${query.size > 0 ? `?${query.toString()}` : ''}`
 	);
+	const { files } = exported;
 	const plans = files.map(({ path, base64 }) => ({
 		path,
 		full: join(dir, path),
@@ -29,7 +47,7 @@ async function plansOf(flags: Flags, name: string, dir: string): Promise<Plan[]>
 		throw new HeronError('usage', {
 			detail: `the server sent a file that does not belong in a project: ${outside.path}`
 		});
-	return plans;
+	return { plans, exported };
 }
 
 function write(plans: readonly Plan[]): void {
@@ -45,7 +63,7 @@ export async function exportProject(io: Io, [name, folder]: string[], flags: Fla
 		throw new HeronError('usage', {
 			detail: 'a project and a folder are wanted: heron export reedmere path/to/folder'
 		});
-	const plans = await plansOf(flags, name, resolve(folder));
+	const { plans } = await plansOf(flags, name, resolve(folder));
 	const changed = plans.filter(({ full, bytes }) => existsSync(full) && !readFileSync(full).equals(bytes));
 	if (changed.length > 0 && flags.replace !== true) {
 		throw new HeronError('usage', {
@@ -57,8 +75,20 @@ export async function exportProject(io: Io, [name, folder]: string[], flags: Fla
 	return 0;
 }
 
-/** A server's project in a folder of its own for as long as it is needed. @throws HeronError usage, request.notFound */
-export async function borrowProject(flags: Flags, name: string): Promise<{ dir: string; close(): Promise<void> }> {
+/** A server's project in a folder of its own. */
+export interface Borrowed {
+	dir: string;
+	/** Its revision, and the name or number by which it was asked for. */
+	revision: { revision?: number; pinned?: string };
+	close(): Promise<void>;
+}
+
+/**
+ * A server's project in a folder of its own for as long as it is needed.
+ * @param of what is run of it: a suite may name the revision
+ * @throws HeronError usage, request.notFound
+ */
+export async function borrowProject(flags: Flags, name: string, of: readonly string[]): Promise<Borrowed> {
 	// names of projects are those of folders, too
 	if (!/^[\w.-]+$/.test(name) || /^\.+$/.test(name))
 		throw new HeronError('usage', { detail: `--name wants the name of a project, this is "${name}"` });
@@ -66,8 +96,14 @@ export async function borrowProject(flags: Flags, name: string): Promise<{ dir: 
 	const dir = join(around, name);
 	const close = () => Promise.resolve(rmSync(around, { recursive: true, force: true }));
 	try {
-		write(await plansOf(flags, name, dir));
-		return { dir, close };
+		const { plans, exported } = await plansOf(flags, name, dir, of);
+		write(plans);
+		const { revision, pinned } = exported;
+		const told = {
+			...(revision === undefined ? {} : { revision }),
+			...(pinned === undefined ? {} : { pinned })
+		};
+		return { dir, revision: told, close };
 	} catch (error) {
 		await close();
 		throw error;

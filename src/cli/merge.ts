@@ -7,13 +7,13 @@ import { randomUUID } from 'node:crypto';
 import { basename } from 'node:path';
 import type { Flags, Io } from './command.ts';
 import { openHistory } from './history.ts';
-import { openProject } from './project.ts';
+import { openProject, withProject } from './project.ts';
 import { openPublisher } from './publish.ts';
 import { broken, readResult, type ResultFile } from './result-file.ts';
 import { deliver, NOT_DELIVERED, openReports } from './run.ts';
 
 /** What all parts have to have in common. */
-const SAME = ['project', 'suite', 'environment', 'commit', 'build'] as const;
+const SAME = ['project', 'suite', 'environment', 'commit', 'build', 'revision'] as const;
 
 function demandWhole(parts: ResultFile[]): void {
 	const [first] = parts;
@@ -22,7 +22,7 @@ function demandWhole(parts: ResultFile[]): void {
 			if (head.run[key] !== first!.head.run[key])
 				throw broken(
 					file,
-					`its ${key} is "${head.run[key]}", that of ${first!.file} is "${first!.head.run[key]}": they are no parts of one run`
+					`its ${key} is "${head.run[key] ?? ''}", that of ${first!.file} is "${first!.head.run[key] ?? ''}": they are no parts of one run`
 				);
 	const seen = new Map<string, string>();
 	for (const { file, head } of parts)
@@ -50,6 +50,15 @@ function demandWhole(parts: ResultFile[]): void {
 
 /** `heron merge FILE…`: results of parts of a run become one, with its gate, reports and publishing. */
 export async function merge(io: Io, files: string[], flags: Flags): Promise<number> {
+	const begun: { close(): Promise<void> }[] = [];
+	try {
+		return await mergeFiles(io, files, flags, begun);
+	} finally {
+		for (const one of begun) await one.close();
+	}
+}
+
+async function mergeFiles(io: Io, files: string[], given: Flags, begun: { close(): Promise<void> }[]): Promise<number> {
 	if (files.length === 0)
 		throw new HeronError('usage', {
 			detail: 'results are wanted: heron merge out/part-*.json (heron run --report json=FILE)'
@@ -59,6 +68,10 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 	demandWhole(parts);
 	const [first] = parts as [ResultFile];
 	const { suite: name } = first.head.run;
+	// its gate is that of the revision that was run
+	const { revision } = first.head.run;
+	const at = revision === undefined || given.name === undefined ? {} : { revision: String(revision) };
+	const { flags } = await withProject(io, name ? [name] : [], { ...at, ...given }, begun);
 	const project = name ? openProject(flags) : undefined;
 	const suite = project?.workspace.suites.get(name);
 	if (name && !suite)

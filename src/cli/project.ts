@@ -8,6 +8,7 @@ import { readFolder, type ProjectFolder } from '#server/engine/index.ts';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import type { Flags, Io } from './command.ts';
+import type { Borrowed } from './export.ts';
 import { one } from './command.ts';
 
 /** Opens the project that the options name. */
@@ -74,4 +75,42 @@ export function environmentOf({ workspace }: ProjectFolder, name: string): strin
 		throw new HeronError('request.wrong', { detail: `there is no environment "${name}"${nearest(name, known)}` });
 	}
 	return name;
+}
+
+/**
+ * The options with the folder of a server's project in place of the server, where one is named.
+ * @param names what is run of it
+ * @param begun has what is to be closed at the end
+ * @throws HeronError usage
+ */
+export async function withProject(
+	io: Io,
+	names: string[],
+	flags: Flags,
+	begun: { close(): Promise<void> }[]
+): Promise<{ flags: Flags; revision: Borrowed['revision'] }> {
+	const [server, name, asked] = [one(flags, 'server'), one(flags, 'name'), one(flags, 'revision')];
+	if (server === undefined && name === undefined) {
+		if (asked !== undefined)
+			throw new HeronError('usage', { detail: '--revision is one of a server’s project: --server URL --name NAME' });
+		return { flags, revision: {} };
+	}
+	if (name === undefined)
+		throw new HeronError('usage', { detail: '--server wants the name of its project: --name NAME' });
+	if (one(flags, 'project') !== undefined)
+		throw new HeronError('usage', { detail: '--project is a folder, --name a project of a server: one of them' });
+	const found = await (await import('./export.ts')).borrowProject(flags, name, names);
+	begun.push(found);
+	const { pinned, revision } = found.revision;
+	if (asked !== undefined && revision === undefined)
+		throw new HeronError('usage', { detail: 'this server is of an earlier version, which knows no --revision' });
+	const at = server ?? 'http://127.0.0.1:4680';
+	const number = revision ? ` (revision ${revision})` : '';
+	if (flags.quiet !== true)
+		io.err(
+			pinned === undefined || pinned === String(revision)
+				? `the project ${name} as it is at ${at}${pinned === undefined ? ' now' : ''}${number}\n`
+				: `the project ${name} as it is at ${at} under ${pinned}${number}\n`
+		);
+	return { flags: { ...flags, project: found.dir }, revision: found.revision };
 }

@@ -51,11 +51,12 @@ import { basename, join, relative, resolve, sep } from 'node:path';
 import { buildFacts } from './ci/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
+import type { Borrowed } from './export.ts';
 import { openHistory } from './history.ts';
 import { openOutput, type Output } from './output.ts';
 import { openPublisher } from './publish.ts';
 import { readResult } from './result-file.ts';
-import { demandSound, environmentOf, lookedUp, openProject } from './project.ts';
+import { demandSound, environmentOf, lookedUp, openProject, withProject } from './project.ts';
 
 const INTERRUPTED = 130;
 export const NOT_DELIVERED = 4;
@@ -64,33 +65,29 @@ export const NOT_DELIVERED = 4;
 export async function run(io: Io, names: string[], flags: Flags): Promise<number> {
 	const begun: { close(): Promise<void> }[] = [];
 	try {
-		return await carryOut(io, names, await withProject(io, flags, begun), begun);
+		const { flags: own, revision } = await withProject(io, names, flags, begun);
+		return await carryOut(io, names, own, { begun, revision });
 	} finally {
 		for (const one of begun) await one.close();
 	}
 }
 
-/** The options with the folder of a server's project in place of the server. @throws HeronError usage */
-async function withProject(io: Io, flags: Flags, begun: { close(): Promise<void> }[]): Promise<Flags> {
-	const [server, name] = [one(flags, 'server'), one(flags, 'name')];
-	if (server === undefined && name === undefined) return flags;
-	if (name === undefined)
-		throw new HeronError('usage', { detail: '--server wants the name of its project: --name NAME' });
-	if (one(flags, 'project') !== undefined)
-		throw new HeronError('usage', { detail: '--project is a folder, --name a project of a server: one of them' });
-	const found = await (await import('./export.ts')).borrowProject(flags, name);
-	begun.push(found);
-	if (flags.quiet !== true) io.err(`the project ${name} as it is at ${server ?? 'http://127.0.0.1:4680'} now\n`);
-	return { ...flags, project: found.dir };
-}
-
-/** @param begun what has to be closed at the end, whatever it is */
-async function carryOut(io: Io, names: string[], flags: Flags, begun: { close(): Promise<void> }[]): Promise<number> {
+/** @param around `begun`: what has to be closed at the end, whatever it is; `revision`: of a server's project */
+async function carryOut(
+	io: Io,
+	names: string[],
+	flags: Flags,
+	{ begun, revision }: { begun: { close(): Promise<void> }[]; revision: Borrowed['revision'] }
+): Promise<number> {
 	const folder = openProject(flags);
 	const { workspace } = folder;
 	const tag = one(flags, 'tag');
 	const chosen = lookedUp(folder, () => choose(workspace, { targets: names, ...(tag === undefined ? {} : { tag }) }));
 	const { suite } = chosen;
+	if (suite?.revision && revision.pinned === undefined && flags.quiet !== true)
+		io.err(
+			`the suite ${suite.name} names the revision ${suite.revision}, which a server knows: the files here are taken as they are\n`
+		);
 	const shard = shardIn(flags);
 	const scenarios = shard ? shardOf(chosen.scenarios, shard, await timesIn(flags)) : chosen.scenarios;
 	if (chosen.scenarios.length === 0)
@@ -117,6 +114,7 @@ async function carryOut(io: Io, names: string[], flags: Flags, begun: { close():
 		build: one(flags, 'build') ?? facts.build ?? '',
 		commit: one(flags, 'commit') ?? facts.commit ?? version.commit,
 		branch: one(flags, 'branch') ?? facts.branch ?? version.branch,
+		...revision,
 		...(link === undefined ? {} : { link }),
 		...(shard ? { shard: `${shard.index}/${shard.count}` } : {}),
 		seed

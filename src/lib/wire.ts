@@ -2,7 +2,8 @@
 import type { Comparison } from '#core/compare/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import type { DefinitionProblem, SoapOperation } from '#core/soap/index.ts';
-import type { RunLine, StoredRun } from '#server/store/index.ts';
+import type { ChangeSpan } from '#core/diff/index.ts';
+import type { Mark, RunLine, StoredRun } from '#server/store/index.ts';
 
 export type {
 	StoredAnswer,
@@ -11,6 +12,7 @@ export type {
 	StoredReply,
 	StoredRun,
 	StoredStep,
+	Mark,
 	RunLine,
 	RunStatus,
 	StepMoment,
@@ -78,13 +80,34 @@ export interface ProjectVersion {
 	/** Files of the project that differ from the commit. */
 	count: number;
 	/** The first of them, documents with what differs in words. */
-	changed: {
-		path: string;
-		change: 'new' | 'changed' | 'gone' | 'conflict';
-		differences: string[];
-		/** Of a collection: its scenarios and steps that are others, by `scenario` and `scenario/step`. */
-		steps: Record<string, 'new' | 'changed'>;
-	}[];
+	changed: FileDifference[];
+}
+
+/** How a file differs from what it was. */
+export interface FileDifference {
+	path: string;
+	change: 'new' | 'changed' | 'gone' | 'conflict';
+	/** Of a document: in words. */
+	differences: string[];
+	/** Of a collection: its scenarios and steps that are others, by `scenario` and `scenario/step`. */
+	steps: Record<string, 'new' | 'changed'>;
+}
+
+/** What was written to a project, the newest first. */
+export interface ChangeHistory {
+	spans: ChangeSpan[];
+	/** There are older ones. */
+	more: boolean;
+	marks: Mark[];
+	/** The number of the newest change. */
+	newest: number;
+}
+/** Two changes of a project side by side. */
+export interface ComparedChanges {
+	/** Files that differ. */
+	count: number;
+	/** The first of them. */
+	changed: FileDifference[];
 }
 
 /** A file as it was committed, and as it is; empty where it was not, or is not. */

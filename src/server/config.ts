@@ -15,6 +15,8 @@ export interface Config {
 	keep: { runs: number; sends: number; days: number };
 	/** What who comes from another machine has to show; empty for nobody may. */
 	token: string;
+	/** Whoever works at this machine has to show the token as well. */
+	asks: boolean;
 	/** Addresses by which the server may be spoken to, beyond loopback. */
 	hosts: string[];
 	/** Folders below which projects may be folders; empty for all while it listens on loopback alone, and for none beyond. */
@@ -26,6 +28,10 @@ export interface Config {
 
 const count = (text: string | undefined, usual: number): number =>
 	text !== undefined && /^\d{1,9}$/.test(text.trim()) ? Number(text) : usual;
+
+/** Whether a token is wanted on loopback, too. */
+export const asksFor = (env: Record<string, string | undefined>): boolean =>
+	/^(1|true|yes|on)$/i.test((env.HERON_ASK_TOKEN ?? '').trim());
 
 export function readConfig(env: Record<string, string | undefined>): Config {
 	const dataDir = env.HERON_DATA ?? 'data';
@@ -51,6 +57,7 @@ export function readConfig(env: Record<string, string | undefined>): Config {
 			.map((host) => host.trim().toLowerCase())
 			.filter(Boolean),
 		token: env.HERON_TOKEN ?? '',
+		asks: asksFor(env),
 		folders: (env.HERON_FOLDERS ?? '').split(delimiter).filter(Boolean),
 		standins,
 		env

@@ -388,6 +388,8 @@ describe('the whole way, with a server', () => {
 			...{
 				reports: ['html', 'json'] as const,
 				publish: address,
+				server: '',
+				revision: '',
 				as: 'gates',
 				history: false,
 				secrets: ['HERON_SECRET_KEY']
@@ -425,5 +427,122 @@ describe('the whole way, with a server', () => {
 		});
 		expect(verdict.code).toBe(1);
 		expect(verdict.out).toContain('1 since build 9');
+	});
+	describe('a project of the server at a revision', () => {
+		const post = async (path: string, body: unknown) => {
+			const answer = await fetch(`${address}/api/projects/gates/${path}`, {
+				method: 'POST',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify(body)
+			});
+			return { status: answer.status, ...((await answer.json()) as Record<string, unknown>) };
+		};
+		const change = async (path: string, text: string) => {
+			const { revision } = await get<{ revision: number }>(`/projects/gates/files/${path}`);
+			await fetch(`${address}/api/projects/gates/files/${path}`, {
+				method: 'PUT',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify({ text, revision })
+			});
+		};
+		const locks = () => read('collections/locks.yaml');
+		const ran = async (...args: string[]) => {
+			asked.length = 0;
+			const { code, err } = await heron(
+				'run',
+				...args,
+				'--server',
+				address,
+				'--name',
+				'gates',
+				'--report',
+				'json=of.json'
+			);
+			if (code === 2) throw new Error(err);
+			const { run } = JSON.parse(read('of.json')) as { run?: { revision?: number; pinned?: string } };
+			return { code, err, asked: [...asked], run };
+		};
+		let first: number;
+		beforeAll(async () => {
+			await change('suites/all.yaml', 'heron: 1\ntitle: All\nscenarios: [locks]\n');
+			await change('quarantine.yaml', 'heron: 1\nfailures: []\n');
+			write('quarantine.yaml', 'heron: 1\nfailures: []\n');
+			({ newest: first } = await get<{ newest: number }>('/projects/gates/changes'));
+			expect(await post('changes', { mark: { name: 'release-7', change: String(first) } })).toMatchObject({
+				status: 200
+			});
+			await change('collections/locks.yaml', locks().replaceAll('GET /', 'GET /new-'));
+		});
+		test('a run takes the newest, one by its number, or one by its name, and says which', async () => {
+			expect(await ran('all')).toMatchObject({ code: 0, asked: ['/new-a', '/new-b', '/new-c'] });
+			for (const [wanted, words] of [
+				['release-7', `under release-7 (revision ${first})`],
+				[String(first), `(revision ${first})`]
+			]) {
+				const old = await ran('all', '--revision', wanted!);
+				expect(old).toMatchObject({ code: 0, asked: ['/a', '/b', '/c'] });
+				expect(old.err).toContain(words);
+			}
+			const unknown = await heron('run', 'all', '--server', address, '--name', 'gates', '--revision', 'release-8');
+			expect(unknown).toMatchObject({ code: 2 });
+			expect(unknown.err).toContain('did you mean "release-7"?');
+			expect((await heron('run', 'all', '--revision', 'release-7')).err).toContain('--server URL --name NAME');
+		});
+		test('a suite that names a revision runs with it, on the server and by the command; it and the quarantine are as they are now', async () => {
+			await change('suites/all.yaml', 'heron: 1\ntitle: Now\nscenarios: [locks/a]\nrevision: release-7\n');
+			const old = await ran('all');
+			expect(old).toMatchObject({ code: 0, asked: ['/a'] });
+			expect(old.err).toContain('under release-7');
+			expect(await ran('all', '--revision', String(first))).toMatchObject({ asked: ['/a', '/b', '/c'] });
+			asked.length = 0;
+			const { id } = (await post('runs', { targets: ['all'] })) as unknown as { id: string };
+			const run = await expect
+				.poll(() => get<{ run: { status: string; info: object } }>(`/runs/${id}`), { timeout: 10_000 })
+				.toMatchObject({ run: { status: 'done', info: { revision: first, pinned: 'release-7', title: 'Now' } } });
+			void run;
+			expect(asked).toEqual(['/a']);
+			// a folder is taken as it is, which is said
+			suite('revision: release-7');
+			const here = await heron('run', 'all');
+			expect(here.code).toBe(0);
+			expect(here.err).toContain('names the revision release-7, which a server knows');
+		});
+		test('parts of a run are merged by the gate of their revision, and not with parts of another', async () => {
+			const part = (n: number, ...more: string[]) =>
+				heron(
+					'run',
+					'all',
+					'--server',
+					address,
+					'--name',
+					'gates',
+					'--shard',
+					`${n}/2`,
+					'--report',
+					`json=p${n}.json`,
+					...more
+				);
+			await part(1, '--revision', 'release-7');
+			await part(2, '--revision', 'release-7');
+			const whole = await heron('merge', 'p1.json', 'p2.json', '--server', address, '--name', 'gates');
+			expect(whole).toMatchObject({ code: 0 });
+			expect(whole.err).toContain(`revision ${first}`);
+			const { newest } = await get<{ newest: number }>('/projects/gates/changes');
+			await part(2, '--revision', String(newest));
+			const odd = await heron('merge', 'p1.json', 'p2.json', '--server', address, '--name', 'gates');
+			expect(odd.code).toBe(2);
+			expect(odd.err).toMatch(/its revision is "\d+", that of p1.json is/);
+		});
+		test('a project goes back to what it was, and that can be taken back; single files, too', async () => {
+			const text = async (path: string) => (await fetch(`${address}/api/projects/gates/files/${path}?raw`)).text();
+			const { written } = (await post('changes', { back: { to: 'release-7' } })) as unknown as { written: unknown[] };
+			expect(written).toContainEqual(expect.objectContaining({ path: 'collections/locks.yaml' }));
+			expect(await text('collections/locks.yaml')).toBe(locks());
+			expect(await post('files', { back: written })).toMatchObject({ status: 200 });
+			expect(await text('collections/locks.yaml')).toContain('GET /new-a');
+			await post('changes', { back: { to: 'release-7', paths: ['suites/all.yaml'] } });
+			expect(await text('suites/all.yaml')).not.toContain('revision');
+			expect(await text('collections/locks.yaml')).toContain('GET /new-a');
+		});
 	});
 });

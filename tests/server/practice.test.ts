@@ -58,7 +58,7 @@ const choice = (more: Partial<PipelineChoice> = {}): PipelineChoice => ({
 		shards: 1,
 		reports: ['html']
 	},
-	...{ publish: '', as: '', history: true, secrets: [], cron: '' },
+	...{ publish: '', server: '', revision: '', as: '', history: true, secrets: [], cron: '' },
 	...more
 });
 const secrets = { gateKey: 'gate-key-77112' };

@@ -2,4 +2,5 @@ export { canonical, compareData, type CompareOptions, type Difference, type Path
 export { documentDifferences } from './document.ts';
 export { compareLines, type LinePiece } from './lines.ts';
 export { changedSteps } from './steps.ts';
+export { spansOf, type ChangeSpan } from './spans.ts';
 export { differenceSentence } from './sentence.ts';

@@ -14,6 +14,8 @@ export interface Suite {
 	parallel: number;
 	/** How often a scenario that did not pass is run again. */
 	retries: number;
+	/** The revision of the project that it runs with, by number or name; empty for the newest. */
+	revision: string;
 	gate: Gate;
 }
 
@@ -84,6 +86,16 @@ export const suite: DocumentKind = {
 			environment: text('The environment it runs in.'),
 			parallel: whole('How many scenarios run at the same time.', 1, 256),
 			retries: whole('How often a scenario that did not pass is run again.', 0, MOST_RETRIES),
+			revision: shaped(
+				{
+					type: ['string', 'integer'],
+					description: 'The revision that it runs with, by number or name; left out: the newest. A server knows them.'
+				},
+				(value, report) => {
+					if (!(typeof value === 'string' && value !== '') && !(Number.isInteger(value) && (value as number) > 0))
+						report([], 'the name or number of a revision is wanted, such as release-7');
+				}
+			),
 			gate: record({
 				failed: whole('How many steps may fail.'),
 				errors: whole('How many steps may not be carried out.'),
@@ -128,6 +140,7 @@ export function parseSuite(name: string, value: Json): Suite {
 		environment: String(given.environment ?? ''),
 		parallel: typeof given.parallel === 'number' ? given.parallel : 1,
 		retries: typeof given.retries === 'number' ? given.retries : 0,
+		revision: typeof given.revision === 'string' || typeof given.revision === 'number' ? String(given.revision) : '',
 		gate: gateOf(isObject(given.gate) ? given.gate : {})
 	};
 }

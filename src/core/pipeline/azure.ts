@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY, mergeCommand, needsToken, partCommand, runCommand } from './commands.ts';
 import type { PipelineKind } from './kind.ts';
 import { yamlOf } from './yaml.ts';
 
@@ -13,7 +13,8 @@ export const azure: PipelineKind = {
 		// an agent is given what it needs: those that run parts publish nothing
 		const given = (names: readonly string[]) =>
 			names.length > 0 ? { env: Object.fromEntries(names.map((name) => [name, `$(${name})`])) } : {};
-		const token = choice.publish ? ['HERON_TOKEN'] : [];
+		const token = needsToken(choice) ? ['HERON_TOKEN'] : [];
+		const read = choice.server ? ['HERON_TOKEN'] : [];
 		const ready = [
 			{ checkout: 'self' },
 			{ task: 'NodeTool@0', inputs: { versionSpec: '20.x' } },
@@ -54,7 +55,7 @@ export const azure: PipelineKind = {
 					...ready,
 					...remember,
 					made,
-					{ script: checkCommand({ ...choice, environment: '' }) },
+					{ script: checkCommand({ ...choice, environment: '' }), ...given(read) },
 					{ script: runCommand(choice), ...given([...secrets, ...token]) },
 					...keep
 				]
@@ -70,7 +71,7 @@ export const azure: PipelineKind = {
 						{ script: 'mkdir -p parts' },
 						{
 							script: partCommand(choice, '$(System.JobPositionInPhase)', '$(System.TotalJobsInPhase)'),
-							...given(secrets)
+							...given([...secrets, ...read])
 						},
 						{ publish: 'parts', artifact: 'part-$(System.JobPositionInPhase)', condition: 'always()' }
 					]

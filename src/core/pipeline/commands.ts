@@ -16,7 +16,13 @@ const publishing = ({ publish, as }: PipelineChoice): string[] =>
 const remembering = ({ history }: PipelineChoice): string[] => (history ? ['--history', HISTORY] : []);
 const reporting = (names: readonly ReportName[], out: string): string[] =>
 	names.flatMap((name) => ['--report', `${name}=${out}/${REPORT_FILES[name]}`]);
-const project = ({ folder }: PipelineChoice): string[] => (folder === '.' ? [] : ['--project', word(folder)]);
+const project = ({ folder, server, as, revision }: PipelineChoice): string[] => {
+	if (server)
+		return ['--server', word(server), '--name', word(as), ...(revision ? ['--revision', word(revision)] : [])];
+	return folder === '.' ? [] : ['--project', word(folder)];
+};
+/** Whether the server asks for a token: what is taken from it, and what goes there. */
+export const needsToken = ({ server, publish }: PipelineChoice): boolean => server !== '' || publish !== '';
 
 /** A long command on several lines, an option on each. @param parts words of a shell */
 function lines(parts: string[], last: string[] = []): string {

@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY, mergeCommand, needsToken, partCommand, runCommand } from './commands.ts';
 import type { PipelineChoice, PipelineKind } from './kind.ts';
 
 /** A text of Groovy in single quotes. */
@@ -11,8 +11,8 @@ const indent = (text: string, by: number): string =>
 		.map((line) => (line ? '  '.repeat(by) + line : line))
 		.join('\n');
 
-const environmentOf = ({ secrets, publish }: PipelineChoice): string => {
-	const names = [...secrets, ...(publish ? ['HERON_TOKEN'] : [])];
+const environmentOf = (choice: PipelineChoice): string => {
+	const names = [...choice.secrets, ...(needsToken(choice) ? ['HERON_TOKEN'] : [])];
 	return names.length === 0
 		? ''
 		: `environment {\n${names.map((name) => `  ${name} = credentials(${quoted(name)})`).join('\n')}\n}\n`;

@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY, mergeCommand, needsToken, partCommand, runCommand } from './commands.ts';
 import type { PipelineKind } from './kind.ts';
 import { yamlOf } from './yaml.ts';
 
@@ -15,7 +15,8 @@ export const github: PipelineKind = {
 		// an agent is given what it needs: those that run parts publish nothing
 		const given = (names: readonly string[]) =>
 			names.length > 0 ? { env: Object.fromEntries(names.map((name) => [name, expression(`secrets.${name}`)])) } : {};
-		const token = choice.publish ? ['HERON_TOKEN'] : [];
+		const token = needsToken(choice) ? ['HERON_TOKEN'] : [];
+		const read = choice.server ? ['HERON_TOKEN'] : [];
 		const ready = [
 			{ uses: 'actions/checkout@v4' },
 			{ uses: 'actions/setup-node@v4', with: { 'node-version': 20 } },
@@ -49,7 +50,7 @@ export const github: PipelineKind = {
 					...ready,
 					...remember,
 					{ run: 'mkdir -p out' },
-					{ run: checkCommand({ ...choice, environment: '' }) },
+					{ run: checkCommand({ ...choice, environment: '' }), ...given(read) },
 					{ run: runCommand(choice), ...given([...secrets, ...token]) },
 					...summary,
 					keep('api-tests', 'out')
@@ -63,7 +64,7 @@ export const github: PipelineKind = {
 				steps: [
 					...ready,
 					{ run: 'mkdir -p parts' },
-					{ run: partCommand(choice, expression('matrix.part'), String(shards)), ...given(secrets) },
+					{ run: partCommand(choice, expression('matrix.part'), String(shards)), ...given([...secrets, ...read]) },
 					keep(`part-${expression('matrix.part')}`, 'parts')
 				]
 			},

@@ -6,6 +6,10 @@ export interface PipelineChoice {
 	environment: string;
 	/** Where the project is in the repository; `.` for its root. */
 	folder: string;
+	/** The server that the project is taken from, in place of a folder; empty for none. */
+	server: string;
+	/** Of the server's project: the revision by name or number; empty for what the suite says, or the newest. */
+	revision: string;
 	/** How the command comes to the agent: a line for a shell. */
 	install: string;
 	/** On how many agents; 1 for no parts. */
@@ -14,7 +18,7 @@ export interface PipelineChoice {
 	reports: readonly ReportName[];
 	/** The server to which results go; empty for none. */
 	publish: string;
-	/** The project there. */
+	/** The project on a server. */
 	as: string;
 	/** The gate remembers earlier runs, and no server does. */
 	history: boolean;

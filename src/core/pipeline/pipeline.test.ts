@@ -10,7 +10,17 @@ const choice = (more: Partial<PipelineChoice> = {}): PipelineChoice => ({
 		folder: '.',
 		install: 'npm install --global ./heron.tgz'
 	},
-	...{ shards: 1, reports: [], publish: '', as: 'reedmere', history: false, secrets: [], cron: '' },
+	...{
+		shards: 1,
+		reports: [],
+		publish: '',
+		server: '',
+		revision: '',
+		as: 'reedmere',
+		history: false,
+		secrets: [],
+		cron: ''
+	},
 	...more
 });
 const kind = (key: string) => pipelineKinds.find((one) => one.key === key)!;
@@ -42,6 +52,20 @@ describe.each(yaml.map((one) => [one.key, one] as const))('%s', (_, one) => {
 		if (one.key === 'github')
 			expect(script).toContain('HERON_SECRET_CLERK_PASSWORD: ${{ secrets.HERON_SECRET_CLERK_PASSWORD }}');
 		if (one.key === 'azure') expect(script).toContain('HERON_SECRET_CLERK_PASSWORD: $(HERON_SECRET_CLERK_PASSWORD)');
+	});
+	test('takes the project from a server, at a revision, in every command', () => {
+		for (const shards of [1, 2]) {
+			const script = one.write(choice({ shards, server: 'https://heron.example', revision: 'release-7' }));
+			const commands = texts(parse(script))
+				.flatMap((text) => text.split(/(?=heron (?:run|check|merge) )/))
+				.filter((text) => /^heron (run|check|merge)/.test(text));
+			expect(commands.length).toBeGreaterThan(1);
+			for (const command of commands)
+				expect(command.replace(/\\\n\s*/g, '')).toContain(
+					'--server https://heron.example --name reedmere --revision release-7'
+				);
+			if (one.key === 'github') expect(script.match(/HERON_TOKEN:/g)).toHaveLength(commands.length);
+		}
 	});
 	test('in parts ends with one verdict', () => {
 		const script = one.write(choice({ shards: 3, publish: 'https://heron.example' }));

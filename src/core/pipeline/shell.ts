@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY, mergeCommand, needsToken, partCommand, runCommand } from './commands.ts';
 import type { PipelineKind } from './kind.ts';
 
 /** A script for any build system that runs a shell. */
@@ -9,7 +9,7 @@ export const shell: PipelineKind = {
 	secrets: 'variables of the environment that the build system sets',
 	write(choice) {
 		const { secrets, shards, history, install } = choice;
-		const wanted = [...secrets, ...(choice.publish ? ['HERON_TOKEN'] : [])];
+		const wanted = [...secrets, ...(needsToken(choice) ? ['HERON_TOKEN'] : [])];
 		const lines = [
 			'#!/bin/sh',
 			'set -eu',

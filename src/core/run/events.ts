@@ -21,6 +21,12 @@ export interface RunInfo {
 	branch: string;
 	/** Which part of several it is: `2/3`. */
 	shard?: string;
+	/** The revision of the server's project that it has, by its number. */
+	revision?: number;
+	/** The name or number by which a revision was asked for; left out: it was the newest. */
+	pinned?: string;
+	/** What started it, where that was nobody: `the clock`, `a hook`. */
+	by?: string;
 	/** The page of the build, http or https. */
 	link?: string;
 	/** The seed of made-up data. */

@@ -30,6 +30,8 @@ export interface DoorSettings {
 	hosts: readonly string[];
 	/** Empty for none: then nobody comes in from outside. */
 	token: string;
+	/** Whoever works at this machine has to show a token as well. */
+	asks?: boolean;
 }
 /** What a token of a project lets somebody do, by the address that is asked for below the project's own. */
 const READABLE = new Set(['', 'history', 'past', 'past/step', 'runs', 'states', 'export', 'version']);
@@ -39,9 +41,26 @@ export function permits({ project, may }: Grant, method: string, path: string): 
 	const base = `/api/projects/${encodeURIComponent(project)}`;
 	if (path !== base && !path.startsWith(`${base}/`)) return false;
 	const below = path.slice(base.length + 1);
-	if (may === 'publish') return below === 'published' || (method === 'GET' && below === 'past');
-	return (method === 'GET' || method === 'HEAD') && READABLE.has(below);
+	const publishes = below === 'published' || (method === 'GET' && below === 'past');
+	const reads = (method === 'GET' || method === 'HEAD') && READABLE.has(below);
+	switch (may) {
+		case 'publish':
+			return publishes;
+		case 'read':
+			return reads;
+		case 'both':
+			return publishes || reads;
+		case 'start':
+			return below.startsWith('start/');
+	}
 }
+
+const WORDS: Record<Grant['may'], string> = {
+	publish: 'publish runs to',
+	read: 'read',
+	both: 'read, and publish runs to,',
+	start: 'start suites of'
+};
 
 /** The token in a request's own field. */
 export const bearerOf = (authorization: string | null): string => /^Bearer (.+)$/i.exec(authorization ?? '')?.[1] ?? '';
@@ -81,14 +100,13 @@ export function judgeCaller(
 		const { grant, path } = shown;
 		if (!grant) return { in: false, status: 401, reason: 'this token has ended, was revoked, or is none' };
 		if (permits(grant, caller.method, path)) return { in: true };
-		const what = grant.may === 'publish' ? 'publish runs to' : 'read';
 		return {
 			in: false,
 			status: 403,
-			reason: `this token lets somebody ${what} the project ${grant.project}, and nothing else`
+			reason: `this token lets somebody ${WORDS[grant.may]} the project ${grant.project}, and nothing else`
 		};
 	}
-	if (local && LOOPBACK_NAMES.has(name)) return { in: true };
+	if (local && LOOPBACK_NAMES.has(name) && !settings.asks) return { in: true };
 	if (settings.token === '')
 		return {
 			in: false,

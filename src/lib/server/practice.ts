@@ -115,7 +115,7 @@ export async function practise(
 	const needed = Object.entries(secrets).map(([name, value]) => [secretVariable(name), value]);
 	const script = shell.write({
 		...choice,
-		...{ install: ':', publish: '', shards: 1 },
+		...{ install: ':', publish: '', server: '', revision: '', shards: 1 },
 		reports: [...new Set([...choice.reports, 'json' as const])]
 	});
 	const redactor = createRedactor(secrets);

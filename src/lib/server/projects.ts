@@ -73,6 +73,8 @@ export interface Projects {
 	watch(name: string, hear: () => void): () => void;
 	close(): Promise<void>;
 	snapshot(project: OpenProject): Snapshot;
+	/** Files put together as a project that nobody keeps: as it was at another time. */
+	assembled(name: string, files: StoredFile[]): Promise<OpenProject>;
 }
 
 /** Changes files of a project, all or none, and says what was written: what takes it back. */
@@ -169,6 +171,20 @@ export function createProjects(store: FileStore): Projects {
 			return project;
 		}
 	};
+	const assembled = async (name: string, stored: StoredFile[]): Promise<OpenProject> => {
+		const documents = new Map<string, LoadedDocument>();
+		let began = performance.now();
+		for (const { path, bytes } of stored) {
+			const document = loadDocument(path, bytes.toString('utf8'));
+			if (document) documents.set(path, document);
+			if (performance.now() - began < HELD_MS) continue;
+			// others are served between two files of a large project
+			await setImmediate();
+			began = performance.now();
+		}
+		const files = new Map(stored.map((file) => [file.path, file]));
+		return assemble({ name, files, documents, workspace: undefined as never });
+	};
 	const load = async (name: string): Promise<OpenProject> => {
 		let stored = (await store.projects()).includes(name) ? await store.list(name) : [];
 		const mirror = await folders.of(name).catch((error: unknown) => {
@@ -183,22 +199,7 @@ export function createProjects(store: FileStore): Projects {
 			stored = [...known.values()].sort((a, b) => (a.path < b.path ? -1 : 1));
 		}
 		if (stored.length === 0) throw new HeronError('request.notFound', { what: `the project "${name}"` });
-		const documents = new Map<string, LoadedDocument>();
-		let began = performance.now();
-		for (const { path, bytes } of stored) {
-			const document = loadDocument(path, bytes.toString('utf8'));
-			if (document) documents.set(path, document);
-			if (performance.now() - began < HELD_MS) continue;
-			// others are served between two files of a large project
-			await setImmediate();
-			began = performance.now();
-		}
-		return assemble({
-			name,
-			files: new Map(stored.map((file) => [file.path, file])),
-			documents,
-			workspace: undefined as never
-		});
+		return assembled(name, stored);
 	};
 	const get = (name: string): Promise<OpenProject> => {
 		let project = open.get(name);
@@ -255,16 +256,17 @@ export function createProjects(store: FileStore): Projects {
 
 	/** Takes changes of a folder into the store. */
 	const keep = async (name: string, changes: Changed[], known: Map<string, StoredFile>): Promise<void> => {
-		for (const { path, bytes } of changes) {
-			const before = known.get(path);
-			if (bytes) {
-				const revision = await store.write(name, path, bytes, before?.revision ?? 0);
-				known.set(path, { path, bytes, revision });
-			} else if (before) {
-				await store.remove(name, path, before.revision);
-				known.delete(path);
-			}
-		}
+		const news = changes.filter(({ path, bytes }) => bytes !== undefined || known.has(path));
+		if (news.length === 0) return;
+		// what changed together, by a switch of branches for instance, is one change
+		const revisions = await store.change(
+			name,
+			news.map(({ path, bytes }) => ({ path, bytes, base: known.get(path)?.revision ?? 0 }))
+		);
+		news.forEach(({ path, bytes }, index) => {
+			if (bytes) known.set(path, { path, bytes, revision: revisions[index]! });
+			else known.delete(path);
+		});
 	};
 	/** Takes what has changed in a folder into a project that is open, and tells whoever listens. */
 	const take = async (name: string, project: OpenProject, mirror: Mirror, paths: string[]): Promise<void> => {
@@ -467,6 +469,7 @@ export function createProjects(store: FileStore): Projects {
 			return () => void own.delete(hear);
 		},
 		close: () => folders.close(),
+		assembled,
 		snapshot: ({ name, documents, files }) => ({
 			project: name,
 			documents: [...documents.values()].map(({ path, value }) => ({ path, value })),

@@ -21,6 +21,7 @@ import type { EngineHost } from '#server/engine/host.ts';
 import type { Progress, RunOrder, Sealed } from '#server/engine/protocol.ts';
 import type { RunStatus, Store, StoredRun, StoredStep } from '#server/store/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
+import { projectOfRun } from './history.ts';
 import { outputsOf } from './kept-tokens.ts';
 import type { OpenProject, Projects } from './projects.ts';
 
@@ -35,6 +36,8 @@ export interface RunRequest {
 	seed?: number;
 	/** Somebody has seen what may change something in a guarded environment. */
 	allowGuarded: boolean;
+	/** The revision of the project, by name or number; left out: what its suite says, or the newest. */
+	revision?: string;
 }
 
 /** What a page hears of a run while it goes on. */
@@ -83,7 +86,7 @@ function weightOf(event: RunEvent): number {
 }
 
 export function createRuns(
-	{ runs: store, past, vault }: Pick<Store, 'runs' | 'past' | 'vault'>,
+	{ runs: store, past, vault, history, files }: Pick<Store, 'runs' | 'past' | 'vault' | 'history' | 'files'>,
 	host: EngineHost,
 	projects: Projects,
 	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>,
@@ -199,7 +202,13 @@ export function createRuns(
 	};
 
 	return {
-		async start(project, request) {
+		async start(given, request) {
+			const byHand = request.only.length > 0;
+			const taken = await projectOfRun({ history, files }, projects, given, {
+				targets: byHand ? [] : request.targets,
+				revision: request.revision
+			});
+			const { project } = taken;
 			const { workspace } = project;
 			const refuse = (problems: Problem[]): void => {
 				if (problems.length === 0) return;
@@ -241,7 +250,9 @@ export function createRuns(
 				commit: '',
 				branch: '',
 				seed: request.seed ?? randomInt(1, 2 ** 31),
-				targets: request.targets
+				targets: request.targets,
+				...(taken.revision > 0 ? { revision: taken.revision } : {}),
+				...(taken.pinned === undefined ? {} : { pinned: taken.pinned })
 			};
 			const order: RunOrder = {
 				outputs:
@@ -266,7 +277,6 @@ export function createRuns(
 			live.set(info.id, here);
 			return new Promise<StoredRun>((resolve, reject) => {
 				let begun: StoredRun | undefined;
-				const byHand = request.only.length > 0;
 				const counting = {
 					quarantine: workspace.quarantine,
 					touched: touchCounter(workspace, byHand ? undefined : suite?.gate)

@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { Op, type Sequelize } from 'sequelize';
+import { Op, type Sequelize, type Transaction } from 'sequelize';
 import { FileRow, ProjectRow, RevisionRow } from './tables/index.ts';
 
 export interface StoredFile {
@@ -61,15 +61,19 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 					(await FileRow.findAll({ where: { project }, transaction, raw: true })).map((row) => [row.path, row])
 				);
 				const wanted = new Set(files.map((file) => file.path));
+				const change = await nextChange(project);
 				for (const path of old.keys())
-					if (!wanted.has(path)) await FileRow.destroy({ ...at(project, path), transaction });
+					if (!wanted.has(path)) {
+						await FileRow.destroy({ ...at(project, path), transaction });
+						await noteGone(project, path, change, transaction);
+					}
 				for (const { path, bytes } of files) {
 					const before = old.get(path);
 					const buffer = Buffer.from(bytes);
 					if (before?.bytes.equals(buffer)) continue;
 					const revision = (before?.revision ?? (await lastRevision(project, path))) + 1;
 					await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
-					await RevisionRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
+					await RevisionRow.upsert({ project, path, bytes: buffer, revision, change }, { transaction });
 				}
 			});
 		},
@@ -91,7 +95,7 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 			})),
 		change,
 		revision: async (project, path, revision) =>
-			(await RevisionRow.findOne({ where: { project, path, revision }, raw: true }))?.bytes,
+			(await RevisionRow.findOne({ where: { project, path, revision, gone: 0 }, raw: true }))?.bytes,
 		write: async (project, path, bytes, base) => (await change(project, [{ path, bytes, base }]))[0]!,
 		remove: async (project, path, base) => void (await change(project, [{ path, base }]))
 	};
@@ -99,6 +103,7 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 	function change(project: string, changes: FileChange[]): Promise<number[]> {
 		return sequelize.transaction(async (transaction) => {
 			const revisions: number[] = [];
+			const number = await nextChange(project);
 			for (const { path, bytes, base } of changes) {
 				const before = await FileRow.findOne({ ...at(project, path), transaction, raw: true });
 				const current = before?.revision ?? 0;
@@ -107,17 +112,27 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 					throw new HeronError('store.conflict', { current, base });
 				if (!bytes) {
 					await FileRow.destroy({ ...at(project, path), transaction });
+					if (before) await noteGone(project, path, number, transaction);
 					revisions.push(0);
 					continue;
 				}
 				const revision = Math.max(current, await lastRevision(project, path)) + 1;
 				const buffer = Buffer.from(bytes);
 				await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
-				await RevisionRow.create({ project, path, bytes: buffer, revision }, { transaction });
+				await RevisionRow.create({ project, path, bytes: buffer, revision, change: number }, { transaction });
 				revisions.push(revision);
 			}
 			return revisions;
 		});
+	}
+
+	async function noteGone(project: string, path: string, change: number, transaction: Transaction): Promise<void> {
+		const revision = (await lastRevision(project, path)) + 1;
+		await RevisionRow.create({ project, path, bytes: Buffer.alloc(0), revision, change, gone: 1 }, { transaction });
+	}
+
+	async function nextChange(project: string): Promise<number> {
+		return ((await RevisionRow.max<number, RevisionRow>('change', { where: { project } })) || 0) + 1;
 	}
 
 	async function lastRevision(project: string, path: string): Promise<number> {

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { openDatabase, storeError } from './database.ts';
 import { createFileStore, type FileStore } from './files.ts';
+import { createHistoryStore, type HistoryStore } from './history.ts';
 import { letGo, type LetGo, type Policy } from './retention.ts';
 import { createPastStore, type PastStore } from './past.ts';
 import { createReachStore, type ReachStore } from './reaches.ts';
@@ -11,6 +12,7 @@ import { createRunStore, type RunStore } from './runs.ts';
 import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 
 export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
+export { CHANGES_DAYS, type Change, type ChangedFile, type HistoryStore, type Mark } from './history.ts';
 export type { LetGo, Policy } from './retention.ts';
 export type { PastStore, RunFilter, RunLine, StepMoment } from './past.ts';
 export { MAY, TOKEN_MARK, type Grant, type May, type TokenFacts, type TokenStore } from './tokens.ts';
@@ -24,6 +26,7 @@ export interface Store {
 	files: FileStore;
 	runs: RunStore;
 	past: PastStore;
+	history: HistoryStore;
 	tokens: TokenStore;
 	vault: Vault;
 	reaches: ReachStore;
@@ -63,6 +66,7 @@ export async function createStore(
 		files: guarded(createFileStore(sequelize)),
 		runs: guarded(createRunStore(sequelize)),
 		past: guarded(createPastStore(sequelize)),
+		history: guarded(createHistoryStore(sequelize)),
 		tokens: guarded(createTokenStore(sequelize)),
 		vault: guarded(vault),
 		reaches: guarded(createReachStore()),

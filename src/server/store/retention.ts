@@ -1,4 +1,5 @@
 import { QueryTypes, type Sequelize } from 'sequelize';
+import { CHANGES_DAYS } from './history.ts';
 
 /** What is kept, and what is let go. */
 export interface Policy {
@@ -18,8 +19,8 @@ export interface LetGo {
 const DAY_MS = 86_400_000;
 /** So many days a removed project can be brought back. */
 export const REMOVED_DAYS = 7;
-/** Earlier texts of a file stay for so long; of older ones the last of each day does. */
-const REVISIONS_DAYS = 30;
+/** What a step kept and nobody reads goes after so many days. */
+const KEPT_DAYS = 30;
 /** So many rows go in one statement: others have to write as well. */
 const AT_ONCE = 500;
 
@@ -69,19 +70,25 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 			`DELETE FROM runs WHERE id IN (SELECT id FROM runs WHERE startedAt < $1 AND status <> 'running' LIMIT ${AT_ONCE})`,
 			[now - days * DAY_MS]
 		);
+	// a day is kept as it ended: all files together, and so is what has a name
 	const revisions = await changed(
 		`DELETE FROM revisions WHERE rowid IN (
 			SELECT rowid FROM (
-				SELECT rowid, ROW_NUMBER() OVER (PARTITION BY project, path, date(createdAt) ORDER BY revision DESC) AS place
+				SELECT rowid, project, path, revision,
+					ROW_NUMBER() OVER (PARTITION BY project, path, date(createdAt) ORDER BY revision DESC) AS place
 				FROM revisions WHERE createdAt < $1
-			) WHERE place > 1 LIMIT ${AT_ONCE})`,
-		[stampOf(now - REVISIONS_DAYS * DAY_MS)]
+			) AS old WHERE place > 1 AND NOT EXISTS (
+				SELECT 1 FROM marks WHERE marks.project = old.project AND old.revision = (
+					SELECT MAX(revision) FROM revisions AS other
+					WHERE other.project = old.project AND other.path = old.path AND other.change <= marks.change))
+			LIMIT ${AT_ONCE})`,
+		[stampOf(now - CHANGES_DAYS * DAY_MS)]
 	);
 	// what a step kept a month ago opens no door any more
 	await changed(
 		`DELETE FROM sealed WHERE (project, kind, environment, name) IN (
 			SELECT project, kind, environment, name FROM sealed WHERE kind = 'kept' AND updatedAt < $1 LIMIT ${AT_ONCE})`,
-		[stampOf(now - REVISIONS_DAYS * DAY_MS)]
+		[stampOf(now - KEPT_DAYS * DAY_MS)]
 	);
 	const bodies = await changed(
 		`DELETE FROM bodies WHERE hash IN (

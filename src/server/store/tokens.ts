@@ -2,8 +2,8 @@ import { HeronError } from '#core/errors.ts';
 import { createHash, randomBytes, randomUUID } from 'node:crypto';
 import { QueryTypes, type Sequelize } from 'sequelize';
 
-/** publish: results of runs go in; read: what runs and files say comes out. */
-export const MAY = ['publish', 'read'] as const;
+/** publish: results of runs go in; read: what runs and files say comes out; both of them; start: suites are started. */
+export const MAY = ['publish', 'read', 'both', 'start'] as const;
 export type May = (typeof MAY)[number];
 
 export interface TokenFacts {

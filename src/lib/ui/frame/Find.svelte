@@ -33,7 +33,7 @@
 		const { name, collections, connections, credentials, suites, files } = project().overview;
 		const at = `/${name}`;
 		return [
-			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins'].map((place) => ({
+			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins', 'history'].map((place) => ({
 				kind: 'place',
 				text: place,
 				more: '',

@@ -100,6 +100,11 @@
 					>{list.length > SHOWN ? `New project, or one of all ${list.length}` : 'New project, all projects'}…</a
 				>
 			</li>
+			<li>
+				<a class="block px-3 py-1.5 hover:bg-mist" href="/{project().name}/history" onclick={() => (open = false)}
+					>Its history</a
+				>
+			</li>
 			{#each [['Rename…', () => (asking = 'rename')], ['Duplicate…', () => (asking = 'copy')], [project().overview.folder ? 'Its folder…' : 'Make it a folder…', () => (asking = 'folder')], ['Take its files out as a ZIP', save], ['Remove…', () => (asking = 'remove')]] as const as [label, what] (label)}
 				<li>
 					<button class="block w-full px-3 py-1.5 text-left hover:bg-mist" onclick={() => choose(what)}>{label}</button>

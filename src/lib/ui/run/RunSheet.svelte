@@ -311,6 +311,15 @@
 			>{/if}
 		{#if run.info.branch}<span class="data">{run.info.branch}</span>{/if}
 		{#if run.info.commit}<span class="data">{run.info.commit.slice(0, 8)}</span>{/if}
+		{#if run.info.revision}<a
+				class="word soft"
+				href="/{project().name}/history?at={run.info.revision}"
+				title={run.info.pinned ? 'the revision that was asked for' : 'the newest revision when it began'}
+				>{run.info.pinned && run.info.pinned !== String(run.info.revision)
+					? `${run.info.pinned}, revision ${run.info.revision}`
+					: `revision ${run.info.revision}`}</a
+			>{/if}
+		{#if run.info.by}<span>started by {run.info.by}</span>{/if}
 		<span title="The same seed gives the same made-up data and the same rows drawn."
 			>seed <span class="data">{run.info.seed}</span>{#if !sheet.going}
 				<button class="word soft ml-1.5" onclick={() => again(allOf(), { seed: run.info.seed })}

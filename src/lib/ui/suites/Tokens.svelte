@@ -11,6 +11,12 @@
 	let trouble = $state('');
 	let name = $state('');
 	let may = $state('publish');
+	const MAY: Record<TokenFacts['may'], string> = {
+		publish: 'may publish runs',
+		read: 'may read',
+		both: 'may read, and publish runs',
+		start: 'may start suites'
+	};
 	const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
 	let until = $state(inDays(90));
 	/** The one that was just made: it is shown once. */
@@ -87,7 +93,7 @@
 			{@const ended = token.endsAt <= clock.now}
 			<li class="flex flex-wrap items-baseline gap-x-4 border-b border-line py-1">
 				<b class="font-semibold">{token.name}</b>
-				<span>{token.may === 'publish' ? 'may publish runs' : 'may read'}</span>
+				<span>{MAY[token.may]}</span>
 				<span class={ended ? 'font-semibold text-fail' : 'text-quiet'}
 					>{ended ? 'ended' : 'good until'} {day(token.endsAt)}</span
 				>
@@ -111,7 +117,7 @@
 			bind:value={name}
 		/>
 		<select class="field" aria-label="What it lets somebody do" bind:value={may}
-			><option value="publish">may publish runs</option><option value="read">may read</option></select
+			>{#each Object.entries(MAY) as [key, words] (key)}<option value={key}>{words}</option>{/each}</select
 		>
 		<label class="flex items-center gap-1.5"
 			><span class="text-quiet">until</span><input

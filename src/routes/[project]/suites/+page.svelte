@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
+	import type { ChangeHistory } from '$lib/wire.ts';
 	import type { Json, JsonObject } from '#core/model/json.ts';
 	import { parseSuite } from '#core/model/suite.ts';
 	import X from '@lucide/svelte/icons/x';
@@ -56,6 +57,17 @@
 			)
 		).length;
 	};
+
+	let marks: string[] = $state.raw([]);
+	$effect(() => {
+		api.get<Pick<ChangeHistory, 'marks'>>(`/projects/${data.project}/changes`).then(
+			(found) => (marks = found.marks.map(({ name }) => name)),
+			// without them a suite takes the newest
+			() => {}
+		);
+	});
+	/** Names of revisions that a suite may take, and the one that it takes. */
+	const revisionsFor = (own: string): string[] => [...new Set([...marks, ...(own ? [own] : [])])];
 
 	async function run(name: string, document: DocumentState) {
 		try {
@@ -175,6 +187,23 @@
 								>{environment.name}</option
 							>{/each}</select
 					>
+				</dd>
+				<dt class="text-quiet">with</dt>
+				<dd class="flex flex-wrap items-baseline gap-x-2">
+					<select
+						class="bare field-sizing-content cursor-pointer"
+						aria-label="Revision of {suite.title}"
+						value={suite.revision}
+						onchange={(event) => document.set(['revision'], event.currentTarget.value || undefined)}
+						><option value="">the project as it is then</option
+						>{#each revisionsFor(suite.revision) as mark (mark)}<option value={mark}
+								>the project as it was at {mark}</option
+							>{/each}</select
+					>{#if suite.revision === '' && marks.length === 0}<span class="text-[13px] text-quiet"
+							>or at a revision with a name: <a class="word" href="/{data.project}/history">history</a> gives them</span
+						>{:else if suite.revision}<span class="text-[13px] text-quiet"
+							>suite and quarantine are as they are now; a folder is taken as it is</span
+						>{/if}
 				</dd>
 				<dt class="text-quiet">how</dt>
 				<dd class="flex flex-wrap items-baseline">

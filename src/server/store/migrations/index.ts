@@ -8,6 +8,7 @@ import { folders } from './0006-folders.ts';
 import { verdicts } from './0007-verdicts.ts';
 import { tokens } from './0008-tokens.ts';
 import { standIns } from './0009-stand-ins.ts';
+import { changes } from './0010-changes.ts';
 
 export interface Migration {
 	name: string;
@@ -24,5 +25,6 @@ export const migrations: readonly Migration[] = [
 	folders,
 	verdicts,
 	tokens,
-	standIns
+	standIns,
+	changes
 ];

@@ -31,6 +31,10 @@ export class RevisionRow extends Model<InferAttributes<RevisionRow>, InferCreati
 	declare revision: number;
 	declare bytes: Buffer;
 	declare createdAt: CreationOptional<Date>;
+	/** What was written together has one number, which grows within a project. */
+	declare change: number;
+	/** 1: the file was removed. */
+	declare gone: CreationOptional<number>;
 }
 
 export class RunRow extends Model<InferAttributes<RunRow>, InferCreationAttributes<RunRow>> {
@@ -172,8 +176,11 @@ export const columns = {
 		path: key(),
 		revision: { ...whole(), primaryKey: true },
 		bytes: blob(),
-		createdAt: stamp()
+		createdAt: stamp(),
+		change: whole(),
+		gone: { ...whole(), defaultValue: 0 }
 	},
+	marks: { project: key(), name: key(), change: whole(), createdAt: real() },
 	runs: {
 		id: key(),
 		project: text(),

@@ -4,6 +4,8 @@
 	import { secretVariable } from '#core/run/index.ts';
 	import Practice from '#ui/suites/Practice.svelte';
 	import Tokens from '#ui/suites/Tokens.svelte';
+	import type { ChangeHistory } from '$lib/wire.ts';
+	import { api } from '#ui/common/api.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { saveText } from '#ui/common/upload.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
@@ -16,6 +18,15 @@
 
 	let kindKey = $state(pipelineKinds[0]!.key);
 	let chosenEnvironment: string | undefined = $state();
+	let from = $state<'folder' | 'server'>('folder');
+	let revision = $state('');
+	let marks: string[] = $state.raw([]);
+	$effect(() => {
+		api.get<Pick<ChangeHistory, 'marks'>>(`/projects/${project().name}/changes`).then(
+			(found) => (marks = found.marks.map(({ name }) => name)),
+			() => {}
+		);
+	});
 	let folder = $state('.');
 	let install = $state('npm install --global ./tools/loyal-heron.tgz');
 	let shards = $state(1);
@@ -36,6 +47,8 @@
 		title: suite.title,
 		environment,
 		folder: folder.trim() || '.',
+		server: from === 'server' ? server.trim() : '',
+		revision,
 		install: install.trim(),
 		shards,
 		reports,
@@ -45,16 +58,17 @@
 		secrets,
 		cron: cron.trim()
 	});
+	const asksServer = $derived(publishing || from === 'server');
 	const script = $derived(kind.write(choice));
 	const fileName = $derived(kind.file.split('/').at(-1)!);
 	const CRON = /^(\S+\s+){4}\S+$/;
 	const slips = $derived(
 		[
 			cron.trim() && !CRON.test(cron.trim()) && 'a time by the clock has five fields, such as 0 4 * * *',
-			publishing &&
+			asksServer &&
 				!URL.canParse(server.trim()) &&
 				'the server wants an address, such as https://heron.reedmere.example',
-			publishing &&
+			asksServer &&
 				URL.canParse(server.trim()) &&
 				/^(localhost|127\.|\[::1\])/.test(new URL(server.trim()).host) &&
 				'this address leads nowhere from a build server: it is of this machine',
@@ -105,11 +119,21 @@
 				></label
 			>
 			<label class="flex flex-col gap-0.5"
-				><span class="text-quiet">the project is in this folder of the repository</span><input
-					class="field data"
-					bind:value={folder}
-				/></label
+				><span class="text-quiet">the project is</span><select class="field" bind:value={from}
+					><option value="folder">in a folder of the repository</option><option value="server"
+						>taken from this server</option
+					></select
+				></label
 			>
+			{#if from === 'folder'}<label class="flex flex-col gap-0.5 pl-6"
+					><span class="text-quiet">the folder</span><input class="field data" bind:value={folder} /></label
+				>{:else}<label class="flex flex-col gap-0.5 pl-6"
+					><span class="text-quiet">as it is</span><select class="field" bind:value={revision}
+						><option value=""
+							>{suite.revision ? `at ${suite.revision}, as the suite says` : 'when the pipeline runs'}</option
+						>{#each marks as mark (mark)}<option value={mark}>at {mark}</option>{/each}</select
+					></label
+				>{/if}
 			<label class="flex flex-col gap-0.5"
 				><span class="text-quiet">so the command comes to the agent</span><input
 					class="field data"
@@ -140,9 +164,10 @@
 				><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={publishing} /> results come to a server, while
 				it runs</label
 			>
-			{#if publishing}<label class="flex flex-col gap-0.5 pl-6"
+			{#if asksServer}<label class="flex flex-col gap-0.5 pl-6"
 					><span class="text-quiet">the server</span><input class="field data" bind:value={server} /></label
-				>{:else}<label class="flex items-center gap-2"
+				>{/if}
+			{#if !publishing}<label class="flex items-center gap-2"
 					><input
 						type="checkbox"
 						class="checkbox h-3.5 w-3.5"
@@ -166,9 +191,10 @@
 		</form>
 		<section class="flex min-w-0 flex-col" aria-label="The script">
 			<p class="pb-1"><span class="data font-semibold">{kind.file}</span></p>
-			{#if secrets.length > 0 || publishing}<p class="pb-1.5 text-[13px]">
+			{#if secrets.length > 0 || asksServer}<p class="pb-1.5 text-[13px]">
 					Secrets are {kind.secrets}:
-					<span class="data">{[...secrets, ...(publishing ? ['HERON_TOKEN'] : [])].join(', ')}</span>
+					<span class="data">{[...secrets, ...(asksServer ? ['HERON_TOKEN'] : [])].join(', ')}</span
+					>{#if from === 'server'}; the token has to read{publishing ? ', and to publish' : ''}{/if}
 				</p>{/if}
 			<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 			<pre

@@ -20,6 +20,7 @@ const order = yup
 		parallel: yup.number().integer().min(0).max(256).default(0),
 		stopAfter: yup.number().integer().min(0).default(0),
 		allowGuarded: yup.boolean().default(false),
+		revision: yup.string(),
 		seed: yup.number().integer().min(0),
 		rows: yup
 			.object({ data: yup.string(), take: yup.string(), row: yup.number().integer().min(1) })
@@ -38,7 +39,8 @@ export const POST = endpoint(async ({ params, request }) => {
 		stopAfter = 0,
 		allowGuarded = false,
 		rows = {},
-		seed
+		seed,
+		revision
 	} = await readBody(request, order);
 	return runs.start(await projects.open(params.project!), {
 		targets,
@@ -48,6 +50,7 @@ export const POST = endpoint(async ({ params, request }) => {
 		stopAfter,
 		allowGuarded,
 		rows: rows as RowsChoice,
-		...(seed === undefined ? {} : { seed })
+		...(seed === undefined ? {} : { seed }),
+		...(revision ? { revision } : {})
 	});
 });

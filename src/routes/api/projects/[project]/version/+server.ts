@@ -1,60 +1,41 @@
-import { changedSteps, documentDifferences } from '#core/diff/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { isProjectFile, loadDocument } from '#core/project/index.ts';
+import { isProjectFile } from '#core/project/index.ts';
 import { commitFiles, committed, committedIn, versionOf } from '#server/folder/version.ts';
 import { app } from '$lib/server/app.ts';
+import { differencesOf, textsOf } from '$lib/server/history.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import type { ProjectVersion, VersionTexts } from '$lib/wire.ts';
 import * as yup from 'yup';
-
-/** So many files are looked into. */
-const MOST_FILES = 200;
-/** A text that is longer is not compared line by line, in bytes. */
-const MOST_TEXT = 2_000_000;
 
 /** Where the project's folder stands in version control, and what differs from the commit; nothing where it is in none. */
 export const GET = endpoint(async ({ params, url }): Promise<ProjectVersion | VersionTexts | Record<string, never>> => {
 	const { projects } = await app();
 	const { dir, trouble } = await projects.folder(params.project!);
 	const path = url.searchParams.get('path');
-	if (path !== null) return textsOf(params.project!, dir, path);
+	if (path !== null) return textsNow(params.project!, dir, path);
 	const state = dir && !trouble ? await versionOf(dir) : undefined;
 	if (!state) return {};
-	const { documents } = await projects.open(params.project!);
+	const { files } = await projects.open(params.project!);
 	const own = [...state.changed].filter(([path]) => isProjectFile(path)).sort(([a], [b]) => (a < b ? -1 : 1));
-	const changed = await Promise.all(
-		own.slice(0, MOST_FILES).map(async ([path, change]): Promise<ProjectVersion['changed'][number]> => {
-			const now = documents.get(path)?.value;
-			const old = change === 'changed' && now !== undefined ? await committedIn(dir, state.commit, path) : undefined;
-			const before = old && loadDocument(path, old.toString('utf8'))?.value;
-			const comparable = before !== undefined && before !== null && now !== null;
-			return {
-				path,
-				change,
-				differences: comparable ? documentDifferences(before, now!) : [],
-				steps:
-					path.startsWith('collections/') && now && (comparable || change === 'new')
-						? changedSteps(before ?? undefined, now)
-						: {}
-			};
-		})
+	const conflicts = new Set(own.filter(([, change]) => change === 'conflict').map(([path]) => path));
+	const found = await differencesOf(
+		own.map(([path]) => path),
+		async (path, side) => {
+			if (side === 'after') return conflicts.has(path) ? undefined : files.get(path)?.bytes;
+			return state.changed.get(path) === 'new' ? undefined : committedIn(dir, state.commit, path);
+		}
 	);
+	// what version control says of a file holds
+	const changed = found.map((one) => ({ ...one, change: state.changed.get(one.path) ?? one.change }));
 	return { branch: state.branch, commit: state.commit, underWay: state.underWay, count: own.length, changed };
 });
 
-/** A file as it was committed, and as it is. @throws HeronError request.wrong where it is no text, or too much */
-async function textsOf(project: string, dir: string, path: string): Promise<VersionTexts> {
+/** A file as it was committed, and as it is. */
+async function textsNow(project: string, dir: string, path: string): Promise<VersionTexts> {
 	const { projects } = await app();
 	const now = (await projects.open(project)).files.get(path)?.bytes;
 	const before = dir && isProjectFile(path) ? await committed(dir, path) : undefined;
-	if (!now && !before) throw new HeronError('request.notFound', { what: path });
-	const [old, fresh] = [before, now].map((bytes) => {
-		if (bytes && bytes.length > MOST_TEXT)
-			throw new HeronError('request.wrong', { detail: `${path} is too large to be shown line by line` });
-		if (bytes?.includes(0)) throw new HeronError('request.wrong', { detail: `${path} is no text` });
-		return bytes?.toString('utf8') ?? '';
-	});
-	return { before: old!, now: fresh! };
+	return textsOf(path, before, now);
 }
 
 const order = yup
