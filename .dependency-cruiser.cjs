@@ -34,6 +34,7 @@ module.exports = {
 						'oauth4webapi',
 						'entities',
 						'url-template',
+						'croner',
 						'@exodus/bytes'
 					])
 				]

@@ -87,7 +87,11 @@ export const commands: readonly Command[] = [
 				value: 'FILE',
 				doc: 'with --with-standins: every call that they were asked, a line of JSON each'
 			},
-			publish: { value: 'URL', doc: 'send the result to this server while it runs' },
+			publish: {
+				value: 'URL',
+				doc: 'send the result to this server while it runs (default: the suite’s own, or none)'
+			},
+			'no-publish': { doc: 'send it to none, whatever the suite says' },
 			'publish-wait': {
 				value: 'DURATION',
 				doc: 'with --publish: how long a server may be away at the end (default: 60 s)'
@@ -119,7 +123,8 @@ export const commands: readonly Command[] = [
 			},
 			annotate: { value: 'FORM', doc: 'as of run: github, azure or plain' },
 			history: { value: 'FILE', doc: 'what a gate remembers of earlier runs: read, and this run added' },
-			publish: { value: 'URL', doc: 'send the whole to this server' },
+			publish: { value: 'URL', doc: 'send the whole to this server (default: the suite’s own, or none)' },
+			'no-publish': { doc: 'send it to none, whatever the suite says' },
 			as: { value: 'NAME', doc: 'with --publish: the project there (default: the folder’s name)' },
 			'publish-wait': { value: 'DURATION', doc: 'with --publish: how long a server may be away (default: 60 s)' },
 			quiet: { doc: 'only what needs a look, and the summary' },

@@ -84,7 +84,10 @@ async function fromServer(
 			signal: AbortSignal.timeout(TIMEOUT_MS)
 		});
 		if (!reply.ok) throw new Error(`${reply.status} ${reply.statusText}`);
-		return (await reply.json()) as PastRun[];
+		const told: unknown = await reply.json();
+		if (!Array.isArray(told)) throw new Error('what answers there is not a Loyal Heron server');
+		// held to the form that a file has: whatever answers may send anything
+		return readPast(told.map((one) => lineOfPast(one as PastRun)).join(''), server);
 	} catch (error) {
 		io.err(`the earlier runs at ${server} are not known: ${textOf(error)}\n`);
 		return [];

@@ -8,7 +8,7 @@ import { basename } from 'node:path';
 import type { Flags, Io } from './command.ts';
 import { openHistory } from './history.ts';
 import { openProject, withProject } from './project.ts';
-import { openPublisher } from './publish.ts';
+import { openPublisher, publishingTo } from './publish.ts';
 import { broken, readResult, type ResultFile } from './result-file.ts';
 import { deliver, NOT_DELIVERED, openReports } from './run.ts';
 
@@ -86,9 +86,10 @@ async function mergeFiles(io: Io, files: string[], given: Flags, begun: { close(
 	};
 	const { quarantine } = project?.workspace ?? { quarantine: { entries: [], back: 1 } };
 	const judge = createJudge(quarantine, project && touchCounter(project.workspace, suite?.gate));
-	const history = await openHistory(io, flags, basename(project?.dir ?? process.cwd()), run);
+	const told = publishingTo(io, flags, suite);
+	const history = await openHistory(...told, basename(project?.dir ?? process.cwd()), run);
 	const outputs = openReports(io, flags, project);
-	const publisher = await openPublisher(io, flags, basename(project?.dir ?? process.cwd()));
+	const publisher = await openPublisher(...told, basename(project?.dir ?? process.cwd()));
 	const state = startState();
 	const tell = async (...events: RunEvent[]) => {
 		for (const event of events) {

@@ -2,6 +2,7 @@ import { HeronError, textOf } from '#core/errors.ts';
 import { parseJson, writeJson } from '#core/model/json.ts';
 import type { Verdict } from '#core/gate/index.ts';
 import { fileName } from '#core/model/name.ts';
+import type { Suite } from '#core/model/suite.ts';
 import { batchOf, type RunBatch, type RunEvent, type RunState } from '#core/run/index.ts';
 import { existsSync } from 'node:fs';
 import { appendFile, mkdtemp, rename, rm, stat } from 'node:fs/promises';
@@ -54,6 +55,33 @@ async function send({ address, headers }: Target, body: string): Promise<{ numbe
 	const words = told.title ?? `${reply.status} ${reply.statusText}`;
 	if (reply.status >= 500 || reply.status === 429 || reply.status === 408) throw new Error(words);
 	throw new Refused(reply.ok ? 'what answers there is not a Loyal Heron server' : words);
+}
+
+/**
+ * The options and the environment with the server that a suite names, where the options name none. A project's file may name
+ * any server: the token goes there only if HERON_TOKEN_FOR names its host, or the project itself came from it.
+ */
+export function publishingTo(io: Io, flags: Flags, suite: Pick<Suite, 'name' | 'publish'> | undefined): [Io, Flags] {
+	const given = one(flags, 'publish');
+	if (flags['no-publish'] === true) {
+		if (given !== undefined) throw new HeronError('usage', { detail: '--publish and --no-publish exclude each other' });
+		return [io, flags];
+	}
+	if (given !== undefined || !suite?.publish) return [io, flags];
+	const own = { ...flags, publish: suite.publish };
+	const { host } = new URL(suite.publish);
+	const from = one(flags, 'server');
+	const trusted = [
+		...(io.env.HERON_TOKEN_FOR ?? '').split(',').map((one) => one.trim().toLowerCase()),
+		...(from !== undefined && URL.canParse(from) ? [new URL(from).host] : [])
+	];
+	if (!io.env.HERON_TOKEN || trusted.includes(host)) return [io, own];
+	const { HERON_TOKEN: _, ...env } = io.env;
+	if (flags.quiet !== true)
+		io.err(
+			`the suite ${suite.name} publishes to ${host}: without HERON_TOKEN, which goes there only if HERON_TOKEN_FOR=${host} says so\n`
+		);
+	return [{ ...io, env }, own];
 }
 
 export interface Publisher {

@@ -54,7 +54,7 @@ import { durationOf, numberOf } from './options.ts';
 import type { Borrowed } from './export.ts';
 import { openHistory } from './history.ts';
 import { openOutput, type Output } from './output.ts';
-import { openPublisher } from './publish.ts';
+import { openPublisher, publishingTo } from './publish.ts';
 import { readResult } from './result-file.ts';
 import { demandSound, environmentOf, lookedUp, openProject, withProject } from './project.ts';
 
@@ -194,9 +194,11 @@ async function carryOut(
 	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
 	const judge = createJudge(workspace.quarantine, touchCounter(workspace, shard ? undefined : suite?.gate));
 	// a part of a run is judged with the others, when they are merged
-	const history = shard ? undefined : await openHistory(io, flags, basename(folder.dir), info);
+	// parts publish nothing of themselves: what becomes of them does
+	const told = shard ? ([io, flags] as const) : publishingTo(io, flags, suite);
+	const history = shard ? undefined : await openHistory(...told, basename(folder.dir), info);
 	const outputs = openReports(io, flags, folder);
-	const publisher = await openPublisher(io, flags, basename(folder.dir));
+	const publisher = await openPublisher(...told, basename(folder.dir));
 
 	const stop = new AbortController();
 	// every request under way listens

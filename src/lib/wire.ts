@@ -3,7 +3,9 @@ import type { Comparison } from '#core/compare/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import type { DefinitionProblem, SoapOperation } from '#core/soap/index.ts';
 import type { ChangeSpan } from '#core/diff/index.ts';
-import type { Mark, RunLine, StoredRun } from '#server/store/index.ts';
+import type { ShownClock } from '$lib/server/clocks.ts';
+import type { Waiting } from '$lib/server/starting.ts';
+import type { Mark, RunLine, RunStatus, StoredRun } from '#server/store/index.ts';
 
 export type {
 	StoredAnswer,
@@ -18,6 +20,8 @@ export type {
 	StepMoment,
 	TokenFacts
 } from '#server/store/index.ts';
+export type { Callout, Occasion } from '#server/store/index.ts';
+export type { ShownClock } from '$lib/server/clocks.ts';
 export type { LiveEvent } from '$lib/server/runs.ts';
 export type { ShownWire } from '$lib/server/wire.ts';
 export type { Practice, PracticeFinding } from '$lib/server/practice.ts';
@@ -143,3 +147,34 @@ export interface ImportPlan {
 	/** What was written, where it was. */
 	written?: WrittenFile[];
 }
+
+/** When suites run by the clock, and what waits to be run. */
+export interface ProjectClocks {
+	clocks: ShownClock[];
+	waiting: Waiting[];
+	/** How many wait in all, those of other projects too. */
+	ahead: number;
+}
+
+/** What became of a suite that was started from elsewhere. */
+export type StartedRun = {
+	run: string;
+	/** Where this is told. */
+	at: string;
+	/** The page of the run. */
+	page: string;
+} & (
+	| { state: 'waiting'; place: number }
+	| { state: 'running'; number?: number }
+	| { state: 'refused'; why: string }
+	| {
+			state: 'ended';
+			number: number;
+			status: RunStatus;
+			/** Whether the gate lets it through; a run that did not come to its end is not let through. */
+			held: boolean;
+			/** Conditions of the gate that do not hold. */
+			failing: string[];
+			counts: StoredRun['summary'];
+	  }
+);

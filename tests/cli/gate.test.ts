@@ -545,4 +545,41 @@ describe('the whole way, with a server', () => {
 			expect(await text('collections/locks.yaml')).toContain('GET /new-a');
 		});
 	});
+	test('a deployment starts a suite with a token that can do nothing else, and hears what became of it', async () => {
+		await fetch(`${address}/api/projects/gates/files/suites/all.yaml`, {
+			method: 'PUT',
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify({
+				text: 'heron: 1\ntitle: All\nscenarios: [locks]\n',
+				revision: (await get<{ revision: number }>('/projects/gates/files/suites/all.yaml')).revision
+			})
+		});
+		const made = await fetch(`${address}/api/projects/gates/tokens`, {
+			method: 'POST',
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify({
+				name: 'deployment',
+				may: 'start',
+				until: new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
+			})
+		});
+		const { token } = (await made.json()) as { token: string };
+		const headers = { authorization: `Bearer ${token}` };
+		for (const failing of [false, true]) {
+			if (failing) bad.set('/new-b', 1);
+			const answer = await fetch(`${address}/api/projects/gates/start/all`, { method: 'POST', headers });
+			expect(answer.status).toBe(202);
+			const location = answer.headers.get('location')!;
+			const told = async () => (await (await fetch(address + location, { headers })).json()) as Record<string, unknown>;
+			await expect.poll(told, { timeout: 15_000 }).toMatchObject({
+				...{ state: 'ended', status: 'done', held: !failing, counts: { passed: failing ? 2 : 3 } },
+				failing: failing ? ['no step fails'] : []
+			});
+			const { run } = await told();
+			expect(await get(`/runs/${String(run)}`)).toMatchObject({ run: { info: { by: 'a hook', suite: 'all' } } });
+		}
+		expect((await fetch(`${address}/api/projects/gates/start/nobody`, { method: 'POST', headers })).status).toBe(404);
+		expect((await fetch(`${address}/api/projects/gates/export`, { headers })).status).toBe(403);
+		expect((await fetch(`${address}/api/projects/gates/start/all?run=other`, { headers })).status).toBe(404);
+	});
 });

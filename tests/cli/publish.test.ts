@@ -254,3 +254,49 @@ describe('what a server takes of a run', () => {
 		expect((await runs()).length).toBeGreaterThan(0);
 	});
 });
+
+describe('a suite that names its server', () => {
+	test('publishes there without being told to; a token goes along only where the pipeline says so', async () => {
+		const shown: (string | undefined)[] = [];
+		const paths: string[] = [];
+		const stranger = createHttp((request, response) => {
+			shown.push(request.headers.authorization);
+			paths.push(`${request.method} ${request.url}`);
+			request.resume().on('end', () => {
+				response.setHeader('content-type', 'application/json');
+				response.end(JSON.stringify(request.method === 'POST' ? { run: 'r', number: 1, recorded: 1 } : { runs: [] }));
+			});
+		});
+		await new Promise<void>((resolve) => stranger.listen(0, '127.0.0.1', resolve));
+		const host = `127.0.0.1:${(stranger.address() as AddressInfo).port}`;
+		project(1, 0);
+		const suite = (publish: string) =>
+			writeFileSync(join(dir, 'locks/suites/all.yaml'), `heron: 1\ntitle: All\nscenarios: [c]\npublish: ${publish}\n`);
+		suite(`http://${host}`);
+		const run = (env: Record<string, string>, ...more: string[]) => {
+			shown.length = paths.length = 0;
+			return done(start(['run', 'all', '--project', 'locks', ...more], { ...SECRET, HERON_TOKEN: 'heron_t', ...env }));
+		};
+		const alone = await run({});
+		expect(alone.code).toBe(0);
+		// whatever stands there gives no earlier runs: that is said, and keeps nothing up
+		expect(alone.err).toContain('the earlier runs at');
+		expect(alone.err).toContain(`without HERON_TOKEN, which goes there only if HERON_TOKEN_FOR=${host} says so`);
+		expect(paths).toContain('POST /api/projects/locks/published');
+		expect(new Set(shown)).toEqual(new Set([undefined]));
+		for (const other of ['heron.reedmere.example', `${host}.reedmere.example`]) {
+			await run({ HERON_TOKEN_FOR: other });
+			expect(new Set(shown)).toEqual(new Set([undefined]));
+		}
+		await run({ HERON_TOKEN_FOR: `heron.reedmere.example, ${host}` });
+		expect(new Set(shown)).toEqual(new Set(['Bearer heron_t']));
+		await run({}, '--no-publish');
+		expect(paths).toEqual([]);
+		// what the pipeline says wins, and its token goes there
+		await run({}, '--publish', `http://${host}/`);
+		expect(new Set(shown)).toEqual(new Set(['Bearer heron_t']));
+		suite('nowhere');
+		expect((await run({})).err).toContain('the address of a server is wanted');
+		stranger.close();
+	});
+});

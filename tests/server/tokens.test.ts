@@ -7,6 +7,8 @@ import { judgeCaller, permits } from '../../src/lib/server/door.ts';
 
 const publish: Grant = { project: 'locks', may: 'publish' };
 const read: Grant = { project: 'locks', may: 'read' };
+const both: Grant = { project: 'locks', may: 'both' };
+const start: Grant = { project: 'locks', may: 'start' };
 
 describe('what a token of a project lets somebody do', () => {
 	test.each<[Grant, string, string, boolean]>([
@@ -28,7 +30,19 @@ describe('what a token of a project lets somebody do', () => {
 		[read, 'GET', '/api/projects/locks/secrets', false],
 		[read, 'GET', '/api/projects/locks/tokens', false],
 		[read, 'GET', '/api/projects/locks/../other/history', false],
-		[read, 'GET', '/api/projects', false]
+		[read, 'GET', '/api/projects', false],
+		[read, 'POST', '/api/projects/locks/start/nightly', false],
+		[read, 'GET', '/api/projects/locks/changes', false],
+		[both, 'GET', '/api/projects/locks/export', true],
+		[both, 'POST', '/api/projects/locks/published', true],
+		[both, 'POST', '/api/projects/locks/start/nightly', false],
+		[both, 'POST', '/api/projects/locks/changes', false],
+		[start, 'POST', '/api/projects/locks/start/nightly', true],
+		[start, 'GET', '/api/projects/locks/start/nightly', true],
+		[start, 'POST', '/api/projects/other/start/nightly', false],
+		[start, 'GET', '/api/projects/locks/export', false],
+		[start, 'POST', '/api/projects/locks/runs', false],
+		[start, 'POST', '/api/projects/locks/published', false]
 	])('%j %s %s: %s', (grant, method, path, wanted) => expect(permits(grant, method, path)).toBe(wanted));
 
 	const caller = {
@@ -51,6 +65,27 @@ describe('what a token of a project lets somebody do', () => {
 		['by a name that is not ours', { ...far, host: 'evil.example' }, { grant: publish, path }, 403]
 	])('%s', (_, from, shown, wanted) => {
 		const answer = judgeCaller(settings, from, shown);
+		expect(answer.in ? true : answer.status).toBe(wanted);
+	});
+});
+
+describe('where everybody is asked for a token', () => {
+	const local = {
+		at: '127.0.0.1',
+		host: '127.0.0.1:4680',
+		origin: null,
+		method: 'GET',
+		authorization: null,
+		cookie: undefined
+	};
+	test.each<[string, Partial<typeof local> | { authorization: string } | { cookie: string }, boolean, true | 401]>([
+		['who works at this machine comes in as long as nobody asks', {}, false, true],
+		['and then not without one', {}, true, 401],
+		['nor with another one', { authorization: 'Bearer other' }, true, 401],
+		['but with it', { authorization: 'Bearer Lockkeeper-9' }, true, true],
+		['or where a page was shown it once', { cookie: 'Lockkeeper-9' }, true, true]
+	])('%s', (_, more, asks, wanted) => {
+		const answer = judgeCaller({ hosts: [], token: 'Lockkeeper-9', asks }, { ...local, ...more } as never);
 		expect(answer.in ? true : answer.status).toBe(wanted);
 	});
 });

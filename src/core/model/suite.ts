@@ -16,6 +16,8 @@ export interface Suite {
 	retries: number;
 	/** The revision of the project that it runs with, by number or name; empty for the newest. */
 	revision: string;
+	/** The server to which the command publishes its runs; empty for none. */
+	publish: string;
 	gate: Gate;
 }
 
@@ -96,6 +98,13 @@ export const suite: DocumentKind = {
 						report([], 'the name or number of a revision is wanted, such as release-7');
 				}
 			),
+			publish: shaped(
+				{ type: 'string', format: 'uri', description: 'The server to which the command publishes runs of it.' },
+				(value, report) => {
+					if (typeof value !== 'string' || !/^https?:\/\/[^\s/@]+/.test(value))
+						report([], 'the address of a server is wanted, such as https://heron.reedmere.example');
+				}
+			),
 			gate: record({
 				failed: whole('How many steps may fail.'),
 				errors: whole('How many steps may not be carried out.'),
@@ -141,6 +150,7 @@ export function parseSuite(name: string, value: Json): Suite {
 		parallel: typeof given.parallel === 'number' ? given.parallel : 1,
 		retries: typeof given.retries === 'number' ? given.retries : 0,
 		revision: typeof given.revision === 'string' || typeof given.revision === 'number' ? String(given.revision) : '',
+		publish: typeof given.publish === 'string' ? given.publish : '',
 		gate: gateOf(isObject(given.gate) ? given.gate : {})
 	};
 }

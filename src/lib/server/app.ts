@@ -10,6 +10,9 @@ import type { JobName, Jobs, Progress, Sealed } from '#server/engine/protocol.ts
 import type { Token } from '#core/auth/index.ts';
 import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server/store/index.ts';
 import { keepTokens } from './kept-tokens.ts';
+import { createCallouts, type Callouts } from './callouts.ts';
+import { createClocks, type Clocks } from './clocks.ts';
+import { createStarting, type Starting } from './starting.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
 import { createPublished, type Published } from './published.ts';
 import { createRuns, type Runs } from './runs.ts';
@@ -27,6 +30,10 @@ export interface App {
 	standIns: StandIns;
 	/** Runs that are carried out elsewhere. */
 	published: Published;
+	/** Suites that nobody starts by hand. */
+	starting: Starting;
+	clocks: Clocks;
+	callouts: Callouts;
 	/** Secrets and tokens of an environment; they never leave the server. The vault's go over those of the process. */
 	sealedOf(project: OpenProject, environment: string): Promise<Sealed>;
 	/** Has a job done in the worker. */
@@ -107,8 +114,21 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 	};
 	const standIns = createStandIns(host, projects, sealedOf, store.standIns);
 	void standIns.resume();
-	const runs = createRuns(store, host, projects, sealedOf, () => tidying.soon());
-	const published = createPublished(store.runs, () => tidying.soon());
+	const callouts = createCallouts(store, {
+		origin: config.env.ORIGIN ?? '',
+		agent: `loyal-heron/${__APP_VERSION__}`
+	});
+	const onRecorded = (run: string) => {
+		tidying.soon();
+		starting.ended(run);
+		callouts
+			.ended(run)
+			.catch((error: Error) => console.error(`nobody could be told of the run ${run}: ${error.message}`));
+	};
+	const runs = createRuns(store, host, projects, sealedOf, onRecorded);
+	const published = createPublished(store.runs, onRecorded);
+	const starting = createStarting(runs, projects);
+	const clocks = createClocks(store.clocks, projects, starting);
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());
 	return {
 		config,
@@ -118,10 +138,16 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		runs,
 		standIns,
 		published,
+		starting,
+		clocks,
+		callouts,
 		sealedOf,
 		ask,
 		async close() {
 			tidying.close();
+			clocks.close();
+			starting.close();
+			callouts.close();
 			runs.close();
 			standIns.close();
 			published.close();

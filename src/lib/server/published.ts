@@ -21,7 +21,7 @@ export interface Published {
 const SILENCE_MS = 15 * 60_000;
 
 /** Runs that are carried out elsewhere, such as in a pipeline, and come in pieces. */
-export function createPublished(store: RunStore, onRecorded: () => void = () => {}): Published {
+export function createPublished(store: RunStore, onRecorded: (run: string) => void = () => {}): Published {
 	const live = new Map<string, { listeners: Set<Listener>; silence: NodeJS.Timeout }>();
 	/** One piece of a run after the other. */
 	const turns = new Map<string, Promise<unknown>>();
@@ -89,7 +89,7 @@ export function createPublished(store: RunStore, onRecorded: () => void = () => 
 		});
 		if (end) {
 			over(info.id, { type: 'end', status, ...(end.stopped ? { message: end.stopped } : {}) });
-			onRecorded();
+			onRecorded(info.id);
 		}
 		return { run: info.id, number: run.number, recorded: recorded + fresh.length };
 	}

@@ -36,6 +36,10 @@ export interface RunRequest {
 	seed?: number;
 	/** Somebody has seen what may change something in a guarded environment. */
 	allowGuarded: boolean;
+	/** The id that it gets; left out: a new one. */
+	id?: string;
+	/** What starts it, where that is nobody. */
+	by?: string;
 	/** The revision of the project, by name or number; left out: what its suite says, or the newest. */
 	revision?: string;
 }
@@ -91,7 +95,7 @@ export function createRuns(
 	projects: Projects,
 	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>,
 	/** Told when all of a run is in the database. */
-	onRecorded: () => void = () => {}
+	onRecorded: (run: string) => void = () => {}
 ): Runs {
 	const live = new Map<string, Live>();
 	let closed = false;
@@ -239,7 +243,7 @@ export function createRuns(
 			});
 			const single = scenarios.length === 1 ? scenarios[0]! : undefined;
 			const info: RunInfo = {
-				id: randomUUID(),
+				id: request.id ?? randomUUID(),
 				startedAt: Date.now(),
 				title: titleOf(workspace, request.targets, chosen),
 				project: project.name,
@@ -251,6 +255,7 @@ export function createRuns(
 				branch: '',
 				seed: request.seed ?? randomInt(1, 2 ** 31),
 				targets: request.targets,
+				...(request.by === undefined ? {} : { by: request.by }),
 				...(taken.revision > 0 ? { revision: taken.revision } : {}),
 				...(taken.pinned === undefined ? {} : { pinned: taken.pinned })
 			};
@@ -272,7 +277,7 @@ export function createRuns(
 			const here: Live = { project: project.name, recording: true, listeners: new Set() };
 			const recorded = () => {
 				here.recording = false;
-				onRecorded();
+				onRecorded(info.id);
 			};
 			live.set(info.id, here);
 			return new Promise<StoredRun>((resolve, reject) => {

@@ -1,6 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { openDatabase, storeError } from './database.ts';
 import { createFileStore, type FileStore } from './files.ts';
+import { createCalloutStore, type CalloutStore } from './callouts.ts';
+import { createClockStore, type ClockStore } from './clocks.ts';
 import { createHistoryStore, type HistoryStore } from './history.ts';
 import { letGo, type LetGo, type Policy } from './retention.ts';
 import { createPastStore, type PastStore } from './past.ts';
@@ -12,6 +14,8 @@ import { createRunStore, type RunStore } from './runs.ts';
 import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 
 export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
+export { OCCASIONS, type Callout, type CalloutStore, type Delivery, type Occasion } from './callouts.ts';
+export type { Clock, ClockStore } from './clocks.ts';
 export { CHANGES_DAYS, type Change, type ChangedFile, type HistoryStore, type Mark } from './history.ts';
 export type { LetGo, Policy } from './retention.ts';
 export type { PastStore, RunFilter, RunLine, StepMoment } from './past.ts';
@@ -27,6 +31,8 @@ export interface Store {
 	runs: RunStore;
 	past: PastStore;
 	history: HistoryStore;
+	clocks: ClockStore;
+	callouts: CalloutStore;
 	tokens: TokenStore;
 	vault: Vault;
 	reaches: ReachStore;
@@ -66,6 +72,8 @@ export async function createStore(
 		files: guarded(createFileStore(sequelize)),
 		runs: guarded(createRunStore(sequelize)),
 		past: guarded(createPastStore(sequelize)),
+		clocks: guarded(createClockStore(sequelize)),
+		callouts: guarded(createCalloutStore(sequelize)),
 		history: guarded(createHistoryStore(sequelize)),
 		tokens: guarded(createTokenStore(sequelize)),
 		vault: guarded(vault),

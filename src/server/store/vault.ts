@@ -82,8 +82,8 @@ function unseal(key: VaultKey, about: string, bytes: Buffer): string | undefined
 	}
 }
 
-/** `kept`: what a step of a scenario kept and nobody reads. */
-export type SealedKind = 'secret' | 'token' | 'kept';
+/** `kept`: what a step of a scenario kept and nobody reads; `callout`: what calls are signed with that tell of verdicts. */
+export type SealedKind = 'secret' | 'token' | 'kept' | 'callout';
 
 export interface SealedFacts {
 	/** Empty for all environments. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import type { Json } from '#core/model/json.ts';
 	import { xpathOf } from '#core/model/xml-data.ts';
 	import { pointerOf, type Path, type TreeLine } from '#core/reading/index.ts';
@@ -94,7 +95,7 @@
 	});
 
 	const tall = $derived(Math.min(pages.total * 24 + (chosen.size > 0 ? 28 : 0) + 4, height));
-	const copy = (text: string) => navigator.clipboard.writeText(text);
+	const copy = (text: string) => copyText(text);
 	const copyValue = async (line: TreeLine) => copy(await reading.ask('value', { path: line.path }));
 	const valueOf = (line: TreeLine) => reading.ask('data', { path: line.path }) as Promise<Json>;
 	const selected = async () =>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import type { Mend } from '#core/reach/index.ts';
 	import type { Snippet } from 'svelte';
 	import { showDuration } from '#core/model/units.ts';
@@ -143,6 +144,6 @@
 	{/if}
 	<p class="flex items-baseline gap-2 py-2 text-[13px] text-quiet">
 		The same in a terminal: <code class="data text-ink">{terminal}</code>
-		<button class="word" onclick={() => navigator.clipboard.writeText(terminal)}>copy</button>
+		<button class="word" onclick={() => copyText(terminal)}>copy</button>
 	</p>
 </section>

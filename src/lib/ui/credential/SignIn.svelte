@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import { same, type Json } from '#core/model/json.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import { untrack } from 'svelte';
@@ -139,7 +140,7 @@
 										<span>{value}</span>{#if copied.has(name)}<button
 												class="word soft ml-auto"
 												aria-label="Copy the {name}"
-												onclick={() => navigator.clipboard.writeText(value)}>copy</button
+												onclick={() => copyText(value)}>copy</button
 											>{/if}
 									</dd>
 								{/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import { writeJson } from '#core/model/json.ts';
 	import type { FlowView } from '#core/auth/index.ts';
 	import { clock } from '../common/clock.svelte.ts';
@@ -23,7 +24,7 @@
 						><button
 							class="word soft"
 							aria-label="Copy the expression for {name}"
-							onclick={() => navigator.clipboard.writeText(`{$token.${name}}`)}>copy as {'{$…}'}</button
+							onclick={() => copyText(`{$token.${name}}`)}>copy as {'{$…}'}</button
 						></td
 					>
 				</tr>

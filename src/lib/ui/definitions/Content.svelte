@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import type { ContentView } from '#core/openapi/index.ts';
 	import SchemaTable from './SchemaTable.svelte';
 
@@ -16,9 +17,7 @@
 				aria-label="{example ? 'Schema' : 'Example'} of {label}"
 				onclick={() => (example = !example)}>{example ? 'its schema' : 'an example'}</button
 			>{/if}
-		{#if example}<button class="word soft text-xs" onclick={() => navigator.clipboard.writeText(content.example)}
-				>copy</button
-			>{/if}
+		{#if example}<button class="word soft text-xs" onclick={() => copyText(content.example)}>copy</button>{/if}
 	</p>
 	{#if example}<pre
 			class="data mt-1 max-h-72 overflow-auto border-l-2 border-rule pl-3 text-[13px]">{content.example}</pre>

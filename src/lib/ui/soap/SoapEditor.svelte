@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import { untrack } from 'svelte';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import {
@@ -287,9 +288,7 @@
 							>{call.problems.length === 1 ? 'one thing does' : `${call.problems.length} things do`} not fit the schema; it
 							can be sent so on purpose</span
 						>{/if}
-					<button class="word soft ml-auto text-xs" onclick={() => navigator.clipboard.writeText(call.text)}
-						>copy</button
-					>
+					<button class="word soft ml-auto text-xs" onclick={() => copyText(call.text)}>copy</button>
 				</div>
 				<CodeField value={draft ?? call.text} language="xml" lines label="Envelope" onchange={typeEnvelope} />
 			</section>

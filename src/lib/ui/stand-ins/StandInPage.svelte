@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import { beforeNavigate } from '$app/navigation';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { freeName } from '#core/model/path.ts';
@@ -217,7 +218,7 @@
 			>
 			<span class="flex items-baseline gap-2"
 				><span class="data">{running.address}</span>
-				<button class="word soft" onclick={() => navigator.clipboard.writeText(running.address)}>copy</button></span
+				<button class="word soft" onclick={() => copyText(running.address)}>copy</button></span
 			>
 		{:else}<span class="text-quiet">does not run</span>{/if}
 		{#if view?.ended && !running}<span class="text-fail">{view.ended}</span>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import type { TokenFacts } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { clock } from '../common/clock.svelte.ts';
@@ -58,14 +59,7 @@
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
-	async function copy() {
-		try {
-			await navigator.clipboard.writeText(made!.token);
-			toasts.show('The token is copied.');
-		} catch {
-			toasts.show('The browser does not let it be copied: select it.', 'trouble');
-		}
-	}
+	const copy = () => copyText(made!.token, 'The token is copied.');
 	const day = (ms: number) => new Date(ms - 1).toISOString().slice(0, 10);
 </script>
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '../common/copy.ts';
 	import { isHost } from '#core/model/environment.ts';
 	import { weakness } from '#core/weakness.ts';
 	import { messageOf } from '../common/api.ts';
@@ -125,7 +126,7 @@
 		{/if}
 		{#if seen !== undefined}<p class="flex items-baseline gap-3 pt-3">
 				<code class="data border border-rule bg-paper px-2 py-1 break-all">{seen}</code>
-				<button class="word" onclick={() => navigator.clipboard.writeText(seen ?? '')}>copy</button>
+				<button class="word" onclick={() => copyText(seen ?? '')}>copy</button>
 				<button class="word" onclick={() => (seen = undefined)}>hide</button>
 			</p>{/if}
 		<p class="flex flex-wrap items-baseline gap-3 pt-3 text-[13px]">

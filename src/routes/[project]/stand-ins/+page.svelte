@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { copyText } from '#ui/common/copy.ts';
 	import { invalidateAll } from '$app/navigation';
 	import { untrack } from 'svelte';
 	import type { JsonObject } from '#core/model/json.ts';
@@ -139,7 +140,7 @@
 				<div class="flex flex-wrap items-baseline gap-x-3">
 					<h3 class="font-semibold">{standin.title}</h3>
 					<span class="data">{standin.address}</span>
-					<button class="word soft" onclick={() => navigator.clipboard.writeText(standin.address)}>copy</button>
+					<button class="word soft" onclick={() => copyText(standin.address)}>copy</button>
 					<span class="ml-auto flex items-center gap-1.5"
 						><Outcome outcome={standin.up ? 'passed' : 'error'} word={false} />{standin.up
 							? 'answers'

@@ -242,6 +242,16 @@
 						href="/{data.project}/suites/{name}"
 						aria-label="the ready script, {suite.title} in a pipeline">the ready script</a
 					>
+					<label class="flex items-baseline gap-1 text-[13px] text-quiet"
+						>its results go to<input
+							class="bare data min-h-6 w-64 text-ink"
+							type="url"
+							placeholder="no server of their own"
+							aria-label="Server for results of {suite.title}"
+							value={suite.publish}
+							onchange={(event) => document.set(['publish'], event.currentTarget.value.trim() || undefined)}
+						/></label
+					>
 				</dd>
 			</dl>
 			{#each document.problems as problem, index (index)}<p class="mt-1 text-[13px] text-fail">

@@ -9,6 +9,7 @@ import { verdicts } from './0007-verdicts.ts';
 import { tokens } from './0008-tokens.ts';
 import { standIns } from './0009-stand-ins.ts';
 import { changes } from './0010-changes.ts';
+import { clocks } from './0011-clocks.ts';
 
 export interface Migration {
 	name: string;
@@ -26,5 +27,6 @@ export const migrations: readonly Migration[] = [
 	verdicts,
 	tokens,
 	standIns,
-	changes
+	changes,
+	clocks
 ];

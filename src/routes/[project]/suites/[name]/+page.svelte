@@ -1,8 +1,11 @@
 <script lang="ts">
+	import { copyText } from '#ui/common/copy.ts';
 	import { parseSuite } from '#core/model/suite.ts';
 	import { pipelineKinds, REPORT_FILES, type PipelineChoice, type ReportName } from '#core/pipeline/index.ts';
 	import { secretVariable } from '#core/run/index.ts';
 	import Practice from '#ui/suites/Practice.svelte';
+	import Callouts from '#ui/suites/Callouts.svelte';
+	import Unattended from '#ui/suites/Unattended.svelte';
 	import Tokens from '#ui/suites/Tokens.svelte';
 	import type { ChangeHistory } from '$lib/wire.ts';
 	import { api } from '#ui/common/api.ts';
@@ -79,14 +82,7 @@
 			/\.\.|^\//.test(folder.trim()) && 'the folder is one within the repository'
 		].filter((one) => typeof one === 'string')
 	);
-	async function copy() {
-		try {
-			await navigator.clipboard.writeText(script);
-			toasts.show('The script is copied.');
-		} catch {
-			toasts.show('The browser does not let it be copied: select it, or download it.', 'trouble');
-		}
-	}
+	const copy = () => copyText(script, 'The script is copied.');
 	const REPORTS = Object.keys(REPORT_FILES) as ReportName[];
 </script>
 
@@ -125,6 +121,9 @@
 					></select
 				></label
 			>
+			{#if from === 'server'}<label class="flex flex-col gap-0.5 pl-6"
+					><span class="text-quiet">the server</span><input class="field data" bind:value={server} /></label
+				>{/if}
 			{#if from === 'folder'}<label class="flex flex-col gap-0.5 pl-6"
 					><span class="text-quiet">the folder</span><input class="field data" bind:value={folder} /></label
 				>{:else}<label class="flex flex-col gap-0.5 pl-6"
@@ -164,7 +163,7 @@
 				><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={publishing} /> results come to a server, while
 				it runs</label
 			>
-			{#if asksServer}<label class="flex flex-col gap-0.5 pl-6"
+			{#if publishing && from !== 'server'}<label class="flex flex-col gap-0.5 pl-6"
 					><span class="text-quiet">the server</span><input class="field data" bind:value={server} /></label
 				>{/if}
 			{#if !publishing}<label class="flex items-center gap-2"
@@ -204,5 +203,7 @@
 		</section>
 	</div>
 	<Practice project={project().name} {choice} />
+	<Unattended project={project().name} suite={data.name} revision={suite.revision} />
+	<Callouts project={project().name} suite={data.name} />
 	<Tokens project={project().name} />
 </div>

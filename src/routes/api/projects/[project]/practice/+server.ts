@@ -29,7 +29,16 @@ export const POST = endpoint(async ({ params, request }) => {
 	const own = Object.fromEntries(Object.entries(secrets).filter(([name]) => known.has(name)));
 	const choice: PipelineChoice = {
 		...{ suite: given.suite!, title: suite?.title ?? '', environment, folder: given.folder || '.' },
-		...{ install: ':', shards: 1, publish: '', server: '', revision: '', as: '', cron: '', history: given.history ?? false },
+		...{
+			install: ':',
+			shards: 1,
+			publish: '',
+			server: '',
+			revision: '',
+			as: '',
+			cron: '',
+			history: given.history ?? false
+		},
 		reports: (given.reports ?? []) as ReportName[],
 		secrets: []
 	};
