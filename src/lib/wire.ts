@@ -36,6 +36,8 @@ export interface RunHistory {
 	runs: RunLine[];
 	/** There are older ones. */
 	more: boolean;
+	/** Suites that wait to be run, the next one first. */
+	waiting: string[];
 	facets: { suites: string[]; environments: string[]; branches: string[] };
 }
 

@@ -201,6 +201,12 @@ describe('what is old', () => {
 		const hashOf = async (id: string, at: number) => (await store.runs.steps(id))[at]!.exchanges[0]!.reply!.body!.hash;
 		const [kept, lost] = [await hashOf('old', 0), await hashOf('old', 1)];
 		expect(await store.letGo({ runs: 0, sends: 0, days: 0 })).toEqual({ runs: 0, revisions: 0, bodies: 0 });
+		// what somebody keeps is counted with nothing, and has no age
+		await store.runs.keep('old', true);
+		expect(await store.letGo({ runs: 2, sends: 0, days: 45 })).toMatchObject({ runs: 0 });
+		expect(await store.runs.get('old')).toMatchObject({ kept: true });
+		await store.runs.keep('old', false);
+		await expect(store.runs.keep('nobody', true)).rejects.toThrow(/was not found/);
 		expect(await store.letGo({ runs: 2, sends: 0, days: 0 })).toEqual({ runs: 1, revisions: 0, bodies: 1 });
 		expect((await store.runs.list('p', 10)).map(({ id }) => id)).toEqual(['new', 'middle', 'going']);
 		expect(await store.runs.body(kept)).toBeDefined();

@@ -292,7 +292,7 @@ test('a folder and the page are one: edits go both ways, and what is typed is no
 		await page.getByRole('button', { name: 'Its folder…' }).click();
 		await expect(page.getByRole('dialog', { name: /^The folder of/ })).toContainText(dir);
 		await accessible(page);
-		await page.getByRole('button', { name: 'Part them: both keep their files' }).click();
+		await page.getByRole('button', { name: 'Unlink them: both keep their files' }).click();
 		await expect(page.getByRole('dialog', { name: /^The folder of/ })).toBeHidden();
 		expect(readFileSync(join(dir, 'heron.yaml'), 'utf8')).toContain('In a folder');
 	} finally {

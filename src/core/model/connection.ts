@@ -143,7 +143,7 @@ const tls = record(
 				else if (certificate && !key) report([], 'the key of the certificate is missing');
 			}
 		),
-		name: text('The name that is asked for and that the certificate must bear, when it is not the host’s.'),
+		name: text('The name that is asked for, which the certificate must hold, when it is not the host’s.'),
 		verify: open(flag('false: the certificate is not looked at. Only while you find out what is wrong.'))
 	},
 	{},

@@ -64,7 +64,7 @@ export interface Transport {
 		/** PEM; trusted beside the machine's own authorities. */
 		authorities: string[];
 		client?: ClientIdentity;
-		/** The name that is asked for and that the certificate must bear; empty for the host's. */
+		/** The name that is asked for, which the certificate must hold; empty for the host's. */
 		name: string;
 		verify: boolean;
 	};

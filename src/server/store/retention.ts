@@ -59,7 +59,7 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 					`DELETE FROM runs WHERE id IN (
 						SELECT id FROM (
 							SELECT id, status, ROW_NUMBER() OVER (PARTITION BY project ORDER BY startedAt DESC) AS place
-							FROM runs WHERE kind = $1
+							FROM runs WHERE kind = $1 AND kept = 0
 						) WHERE place > $2 AND status <> 'running' LIMIT ${AT_ONCE})`,
 					[kind, keep]
 				);
@@ -67,7 +67,7 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 	let gone = (await beyond('run', runs)) + (await beyond('send', sends));
 	if (days > 0)
 		gone += await changed(
-			`DELETE FROM runs WHERE id IN (SELECT id FROM runs WHERE startedAt < $1 AND status <> 'running' LIMIT ${AT_ONCE})`,
+			`DELETE FROM runs WHERE id IN (SELECT id FROM runs WHERE startedAt < $1 AND status <> 'running' AND kept = 0 LIMIT ${AT_ONCE})`,
 			[now - days * DAY_MS]
 		);
 	// a day is kept as it ended: all files together, and so is what has a name

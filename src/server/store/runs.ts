@@ -45,6 +45,8 @@ export interface StoredRun {
 	startedAt: number;
 	/** What its gate says; a run that was sent by hand has none. */
 	gate?: Verdict;
+	/** Somebody keeps it: it is not let go for its age. */
+	kept?: boolean;
 	/** It goes on, and not on this server: results come in pieces. */
 	elsewhere?: boolean;
 }
@@ -100,6 +102,8 @@ export interface RunStore {
 	/** The newest answers to a step, whatever the environment. */
 	answers(project: string, scenario: string, step: string, limit: number): Promise<StoredAnswer[]>;
 	body(hash: string): Promise<Buffer | undefined>;
+	/** Keeps a run, whatever its age, or lets it go with the others. @throws HeronError request.notFound */
+	keep(id: string, kept: boolean): Promise<void>;
 	/** Removes a run with its results. @throws HeronError request.notFound */
 	remove(id: string): Promise<void>;
 	/** How many results of a run are recorded: the sequence number of the next. */
@@ -118,6 +122,7 @@ const runOf = (row: RunRow): StoredRun => ({
 	scenarios: row.scenarios === undefined ? [] : (JSON.parse(row.scenarios) as StoredRun['scenarios']),
 	total: row.total,
 	summary: wholeSummary(JSON.parse(row.summary) as Partial<Summary>),
+	...(row.kept ? { kept: true } : {}),
 	...(row.gate ? { gate: JSON.parse(row.gate) as Verdict } : {}),
 	ms: row.ms,
 	stopped: row.stopped,
@@ -337,6 +342,10 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 		async body(hash) {
 			const row = await BodyRow.findByPk(hash, { raw: true });
 			return row ? unpackBody(row) : undefined;
+		},
+		async keep(id, kept) {
+			const [changed] = await RunRow.update({ kept: kept ? 1 : 0 }, { where: { id } });
+			if (changed === 0) throw new HeronError('request.notFound', { what: `the run ${id}` });
 		},
 		async remove(id) {
 			if ((await RunRow.destroy({ where: { id } })) === 0)

@@ -242,7 +242,7 @@
 			/> the certificate is looked at</label
 		>
 	</Setting>
-	<Setting label="Asked name" title="The name that is asked for in TLS and that the certificate must bear">
+	<Setting label="Asked name" title="The name that is asked for in TLS (SNI), which the certificate must hold">
 		<input
 			class="bare data w-full"
 			aria-label="Name that the certificate must bear"

@@ -250,7 +250,7 @@
 							{#if against !== 0 && against !== history.newest && !history.marks.some(({ change }) => change === against)}<option
 									value={String(against)}>revision {against}</option
 								>{/if}
-						</select>{#if against > span.number}, which came later: that is shown{/if}</label
+						</select>{#if against > span.number}, which came later{/if}</label
 					>
 					{#if !compared}<p class="text-quiet" role="status">Looking…</p>
 					{:else if compared.count === 0}<p class="border-t border-line py-2 text-quiet">No file differs.</p>

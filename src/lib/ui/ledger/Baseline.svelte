@@ -241,7 +241,7 @@
 				><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={ownOfEnvironment} /> for {environment} alone</label
 			>{/if}
 		{#if proposed.length > 0}
-			<p class="mt-2 text-[13px]">Another one each time, in the last {compared} answers; to be ignored:</p>
+			<p class="mt-2 text-[13px]">Different each time, in the last {compared} answers; to be ignored:</p>
 			<ul aria-label="Proposed to be ignored">
 				{#each proposed as one (`${one.order} ${one.selector}`)}<li>
 						<label class="flex min-h-6 items-center gap-2 text-[13px]"

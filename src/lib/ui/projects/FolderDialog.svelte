@@ -54,7 +54,7 @@
 		{/if}
 		{#if trouble}<p class="note mt-2" role="alert">{trouble}</p>{/if}
 		<p class="flex gap-3 pt-4">
-			{#if folder}<button class="press" disabled={busy}>Part them: both keep their files</button>
+			{#if folder}<button class="press" disabled={busy}>Unlink them: both keep their files</button>
 			{:else}<button class="press go" disabled={busy || dir.trim() === ''}>Write it there</button>{/if}
 			<button type="button" class="press" onclick={onclose}>{folder ? 'Close' : 'Leave it'}</button>
 		</p>

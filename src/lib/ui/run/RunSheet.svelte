@@ -31,6 +31,16 @@
 	let { sheet }: { sheet: RunSheetState } = $props();
 	const project = useProject();
 	const run = $derived(sheet.run);
+	/** As somebody just said, over what the run was read with. */
+	let keptNow: boolean | undefined = $state();
+	const kept = $derived(keptNow ?? run.kept ?? false);
+	async function keepForGood() {
+		try {
+			({ kept: keptNow } = await api.put<{ kept: boolean }>(`/runs/${run.id}`, { kept: !kept }));
+		} catch (error) {
+			toasts.show(messageOf(error), 'trouble');
+		}
+	}
 	const opened = new SvelteSet<string>();
 	const unfolded = new SvelteSet<string>();
 	// one scenario over rows: its table is what people come for
@@ -295,7 +305,12 @@
 				{#if asked}<span class="text-[13px]">Its results cannot be brought back.</span>
 					<button class="press" onclick={remove}>Remove this run</button>
 					<button class="word whitespace-nowrap" onclick={() => (asked = false)}>keep it</button>
-				{:else}<TakeOut id={run.id} /><button class="word" onclick={() => (asked = true)}>remove…</button>{/if}
+				{:else}<TakeOut id={run.id} /><button
+						class="word"
+						aria-pressed={kept}
+						title={kept ? 'It is not let go for its age.' : 'Runs are let go when many newer ones are there.'}
+						onclick={keepForGood}>{kept ? 'kept for good' : 'keep for good'}</button
+					><button class="word" onclick={() => (asked = true)}>remove…</button>{/if}
 				{#if past && past.length > 0}<a class="press" href="/{project().name}/runs/{run.id}/compare">Compare</a>{/if}
 				<button class="press go" onclick={() => again(allOf())}>Run all again</button>
 			{/if}

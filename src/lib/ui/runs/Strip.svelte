@@ -96,6 +96,6 @@
 			><StandingMark standing={one} />{STANDING_WORDS[one]}</span
 		>{/each}
 	{#if rows.length > shown.length || all}<button class="word ml-auto" aria-pressed={all} onclick={() => (all = !all)}
-			>{all ? 'only what is to be told' : `all ${rows.length} steps`}</button
+			>{all ? 'only what did not always pass' : `all ${rows.length} steps`}</button
 		>{/if}
 </p>

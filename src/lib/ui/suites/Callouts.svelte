@@ -93,7 +93,7 @@
 					<span class="data min-w-0 wrap-anywhere">{one.address}</span>
 					<span>{WHEN[one.occasion]}{one.suite === '' ? ', of any suite' : ''}</span>
 					<span class={one.last === '' || one.last === 'arrived' ? 'text-quiet' : 'text-fail'} role="status"
-						>{one.lastAt === 0 ? 'never told yet' : `${one.last}, ${since(one.lastAt, clock.now)}`}</span
+						>{one.lastAt === 0 ? 'not told yet' : `${one.last}, ${since(one.lastAt, clock.now)}`}</span
 					>
 					<span class="ml-auto flex gap-3">
 						<button class="word" disabled={trying === one.id} aria-label="Try {one.address}" onclick={() => tryOut(one)}

@@ -46,8 +46,8 @@
 		<span class="ml-auto"><SaveState {document} /></span>
 	</div>
 	{#if entries.length === 0}<p class="py-2 text-quiet">
-			Nothing is. What fails in a run and is known is put here from the run’s page, with who looks after it and until
-			when.
+			Nothing is in quarantine. What fails in a run and is known is put here from the run’s page, with who looks after
+			it and until when.
 		</p>{/if}
 	<ul>
 		{#each entries as entry, index (index)}

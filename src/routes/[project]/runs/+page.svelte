@@ -12,10 +12,10 @@
 
 	let { data }: PageProps = $props();
 	const project = useProject();
-	const { runs, facets, more } = $derived(data.history);
+	const { runs, facets, more, waiting } = $derived(data.history);
 	const filtered = $derived(data.asked.size > 0);
 	const words = $derived(data.asked.get('words') ?? '');
-	const going = $derived(runs.some((run) => run.status === 'running'));
+	const going = $derived(waiting.length > 0 || runs.some((run) => run.status === 'running'));
 	$effect(() => {
 		if (!going) return;
 		const timer = setInterval(() => void invalidateAll(), 1500);
@@ -72,6 +72,9 @@
 <div class="h-full overflow-auto px-5 pt-3.5">
 	<div class="page-head">
 		<h1>Runs</h1>
+		{#if waiting.length > 0}<span class="text-[13px]" role="status"
+				>{waiting.length === 1 ? `${waiting[0]} waits` : `${waiting.length} suites wait`} to be run</span
+			>{/if}
 		{#each choices as [key, label, all, values] (key)}{#if values.length > 0}<select
 					class="bare field-sizing-content max-w-52 cursor-pointer text-[13px]"
 					aria-label={label}

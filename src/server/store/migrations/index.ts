@@ -10,6 +10,7 @@ import { tokens } from './0008-tokens.ts';
 import { standIns } from './0009-stand-ins.ts';
 import { changes } from './0010-changes.ts';
 import { clocks } from './0011-clocks.ts';
+import { keptRuns } from './0012-kept-runs.ts';
 
 export interface Migration {
 	name: string;
@@ -28,5 +29,6 @@ export const migrations: readonly Migration[] = [
 	tokens,
 	standIns,
 	changes,
-	clocks
+	clocks,
+	keptRuns
 ];

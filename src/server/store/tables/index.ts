@@ -64,6 +64,8 @@ export class RunRow extends Model<InferAttributes<RunRow>, InferCreationAttribut
 	declare skipped: CreationOptional<number>;
 	declare unsteady: CreationOptional<number>;
 	declare quarantined: CreationOptional<number>;
+	/** 1: it is not let go for its age. */
+	declare kept: CreationOptional<number>;
 	/** Whether its gate let the pipeline go on: 1 or 0; null where none judged it. */
 	declare held: CreationOptional<number | null>;
 	/** JSON of the verdict; empty for none. */
@@ -204,6 +206,7 @@ export const columns = {
 		unsteady: { ...whole(), defaultValue: 0 },
 		quarantined: { ...whole(), defaultValue: 0 },
 		held: DataTypes.INTEGER,
+		kept: { ...whole(), defaultValue: 0 },
 		gate: { ...text(), defaultValue: '' }
 	},
 	steps: {

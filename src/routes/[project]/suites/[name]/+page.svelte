@@ -9,7 +9,6 @@
 	import Tokens from '#ui/suites/Tokens.svelte';
 	import type { ChangeHistory } from '$lib/wire.ts';
 	import { api } from '#ui/common/api.ts';
-	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { saveText } from '#ui/common/upload.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 	import type { PageProps } from './$types';

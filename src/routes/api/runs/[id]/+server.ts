@@ -1,12 +1,23 @@
 import { HeronError } from '#core/errors.ts';
 import { app } from '$lib/server/app.ts';
-import { endpoint } from '$lib/server/respond.ts';
+import { endpoint, readBody } from '$lib/server/respond.ts';
+import * as yup from 'yup';
 
 export const GET = endpoint(async ({ params }) => {
 	const { store, runs } = await app();
 	const run = await store.runs.get(params.id!);
 	if (!run) throw new HeronError('request.notFound', { what: `the run ${params.id}` });
 	return { run: runs.now(run), steps: await store.runs.steps(run.id) };
+});
+
+const order = yup.object({ kept: yup.boolean().required() }).noUnknown();
+
+/** Keeps a run, whatever its age, or lets it go with the others. */
+export const PUT = endpoint(async ({ params, request }) => {
+	const { store } = await app();
+	const { kept } = await readBody(request, order);
+	await store.runs.keep(params.id!, kept);
+	return { kept };
 });
 
 /** Removes a run with its results; not while it goes on. */
