@@ -129,3 +129,71 @@ test('without a definition the fields of a sample are kept as a schema, which th
 	await step.getByRole('button', { name: 'without it' }).click();
 	await expect(step.getByRole('button', { name: 'as fields' })).toBeVisible();
 });
+
+test('the fields of a form and the parts of a multipart body are fields with their types, as their definition has them', async ({
+	page,
+	bench
+}) => {
+	const definition = `openapi: 3.1.0
+info: { title: Permits, version: '1' }
+paths:
+  /form:
+    post:
+      requestBody:
+        content:
+          application/x-www-form-urlencoded:
+            schema: { type: object, required: [boat], properties: { boat: { type: string }, nights: { type: integer, maximum: 7 }, state: { type: string, enum: [afloat, ashore] }, locks: { type: array, items: { type: string } }, size: { type: object, properties: { length: { type: number } } } } }
+            encoding: { size: { style: deepObject, explode: true } }
+      responses: { '200': { description: ok } }
+  /parts:
+    post:
+      requestBody:
+        content:
+          multipart/form-data:
+            schema: { type: object, required: [scan], properties: { scan: { type: string, format: binary }, permit: { type: object, required: [boat], properties: { boat: { type: string } } } } }
+            encoding: { scan: { contentType: application/pdf } }
+      responses: { '200': { description: ok } }
+`;
+	const url = await bench.project('fielded', {
+		'definitions/permits.yaml': definition,
+		'connections/mirror.yaml': `heron: 1\nbase: ${bench.standin('mirror')}\ndefinition: permits.yaml\n`,
+		'collections/sheet.yaml':
+			'heron: 1\ntitle: Sheet\nconnection: mirror\nscenarios:\n  - id: s\n    title: One\n    steps:\n' +
+			'      - { id: form, send: POST /form, body: { form: { boat: Pike, nights: "9", locks: { value: old, off: true } } } }\n' +
+			'      - { id: parts, send: POST /parts, body: { multipart: [{ name: scan, file: files/permit.pdf, filename: p.pdf }] } }\n'
+	});
+	await page.goto(`${url}/collections/sheet#s/form`);
+	const first = drawer(page, /^Step 1/);
+	const form = first.getByRole('region', { name: 'Form' });
+	await expect(form.getByText('7 at most')).toBeVisible();
+	await write(form.getByRole('textbox', { name: 'nights' }), '5');
+	await form.getByRole('button', { name: 'Add state' }).click();
+	await form.getByRole('combobox', { name: 'state', exact: true }).selectOption('ashore');
+	await form.getByRole('button', { name: 'Add size' }).click();
+	await write(form.getByRole('textbox', { name: 'length of size' }), '12.5');
+	// both are in step: what is written below is what the fields say
+	const rows = first.getByRole('table', { name: 'Form fields' });
+	await expect(rows.getByRole('textbox', { name: 'Value of field size[length]' })).toHaveText('12.5');
+	await accessible(page);
+	await saved(page);
+	await expect
+		.poll(() => bench.file('fielded', 'collections/sheet.yaml'))
+		.toMatch(/nights: 5[\s\S]*state: ashore[\s\S]*"?size\[length\]"?: "?12\.5"?/);
+	expect(await bench.file('fielded', 'collections/sheet.yaml')).toContain('locks: { value: old, off: true }');
+
+	await page.goto(`${url}/collections/sheet#s/parts`);
+	const second = drawer(page, /^Step 2/);
+	const parts = second.getByRole('region', { name: 'Form' });
+	await expect(parts.getByRole('combobox', { name: 'scan', exact: true })).toHaveValue('files/permit.pdf');
+	await parts.getByRole('combobox', { name: 'scan', exact: true }).fill('files/permit-renewed.pdf');
+	await parts.getByRole('combobox', { name: 'scan', exact: true }).blur();
+	await parts.getByRole('button', { name: 'Add permit' }).click();
+	await write(parts.getByRole('textbox', { name: 'boat of permit' }), 'Slow Tide');
+	await expect(second.getByRole('textbox', { name: 'JSON of part 2' })).toContainText('Slow Tide');
+	await accessible(page);
+	await second.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(second.getByRole('tree', { name: 'Body' })).toContainText('p.pdf');
+	const file = await bench.file('fielded', 'collections/sheet.yaml');
+	expect(file).toContain('filename: p.pdf');
+	expect(file).toContain('file: files/permit-renewed.pdf');
+});

@@ -1,3 +1,4 @@
+export { fieldsOf, isBinary, partsOfValue, valueOfFields, valueOfParts } from './fields.ts';
 export { faultsIn, type FormFault } from './faults.ts';
 export {
 	isComputed,

@@ -1,5 +1,6 @@
 export {
 	bodiesOf,
+	styled,
 	bodyOf,
 	literally,
 	parametersOf,

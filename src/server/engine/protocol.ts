@@ -122,12 +122,14 @@ export interface MakeOrder {
 }
 
 /** A request as it will be sent, secrets masked. */
-/** A schema of a JSON body by itself, and where it is from. */
+/** A schema of a body of JSON or of a form by itself, and where it is from. */
 export interface BodySchema {
 	file: string;
 	/** `POST /bookings` of an OpenAPI document; empty for a schema that the step names. */
 	operation: string;
 	schema: JsonObject;
+	/** How parts of a form are written, by their names. */
+	encoding: JsonObject;
 }
 
 export interface Preview {

@@ -1,9 +1,10 @@
 <script lang="ts">
 	import ChevronDown from '@lucide/svelte/icons/chevron-down';
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
-	import { inBranch, resolve, startOf, valuesOf } from '#core/json-form/index.ts';
+	import { inBranch, isBinary, resolve, startOf, valuesOf } from '#core/json-form/index.ts';
 	import { isObject, type Json } from '#core/model/json.ts';
 	import { hasExpression } from '#core/values/index.ts';
+	import FileField from '../common/FileField.svelte';
 	import Lazy from '../common/Lazy.svelte';
 	import { FIELD_HEIGHT, rowsOf } from '../common/wide.ts';
 	import ValueField from '../editor/ValueField.svelte';
@@ -106,6 +107,13 @@
 					>give it</button
 				>{#if fault}<span class="pl-2 text-xs text-fail">{fault}</span>{/if}
 			{:else if inside}{#if fault}<span class="text-xs text-fail">{fault}</span>{/if}
+			{:else if tools.files && isBinary(own)}<FileField
+					value={text}
+					{label}
+					fits={/^files\//}
+					placeholder="a file of the project"
+					onchange={set}
+				/>{#if fault}<span class="text-xs text-fail">{fault}</span>{/if}
 			{:else}<ValueField
 					{text}
 					{label}

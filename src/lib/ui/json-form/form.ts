@@ -9,6 +9,8 @@ export interface FormTools {
 	/** Gives a property another name, in its place. */
 	rename(path: (string | number)[], name: string): void;
 	faultAt(path: (string | number)[]): string;
+	/** Bytes are chosen among the project's files. */
+	files: boolean;
 	/** It has so many fields that only those near the part in sight are drawn. */
 	wide: boolean;
 }

@@ -16,18 +16,24 @@ interface Asked {
 	connection: Json | undefined;
 	type: Json | undefined;
 	schema: Json | undefined;
+	/** The kind of body: json, form or multipart. */
+	kind: string;
 }
 
-/** The schema of a step's JSON body; null where nothing is known. @throws ApiError */
+/** The schema of a step's body of JSON or of a form; null where nothing is known. @throws ApiError */
 export function schemaFor(
 	project: ProjectState,
 	collection: string,
-	{ send, connection, type, schema }: Asked
+	{ send, connection, type, schema, kind }: Asked
 ): Promise<KnownSchema | null> {
 	const files = project.overview.files.filter((path) => /^(definitions|schemas|connections)\//.test(path));
 	const key = `${project.name}\n${definitionsState.read}\n${files.join('\n')}`;
 	if (kept?.key !== key || Object.keys(kept.found).length > MOST) kept = { key, found: {} };
-	const body: JsonObject = { json: null, ...(type ? { type } : {}), ...(schema ? { schema } : {}) };
+	const body: JsonObject = {
+		[kind]: kind === 'json' ? null : [],
+		...(type ? { type } : {}),
+		...(schema ? { schema } : {})
+	};
 	const step: JsonObject = { id: 'step', send: send ?? '', ...(connection ? { connection } : {}), body };
 	const asked = JSON.stringify([collection, step]);
 	return (kept.found[asked] ??= api.post<KnownSchema | null>(`/projects/${project.name}/body-schema`, {

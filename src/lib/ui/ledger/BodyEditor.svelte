@@ -61,9 +61,90 @@
 	</span>
 {/snippet}
 
+{#snippet formRows()}
+	<table class="w-full table-fixed border-collapse" aria-label="Form fields">
+		<tbody
+			><ParamRows
+				word="field"
+				params={parseParams(value)}
+				onchange={(params) => onchange(writeParams(params))}
+			/></tbody
+		>
+	</table>
+	<button
+		class="word soft mt-1"
+		onclick={() => onchange(writeParams([...parseParams(value), { name: '', value: '', off: false }]))}
+		>add a field</button
+	>
+{/snippet}
+
+{#snippet partRows()}
+	{#each parts as part, index (index)}
+		{@const content = contentOf(part)}
+		<fieldset class="border-b border-line py-1">
+			<legend class="sr-only">Part {index + 1}</legend>
+			<div class="flex items-center gap-2">
+				<span class="text-[12.5px] text-quiet">part</span>
+				<input
+					class="bare data w-28"
+					aria-label="Name of part {index + 1}"
+					value={String(part.name ?? '')}
+					oninput={(event) => setKey(index, part, 'name', event.currentTarget.value)}
+				/>
+				<select
+					class="bare cursor-pointer text-[13px]"
+					aria-label="Content of part {index + 1}"
+					value={content}
+					onchange={(event) => setContent(index, part, event.currentTarget.value)}
+				>
+					{#each contents as key (key)}<option>{key}</option>{/each}
+				</select>
+				<input
+					class="bare data min-w-0 flex-1 text-quiet"
+					aria-label="Type of part {index + 1}"
+					placeholder="type by itself"
+					value={String(part.type ?? '')}
+					onchange={(event) => setKey(index, part, 'type', event.currentTarget.value.trim())}
+				/>
+				{#if content === 'file'}<input
+						class="bare data w-28 text-quiet"
+						aria-label="File name of part {index + 1}"
+						placeholder="its own name"
+						value={String(part.filename ?? '')}
+						onchange={(event) => setKey(index, part, 'filename', event.currentTarget.value.trim())}
+					/>{/if}
+				<button
+					class="p-[5px] text-quiet hover:text-fail"
+					aria-label="Remove part {index + 1}"
+					onclick={() => changePart(index, undefined)}><X size={14} /></button
+				>
+			</div>
+			<div class="pt-1 pl-8">
+				{#if content === 'file'}{@render fileChoice(
+						String(part.file ?? ''),
+						(path) => changePart(index, { ...part, file: path }),
+						`File of part ${index + 1}`
+					)}
+				{:else if content === 'json'}<JsonField
+						value={part.json!}
+						label="JSON of part {index + 1}"
+						onchange={(json) => changePart(index, { ...part, json })}
+					/>
+				{:else}<CodeField
+						value={String(part[content] ?? '')}
+						lines={content === 'xml'}
+						label="Text of part {index + 1}"
+						onchange={(text) => changePart(index, { ...part, [content]: text })}
+					/>{/if}
+			</div>
+		</fieldset>
+	{/each}
+	<button class="word soft mt-1" onclick={() => onchange([...parts, { name: '', text: '' }])}>add a part</button>
+{/snippet}
+
 <div class="pt-1">
 	{#if kind === 'json'}
-		{#await import('../json-form/JsonBody.svelte') then { default: JsonBody }}<JsonBody
+		{#await import('../json-form/FieldsBody.svelte') then { default: FieldsBody }}<FieldsBody
 				{ledger}
 				{view}
 				{value}
@@ -72,85 +153,18 @@
 	{:else if kind === 'xml' || kind === 'text'}
 		<CodeField value={String(value ?? '')} language={kind} lines label="Body, {kind}" {onchange} />
 	{:else if kind === 'form'}
-		<table class="w-full table-fixed border-collapse" aria-label="Form fields">
-			<tbody
-				><ParamRows
-					word="field"
-					params={parseParams(value)}
-					onchange={(params) => onchange(writeParams(params))}
-				/></tbody
-			>
-		</table>
-		<button
-			class="word soft mt-1"
-			onclick={() => onchange(writeParams([...parseParams(value), { name: '', value: '', off: false }]))}
-			>add a field</button
-		>
+		{#await import('../json-form/FieldsBody.svelte')}{@render formRows()}{:then { default: FieldsBody }}<FieldsBody
+				{...{ ledger, view, kind, value, onchange }}
+				text={formRows}
+			/>{/await}
 	{:else if kind === 'file'}
 		{@render fileChoice(String(value ?? ''), onchange, 'File')}
 	{:else if kind === 'soap'}<SoapEditor {ledger} {view} {value} {onchange} />
 	{:else if kind === 'multipart'}
-		{#each parts as part, index (index)}
-			{@const content = contentOf(part)}
-			<fieldset class="border-b border-line py-1">
-				<legend class="sr-only">Part {index + 1}</legend>
-				<div class="flex items-center gap-2">
-					<span class="text-[12.5px] text-quiet">part</span>
-					<input
-						class="bare data w-28"
-						aria-label="Name of part {index + 1}"
-						value={String(part.name ?? '')}
-						oninput={(event) => setKey(index, part, 'name', event.currentTarget.value)}
-					/>
-					<select
-						class="bare cursor-pointer text-[13px]"
-						aria-label="Content of part {index + 1}"
-						value={content}
-						onchange={(event) => setContent(index, part, event.currentTarget.value)}
-					>
-						{#each contents as key (key)}<option>{key}</option>{/each}
-					</select>
-					<input
-						class="bare data min-w-0 flex-1 text-quiet"
-						aria-label="Type of part {index + 1}"
-						placeholder="type by itself"
-						value={String(part.type ?? '')}
-						onchange={(event) => setKey(index, part, 'type', event.currentTarget.value.trim())}
-					/>
-					{#if content === 'file'}<input
-							class="bare data w-28 text-quiet"
-							aria-label="File name of part {index + 1}"
-							placeholder="its own name"
-							value={String(part.filename ?? '')}
-							onchange={(event) => setKey(index, part, 'filename', event.currentTarget.value.trim())}
-						/>{/if}
-					<button
-						class="p-[5px] text-quiet hover:text-fail"
-						aria-label="Remove part {index + 1}"
-						onclick={() => changePart(index, undefined)}><X size={14} /></button
-					>
-				</div>
-				<div class="pt-1 pl-8">
-					{#if content === 'file'}{@render fileChoice(
-							String(part.file ?? ''),
-							(path) => changePart(index, { ...part, file: path }),
-							`File of part ${index + 1}`
-						)}
-					{:else if content === 'json'}<JsonField
-							value={part.json!}
-							label="JSON of part {index + 1}"
-							onchange={(json) => changePart(index, { ...part, json })}
-						/>
-					{:else}<CodeField
-							value={String(part[content] ?? '')}
-							lines={content === 'xml'}
-							label="Text of part {index + 1}"
-							onchange={(text) => changePart(index, { ...part, [content]: text })}
-						/>{/if}
-				</div>
-			</fieldset>
-		{/each}
-		<button class="word soft mt-1" onclick={() => onchange([...parts, { name: '', text: '' }])}>add a part</button>
+		{#await import('../json-form/FieldsBody.svelte')}{@render partRows()}{:then { default: FieldsBody }}<FieldsBody
+				{...{ ledger, view, kind, value, onchange }}
+				text={partRows}
+			/>{/await}
 	{/if}
 	{#if kind !== 'multipart' && isObject(view.raw.body)}
 		<label class="mt-1 flex items-baseline gap-2 text-xs text-quiet"

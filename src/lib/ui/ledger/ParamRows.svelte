@@ -23,7 +23,7 @@
 </script>
 
 {#each params as param, index (index)}
-	<tr class="group border-b border-line" class:opacity-60={param.off}>
+	<tr class="group border-b border-line" class:is-off={param.off}>
 		<td class="w-14 py-0.5 text-[12.5px] text-quiet">{word}</td>
 		<td class="w-[34%] py-0.5 pr-2"
 			><input

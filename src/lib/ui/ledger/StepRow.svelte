@@ -88,7 +88,7 @@
 	<div
 		class="group relative grid min-h-[45px] grid-cols-[66px_1fr_236px_172px_232px] gap-x-3.5 border-b border-line pt-[5px] pb-1 max-[1000px]:grid-cols-[66px_minmax(0,1fr)_96px_84px_92px] max-[1000px]:gap-x-2 max-[520px]:grid-cols-[58px_repeat(3,minmax(0,1fr))] {open
 			? 'border-transparent bg-sheet'
-			: ''} {step.off ? 'opacity-60' : ''}"
+			: ''} {step.off ? 'is-off' : ''}"
 		data-step={step.id}
 	>
 		<div class="data relative pr-0.5 text-right text-quiet">

@@ -117,7 +117,7 @@
 		{#each calls as call, at (at)}
 			{@const id = String(call.id ?? '')}
 			{@const { method, address } = targetOf(call)}
-			<div class="border-b border-line {open === at ? 'bg-sheet' : ''}" class:opacity-60={call.off === true}>
+			<div class="border-b border-line {open === at ? 'bg-sheet' : ''}" class:is-off={call.off === true}>
 				<button
 					class="grid min-h-[43px] w-full grid-cols-[30px_minmax(0,1.1fr)_minmax(0,1fr)_minmax(0,1fr)_64px] gap-x-3.5 py-1 text-left"
 					aria-expanded={open === at}

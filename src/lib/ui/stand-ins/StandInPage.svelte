@@ -275,7 +275,7 @@
 		</div>
 		{#each lines as line, entry (entry)}
 			{@const wrong = problemsOf(entry)}
-			<div class="group border-b border-line {open === entry ? 'bg-sheet' : ''}" class:opacity-60={line.off}>
+			<div class="group border-b border-line {open === entry ? 'bg-sheet' : ''}" class:is-off={line.off}>
 				<div class="relative">
 					<button
 						class="grid min-h-[43px] w-full grid-cols-[30px_minmax(0,1.1fr)_minmax(0,1fr)_minmax(0,1fr)_64px] gap-x-3.5 py-1 text-left"

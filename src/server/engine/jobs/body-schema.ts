@@ -10,21 +10,30 @@ import { files, type Handler, workspaceNow } from './context.ts';
 
 const plain = (type: string): string => type.split(';')[0]!.trim().toLowerCase();
 
-/** What is known of a step's JSON body: by the schema that it names, else by the definition of its call. */
+/** The media type of a kind of body; empty for JSON, which has many. */
+const TYPES: Record<string, string> = {
+	form: 'application/x-www-form-urlencoded',
+	multipart: 'multipart/form-data'
+};
+
+/** What is known of a step's body of JSON or of a form: by the schema that it names, else by the definition of its call. */
 export const bodySchema: Handler<'bodySchema'> = ({ order: { collection, step: raw } }) => {
 	const step = parseStep(raw);
 	const named = step.send?.body?.schema;
-	if (named) return Promise.resolve({ file: named, operation: '', schema: readSchema(named) });
+	if (named) return Promise.resolve({ file: named, operation: '', schema: readSchema(named), encoding: {} });
 	const operation = operationOfStep(workspaceNow(), collection, step);
 	if (!operation) return Promise.resolve(null);
-	const wanted = plain(step.send?.body?.type ?? 'application/json');
-	const bodies = bodiesOf(operation).filter(({ type, schema }) => schema && isJsonType(plain(type)));
+	const form = TYPES[step.send?.body?.kind ?? ''];
+	const wanted = form ?? plain(step.send?.body?.type ?? 'application/json');
+	const fits = (type: string) => (form === undefined ? isJsonType(type) : type === form);
+	const bodies = bodiesOf(operation).filter(({ type, schema }) => schema && fits(plain(type)));
 	const body = bodies.find(({ type }) => plain(type) === wanted) ?? bodies[0];
 	if (!body?.schema) return Promise.resolve(null);
 	const found: BodySchema = {
 		file: operation.document.file,
 		operation: nameOf(operation),
-		schema: bundled(body.schema)
+		schema: bundled(body.schema),
+		encoding: body.encoding
 	};
 	return Promise.resolve(found);
 };

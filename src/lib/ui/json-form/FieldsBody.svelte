@@ -1,8 +1,18 @@
 <script lang="ts">
-	import { untrack } from 'svelte';
-	import { faultsIn, startOf, type FillKind, type Root } from '#core/json-form/index.ts';
+	import { untrack, type Snippet } from 'svelte';
+	import {
+		faultsIn,
+		fieldsOf,
+		partsOfValue,
+		startOf,
+		valueOfFields,
+		valueOfParts,
+		type FillKind,
+		type Root
+	} from '#core/json-form/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { fileName } from '#core/model/name.ts';
+	import { parseParams, writeParams } from '#core/model/params.ts';
 	import { freeName, setIn } from '#core/model/path.ts';
 	import { inferSchema } from '#core/suggest/index.ts';
 	import { hasExpression } from '#core/values/index.ts';
@@ -15,13 +25,25 @@
 	import { FILLS, type FormTools } from './form.ts';
 	import { schemaFor, type KnownSchema } from './known.svelte.ts';
 
-	/** A body of JSON as form and text in step, where its schema is known. */
+	/** A body of JSON, or of a form, as fields and text in step, where its schema is known. */
 	let {
 		ledger,
 		view,
-		value,
-		onchange
-	}: { ledger: Ledger; view: StepView; value: Json; onchange: (value: Json) => void } = $props();
+		kind = 'json',
+		value: written,
+		onchange: write,
+		text: own
+	}: {
+		ledger: Ledger;
+		view: StepView;
+		/** json, form or multipart. */
+		kind?: string;
+		/** As the step has it. */
+		value: Json;
+		onchange: (value: Json) => void;
+		/** How it is written without fields; left out for JSON text. */
+		text?: Snippet;
+	} = $props();
 
 	const SETTLE_MS = 300;
 	const body = $derived(isObject(view.raw.body) ? (view.raw.body as JsonObject) : {});
@@ -37,7 +59,8 @@
 			send,
 			connection: connection ?? ledger.scenarios[view.scenario]?.ownConnection,
 			type,
-			schema
+			schema,
+			kind
 		}).then(
 			(found) => {
 				if (!current) return;
@@ -53,6 +76,25 @@
 		return () => (current = false);
 	});
 	const root = $derived(known?.schema ?? inferred);
+	const encoding = $derived(known?.encoding ?? {});
+	const parts = $derived(Array.isArray(written) ? (written as JsonObject[]) : []);
+	/** Lists and objects that somebody has begun: as long as nothing is in them no field of a form says so. */
+	let begun: JsonObject = $state.raw({});
+	const isBegun = (one: Json): boolean => typeof one === 'object' && one !== null && Object.keys(one).length === 0;
+	/** As its schema sees it. */
+	const value = $derived.by((): Json => {
+		if (kind === 'json') return written;
+		const said =
+			kind === 'form' ? valueOfFields(parseParams(written), root ?? {}, encoding) : valueOfParts(parts, root ?? {});
+		return { ...begun, ...said };
+	});
+	function onchange(next: Json): void {
+		if (kind === 'json') return write(next);
+		const object = isObject(next) ? (next as JsonObject) : {};
+		begun = Object.fromEntries(Object.entries(object).filter(([, one]) => isBegun(one)));
+		if (kind === 'form') write(writeParams(fieldsOf(object, parseParams(written), encoding)));
+		else write(partsOfValue(object, parts, root ?? {}, encoding));
+	}
 	const wide = $derived(rowsOf(value) > WIDE);
 	// a body of thousands of fields is looked at anew when somebody pauses
 	let settled: Json = $state.raw(untrack(() => value));
@@ -62,7 +104,7 @@
 		return () => clearTimeout(timer);
 	});
 	/** A text is JSON with expressions outside of quotes, or none yet. */
-	const isText = $derived(typeof value === 'string' && value.trim() !== '' && !isWhole(value));
+	const isText = $derived(kind === 'json' && typeof value === 'string' && value.trim() !== '' && !isWhole(value));
 	function isWhole(text: string): boolean {
 		return hasExpression(text) && /^\s*\{\$/.test(text);
 	}
@@ -88,11 +130,14 @@
 			onchange(above.length === 0 ? next : setIn(value, above, next));
 		},
 		faultAt: (path) => messages.get(JSON.stringify(path)) ?? '',
+		get files() {
+			return kind === 'multipart';
+		},
 		get wide() {
 			return wide;
 		}
 	};
-	const fill = (kind: FillKind) => root && onchange(startOf(root, root, kind, Math.random));
+	const fill = (how: FillKind) => root && onchange(startOf(root, root, how, Math.random));
 
 	/** The schema becomes a file, which the step names. */
 	async function keep() {
@@ -155,16 +200,18 @@
 		<section aria-label="Text" class="min-w-0 {root ? 'pt-2' : ''}">
 			{#if root}
 				<div class="flex items-baseline gap-3 pb-1">
-					<h4 class="text-xs text-quiet">text</h4>
+					<h4 class="text-xs text-quiet">
+						{kind === 'json' ? 'text' : kind === 'form' ? 'as it is written' : 'its parts'}
+					</h4>
 					{#if faults.length > 0}<span class="text-xs text-fail"
 							>{faults.length === 1 ? 'one thing does' : `${faults.length} things do`} not fit; it can be sent so on purpose</span
 						>{/if}
 				</div>
 			{/if}
-			<JsonField {value} label="Body, JSON" {onchange} />
+			{#if own}{@render own()}{:else}<JsonField {value} label="Body, JSON" {onchange} />{/if}
 		</section>
 	</div>
-	{#if !root && (isObject(value) || Array.isArray(value))}<button
+	{#if kind === 'json' && !root && (isObject(value) || Array.isArray(value))}<button
 			class="word soft mt-1 text-xs"
 			onclick={() => (inferred = inferSchema([value]))}>as fields</button
 		>{/if}
