@@ -96,7 +96,7 @@
 		let day = '';
 		for (const one of history?.spans ?? []) {
 			const own = dayOf(one.at);
-			if (own !== day) out.push({ key: own, day: (day = own) });
+			if (own !== day) out.push({ key: `before ${one.number}`, day: (day = own) });
 			out.push({ key: String(one.number), span: one });
 		}
 		return history?.more ? [...out, { key: 'more', more: true }] : out;

@@ -19,6 +19,8 @@
 	/** The height of the line that names the scenario one is in, in pixels. */
 	const STRIP = 28;
 	const FRAMES = 60;
+	/** So many frames in the same place: it stands. */
+	const STILL = 15;
 	let scrolled = $state(0);
 	/** The scenario whose head is out of sight above, while its rows are not. */
 	const above = $derived.by(() => {
@@ -99,6 +101,15 @@
 			await new Promise(requestAnimationFrame);
 		}
 		find()?.scrollIntoView({ block: 'nearest' });
+		// a drawer that closed above moves it once more, some frames later
+		let [last, still] = [NaN, 0];
+		for (let frame = 0; frame < FRAMES && still < STILL; frame++) {
+			await new Promise(requestAnimationFrame);
+			const top = find()?.getBoundingClientRect().top ?? NaN;
+			still = top === last ? still + 1 : 0;
+			last = top;
+		}
+		if (document.activeElement === find()) find()?.scrollIntoView({ block: 'nearest' });
 	}
 	/** Goes to a step by the address's fragment: #scenario or #scenario/step. */
 	export async function goTo(fragment: string) {
