@@ -90,7 +90,7 @@ test('a new failure: its run says since when, it is compared, looked up in its p
 	await list.getByLabel('Until, The lock is there').fill('2020-01-01');
 	await expect(list).toContainText('has passed: it counts');
 	await list.getByRole('button', { name: /^Take The lock is there out/ }).click();
-	await expect(list).toContainText('Nothing is.');
+	await expect(list).toContainText('Nothing is in quarantine.');
 	await list.getByRole('button', { name: /^undo/ }).click();
 	await expect(list.getByRole('link', { name: 'The lock is there' })).toBeVisible();
 	await accessible(page);

@@ -6,12 +6,10 @@
 	import { columnsOfRows, notPassed, rowResults, rowsAsCsv, type RowResult } from '#core/reports/index.ts';
 	import type { Json } from '#core/model/json.ts';
 	import type { StoredStep } from '$lib/wire.ts';
-	import { tick, untrack } from 'svelte';
+	import { flushSync, tick, untrack } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
 	import type { VListHandle } from 'virtua/svelte';
 	import LongList from '../common/LongList.svelte';
-	import KeptValue from '../common/KeptValue.svelte';
-	import Exchange from '../answer/Exchange.svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import Outcome from '../common/Outcome.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
@@ -24,6 +22,7 @@
 	import Finding from './Finding.svelte';
 	import GateWords from './GateWords.svelte';
 	import QuarantineDialog from './QuarantineDialog.svelte';
+	import StepDetail from './StepDetail.svelte';
 	import TakeOut from './TakeOut.svelte';
 	import { startRun, type RunOrder } from './start.svelte.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
@@ -43,6 +42,8 @@
 	}
 	const opened = new SvelteSet<string>();
 	const unfolded = new SvelteSet<string>();
+	/** On paper nothing is folded. */
+	let printing = $state(false);
 	// one scenario over rows: its table is what people come for
 	untrack(() => {
 		const [only, ...others] = sheet.run.scenarios;
@@ -151,7 +152,8 @@
 				if (others.length === 0) continue;
 				const fold = `c${key} ${cause}`;
 				out.push({ kind: 'alike', key: fold, count: others.length });
-				if (unfolded.has(fold)) for (const step of others) out.push({ kind: 'fault', key: `f${step.seq}`, step });
+				if (unfolded.has(fold) || printing)
+					for (const step of others) out.push({ kind: 'fault', key: `f${step.seq}`, step });
 			}
 		};
 		findings('look', 'What needs a look', sheet.faults);
@@ -167,7 +169,7 @@
 		out.push({ kind: 'head', key: 'all', text: 'Everything that ran' });
 		for (const ref of run.scenarios) {
 			out.push({ kind: 'scenario', key: `s${ref.scenario}`, scenario: ref.scenario });
-			if (!unfolded.has(ref.scenario)) continue;
+			if (!unfolded.has(ref.scenario) && !printing) continue;
 			const steps = byScenario.get(ref.scenario) ?? [];
 			if (!ref.data) {
 				// as they began: a call stands above what was done within it
@@ -284,7 +286,12 @@
 	};
 </script>
 
-<svelte:window onkeydown={keys} onhashchange={toStep} />
+<svelte:window
+	onkeydown={keys}
+	onhashchange={toStep}
+	onbeforeprint={() => flushSync(() => (printing = true))}
+	onafterprint={() => (printing = false)}
+/>
 <div class="flex h-full flex-col px-5 pt-3.5">
 	<div class="flex flex-wrap items-baseline gap-x-3 gap-y-1.5">
 		<h1>{headline}</h1>
@@ -505,35 +512,11 @@
 							>
 							<span class="data text-right text-quiet">{step.outcome === 'skipped' ? '' : showDuration(step.ms)}</span>
 						</button>
-						{#if opened.has(row.key) && step.log}<pre
-								class="data max-h-40 overflow-auto pb-1 pl-[30px] whitespace-pre-wrap">{step.log.join('\n')}</pre>{/if}
-						{#if opened.has(row.key) && Object.keys(step.kept).length > 0}<dl
-								class="grid grid-cols-[max-content_minmax(0,1fr)] gap-x-4 pb-1 pl-[30px] text-[13px]"
-								aria-label="Kept by {step.title || step.step}"
-							>
-								{#each Object.entries(step.kept) as [name, value] (name)}<dt class="self-center text-quiet">
-										kept <span class="data">{name}</span>
-									</dt>
-									<dd>
-										<KeptValue
-											{name}
-											{value}
-											project={project().name}
-											place={{
-												environment: run.info.environment,
-												scenario: step.scenario,
-												step: step.step,
-												at: step.startedAt
-											}}
-											most={200}
-										/>
-									</dd>{/each}
-							</dl>{/if}
-						{#if opened.has(row.key) && step.exchanges.length > 0}<div
-								class="mb-2 border border-l-[3px] border-rule bg-sheet px-3.5 py-2"
-							>
-								<Exchange exchanges={step.exchanges} attempts={Math.max(step.attempts, step.tries ?? 1)} />
-							</div>{/if}
+						{#if opened.has(row.key)}<StepDetail
+								{step}
+								project={project().name}
+								environment={run.info.environment}
+							/>{/if}
 					</div>
 				{/if}
 			{/snippet}
