@@ -134,6 +134,22 @@ describe('a folder is a project', () => {
 		expect(inFolder('collections/bookings.yaml')).toContain('Again');
 		expect((await projects.open(name)).workspace.project.title).toBe('Back');
 	});
+	test('what was pulled together is one change of its history, and who comes back to it twice writes it once', async () => {
+		const name = await opened();
+		await projects.close();
+		writeFileSync(join(folder, 'heron.yaml'), 'heron: 1\ntitle: Pulled\n');
+		writeFileSync(join(folder, 'collections/more.yaml'), 'heron: 1\nscenarios: []\n');
+		rmSync(join(folder, 'collections/bookings.yaml'));
+		projects = createProjects(store.files);
+		expect((await projects.open(name)).workspace.project.title).toBe('Pulled');
+		const [newest, first] = await store.history.changes(name, { before: 0, limit: 5, without: '' });
+		expect(newest!.files.map(({ path, revision, was }) => `${path} ${was}→${revision}`)).toEqual([
+			'collections/bookings.yaml 1→0',
+			'collections/more.yaml 0→1',
+			'heron.yaml 1→2'
+		]);
+		expect(first!.files).toHaveLength(2);
+	});
 	test('a file that is broken there is shown as broken, and is not written over by an edit that never saw it', async () => {
 		const name = await opened();
 		const known = await revisionOf(name);

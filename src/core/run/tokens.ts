@@ -24,17 +24,20 @@ interface Asked {
 	variables: string[];
 }
 const askedIn = (value: unknown): Asked => {
-	const asked: Asked = { outputs: [], variables: [] };
+	const variables = new Set<string>();
+	const outputs = new Map<string, { step: string; name: string }>();
 	for (const { root, name, rest } of referencesIn(value))
-		if (root === 'env') asked.variables.push(name);
-		else if (root === 'steps' && rest[0] !== undefined) asked.outputs.push({ step: name, name: rest[0] });
-	return asked;
+		if (root === 'env') variables.add(name);
+		else if (root === 'steps' && rest[0] !== undefined)
+			outputs.set(`${name}.${rest[0]}`, { step: name, name: rest[0] });
+	return { outputs: [...outputs.values()], variables: [...variables] };
 };
 const bearing = (headers: Param[], cookies: Param[] = []): Json[] =>
 	[...headers.filter(({ name }) => BEARS.test(name)), ...cookies].filter(({ off }) => !off).map(({ value }) => value);
 
 /** What a scenario has to do with tokens. */
 interface Traits {
+	collection: string;
 	steps: readonly Step[];
 	byId: ReadonlyMap<string, Step>;
 	asked: Asked;
@@ -48,6 +51,7 @@ function traitsOf(collection: Collection): Traits[] {
 	let found = traitsKnown.get(collection);
 	if (!found) {
 		found = collection.scenarios.map(({ steps }) => ({
+			collection: collection.name,
 			steps,
 			byId: new Map(steps.map((step) => [step.id, step])),
 			asked: askedIn(steps.flatMap(({ send }) => (send ? bearing(send.headers, send.cookies) : []))),
@@ -77,50 +81,48 @@ function findTokens(workspace: Workspace): TokenNames {
 	const tokens = new Map<Step, Set<string>>();
 	const shown = new Map<Step, Set<string>>();
 	const variables = new Set<string>();
-	const places = new Map<Step, { collection: string; traits: Traits }>();
-	const all = [...workspace.collections.values()].flatMap((collection) =>
-		traitsOf(collection).map((traits) => {
-			for (const step of traits.steps) places.set(step, { collection: collection.name, traits });
-			return traits;
-		})
-	);
+	const all = [...workspace.collections.values()].flatMap(traitsOf);
 	const later: (() => void)[] = [];
 	/** `within`: the scenario whose step is meant; left out for that of whichever uses it. */
 	const take = ({ outputs, variables: names }: Asked, within?: Traits): void => {
 		for (const { step, name } of outputs)
-			for (const { byId } of within ? [within] : all) {
-				const found = byId.get(step);
-				if (found) later.push(() => add(found, name));
+			for (const traits of within ? [within] : all) {
+				const found = traits.byId.get(step);
+				if (found) later.push(() => add(found, name, traits));
 			}
-		for (const name of names) if (!variables.has(name)) later.push(() => addVariable(name));
+		for (const name of names)
+			if (!variables.has(name)) {
+				variables.add(name);
+				later.push(() => follow(name));
+			}
 	};
-	const addVariable = (wanted: string): void => {
-		if (variables.has(wanted)) return;
-		variables.add(wanted);
+	/** What a variable is set to, and handed over as. */
+	const follow = (wanted: string): void => {
 		for (const traits of all)
 			for (const { step, name, value } of traits.given) {
 				if (name !== wanted) continue;
 				take(askedIn(value), traits);
-				if (step.set) add(step, name);
+				if (step.set) add(step, name, traits);
 			}
 	};
-	const add = (step: Step, name: string): void => {
+	const add = (step: Step, name: string, traits: Traits): void => {
 		const names = tokens.get(step) ?? new Set<string>();
 		if (shown.get(step)?.has(name) || names.has(name)) return;
 		tokens.set(step, names.add(name));
 		if (!step.call) return;
 		// what a call gives was kept by a step of the scenario that it calls
-		const called = calledScenario(workspace, places.get(step)!, step.call.target)?.scenario;
-		const inside = called?.steps[0] && places.get(called.steps[0])?.traits;
+		const called = calledScenario(workspace, traits, step.call.target);
+		const collection = called && workspace.collections.get(called.collection);
+		const inside = collection && traitsOf(collection).find(({ steps }) => steps === called.scenario.steps);
 		if (!called || !inside) return;
-		if (called.outputs) take(askedIn(called.outputs[name]), inside);
-		else for (const inner of called.steps) later.push(() => add(inner, name));
+		if (called.scenario.outputs) take(askedIn(called.scenario.outputs[name]), inside);
+		else for (const inner of inside.steps) later.push(() => add(inner, name, inside));
 	};
 
 	for (const { marked } of all)
 		for (const { step, name, secret } of marked) if (!secret) shown.set(step, (shown.get(step) ?? new Set()).add(name));
 	for (const traits of all) {
-		for (const { step, name, secret } of traits.marked) if (secret) add(step, name);
+		for (const { step, name, secret } of traits.marked) if (secret) add(step, name, traits);
 		take(traits.asked, traits);
 	}
 	for (const connection of workspace.connections.values())

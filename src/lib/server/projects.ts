@@ -256,7 +256,9 @@ export function createProjects(store: FileStore): Projects {
 
 	/** Takes changes of a folder into the store. */
 	const keep = async (name: string, changes: Changed[], known: Map<string, StoredFile>): Promise<void> => {
-		const news = changes.filter(({ path, bytes }) => bytes !== undefined || known.has(path));
+		// a path may have been looked at twice: by its folder, and because it was known
+		const byPath = new Map(changes.map((one) => [one.path, one]));
+		const news = [...byPath.values()].filter(({ path, bytes }) => bytes !== undefined || known.has(path));
 		if (news.length === 0) return;
 		// what changed together, by a switch of branches for instance, is one change
 		const revisions = await store.change(
@@ -298,7 +300,8 @@ export function createProjects(store: FileStore): Projects {
 		if (!mirror) return undefined;
 		const project = await get(name);
 		// back again: all that was changed meanwhile
-		const paths = away.delete(name) ? [...(await mirror.list()).keys(), ...project.files.keys()] : [path];
+		const all = away.delete(name) && [...(await mirror.list()).keys(), ...project.files.keys()];
+		const paths = all ? [...new Set(all)] : [path];
 		await take(name, project, mirror, paths);
 		const trouble = folders.trouble(name);
 		if (trouble) throw new HeronError('folder.failed', { path: mirror.dir, detail: trouble });
