@@ -42,7 +42,12 @@ export async function openHistory(io: Io, flags: Flags, project: string, info: R
 		past: pastOf([...told, ...kept.filter(({ id }) => !known.has(id))], info),
 		async add(state, gate, steps) {
 			if (file === undefined) return undefined;
-			const line = lineOfPast(pastRun(state.run!, { held: gate.holds, ms: state.ms, steps }));
+			const line = lineOfPast(
+				pastRun(state.run!, {
+					...{ held: gate.holds, ms: state.ms, steps },
+					...(gate.covered ? { covered: gate.covered } : {})
+				})
+			);
 			try {
 				// another build may have added a run since
 				await appendFile(file, line);

@@ -507,6 +507,12 @@ describe('the whole way, with a server', () => {
 			expect(here.code).toBe(0);
 			expect(here.err).toContain('names the revision release-7, which a server knows');
 		});
+		test('a run that is published says there which revision it had', async () => {
+			const done = await ran('all', '--revision', 'release-7', '--publish', address, '--as', 'gates', '--build', '77');
+			expect(done).toMatchObject({ code: 0, asked: ['/a', '/b', '/c'] });
+			const [newest] = await get<{ info: object }[]>('/projects/gates/runs?limit=1');
+			expect(newest).toMatchObject({ info: { build: '77', revision: first, pinned: 'release-7' } });
+		});
 		test('parts of a run are merged by the gate of their revision, and not with parts of another', async () => {
 			const part = (n: number, ...more: string[]) =>
 				heron(

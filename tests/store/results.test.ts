@@ -246,6 +246,28 @@ describe('what is old', () => {
 		expect(await store.vault.readOne('p', 'secret', 'local', 'key')).toBe('value');
 		await store.close();
 	});
+	test('what a run touched of definitions is remembered with it', async () => {
+		const store = await createStore(file);
+		await store.files.replaceProject('p', []);
+		for (const [id, covered] of [
+			['counted', { touched: 6, all: 10 }],
+			['not', undefined]
+		] as const) {
+			await begin(store, id, 1, [large('x')]);
+			await store.runs.finish(id, {
+				...{ status: 'done', summary: emptySummary(), ms: 1, stopped: '' },
+				gate: { holds: true, code: 0, sentences: [], notes: [], ...(covered ? { covered } : {}) }
+			});
+		}
+		const past = await store.past.past('p', {}, 5);
+		expect(new Map(past.map((one) => [one.id, one.covered]))).toEqual(
+			new Map([
+				['counted', { touched: 6, all: 10 }],
+				['not', undefined]
+			])
+		);
+		await store.close();
+	});
 	test('the file gives the room back', async () => {
 		const store = await createStore(file);
 		await store.files.replaceProject('p', []);

@@ -8,7 +8,7 @@ export function touchCounter(
 	workspace: Workspace,
 	gate: Gate | undefined
 ): { take(result: MadeStep): void; tallies(): KindTally[] } | undefined {
-	if (!gate?.coverage) return undefined;
+	if (!gate?.coverage && gate?.coverageFall === undefined) return undefined;
 	const collector = createMadeCollector(workspace);
 	return { take: (result) => collector.take(result), tallies: () => touchedTallies(collector.result()) };
 }

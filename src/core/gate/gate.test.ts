@@ -17,6 +17,7 @@ import {
 	lineOfPast,
 	MOST_REMEMBERED,
 	pastOf,
+	pastRun as rememberedRun,
 	percentile,
 	readPast,
 	sinceWords,
@@ -63,7 +64,7 @@ function judged(
 		run?: Partial<RunInfo>;
 		steps?: Seen[];
 		quarantine?: object[];
-		coverage?: { kind: 'operation' | 'answer'; touched: number; all: number }[];
+		coverage?: { kind: 'operation' | 'answer' | 'all'; touched: number; all: number }[];
 	} = {}
 ) {
 	const faults = given.faults ?? [];
@@ -115,7 +116,7 @@ describe('a gate that counts', () => {
 	});
 	test('every key of a gate has a rule', () => {
 		expect(gateRules.map(({ key }) => key).sort()).toEqual(
-			['contract', 'coverage', 'errors', 'failed', 'newFailures', 'slower', 'unsteady'].sort()
+			['contract', 'coverage', 'coverageFall', 'errors', 'failed', 'newFailures', 'slower', 'unsteady'].sort()
 		);
 	});
 });
@@ -137,6 +138,54 @@ describe('what is touched of definitions', () => {
 		const { sentences, code } = judged({ failed: 0, errors: 0, coverage: wanted }, facts);
 		const found = sentences.find(({ key }) => key === 'coverage')!;
 		expect([found.holds, found.because, code]).toEqual([holds, because, holds ? 0 : 1]);
+	});
+	const all = (touched: number, of = 10) => [{ kind: 'all' as const, touched, all: of }];
+	const before = (touched: number, more: Partial<PastRun> = {}) =>
+		pastRun([], { number: 7, covered: { touched, all: 10 }, ...more });
+	test.each<[string, number, Parameters<typeof judged>[1], boolean, string]>([
+		[
+			'as much as in the last good run',
+			0,
+			{ coverage: all(6), past: [before(6)] },
+			true,
+			'6 of 10, 60 %, after 6 of 10, 60 % in run 7'
+		],
+		['less', 0, { coverage: all(5), past: [before(6)] }, false, '5 of 10, 50 %, after 6 of 10, 60 % in run 7'],
+		['less, and so much may be', 10, { coverage: all(5), past: [before(6)] }, true, 'in run 7'],
+		[
+			'as much of a definition that grew is less',
+			0,
+			{ coverage: all(6, 12), past: [before(6)] },
+			false,
+			'6 of 12, 50 %'
+		],
+		[
+			'a run whose gate did not hold says nothing',
+			0,
+			{ coverage: all(5), past: [before(6, { held: false }), before(4)] },
+			true,
+			''
+		],
+		[
+			'nor does one that it was not counted in',
+			0,
+			{ coverage: all(5), past: [pastRun([]), before(6)] },
+			false,
+			'after 6'
+		],
+		['the first time', 0, { coverage: all(5) }, true, '5 of 10, 50 %; there is no good run yet'],
+		['no call of a definition', 0, { coverage: [] }, false, 'no call is one of a definition']
+	])('%s', (_, fall, facts, holds, because) => {
+		const { sentences } = judged({ failed: 0, errors: 0, coverageFall: fall }, facts);
+		const found = sentences.find(({ key }) => key === 'coverageFall')!;
+		expect(found.holds).toBe(holds);
+		expect(found.because).toContain(because);
+	});
+	test('what was counted goes into the verdict, and from there into the memory', () => {
+		expect(judged({ coverageFall: 0 }, { coverage: all(6) }).covered).toEqual({ touched: 6, all: 10 });
+		const end = { held: true, ms: 1, steps: [], covered: { touched: 6, all: 10 } };
+		const [read] = readPast(lineOfPast(rememberedRun(info(), end)), 'file');
+		expect(read!.covered).toEqual({ touched: 6, all: 10 });
 	});
 	test('is said in words', () => {
 		const { sentences } = judged({ coverage: { operation: 90, all: 50 } }, { coverage });

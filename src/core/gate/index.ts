@@ -17,6 +17,7 @@ import { gatherPast, seenOf, type PastRun } from './past.ts';
 import type { Fault, GateFacts, GateRule } from './rule.ts';
 import { contract } from './rules/contract.ts';
 import { coverage } from './rules/coverage.ts';
+import { coverageFall } from './rules/coverage-fall.ts';
 import { errors } from './rules/errors.ts';
 import { failed } from './rules/failed.ts';
 import { newFailures } from './rules/new-failures.ts';
@@ -29,7 +30,9 @@ export type { Fault, GateRule } from './rule.ts';
 export { sinceWords, stripOf, type StripRow, type Trend } from './strip.ts';
 
 /** Every condition that a gate may set, in the order in which they are told. */
-export const gateRules: readonly GateRule[] = [newFailures, failed, errors, contract, coverage, unsteady, slower];
+export const gateRules: readonly GateRule[] = [
+	...[newFailures, failed, errors, contract, coverage, coverageFall, unsteady, slower]
+];
 
 /** So many faults are kept for a verdict. */
 const MOST_FAULTS = 5000;
@@ -94,9 +97,15 @@ export function judgeGate(gate: Gate, facts: GateFacts): Verdict {
 		holds: broken.length === 0,
 		code: broken.length === 0 ? 0 : onlyErrors ? 3 : 1,
 		sentences,
+		...coveredOf(facts),
 		notes: quarantineNotes(facts)
 	};
 }
+
+const coveredOf = ({ coverage: tallies }: GateFacts): Pick<Verdict, 'covered'> => {
+	const all = tallies?.find(({ kind }) => kind === 'all');
+	return all ? { covered: { touched: all.touched, all: all.all } } : {};
+};
 
 /** Entries of the quarantine that can go, because what they know of passes again, or whose day has passed. */
 function quarantineNotes({ quarantine, steps, past, run }: GateFacts): string[] {

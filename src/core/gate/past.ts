@@ -33,6 +33,8 @@ export interface PastRun {
 	/** Whether its gate let the pipeline go on. */
 	held: boolean;
 	ms: number;
+	/** How much of the definitions it touched, where that was counted. */
+	covered?: { touched: number; all: number };
 	steps: StepPast[];
 }
 
@@ -107,13 +109,14 @@ export function stepsPast(results: Iterable<Seen>): StepPast[] {
 	return gathered.steps();
 }
 
-export function pastRun(info: RunInfo, end: { held: boolean; ms: number; steps: StepPast[] }): PastRun {
+export function pastRun(info: RunInfo, end: Pick<PastRun, 'held' | 'ms' | 'steps' | 'covered'>): PastRun {
 	const { id, startedAt, suite, environment, branch, commit, job, build, link } = info;
 	return {
 		...{ id, startedAt, suite, environment, branch, commit, job, build },
 		...(link === undefined ? {} : { link }),
 		held: end.held,
 		ms: Math.round(end.ms),
+		...(end.covered ? { covered: end.covered } : {}),
 		steps: end.steps
 	};
 }

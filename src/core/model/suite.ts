@@ -46,6 +46,8 @@ export interface Gate {
 	contract?: number;
 	/** How many of a hundred have to be touched of the definitions that are called, by kind. */
 	coverage?: Partial<Record<TallyKind, number>>;
+	/** How many of a hundred less may be touched than in the run that it is compared with. */
+	coverageFall?: number;
 }
 
 /** Runs that say what usual is, where the gate does not. */
@@ -123,7 +125,8 @@ export const suite: DocumentKind = {
 					Object.fromEntries(
 						TALLIES.map((kind) => [kind, within(`How many of a hundred have to be touched: ${kind}.`, 0, 100)])
 					)
-				)
+				),
+				coverageFall: within('How many of a hundred less may be touched than in the last good run.', 0, 100)
 			})
 		},
 		{ heron: 'the version of the format, heron: 1', scenarios: 'what runs' }
@@ -168,7 +171,8 @@ function gateOf(given: Record<string, unknown>): Gate {
 		errors: numberOf('errors') ?? least,
 		newFailures,
 		unsteady: numberOf('unsteady'),
-		contract: numberOf('contract')
+		contract: numberOf('contract'),
+		coverageFall: numberOf('coverageFall')
 	};
 	for (const [key, count] of Object.entries(counts)) if (count !== undefined) gate[key as keyof typeof counts] = count;
 	if (isObject(coverage)) {

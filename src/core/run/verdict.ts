@@ -25,6 +25,8 @@ export interface Verdict {
 	/** The command's exit code: 1, or 3 where only what could not be carried out is in the way. */
 	code: 0 | 1 | 3;
 	sentences: Sentence[];
+	/** How much of the definitions was touched, where that was counted. */
+	covered?: { touched: number; all: number };
 	/** What else is to be known, such as entries of the quarantine that can go. */
 	notes: string[];
 }

@@ -113,7 +113,7 @@ const lineOf = (row: Row): RunLine => {
 };
 
 const LINE = `id, number, status, info, startedAt, ms, held, passed, failed, errors, skipped, unsteady, quarantined,
-	COALESCE(json_extract(summary, '$.checks'), 0) AS checks`;
+	COALESCE(json_extract(summary, '$.checks'), 0) AS checks, json_extract(NULLIF(gate, ''), '$.covered') AS covered`;
 
 export function createPastStore(sequelize: Sequelize): PastStore {
 	const select = (sql: string, bind: unknown[]) => sequelize.query<Row>(sql, { bind, type: QueryTypes.SELECT });
@@ -141,9 +141,13 @@ export function createPastStore(sequelize: Sequelize): PastStore {
 		return new Map([...found].map(([run, list]) => [run, list.sort((a, b) => a.seq - b.seq).map(({ seen }) => seen)]));
 	};
 	const pastsOf = async (rows: Row[]): Promise<PastRun[]> => {
-		const lines = rows.map((row) => ({ line: lineOf(row), link: (JSON.parse(String(row.info)) as RunInfo).link }));
+		const lines = rows.map((row) => ({
+			line: lineOf(row),
+			link: (JSON.parse(String(row.info)) as RunInfo).link,
+			covered: typeof row.covered === 'string' ? (JSON.parse(row.covered) as PastRun['covered']) : undefined
+		}));
 		const seen = await seenIn(lines.map(({ line }) => line.id));
-		return lines.map(({ line, link }) => ({
+		return lines.map(({ line, link, covered }) => ({
 			id: line.id,
 			number: line.number,
 			startedAt: line.startedAt,
@@ -156,6 +160,7 @@ export function createPastStore(sequelize: Sequelize): PastStore {
 			...(link === undefined ? {} : { link }),
 			held: line.held ?? false,
 			ms: line.ms,
+			...(covered ? { covered } : {}),
 			steps: stepsPast(seen.get(line.id)!)
 		}));
 	};

@@ -15,7 +15,8 @@ export function goodRun(gate: Gate, run: RunInfo, past: readonly PastRun[]): Pas
 	return of(run.branch) ?? MAIN.flatMap((branch) => of(branch) ?? [])[0];
 }
 
-const nameOf = ({ number, build, startedAt }: PastRun): string =>
+/** A run as people speak of it. */
+export const nameOf = ({ number, build, startedAt }: PastRun): string =>
 	build
 		? `build ${build}`
 		: number === undefined

@@ -18,7 +18,7 @@
 
 	/** Conditions that can be asked for, with what they begin with. */
 	const CONDITIONS: {
-		key: 'failed' | 'errors' | 'newFailures' | 'unsteady' | 'slower' | 'contract' | 'coverage';
+		key: 'failed' | 'errors' | 'newFailures' | 'unsteady' | 'slower' | 'contract' | 'coverage' | 'coverageFall';
 		text: string;
 		value: JsonObject[string];
 	}[] = [
@@ -27,6 +27,7 @@
 		{ key: 'errors', text: 'so many steps may not be carried out at most', value: 0 },
 		{ key: 'contract', text: 'every answer fits its definition', value: 0 },
 		{ key: 'coverage', text: 'enough of the definitions is touched', value: { operation: 80 } },
+		{ key: 'coverageFall', text: 'no less of the definitions is touched than before', value: 0 },
 		{ key: 'unsteady', text: 'so many steps may pass on a later attempt only', value: 5 },
 		{ key: 'slower', text: 'nothing takes much longer than usual', value: { ratio: 1.5, runs: 20 } }
 	];
@@ -122,6 +123,10 @@
 					/>
 					% of the {words}{kind === 'operation' ? ',' : ''}</label
 				>{/each} are touched{@render take('coverage', 'definitions are touched')}
+		</li>{/if}
+	{#if gate.coverageFall !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
+			at most {@render count('coverageFall', gate.coverageFall, 'Of a hundred that may be touched less')} % less of the definitions
+			is touched than in the last good run{@render take('coverageFall', 'as much is touched as before')}
 		</li>{/if}
 	{#if gate.unsteady !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most <input

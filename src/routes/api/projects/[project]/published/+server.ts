@@ -105,6 +105,7 @@ const verdict = yup
 			)
 			.required()
 			.max(40),
+		covered: yup.object({ touched: count, all: count }).noUnknown().default(undefined),
 		notes: yup.array(text()).required().max(1000)
 	})
 	.noUnknown()
@@ -128,6 +129,8 @@ const batch = yup
 				commit: text(400),
 				branch: text(400),
 				shard: yup.string().max(20),
+				revision: count.optional(),
+				pinned: yup.string().max(100),
 				link: yup
 					.string()
 					.max(2000)
