@@ -11,6 +11,8 @@ export default defineConfig({
 		include: ['src/**/*.test.ts', 'tests/{rules,engine,cli,store,standins,server}/**/*.test.ts'],
 		testTimeout: 120_000,
 		hookTimeout: 120_000,
+		// it imports JSON in a way that this Node does not know
+		server: { deps: { inline: ['@actions/workflow-parser'] } },
 		pool: 'threads',
 		// many wait for a process or a limit: by itself Vitest would leave a core idle
 		maxWorkers: availableParallelism() + 1

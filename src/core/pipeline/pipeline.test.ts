@@ -1,3 +1,4 @@
+import { NoOperationTraceWriter, parseWorkflow } from '@actions/workflow-parser';
 import { parse } from 'yaml';
 import { describe, expect, test } from 'vitest';
 import { pipelineKinds, type PipelineChoice } from './index.ts';
@@ -72,6 +73,24 @@ describe.each(yaml.map((one) => [one.key, one] as const))('%s', (_, one) => {
 		expect(script).toContain('heron merge parts/*.json');
 		expect(script.match(/--publish/g)).toHaveLength(1);
 	});
+});
+
+test.each([
+	['on one agent', {}],
+	['on three, remembering', { shards: 3, history: true, reports: ['html', 'markdown'] as const }],
+	[
+		'by the clock, from a server, publishing',
+		{ cron: '0 4 * * 1-5', server: 'https://heron.example', publish: 'https://heron.example' }
+	],
+	['with odd names', { title: 'Nacht: „früh“ # 1', folder: "tests/a b's", secrets: ['HERON_SECRET_KEY'] }]
+])('a workflow %s is one by the schema of its build system', async (_, more) => {
+	const errors = async (content: string) => {
+		const { context } = parseWorkflow({ name: 'w.yml', content }, new NoOperationTraceWriter());
+		return context.errors.getErrors().map(({ message }) => message);
+	};
+	const script = kind('github').write(choice(more));
+	expect(await errors(script)).toEqual([]);
+	expect(await errors(script.replace('runs-on', 'run-on'))).not.toEqual([]);
 });
 
 test('agents that run parts are given the secrets, and the one that publishes the token', () => {
