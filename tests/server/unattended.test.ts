@@ -123,12 +123,28 @@ describe('by the clock', () => {
 		await lookAt('2026-12-01T09:00:00Z');
 		expect(started).toEqual([]);
 		expect(await clocks.list('p')).toMatchObject([
-			{ missed: 4, missedAt: at('2026-12-01T04:00:00Z'), note: /not running/ }
+			{ missed: 4, missedAt: at('2026-12-01T04:00:00Z'), note: expect.stringContaining('not running') as string }
 		]);
 		// back just in time: the last one is run, those before are missed
 		await lookAt('2026-12-03T04:01:00Z');
 		expect(started).toHaveLength(1);
 		expect(await clocks.list('p')).toMatchObject([{ missed: 5 }]);
+		clocks.close();
+	});
+	test('one that could not be begun is missed, with why', async () => {
+		const { clocks, lookAt } = await setUp();
+		await lookAt('2026-11-28T04:00:05Z');
+		const refusing = createStarting(
+			{ start: () => Promise.reject(new HeronError('project.empty')) },
+			projects,
+			({ project, suite }, why) => void clocks.refused(project, suite, why)
+		);
+		await refusing.start('p', 'nightly', BY_CLOCK);
+		await vi.waitFor(async () =>
+			expect(await clocks.list('p')).toMatchObject([
+				{ missed: 1, missedAt: at('2026-11-28T04:00:05Z'), note: expect.stringContaining('nothing to run') as string }
+			])
+		);
 		clocks.close();
 	});
 	test('one that still goes on is not started beside itself', async () => {

@@ -11,7 +11,7 @@ import type { Token } from '#core/auth/index.ts';
 import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server/store/index.ts';
 import { keepTokens } from './kept-tokens.ts';
 import { createCallouts, type Callouts } from './callouts.ts';
-import { createClocks, type Clocks } from './clocks.ts';
+import { BY_CLOCK, createClocks, type Clocks } from './clocks.ts';
 import { createStarting, type Starting } from './starting.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
 import { createPublished, type Published } from './published.ts';
@@ -127,7 +127,12 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 	};
 	const runs = createRuns(store, host, projects, sealedOf, onRecorded);
 	const published = createPublished(store.runs, onRecorded);
-	const starting = createStarting(runs, projects);
+	const starting = createStarting(runs, projects, ({ project, suite, by }, why) => {
+		if (by === BY_CLOCK)
+			clocks
+				.refused(project, suite, why)
+				.catch((error: Error) => console.error(`the clock of ${suite} in ${project}: ${error.message}`));
+	});
 	const clocks = createClocks(store.clocks, projects, starting);
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());
 	return {

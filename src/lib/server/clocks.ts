@@ -14,6 +14,8 @@ export interface Clocks {
 	list(project: string): Promise<ShownClock[]>;
 	/** Sets when a suite runs by the clock; an empty pattern takes it away. @throws HeronError request.wrong, request.notFound */
 	set(project: string, given: Pick<Clock, 'suite' | 'pattern' | 'zone' | 'enabled'>): Promise<void>;
+	/** What was due could not be begun: that is a time missed. */
+	refused(project: string, suite: string, why: string): Promise<void>;
 	/** Looks what is due. */
 	look(): Promise<void>;
 	close(): void;
@@ -51,19 +53,20 @@ export function createClocks(
 			missedAt = last;
 			note = why;
 		};
-		if (at - last > LATE_MS) miss(times.length, 'the server was not running, or its machine slept');
-		else {
-			miss(times.length - 1, 'the server was not running, or its machine slept');
-			if (starting.isUnderWay(project, suite, BY_CLOCK)) miss(1, 'the run before still went on');
-			else
-				try {
-					await starting.start(project, suite, BY_CLOCK);
-					if (times.length === 1) note = '';
-				} catch (error) {
-					miss(1, textOf(error));
-				}
-		}
+		const slept = 'the server was not running, or its machine slept';
+		const isLate = at - last > LATE_MS;
+		const isBusy = !isLate && starting.isUnderWay(project, suite, BY_CLOCK);
+		miss(isLate ? times.length : times.length - 1, slept);
+		if (isBusy) miss(1, 'the run before still went on');
+		else if (!isLate && times.length === 1) note = '';
+		// before it is begun: what keeps it from that is noted after
 		await store.seen({ project, suite, seenAt: at, missed, missedAt, note });
+		if (isLate || isBusy) return;
+		await starting.start(project, suite, BY_CLOCK).catch((error: unknown) => refused(project, suite, textOf(error)));
+	};
+	const refused = async (project: string, suite: string, why: string): Promise<void> => {
+		const clock = (await store.list(project)).find((one) => one.suite === suite);
+		if (clock) await store.seen({ ...clock, missed: clock.missed + 1, missedAt: now(), note: why });
 	};
 	const look = async (): Promise<void> => {
 		for (const clock of await store.list())
@@ -97,6 +100,7 @@ export function createClocks(
 				...{ seenAt: now(), missed: 0, missedAt: 0, note: '' }
 			});
 		},
+		refused,
 		look,
 		close() {
 			closed = true;

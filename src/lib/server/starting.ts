@@ -40,7 +40,12 @@ const REFUSED_KEPT = 500;
 /** When all places are taken by others, it is looked again after so long. */
 const AGAIN_MS = 2000;
 
-export function createStarting(runs: Pick<Runs, 'start'>, projects: Pick<Projects, 'open'>): Starting {
+/** @param onRefused told of one that could not be begun, and why */
+export function createStarting(
+	runs: Pick<Runs, 'start'>,
+	projects: Pick<Projects, 'open'>,
+	onRefused: (one: Waiting, why: string) => void = () => {}
+): Starting {
 	/** Lines of projects; whose turn it is stands first. */
 	const lines = new Map<string, Waiting[]>();
 	const going = new Map<string, Waiting>();
@@ -102,9 +107,11 @@ export function createStarting(runs: Pick<Runs, 'start'>, projects: Pick<Project
 				}, AGAIN_MS).unref();
 				return;
 			}
-			refused.set(one.id, textOf(error));
+			const why = textOf(error);
+			refused.set(one.id, why);
+			onRefused(one, why);
 			if (refused.size > REFUSED_KEPT) refused.delete(refused.keys().next().value!);
-			console.error(`${one.suite} of ${one.project} could not be started by ${one.by}: ${textOf(error)}`);
+			console.error(`${one.suite} of ${one.project} could not be started by ${one.by}: ${why}`);
 			pump();
 		}
 	};
