@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { showBelow } from '../common/below.ts';
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
 	import type { CollectionInfo, CollectionList } from './collections.svelte.ts';
 
@@ -12,12 +13,8 @@
 	const item = 'block w-full px-3 py-1 text-left hover:bg-mist';
 
 	function show() {
-		if (!menu || !opener) return;
 		typed = folder;
-		const at = opener.getBoundingClientRect();
-		menu.showPopover();
-		menu.style.top = `${Math.min(at.bottom + 4, innerHeight - menu.offsetHeight - 8)}px`;
-		menu.style.left = `${Math.max(at.right - menu.offsetWidth, 8)}px`;
+		showBelow(menu, opener);
 	}
 	const act = (run: () => unknown) => () => {
 		menu?.hidePopover();

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { tick } from 'svelte';
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
+	import { showBelow } from '../common/below.ts';
 	import { dragged, dropTarget } from '../common/drag.ts';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { FACETS, type Ledger, type ScenarioView } from './ledger.svelte.ts';
@@ -49,11 +50,7 @@
 	async function openMenu() {
 		menuOpen = true;
 		await tick();
-		if (!menu || !opener) return;
-		const at = opener.getBoundingClientRect();
-		menu.showPopover();
-		menu.style.top = `${at.bottom + 4}px`;
-		menu.style.left = `${at.right - menu.offsetWidth}px`;
+		showBelow(menu, opener);
 	}
 	const act = (run: () => void) => () => {
 		menu?.hidePopover();
