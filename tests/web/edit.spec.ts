@@ -187,6 +187,8 @@ test('a scenario gets inputs and outputs, and another id that all who name it ta
 	await page.getByRole('button', { name: 'More for Sign in' }).click();
 	await page.getByRole('button', { name: 'id, inputs and outputs' }).click();
 	const table = page.getByRole('table', { name: 'Inputs and outputs of Sign in' });
+	// its part of the page comes when it is asked for
+	await expect(table.getByRole('row').first()).toBeVisible();
 	const before = await table.getByRole('row').count();
 	await page.getByRole('button', { name: 'add an input' }).click();
 	await expect(table.getByRole('row')).toHaveCount(before + 1);
