@@ -58,6 +58,11 @@ describe('what a project was', () => {
 		expect(await textsAt(3)).toEqual({ 'a.yaml': 'a3', 'c.yaml': 'c1' });
 		expect(await store.history.changes(P, { before: 3, limit: 1, without: '' })).toMatchObject([{ number: 2 }]);
 	});
+	test('what is written as it was is no change', async () => {
+		expect(await put('a.yaml', 'a1', 1)).toBe(1);
+		expect(await store.history.newest(P)).toBe(1);
+		await expect(put('a.yaml', 'a1', 7)).rejects.toMatchObject({ code: 'store.conflict' });
+	});
 	test('a file that comes again is there again, and was gone in between', async () => {
 		await store.files.remove(P, 'b.yaml', 1);
 		await put('b.yaml', 'b again', 0);

@@ -1,6 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import { showDuration } from '#core/model/units.ts';
+import { blankRequest } from '#core/run/index.ts';
 import { bytesToBase64, digestOf } from '#core/values/index.ts';
 import { cryptoPort } from '#server/engine/crypto.ts';
 import type { Callout, Delivery, Store, StoredRun } from '#server/store/index.ts';
@@ -40,7 +41,8 @@ export function createCallouts(
 ): Callouts {
 	let timer: NodeJS.Timeout | undefined;
 	let closed = false;
-	let working: Promise<void> | undefined;
+	/** One time after the other; what comes while it works is looked for once more. */
+	let working: Promise<void> = Promise.resolve();
 
 	const send = async (callout: Callout, body: string): Promise<string> => {
 		const key = await vault.readOne(callout.project, 'callout', '', callout.id);
@@ -52,7 +54,7 @@ export function createCallouts(
 			['User-Agent', agent]
 		];
 		const signed = await cryptoPort.signMessage(
-			{ method: 'POST', url: callout.address, headers, body: bytes } as never,
+			{ ...blankRequest('POST', callout.address, agent), headers, body: bytes },
 			{
 				...{ algorithm: 'hmac-sha256', key: { text: key, passphrase: '' }, keyId: callout.id, components: COMPONENTS },
 				...{ label: LABEL, created: Math.floor(Date.now() / 1000), nameAlgorithm: true }
@@ -97,13 +99,11 @@ export function createCallouts(
 		clearTimeout(timer);
 		if (closed) return;
 		timer = setTimeout(() => {
-			working ??= work()
-				.catch((error: unknown) => {
-					if (closed) return;
-					console.error(`verdicts could not be told: ${textOf(error)}`);
-					later(60_000);
-				})
-				.finally(() => (working = undefined));
+			working = working.then(work).catch((error: unknown) => {
+				if (closed) return;
+				console.error(`verdicts could not be told: ${textOf(error)}`);
+				later(60_000);
+			});
 		}, ms).unref();
 	};
 	// what was left when the server was stopped

@@ -116,8 +116,13 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 					revisions.push(0);
 					continue;
 				}
-				const revision = Math.max(current, await lastRevision(project, path)) + 1;
 				const buffer = Buffer.from(bytes);
+				// what is as it was is no change
+				if (before?.bytes.equals(buffer)) {
+					revisions.push(current);
+					continue;
+				}
+				const revision = Math.max(current, await lastRevision(project, path)) + 1;
 				await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
 				await RevisionRow.create({ project, path, bytes: buffer, revision, change: number }, { transaction });
 				revisions.push(revision);

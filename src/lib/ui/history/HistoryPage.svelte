@@ -83,6 +83,8 @@
 	const hrefOf = (change: number, other = 0) =>
 		`/${project().name}/history?at=${change}${other ? `&with=${other}` : ''}`;
 	const clock = (ms: number) => new Date(ms).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+	const timesOf = ({ at: end, since, saves }: ChangeSpan): string =>
+		`${clock(since) === clock(end) ? clock(end) : `${clock(since)} to ${clock(end)}`}${saves > 1 ? `, ${saves} saves` : ''}`;
 	const dayOf = (ms: number) => new Date(ms).toLocaleDateString([], { dateStyle: 'full' });
 	const titleOf = ({ files }: ChangeSpan): string => {
 		const [first, ...others] = files;
@@ -188,18 +190,18 @@
 									><span class="data min-w-0 truncate">{titleOf(row.span)}</span>
 									{#each row.span.marks as name (name)}<span class="data shrink-0 rounded bg-chip px-1">{name}</span
 										>{/each}<span class="data ml-auto shrink-0 text-quiet">{row.span.number}</span></span
-								><span class="block text-xs text-quiet"
-									>{row.span.saves > 1
-										? `${clock(row.span.since)} to ${clock(row.span.at)}, ${row.span.saves} saves`
-										: clock(row.span.at)}</span
-								></a
+								><span class="block text-xs text-quiet">{timesOf(row.span)}</span></a
 							>
 						{/if}
 					{/snippet}
 				</LongList>
 			</nav>
 			<section class="min-h-0 overflow-auto py-3 pl-5 max-[860px]:pl-0" aria-label="The change">
-				{#if span}
+				{#if at > history.newest}<p class="text-quiet">
+						There is no revision {at}: the newest is {history.newest}.
+						<a class="word" href="/{project().name}/history">look at it</a>
+					</p>
+				{:else if span}
 					<div class="flex flex-wrap items-baseline gap-x-4 gap-y-2 pb-2">
 						<h2 class="text-[15px] font-bold">Revision <span class="data">{span.number}</span></h2>
 						{#each namesOf(span.number) as name (name)}<span class="data rounded bg-chip px-1.5"
