@@ -473,6 +473,8 @@ test('a token that a step keeps is hidden, and shown to who asks for it', async 
 	// and so it is in a run
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await page.getByRole('link', { name: 'open the run sheet' }).click();
+	// the ledger names the scenario, too, and stays until the run sheet is there
+	await expect(page.getByRole('heading', { level: 1 })).toContainText('2 passed');
 	await page.getByRole('button', { name: /look/i }).first().click();
 	await page.getByRole('button', { name: /POST \/v1\/sessions/ }).click();
 	const list = page.getByLabel('Kept by Sign in');
