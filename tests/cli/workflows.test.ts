@@ -1,14 +1,24 @@
 import { Validator } from '@seriousme/openapi-schema-validator';
+import { Ajv2020 } from 'ajv/dist/2020.js';
+import addFormats from 'ajv-formats';
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
 
 const root = new URL('../..', import.meta.url).pathname;
+/** The schema of the specification (2024-08-01). */
+const ajv = addFormats.default(new Ajv2020({ strict: false, allErrors: true }));
+const official = ajv.compile(
+	JSON.parse(readFileSync(new URL('arazzo-1.0.json', import.meta.url), 'utf8')) as Record<string, unknown>
+);
+const against = (document: unknown) =>
+	official(document) ? [] : official.errors!.map((one) => `${one.instancePath} ${one.message}`);
 let dir: string;
 let server: Server;
 let base: string;
@@ -174,6 +184,7 @@ describe('scenarios as workflows', () => {
 			]
 		});
 		expect(text).not.toContain('pond-7');
+		expect(against(document)).toEqual([]);
 		const calls = JSON.parse(readFileSync(join(first, 'out/calls.openapi.json'), 'utf8')) as { openapi: string };
 		expect((await new Validator().validate(calls)).valid).toBe(true);
 
@@ -187,6 +198,18 @@ describe('scenarios as workflows', () => {
 		expect(again.out + again.err).toContain('6 passed, 0 failed');
 		expect(asked).toEqual(before);
 		expect(readFileSync(join(second, 'collections/boats.yaml'), 'utf8')).toContain('cleanup: true');
+	});
+	test('are valid by the schema of the specification, whatever a step holds', async () => {
+		const root = join(dir, 'demo');
+		cpSync(fileURLToPath(new URL('../../demo/reedmere', import.meta.url)), root, { recursive: true });
+		const { code, err } = await heron(root, 'workflows', '--output', 'out');
+		expect([code, err]).toEqual([0, expect.any(String)]);
+		const document = parse(readFileSync(join(root, 'out/workflows.arazzo.yaml'), 'utf8')) as {
+			workflows: { steps: unknown[] }[];
+		};
+		expect(document.workflows.flatMap(({ steps }) => steps).length).toBeGreaterThan(40);
+		expect(against(document)).toEqual([]);
+		expect(against({ ...document, workflows: [{ workflowId: 'x', steps: [{ stepId: 'y' }] }] })).not.toEqual([]);
 	});
 	test('one that somebody else wrote comes in; what has no equal is told with its line', async () => {
 		const cwd = project({
