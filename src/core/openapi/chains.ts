@@ -6,8 +6,9 @@ import { isJsonType } from '../model/reply.ts';
 import { parametersOf } from './call.ts';
 import { keysOf, inside, members, type Node, type OpenapiDocument } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
-import { sampleOf } from './sample.ts';
-import { lazySchema } from './schema.ts';
+import { flatSchema } from './flat.ts';
+import { merged, typeOf } from './sample.ts';
+import { CHOICES, lazySchema } from './schema.ts';
 
 /** What a step of a chain does with the thing that it is about. */
 export type Role = 'create' | 'find' | 'read' | 'replace' | 'change' | 'remove';
@@ -140,33 +141,76 @@ function namesFor(parameter: string, segment: string): string[] {
 	];
 }
 
-/** Where a value stands in a made-up answer that a parameter may mean. */
-function placeIn(answer: Json, parameter: string, segment: string, types: string[]): (string | number)[] | undefined {
-	const found: { path: (string | number)[]; name: string }[] = [];
-	const walk = (value: Json, path: (string | number)[]) => {
-		if (path.length > 4) return;
-		if (Array.isArray(value)) {
-			// the first of a list serves
-			if (value.length > 0) walk(value[0]!, [...path, 0]);
-		} else if (isObject(value))
-			for (const [name, one] of Object.entries(value as JsonObject)) {
-				if (typeof one === 'object' && one !== null) walk(one, [...path, name]);
-				else if (suits(one, types)) found.push({ path: [...path, name], name: plainName(name) });
-			}
-	};
-	walk(answer, []);
-	const shallow = [...found].sort((a, b) => a.path.length - b.path.length);
-	for (const name of namesFor(parameter, segment)) {
-		const one = shallow.find((other) => other.name === name);
-		if (one) return one.path;
+/** So deep is a value looked for, and in so many schemas. */
+const DEEPEST = 5;
+const MOST_SCHEMAS = 5000;
+
+/**
+ * Where a value stands in an answer that a parameter may mean: the likeliest name, and of several places the one that is least
+ * deep. Of a list the first item serves, of alternatives the first that is not null; a schema is looked at where it comes
+ * first, as whatever it holds is deeper elsewhere.
+ */
+function placeIn(
+	answer: JsonObject,
+	parameter: string,
+	segment: string,
+	types: string[]
+): (string | number)[] | undefined {
+	const names = namesFor(parameter, segment);
+	const found = new Map<string, (string | number)[]>();
+	const seen = new Set<string>();
+	const waiting: { schema: Json; path: (string | number)[] }[] = [{ schema: answer, path: [] }];
+	for (const { schema, path } of waiting) {
+		if (!isObject(schema) || waiting.length > MOST_SCHEMAS) continue;
+		const { $ref } = schema as JsonObject;
+		if (typeof $ref === 'string') {
+			if (seen.has($ref)) continue;
+			seen.add($ref);
+		}
+		const here = alternative(answer, flatSchema(answer, schema as JsonObject));
+		const type = typeOf(here);
+		if (type !== 'object' && type !== 'array') {
+			const name = plainName(String(path.at(-1) ?? ''));
+			if (!names.includes(name) || found.has(name) || !suits(here, type, types)) continue;
+			if (name === names[0]) return path;
+			found.set(name, path);
+		} else if (path.length >= DEEPEST) continue;
+		else if (type === 'array') {
+			const first = Array.isArray(here.prefixItems) ? here.prefixItems[0] : here.items;
+			if (first !== undefined) waiting.push({ schema: first, path: [...path, 0] });
+		} else
+			for (const [name, schema] of Object.entries(isObject(here.properties) ? (here.properties as JsonObject) : {}))
+				waiting.push({ schema, path: [...path, name] });
 	}
-	return undefined;
+	const name = names.find((one) => found.has(one));
+	return name === undefined ? undefined : found.get(name);
 }
 
-const suits = (value: Json, types: string[]): boolean =>
-	types.includes('integer') || types.includes('number')
-		? typeof value === 'number' || typeof value === 'bigint'
-		: typeof value === 'string' || typeof value === 'number' || typeof value === 'bigint';
+/** A schema with the first of its alternatives that is more than null. */
+function alternative(root: JsonObject, here: JsonObject): JsonObject {
+	const choices = here[CHOICES];
+	const lists = [
+		Array.isArray(choices) ? choices.map((one) => (isObject(one) ? (one as JsonObject).schema : undefined)) : undefined,
+		here.oneOf,
+		here.anyOf
+	];
+	for (const list of lists) {
+		if (!Array.isArray(list)) continue;
+		const first = list.find((one) => isObject(one) && one.type !== 'null');
+		if (first === undefined) continue;
+		const { [CHOICES]: _, oneOf: __, anyOf: ___, ...rest } = here;
+		return merged(flatSchema(root, first as JsonObject), rest);
+	}
+	return here;
+}
+
+/** Whether what a schema allows may stand in an address, as a parameter of these types. */
+function suits(here: JsonObject, type: string, types: string[]): boolean {
+	const [value] = 'const' in here ? [here.const] : Array.isArray(here.enum) ? here.enum : [];
+	const own = value === undefined ? type : typeof value === 'bigint' ? 'number' : typeof value;
+	const numeric = own === 'integer' || own === 'number';
+	return types.includes('integer') || types.includes('number') ? numeric : numeric || own === 'string';
+}
 
 /** The answer of an operation when all is well: its node. */
 function success({ document, node }: OpenapiOperation): Node<JsonObject> | undefined {
@@ -192,12 +236,12 @@ function jsonSchemaOf(document: OpenapiDocument, answer: Node<JsonObject>): Node
 	return schema?.value === undefined ? undefined : (schema as Node);
 }
 
-/** An answer as it may look, made of its schema. */
-function answerOf(operation: OpenapiOperation): Json | undefined {
+/** The schema of what an operation answers, in JSON. */
+function answerOf(operation: OpenapiOperation): JsonObject | undefined {
 	try {
 		const answer = success(operation);
 		const schema = answer && jsonSchemaOf(operation.document, answer);
-		return schema && sampleOf(lazySchema(operation.document, schema, 'writeOnly'), { fill: 'full', made: true });
+		return schema && lazySchema(operation.document, schema, 'writeOnly');
 	} catch {
 		// what cannot be followed is told by the document's warnings
 		return undefined;

@@ -239,7 +239,7 @@ function toldIn(here: JsonObject): Json[] {
 }
 
 /** The type that a schema asks for, or that its keywords speak of. */
-function typeOf(here: JsonObject): string {
+export function typeOf(here: JsonObject): string {
 	const [type] = [here.type ?? []].flat().filter((one) => one !== 'null');
 	if (typeof type === 'string') return type;
 	if (here.type !== undefined) return 'null';
@@ -250,7 +250,6 @@ function typeOf(here: JsonObject): string {
 	return 'string';
 }
 
-/** Two schemas that hold for the same value. */
 /** What is said of a value by two schemas, in one. */
 export function merged(a: JsonObject, b: JsonObject): JsonObject {
 	const out: JsonObject = { ...a };

@@ -244,9 +244,8 @@ function converter(
 	};
 }
 
-/** What OpenAPI 3.0 (section 4.7.24) and 2.0 say in another way, and without what cannot be meant. */
-function modern(schema: JsonObject, nullable: boolean): JsonObject {
-	const out = { ...schema };
+/** Changes what OpenAPI 3.0 (section 4.7.24) and 2.0 say in another way, and leaves out what cannot be meant. */
+function modern(out: JsonObject, nullable: boolean): JsonObject {
 	// what no schema may say is told by the document's warnings
 	if (out.required !== undefined && !Array.isArray(out.required)) delete out.required;
 	if (typeof out.pattern === 'string' && !isPattern(out.pattern)) delete out.pattern;

@@ -54,7 +54,7 @@ function lookThrough(document: OpenapiDocument): DocumentWarning[] {
 		}
 	};
 	const later = (node: Node<Json | undefined>, schema: boolean) => {
-		if (node.value !== undefined) waiting.push({ node: node as Node, schema });
+		if (typeof node.value === 'object' && node.value !== null) waiting.push({ node: node as Node, schema });
 	};
 
 	operations();
@@ -92,8 +92,7 @@ function lookThrough(document: OpenapiDocument): DocumentWarning[] {
 	function lookAtSchema(node: Node<JsonObject>): void {
 		const { type, nullable, required, pattern, exclusiveMinimum, exclusiveMaximum } = node.value;
 		const old = document.version !== '3.1';
-		for (const one of [type].flat()) {
-			if (one === undefined) continue;
+		for (const one of Array.isArray(type) ? type.flat() : type === undefined ? [] : [type]) {
 			if (one === null) warn(inside(node, 'type'), 'type is nothing: "null" in quotes is meant, or the line is empty');
 			else if (!TYPES.has(String(one)) && !(document.version === '2.0' && one === 'file'))
 				warn(inside(node, 'type'), `there is no type ${JSON.stringify(one)}; there is ${[...TYPES].join(', ')}`);
@@ -108,8 +107,11 @@ function lookThrough(document: OpenapiDocument): DocumentWarning[] {
 				inside(node, 'required'),
 				'required is a list of names, beside properties: as it stands it asks for nothing'
 			);
-		for (const [name, bound] of Object.entries({ exclusiveMinimum, exclusiveMaximum })) {
-			const wanted = old ? 'boolean' : 'number';
+		const wanted = old ? 'boolean' : 'number';
+		for (const [name, bound] of [
+			['exclusiveMinimum', exclusiveMinimum],
+			['exclusiveMaximum', exclusiveMaximum]
+		] as const) {
 			if (bound !== undefined && typeof bound !== wanted && !(wanted === 'number' && typeof bound === 'bigint'))
 				warn(inside(node, name), `${name} is ${old ? 'true or false' : 'a number'} in ${document.version}`);
 		}
