@@ -236,7 +236,7 @@ export const commands: readonly Command[] = [
 			least: {
 				value: 'KIND=N',
 				many: true,
-				doc: 'end with 1 when less than N of 100 are touched: operation, answer, parameter, value, body, field, security, or all, which is meant by N alone; repeatable'
+				doc: 'end with 1 when less than N of 100 are touched: operation, answer, parameter, value, beyond, body, field, choice, security, or all, which is meant by N alone; repeatable'
 			},
 			all: { doc: 'also list what is touched' },
 			html: { value: 'FILE', doc: 'a page of it' },

@@ -1,5 +1,5 @@
 import { Validator } from '@seriousme/openapi-schema-validator';
-import { Ajv2020 } from 'ajv/dist/2020.js';
+import { Ajv2020, type ErrorObject } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
 import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -18,7 +18,7 @@ const official = ajv.compile(
 	JSON.parse(readFileSync(new URL('arazzo-1.0.json', import.meta.url), 'utf8')) as Record<string, unknown>
 );
 const against = (document: unknown) =>
-	official(document) ? [] : official.errors!.map((one) => `${one.instancePath} ${one.message}`);
+	official(document) ? [] : (official.errors ?? []).map((one: ErrorObject) => `${one.instancePath} ${one.message}`);
 let dir: string;
 let server: Server;
 let base: string;

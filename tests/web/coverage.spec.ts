@@ -25,6 +25,29 @@ test('coverage says what nobody tests, and makes the step that would', async ({ 
 	);
 	await messages.getByRole('button', { name: 'undo' }).click();
 	await expect(missing).toContainText('answer 400');
+
+	// all that is just beyond what the definition allows, at once
+	const beyond = missing.getByRole('button', { name: /^make all \d+ steps: values beyond what schemas allow/ });
+	await beyond.click();
+	await expect(messages).toContainText(/\d+ scenarios are in bookings/);
+	await expect(beyond).toHaveCount(0);
+	await expect(missing).not.toContainText('query size more than');
+	const made = await bench.file('covered', 'collections/bookings.yaml');
+	expect(made).toMatch(/contract:\s+request: false/);
+	await messages.getByRole('button', { name: 'undo' }).last().click();
+	await expect(beyond).toBeVisible();
+
+	// and an operation of a WSDL
+	await page.getByLabel('Operations that say').fill('RecordPassage');
+	await page.getByRole('button', { name: /^TollLedger\.RecordPassage:/ }).click();
+	await missing
+		.getByRole('listitem')
+		.filter({ hasText: 'of type CashPayment' })
+		.getByRole('button', { name: 'make the step' })
+		.click();
+	await expect(messages).toContainText(/The scenario recordpassage.* is in /);
+	await expect(missing).not.toContainText('of type CashPayment');
+	await accessible(page);
 	await page.getByLabel('Operations that say').fill('pilot');
 	await expect(page.getByRole('button', { name: /^PilotOffice\.CancelPilot:/ })).toBeVisible();
 	await expect(row).toHaveCount(0);

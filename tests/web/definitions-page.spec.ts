@@ -42,6 +42,19 @@ test('the definitions of a project: what an operation takes and gives, which ste
 	await page.getByRole('searchbox', { name: 'Operations that say' }).fill('nothing like it');
 	await expect(page.getByText('Nothing fits.')).toBeVisible();
 
+	// an operation of a WSDL, with its types that stand in and its faults
+	await page.getByRole('checkbox', { name: 'that nobody calls' }).uncheck();
+	await page.getByRole('searchbox', { name: 'Operations that say' }).fill('RecordPassage');
+	await list.getByRole('link', { name: /TollLedger\.RecordPassage/ }).click();
+	const soap = page.getByRole('article', { name: 'TollLedger.RecordPassage' });
+	const rows = soap.getByRole('table', { name: /^Schema of the body/ });
+	await expect(rows.getByRole('row', { name: /^licence string/ })).toContainText('[A-Z]{2}-[0-9]{6}');
+	await expect(rows).toContainText('either of type TicketPayment');
+	await expect(soap.getByRole('region', { name: 'Answer fault PassageFault' })).toBeVisible();
+	await accessible(page);
+	await soap.getByRole('button', { name: 'New step from it' }).click();
+	await expect(page.getByText(/The scenario recordpassage.* is in /)).toBeVisible();
+
 	// from a body’s form to what its definition says
 	await page.goto(`${url}/collections/bookings#book-a-mooring/book`);
 	await page.getByRole('link', { name: 'POST /bookings', exact: true }).click();

@@ -131,11 +131,17 @@ test('a gate is written as sentences, and its suite becomes a script for a build
 	await add.selectOption('enough of the definitions is touched');
 	await page.getByLabel('Touched answers of a hundred, Locks').fill('60');
 	await page.getByLabel('Touched answers of a hundred, Locks').blur();
+	const more = page.getByLabel('More kinds that are to be touched, Locks');
+	await more.selectOption('values beyond what schemas allow');
+	await expect(page.getByLabel('Touched values beyond what schemas allow of a hundred, Locks')).toHaveValue('50');
+	await expect(more.getByRole('option', { name: 'values beyond what schemas allow' })).toHaveCount(0);
 	await saved(page);
 	await accessible(page);
 	await expect
 		.poll(() => bench.file('sentences', 'suites/night.yaml'))
-		.toMatch(/retries: 2[\s\S]*newFailures: 0[\s\S]*unsteady: 5[\s\S]*ratio: 2.5[\s\S]*operation: 80\s+answer: 60/);
+		.toMatch(
+			/retries: 2[\s\S]*newFailures: 0[\s\S]*unsteady: 5[\s\S]*ratio: 2.5[\s\S]*operation: 80\s+answer: 60\s+beyond: 50/
+		);
 	await page.getByRole('button', { name: 'Do not ask that definitions are touched, Locks' }).click();
 	await page.getByRole('button', { name: 'Do not ask that nothing fails anew, Locks' }).click();
 	await expect(page.getByLabel('Steps that may fail, Locks')).toBeVisible();

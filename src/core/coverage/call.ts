@@ -21,6 +21,8 @@ export interface Call {
 	/** The media type of its body, in small letters; undefined without one. */
 	media: string | undefined;
 	body: Json | undefined;
+	/** Whether its connection shows a certificate of its own. */
+	certificate: boolean;
 	/** Statuses that it got, or that it is checked for. */
 	statuses: number[];
 }
@@ -38,6 +40,7 @@ export function madeCall(one: {
 	/** Data of its body, where that is JSON. */
 	body?: Json | undefined;
 	hasBody: boolean;
+	certificate?: boolean;
 	status?: number | undefined;
 }): Call {
 	const { pathname, search } = new URL(one.url);
@@ -57,6 +60,7 @@ export function madeCall(one: {
 		cookie: (name) => given(cookies.filter(([own]) => own === name).map(([, value = '']) => value)),
 		media: one.hasBody ? mediaType(one.headers).type : undefined,
 		body: one.body,
+		certificate: one.certificate === true,
 		statuses: one.status === undefined ? [] : [one.status]
 	};
 }

@@ -1,10 +1,11 @@
 import { HeronError, textOf } from '../errors.ts';
 import { nameOf, type OpenapiDefinition, type OpenapiOperation } from '../openapi/index.ts';
 import type { Workspace } from '../project/index.ts';
-import type { SoapOperation } from '../soap/index.ts';
+import type { SoapModel } from '../soap/index.ts';
 import type { Call } from './call.ts';
 import type { PointKind } from '../model/suite.ts';
 import { pointsOf, type Point } from './points.ts';
+import { soapPoints, type SoapCall, type SoapPoint } from './soap-points.ts';
 
 /** One thing that an operation offers, and what of the project touches it. */
 export interface CoveredPoint {
@@ -38,17 +39,6 @@ export interface Coverage {
 const MOST_STEPS = 20;
 const MOST_UNKNOWN = 200;
 
-/** A call of a SOAP operation: what it was asked, and how it was answered. */
-export interface SoapCall {
-	step: string;
-	/** `Service.Operation`, as the step says it. */
-	operation: string;
-	definition: string;
-	version: string;
-	/** `answer`, the name of a fault, or undefined where nobody knows. */
-	answer: string | undefined;
-}
-
 /** Collects what calls touch of the definitions of a project. */
 export interface Collector {
 	add(call: Call, definition?: string): void;
@@ -60,11 +50,21 @@ interface Kept {
 	points: { point: Point; covered: CoveredPoint }[];
 	operation: CoveredOperation;
 }
+interface KeptSoap {
+	points: { point: SoapPoint; covered: CoveredPoint }[];
+	model: SoapModel;
+}
+const untouched = ({ kind, name }: Pick<CoveredPoint, 'kind' | 'name'>): CoveredPoint => ({
+	kind,
+	name,
+	steps: [],
+	count: 0
+});
 
 export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 'shelf'>): Collector {
 	const definitions: CoveredDefinition[] = [];
 	const byOperation = new Map<OpenapiOperation, Kept>();
-	const bySoap = new Map<string, CoveredOperation>();
+	const bySoap = new Map<string, KeptSoap>();
 	const unknown = new Map<string, Coverage['unknown'][number]>();
 
 	const titleOf = ({ document }: OpenapiDefinition): string => {
@@ -78,10 +78,7 @@ export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 
 		one.title = titleOf(definition);
 		for (const operation of definition.operations) {
 			const { summary, deprecated } = operation.node.value;
-			const points = pointsSafely(operation).map((point) => ({
-				point,
-				covered: { kind: point.kind, name: point.name, steps: [], count: 0 } as CoveredPoint
-			}));
+			const points = pointsSafely(operation).map((point) => ({ point, covered: untouched(point) }));
 			const covered: CoveredOperation = {
 				name: nameOf(operation),
 				title: typeof summary === 'string' ? summary : '',
@@ -96,16 +93,18 @@ export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 
 		const one: CoveredDefinition = { file, title: '', operations: [], trouble: '' };
 		definitions.push(one);
 		try {
-			for (const operation of shelf.definition(file).operations) {
+			const definition = shelf.definition(file);
+			for (const operation of definition.operations) {
 				const key = `${file} ${operation.key}`;
 				// both versions of SOAP are one operation to whoever tests
 				if (bySoap.has(key)) continue;
-				const covered: CoveredOperation = {
+				const model = shelf.model({ definition, operation });
+				const points = soapPoints(model, operation).map((point) => ({ point, covered: untouched(point) }));
+				one.operations.push({
 					...{ name: operation.key, title: operation.doc.slice(0, 120), deprecated: false },
-					points: soapPoints(operation)
-				};
-				one.operations.push(covered);
-				bySoap.set(key, covered);
+					points: points.map(({ covered }) => covered)
+				});
+				bySoap.set(key, { points, model });
 			}
 		} catch (error) {
 			one.trouble = textOf(error);
@@ -137,12 +136,12 @@ export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 
 			for (const { point, covered } of byOperation.get(operation)?.points ?? [])
 				if (point.touches(call)) touch(covered, call.step);
 		},
-		addSoap({ step, operation: name, definition, version, answer }) {
+		addSoap({ step, operation: name, definition, version, answer, faultWords = '', values }) {
 			try {
 				const found = shelf.find(name, version, definition);
 				const one = bySoap.get(`${found.definition.file} ${found.operation.key}`);
-				for (const point of one?.points ?? [])
-					if (point.kind === 'operation' || point.name === answer) touch(point, step);
+				const call = one && { answer, faultWords, values: values(one.model) };
+				for (const { point, covered } of one?.points ?? []) if (point.touches(call!)) touch(covered, step);
 			} catch (error) {
 				if (!(error instanceof HeronError)) throw error;
 				miss(name, step);
@@ -161,9 +160,3 @@ function pointsSafely(operation: OpenapiOperation): Point[] {
 		return [{ kind: 'operation', name: 'called', touches: () => true }];
 	}
 }
-
-const soapPoints = ({ output, faults }: SoapOperation): CoveredPoint[] => [
-	{ kind: 'operation', name: 'called', steps: [], count: 0 },
-	...(output ? [{ kind: 'answer' as const, name: 'answer', steps: [], count: 0 }] : []),
-	...faults.map(({ local }) => ({ kind: 'answer' as const, name: `fault ${local}`, steps: [], count: 0 }))
-];

@@ -97,18 +97,22 @@ test('what an operation offers, point by point', () => {
 			'called',
 			...['answer 200', 'answer 4XX', 'answer default'],
 			...['query free', 'without query free', 'query free = true', 'query free = false'],
-			...['query size', 'without query size', 'query size = 1, the least', 'query size = 50, the most'],
-			'header X-Trace',
+			'query free that is no truth value',
+			...['query size', 'without query size', 'query size = 1, the least', 'query size less than 1'],
+			...['query size = 50, the most', 'query size more than 50', 'query size that is no number'],
+			...['header X-Trace', 'without header X-Trace, which is required'],
 			...['signed in by key', 'signed in by bearer', 'signed in by nothing']
 		],
 		[put]: [
 			'called',
 			'answer 204',
 			...['body as application/json', 'body as application/xml', 'without a body'],
-			'body $.name',
+			...['body $.name', 'without body $.name, which is required'],
 			...['body $.kind', 'without body $.kind', 'body $.kind = barge', 'body $.kind = punt'],
+			'body $.kind of none of its values',
 			...['body $.lines', 'without body $.lines'],
 			...['body $.lines[*].pence', 'without body $.lines[*].pence', 'body $.lines[*].pence = 0, the least'],
+			...['body $.lines[*].pence less than 0', 'body $.lines[*].pence that is no number'],
 			...['body $.parent', 'without body $.parent'],
 			...['signed in by key', 'signed in by bearer', 'signed in by nothing']
 		]
@@ -116,7 +120,8 @@ test('what an operation offers, point by point', () => {
 });
 
 describe('before any run, from what files say', () => {
-	const plain = ['without query free', 'without query size', 'signed in by nothing'];
+	const bare = ['without query free', 'without query size', 'without header X-Trace, which is required'];
+	const plain = [...bare, 'signed in by nothing'];
 	test.each<[string, object, string, string[]]>([
 		['a bare call', { send: 'GET /berths/1' }, get, ['called', ...plain]],
 		['a value that is filled in later', { send: 'GET /berths/{$env.id}' }, get, ['called', ...plain]],
@@ -158,13 +163,13 @@ describe('before any run, from what files say', () => {
 			'a parameter whose value is not known yet',
 			{ send: 'GET /berths/1', query: { size: '{$env.n}' } },
 			get,
-			['called', 'without query free', 'query size', 'signed in by nothing']
+			['called', 'without query free', 'query size', bare[2]!, 'signed in by nothing']
 		],
 		[
 			'a header that signs in',
 			{ send: 'GET /berths/1', headers: { Authorization: 'Bearer {$secret.t}' } },
 			get,
-			['called', 'without query free', 'without query size', 'signed in by bearer']
+			['called', ...bare, 'signed in by bearer']
 		],
 		[
 			'a body, with what it leaves out',
@@ -195,15 +200,29 @@ describe('before any run, from what files say', () => {
 });
 
 describe('the step that would touch what nobody touches', () => {
+	const keys = {
+		'credentials/k.yaml': { kind: 'api-key', name: 'X-Key', in: 'header', key: '{$secret.k}' },
+		'credentials/b.yaml': { kind: 'bearer', token: '{$secret.b}' }
+	};
 	const all = plannedCoverage(project(), '').definitions[0]!.operations.flatMap(({ name, points }) =>
-		points.filter(({ kind }) => kind !== 'security').map((point) => [name, point.name] as const)
+		points.map((point) => [name, point.name] as const)
 	);
 	test.each(all)('%s, %s', (operation, point) => {
-		const made = missingStep(project(), 'definitions/berths.json', operation, point)!;
+		const made = missingStep(project([], keys), 'definitions/berths.json', operation, point)!;
 		expect(made.notes).toEqual([]);
-		const names = touched(planned(made.step), operation);
+		const names = touched(planned(made.step, keys), operation);
 		// a default is what no code and no range tells: which one is the tester's to say
 		if (point !== 'answer default') expect(names).toContain(point);
+	});
+	test('is checked for being refused where it is wrong on purpose', () => {
+		const { step } = missingStep(project(), 'definitions/berths.json', get, 'query size more than 50')!;
+		expect(step).toMatchObject({ query: { size: 51 } });
+		expect(step.checks).toEqual([{ status: '4XX' }, { contract: { request: false } }, { contract: true }]);
+	});
+	test('says which credential there is none of', () => {
+		const { step, notes } = missingStep(project(), 'definitions/berths.json', get, 'signed in by bearer')!;
+		expect(step.credential).toBe('none');
+		expect(notes).toEqual(['no credential of the project is one for bearer: make one, and name it']);
 	});
 	test('names the connection that says which definition it has', () => {
 		const more = { 'connections/b.yaml': { base: 'http://127.0.0.1:9/v1', definition: 'berths.json' } };
@@ -239,7 +258,10 @@ describe('from calls that were made', () => {
 			'the status that came',
 			{ status: 418 },
 			get,
-			['called', 'answer 4XX', 'without query free', 'without query size', 'signed in by nothing']
+			[
+				...['called', 'answer 4XX', 'without query free', 'without query size'],
+				...['without header X-Trace, which is required', 'signed in by nothing']
+			]
 		],
 		[
 			'cookies, headers and the query',

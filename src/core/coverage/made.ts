@@ -6,6 +6,7 @@ import { allScenarios, type Chosen, type StepResult } from '../run/index.ts';
 import { parseSoap, readFault } from '../soap/index.ts';
 import { madeCall } from './call.ts';
 import { createCollector, type Coverage } from './collector.ts';
+import { credentialKind, soapValues } from './planned.ts';
 
 /** A step that was carried out, as far as its calls go. */
 export type MadeStep = Pick<StepResult, 'scenario' | 'step' | 'exchanges'>;
@@ -32,13 +33,22 @@ export function createMadeCollector(workspace: Workspace): { take(result: MadeSt
 				// what fetched a token was another service's; what came was no call of ours
 				if (leg || came || !URL.canParse(url)) continue;
 				if (soap) {
-					collector.addSoap({ step: at, ...soap, answer: reply && soapAnswer(new TextDecoder().decode(reply.body)) });
+					const asked = new TextDecoder().decode(requestBody);
+					collector.addSoap({
+						...{ step: at, ...soap },
+						answer: reply && soapAnswer(new TextDecoder().decode(reply.body)),
+						// of what travels in several parts the file says what was asked
+						values: (model) => soapValues(model, { ...soap, envelope: asked }) ?? soapValues(model, soap)
+					});
 					continue;
 				}
 				collector.add(
 					madeCall({
 						...{ step: at, method, url, headers: requestHeaders, status: reply?.status },
 						base: (known && callPlaceOf(workspace, known.chosen.collection, known.step)?.base) ?? '',
+						certificate:
+							connection?.tls?.client !== undefined ||
+							(known && send && credentialKind(workspace, known.chosen, send, '')) === 'client-certificate',
 						hasBody: requestBody.length > 0,
 						body: isJsonType(mediaType(requestHeaders).type) ? dataOf(requestBody) : undefined
 					}),

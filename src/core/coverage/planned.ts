@@ -4,7 +4,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import { callPlaceOf, type Workspace } from '../project/index.ts';
 import { allScenarios, inheritedCredential, type Chosen } from '../run/index.ts';
-import { parseSoap } from '../soap/index.ts';
+import { parseSoap, readEnvelope, type SoapModel, type SoapSpec } from '../soap/index.ts';
 import { hasExpression } from '../values/index.ts';
 import { given, type Call } from './call.ts';
 import { createCollector, type Coverage } from './collector.ts';
@@ -50,7 +50,11 @@ function plannedCall(workspace: Workspace, chosen: Chosen, step: Step, environme
 	const [, inTarget = ''] = send.target.split('?', 2);
 	const written = [...new URLSearchParams(inTarget)].map(([name, value]): Param => ({ name, value, off: false }));
 	const query = [...send.query, ...written];
+	const connection = workspace.connections.get(send.connection || chosen.connection);
 	return {
+		certificate:
+			connection?.tls?.client !== undefined ||
+			credentialKind(workspace, chosen, send, environment) === 'client-certificate',
 		...{ step: `${chosen.key}/${step.id}`, method: place.method, path: place.path, base: place.base },
 		shown: send.target.split('?')[0]!,
 		query: (name) =>
@@ -67,6 +71,10 @@ function plannedCall(workspace: Workspace, chosen: Chosen, step: Step, environme
 		statuses: statusesOf(send.checks)
 	};
 }
+
+/** The kind of the credential that a step signs in by; empty without one. */
+export const credentialKind = (workspace: Workspace, chosen: Chosen, send: SendSpec, environment: string): string =>
+	String(workspace.credentials.get(inheritedCredential(workspace, chosen, send, environment).name)?.kind ?? '');
 
 /** JSON of a body as written; a text stands for itself. */
 function dataOf(value: Json): Json | undefined {
@@ -101,6 +109,16 @@ function signedIn(
 	return scheme ? [scheme] : undefined;
 }
 
+/** What a step asks of a SOAP operation; of an envelope that it holds as text what can be read of it. */
+export function soapValues(model: SoapModel, { envelope, values }: SoapSpec): Json | undefined {
+	if (envelope === undefined) return values;
+	try {
+		return readEnvelope(model, envelope).values;
+	} catch {
+		return undefined;
+	}
+}
+
 /** What the steps of a project would touch, as far as its files tell. */
 export function plannedCoverage(workspace: Workspace, environment: string): Coverage {
 	const collector = createCollector(workspace);
@@ -111,13 +129,16 @@ export function plannedCoverage(workspace: Workspace, environment: string): Cove
 			const soap = send.body?.kind === 'soap' ? parseSoap(send.body.value) : undefined;
 			const at = `${chosen.key}/${step.id}`;
 			if (soap) {
-				const fault = send.checks.some(
-					(one) =>
-						one.kind === 'fault' &&
-						!one.off &&
-						one.relations.some(({ name, expected }) => !(name === 'present' && expected === false))
-				);
-				collector.addSoap({ step: at, ...soap, answer: fault ? undefined : 'answer' });
+				const faults = send.checks
+					.filter(({ kind, off }) => kind === 'fault' && !off)
+					.flatMap(({ relations }) => relations)
+					.filter(({ name, expected }) => !(name === 'present' && expected === false));
+				collector.addSoap({
+					...{ step: at, ...soap },
+					answer: faults.length > 0 ? undefined : 'answer',
+					faultWords: faults.map(({ expected }) => String(expected)).join(' '),
+					values: (model) => soapValues(model, soap)
+				});
 				continue;
 			}
 			const call = plannedCall(workspace, chosen, step, environment);

@@ -1,4 +1,4 @@
-import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import type { Json } from '../model/json.ts';
 import {
 	answersOf,
 	bodiesOf,
@@ -7,18 +7,24 @@ import {
 	pathValues,
 	requirementsOf,
 	securitySchemes,
-	type OpenapiOperation
+	type OpenapiOperation,
+	type SecurityScheme
 } from '../openapi/index.ts';
 import type { PointKind } from '../model/suite.ts';
 import type { Call } from './call.ts';
+import { fieldsOf, type BodyPath, type Taken } from './fields.ts';
+import { itemSchema, itemsOfTexts, tellingValues, valueOfText } from './values.ts';
 
-/** How a call has to be that touches a point; nothing is said of those that any call touches, and of ways to sign in. */
+/** How a call has to be that touches a point; nothing is said of those that any call touches. */
 export type Wanted =
 	| { status: string }
 	/** Undefined for no body. */
 	| { media: string | undefined }
 	| { place: 'path' | 'query' | 'header' | 'cookie'; name: string; value?: Json; out?: true }
-	| { place: 'body'; path: string[]; value?: Json; out?: true };
+	/** With the alternatives that are taken on the way. */
+	| { place: 'body'; path: BodyPath; taken: Taken[]; value?: Json; out?: true }
+	/** By these schemes at once; by nothing where there are none. */
+	| { schemes: SecurityScheme[] };
 
 /** One thing that a test may touch, and whether a call does. */
 export interface Point {
@@ -28,26 +34,6 @@ export interface Point {
 	touches(call: Call): boolean;
 	wanted?: Wanted;
 }
-
-const DEEPEST = 3;
-const MOST_FIELDS = 200;
-const MOST_VALUES = 40;
-
-/** Values that a schema singles out: those of an enumeration, both truth values, and the ends of a range. */
-function tellingValues(schema: JsonObject): [words: string, value: Json][] {
-	if (Array.isArray(schema.enum))
-		return (schema.enum as Json[]).slice(0, MOST_VALUES).map((value) => [shown(value), value]);
-	if ([schema.type].flat().includes('boolean'))
-		return [
-			['true', true],
-			['false', false]
-		];
-	const ends: [string, Json][] = [];
-	if (typeof schema.minimum === 'number') ends.push([`${schema.minimum}, the least`, schema.minimum]);
-	if (typeof schema.maximum === 'number') ends.push([`${schema.maximum}, the most`, schema.maximum]);
-	return ends;
-}
-const shown = (value: Json): string => (typeof value === 'string' ? value : writeJson(value));
 
 /** What an operation offers, point by point. */
 export function pointsOf(operation: OpenapiOperation): Point[] {
@@ -73,21 +59,29 @@ export function pointsOf(operation: OpenapiOperation): Point[] {
 				wanted: { place, name },
 				touches: (call) => read(call) !== undefined
 			});
-			if (!required)
-				points.push({
-					kind: 'parameter',
-					name: `without ${what}`,
-					wanted: { place, name, out: true },
-					touches: (call) => read(call) === undefined
-				});
-		}
-		for (const [words, value] of tellingValues(flatSchema(schema, schema)))
 			points.push({
-				kind: 'value',
-				name: `${what} = ${words}`,
-				wanted: { place, name, value },
-				touches: (call) => read(call)?.some((text) => text === shown(value)) ?? false
+				kind: required ? 'beyond' : 'parameter',
+				name: `without ${what}${required ? ', which is required' : ''}`,
+				wanted: { place, name, out: true },
+				touches: (call) => read(call) === undefined
 			});
+		}
+		const own = flatSchema(schema, schema);
+		const items = itemSchema(schema, own);
+		for (const { kind, words, value, holds } of tellingValues(schema, items ?? own)) {
+			// a path without one of its parts is another path
+			if (place === 'path' && value === '') continue;
+			points.push({
+				kind,
+				name: `${what} ${words}`,
+				// of a list one item is written as the item itself, whatever its style
+				wanted: { place, name, value },
+				touches: (call) => {
+					const texts = (read(call) ?? []).filter((text) => text !== undefined);
+					return (items ? itemsOfTexts(texts) : texts).some((text) => holds(valueOfText(items ?? own, text)));
+				}
+			});
+		}
 	}
 
 	const bodies = bodiesOf(operation);
@@ -119,6 +113,7 @@ export function pointsOf(operation: OpenapiOperation): Point[] {
 					needed.length === 0
 						? 'signed in by nothing'
 						: `signed in by ${needed.map(({ scheme }) => scheme).join(' and ')}`,
+				wanted: { schemes: needed.flatMap(({ scheme }) => schemes.get(scheme) ?? []) },
 				touches: (call) =>
 					needed.length === 0
 						? ![...schemes.values()].some((one) => shows(call, one))
@@ -147,7 +142,8 @@ function pathText(operation: OpenapiOperation, { path, base }: Call, name: strin
 }
 
 /** Whether a call shows what a scheme asks for. */
-function shows(call: Call, { type, value }: { type: string; value: JsonObject }): boolean {
+function shows(call: Call, { type, value }: SecurityScheme): boolean {
+	if (type === 'mutualTLS') return call.certificate;
 	const name = String(value.name ?? '');
 	if (type === 'apiKey')
 		return (
@@ -162,64 +158,4 @@ function shows(call: Call, { type, value }: { type: string; value: JsonObject })
 			.header('authorization')
 			?.some((text) => text === undefined || text.toLowerCase().startsWith(scheme.toLowerCase())) ?? false
 	);
-}
-
-/** Fields of a JSON body: those that may be left out both ways, and the values that their schemas single out. */
-function fieldsOf(root: JsonObject): Point[] {
-	const out: Point[] = [];
-	/** @param above what is referred to on the way here: what comes round is not looked at again */
-	const look = (
-		given: Json,
-		path: string,
-		read: (call: Call) => Json[],
-		above: readonly string[],
-		keys: string[]
-	): void => {
-		if (above.length > DEEPEST || out.length > MOST_FIELDS || !isObject(given)) return;
-		const reference = typeof given.$ref === 'string' ? given.$ref : path;
-		if (above.includes(reference)) return;
-		const seen = [...above, reference];
-		const schema = flatSchema(root, given as JsonObject);
-		for (const [words, value] of above.length === 0 ? [] : tellingValues(schema))
-			out.push({
-				kind: 'value',
-				name: `body ${path} = ${words}`,
-				wanted: { place: 'body', path: keys, value },
-				touches: (call) => read(call).some((one) => writeJson(one) === writeJson(value))
-			});
-		if (isObject(schema.items))
-			return look(
-				schema.items as Json,
-				`${path}[*]`,
-				(call) => read(call).flatMap((one) => (Array.isArray(one) ? one : [])),
-				seen,
-				keys
-			);
-		const required = Array.isArray(schema.required) ? schema.required : [];
-		for (const [name, one] of Object.entries(isObject(schema.properties) ? (schema.properties as JsonObject) : {})) {
-			// what may not be sent at all
-			if (one === false) continue;
-			const at = /^[A-Za-z_]\w*$/.test(name) ? `${path}.${name}` : `${path}['${name}']`;
-			const own = [...keys, name];
-			const objects = (call: Call) => read(call).filter((value): value is JsonObject => isObject(value));
-			const below = (call: Call) =>
-				objects(call).flatMap((value) => (Object.hasOwn(value, name) ? [value[name]!] : []));
-			out.push({
-				kind: 'field',
-				name: `body ${at}`,
-				wanted: { place: 'body', path: own },
-				touches: (call) => below(call).length > 0
-			});
-			if (!required.includes(name))
-				out.push({
-					kind: 'field',
-					name: `without body ${at}`,
-					wanted: { place: 'body', path: own, out: true },
-					touches: (call) => objects(call).some((value) => !Object.hasOwn(value, name))
-				});
-			look(one as Json, at, below, seen, own);
-		}
-	};
-	look(root, '$', ({ body }) => (body === undefined ? [] : [body]), [], []);
-	return out;
 }

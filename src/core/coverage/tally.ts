@@ -12,8 +12,10 @@ const WORDS: Record<TallyKind, string> = {
 	answer: 'answers',
 	parameter: 'parameters, given and left out',
 	value: 'values that schemas single out',
+	beyond: 'values beyond what schemas allow',
 	body: 'bodies',
 	field: 'fields of bodies, given and left out',
+	choice: 'alternatives in bodies',
 	security: 'ways to sign in',
 	all: 'all of it'
 };

@@ -22,7 +22,10 @@ export interface Suite {
 }
 
 /** What of a definition can be tested, by kind. */
-export const POINT_KINDS = ['operation', 'answer', 'parameter', 'value', 'body', 'field', 'security'] as const;
+export const POINT_KINDS = [
+	...(['operation', 'answer', 'parameter', 'value', 'beyond'] as const),
+	...(['body', 'field', 'choice', 'security'] as const)
+] as const;
 export type PointKind = (typeof POINT_KINDS)[number];
 /** What is counted by itself, and all of it. */
 export const TALLIES = [...POINT_KINDS, 'all'] as const;

@@ -27,10 +27,9 @@ export {
 export { requestFaults, type AskedCall } from './request.ts';
 export { sampleReply, type SampleReply } from './reply.ts';
 export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
-export { viewOperation, type ContentView, type OperationView } from './operation-view.ts';
-export type { SchemaRow } from './schema-rows.ts';
+export { viewOperation } from './operation-view.ts';
 export { flatSchema } from './flat.ts';
-export { isOf, permits, referred } from './permits.ts';
+export { fitsPattern, isOf, permits, referred } from './permits.ts';
 export { merged, sampleOf, type Fill } from './sample.ts';
 export { bundled, CHOICES, NAMED, replySchema } from './schema.ts';
 export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';

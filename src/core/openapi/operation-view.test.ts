@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { operationsOf, readOpenapi, viewOperation, type OperationView } from './index.ts';
+import type { OperationView } from '../model/operation-view.ts';
+import { operationsOf, readOpenapi, viewOperation } from './index.ts';
 
 const DOCUMENT = `openapi: 3.1.0
 info: { title: Boats, version: '1' }

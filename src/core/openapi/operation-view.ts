@@ -1,41 +1,14 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { HeronError } from '../errors.ts';
-import { bodiesOf, parametersOf, type ParameterPlace } from './call.ts';
+import type { ContentView, OperationView, SchemaRow } from '../model/operation-view.ts';
+import { bodiesOf, parametersOf } from './call.ts';
 import { answersOf, contentOf } from './contract.ts';
 import { inside, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { sampleOf } from './sample.ts';
 import { lazySchema } from './schema.ts';
-import { schemaRows, type SchemaRow } from './schema-rows.ts';
+import { schemaRows } from './schema-rows.ts';
 import { requirementsOf } from './security.ts';
-
-/** A body in one media type. */
-export interface ContentView {
-	type: string;
-	rows: SchemaRow[];
-	/** One that fits, as text; empty where none can be made. */
-	example: string;
-}
-
-/** All that a document says of an operation, ready to be read. */
-export interface OperationView {
-	name: string;
-	/** `operationId`; empty where there is none. */
-	id: string;
-	summary: string;
-	description: string;
-	deprecated: boolean;
-	parameters: { place: ParameterPlace; name: string; required: boolean; row: SchemaRow }[];
-	bodies: (ContentView & { required: boolean })[];
-	answers: {
-		status: string;
-		description: string;
-		headers: { name: string; row: SchemaRow }[];
-		bodies: ContentView[];
-	}[];
-	/** Ways by which callers prove who they are, one of them; several schemes of one at once. */
-	security: string[];
-}
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 const NO_ROW: SchemaRow = { depth: 0, name: '', type: '', required: false, limits: '', doc: '' };

@@ -1,25 +1,9 @@
 import { unescapeAddress } from '../values/index.ts';
 import { counted } from '../messages.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import type { SchemaRow } from '../model/operation-view.ts';
 import { flatSchema } from './flat.ts';
 import { CHOICES } from './schema.ts';
-
-/** One line of a schema as a table. */
-export interface SchemaRow {
-	depth: number;
-	/** A property's name; `[ ]` for an item, `{ }` for properties of other names, empty for the whole. */
-	name: string;
-	/** In words: `text, date`, `list of objects`. */
-	type: string;
-	required: boolean;
-	/** Limits, values and defaults, in words. */
-	limits: string;
-	doc: string;
-	/** One of several forms; the lines below are its own. */
-	form?: true;
-	/** It is shown further up already, or too deep. */
-	cut?: true;
-}
 
 const MOST = 400;
 const DEEPEST = 8;

@@ -64,6 +64,7 @@ export {
 	sourceOf,
 	readSource,
 	SOURCE_FILE,
+	soapStep,
 	stepsOf,
 	type ImportOrder
 } from './to-collection.ts';
@@ -71,3 +72,4 @@ export { xmlFileText } from './shelf.ts';
 export { patchEnvelope, withValue } from './patch.ts';
 export { prettyXml } from './pretty.ts';
 export { parseSoap, SOAP_FIELDS, type Attachment, type SoapSpec } from './spec.ts';
+export { viewSoapOperation } from './operation-view.ts';

@@ -253,7 +253,7 @@ function soapMaking(
 	ambiguous: boolean,
 	tell: (message: string) => void
 ): Making {
-	const { key, version, name, service, doc, address } = operation;
+	const { key, version, name, service } = operation;
 	const first = definition.operations.find((one) => one.key === key) === operation;
 	const [id, title] = first
 		? [idOf(name), name]
@@ -267,31 +267,39 @@ function soapMaking(
 			`${key} (SOAP ${version})`
 		),
 		...{ key, service, plain: false },
-		make(own, alone) {
-			const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'minimal');
-			if (stopped) tell(`${key}: ${stopped}`);
-			return {
-				id: own,
-				title: alone ? title : key,
-				steps: [
-					{
-						id: 'call',
-						title: doc && doc.length <= 80 ? doc : name,
-						send: `POST ${targetOf(address, origin)}`,
-						body: {
-							soap: {
-								operation: key,
-								version,
-								...(ambiguous ? { definition: definition.file.replace(/^definitions\//, '') } : {}),
-								values: readable(values),
-								...(headers ? { headers } : {})
-							}
-						},
-						checks: [{ fault: 'code', present: false }, { contract: true }] as Json[]
-					}
-				]
-			};
-		}
+		make: (own, alone) => ({
+			id: own,
+			title: alone ? title : key,
+			steps: [{ id: 'call', ...soapStep(definition, operation, { origin, ambiguous, tell }) }]
+		})
+	};
+}
+
+/**
+ * A step without an id that calls an operation with the least that it takes.
+ * @param given the origin that its connection stands for, whether other definitions call an operation so, and who is told what cannot be made
+ */
+export function soapStep(
+	definition: Definition,
+	operation: SoapOperation,
+	{ origin, ambiguous, tell }: { origin: string; ambiguous: boolean; tell(message: string): void }
+): JsonObject {
+	const { key, version, name, doc, address } = operation;
+	const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'minimal');
+	if (stopped) tell(`${key}: ${stopped}`);
+	return {
+		title: doc && doc.length <= 80 ? doc : name,
+		send: `POST ${targetOf(address, origin)}`,
+		body: {
+			soap: {
+				operation: key,
+				version,
+				...(ambiguous ? { definition: definition.file.replace(/^definitions\//, '') } : {}),
+				values: readable(values),
+				...(headers ? { headers } : {})
+			}
+		},
+		checks: [{ fault: 'code', present: false }, { contract: true }] as Json[]
 	};
 }
 

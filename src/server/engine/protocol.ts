@@ -1,6 +1,6 @@
 import type { Coverage, DefinitionBrief, MadeStep, MissingStep } from '#core/coverage/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
-import type { OperationView } from '#core/openapi/index.ts';
+import type { OperationView } from '#core/model/operation-view.ts';
 import type { GivenFile } from '#core/soap/index.ts';
 import type { FlowView, LegKey, Token, Trace, VectorVerdict } from '#core/auth/index.ts';
 import type { CheckResult } from '#core/checks/index.ts';
@@ -311,7 +311,7 @@ export interface Jobs {
 	/** The definitions of the project, and who calls what of them. */
 	operations: { order: { environment: string }; answer: DefinitionBrief[] };
 	/** A step that would touch what nobody touches; null where there is no such thing. */
-	missingStep: { order: { file: string; operation: string; point: string }; answer: MissingStep | null };
+	missingSteps: { order: { file: string; operation: string; points: string[] }; answer: (MissingStep | null)[] };
 	/** What of a stand-in's answers cannot be as it is written. */
 	refused: { order: { name: string; value: Json; environment: string }; answer: Refusal[] };
 }

@@ -4,12 +4,13 @@ import type { GateRule } from '../rule.ts';
 
 const WORDS: Record<TallyKind, string> = {
 	...{ operation: 'operations', answer: 'answers', parameter: 'parameters', value: 'values', body: 'bodies' },
+	...{ beyond: 'values beyond what is allowed', choice: 'alternatives' },
 	...{ field: 'fields', security: 'ways to sign in', all: 'all of it' }
 };
 
 export const coverage: GateRule = {
 	key: 'coverage',
-	doc: 'How many of a hundred have to be touched of the definitions that are called: operation, answer, parameter, value, body, field, security, all.',
+	doc: 'How many of a hundred have to be touched of the definitions that are called: operation, answer, parameter, value, beyond, body, field, choice, security, all.',
 	sentence: ({ coverage = {} }) =>
 		`of the definitions that are called at least ${Object.entries(coverage)
 			.map(([kind, least]) => `${least} % of the ${WORDS[kind as TallyKind]}`.replace('the all of it', 'all'))

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
-	import type { Coverage, CoveredOperation } from '#core/coverage/collector.ts';
+	import type { Coverage, CoveredOperation, CoveredPoint } from '#core/coverage/collector.ts';
 	import { countOf, kindWords, percentOf, talliesOf } from '#core/coverage/tally.ts';
 	import { counted } from '#core/messages.ts';
 	import type { StoredRun } from '$lib/wire.ts';
@@ -73,12 +73,12 @@
 		return `/${project().name}/collections/${collection}#${scenario}`;
 	};
 	let making = $state('');
-	async function make(file: string, operation: CoveredOperation, point: string) {
-		making = `${operation.name} ${point}`;
+	async function make(file: string, operation: CoveredOperation, points: CoveredPoint[]) {
+		making = operation.name;
 		const beside = coverage!.definitions
 			.filter((one) => one.file === file)
 			.flatMap(({ operations }) => operations.flatMap(({ points }) => points[0]?.steps ?? []));
-		await makeMissing(project(), beside, { file, operation: operation.name, point });
+		await makeMissing(project(), beside, { file, operation: operation.name, points: points.map(({ name }) => name) });
 		making = '';
 	}
 </script>
@@ -195,29 +195,40 @@
 							</button>
 							{#if open === row.key}
 								<div class="grid grid-cols-1 gap-x-8 gap-y-2 px-7 pb-3 text-[13px] lg:grid-cols-2">
-									{#if methodOf(operation.name)}<p class="lg:col-span-2">
-											<a
-												class="inline-block min-h-6 leading-6 underline decoration-dotted"
-												href="/{project().name}/definitions?{new URLSearchParams({
-													file: row.file,
-													operation: operation.name
-												}).toString()}">what its definition says</a
-											>
-										</p>{/if}
+									<p class="lg:col-span-2">
+										<a
+											class="inline-block min-h-6 leading-6 underline decoration-dotted"
+											href="/{project().name}/definitions?{new URLSearchParams({
+												file: row.file,
+												operation: operation.name
+											}).toString()}">what its definition says</a
+										>
+									</p>
 									<section aria-label="What nobody tests">
 										<h3 class="label">Nobody tests</h3>
-										<ul>
-											{#each operation.points.filter(({ count }) => count === 0) as point (point.name)}<li
-													class="flex items-baseline gap-3 border-b border-line py-0.5"
-												>
-													<span class="data min-w-0 flex-1 break-words">{point.name}</span>
-													{#if methodOf(operation.name) && point.kind !== 'security'}<button
+										{#each Map.groupBy( operation.points.filter(({ count }) => count === 0), ({ kind }) => kind ) as [kind, points] (kind)}
+											<div class="flex items-baseline gap-3 pt-1.5">
+												<h4 class="flex-1 text-quiet">{kindWords(kind)}</h4>
+												{#if points.length > 1}<button
+														class="word soft min-h-6"
+														aria-label="make all {points.length} steps: {kindWords(kind)}"
+														disabled={making !== ''}
+														onclick={() => make(row.file, operation, points)}>make all {points.length}</button
+													>{/if}
+											</div>
+											<ul>
+												{#each points as point (point.name)}<li
+														class="flex items-baseline gap-3 border-b border-line py-0.5"
+													>
+														<span class="data min-w-0 flex-1 break-words">{point.name}</span>
+														<button
 															class="word soft min-h-6"
 															disabled={making !== ''}
-															onclick={() => make(row.file, operation, point.name)}>make the step</button
-														>{/if}
-												</li>{:else}<li class="text-pass">All of it is tested.</li>{/each}
-										</ul>
+															onclick={() => make(row.file, operation, [point])}>make the step</button
+														>
+													</li>{/each}
+											</ul>
+										{:else}<p class="text-pass">All of it is tested.</p>{/each}
 									</section>
 									<section aria-label="What is tested">
 										<h3 class="label">Tested</h3>

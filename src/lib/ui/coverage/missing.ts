@@ -18,32 +18,37 @@ function homeOf(steps: readonly string[]): string {
 }
 
 /**
- * Makes the step that would touch a point, in a scenario of its own, and says where it is.
- * @param beside steps that call the same definition, among which it goes
+ * Makes the steps that would touch points, each in a scenario of its own, and says where they are.
+ * @param beside steps that call the same definition, among which they go
  */
 export async function makeMissing(
 	project: ProjectState,
 	beside: readonly string[],
-	point: { file: string; operation: string; point: string }
+	wanted: { file: string; operation: string; points: string[] }
 ): Promise<void> {
 	try {
-		const {
-			step,
-			title,
-			connection: through,
-			notes
-		} = await api.post<MissingStep>(`/projects/${project.name}/coverage/step`, point);
+		const found = await api.post<MissingStep[]>(`/projects/${project.name}/coverage/step`, wanted);
+		const through = found[0]?.connection ?? '';
 		const { collections } = project.overview;
 		const name =
 			homeOf(beside) ||
 			(collections.find((one) => through !== '' && one.connection === through) ?? collections[0])?.name;
 		if (!name) return void toasts.show('There is no collection yet that it could stand in: make one first.', 'trouble');
 		await changeScenarios(project, name, ({ whole, scenarios, ids }) => {
-			const id = freeName(fileName(title.toLowerCase()).slice(0, 60) || 'missing', ids);
-			const connection: JsonObject = through && whole.connection !== through ? { connection: through } : {};
-			const scenario: JsonObject = { id, title, ...connection, steps: [{ id: 'call', ...step }] };
+			const taken = [...ids];
+			const made = found.map(({ step, title, connection: own }): JsonObject => {
+				const id = freeName(fileName(title.toLowerCase()).slice(0, 60) || 'missing', taken);
+				taken.push(id);
+				const connection: JsonObject = own && whole.connection !== own ? { connection: own } : {};
+				return { id, title, ...connection, steps: [{ id: 'call', ...step }] };
+			});
+			const notes = [...new Set(found.flatMap((one) => one.notes))];
 			const more = notes.length > 0 ? `; ${notes.join('; ')}` : '';
-			return { scenarios: [...scenarios, scenario], told: `The scenario ${id} is in ${name}${more}.` };
+			const told =
+				made.length === 1
+					? `The scenario ${String(made[0]!.id)} is in ${name}${more}.`
+					: `${made.length} scenarios are in ${name}${more}.`;
+			return { scenarios: [...scenarios, ...made], told };
 		});
 	} catch (error) {
 		toasts.show(messageOf(error), 'trouble');

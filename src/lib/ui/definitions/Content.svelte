@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { copyText } from '../common/copy.ts';
-	import type { ContentView } from '#core/openapi/index.ts';
+	import type { ContentView } from '#core/model/operation-view.ts';
 	import SchemaTable from './SchemaTable.svelte';
 
 	/** A body in one media type: its schema, and one that fits. */

@@ -70,7 +70,7 @@
 		const beside = definitions
 			.filter((one) => one.file === file)
 			.flatMap(({ operations }) => operations.flatMap(({ steps }) => steps));
-		await makeMissing(project(), beside, { file, operation: read.name, point: 'called' });
+		await makeMissing(project(), beside, { file, operation: read.name, points: ['called'] });
 		making = false;
 	}
 </script>

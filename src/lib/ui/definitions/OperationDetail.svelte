@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { OperationBrief } from '#core/coverage/brief.ts';
 	import { counted } from '#core/messages.ts';
-	import type { OperationView, SchemaRow } from '#core/openapi/index.ts';
+	import type { OperationView, SchemaRow } from '#core/model/operation-view.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { useProject } from '../frame/project.svelte.ts';
 	import Content from './Content.svelte';
@@ -23,12 +23,10 @@
 
 	let view: OperationView | undefined = $state.raw();
 	let trouble = $state('');
-	const isSoap = $derived(!/^[A-Z]+ /.test(operation.name));
 	$effect(() => {
 		const { name } = operation;
 		view = undefined;
 		trouble = '';
-		if (isSoap) return;
 		let current = true;
 		const query = new URLSearchParams({ file, operation: name });
 		api.get<OperationView>(`/projects/${project().name}/definitions/operation?${query.toString()}`).then(
@@ -73,12 +71,9 @@
 					>{/each}{steps.length > 6 ? ` and ${steps.length - 6} more` : ''}</span
 			>{/if}
 		<span class="text-quiet">{tally.touched} of {counted(tally.all, 'point')} tested</span>
-		{#if !isSoap}<button class="press ml-auto" disabled={making} onclick={onmake}>New step from it</button>{/if}
+		<button class="press ml-auto" disabled={making} onclick={onmake}>New step from it</button>
 	</div>
 	{#if trouble}<p class="note mt-2" role="alert">{trouble}</p>{/if}
-	{#if isSoap}<p class="pt-2 text-quiet">
-			An operation of SOAP: what it takes and gives is in the form of a step whose body is of the kind SOAP.
-		</p>{/if}
 	{#if view}
 		{#if view.security.length > 0}<p class="pt-2">
 				<span class="label pr-2">Signs in by</span>{view.security.join(', or ')}

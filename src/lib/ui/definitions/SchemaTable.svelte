@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { SchemaRow } from '#core/openapi/index.ts';
+	import type { SchemaRow } from '#core/model/operation-view.ts';
 
 	/** A schema as lines: what is in what by its indent. */
 	let { rows, label }: { rows: SchemaRow[]; label: string } = $props();

@@ -1,7 +1,8 @@
 <script lang="ts">
 	import X from '@lucide/svelte/icons/x';
 	import { isObject, type JsonObject } from '#core/model/json.ts';
-	import { parseSuite } from '#core/model/suite.ts';
+	import { kindWords } from '#core/coverage/tally.ts';
+	import { parseSuite, TALLIES } from '#core/model/suite.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 
 	/** What lets a pipeline go on, as sentences with fields in them. */
@@ -39,10 +40,11 @@
 		const kept = { ...(failed ? { failed } : {}), ...(errors ? { errors } : {}) };
 		document.set(['gate'], { ...kept, ...rest, newFailures: 0 });
 	}
-	const COVERED = [
-		['operation', 'operations'],
-		['answer', 'answers']
-	] as const;
+	/** Kinds that have a field: the usual ones, and those that are asked for. */
+	const covered = $derived(
+		TALLIES.filter((kind) => kind === 'operation' || kind === 'answer' || gate.coverage?.[kind] !== undefined)
+	);
+	const further = $derived(TALLIES.filter((kind) => !covered.includes(kind)));
 	function setCoverage(kind: string, text: string) {
 		const before = isObject(given.coverage) ? (given.coverage as JsonObject) : {};
 		const { [kind]: _, ...rest } = before;
@@ -110,19 +112,32 @@
 		</li>{/if}
 	{#if gate.coverage}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			of the definitions that are called at least
-			{#each COVERED as [kind, words] (kind)}<label class="flex items-baseline gap-1"
+			{#each covered as kind, at (kind)}<label class="flex items-baseline gap-1"
 					><input
 						class="bare data w-10 text-right"
 						type="number"
 						min="0"
 						max="100"
 						placeholder="any"
-						aria-label="Touched {words} of a hundred, {title}"
+						aria-label="Touched {kindWords(kind)} of a hundred, {title}"
 						value={gate.coverage[kind] ?? ''}
 						onchange={(event) => setCoverage(kind, event.currentTarget.value)}
 					/>
-					% of the {words}{kind === 'operation' ? ',' : ''}</label
-				>{/each} are touched{@render take('coverage', 'definitions are touched')}
+					% of {kind === 'all' ? '' : 'the '}{kindWords(kind)}{at < covered.length - 1 ? ',' : ''}</label
+				>{/each}
+			{#if further.length > 0}<select
+					class="bare text-[13px]"
+					aria-label="More kinds that are to be touched, {title}"
+					value=""
+					onchange={(event) => {
+						setCoverage(event.currentTarget.value, '50');
+						event.currentTarget.value = '';
+					}}
+				>
+					<option value="">and of …</option>
+					{#each further as kind (kind)}<option value={kind}>{kindWords(kind)}</option>{/each}
+				</select>{/if}
+			are touched{@render take('coverage', 'definitions are touched')}
 		</li>{/if}
 	{#if gate.coverageFall !== undefined}<li class="flex flex-wrap items-baseline gap-1 py-[3px]">
 			at most {@render count('coverageFall', gate.coverageFall, 'Of a hundred that may be touched less')} % less of the definitions

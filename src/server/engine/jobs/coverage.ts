@@ -17,6 +17,6 @@ export const coverage: Handler<'coverage'> = ({ order: { environment, made } }, 
 export const operations: Handler<'operations'> = ({ order: { environment } }, redactor) =>
 	Promise.resolve(redactor.record(briefly(plannedCoverage(workspaceNow(), environment))));
 
-/** A step that would touch what nobody touches. */
-export const missingStep: Handler<'missingStep'> = ({ order: { file, operation, point } }) =>
-	Promise.resolve(stepFor(workspaceNow(), file, operation, point) ?? null);
+/** Steps that would touch what nobody touches, one for each point. */
+export const missingSteps: Handler<'missingSteps'> = ({ order: { file, operation, points } }) =>
+	Promise.resolve(points.map((point) => stepFor(workspaceNow(), file, operation, point) ?? null));

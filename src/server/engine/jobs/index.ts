@@ -2,7 +2,7 @@ import type { JobName } from '../protocol.ts';
 import { askStandIn } from './ask-stand-in.ts';
 import type { Handler } from './context.ts';
 import { bodySchema } from './body-schema.ts';
-import { coverage, missingStep, operations } from './coverage.ts';
+import { coverage, missingSteps, operations } from './coverage.ts';
 import { dataset } from './dataset.ts';
 import { definition } from './definition.ts';
 import { importJob } from './import.ts';
@@ -48,5 +48,5 @@ export const handlers: { [N in JobName]: Handler<N> } = {
 	madeUp,
 	coverage,
 	operations,
-	missingStep
+	missingSteps
 };

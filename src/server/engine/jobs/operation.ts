@@ -1,11 +1,12 @@
 import { nameOf, viewOperation } from '#core/openapi/index.ts';
+import { viewSoapOperation } from '#core/soap/index.ts';
 import { type Handler, workspaceNow } from './context.ts';
 
-/** What a document says of an operation. */
+/** What a definition says of an operation. */
 export const operation: Handler<'operation'> = ({ order: { file, operation: name } }) => {
-	const { definition } = workspaceNow()
-		.catalog.all()
-		.find((one) => one.file === file) ?? { definition: undefined };
+	const { catalog, shelf } = workspaceNow();
+	if (shelf.files.includes(file)) return Promise.resolve(viewSoapOperation(shelf, file, name) ?? null);
+	const { definition } = catalog.all().find((one) => one.file === file) ?? { definition: undefined };
 	const found = definition?.operations.find((one) => nameOf(one) === name);
 	return Promise.resolve(found ? viewOperation(found) : null);
 };

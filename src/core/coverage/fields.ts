@@ -1,0 +1,197 @@
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { CHOICES, flatSchema, merged, permits } from '../openapi/index.ts';
+import type { Call } from './call.ts';
+import type { Point } from './points.ts';
+import { tellingValues } from './values.ts';
+
+/** Names of fields; 0 for the first item of a list. */
+export type BodyPath = readonly (string | 0)[];
+
+/** An alternative that a body takes at a place, and the schema of what stands there then. */
+export interface Taken {
+	path: BodyPath;
+	schema: JsonObject;
+}
+
+const DEEPEST = 3;
+const MOST_FIELDS = 200;
+
+interface Place {
+	/** As it is shown: `$.lines[*].pence`. */
+	path: string;
+	/** Alternatives on the way, as they stand behind a name: ` as Card`. */
+	as: string;
+	keys: BodyPath;
+	taken: Taken[];
+	/** Only a value that fits an alternative is one of it: what is beyond belongs to none. */
+	fitting: boolean;
+	/** What stands there in a call. */
+	read(call: Call): Json[];
+	/** The discriminator that says which alternative this is: it is told by that. */
+	naming: string;
+	/** What is referred to on the way here: what comes round is not looked at again. */
+	above: readonly string[];
+}
+
+/**
+ * Fields of a JSON body: those that may be left out both ways, values that their schemas single out and those beyond, and
+ * alternatives (`oneOf`, `anyOf`, by discriminator where there is one) with the fields that each has.
+ */
+export function fieldsOf(root: JsonObject): Point[] {
+	const out = new Map<string, Point>();
+	const add = (point: Point, { fitting }: Place) => {
+		if (!out.has(point.name) && !(fitting && point.kind === 'beyond')) out.set(point.name, point);
+	};
+	const look = (given: Json, place: Place): void => {
+		const { path, as, keys, taken, read } = place;
+		if (place.above.length > DEEPEST || out.size > MOST_FIELDS || !isObject(given)) return;
+		const reference = typeof given.$ref === 'string' ? given.$ref : path + as;
+		if (place.above.includes(reference)) return;
+		const above = [...place.above, reference];
+		const schema = flatSchema(root, given as JsonObject);
+		if (place.above.length > 0)
+			for (const { kind, words, value, holds } of tellingValues(root, schema))
+				add(
+					{
+						kind,
+						name: `body ${path} ${words}${as}`,
+						wanted: { place: 'body', path: keys, taken, value },
+						touches: (call) => read(call).some(holds)
+					},
+					place
+				);
+		const branches = branchesOf(root, schema);
+		for (const { name, schema: branch, fits, naming } of branches) {
+			const here = {
+				...place,
+				as: `${as} as ${name}`,
+				taken: [...taken, { path: keys, schema: branch }],
+				fitting: place.fitting || naming === '',
+				naming
+			};
+			const own = (call: Call) => read(call).filter(fits);
+			add(
+				{
+					kind: 'choice',
+					name: `body ${path}${here.as}`,
+					wanted: { place: 'body', path: keys, taken: here.taken },
+					touches: (call) => own(call).length > 0
+				},
+				place
+			);
+			look(branch, { ...here, read: own, above });
+		}
+		if (branches.length > 0) {
+			const naming = branches[0]!.naming;
+			const none = (value: Json) => !branches.some(({ fits }) => fits(value));
+			const value = [naming ? { [naming]: 'other' } : {}, 'text', 0, [], true].find(none);
+			if (value !== undefined)
+				add(
+					{
+						kind: 'beyond',
+						name: `body ${path} of none of its alternatives${as}`,
+						wanted: { place: 'body', path: keys, taken, value },
+						touches: (call) => read(call).some(none)
+					},
+					place
+				);
+			return;
+		}
+		if (isObject(schema.items))
+			return look(schema.items as Json, {
+				...place,
+				path: `${path}[*]`,
+				keys: [...keys, 0],
+				naming: '',
+				read: (call) => read(call).flatMap((one) => (Array.isArray(one) ? one : [])),
+				above
+			});
+		const required = Array.isArray(schema.required) ? schema.required : [];
+		for (const [name, one] of Object.entries(isObject(schema.properties) ? (schema.properties as JsonObject) : {})) {
+			// what may not be sent at all
+			if (one === false || name === place.naming) continue;
+			const at = /^[A-Za-z_]\w*$/.test(name) ? `${path}.${name}` : `${path}['${name}']`;
+			const own = [...keys, name];
+			const objects = (call: Call) => read(call).filter((value): value is JsonObject => isObject(value));
+			const below = (call: Call) =>
+				objects(call).flatMap((value) => (Object.hasOwn(value, name) ? [value[name]!] : []));
+			add(
+				{
+					kind: 'field',
+					name: `body ${at}${as}`,
+					wanted: { place: 'body', path: own, taken },
+					touches: (call) => below(call).length > 0
+				},
+				place
+			);
+			add(
+				{
+					kind: required.includes(name) ? 'beyond' : 'field',
+					name: `without body ${at}${as}${required.includes(name) ? ', which is required' : ''}`,
+					wanted: { place: 'body', path: own, taken, out: true },
+					touches: (call) => objects(call).some((value) => !Object.hasOwn(value, name))
+				},
+				place
+			);
+			look(one as Json, { ...place, path: at, keys: own, read: below, above, naming: '' });
+		}
+	};
+	look(root, {
+		...{ path: '$', as: '', keys: [], taken: [], above: [], fitting: false, naming: '' },
+		read: ({ body }) => (body === undefined ? [] : [body])
+	});
+	return [...out.values()];
+}
+
+interface Branch {
+	name: string;
+	/** With all that holds beside the alternatives. */
+	schema: JsonObject;
+	fits(value: Json): boolean;
+	/** The property by which a value says that it is one of it; empty where none does. */
+	naming: string;
+}
+
+function branchesOf(root: JsonObject, schema: JsonObject): Branch[] {
+	const { [CHOICES]: choices, oneOf, anyOf, ...rest } = schema;
+	const whole = (branch: JsonObject): JsonObject => merged(flatSchema(root, branch), rest);
+	if (Array.isArray(choices) && choices.length > 0)
+		return (choices as JsonObject[]).map((one): Branch => {
+			const { property, values } = one as { property: string; values: string[] };
+			const [name = ''] = values;
+			return {
+				name,
+				// so that whatever is made of it names itself
+				schema: merged(whole(one.schema as JsonObject), {
+					properties: { [property]: { const: name } },
+					required: [property]
+				}),
+				naming: property,
+				fits: (value) => isObject(value) && values.includes(String(value[property]))
+			};
+		});
+	const list = [oneOf, anyOf].find((one): one is Json[] => Array.isArray(one) && one.length > 1) ?? [];
+	const names = list.map((one, at) => branchName(one, at));
+	return list.flatMap((one, at): Branch[] =>
+		isObject(one)
+			? [
+					{
+						name: names.indexOf(names[at]!) === at ? names[at]! : `${names[at]} ${at + 1}`,
+						schema: whole(one as JsonObject),
+						naming: '',
+						fits: (value) => permits(root, one as JsonObject, value)
+					}
+				]
+			: []
+	);
+}
+
+/** An alternative is called by its title, its name in the document, or its type. */
+function branchName(branch: Json, at: number): string {
+	if (!isObject(branch)) return `alternative ${at + 1}`;
+	const { title, $ref, type } = branch as JsonObject;
+	if (typeof title === 'string' && title) return title;
+	// lazy schemas are numbered before their name
+	if (typeof $ref === 'string') return decodeURIComponent($ref.slice($ref.lastIndexOf('/') + 1)).replace(/^\d+-/, '');
+	return typeof type === 'string' ? type : `alternative ${at + 1}`;
+}

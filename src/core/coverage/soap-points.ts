@@ -1,0 +1,234 @@
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import type { PointKind } from '../model/suite.ts';
+import {
+	EACH_KEY,
+	elementsWithin,
+	sampleElement,
+	TYPE_KEY,
+	valueKey,
+	type ComplexModel,
+	type ElementModel,
+	type ParticleModel,
+	type SoapModel,
+	type SoapOperation
+} from '../soap/index.ts';
+
+/** A call of a SOAP operation: what it was asked, and how it was answered. */
+export interface SoapCall {
+	step: string;
+	/** `Service.Operation`, as the step says it. */
+	operation: string;
+	definition: string;
+	version: string;
+	/** `answer`, the name of a fault, or undefined where nobody knows. */
+	answer: string | undefined;
+	/** Words that a fault is checked for. */
+	faultWords?: string;
+	/** What is asked, as values of the operation's message; undefined where nobody knows. */
+	values(model: SoapModel): Json | undefined;
+}
+
+/** What of a call is looked at. */
+export interface SoapTouch {
+	values: Json | undefined;
+	answer: string | undefined;
+	faultWords: string;
+}
+
+/** One thing that a test of an operation may touch; and how the values of its message have to be for it. */
+export interface SoapPoint {
+	kind: PointKind;
+	/** Unique in its operation: `fault BerthTaken`, `PayToll/payment as card`, `without PayToll/note`. */
+	name: string;
+	touches(call: SoapTouch): boolean;
+	/** Changes a full sample, so that the point is touched. */
+	change?(values: Json): Json;
+	/** The element of the fault that it is about. */
+	fault?: string;
+}
+
+const DEEPEST = 5;
+const MOST_POINTS = 300;
+const MOST_VALUES = 40;
+
+interface Place {
+	/** As it is shown: names of elements. */
+	path: string;
+	/** Alternatives on the way, as they stand behind a name: ` as card`. */
+	as: string;
+	keys: string[];
+	/** What stands there. */
+	read(values: Json): Json[];
+	/** Puts what is on the way as it has to be. */
+	change(values: Json): Json;
+	/** Types on the way here: what comes round is not looked at again. */
+	above: readonly string[];
+}
+
+/** What an operation of a WSDL offers: its answer, its faults, and of what it is asked the alternatives, fields and listed values. */
+export function soapPoints(model: SoapModel, operation: SoapOperation): SoapPoint[] {
+	const points: SoapPoint[] = [{ kind: 'operation', name: 'called', touches: () => true }];
+	if (operation.output) points.push({ kind: 'answer', name: 'answer', touches: ({ answer }) => answer === 'answer' });
+	for (const { local } of operation.faults)
+		points.push({
+			kind: 'answer',
+			name: `fault ${local}`,
+			fault: local,
+			touches: ({ answer, faultWords }) => answer === `fault ${local}` || faultWords.split(/[^\w.-]+/).includes(local)
+		});
+	return [...points, ...partsOf(model)];
+}
+
+function partsOf(model: SoapModel): SoapPoint[] {
+	const out = new Map<string, SoapPoint>();
+	const { types } = model;
+	const add = (kind: PointKind, name: string, place: Place, holds: (there: Json) => boolean, last: Change): void => {
+		if (out.has(name) || out.size >= MOST_POINTS) return;
+		out.set(name, {
+			...{ kind, name },
+			touches: ({ values }) => values !== undefined && place.read(values).some(holds),
+			change: (values) => changeAt(place.change(values), place.keys, last)
+		});
+	};
+
+	const element = (one: ElementModel, place: Place): void => {
+		const type = types[one.type];
+		if (!type || place.above.length > DEEPEST || place.above.includes(one.type)) return;
+		const above = [...place.above, one.type];
+		if (type.kind === 'simple') {
+			const list = type.variety === 'list' ? [] : (type.facets.enumeration ?? []);
+			for (const value of list.slice(0, MOST_VALUES))
+				add(
+					...(['value', `${place.path} = ${value}${place.as}`, place] as const),
+					(there) => String(there) === value,
+					() => value
+				);
+			return;
+		}
+		if (!type.derived) return complex(type, { ...place, above });
+		for (const key of type.derived) {
+			const own = types[key];
+			if (own?.kind !== 'complex' || own.abstract) continue;
+			const name = localOf(key);
+			const fits = (there: Json) =>
+				isObject(there) && (key === one.type ? !(TYPE_KEY in there) : localOf(String(there[TYPE_KEY] ?? '')) === name);
+			const put: Change = () => ({
+				...(sampleElement(model, { ...one, type: key }, 'full') as JsonObject),
+				...(key === one.type ? {} : { [TYPE_KEY]: name })
+			});
+			const here = taking(place, ` of type ${name}`, fits, put);
+			add('choice', `${place.path}${here.as}`, place, fits, put);
+			complex(own, { ...here, above: [...above, key] });
+		}
+	};
+
+	const complex = (type: ComplexModel, place: Place): void => {
+		if (type.content) particle(type.content, type, { ...place, read: (values) => place.read(values).flatMap(passes) });
+	};
+
+	const particle = (one: ParticleModel, type: ComplexModel, place: Place, optional = false): void => {
+		if (one.kind === 'any') return;
+		if (one.kind !== 'element' && one.kind !== 'choice') {
+			for (const item of one.items) particle(item, type, place, optional || one.min === 0);
+			return;
+		}
+		if (one.kind !== 'element') return choice(one, type, place);
+		for (const own of one.elements) {
+			const key = valueKey(own, type);
+			const below: Place = {
+				...place,
+				path: `${place.path}/${own.local}`,
+				keys: [...place.keys, key],
+				read: (values) => place.read(values).flatMap((there) => within(there, key))
+			};
+			const has = (there: Json) => isObject(there) && Object.hasOwn(there, key);
+			if (one.elements.length > 1)
+				add('choice', `${below.path}${place.as}`, place, has, only(model, type, [own], one.elements));
+			else if (one.min === 0 || optional) {
+				add('field', `${below.path}${place.as}`, place, has, only(model, type, [own], []));
+				add(
+					...(['field', `without ${below.path}${place.as}`, place] as const),
+					(there) => isObject(there) && !has(there),
+					only(model, type, [], [own])
+				);
+			}
+			element(own, below);
+		}
+	};
+
+	const choice = (one: Extract<ParticleModel, { items: unknown }>, type: ComplexModel, place: Place): void => {
+		for (const item of one.items) {
+			const own = elementsWithin(item);
+			const [first] = own;
+			if (!first) continue;
+			const others = elementsWithin(one).filter((each) => !own.includes(each));
+			const keys = own.map((each) => valueKey(each, type));
+			const fits = (there: Json) => isObject(there) && keys.some((key) => Object.hasOwn(there, key));
+			const put = only(model, type, own, others);
+			const here = taking(place, ` as ${first.local}`, fits, put);
+			add('choice', `${place.path}${here.as}`, place, fits, put);
+			// what the alternative is alone is told by itself
+			if (item.kind === 'element' && item.elements.length === 1)
+				element(first, {
+					...here,
+					path: `${place.path}/${first.local}`,
+					keys: [...place.keys, keys[0]!],
+					read: (values) => here.read(values).flatMap((there) => within(there, keys[0]!))
+				});
+			else particle(item, type, here);
+		}
+	};
+
+	const { body } = model.input;
+	for (const one of body) {
+		const keys = body.length === 1 ? [] : [one.local];
+		element(one, {
+			...{ path: one.local, as: '', keys, above: [], change: (values) => values },
+			read: (values) => (body.length === 1 ? [values] : within(values, one.local))
+		});
+	}
+	return [...out.values()];
+}
+
+type Change = (there: Json) => Json;
+
+/** A place where an alternative is taken. */
+const taking = (place: Place, as: string, fits: (there: Json) => boolean, put: Change): Place => ({
+	...place,
+	as: place.as + as,
+	read: (values) => place.read(values).filter(fits),
+	change: (values) => changeAt(place.change(values), place.keys, put)
+});
+
+const localOf = (name: string): string => name.replace(/^.*[}:#]/, '');
+
+/** An object that holds some elements and not others. */
+const only =
+	(model: SoapModel, type: ComplexModel, wanted: ElementModel[], without: ElementModel[]): Change =>
+	(there) => {
+		if (!isObject(there)) return there;
+		const out: JsonObject = { ...(there as JsonObject) };
+		for (const one of without) delete out[valueKey(one, type)];
+		for (const one of wanted) out[valueKey(one, type)] ??= sampleElement(model, one, 'full');
+		return out;
+	};
+
+/** What a value is made of where a group in it repeats. */
+const passes = (value: Json): Json[] =>
+	isObject(value) && Array.isArray(value[EACH_KEY]) ? [value, ...(value[EACH_KEY] as Json[])] : [value];
+
+/** What stands under a key; of a list each. */
+const within = (value: Json, key: string): Json[] => {
+	if (!isObject(value) || !Object.hasOwn(value, key)) return [];
+	const found = (value as JsonObject)[key]!;
+	return Array.isArray(found) ? found : [found];
+};
+
+/** Changes what stands behind keys; of lists the first item. */
+function changeAt(value: Json, [key, ...rest]: string[], change: Change): Json {
+	if (Array.isArray(value))
+		return value.map((one, at) => (at === 0 ? changeAt(one, key === undefined ? [] : [key, ...rest], change) : one));
+	if (key === undefined) return change(value);
+	if (!isObject(value)) return value;
+	return { ...(value as JsonObject), [key]: changeAt((value as JsonObject)[key] ?? {}, rest, change) };
+}

@@ -1,0 +1,66 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { createShelf, parseXml, readEnvelope, readFault, viewSoapOperation } from './index.ts';
+
+const folder = (at: URL, to: string): [string, string][] =>
+	readdirSync(at, { recursive: true, encoding: 'utf8' })
+		.filter((name) => /\.(wsdl|xsd)$/.test(name))
+		.map((name): [string, string] => [`definitions/${to}/${name}`, readFileSync(new URL(name, at), 'utf8')]);
+const files = new Map([
+	...folder(new URL('../../../demo/reedmere/definitions/tolls/', import.meta.url), 'tolls'),
+	...folder(new URL('../../../tests/engine/definitions/', import.meta.url), 'yard')
+]);
+const shelf = createShelf(files.keys(), (path) =>
+	files.has(path) ? new TextEncoder().encode(files.get(path)!) : undefined
+);
+
+test('an operation as lines: elements by their depth, limits, types that stand in, what is answered and its faults', () => {
+	const view = viewSoapOperation(shelf, 'definitions/tolls/ledger.wsdl', 'TollLedger.RecordPassage')!;
+	expect(view).toMatchObject({
+		name: 'TollLedger.RecordPassage',
+		security: ['user name and password', 'password digest'],
+		parameters: []
+	});
+	const [body] = view.bodies;
+	expect(body!.type).toBe('SOAP 1.1, SOAP 1.2');
+	const line = ({ depth, name, type, required, limits }: (typeof body & object)['rows'][number]) =>
+		`${'  '.repeat(depth)}${name}${required ? '!' : ''} ${type}${limits ? `: ${limits}` : ''}`;
+	expect(body!.rows.map(line)).toEqual([
+		'RecordPassage! elements',
+		'  lock! string: one of Staithe Lock, Mill Lock, Upper Staircase',
+		'  craft! elements',
+		'    name! string: 1 letter at least; 40 letters at most',
+		'    kind! string: one of barge, cruiser, dinghy',
+		'    length! decimal: from 1; to 30; 2 digits behind the point at most',
+		'    licence string: fits [A-Z]{2}-[0-9]{6}',
+		'  direction! string: one of up, down',
+		'  passedAt! dateTime',
+		'  payment! elements',
+		'    of type CashPayment ',
+		'      pence! positiveInteger: from 1',
+		'    of type TicketPayment ',
+		'      ticket! token',
+		'      journeys unsignedByte: from 0; to 255; 1 when left out',
+		'  remark string: may be nil'
+	]);
+	expect(view.answers.map(({ status }) => status)).toEqual(['answer', 'fault PassageFault']);
+	expect(readFault(view.answers[1]!.bodies[0]!.example)?.detail[0]).toContain('PassageFault');
+});
+
+describe('every operation of the definitions', () => {
+	const all = shelf
+		.all()
+		.flatMap(({ file, definition }) =>
+			[...new Set((definition?.operations ?? []).map(({ key }) => key))].map((key) => [file, key] as const)
+		);
+	test.each(all)('%s, %s: its example is a message of it', (file, key) => {
+		const view = viewSoapOperation(shelf, file, key)!;
+		const { definition, operation } = shelf.find(key, '', file.replace('definitions/', ''));
+		const [body] = view.bodies;
+		expect(readEnvelope(shelf.model({ definition, operation }), body!.example).beyond).toEqual([]);
+		for (const { bodies } of view.answers)
+			for (const one of bodies) expect(parseXml(one.example).local).toBe('Envelope');
+	});
+	test('one that is not there is none', () =>
+		expect(viewSoapOperation(shelf, 'definitions/tolls/ledger.wsdl', 'TollLedger.None')).toBeUndefined());
+});
