@@ -163,16 +163,16 @@ function lengths(
 	const top = leastKey === 'minItems' ? MOST_ITEMS : MOST_LETTERS;
 	const least = Math.max(0, limit(schema[leastKey]) ?? 0);
 	const most = limit(schema[mostKey]);
-	/** A value of a size, all else as the schema has it. */
-	const sized = (size: number): Json | undefined => {
+	/** A value of a size, all else as a schema has it. */
+	const sized = (own: JsonObject, size: number): Json | undefined => {
 		if (size > top) return undefined;
-		const wanted: JsonObject = { ...schema, [leastKey]: size, [mostKey]: size };
+		const wanted: JsonObject = { ...own, [leastKey]: size, [mostKey]: size };
 		const made = sampleOf({ ...wanted, ...(root.$defs === undefined ? {} : { $defs: root.$defs }) }, { made: true });
 		return made !== undefined && sizeOf(made) === size ? made : undefined;
 	};
 	const out: TellingValue[] = [];
 	const end = (size: number, words: string) => {
-		const value = sized(size);
+		const value = sized(schema, size);
 		// of a pattern that knows no such length, nobody can send one
 		if (value !== undefined && permits(root, schema, value))
 			out.push({
@@ -183,11 +183,10 @@ function lengths(
 			});
 	};
 	const beyond = (size: number, than: string, holds: (own: number) => boolean) => {
+		// what is refused for its length need not fit a pattern
 		const { pattern: _, ...loose } = schema;
-		const value =
-			sized(size) ??
-			(size > top ? undefined : sampleOf({ ...loose, [leastKey]: size, [mostKey]: size }, { made: true }));
-		if (value !== undefined && sizeOf(value) === size)
+		const value = sized(loose, size);
+		if (value !== undefined)
 			out.push({
 				kind: 'beyond',
 				words: `of ${than}`,

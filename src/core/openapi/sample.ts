@@ -1,5 +1,5 @@
 import RandExp from 'randexp';
-import { exactNumber, isObject, same, type Json, type JsonObject } from '../model/json.ts';
+import { exactNumber, isObject, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { fitsPattern, permits, referred } from './permits.ts';
 import { CHOICES, NAMED } from './schema.ts';
 
@@ -331,7 +331,19 @@ function fitted(text: string, here: JsonObject): string {
 	return letters.slice(0, most).join('');
 }
 
+/** Texts by patterns and lengths: to make one takes a hundred times as long as all else of a value. */
+const byPatterns = new Map<string, string>();
 function byPattern(pattern: string, here: JsonObject): string {
+	const key = writeJson([pattern, here.minLength ?? null, here.maxLength ?? null]);
+	let text = byPatterns.get(key);
+	if (text === undefined) {
+		if (byPatterns.size > 2000) byPatterns.clear();
+		byPatterns.set(key, (text = madeByPattern(pattern, here)));
+	}
+	return text;
+}
+
+function madeByPattern(pattern: string, here: JsonObject): string {
 	const least = Number(here.minLength ?? 0);
 	const most = Number(here.maxLength ?? MOST_LETTERS);
 	let shortest: string | undefined;
