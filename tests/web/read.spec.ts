@@ -482,3 +482,36 @@ test('a token that a step keeps is hidden, and shown to who asks for it', async 
 	await list.getByRole('button', { name: 'Show token' }).click();
 	await expect(list.getByRole('status')).toHaveText(/^[\w-]{20,}$/);
 });
+
+test('an answer of the documentation suggests checks, and its schema, before anything is sent', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('sample', {
+		'collections/reading.yaml': collection('      - { id: make, title: Make it, send: POST /bookings }\n')
+	});
+	await page.goto(`${url}/collections/reading#look/make`);
+	const first = drawer(page, /^Step 1/);
+	await page.getByRole('button', { name: 'Checks of step 1' }).click();
+	await first.getByRole('button', { name: 'from a sample answer' }).click();
+	const field = first.getByRole('textbox', { name: 'A sample answer' });
+	await expect(field).toBeFocused();
+	await field.fill('{"reference": ');
+	await expect(first.getByRole('alert')).toContainText('its body is no JSON');
+	await field.fill(
+		'HTTP/1.1 201 Created\nContent-Type: application/json\n\n{"reference": "B-1001", "nights": 3, "lines": [{"pence": 450}]}'
+	);
+	const list = first.getByRole('list', { name: 'Suggested checks' });
+	await expect(first.getByText('the sample suggests')).toBeVisible();
+	await accessible(page);
+	await list.getByRole('button', { name: /^status 201/ }).click();
+	await list.getByRole('button', { name: /^the shape of it/ }).click();
+	await saved(page);
+	await expect
+		.poll(() => bench.file('sample', 'collections/reading.yaml'))
+		.toMatch(/status: 201[\s\S]*schema: schemas\/look-make\.json/);
+	const schema = JSON.parse(await bench.file('sample', 'schemas/look-make.json')) as object;
+	expect(schema).toMatchObject({ properties: { nights: { type: 'integer' }, lines: { type: 'array' } } });
+	await first.getByRole('button', { name: 'without a sample' }).click();
+	await expect(list).toHaveCount(0);
+});

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { readMessage, writeMessage, writeReplyMessage } from './message.ts';
+import { readSampleAnswer } from './sample-answer.ts';
 import { readCurl, stepOfCall, writeCurl, type MadeStep } from './index.ts';
 import { commandsIn } from './shell.ts';
 
@@ -290,4 +291,31 @@ describe('a message of HTTP', () => {
 		const reply = { version: 'HTTP/2', status: 204, reason: '', headers: [['a', 'b']] as [string, string][], body: '' };
 		expect(writeReplyMessage(reply)).toBe('HTTP/2 204\na: b\n\n');
 	});
+});
+
+describe('an answer that somebody has as a text', () => {
+	const json: [string, string][] = [['Content-Type', 'application/json']];
+	test.each<[string, string, object]>([
+		['JSON alone', ' {"id": 9007199254740993}', { status: 200, headers: json, data: { id: 9007199254740993n } }],
+		[
+			'a whole response, its lines folded and ended in either way',
+			'HTTP/1.1 201 Created\r\nContent-Type: application/problem+json;\r\n charset=utf-8\r\n\r\n[1]\r\n',
+			{ status: 201, headers: [['Content-Type', 'application/problem+json; charset=utf-8']], data: [1] }
+		],
+		['HTTP/2, without a reason or a body', 'HTTP/2 204\nx: y\n\n', { status: 204, headers: [['x', 'y']] }],
+		['text, of which nothing more is known', 'HTTP/1.1 200 OK\nContent-Type: text/plain\n\nahoy', { status: 200 }],
+		['XML alone', '<berth><id>7</id></berth>', { status: 200, data: { berth: { id: '7' } } }]
+	])('%s', (_, text, found) => expect(readSampleAnswer(text)).toMatchObject(found));
+	test('a fault of SOAP is one', () => {
+		const text =
+			'<e:Envelope xmlns:e="http://schemas.xmlsoap.org/soap/envelope/"><e:Body><e:Fault><faultcode>e:Client</faultcode><faultstring>No</faultstring></e:Fault></e:Body></e:Envelope>';
+		expect(readSampleAnswer(text).fault).toMatchObject({ code: 'Client' });
+	});
+	test.each([
+		['nothing', '  ', 'it is empty'],
+		['JSON that is cut', '{"id": 1', 'its body is no JSON'],
+		['XML that is cut', '<a><b></a>', 'its body is no XML'],
+		['no status', 'HTTP/1.1 OK\n\n', 'no status line'],
+		['no header field', 'HTTP/1.1 200 OK\nfoo bar\n\n{}', 'line 2 is no header field: foo bar']
+	])('%s is refused in words', (_, text, said) => expect(() => readSampleAnswer(text)).toThrow(said));
 });

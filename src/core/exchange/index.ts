@@ -20,6 +20,7 @@ export {
 	type RecordingMaking,
 	type RecordedRow
 } from './recording.ts';
+export { readSampleAnswer, type SampleAnswer } from './sample-answer.ts';
 export { stepsOfCalls } from './steps.ts';
 export { stepOfCall, type FoundSecret, type MadeStep, type StepMaking } from './to-step.ts';
 export { writeCurl, type CurlShell, type WrittenCall } from './write-curl.ts';

@@ -15,6 +15,18 @@ export function readMessage(text: string): SentCall[] {
 	const [, method = '', target = ''] = /^([!#$%&'*+.^_`|~\w-]+)\s+(\S+)(?:\s+HTTP\/[\d.]+)?\s*$/.exec(first) ?? [];
 	if (!method)
 		throw new HeronError('exchange.none', { detail: 'the first line is no request line: POST /path HTTP/1.1' });
+	const headers = readFields(lines);
+	const host = headers.find(([name]) => /^host$/i.test(name))?.[1] ?? '';
+	if (target.startsWith('/') && !host)
+		throw new HeronError('exchange.none', { detail: 'the target is a path, and there is no Host' });
+	const url = target.startsWith('/') ? `${LOCAL.test(host) ? 'http' : 'https'}://${host}${target}` : target;
+	if (!URL.canParse(url)) throw new HeronError('value.address', { address: url });
+	const body = rest.join('\n\n').replace(/\s*$/, '');
+	return [{ method, url, headers, ...(body ? { body: { text: body } } : {}), notes: [] }];
+}
+
+/** Header fields below the first line of a message (RFC 9112 section 5). @throws HeronError exchange.none with the line */
+export function readFields(lines: readonly string[]): [string, string][] {
 	const headers: [string, string][] = [];
 	for (const [index, line] of lines.entries()) {
 		// what is folded goes on (section 5.2)
@@ -28,13 +40,7 @@ export function readMessage(text: string): SentCall[] {
 		else if (line.trim() !== '')
 			throw new HeronError('exchange.none', { detail: `line ${index + 2} is no header field: ${line.slice(0, 60)}` });
 	}
-	const host = headers.find(([name]) => /^host$/i.test(name))?.[1] ?? '';
-	if (target.startsWith('/') && !host)
-		throw new HeronError('exchange.none', { detail: 'the target is a path, and there is no Host' });
-	const url = target.startsWith('/') ? `${LOCAL.test(host) ? 'http' : 'https'}://${host}${target}` : target;
-	if (!URL.canParse(url)) throw new HeronError('value.address', { address: url });
-	const body = rest.join('\n\n').replace(/\s*$/, '');
-	return [{ method, url, headers, ...(body ? { body: { text: body } } : {}), notes: [] }];
+	return headers;
 }
 
 const NO_TEXT = '(bytes that are no text)';

@@ -69,14 +69,22 @@
 		})();
 		return () => (current = false);
 	});
+	/** An answer that somebody brought, where none came yet. */
+	let sample: Answered | undefined = $state.raw();
+	let bringing = $state(false);
+	$effect(() => {
+		// what came says more than what was brought
+		if (reply) bringing = false;
+	});
+	const looked = $derived(answered ?? (bringing && sample ? { now: sample, earlier: [] } : undefined));
 	const soap = $derived(view.step.send?.body?.kind === 'soap');
 	const defined = $derived(soap || judged.found?.operation !== undefined);
 	const suggestions = $derived(
-		answered
-			? suggestChecks({ ...answered.now, soap, defined }, answered.earlier, readable as JsonObject[], file, () =>
+		looked
+			? suggestChecks({ ...looked.now, soap, defined }, looked.earlier, readable as JsonObject[], file, () =>
 					inferSchema(
-						[answered!.now, ...answered!.earlier]
-							.filter(({ status, data }) => status === answered!.now.status && data !== undefined)
+						[looked!.now, ...looked!.earlier]
+							.filter(({ status, data }) => status === looked!.now.status && data !== undefined)
 							.map(({ data }) => data!)
 					)
 				)
@@ -182,10 +190,16 @@
 		{#if reply && baseline === undefined}<button class="word soft" onclick={() => (baseline = -1)}
 				>approve as baseline</button
 			>{/if}
+		{#if !reply}<button class="word soft" aria-expanded={bringing} onclick={() => (bringing = !bringing)}
+				>{bringing ? 'without a sample' : 'from a sample answer'}</button
+			>{/if}
 	</p>
+	{#if bringing && !reply}{#await import('./SampleAnswer.svelte') then { default: SampleAnswer }}<SampleAnswer
+				onread={(found) => (sample = found)}
+			/>{/await}{/if}
 	{#if suggestions.length > 0}
 		<div class="mt-2 border-t border-line pt-1.5">
-			<p class="text-xs text-quiet">the answer suggests</p>
+			<p class="text-xs text-quiet">{answered ? 'the answer suggests' : 'the sample suggests'}</p>
 			<ul aria-label="Suggested checks">
 				{#each all ? suggestions : suggestions.slice(0, FIRST) as suggestion (suggestion.text)}<li
 						class="flex min-h-6 items-baseline gap-3"
