@@ -1,3 +1,4 @@
+import { workflowFiles } from '#core/arazzo/index.ts';
 import { planDefinitions } from '#core/definitions/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import { isObject, type JsonObject } from '#core/model/json.ts';
@@ -14,14 +15,21 @@ import {
 	type OpenapiDocument
 } from '#core/openapi/index.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
+import { Ajv2020 } from 'ajv/dist/2020.js';
+import addFormats from 'ajv-formats';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { describe, expect, test } from 'vitest';
+import { parse } from 'yaml';
 import { inside, members, type Node } from '../../src/core/openapi/document.ts';
 import { runAll } from '../support/project.ts';
 
+/** The schema of the specification. */
+const arazzo = addFormats
+	.default(new Ajv2020({ strict: false }))
+	.compile(JSON.parse(readFileSync(new URL('../cli/arazzo-1.0.json', import.meta.url), 'utf8')) as object);
 const validate = createSchemas(() => undefined);
 const utf8 = (text: string) => new TextEncoder().encode(text);
 
@@ -218,6 +226,66 @@ describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file
 		];
 		expect(wrong.filter((one) => !NOTHING_FITS.test(one) && !SAYS_OTHERWISE.test(one))).toEqual([]);
 		expect(results).not.toEqual([]);
+	});
+	test('goes out as workflows that are valid, and comes in again as the same calls', async () => {
+		const document = readOpenapi('definitions/locks.json', () => text);
+		if (operationsOf(document).length === 0) return;
+		const service = await serviceOf(document);
+		const [prefix = ''] = operationsOf(document)[0]?.prefixes ?? [];
+		const base = `${service.base}${prefix}`;
+		const files = { ...EMPTY, 'connections/there.yaml': `heron: 1\nbase: ${base}\n` };
+		const first = planOf(text, files, { connection: 'there' });
+		const whole = after(first, files);
+		const { workspace, documents: read } = projectOf(whole);
+		const out = workflowFiles(
+			workspace,
+			['locks'],
+			(path) => read.get(path)?.value,
+			'Locks',
+			(path) => (whole[path] === undefined ? undefined : utf8(whole[path]))
+		);
+		const main = out.files.find(({ path }) => path.endsWith('.arazzo.yaml'))!;
+		expect(arazzo(parse(new TextDecoder().decode(main.bytes))) ? [] : arazzo.errors).toEqual([]);
+		const [second] = planDefinitions({
+			...{ name: 'locks', files: out.files, connection: 'there', valueOf: () => undefined },
+			workspace: projectOf(files).workspace,
+			readFile: () => undefined
+		});
+		/** What is sent for each step, in order. */
+		const sent = async (plan: DefinitionPlan): Promise<string[]> => {
+			const { credential: _, scenarios, ...collection } = collectionIn(plan);
+			const asked = JSON.stringify(scenarios);
+			const results = await runAll({
+				connections: { there: { base } },
+				collections: {
+					locks: {
+						...collection,
+						scenarios: scenarios.map(({ id, title, steps }) => ({
+							...{ id, title },
+							steps: (steps as JsonObject[])
+								.map(({ credential: _, connection: __, contract: ___, ...step }) => step)
+								.filter(({ send }) => !/ https?:/.test(String(send)))
+						}))
+					}
+				},
+				files: { 'definitions/locks.json': text },
+				secrets: Object.fromEntries([...asked.matchAll(/\$secret\.(\w+)/g)].map(([, name]) => [name!, 'a-secret'])),
+				variables: Object.fromEntries([...asked.matchAll(/\$env\.(\w+)/g)].map(([, name]) => [name!, 'v']))
+			});
+			return results.flatMap(({ exchanges }) =>
+				exchanges.map(
+					({ method, url, requestHeaders, requestBody }) =>
+						`${method} ${url} ${requestHeaders
+							.filter(([name]) => !/^(date|host|connection|content-length|user-agent)$/i.test(name))
+							.map(([name, value]) => `${name.toLowerCase()}: ${value.replace(/boundary=.*/, '')}`)
+							.sort()
+							.join(', ')} ${new TextDecoder().decode(requestBody).replace(/--[\w-]{20,}/g, '--')}`
+				)
+			);
+		};
+		const [one, other] = [await sent(first), await sent(second!)];
+		service.close();
+		expect(other).toEqual(one);
 	});
 });
 

@@ -10,11 +10,14 @@ import {
 	looksLikeOpenapi,
 	nameOf as operationName,
 	operationsOf,
+	parametersOf,
 	readOpenapi,
 	type OpenapiOperation
 } from '../openapi/index.ts';
 import type { GivenFile, ImportOrder } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
+import { baseOf } from '../project/index.ts';
+import { ownPlace } from '../definitions/scenarios.ts';
 import { connectionFor, environmentsWith, type Wanted } from '../definitions/services.ts';
 import { checksOf, selectorOfRuntime } from './criteria.ts';
 import { fromRuntime, nameOf, OWN } from './values.ts';
@@ -39,6 +42,8 @@ interface Source {
 	operations: OpenapiOperation[];
 	connection: string;
 	prefix: string;
+	/** The base of its connection as far as it is known, to tell operations that live elsewhere. */
+	base: string;
 }
 
 /** What an Arazzo document becomes: a scenario for each workflow. What has no equal is told with its place. @throws HeronError definition.* */
@@ -74,7 +79,9 @@ export function planWorkflows(given: ImportOrder, document: GivenFile): Definiti
 		if (through.note) tell(at, through.note);
 		made.push(...through.made);
 		const { connection, prefix } = through;
-		sources.push({ name: String(source.name), operations: operationsOf(found.document), connection, prefix });
+		const fresh = through.made[0]?.value;
+		const base = isObject(fresh) ? String(fresh.base) : baseOf(workspace, workspace.connections.get(connection));
+		sources.push({ name: String(source.name), operations: operationsOf(found.document), connection, prefix, base });
 	});
 
 	const path = `collections/${name}.yaml`;
@@ -267,6 +274,15 @@ function callStep(
 	};
 }
 
+/** The template of an operation, its parameters in their styles (OpenAPI 3.1 section 4.8.12.3 as RFC 6570 says it). */
+function styledTemplate(operation: OpenapiOperation): string {
+	const signs: Record<string, string> = { matrix: ';', label: '.' };
+	return parametersOf(operation).reduce((template, { in: place, name, style, explode }) => {
+		const sign = place === 'path' ? signs[style] : undefined;
+		return sign ? template.replace(`{${name}}`, `{${sign}${name}${explode ? '*' : ''}}`) : template;
+	}, operation.template);
+}
+
 const PLACES: Record<string, string> = { path: 'path', query: 'query', header: 'headers', cookie: 'cookies' };
 
 function sendStep(
@@ -292,7 +308,9 @@ function sendStep(
 	if (typeof step.description === 'string' && step.description)
 		out.title = step.description.split('\n')[0]!.slice(0, 200);
 	const query = typeof own.query === 'string' && own.query ? `?${own.query}` : '';
-	out.send = `${operation.method} ${source.prefix}${operation.template}${query}`;
+	const before = ownPlace(operation, source.base) ?? source.prefix;
+	const path = typeof own.target === 'string' && own.target ? own.target : `${before}${styledTemplate(operation)}`;
+	out.send = `${operation.method} ${path}${query}`;
 	if (source.connection !== connection && source.connection) out.connection = source.connection;
 	const parameters = list(step.parameters);
 	const all = [...shared.filter((one) => !parameters.some((other) => same(one, other, root))), ...parameters];

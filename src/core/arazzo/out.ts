@@ -289,7 +289,10 @@ function stepFor(step: Step, raw: JsonObject, { reference, runtime, template, no
 	const ours = [...target.template.matchAll(/\{([^{}]+)\}/g)].map(([, name]) => name!);
 	const theirs = [...(template ?? '').matchAll(/\{([^{}]+)\}/g)].map(([, name]) => name!);
 	const offset = ours.length - theirs.length;
-	const renamed = (name: string): string => theirs[ours.indexOf(name) - offset] ?? name;
+	// a template of another style (RFC 6570), and values that stand in the path as they are, beside names
+	const styled = ours.some((name) => !/^\w/.test(name)) || (offset !== 0 && ours.length > 0 && template !== undefined);
+	if (styled) note('its path is carried as it is written');
+	const renamed = (name: string): string => (styled ? name : (theirs[ours.indexOf(name) - offset] ?? name));
 	const inPath = [...send.path, ...target.values.map((one) => ({ ...one, off: false }))];
 	for (const [place, list] of [
 		['path', inPath],
@@ -337,6 +340,7 @@ function stepFor(step: Step, raw: JsonObject, { reference, runtime, template, no
 	const own: JsonObject = {
 		...left,
 		...(query ? { query } : {}),
+		...(styled ? { target: send.target.split('?')[0]! } : {}),
 		...(otherChecks.length > 0 ? { checks: otherChecks } : {}),
 		...(Object.keys(otherKeeps).length > 0 ? { keep: otherKeeps } : {}),
 		...body.own

@@ -163,7 +163,7 @@ export function stepOf(operation: OpenapiOperation, tools: StepTools, filled: Re
 }
 
 /** Where an operation is that names a server of its own: a path behind the base, or a whole address. */
-function ownPlace(operation: OpenapiOperation, base: string): string | undefined {
+export function ownPlace(operation: OpenapiOperation, base: string): string | undefined {
 	const server = ownServer(operation);
 	if (!server) return undefined;
 	const plain = server.variables.reduce(
