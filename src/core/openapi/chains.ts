@@ -97,8 +97,7 @@ function given(
 	const wanted = parametersOf(other).find((one) => one.in === 'path' && one.name === parameter);
 	const types = [wanted?.schema.type ?? []].flat().map(String);
 	const segment = lastWord(other.template);
-	const answer = answerOf(first);
-	const place = answer === undefined ? undefined : placeIn(answer, parameter, segment, types);
+	const place = plainPlace(first, parameter, segment, types) ?? placeIn(answerOf(first), parameter, segment, types);
 	if (place)
 		return plain(
 			jsonPathOf(place),
@@ -151,11 +150,12 @@ const MOST_SCHEMAS = 5000;
  * first, as whatever it holds is deeper elsewhere.
  */
 function placeIn(
-	answer: JsonObject,
+	answer: JsonObject | undefined,
 	parameter: string,
 	segment: string,
 	types: string[]
 ): (string | number)[] | undefined {
+	if (!answer) return undefined;
 	const names = namesFor(parameter, segment);
 	const found = new Map<string, (string | number)[]>();
 	const seen = new Set<string>();
@@ -184,6 +184,31 @@ function placeIn(
 	}
 	const name = names.find((one) => found.has(one));
 	return name === undefined ? undefined : found.get(name);
+}
+
+/**
+ * The likeliest name as a property of the answer itself, which is the best there can be: looked for in the document as it
+ * stands, so that its schemas need not be read for it.
+ */
+function plainPlace(
+	operation: OpenapiOperation,
+	parameter: string,
+	segment: string,
+	types: string[]
+): string[] | undefined {
+	try {
+		const answer = success(operation);
+		const schema = answer && jsonSchemaOf(operation.document, answer);
+		const { value } = schema ? operation.document.follow(schema) : { value: undefined };
+		if (!isObject(value) || !isObject(value.properties) || value.oneOf || value.anyOf || value.allOf) return undefined;
+		const [wanted] = namesFor(parameter, segment);
+		const name = Object.keys(value.properties).find((one) => plainName(one) === wanted);
+		const own = name === undefined ? undefined : value.properties[name];
+		if (!isObject(own) || typeof own.type !== 'string' || own.writeOnly === true) return undefined;
+		return suits(own as JsonObject, own.type, types) ? [name!] : undefined;
+	} catch {
+		return undefined;
+	}
 }
 
 /** A schema with the first of its alternatives that is more than null. */

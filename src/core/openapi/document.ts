@@ -119,6 +119,16 @@ export function members(node: Node<Json | undefined>): [name: string, node: Node
 	return Object.keys(value).map((name) => [name, inside(node as Node<JsonObject>, name) as Node]);
 }
 
+/** Those of its members that hold anything themselves: objects and lists. */
+export function holders(node: Node<Json | undefined>): [name: string, node: Node][] {
+	const { value } = node;
+	const out: [string, Node][] = [];
+	if (isObject(value))
+		for (const [name, one] of Object.entries(value as JsonObject))
+			if (typeof one === 'object' && one !== null) out.push([name, inside(node as Node<JsonObject>, name) as Node]);
+	return out;
+}
+
 /** The items of a node that is a list. */
 export const items = ({ value, file, pointer }: Node<Json | undefined>): Node[] =>
 	Array.isArray(value) ? value.map((one, index) => ({ value: one, file, pointer: `${pointer}/${index}` })) : [];

@@ -26,7 +26,26 @@ class Endless extends Error {}
  * then its default, its first choice, else a value made of type, format, pattern and limits.
  * @returns undefined where a schema asks for itself without end, or allows nothing
  */
-export function sampleOf(schema: JsonObject, { fill = 'minimal', made = false }: SampleOptions = {}): Json | undefined {
+export function sampleOf(schema: JsonObject, options: SampleOptions = {}): Json | undefined {
+	const { $ref, $defs, ...more } = schema;
+	// what many calls of a document send is made once: its schemas stand in one object, which does not change
+	if (typeof $ref !== 'string' || !isObject($defs) || Object.keys(more).length > 0) return madeSample(schema, options);
+	const key = `${$ref} ${options.fill ?? 'minimal'} ${options.made === true}`;
+	const own = kept.get($defs) ?? new Map<string, Json | undefined>();
+	kept.set($defs, own);
+	if (!own.has(key)) own.set(key, madeSample(schema, options));
+	return copied(own.get(key));
+}
+const kept = new WeakMap<object, Map<string, Json | undefined>>();
+/** Whoever gets a sample may change it. */
+const copied = <T extends Json | undefined>(value: T): T =>
+	(Array.isArray(value)
+		? value.map(copied)
+		: isObject(value)
+			? Object.fromEntries(Object.entries(value as JsonObject).map(([key, one]) => [key, copied(one)]))
+			: value) as T;
+
+function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: SampleOptions): Json | undefined {
 	let values = 0;
 	/** A schema with all that it refers to and is made of in one; of alternatives the first that serves is taken later. */
 	function flat(given: Json, seen: ReadonlySet<string> = new Set()): JsonObject {

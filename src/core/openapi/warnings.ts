@@ -1,6 +1,6 @@
 import { textOf } from '../errors.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
+import { holders, inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 import { METHODS } from './operations.ts';
 
@@ -80,8 +80,8 @@ function lookThrough(document: OpenapiDocument): DocumentWarning[] {
 	return warnings;
 
 	function lookAtOther(node: Node<JsonObject>): void {
-		for (const [key, part] of members(node)) {
-			if (/^(x-|examples?$)/.test(key)) continue;
+		for (const [key, part] of holders(node)) {
+			if (key.startsWith('x-') || key === 'example' || key === 'examples') continue;
 			if (key === 'schema') later(part, true);
 			else if (key === 'schemas' || (key === 'definitions' && node.pointer === ''))
 				for (const [, one] of members(part)) later(one, true);
