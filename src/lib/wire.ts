@@ -180,3 +180,45 @@ export type StartedRun = {
 			counts: StoredRun['summary'];
 	  }
 );
+
+/** A place of a project that was found by its words. */
+export interface FoundPlace {
+	kind: 'collection' | 'scenario' | 'step';
+	text: string;
+	more: string;
+	collection: string;
+	scenario?: string;
+	step?: string;
+}
+
+/** A collection as lists show it. */
+export interface CollectionBrief {
+	name: string;
+	title: string;
+	/** The folder in which it is listed, from the outermost. */
+	folder: string[];
+	connection: string;
+	/** All connections that its steps go through. */
+	through: string[];
+	scenarios: {
+		id: string;
+		title: string;
+		tags: string[];
+		off: boolean;
+		/** The dataset that it runs over. */
+		data?: string;
+		/** How many steps it has. */
+		count: number;
+	}[];
+}
+
+/** The collections of a project, or what became of them since somebody looked. */
+export interface CollectionsNow {
+	/** By which the next look asks what has changed. */
+	version: string;
+	/** The version that `collections` is the difference to; left out where they are all there. */
+	since?: string;
+	collections: CollectionBrief[];
+	/** All names in their order, where that is another one. */
+	order?: string[];
+}

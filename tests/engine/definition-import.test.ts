@@ -270,7 +270,7 @@ describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file
 				},
 				files: { 'definitions/locks.json': text },
 				secrets: Object.fromEntries([...asked.matchAll(/\$secret\.(\w+)/g)].map(([, name]) => [name!, 'a-secret'])),
-				variables: Object.fromEntries([...asked.matchAll(/\$env\.(\w+)/g)].map(([, name]) => [name!, 'v']))
+				set: Object.fromEntries([...asked.matchAll(/\$env\.(\w+)/g)].map(([, name]) => [name!, 'v']))
 			});
 			return results.flatMap(({ exchanges }) =>
 				exchanges.map(

@@ -10,8 +10,15 @@ export const keptNames = (step: Step): string[] =>
 /** The outputs of other steps that a step asks for. */
 export const stepReferences = (step: Step) => stepNames(step).filter((reference) => reference.root === 'steps');
 
-/** All names that a step asks for. */
-export function stepNames(step: Step) {
+const named = new WeakMap<Step, ReturnType<typeof namesOf>>();
+/** All names that a step asks for. A step is read once: of a large project most are the same after a change. */
+export function stepNames(step: Step): ReturnType<typeof namesOf> {
+	let found = named.get(step);
+	if (!found) named.set(step, (found = namesOf(step)));
+	return found;
+}
+
+function namesOf(step: Step) {
 	const { send } = step;
 	const bare = step.when ? referencesIn(step.when.replace(/^\{(\$[\s\S]*)\}$/, '$1'), true) : [];
 	const all = [...(send?.checks ?? []), ...(step.receive?.must ?? [])];

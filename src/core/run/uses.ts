@@ -26,8 +26,9 @@ export function whereUsed(workspace: Workspace, environment: string): Uses {
 		if (!name) return;
 		const list = map.get(name) ?? [];
 		map.set(name, list);
-		let use = list.find((one) => one.collection === collection);
-		if (!use) {
+		// the scenarios of a collection follow each other
+		let use = list.at(-1);
+		if (use?.collection !== collection) {
 			use = { collection, title: workspace.collections.get(collection)?.title ?? collection, steps: 0, some: [] };
 			list.push(use);
 		}

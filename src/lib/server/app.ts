@@ -13,6 +13,7 @@ import { keepTokens } from './kept-tokens.ts';
 import { createCallouts, type Callouts } from './callouts.ts';
 import { BY_CLOCK, createClocks, type Clocks } from './clocks.ts';
 import { createStarting, type Starting } from './starting.ts';
+import { createCollectionsLog } from './overview.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
 import { createPublished, type Published } from './published.ts';
 import { createRuns, type Runs } from './runs.ts';
@@ -26,6 +27,8 @@ export interface App {
 	host: EngineHost;
 	projects: Projects;
 	runs: Runs;
+	/** What became of the collections of projects. */
+	collections: ReturnType<typeof createCollectionsLog>;
 	/** Stand-ins of projects, that run or do not. */
 	standIns: StandIns;
 	/** Runs that are carried out elsewhere. */
@@ -140,6 +143,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		store,
 		host,
 		projects,
+		collections: createCollectionsLog(),
 		runs,
 		standIns,
 		published,

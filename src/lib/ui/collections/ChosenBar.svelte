@@ -8,7 +8,7 @@
 	let tag = $state('');
 	let removing = $state(false);
 	const keys = $derived([...list.chosen]);
-	const others = $derived(list.project.overview.collections);
+	const others = $derived(list.project.collections);
 	const infos = $derived(
 		others.flatMap(({ name, scenarios }) => scenarios.filter(({ id }) => list.chosen.has(`${name}/${id}`)))
 	);

@@ -35,7 +35,7 @@
 			onDrop({ source }) {
 				over = false;
 				const name = String(source.data.name);
-				const title = list.project.overview.collections.find((one) => one.name === name)?.title ?? name;
+				const title = list.project.collections.find((one) => one.name === name)?.title ?? name;
 				void list.place(
 					{ collection: name, before: collection.name, folder: collection.folder.join('/') },
 					`${title} is before ${collection.title}.`

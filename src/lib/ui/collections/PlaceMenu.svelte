@@ -24,7 +24,7 @@
 		event.preventDefault();
 		menu?.hidePopover();
 		const to = typed.trim();
-		const all = list.project.overview.collections;
+		const all = list.project.collections;
 		// it stays where it is in the order
 		const next = all[all.indexOf(collection) + 1]?.name;
 		void list.place(

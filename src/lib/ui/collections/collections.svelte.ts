@@ -1,12 +1,12 @@
 import { counted } from '#core/messages.ts';
-import type { ScenarioStates, WrittenFile } from '$lib/wire.ts';
+import type { CollectionBrief, ScenarioStates, WrittenFile } from '$lib/wire.ts';
 import { api, messageOf } from '../common/api.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import { offerUndo } from '../common/undo.ts';
 import { keep, keys, readKept, withKeys, type Keys } from './keys.ts';
-import type { Overview, ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../frame/project.svelte.ts';
 
-export type CollectionInfo = Overview['collections'][number];
+export type CollectionInfo = CollectionBrief;
 export type ScenarioInfo = CollectionInfo['scenarios'][number];
 
 /** Which scenarios are listed. */
@@ -54,7 +54,7 @@ export class CollectionList {
 
 	/** All tags of the project, each once. */
 	tags = $derived.by(() => {
-		const all = this.project.overview.collections.flatMap(({ scenarios }) => scenarios.flatMap(({ tags }) => tags));
+		const all = this.project.collections.flatMap(({ scenarios }) => scenarios.flatMap(({ tags }) => tags));
 		return [...keys(all)].sort();
 	});
 	filtering = $derived(this.words.trim() !== '' || this.shown !== 'all' || this.tag !== '');
@@ -84,14 +84,12 @@ export class CollectionList {
 				];
 			});
 		};
-		return below([], this.project.overview.collections);
+		return below([], this.project.collections);
 	});
 	/** Folders of the project, as paths. */
 	folders = $derived.by(() => [
 		...keys(
-			this.project.overview.collections.flatMap(({ folder }) =>
-				folder.map((_, index) => folder.slice(0, index + 1).join('/'))
-			)
+			this.project.collections.flatMap(({ folder }) => folder.map((_, index) => folder.slice(0, index + 1).join('/')))
 		)
 	]);
 
@@ -147,10 +145,10 @@ export class CollectionList {
 		this.#keep(withKeys(this.#folded, [collection], !this.#folded.has(collection)));
 	}
 	foldAll(folded: boolean): void {
-		this.#keep(keys(folded ? this.project.overview.collections.map(({ name }) => name) : []));
+		this.#keep(keys(folded ? this.project.collections.map(({ name }) => name) : []));
 	}
 	get allFolded(): boolean {
-		return this.project.overview.collections.every(({ name }) => this.#folded.has(name));
+		return this.project.collections.every(({ name }) => this.#folded.has(name));
 	}
 	#keep(folded: Keys): void {
 		this.#folded = folded;
@@ -201,7 +199,7 @@ export class CollectionList {
 	/** Puts a collection before the one above it in its folder, or behind the one below it. */
 	async step(collection: CollectionInfo, way: -1 | 1): Promise<void> {
 		const folder = collection.folder.join('/');
-		const all = this.project.overview.collections;
+		const all = this.project.collections;
 		const beside = all.filter((one) => one.folder.join('/') === folder);
 		const at = beside.indexOf(collection);
 		const other = beside[at + way];

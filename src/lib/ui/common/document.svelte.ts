@@ -31,7 +31,9 @@ export class DocumentState {
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#coming = $state(0);
 	#working: Promise<void> | undefined;
-	onSaved: (() => void) | undefined;
+	/** What is asked for with each save, as a query; the answer is given to `onSaved`. */
+	asksToo: (() => string) | undefined;
+	onSaved: ((answer: unknown) => void) | undefined;
 
 	constructor(project: string, path: string, stored: Stored) {
 		this.project = project;
@@ -137,14 +139,18 @@ export class DocumentState {
 		const sent = this.value;
 		this.status = 'saving';
 		try {
-			const stored = await api.put<Omit<Stored, 'value'>>(this.url, { value: sent, revision: this.#revision });
+			const query = this.asksToo ? `?${this.asksToo()}` : '';
+			const stored = await api.put<Omit<Stored, 'value'> & { state?: unknown }>(`${this.url}${query}`, {
+				value: sent,
+				revision: this.#revision
+			});
 			this.#revision = stored.revision;
 			this.#saved = sent;
 			this.#judge(stored.problems);
 			this.trouble = '';
 			if (this.value === sent) this.status = 'saved';
 			else this.#later();
-			this.onSaved?.();
+			this.onSaved?.(stored.state);
 		} catch (error) {
 			this.trouble = messageOf(error);
 			if (error instanceof ApiError && error.code === 'store.conflict') this.status = 'conflict';

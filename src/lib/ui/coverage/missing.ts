@@ -29,7 +29,7 @@ export async function makeMissing(
 	try {
 		const found = await api.post<MissingStep[]>(`/projects/${project.name}/coverage/step`, wanted);
 		const through = found[0]?.connection ?? '';
-		const { collections } = project.overview;
+		const collections = await project.allCollections();
 		const name =
 			homeOf(beside) ||
 			(collections.find((one) => through !== '' && one.connection === through) ?? collections[0])?.name;

@@ -15,11 +15,11 @@
 	const connections = $derived(project().overview.connections.map((one) => one.name));
 	// where it is used already, else the connection that most steps go through
 	const usual = $derived.by(() => {
-		const { collections, connections: all, credentials } = project().overview;
+		const { connections: all, credentials } = project().overview;
 		const at = credentials.find((one) => one.name === credential)?.uses[0]?.collection;
-		const steps = (one: (typeof all)[number]) => one.uses.reduce((sum, use) => sum + use.steps, 0);
 		return (
-			collections.find((one) => one.name === at)?.connection || [...all].sort((a, b) => steps(b) - steps(a))[0]?.name
+			project().collections.find((one) => one.name === at)?.connection ||
+			[...all].sort((a, b) => b.usedSteps - a.usedSteps)[0]?.name
 		);
 	});
 	const connection = $derived(chosen || borneBy[0] || usual || '');

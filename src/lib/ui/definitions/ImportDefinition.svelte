@@ -187,7 +187,7 @@
 			);
 			onclose();
 			const [first] = done.plans;
-			if (first && project.overview.collections.some((one) => one.name === first.name))
+			if (first && (await project.allCollections()).some((one) => one.name === first.name))
 				await goto(`/${project.name}/collections/${first.name}`);
 		} catch (error) {
 			trouble = messageOf(error);

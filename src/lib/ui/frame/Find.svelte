@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import { api } from '../common/api.ts';
-	import type { ProjectList, StoredRun } from '$lib/wire.ts';
+	import type { FoundPlace, ProjectList, StoredRun } from '$lib/wire.ts';
 	import { useProject } from './project.svelte.ts';
 
 	let { open = $bindable(false) }: { open?: boolean } = $props();
@@ -17,6 +17,19 @@
 	let chosen = $state(0);
 	let runs: StoredRun[] = $state.raw([]);
 	let projects: ProjectList['projects'] = $state.raw([]);
+	/** Collections, scenarios and steps, which the server looks through. */
+	let places: FoundPlace[] = $state.raw([]);
+	let asking: Promise<void> | undefined;
+	$effect(() => {
+		if (!open) return;
+		const asked = (asking = api
+			.get<FoundPlace[]>(`/projects/${project().name}/find?${new URLSearchParams({ words: query }).toString()}`)
+			.then((found) => {
+				// an older reply that comes later is of no use
+				if (asked === asking) places = found;
+			})
+			.catch(() => {}));
+	});
 
 	$effect(() => {
 		if (!dialog) return;
@@ -30,7 +43,7 @@
 	});
 
 	const entries = $derived.by((): Entry[] => {
-		const { name, collections, connections, credentials, suites, files } = project().overview;
+		const { name, connections, credentials, suites, files } = project().overview;
 		const at = `/${name}`;
 		return [
 			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins', 'history'].map((place) => ({
@@ -39,18 +52,10 @@
 				more: '',
 				href: `${at}/${place}`
 			})),
-			...collections.flatMap((c) => [
-				{ kind: 'collection', text: c.title, more: c.name, href: `${at}/collections/${c.name}` },
-				...c.scenarios.flatMap((s) => [
-					{ kind: 'scenario', text: s.title, more: `${c.name}/${s.id}`, href: `${at}/collections/${c.name}#${s.id}` },
-					...s.steps.map((step) => ({
-						kind: 'step',
-						text: step.title || step.id,
-						more: step.call,
-						href: `${at}/collections/${c.name}#${s.id}/${step.id}`
-					}))
-				])
-			]),
+			...places.map(({ kind, text, more, collection, scenario, step }) => ({
+				...{ kind, text, more },
+				href: `${at}/collections/${collection}${scenario ? `#${scenario}` : ''}${step ? `/${step}` : ''}`
+			})),
 			...projects
 				.filter((p) => p.name !== name)
 				.map((p) => ({ kind: 'project', text: p.title, more: p.name, href: `/${p.name}/collections` })),
@@ -104,7 +109,9 @@
 	function keys(event: KeyboardEvent) {
 		if (event.key === 'ArrowDown') chosen = Math.min(found.length - 1, chosen + 1);
 		else if (event.key === 'ArrowUp') chosen = Math.max(0, chosen - 1);
-		else if (event.key === 'Enter') go(found[chosen]);
+		else if (event.key === 'Enter')
+			// what was typed last may not be answered yet
+			void (asking ?? Promise.resolve()).then(() => go(found[chosen]));
 		else return;
 		event.preventDefault();
 	}

@@ -2,10 +2,13 @@ import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import type { Suite } from '#core/model/suite.ts';
 import type { Summary, Use } from '#core/run/index.ts';
-import type { ProjectVersion, RunStatus } from '$lib/wire.ts';
+import type { CollectionBrief, CollectionsNow, ProjectVersion, RunStatus } from '$lib/wire.ts';
+import { browser } from '$app/environment';
 import { getContext, setContext } from 'svelte';
 import { api } from '../common/api.ts';
+import type { DocumentState } from '../common/document.svelte.ts';
 import { keepChosen } from './chosen.ts';
+import { withChanges } from './collections-now.ts';
 
 export interface Overview {
 	name: string;
@@ -32,7 +35,11 @@ export interface Overview {
 		credentials: Record<string, string>;
 		/** Somewhere the other side's certificate is not looked at. */
 		unverified: boolean;
+		/** Collections that use it, so many at most, and how many more. */
 		uses: Use[];
+		moreUses: number;
+		/** Steps that use it. */
+		usedSteps: number;
 	}[];
 	credentials: {
 		name: string;
@@ -40,34 +47,33 @@ export interface Overview {
 		kind: string;
 		label: string;
 		uses: Use[];
+		moreUses: number;
+		usedSteps: number;
 		/** Connections that bear it. */
 		connections: string[];
 	}[];
 	suites: Suite[];
 	/** Whether collections stand in an order of their own, not in that of their names. */
 	ordered: boolean;
-	collections: {
-		name: string;
-		title: string;
-		/** The folder in which it is listed, from the outermost. */
-		folder: string[];
-		connection: string;
-		/** All connections that its steps go through. */
-		through: string[];
-		scenarios: {
-			id: string;
-			title: string;
-			tags: string[];
-			off: boolean;
-			/** The dataset that it runs over. */
-			data?: string;
-			count: number;
-			steps: { id: string; title: string; call: string }[];
-		}[];
-	}[];
+	/** How many collections there are; they are listed by themselves. */
+	count: number;
+	/** All files but collections. */
 	files: string[];
 	problems: Problem[];
 }
+
+/** How a project resolves in an environment. */
+export interface Resolved {
+	environment: string;
+	problems: Problem[];
+	standInsOff: string[];
+	values: Record<string, Json>;
+	secrets: string[];
+	tokens: TokenLife[];
+	vaultTrouble: string;
+}
+/** All that pages show of a project, in one answer. */
+export type ProjectNow = Overview & { resolved?: Resolved; collections?: CollectionsNow };
 
 /** How long a token lives. Milliseconds since 1970; `endsAt` is 0 when its server did not say. */
 export interface TokenLife {
@@ -80,6 +86,8 @@ export interface TokenLife {
 
 /** What all pages of a project share: its outline, the chosen environment, and what does not resolve there. */
 export class ProjectState {
+	/** Its name stays; the title may change. */
+	readonly name: string;
 	overview: Overview = $state.raw({} as Overview);
 	environment = $state('');
 	unresolved: Problem[] = $state.raw([]);
@@ -100,6 +108,7 @@ export class ProjectState {
 
 	/** @param chosen the environment that was chosen before */
 	constructor(overview: Overview, chosen = '') {
+		this.name = overview.name;
 		this.overview = overview;
 		const known = overview.environments.map((environment) => environment.name);
 		this.environment = known.includes(chosen) ? chosen : overview.environment || known[0] || '';
@@ -129,9 +138,6 @@ export class ProjectState {
 		return this.version?.commit ? this.version.changed.find((one) => one.path === path) : undefined;
 	}
 
-	get name(): string {
-		return this.overview.name;
-	}
 	/** Names of its documents in a folder. */
 	namesIn(folder: string): string[] {
 		return this.overview.files.flatMap((path) =>
@@ -170,37 +176,101 @@ export class ProjectState {
 	#reloads = 0;
 	#resolves = 0;
 
+	/** Asks for what pages show, at once. */
 	async reload(): Promise<void> {
 		const asked = ++this.#reloads;
-		const found = await api.get<Overview>(`/projects/${this.name}`);
+		const found = await api.get<ProjectNow>(`/projects/${this.name}?${this.query}`);
 		// an older reply that comes later is of no use
-		if (asked === this.#reloads) this.overview = found;
-		await this.resolve();
+		if (asked === this.#reloads) this.take(found);
+	}
+
+	/** Takes over what came with the answer of a save; without it, it is asked for. */
+	saved(now: ProjectNow | undefined): void {
+		if (!now) return void this.reload().catch(() => {});
+		// what was asked for before is older
+		this.#reloads++;
+		this.take(now);
+	}
+
+	/** By which the project as it is now is asked for. */
+	get query(): string {
+		const since = this.#version ? `&since=${this.#version}` : '';
+		return `environment=${encodeURIComponent(this.environment)}${since}`;
+	}
+
+	/** Takes over what the server says of the project; what did not change stays what it was. */
+	take({ resolved, collections, ...overview }: ProjectNow): void {
+		this.overview = overview;
+		if (collections) this.#takeCollections(collections);
+		if (resolved && resolved.environment === this.environment) {
+			this.#resolves++;
+			this.#takeResolved(resolved);
+		}
+	}
+
+	#takeResolved(found: Resolved): void {
+		this.unresolved = found.problems;
+		this.values = found.values;
+		this.standInsOff = found.standInsOff;
+		this.secrets = found.secrets;
+		this.tokens = found.tokens;
+		this.vaultTrouble = found.vaultTrouble;
+		this.resolveTrouble = '';
+		this.resolved = true;
 	}
 
 	async resolve(): Promise<void> {
 		const asked = ++this.#resolves;
 		try {
-			const found = await api.get<{
-				problems: Problem[];
-				standInsOff: string[];
-				values: Record<string, Json>;
-				secrets: string[];
-				tokens: TokenLife[];
-				vaultTrouble: string;
-			}>(`/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`);
-			if (asked !== this.#resolves) return;
-			this.unresolved = found.problems;
-			this.values = found.values;
-			this.standInsOff = found.standInsOff;
-			this.secrets = found.secrets;
-			this.tokens = found.tokens;
-			this.vaultTrouble = found.vaultTrouble;
-			this.resolveTrouble = '';
-			this.resolved = true;
+			const url = `/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`;
+			const found = await api.get<Resolved>(url);
+			if (asked === this.#resolves) this.#takeResolved(found);
 		} catch (error) {
 			if (asked === this.#resolves) this.resolveTrouble = error instanceof Error ? error.message : String(error);
 		}
+	}
+
+	#collections: CollectionBrief[] = $state.raw([]);
+	/** Whether the collections are there; until then there seem to be none. */
+	collectionsKnown = $state(false);
+	#version = '';
+	#loading: Promise<void> | undefined;
+	/** The collections, in their order: fetched when a page first looks, and kept up to date from then on. */
+	get collections(): readonly CollectionBrief[] {
+		// whoever looks from a derivation may change nothing
+		if (!this.#loading && browser) queueMicrotask(() => void this.allCollections().catch(() => {}));
+		return this.#collections;
+	}
+	/** The same, for whoever needs them all. */
+	async allCollections(): Promise<readonly CollectionBrief[]> {
+		this.#loading ??= api
+			.get<CollectionsNow>(`/projects/${this.name}/collections`)
+			.then((found) => this.#takeCollections(found));
+		try {
+			await this.#loading;
+		} catch (error) {
+			this.#loading = undefined;
+			throw error;
+		}
+		return this.#collections;
+	}
+	/** Those that a page was given with its data; what was fetched before it is brought up to date. */
+	give(found: CollectionsNow): void {
+		this.#loading = Promise.resolve();
+		if (!this.collectionsKnown) this.#takeCollections(found);
+		api
+			.get<CollectionsNow>(`/projects/${this.name}/collections?since=${this.#version}`)
+			.then((now) => this.#takeCollections(now))
+			// the next look tells it again
+			.catch(() => {});
+	}
+	#takeCollections(found: CollectionsNow): void {
+		if (found.since === undefined) this.#collections = found.collections;
+		// the difference to what is not here any more says nothing: the next look tells it again
+		else if (found.since !== this.#version) return;
+		else this.#collections = withChanges(this.#collections, found);
+		this.#version = found.version;
+		this.collectionsKnown = true;
 	}
 
 	async loadLastRun(): Promise<void> {
@@ -210,6 +280,15 @@ export class ProjectState {
 		this.lastRun = last;
 		this.lastRunKnown = true;
 	}
+}
+
+/** Has each save of a document tell what becomes of the project, in its answer. @param then what else is to be done */
+export function tellProject(project: () => ProjectState, document: DocumentState, then?: () => void): void {
+	document.asksToo = () => project().query;
+	document.onSaved = (now) => {
+		project().saved(now as ProjectNow | undefined);
+		then?.();
+	};
 }
 
 /** So long after a change version control is asked. */

@@ -11,13 +11,15 @@
 		ledger.scenarios.filter((one) => one.index !== view.scenario).map(({ id, title }) => ({ target: id, title }))
 	);
 	const elsewhere = $derived(
-		ledger.project.overview.collections
+		ledger.project.collections
 			.filter(({ name }) => name !== ledger.name)
 			.flatMap(({ name, title, scenarios }) =>
 				scenarios.map((one) => ({ target: `${name}/${one.id}`, title: `${title}: ${one.title}` }))
 			)
 	);
 	const known = $derived([...here, ...elsewhere].some((one) => one.target === target));
+	/** Until the other collections are there, nobody knows what is missing. */
+	const missing = $derived(target !== '' && (here.length === 0 || ledger.project.collectionsKnown));
 	const called = $derived(ledger.scenarios.find((one) => one.id === target.replace(`${ledger.name}/`, '')));
 	const inputs = $derived(Object.entries(called?.inputs ?? {}));
 	const given = $derived(isObject(raw.with) ? (raw.with as JsonObject) : {});
@@ -32,7 +34,9 @@
 		value={target}
 		onchange={(event) => set('call', event.currentTarget.value)}
 	>
-		{#if !known}<option value={target}>{target ? `${target}, which is not there` : 'choose a scenario'}</option>{/if}
+		{#if !known}<option value={target}
+				>{missing ? `${target}, which is not there` : target || 'choose a scenario'}</option
+			>{/if}
 		{#each here as one (one.target)}<option value={one.target}>{one.title}</option>{/each}
 		{#if elsewhere.length > 0}<optgroup label="of other collections"
 				>{#each elsewhere as one (one.target)}<option value={one.target}>{one.title}</option>{/each}</optgroup

@@ -31,8 +31,8 @@
 	<form class="px-5 py-4" onsubmit={remove}>
 		<h2>Remove {project().overview.title} from this server</h2>
 		<p class="pt-1">
-			{counted(project().overview.files.length, 'file')} with {counted(
-				project().overview.collections.length,
+			{counted(project().overview.files.length + project().overview.count, 'file')} with {counted(
+				project().overview.count,
 				'collection'
 			)}, their earlier texts, all runs and all secrets go. For a week the page of projects can bring them back; then
 			they are gone for good.

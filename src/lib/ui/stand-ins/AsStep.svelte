@@ -25,7 +25,7 @@
 
 	const FRESH = '';
 	const stoodIn = $derived(project.stoodIn.filter(([, by]) => by === call.standIn).map(([connection]) => connection));
-	const collections = $derived(project.overview.collections);
+	const collections = $derived(project.collections);
 	/** The one that speaks with the stand-in already, where there is one. */
 	const usual = $derived(
 		(collections.find((one) => stoodIn.includes(one.connection ?? '')) ?? collections[0])?.name ?? ''

@@ -1,6 +1,7 @@
 <script lang="ts">
-	import { spanOf } from '#core/model/trace.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
+	import { untrack } from 'svelte';
+	import { api } from '../common/api.ts';
 	import type { CallRecord } from '$lib/wire.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
 	import MethodMark from '../common/MethodMark.svelte';
@@ -43,20 +44,25 @@
 	const runOf = ({ trace }: CallRecord): string | undefined =>
 		trace?.trace.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5');
 	/** Steps by what their spans begin with. */
-	const steps = $derived.by(() => {
-		if (!live.calls.some(({ trace }) => trace)) return {};
-		return Object.fromEntries(
-			project.overview.collections.flatMap(({ name: collection, scenarios }) =>
-				scenarios.flatMap((scenario) =>
-					scenario.steps.map(({ id }) => [
-						spanOf(`${collection}/${scenario.id}/${id}`),
-						{ text: `${scenario.id} › ${id}`, href: `/${project.name}/collections/${collection}#${scenario.id}` }
-					])
-				)
-			)
-		);
+	let steps: Record<string, string> = $state.raw({});
+	$effect(() => {
+		const spans = new Set(live.calls.flatMap(({ trace }) => (trace ? [trace.span.slice(0, 12)] : [])));
+		const fresh = [...spans].filter((span) => !untrack(() => steps)[span]);
+		if (fresh.length === 0) return;
+		api
+			.get<Record<string, string>>(`/projects/${project.name}/spans?of=${fresh.slice(0, 200).join(',')}`)
+			.then((found) => {
+				if (Object.keys(found).length > 0) steps = { ...steps, ...found };
+			})
+			// whose call it was is told as a convenience alone
+			.catch(() => {});
 	});
-	const stepOf = ({ trace }: CallRecord) => trace && steps[trace.span.slice(0, 12)];
+	const stepOf = ({ trace }: CallRecord) => {
+		const found = trace ? steps[trace.span.slice(0, 12)] : undefined;
+		if (found === undefined) return undefined;
+		const [collection, scenario, step] = found.split('/');
+		return { text: `${scenario} › ${step}`, href: `/${project.name}/collections/${collection}#${scenario}` };
+	};
 	const byWords = (call: CallRecord): string =>
 		call.sent !== undefined
 			? `sent by itself: ${call.sent}`

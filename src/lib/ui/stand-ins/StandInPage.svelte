@@ -15,7 +15,7 @@
 	import MethodMark from '../common/MethodMark.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { projectNames, provideNames } from '../editor/names.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { tellProject, useProject } from '../frame/project.svelte.ts';
 	import AnswerDrawer from './AnswerDrawer.svelte';
 	import {
 		answerOf,
@@ -40,10 +40,7 @@
 	const project = useProject();
 	const document = $derived.by(() => {
 		const made = new DocumentState(stored.project, stored.path, stored.stored);
-		made.onSaved = () => {
-			void project().reload();
-			void live.reload();
-		};
+		tellProject(project, made, () => void live.reload());
 		return made;
 	});
 	const live = $derived.by(() => untrack(() => new LiveStandIns(stored.project, list, stored.name)));

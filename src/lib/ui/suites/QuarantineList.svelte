@@ -19,7 +19,7 @@
 		const [collection, id] = scenario.split('/');
 		return (
 			project()
-				.overview.collections.find(({ name }) => name === collection)
+				.collections.find(({ name }) => name === collection)
 				?.scenarios.find((one) => one.id === id)?.title ?? scenario
 		);
 	};

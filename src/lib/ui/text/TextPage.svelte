@@ -34,7 +34,7 @@
 	const schema = kind && (schemaOfKind(kind.kind) as JsonObject);
 	const complete = completeFile(
 		untrack(() => file.path),
-		() => project().overview
+		() => project()
 	);
 	const language = untrack(() =>
 		/\.ya?ml$/i.test(file.path)

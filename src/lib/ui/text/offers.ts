@@ -2,12 +2,15 @@ import type { JsonObject } from '#core/model/json.ts';
 import { kindOfFile, schemaOfKind } from '#core/model/kinds.ts';
 import { offersAt } from '#core/text/index.ts';
 import type { Completion, CompletionContext, CompletionResult } from '@codemirror/autocomplete';
-import type { Overview } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../frame/project.svelte.ts';
 
 const withoutEnding = (path: string, folder: string): string => path.slice(folder.length + 1).replace(/\.[^.]+$/, '');
 
 /** Names of a project that the value at a path may be. */
-export function namesFor(overview: Overview, path: readonly (string | number)[]): string[] {
+export function namesFor(
+	{ overview, collections }: Pick<ProjectState, 'overview' | 'collections'>,
+	path: readonly (string | number)[]
+): string[] {
 	const key = path.findLast((part) => typeof part === 'string');
 	const files = (folder: string) => overview.files.filter((file) => file.startsWith(`${folder}/`));
 	switch (key) {
@@ -26,12 +29,9 @@ export function namesFor(overview: Overview, path: readonly (string | number)[])
 			return files('schemas').map((file) => file.slice('schemas/'.length));
 		case 'call':
 		case 'scenario':
-			return overview.collections.flatMap(({ name, scenarios }) => scenarios.map(({ id }) => `${name}/${id}`));
+			return collections.flatMap(({ name, scenarios }) => scenarios.map(({ id }) => `${name}/${id}`));
 		case 'scenarios':
-			return overview.collections.flatMap(({ name, scenarios }) => [
-				name,
-				...scenarios.map(({ id }) => `${name}/${id}`)
-			]);
+			return collections.flatMap(({ name, scenarios }) => [name, ...scenarios.map(({ id }) => `${name}/${id}`)]);
 		default:
 			return [];
 	}
@@ -46,14 +46,14 @@ const info = (doc: string) => () => {
 };
 
 /** Completes keys, words and names by the schema of the file; nothing where the file has none. */
-export function completeFile(path: string, overview: () => Overview) {
+export function completeFile(path: string, project: () => ProjectState) {
 	const kind = kindOfFile(path)?.kind;
 	const schema = kind && (schemaOfKind(kind) as JsonObject);
 	return (context: CompletionContext): CompletionResult | null => {
 		if (!schema) return null;
 		const found = offersAt(schema, context.state.doc.toString(), context.pos, (at) =>
 			// which scenarios a collection holds is its own business
-			kind.name === 'collection' && at.at(-1) === 'scenarios' ? [] : namesFor(overview(), at)
+			kind.name === 'collection' && at.at(-1) === 'scenarios' ? [] : namesFor(project(), at)
 		);
 		if (!found || found.offers.length === 0) return null;
 		if (!context.explicit && found.from === context.pos && !/[:\-,{[] $/.test(context.state.sliceDoc(0, context.pos)))

@@ -3,19 +3,15 @@
 	import { useProject } from '../frame/project.svelte.ts';
 
 	/** Places, or nothing while they are looked for. */
-	let { uses }: { uses: NameUse[] | undefined } = $props();
+	let { uses }: { uses: (NameUse & { scenario?: string; step?: string })[] | undefined } = $props();
 	const project = useProject();
 	const used = $derived((uses ?? []).filter((one) => !one.defines));
 	/** The page on which a place is seen. */
-	function linkOf({ file, path }: NameUse): string {
+	function linkOf({ file, scenario, step }: NonNullable<typeof uses>[number]): string {
 		const [folder, base = ''] = file.replace(/\.yaml$/, '').split('/');
 		const home = `/${project().name}`;
-		if (folder === 'collections') {
-			const collection = project().overview.collections.find((one) => one.name === base);
-			const scenario = collection?.scenarios[Number(path[1])];
-			const step = scenario?.steps[Number(path[3])];
-			return `${home}/collections/${base}${scenario ? `#${scenario.id}${step ? `/${step.id}` : ''}` : ''}`;
-		}
+		if (folder === 'collections')
+			return `${home}/collections/${base}${scenario ? `#${scenario}${step ? `/${step}` : ''}` : ''}`;
 		return folder === 'connections' || folder === 'credentials' ? `${home}/${folder}/${base}` : `${home}/values`;
 	}
 </script>

@@ -15,10 +15,16 @@
 	import { page } from '$app/state';
 	import { takeDefinition } from '#ui/projects/beginning.ts';
 	import ImportDefinition from '#ui/definitions/ImportDefinition.svelte';
+	import type { PageData } from './$types';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 
+	let { data }: { data: PageData } = $props();
 	const project = useProject();
-	const collections = $derived(project().overview.collections);
+	$effect.pre(() => {
+		const { collections } = data;
+		untrack(() => project().give(collections));
+	});
+	const collections = $derived(project().collections);
 	const list = $derived.by(() => {
 		const current = project();
 		return untrack(() => new CollectionList(current));

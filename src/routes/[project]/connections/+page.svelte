@@ -36,7 +36,6 @@
 			const value = project().values[name];
 			return typeof value === 'string' ? value : whole;
 		});
-	const steps = (uses: { steps: number }[]) => uses.reduce((sum, use) => sum + use.steps, 0);
 	const rows = $derived.by(() => {
 		const last = new Map(reaches.map((reach) => [reach.target, reach]));
 		const kinds = new Map(project().overview.credentials.map((one) => [one.name, one]));
@@ -49,7 +48,7 @@
 				label: kinds.get(credential)?.label ?? '',
 				kind: kinds.get(credential)?.kind ?? 'none',
 				reach: last.get(connection.name),
-				steps: steps(connection.uses)
+				steps: connection.usedSteps
 			};
 		});
 	});
@@ -196,7 +195,12 @@
 							<td class="truncate text-[13px] text-quiet"
 								>{one.uses.length === 0
 									? 'no step'
-									: one.uses.map((use) => `${use.steps} of ${use.title}`).join(', ')}</td
+									: one.uses
+											.slice(0, 8)
+											.map((use) => `${use.steps} of ${use.title}`)
+											.join(', ')}{one.uses.length + one.moreUses > 8
+									? ` and ${one.uses.length + one.moreUses - 8} more`
+									: ''}</td
 							>
 						</tr>
 					{/each}

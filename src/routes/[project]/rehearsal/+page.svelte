@@ -35,7 +35,7 @@
 	});
 	const scenarios = $derived(
 		new Map<string, string>(
-			project().overview.collections.flatMap((collection) =>
+			project().collections.flatMap((collection) =>
 				collection.scenarios.map((one) => [`${collection.name}/${one.id}`, one.title] as const)
 			)
 		)

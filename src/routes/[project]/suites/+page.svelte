@@ -10,7 +10,7 @@
 	import { freeName } from '#ui/common/edit.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
 	import { startRun } from '#ui/run/start.svelte.ts';
 	import DocumentName from '#ui/common/DocumentName.svelte';
 	import GateFields from '#ui/suites/GateFields.svelte';
@@ -22,17 +22,17 @@
 	const list = $derived(
 		data.documents.map(({ name, path, stored }) => {
 			const document = new DocumentState(data.project, path, stored);
-			document.onSaved = () => void project().reload();
+			tellProject(project, document);
 			return { name, document };
 		})
 	);
 	const quarantine = $derived.by(() => {
 		const { path, stored } = data.quarantine;
 		const document = new DocumentState(data.project, path, stored);
-		document.onSaved = () => void project().reload();
+		tellProject(project, document);
 		return document;
 	});
-	const collections = $derived(project().overview.collections);
+	const collections = $derived(project().collections);
 	const tags = $derived([...new Set(collections.flatMap((c) => c.scenarios.flatMap((s) => s.tags)))].sort());
 	const choices = $derived([
 		...tags.map((tag) => ({ key: `tag:${tag}`, text: `all tagged ${tag}` })),

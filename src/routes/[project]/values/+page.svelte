@@ -11,7 +11,7 @@
 	import { provideEvaluate, provideProjectNames } from '#ui/editor/names.svelte.ts';
 	import { toldOf, tryExpression } from '#ui/editor/try.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
 	import { showCell, typeOfCell } from '#ui/values/cell.ts';
 	import Datasets from '#ui/values/Datasets.svelte';
 	import Details from '#ui/values/Details.svelte';
@@ -35,17 +35,11 @@
 	const matrix = $derived.by(() => {
 		const columns = data.documents.map(({ name, path, stored }) => {
 			const document = new DocumentState(data.project, path, stored);
-			document.onSaved = () => {
-				void project().resolve();
-				loadSecrets();
-			};
+			tellProject(project, document, () => loadSecrets());
 			return { name, document };
 		});
 		const local = new DocumentState(data.project, data.local.path, data.local.stored);
-		local.onSaved = () =>
-			void project()
-				.reload()
-				.then(() => project().resolve());
+		tellProject(project, local);
 		return untrack(() => new Matrix(columns, local));
 	});
 	const columns = $derived(matrix.columns);

@@ -9,6 +9,7 @@ export const resolve: Handler<'resolve'> = async (job, redactor) => {
 	const trouble: Problem[] = [];
 	const starts = new Map<string, StartNames>();
 	for (const chosen of all) {
+		if (!chosen.scenario.rows) continue;
 		try {
 			for (const [key, one] of await rowStarts(await openRows([chosen], {}, ports), start)) starts.set(key, one);
 		} catch (error) {

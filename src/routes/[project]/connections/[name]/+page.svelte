@@ -8,7 +8,7 @@
 	import Settings from '#ui/connection/Settings.svelte';
 	import { provideProjectNames } from '#ui/editor/names.svelte.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
 	import { untrack } from 'svelte';
 	import type { PageProps } from './$types';
 
@@ -17,7 +17,7 @@
 	provideProjectNames(project);
 	const document = $derived.by(() => {
 		const made = new DocumentState(data.project, data.path, data.stored);
-		made.onSaved = () => void project().reload();
+		tellProject(project, made);
 		return made;
 	});
 	const reach = $derived(new Reach(data.project, data.name));

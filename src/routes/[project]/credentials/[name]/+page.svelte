@@ -10,7 +10,7 @@
 	import { startOf } from '#ui/credential/start.ts';
 	import TryIt from '#ui/credential/TryIt.svelte';
 	import { provideProjectNames } from '#ui/editor/names.svelte.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -18,7 +18,7 @@
 	provideProjectNames(project);
 	const document = $derived.by(() => {
 		const made = new DocumentState(data.project, data.path, data.stored);
-		made.onSaved = () => void project().reload();
+		tellProject(project, made);
 		return made;
 	});
 	const known = $derived(project().overview.credentials.find((one) => one.name === data.name));

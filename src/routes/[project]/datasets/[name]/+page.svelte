@@ -100,7 +100,7 @@
 		return () => (current = false);
 	});
 	const users = $derived(
-		project().overview.collections.flatMap((collection) =>
+		project().collections.flatMap((collection) =>
 			collection.scenarios
 				.filter((scenario) => {
 					if (!scenario.data) return false;

@@ -13,12 +13,8 @@
 	const project = useProject();
 	const { scenario, step, environment } = $derived(data.asked);
 	const collection = $derived(scenario.split('/')[0] ?? '');
-	const here = $derived(
-		project()
-			.overview.collections.find(({ name }) => name === collection)
-			?.scenarios.find(({ id }) => `${collection}/${id}` === scenario)
-	);
-	const title = $derived(here?.steps.find(({ id }) => id === step)?.title || step);
+	const { here } = $derived(data);
+	const title = $derived(here?.step || step);
 	const oldest = $derived([...data.moments].reverse());
 	const ran = $derived(data.moments.filter(({ standing }) => standing !== 'skipped'));
 	const passed = $derived(ran.filter(({ standing }) => standing === 'passed' || standing === 'unsteady'));
@@ -33,7 +29,7 @@
 <div class="h-full overflow-auto px-5 pt-3.5 pb-8">
 	<h1>The past of {title}</h1>
 	<p class="mt-1 flex flex-wrap gap-x-5 border-b-2 border-ink pb-2.5 text-quiet">
-		<span>{here?.title ?? scenario}</span>
+		<span>{here?.scenario ?? scenario}</span>
 		<span>{environment || 'no environment'}</span>
 		{#if here}<a
 				class="word"

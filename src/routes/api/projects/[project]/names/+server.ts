@@ -1,5 +1,6 @@
 import { ID } from '#core/model/collection.ts';
-import { same, type Json } from '#core/model/json.ts';
+import { isObject, same, type Json } from '#core/model/json.ts';
+import { getIn, type Path } from '#core/model/path.ts';
 import type { LoadedDocument } from '#core/project/index.ts';
 import { datasetFile } from '#core/model/rows.ts';
 import { HeronError } from '#core/errors.ts';
@@ -10,6 +11,7 @@ import {
 	usesOfName,
 	withColumnRenamed,
 	withScenarioRenamed,
+	type NameUse,
 	type Root
 } from '#core/refactor/index.ts';
 import { app } from '$lib/server/app.ts';
@@ -28,6 +30,17 @@ const isDataset = (files: ReadonlyMap<string, unknown>, file: string) => (name: 
 	return 'path' in found && found.path === `datasets/${file}`;
 };
 
+/** The scenario and the step that a use stands in, by their ids. */
+function placeOf({ path }: NameUse, value: Json | undefined): { scenario?: string; step?: string } {
+	const id = (at: Path): string | undefined => {
+		const found = path[0] === 'scenarios' && value !== undefined ? getIn(value, at) : undefined;
+		return isObject(found) && typeof found.id === 'string' ? found.id : undefined;
+	};
+	const scenario = id(path.slice(0, 2));
+	const step = path[2] === 'steps' ? id(path.slice(0, 4)) : undefined;
+	return { ...(scenario ? { scenario } : {}), ...(scenario && step ? { step } : {}) };
+}
+
 /** How often each name is used; with `?root=env&name=x` where that one is; with `?dataset=FILE&name=x` where a column is. */
 export const GET = endpoint(async ({ params, url }) => {
 	const { projects } = await app();
@@ -35,9 +48,11 @@ export const GET = endpoint(async ({ params, url }) => {
 	const name = url.searchParams.get('name');
 	if (name === null) return Object.fromEntries(countUses(documents.values()));
 	const dataset = url.searchParams.get('dataset');
-	if (dataset !== null)
-		return usesOfColumn(documents.values(), isDataset(files, dataset), name, url.searchParams.get('title') ?? name);
-	return usesOfName(documents.values(), rootOf(url.searchParams.get('root') ?? ''), name);
+	const uses =
+		dataset !== null
+			? usesOfColumn(documents.values(), isDataset(files, dataset), name, url.searchParams.get('title') ?? name)
+			: usesOfName(documents.values(), rootOf(url.searchParams.get('root') ?? ''), name);
+	return uses.map((use) => ({ ...use, ...placeOf(use, documents.get(use.file)?.value) }));
 });
 
 const order = yup

@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import { app } from '$lib/server/app.ts';
+import { stateOf } from '$lib/server/state.ts';
 import { endpoint } from '$lib/server/respond.ts';
 import type { RequestEvent } from '@sveltejs/kit';
 
@@ -36,9 +37,13 @@ export const GET = endpoint(async ({ params, url }: Event) => {
 	return view(params.project, params.path);
 });
 
-/** `{ value, revision }` for documents; bytes with `?revision=N` for other files. Revision 0 makes a new one. */
+/**
+ * `{ value, revision }` for documents; bytes with `?revision=N` for other files. Revision 0 makes a new one. With `?environment=E`
+ * the answer holds the project as it is then, so that its page need not ask for it.
+ */
 export const PUT = endpoint(async ({ params, request, url }: Event) => {
-	const { projects } = await app();
+	const now = await app();
+	const { projects } = now;
 	if (request.headers.get('content-type')?.startsWith('application/json')) {
 		let body: { value?: Json; text?: string; revision?: number };
 		try {
@@ -64,7 +69,10 @@ export const PUT = endpoint(async ({ params, request, url }: Event) => {
 		await projects.writeBytes(params.project, params.path, new Uint8Array(await request.arrayBuffer()), base);
 	}
 	const { value: _, ...rest } = await view(params.project, params.path);
-	return rest;
+	if (!url.searchParams.has('environment')) return rest;
+	// what was written is written, whatever becomes of the rest
+	const state = await stateOf(now, params.project, url.searchParams).catch(() => undefined);
+	return { ...rest, ...(state ? { state } : {}) };
 });
 
 export const DELETE = endpoint(async ({ params, url }: Event) => {
