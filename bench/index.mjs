@@ -217,6 +217,10 @@ try {
 		`${growth(before.first, after.first)}  (${Math.round(after.first)} ms)`
 	);
 	show('the same after one of them was saved', `${growth(before.again, after.again)}  (${Math.round(after.again)} ms)`);
+	show(
+		'what the page gets of the project then, over 1,600',
+		`${growth(before.shown, after.shown)}  (${Math.round(after.shown)} ms, ${Math.round(after.bytes / 1000)} kB)`
+	);
 	const [few, many4] = JSON.parse(await bundled('results', '250000', '1000000'));
 	show(
 		'the newest results of 500 steps among 1,000,000, over 250,000',

@@ -1,4 +1,5 @@
 // Putting a project of many collections together, and again after one of them was saved: bundled by bench/index.mjs.
+import { createCollectionsLog, overviewOf } from '../src/lib/server/overview.ts';
 import { createWorkspace, loadDocument, type LoadedDocument } from '../src/core/project/index.ts';
 
 const STEPS = 15;
@@ -24,18 +25,31 @@ const timed = (act: () => void): number => {
 	return performance.now() - start;
 };
 
-const out: { collections: number; first: number; again: number }[] = [];
+const out: { collections: number; first: number; again: number; shown: number; bytes: number }[] = [];
 for (const count of process.argv.slice(2).map(Number)) {
 	const documents = [...base, ...Array.from({ length: count }, (_, n) => documentOf(n, count))];
 	const files = new Set(documents.map(({ path }) => path));
 	let problems = 0;
 	const first = timed(() => (problems = createWorkspace(documents, files).problems.length));
 	if (problems > 0) throw new Error(`${problems} problems`);
-	const again: number[] = [];
+	const [again, shown]: [number[], number[]] = [[], []];
+	const log = createCollectionsLog();
+	let version = log.now('p', createWorkspace(documents, files), null).version;
+	let bytes = 0;
 	for (let round = 0; round < 5; round++) {
 		documents[base.length + round] = documentOf(round, count, `saved ${round}`);
-		again.push(timed(() => createWorkspace(documents, files)));
+		let workspace = createWorkspace([], new Set());
+		again.push(timed(() => (workspace = createWorkspace(documents, files))));
+		// what the page gets with the answer of the save
+		shown.push(
+			timed(() => {
+				const now = log.now('p', workspace, version);
+				version = now.version;
+				bytes = JSON.stringify({ ...overviewOf('p', workspace, new Map()), collections: now }).length;
+			})
+		);
 	}
-	out.push({ collections: count, first, again: again.sort((a, b) => a - b)[2]! });
+	const middle = (list: number[]) => list.sort((a, b) => a - b)[2]!;
+	out.push({ collections: count, first, again: middle(again), shown: middle(shown), bytes });
 }
 console.log(JSON.stringify(out));

@@ -32,6 +32,36 @@ test('steps are added, duplicated, moved, switched off and deleted by keyboard, 
 	expect(await bench.file('keys', 'collections/order.yaml')).toBe(file(['b', 'a', 'c']));
 });
 
+test('a save is one request, and a project of a thousand collections is as light as one of three', async ({
+	page,
+	bench
+}) => {
+	const many = Object.fromEntries(
+		Array.from({ length: 1000 }, (_, n) => [`collections/c${n}.yaml`, file(['a', 'b']).replace('Order', `Order ${n}`)])
+	);
+	const url = await bench.project('many', { 'collections/order.yaml': file(['a', 'b', 'c']), ...many });
+	const first = await page.request.get(`${url}/collections/order`);
+	expect((await first.body()).length).toBeLessThan(200_000);
+	await page.goto(`${url}/collections/order`);
+	await stepButton(page, 's', 'b').focus();
+	// what is asked for when a page opens has been answered
+	await page.waitForLoadState('networkidle');
+	const asked: string[] = [];
+	page.on('request', (request) => asked.push(`${request.method()} ${new URL(request.url()).pathname}`));
+	await page.keyboard.press('Alt+ArrowUp');
+	await saved(page);
+	await expect.poll(() => bench.file('many', 'collections/order.yaml')).toBe(file(['b', 'a', 'c']));
+	expect(asked.filter((one) => one.includes('/api/') && !one.includes('bench'))).toEqual([
+		'PUT /api/projects/many/files/collections/order.yaml'
+	]);
+	// and its title is found, and is new, where collections are listed
+	await page.getByRole('link', { name: 'Collections' }).click();
+	await expect(page.getByText('Order 0', { exact: true })).toBeVisible();
+	await page.keyboard.press('/');
+	await page.getByRole('combobox', { name: 'Find' }).fill('order 999');
+	await expect(page.getByRole('option', { name: /Order 999/ })).toBeVisible();
+});
+
 test('a step is dragged to another place', async ({ page, bench }) => {
 	const url = await bench.project('drag', { 'collections/order.yaml': file(['a', 'b', 'c']) });
 	await page.goto(`${url}/collections/order`);
