@@ -14,6 +14,7 @@ import {
 	type DoorSettings
 } from '$lib/server/door.ts';
 import { problemResponse } from '$lib/server/respond.ts';
+import { forVisitor } from '$lib/server/visitor.ts';
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
 
@@ -123,9 +124,11 @@ async function answer(event: Parameters<Handle>[0]['event'], resolve: Parameters
 	}
 	if (!judged.in) return problemResponse(new HeronError('request.forbidden', { detail: judged.reason }), judged.status);
 	const theme = cookies.get('theme') === 'dusk' ? 'dusk' : 'almanac';
-	return resolve(event, {
-		transformPageChunk: ({ html }) => html.replace('data-theme="almanac"', `data-theme="${theme}"`)
-	});
+	return forVisitor(cookies, url.protocol === 'https:', !url.pathname.startsWith('/api/'), () =>
+		resolve(event, {
+			transformPageChunk: ({ html }) => html.replace('data-theme="almanac"', `data-theme="${theme}"`)
+		})
+	);
 }
 
 /** A page that holds its rows is ten times smaller so. */

@@ -1,3 +1,5 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { accessible, expect, stepButton, test } from './fixtures.ts';
 
 test('a scenario runs from the ledger, and the run sheet shows failures first with the exchange', async ({
@@ -174,4 +176,40 @@ test('a run is removed when that was asked twice; a project when its name was wr
 	};
 	expect(names.map(({ name }) => name)).toContain('stays');
 	expect(names.map(({ name }) => name)).not.toContain('removed');
+});
+
+test('cookies of steps that are sent by hand stay with the browser that sent them', async ({
+	page,
+	bench,
+	browser
+}) => {
+	const asked: string[] = [];
+	const server = createServer((request, response) => {
+		asked.push(`${request.url} ${request.headers.cookie ?? 'no cookie'}`);
+		response.writeHead(200, request.url === '/in' ? { 'set-cookie': 'session=robin' } : {}).end('{}');
+	}).listen(0, '127.0.0.1');
+	await new Promise((resolve) => server.once('listening', resolve));
+	const { port } = server.address() as AddressInfo;
+	const url = await bench.project('visitors', {
+		'connections/own.yaml': `heron: 1\nbase: http://127.0.0.1:${port}\n`,
+		'collections/look.yaml':
+			'heron: 1\ntitle: Look\nconnection: own\nscenarios:\n  - id: s\n    title: Look\n    steps:\n      - { id: in, send: GET /in }\n      - { id: use, send: GET /use }\n'
+	});
+	const send = async (on: typeof page, step: 'in' | 'use') => {
+		const before = asked.length;
+		await on.goto(`${url}/collections/look#s/${step}`);
+		await on.getByRole('region', { name: new RegExp(`: ${step}$`) }).waitFor();
+		await on.keyboard.press('Control+Enter');
+		await expect.poll(() => asked.length).toBe(before + 1);
+		// what it leaves behind is told when it has ended
+		await expect(on.getByRole('region', { name: /^Step/ }).getByText('200')).toBeVisible();
+		return asked.at(-1)!;
+	};
+	const other = await (await browser.newContext()).newPage();
+	expect(await send(page, 'in')).toBe('/in no cookie');
+	expect(await send(page, 'use')).toBe('/use session=robin');
+	expect(await send(other, 'use')).toBe('/use no cookie');
+	expect(await send(page, 'use')).toBe('/use session=robin');
+	await other.context().close();
+	server.close();
 });

@@ -19,6 +19,7 @@ import { createPublished, type Published } from './published.ts';
 import { createRuns, type Runs } from './runs.ts';
 import { createStandIns, type StandIns } from './stand-ins.ts';
 import { createTidying } from './tidying.ts';
+import { currentVisitor } from './visitor.ts';
 
 /** Everything that the endpoints use; made once in a process. */
 export interface App {
@@ -104,13 +105,14 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 	};
 	const ask: App['ask'] = async (type, project, environment, order, { signal, ...options } = {}) => {
 		const sealed = await sealedOf(project, environment);
-		if (!signal) return host.ask(type, projects.snapshot(project), sealed, order, options);
+		const visitor = currentVisitor();
+		if (!signal) return host.ask(type, projects.snapshot(project), sealed, order, { ...options, visitor });
 		signal.throwIfAborted();
 		const id = options.id ?? randomUUID();
 		const stop = () => host.cancel(id);
 		signal.addEventListener('abort', stop, { once: true });
 		try {
-			return await host.ask(type, projects.snapshot(project), sealed, order, { ...options, id });
+			return await host.ask(type, projects.snapshot(project), sealed, order, { ...options, id, visitor });
 		} finally {
 			signal.removeEventListener('abort', stop);
 		}

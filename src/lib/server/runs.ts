@@ -24,6 +24,7 @@ import { randomInt, randomUUID } from 'node:crypto';
 import { projectOfRun } from './history.ts';
 import { outputsOf } from './kept-tokens.ts';
 import type { OpenProject, Projects } from './projects.ts';
+import { currentVisitor } from './visitor.ts';
 
 export interface RunRequest {
 	targets: string[];
@@ -351,7 +352,11 @@ export function createRuns(
 				const onEvents = (events: RunEvent[]) => record.push(events, () => host.cancel(info.id));
 				const progress = (told: Progress) => void ('events' in told && onEvents(told.events));
 				const carried = sealedOf(project, environment).then((sealed) =>
-					host.ask('run', projects.snapshot(project), sealed, order, { id: info.id, progress })
+					host.ask('run', projects.snapshot(project), sealed, order, {
+						id: info.id,
+						progress,
+						visitor: currentVisitor()
+					})
 				);
 				carried.then(
 					() => finish(),

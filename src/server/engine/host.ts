@@ -17,6 +17,7 @@ import type {
 
 interface Task {
 	id: string;
+	visitor: string;
 	progress(progress: Progress): void;
 	done(answer: unknown): void;
 	fail(error: HeronError): void;
@@ -37,7 +38,8 @@ export interface EngineHost {
 		snapshot: Snapshot,
 		sealed: Sealed,
 		order: Jobs[N]['order'],
-		options?: { id?: string; progress?: (progress: Progress) => void }
+		/** @property visitor whose steps these are: what they leave behind, such as cookies, is for the same one alone */
+		options?: { id?: string; progress?: (progress: Progress) => void; visitor?: string }
 	): Promise<Jobs[N]['answer']>;
 	/** Ends a job: what sends comes to its end by itself, what only computes is ended from outside. */
 	cancel(id: string): void;
@@ -102,7 +104,7 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 	const running = new Map<string, Carrier>();
 	// started before it is needed: what is pressed begins at once
 	let spare: Carrier | undefined;
-	/** By project and environment, then scenario; the oldest are let go. */
+	/** By project, environment, scenario and visitor; the oldest are let go. */
 	const memories = new Map<string, StoredMemory>();
 	/** Which project began a sign-in by hand. */
 	const flows = new Map<string, { project: string; at: number }>();
@@ -142,7 +144,8 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 			return told.token?.(project, environment, credential, token);
 		}
 		if (message.type === 'memory') {
-			const key = JSON.stringify([project, message.environment, message.scenario]);
+			const visitor = tasks.get(carrier)?.get(message.id)?.visitor ?? '';
+			const key = JSON.stringify([project, message.environment, message.scenario, visitor]);
 			memories.delete(key);
 			memories.set(key, message.memory);
 			if (Object.keys(message.memory.kept).length > 0)
@@ -214,7 +217,12 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 		tidy(idle);
 	};
 
-	const memoryOf = (project: string, type: JobName, order: Jobs[JobName]['order']): Record<string, StoredMemory> => {
+	const memoryOf = (
+		project: string,
+		type: JobName,
+		order: Jobs[JobName]['order'],
+		visitor: string
+	): Record<string, StoredMemory> => {
 		const { environment } = order as { environment: string };
 		const keys: string[] = [];
 		if (type === 'run') {
@@ -230,7 +238,7 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 		}
 		return Object.fromEntries(
 			keys.flatMap((key) => {
-				const found = memories.get(JSON.stringify([project, environment, key]));
+				const found = memories.get(JSON.stringify([project, environment, key, visitor]));
 				return found ? [[key, found]] : [];
 			})
 		);
@@ -247,7 +255,7 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 	};
 
 	return {
-		ask: (type, snapshot, sealed, order, { id = `${type}${++counter}`, progress = () => {} } = {}) =>
+		ask: (type, snapshot, sealed, order, { id = `${type}${++counter}`, progress = () => {}, visitor = '' } = {}) =>
 			new Promise((resolve, reject) => {
 				const { params, flow } = order as { params?: string; flow?: string };
 				const state = flow ?? (params === undefined ? undefined : (new URLSearchParams(params).get('state') ?? ''));
@@ -276,6 +284,7 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 					};
 					tasks.get(carrier)!.set(id, {
 						id,
+						visitor,
 						progress,
 						computes: type === 'import' || type === 'recorded',
 						done: (answer) =>
@@ -291,7 +300,7 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 					const job = {
 						...{ type, id, order, agent, project },
 						sealed: sealedWith(project, sealed, environment),
-						memories: memoryOf(project, type, order)
+						memories: memoryOf(project, type, order, visitor)
 					};
 					carrier.send(job as unknown as Job);
 				};

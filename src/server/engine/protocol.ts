@@ -353,6 +353,6 @@ export type FromWorker =
 	| { type: 'done'; id: string; answer: Jobs[JobName]['answer'] }
 	| { type: 'failed'; id: string; error: WireError }
 	| { type: 'token'; environment: string; credential: string; token: Token | undefined }
-	| { type: 'memory'; environment: string; scenario: string; memory: StoredMemory }
+	| { type: 'memory'; id: string; environment: string; scenario: string; memory: StoredMemory }
 	/** Octets of memory that it uses. */
 	| { type: 'pong'; memory: number };

@@ -51,7 +51,7 @@ export const run: Handler<'run'> = async (job, redactor, stop) => {
 	} finally {
 		// the newest ones: more are not kept
 		for (const [scenario, memory] of [...memories].slice(-MEMORIES_TOLD))
-			await posted({ type: 'memory', environment: order.environment, scenario, memory: stored(memory) });
+			await posted({ type: 'memory', id, environment: order.environment, scenario, memory: stored(memory) });
 	}
 	return null;
 };
