@@ -60,6 +60,12 @@ test('a save is one request, and a project of a thousand collections is as light
 	await page.keyboard.press('/');
 	await page.getByRole('combobox', { name: 'Find' }).fill('order 999');
 	await expect(page.getByRole('option', { name: /Order 999/ })).toBeVisible();
+	await page.keyboard.press('Escape');
+	// a new one gets a name that is free
+	await page.getByRole('button', { name: 'New collection' }).click();
+	await page.getByLabel('Its title').fill('Order');
+	await page.keyboard.press('Enter');
+	await expect(page).toHaveURL(/\/many\/collections\/order-?2$/);
 });
 
 test('a step is dragged to another place', async ({ page, bench }) => {

@@ -71,6 +71,9 @@ test('an overview does not grow with the collections, nor with who uses a connec
 	const [small, large] = [sizeAt(300), sizeAt(1200)];
 	expect(large.count).toBe(1200);
 	expect(large.files).toEqual([]);
+	// what cannot be read is listed nowhere else, and its name is taken
+	const broken = new Map([['collections/broken.yaml', 1] as const, ['schemas/a.json', 1] as const]);
+	expect(overviewOf('p', together([collection('a')]), broken).files).toEqual([...broken.keys()]);
 	expect(large.connections[0]).toMatchObject({ moreUses: 1000, usedSteps: 1200 });
 	expect(JSON.stringify(large).length).toBeLessThan(JSON.stringify(small).length * 1.05);
 });

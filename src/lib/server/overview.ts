@@ -52,8 +52,8 @@ export function overviewOf(name: string, workspace: Workspace, files: ReadonlyMa
 		suites: [...suites.values()],
 		ordered: project.order.length > 0,
 		count: collections.size,
-		// collections are listed by themselves
-		files: [...files.keys()].filter((path) => !/^collections\/[^/]*\.yaml$/.test(path)),
+		// collections are listed by themselves; one that cannot be read is a file like any other
+		files: [...files.keys()].filter((path) => !collections.has(/^collections\/([^/]*)\.yaml$/.exec(path)?.[1] ?? '')),
 		problems
 	};
 }

@@ -14,6 +14,7 @@
 		list,
 		back,
 		uses,
+		moreUses = 0,
 		children
 	}: {
 		document: DocumentState;
@@ -23,6 +24,8 @@
 		back: string;
 		/** Where it is used. */
 		uses: { text: string; href: string }[];
+		/** How many there are beside those. */
+		moreUses?: number;
 		children?: Snippet;
 	} = $props();
 	const project = useProject();
@@ -63,7 +66,7 @@
 					class="text-ink underline decoration-dotted"
 					href={use.href}>{use.text}</a
 				>{/each}
-			{uses.length > 4 ? `and ${uses.length - 4} more` : ''}{/if}
+			{uses.length + moreUses > 4 ? `and ${uses.length + moreUses - 4} more` : ''}{/if}
 	</span>
 	<span class="ml-auto flex items-center gap-3 whitespace-nowrap max-[760px]:ml-0 max-[760px]:flex-wrap">
 		<SaveState {document} />

@@ -10,8 +10,7 @@ import { toasts } from './toast.svelte.ts';
 /** Makes a document under a free name and goes to its page. */
 export async function addDocument(project: ProjectState, folder: string, wanted: string, value: Json): Promise<void> {
 	try {
-		await project.reload();
-		const name = freeName(wanted, project.namesIn(folder));
+		const name = freeName(wanted, await project.takenIn(folder));
 		await api.put(`/projects/${project.name}/files/${folder}/${name}.yaml`, { value, revision: 0 });
 		await project.reload();
 		await goto(`/${project.name}/${folder}/${name}`);

@@ -69,7 +69,7 @@
 	let recording: File | undefined = $state.raw();
 	async function makeRecorded(steps: { step: JsonObject; connection: string }[], written: WrittenFile[]) {
 		const wanted = recording!.name.replace(HAR, '');
-		const own = freeName(nameFrom(wanted), project.namesIn('collections'));
+		const own = freeName(nameFrom(wanted), await project.takenIn('collections'));
 		const connection = steps[0]!.connection;
 		const scenario: JsonObject = {
 			...{ id: 'recorded', title: 'As it was recorded' },

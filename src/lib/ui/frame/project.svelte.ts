@@ -57,7 +57,7 @@ export interface Overview {
 	ordered: boolean;
 	/** How many collections there are; they are listed by themselves. */
 	count: number;
-	/** All files but collections. */
+	/** All files but the collections that are listed. */
 	files: string[];
 	problems: Problem[];
 }
@@ -138,11 +138,18 @@ export class ProjectState {
 		return this.version?.commit ? this.version.changed.find((one) => one.path === path) : undefined;
 	}
 
-	/** Names of its documents in a folder. */
+	/** Names of its documents in a folder; collections are not among them. */
 	namesIn(folder: string): string[] {
 		return this.overview.files.flatMap((path) =>
 			path.startsWith(`${folder}/`) && path.endsWith('.yaml') ? [path.slice(folder.length + 1, -5)] : []
 		);
+	}
+	/** Names that a new document of a folder cannot have, as they are now. */
+	async takenIn(folder: string): Promise<string[]> {
+		const listed = folder === 'collections';
+		if (listed) await this.allCollections();
+		await this.reload();
+		return [...this.namesIn(folder), ...(listed ? this.collections.map(({ name }) => name) : [])];
 	}
 	/** Files of datasets, without their folder. */
 	get datasets(): string[] {

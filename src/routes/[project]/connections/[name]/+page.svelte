@@ -34,8 +34,9 @@
 		hints.text = 'Ctrl+Enter checks · ? keys';
 		return () => (hints.text = '? keys');
 	});
+	const own = $derived(project().overview.connections.find((one) => one.name === data.name));
 	const uses = $derived(
-		(project().overview.connections.find((one) => one.name === data.name)?.uses ?? []).map((use) => ({
+		(own?.uses ?? []).map((use) => ({
 			text: `${use.steps} ${use.steps === 1 ? 'step' : 'steps'} of ${use.title}`,
 			href: `/${project().name}/collections/${use.collection}`
 		}))
@@ -58,7 +59,14 @@
 <svelte:window onkeydown={keys} />
 <svelte:head><title>{data.name} · Connections · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
-	<DocumentHead {document} name={data.name} list="/{project().name}/connections" back="Connections" {uses} />
+	<DocumentHead
+		{document}
+		name={data.name}
+		list="/{project().name}/connections"
+		back="Connections"
+		{uses}
+		moreUses={own?.moreUses}
+	/>
 	<div class="grid grid-cols-[minmax(0,452px)_minmax(0,1fr)] gap-8 pt-2.5 pb-8">
 		{#key document}<Settings {document} name={data.name} />{/key}
 		<ReachCheck {reach} beforeCheck={() => document.save()} {afterMend} />

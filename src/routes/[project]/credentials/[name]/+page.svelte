@@ -54,6 +54,7 @@
 		list="/{project().name}/connections?show=credentials"
 		back="Credentials"
 		{uses}
+		moreUses={known?.moreUses}
 	/>
 	{#key document}
 		<div class={isRecipe ? 'pt-2.5' : 'grid grid-cols-[minmax(0,452px)_minmax(0,1fr)] gap-8 pt-2.5 pb-8'}>
