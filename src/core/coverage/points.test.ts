@@ -68,7 +68,8 @@ describe('what schemas single out', () => {
 					security: [{ card: [] }, { key: [] }, { card: [], key: [] }],
 					parameters: [
 						{ name: 'tag', in: 'query', schema: { type: 'array', items: { enum: ['a', 'b'] } } },
-						{ name: 'word', in: 'query', schema: { type: 'string', minLength: 2 } }
+						{ name: 'word', in: 'query', schema: { type: 'string', minLength: 2 } },
+						{ name: 'page', in: 'query', schema: { minimum: 1 } }
 					],
 					requestBody: { required: true, content: { 'application/json': { schema: body } } },
 					responses: { 201: { description: 'made' }, 422: { description: 'refused' } }
@@ -112,6 +113,7 @@ describe('what schemas single out', () => {
 				'query word of 2 letters, the fewest',
 				'query word of fewer than 2 letters'
 			],
+			...['query page', 'without query page', 'query page = 1, the least', 'query page less than 1'],
 			...['body $.name', 'without body $.name, which is required', 'body $.name of 3 letters, the fewest'],
 			...[
 				'body $.name of 8 letters, the most',

@@ -1,5 +1,5 @@
 import { isObject, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
-import { fitsPattern, flatSchema, isOf, permits, sampleOf } from '../openapi/index.ts';
+import { fitsPattern, flatSchema, isOf, permits, sampleOf, typeOf } from '../openapi/index.ts';
 
 /** A value that a schema singles out, or one beyond what it allows. */
 export interface TellingValue {
@@ -35,12 +35,15 @@ export function tellingValues(root: JsonObject, schema: JsonObject): TellingValu
 	if ('const' in schema) return [];
 	const types = typesOf(schema).filter((type) => type !== 'null');
 	if (types.length > 1) return [];
-	switch (types[0]) {
+	const [said] = types;
+	// what names no type speaks of one by its limits, and allows others
+	const type = said ?? typeOf(schema);
+	switch (type) {
 		case 'boolean':
 			return [...ofList([true, false]).slice(0, 2), ofAnotherType('boolean', 'no truth value')];
 		case 'integer':
 		case 'number':
-			return [...ends(schema), ofAnotherType(types[0], 'no number')];
+			return [...ends(schema), ...(said ? [ofAnotherType(said, 'no number')] : [])];
 		case 'array':
 			return lengths(root, schema, 'minItems', 'maxItems', itemsOf, (n) => `${n} ${n === 1 ? 'item' : 'items'}`);
 		case 'string':
@@ -207,7 +210,7 @@ function lengths(
 /** What a text in an address or a header stands for, where its schema says of which type it is. */
 export function valueOfText(schema: JsonObject, text: string): Json {
 	if (Array.isArray(schema.enum)) return (schema.enum as Json[]).find((one) => shown(one) === text) ?? text;
-	const types = typesOf(schema);
+	const types = schema.type === undefined ? [typeOf(schema)] : typesOf(schema);
 	if (types.includes('boolean') && (text === 'true' || text === 'false')) return text === 'true';
 	const numeric =
 		(types.includes('integer') || types.includes('number')) && /^-?\d+(\.\d+)?([eE][+-]?\d+)?$/.test(text);
