@@ -11,6 +11,8 @@ import { keepChosen } from './chosen.ts';
 import { withChanges } from './collections-now.ts';
 
 export interface Overview {
+	/** Of two the larger one is newer. */
+	asOf: number;
 	name: string;
 	title: string;
 	/** The folder on the server's machine that it is, and why that cannot be used. */
@@ -207,6 +209,8 @@ export class ProjectState {
 
 	/** Takes over what the server says of the project; what did not change stays what it was. */
 	take({ resolved, collections, ...overview }: ProjectNow): void {
+		// answers of two saves may overtake each other
+		if (overview.asOf < this.overview.asOf) return;
 		this.overview = overview;
 		if (collections) this.#takeCollections(collections);
 		if (resolved && resolved.environment === this.environment) {
