@@ -54,7 +54,7 @@ test('a reply that adds a note above waits until the press is let go', async ({ 
 	// what is typed gains the row a note, when it is saved
 	let answer = () => {};
 	const held = new Promise<void>((resolve) => (answer = resolve));
-	await page.route('**/files/collections/bookings.yaml', async (route) => {
+	await page.route('**/files/collections/bookings.yaml*', async (route) => {
 		const reply = await route.fetch();
 		await held;
 		await route.fulfill({ response: reply });
