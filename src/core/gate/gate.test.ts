@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { median, percentile } from './past.ts';
 import { parseSuite, type Gate } from '../model/suite.ts';
 import { parseQuarantine } from '../model/quarantine.ts';
 import {
@@ -393,5 +394,25 @@ describe('steps over runs', () => {
 		['no run before', [], '']
 	])('since when: %s', (_, standings, words) =>
 		expect(sinceWords({ scenario: 'c/one', step: 'a' }, over(standings))).toBe(words)
+	);
+});
+
+describe('what is usual', () => {
+	test.each<[string, number[], number]>([
+		['nothing of nothing', [], 0],
+		['the one that is there', [7], 7],
+		['the middle one, however they came', [30, 5, 200, 10, 1], 10],
+		['the lower one of two', [9, 4], 4]
+	])('a median is %s', (_, numbers, middle) => expect(median(numbers)).toBe(middle));
+	const hundred = Array.from({ length: 100 }, (_, n) => n + 1);
+	test.each([
+		[0, 1],
+		[0.01, 1],
+		[0.5, 50],
+		[0.95, 95],
+		[0.951, 96],
+		[1, 100]
+	])('of a hundred, %s lies below number %s (nearest rank)', (share, number) =>
+		expect(percentile(hundred, share)).toBe(number)
 	);
 });

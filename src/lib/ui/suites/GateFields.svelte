@@ -126,7 +126,7 @@
 					% of {kind === 'all' ? '' : 'the '}{kindWords(kind)}{at < covered.length - 1 ? ',' : ''}</label
 				>{/each}
 			{#if further.length > 0}<select
-					class="bare text-[13px]"
+					class="bare w-20 text-[13px]"
 					aria-label="More kinds that are to be touched, {title}"
 					value=""
 					onchange={(event) => {
