@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { median, percentile } from './past.ts';
+import { median } from './past.ts';
 import { parseSuite, type Gate } from '../model/suite.ts';
 import { parseQuarantine } from '../model/quarantine.ts';
 import {
