@@ -1,3 +1,4 @@
+import { textOf } from '#core/errors.ts';
 import type { App } from './app.ts';
 import { overviewOf } from './overview.ts';
 import { resolvedIn } from './resolved.ts';
@@ -21,7 +22,15 @@ export async function stateOf(now: App, projectName: string, asked: URLSearchPar
 		asOf,
 		...overviewOf(name, workspace, files),
 		...(folder.dir ? { folder } : {}),
-		...(environment === null ? {} : { resolved: await resolvedIn(now, project, environment) }),
+		...(environment === null
+			? {}
+			: {
+					// what cannot be resolved hides nothing of the rest
+					resolved: await resolvedIn(now, project, environment).catch((error: unknown) => ({
+						environment,
+						trouble: textOf(error)
+					}))
+				}),
 		...(since === null ? {} : { collections: now.collections.now(name, workspace, since) })
 	};
 }

@@ -75,7 +75,11 @@ export interface Resolved {
 	vaultTrouble: string;
 }
 /** All that pages show of a project, in one answer. */
-export type ProjectNow = Overview & { resolved?: Resolved; collections?: CollectionsNow };
+export type ProjectNow = Overview & {
+	/** Or why nobody knows. */
+	resolved?: Resolved | { environment: string; trouble: string };
+	collections?: CollectionsNow;
+};
 
 /** How long a token lives. Milliseconds since 1970; `endsAt` is 0 when its server did not say. */
 export interface TokenLife {
@@ -215,7 +219,8 @@ export class ProjectState {
 		if (collections) this.#takeCollections(collections);
 		if (resolved && resolved.environment === this.environment) {
 			this.#resolves++;
-			this.#takeResolved(resolved);
+			if ('trouble' in resolved) this.resolveTrouble = resolved.trouble;
+			else this.#takeResolved(resolved);
 		}
 	}
 
@@ -269,6 +274,9 @@ export class ProjectState {
 	give(found: CollectionsNow): void {
 		this.#loading = Promise.resolve();
 		if (!this.collectionsKnown) this.#takeCollections(found);
+		this.#catchUp();
+	}
+	#catchUp(): void {
 		api
 			.get<CollectionsNow>(`/projects/${this.name}/collections?since=${this.#version}`)
 			.then((now) => this.#takeCollections(now))
@@ -277,8 +285,8 @@ export class ProjectState {
 	}
 	#takeCollections(found: CollectionsNow): void {
 		if (found.since === undefined) this.#collections = found.collections;
-		// the difference to what is not here any more says nothing: the next look tells it again
-		else if (found.since !== this.#version) return;
+		// the difference to what is not here any more says nothing: two answers have overtaken each other
+		else if (found.since !== this.#version) return this.#catchUp();
 		else this.#collections = withChanges(this.#collections, found);
 		this.#version = found.version;
 		this.collectionsKnown = true;
