@@ -78,7 +78,7 @@ export function pointsOf(operation: OpenapiOperation): Point[] {
 				wanted: { place, name, value },
 				touches: (call) => {
 					const texts = (read(call) ?? []).filter((text) => text !== undefined);
-					return (items ? itemsOfTexts(texts) : texts).some((text) => holds(valueOfText(items ?? own, text)));
+					return (items ? itemsOfTexts(items, texts) : texts).some((text) => holds(valueOfText(items ?? own, text)));
 				}
 			});
 		}

@@ -217,9 +217,16 @@ export function valueOfText(schema: JsonObject, text: string): Json {
 	return numeric ? Number(text) : text;
 }
 
-/** The items of a list that stands in one text, as the styles of OpenAPI join them (3.1 section 4.8.12.3). */
-export const itemsOfTexts = (texts: readonly string[]): string[] =>
-	texts.length === 1 ? texts[0]!.split(/[,|]|%20| /) : [...texts];
+/**
+ * The items of a list that stands in one text, as the styles of OpenAPI join them (3.1 section 4.8.12.3); what is one of the
+ * values that an item may have is one, whatever signs stand in it.
+ */
+export function itemsOfTexts(items: JsonObject, texts: readonly string[]): string[] {
+	const [only] = texts;
+	if (texts.length !== 1 || only === undefined) return [...texts];
+	const whole = Array.isArray(items.enum) && items.enum.some((one) => shown(one as Json) === only);
+	return whole ? [only] : only.split(/[,|]|%20| /);
+}
 
 /** The schema of the items of a list, without references of its own; undefined where it is no list. */
 export function itemSchema(root: JsonObject, schema: JsonObject): JsonObject | undefined {
