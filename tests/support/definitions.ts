@@ -1,4 +1,4 @@
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 
 const modules = new URL('../../node_modules', import.meta.url).pathname;
@@ -13,3 +13,13 @@ export function publicDefinitions(): [name: string, file: string][] {
 			.map((name): [string, string] => [basename(name), join(modules, folder, name).slice(1)])
 	);
 }
+
+const wsdlFiles = (folder: string, to: string): [string, string][] => {
+	const at = new URL(`../../${folder}/`, import.meta.url);
+	return readdirSync(at, { recursive: true, encoding: 'utf8' })
+		.filter((name) => /\.(wsdl|xsd)$/.test(name))
+		.map((name) => [`definitions/${to}/${name}`, readFileSync(new URL(name, at), 'utf8')]);
+};
+/** The definitions of the demo's tolls, and one of all sorts, as files of a project. */
+export const ownDefinitions = (): Map<string, string> =>
+	new Map([...wsdlFiles('demo/reedmere/definitions/tolls', 'tolls'), ...wsdlFiles('tests/engine/definitions', 'yard')]);

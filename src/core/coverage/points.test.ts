@@ -1,7 +1,7 @@
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
-import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
+import { ownDefinitions } from '../../../tests/support/definitions.ts';
 import { stringify } from 'yaml';
 import { parseSoap, writeEnvelope } from '../soap/index.ts';
 import { loadProject } from '../project/index.ts';
@@ -183,14 +183,7 @@ describe('what schemas single out', () => {
 });
 
 describe('operations of a WSDL', () => {
-	const folder = (at: URL, to: string): [string, string][] =>
-		readdirSync(at, { recursive: true, encoding: 'utf8' })
-			.filter((name) => /\.(wsdl|xsd)$/.test(name))
-			.map((name): [string, string] => [`definitions/${to}/${name}`, readFileSync(new URL(name, at), 'utf8')]);
-	const files = new Map([
-		...folder(new URL('../../../demo/reedmere/definitions/tolls/', import.meta.url), 'tolls'),
-		...folder(new URL('../../../tests/engine/definitions/', import.meta.url), 'yard')
-	]);
+	const files = ownDefinitions();
 	const load = (steps: object[]) =>
 		loadProject(
 			[

@@ -1,15 +1,8 @@
-import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
+import { ownDefinitions } from '../../../tests/support/definitions.ts';
 import { createShelf, parseXml, readEnvelope, readFault, viewSoapOperation } from './index.ts';
 
-const folder = (at: URL, to: string): [string, string][] =>
-	readdirSync(at, { recursive: true, encoding: 'utf8' })
-		.filter((name) => /\.(wsdl|xsd)$/.test(name))
-		.map((name): [string, string] => [`definitions/${to}/${name}`, readFileSync(new URL(name, at), 'utf8')]);
-const files = new Map([
-	...folder(new URL('../../../demo/reedmere/definitions/tolls/', import.meta.url), 'tolls'),
-	...folder(new URL('../../../tests/engine/definitions/', import.meta.url), 'yard')
-]);
+const files = ownDefinitions();
 const shelf = createShelf(files.keys(), (path) =>
 	files.has(path) ? new TextEncoder().encode(files.get(path)!) : undefined
 );
