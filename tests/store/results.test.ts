@@ -1,4 +1,5 @@
 import { createRunStore } from '#server/store/runs.ts';
+import { createTallies } from '#server/store/tallies.ts';
 import { createStore, type Store } from '#server/store/index.ts';
 import { openDatabase } from '#server/store/database.ts';
 import { migrations } from '#server/store/migrations/index.ts';
@@ -37,16 +38,24 @@ test('what is asked of results is found by an index, never by looking through th
 	const asked: string[] = [];
 	const { options } = sequelize as unknown as { options: { logging: ((sql: string) => void) | false } };
 	options.logging = (sql) => void asked.push(sql.replace(/^Execut(ing|ed) \([^)]*\): /, ''));
-	const runs = createRunStore(sequelize);
+	const runs = createRunStore(sequelize, createTallies());
 	await runs.list('p', 20);
 	await runs.get('r');
 	await runs.steps('r', 5);
+	await runs.named('r', [1, 5]);
+	await runs.ofScenario('r', 'c/s', 400, 200);
+	await runs.ofRow('r', 'c/s', 7);
+	await runs.badRows('r', 'c/s');
+	await runs.lastOf('r', 'c/s', 'a');
+	await runs.findings('r', { known: false, cause: 'x' }, 5, 200);
+	await runs.placeOf({ run: 'r', scenario: 'c/s', startedAt: 5 } as never);
+	await runs.placeOf({ run: 'r', scenario: 'c/s', row: { number: 5 } } as never);
 	await runs.latest('p', 'c', 'local');
 	await runs.passes('r', 'c/s', 'a');
 	await runs.answers('p', 'c/s', 'a', 10);
 	await runs.body('x'.repeat(64));
 	options.logging = false;
-	expect(asked).toHaveLength(7);
+	expect(asked).toHaveLength(15);
 	for (const sql of asked) {
 		const plan = (await sequelize.query(`EXPLAIN QUERY PLAN ${sql.replace(/\$\d/g, "'x'")}`))[0] as {
 			detail: string;

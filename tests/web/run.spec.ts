@@ -213,3 +213,79 @@ test('cookies of steps that are sent by hand stay with the browser that sent the
 	await other.context().close();
 	server.close();
 });
+
+const long = `heron: 1
+title: Long
+scenarios:
+  - id: list
+    title: A list
+    rows: { data: numbers, types: { n: number } }
+    steps:
+      - { id: make, title: Make, set: { n: "{$row.n % 10 = 3 ? $number('x') : $row.n}" } }
+  - id: loop
+    title: A loop
+    steps:
+      - { id: pass, title: A pass, each: numbers, set: { m: "{$row.n}" } }
+      - { id: last, title: The last, set: { z: 1 } }
+`;
+const numbers = `n\n${Array.from({ length: 650 }, (_, n) => n + 1).join('\n')}\n`;
+
+test('a long run is read a page at a time, and what needs a look comes first', async ({ page, bench }) => {
+	const url = await bench.project('long', { 'collections/long.yaml': long, 'datasets/numbers.csv': numbers });
+	const started = await page.request.post(`${bench.url}/api/projects/long/runs`, { data: { targets: ['long'] } });
+	const { id } = (await started.json()) as { id: string };
+	await page.goto(`${url}/runs/${id}`);
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Long: 65 could not be carried out, 1236 passed');
+	// what comes first is small, however long the run is
+	const first = await (await page.request.get(`${bench.url}/api/runs/${id}`)).text();
+	expect(first.length).toBeLessThan(20_000);
+
+	const findings = page.getByRole('article');
+	await expect(findings).toHaveCount(1);
+	await page.getByRole('button', { name: 'and 64 more with the same cause' }).click();
+	await expect(page.getByRole('article', { name: 'error: Make' }).nth(3)).toBeVisible();
+	await page.getByRole('button', { name: 'hide 64 more with the same cause' }).click();
+	await expect(findings).toHaveCount(1);
+
+	await page.getByRole('button', { name: /A list Long/ }).click();
+	await expect(page.getByText('numbers.csv: 585 of 650 rows passed')).toBeVisible();
+	await page.getByRole('button', { name: 'Row 3, error' }).click();
+	await expect(page.getByRole('button', { name: /Make/ }).first()).toBeVisible();
+	const pages = page.getByRole('navigation', { name: 'Pages of rows', exact: true });
+	await expect(pages).toContainText('rows 1 to 200 of 650');
+	await accessible(page);
+	await pages.getByRole('button', { name: 'later' }).click();
+	await expect(page.getByRole('button', { name: 'Row 201, passed' })).toBeVisible();
+	await expect(pages).toContainText('rows 201 to 400 of 650');
+	await pages.getByRole('button', { name: 'last' }).click();
+	await expect(page.getByRole('button', { name: 'Row 601, passed' })).toBeVisible();
+	await expect(pages).toContainText('rows 601 to 650 of 650');
+	await expect(pages.getByRole('button', { name: 'later' })).toBeDisabled();
+	await pages.getByRole('button', { name: 'first' }).click();
+	await page.getByLabel('only those that did not pass').check();
+	await expect(page.getByRole('button', { name: 'Row 3, error' })).toBeVisible();
+	await expect(page.getByRole('button', { name: 'Row 4, passed' })).toHaveCount(0);
+
+	const file = await page.getByRole('link', { name: 'set aside as CSV' }).getAttribute('href');
+	const aside = await (await page.request.get(`${bench.url}${file}`)).text();
+	expect(aside.trim().split('\n')).toHaveLength(66);
+	await page.getByRole('button', { name: 'Run these 65 rows again' }).click();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText(/A list: 65 could not be carried out$/);
+
+	// a link to a step goes to the page that it stands on
+	await page.goto(`${url}/runs/${id}#long/loop/last`);
+	await expect(page.getByRole('button', { name: /The last/ })).toBeVisible();
+	await expect(page.getByRole('navigation', { name: 'Pages of results, below' })).toContainText('results 601 to 651 of 651');
+});
+
+test('what is unfolded of a run that goes on fills while one looks', async ({ page, bench }) => {
+	const url = await bench.project('grows', { 'collections/slow.yaml': slow(bench.standin('mirror')) });
+	const started = await page.request.post(`${bench.url}/api/projects/grows/runs`, { data: { targets: ['slow'] } });
+	const { id } = (await started.json()) as { id: string };
+	await page.goto(`${url}/runs/${id}`);
+	await page.getByRole('button', { name: /Slow Slow/ }).click();
+	await expect(page.getByRole('button', { name: /GET \/delay\/900/ })).toHaveCount(3);
+	await expect(page.getByRole('progressbar', { name: 'Progress' })).toBeVisible();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Slow: 9 passed', { timeout: 20_000 });
+	await expect(page.getByRole('button', { name: /GET \/delay\/900/ })).toHaveCount(8);
+});

@@ -210,8 +210,8 @@ test.describe('rows', () => {
 		await accessible(page);
 
 		const download = page.waitForEvent('download');
-		await page.getByRole('button', { name: 'set aside as CSV' }).click();
-		expect((await download).suggestedFilename()).toBe('office-list-set-aside.csv');
+		await page.getByRole('link', { name: 'set aside as CSV' }).click();
+		expect((await download).suggestedFilename()).toBe('run-1-office-list.aside.csv');
 		await page.getByRole('button', { name: 'keep them as a dataset' }).click();
 		await expect(page.getByText(/is in the project/)).toBeVisible();
 		expect(await bench.file('rows', 'datasets/office-list-set-aside-1.csv')).toContain('Z-99,Paper Lantern');

@@ -69,7 +69,7 @@ export interface Seen {
 	ms: number;
 	row?: number;
 }
-export const seenOf = (result: StepResult): Seen => ({
+export const seenOf = (result: Omit<StepResult, 'exchanges'>): Seen => ({
 	scenario: result.scenario,
 	step: result.step,
 	standing: standingOf(result),

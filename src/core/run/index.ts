@@ -62,6 +62,21 @@ export { batchOf, resultOf, wireOf, type RunBatch, type WireResult } from './pub
 export { dayOf, isAbout } from './quarantine.ts';
 export { runPlan, type RunPlan } from './runner.ts';
 export { parseShard, shardOf, type Shard } from './shard.ts';
+export {
+	causeOf,
+	changedTally,
+	countedIn,
+	MOST_CAUSES,
+	MOST_NAMED,
+	outcomeIn,
+	RESULTS_PAGE,
+	tallying,
+	type CauseTally,
+	type Named,
+	type RunTally,
+	type ScenarioTally,
+	type TallyChange
+} from './tally.ts';
 export { hideRemembered, tokenNames, type KeptTokens } from './tokens.ts';
 export { whereUsed, type Use, type Uses } from './uses.ts';
 export {

@@ -1,6 +1,13 @@
 import type { ReportKind } from '#core/reports/index.ts';
 import { reduceRun, replaying, startState, type Exchange, type RunEvent } from '#core/run/index.ts';
-import type { RunStore, StoredBody, StoredExchange, StoredRun, StoredStep } from '#server/store/index.ts';
+import {
+	eachStep,
+	type RunStore,
+	type StoredBody,
+	type StoredExchange,
+	type StoredRun,
+	type StoredStep
+} from '#server/store/index.ts';
 
 async function bytesOf(store: RunStore, body: StoredBody | undefined): Promise<Uint8Array> {
 	return (body && (await store.body(body.hash))) ?? new Uint8Array();
@@ -24,7 +31,9 @@ export async function* reportOf(
 	store: RunStore,
 	run: StoredRun,
 	kind: ReportKind,
-	version: string
+	version: string,
+	/** Only this one: `collection/scenario`. */
+	scenario?: string
 ): AsyncGenerator<string> {
 	const sink = kind.open({ color: false, detail: 'normal', version });
 	const state = startState();
@@ -32,10 +41,13 @@ export async function* reportOf(
 		reduceRun(state, event);
 		return sink.event(event);
 	};
-	const scenarios = run.scenarios.map(({ outcome: _, ms: __, rowOutcomes: ___, ...ref }) => ref);
+	const scenarios = run.scenarios
+		.filter((one) => scenario === undefined || one.scenario === scenario)
+		.map(({ outcome: _, ms: __, rowOutcomes: ___, ...ref }) => ref);
 	yield tell({ type: 'run', run: run.info, scenarios, steps: run.total });
 	const replay = replaying();
-	for (const stored of await store.steps(run.id)) {
+	for await (const stored of eachStep(store, run.id)) {
+		if (scenario !== undefined && stored.scenario !== scenario) continue;
 		const { run: _, seq: __, exchanges, ...result } = stored satisfies StoredStep;
 		for (const event of replay.before(result)) yield tell(event);
 		const whole = await Promise.all(exchanges.map((one) => wholeExchange(store, one)));

@@ -10,6 +10,7 @@ import { createReachStore, type ReachStore } from './reaches.ts';
 import { createTokenStore, type TokenStore } from './tokens.ts';
 import { createStandInStore, type StandInStore } from './stand-ins.ts';
 import { createRunStore, type RunStore } from './runs.ts';
+import { createTallies } from './tallies.ts';
 
 import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 
@@ -23,7 +24,9 @@ export { MAY, TOKEN_MARK, type Grant, type May, type TokenFacts, type TokenStore
 export type { StandInStore, StartedStandIn } from './stand-ins.ts';
 export type { ReachStore, StoredReach } from './reaches.ts';
 export type { FileChange, FileStore, StoredFile } from './files.ts';
-export type { RunStatus, RunStore, StoredAnswer, StoredExchange, StoredReply, StoredRun, StoredStep } from './runs.ts';
+export type { RunStatus, RunStore, StoredRun } from './runs.ts';
+export { eachStep, type Findings, type ResultStore, type StoredAnswer } from './results.ts';
+export type { StoredExchange, StoredReply, StoredStep } from './stored.ts';
 export type { StoredBody } from './bodies.ts';
 
 export interface Store {
@@ -68,10 +71,11 @@ export async function createStore(
 		await sequelize.close();
 		throw storeError(error);
 	});
+	const tallies = createTallies();
 	return {
 		files: guarded(createFileStore(sequelize)),
-		runs: guarded(createRunStore(sequelize)),
-		past: guarded(createPastStore(sequelize)),
+		runs: guarded(createRunStore(sequelize, tallies)),
+		past: guarded(createPastStore(sequelize, tallies)),
 		clocks: guarded(createClockStore(sequelize)),
 		callouts: guarded(createCalloutStore(sequelize)),
 		history: guarded(createHistoryStore(sequelize)),

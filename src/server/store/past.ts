@@ -1,6 +1,7 @@
-import { stepsPast, type PastRun, type Seen } from '#core/gate/index.ts';
+import { stepsPast, type PastRun, type StepPast } from '#core/gate/index.ts';
 import type { Outcome, RunInfo, Standing, Summary } from '#core/run/index.ts';
 import { QueryTypes, type Sequelize } from 'sequelize';
+import type { Tallies } from './tallies.ts';
 
 /** Which runs are asked for; what is left out is not asked for. */
 export interface RunFilter {
@@ -115,38 +116,19 @@ const lineOf = (row: Row): RunLine => {
 const LINE = `id, number, status, info, startedAt, ms, held, passed, failed, errors, skipped, unsteady, quarantined,
 	COALESCE(json_extract(summary, '$.checks'), 0) AS checks, json_extract(NULLIF(gate, ''), '$.covered') AS covered`;
 
-export function createPastStore(sequelize: Sequelize): PastStore {
+export function createPastStore(sequelize: Sequelize, tallies: Tallies): PastStore {
 	const select = (sql: string, bind: unknown[]) => sequelize.query<Row>(sql, { bind, type: QueryTypes.SELECT });
-	/** Results of runs, in the order in which they came; the index holds all that is asked for. */
-	const seenIn = async (runs: string[]): Promise<Map<string, Seen[]>> => {
-		const found = new Map<string, { seq: number; seen: Seen }[]>(runs.map((id) => [id, []]));
-		if (runs.length === 0) return new Map();
-		const rows = await select(
-			`SELECT run, scenario, step, seq, outcome, mark, rowNumber, ms FROM steps
-			WHERE run IN (${runs.map((_, index) => `$${index + 1}`).join(', ')})`,
-			runs
-		);
-		for (const row of rows as unknown as (Pick<Seen, 'scenario' | 'step' | 'ms'> & {
-			run: string;
-			seq: number;
-			outcome: string;
-			mark: string;
-			rowNumber: number | null;
-		})[]) {
-			const { scenario, step, ms, seq, rowNumber } = row;
-			const seen: Seen = { scenario, step, standing: standingOf(row.outcome, row.mark), ms };
-			if (rowNumber !== null) seen.row = rowNumber;
-			found.get(row.run)!.push({ seq, seen });
-		}
-		return new Map([...found].map(([run, list]) => [run, list.sort((a, b) => a.seq - b.seq).map(({ seen }) => seen)]));
-	};
 	const pastsOf = async (rows: Row[]): Promise<PastRun[]> => {
 		const lines = rows.map((row) => ({
 			line: lineOf(row),
 			link: (JSON.parse(String(row.info)) as RunInfo).link,
 			covered: typeof row.covered === 'string' ? (JSON.parse(row.covered) as PastRun['covered']) : undefined
 		}));
-		const seen = await seenIn(lines.map(({ line }) => line.id));
+		const steps = new Map<string, StepPast[]>();
+		for (const row of rows) {
+			const { id, past } = row as { id: string; past: string };
+			steps.set(id, past ? (JSON.parse(past) as StepPast[]) : (await tallies.of(id)).past);
+		}
 		return lines.map(({ line, link, covered }) => ({
 			id: line.id,
 			number: line.number,
@@ -161,7 +143,7 @@ export function createPastStore(sequelize: Sequelize): PastStore {
 			held: line.held ?? false,
 			ms: line.ms,
 			...(covered ? { covered } : {}),
-			steps: stepsPast(seen.get(line.id)!)
+			steps: steps.get(line.id)!
 		}));
 	};
 	return {
@@ -180,7 +162,7 @@ export function createPastStore(sequelize: Sequelize): PastStore {
 		},
 		async past(project, filter, limit) {
 			const { where, bind } = whereOf(project, filter);
-			const sql = `SELECT ${LINE} FROM runs WHERE ${where} AND ${ENDED} ORDER BY startedAt DESC LIMIT $${bind.length + 1}`;
+			const sql = `SELECT ${LINE}, past FROM runs WHERE ${where} AND ${ENDED} ORDER BY startedAt DESC LIMIT $${bind.length + 1}`;
 			return pastsOf(await select(sql, [...bind, limit]));
 		},
 		async ofStep(project, scenario, step, environment, limit) {

@@ -1,30 +1,13 @@
-import { parseJson, writeJson } from '#core/model/json.ts';
-import type { HeaderList, Phases } from '#core/model/reply.ts';
-import type { Exchange, Outcome, RunEvent, RunInfo, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
-import { countStep, emptySummary, standingOf, wholeSummary, worst, type Verdict } from '#core/run/index.ts';
+import { writeJson } from '#core/model/json.ts';
+import type { Outcome, RunEvent, RunInfo, RunTally, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
+import { emptySummary, outcomeIn, wholeSummary, type Verdict } from '#core/run/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { Op, QueryTypes, type Sequelize } from 'sequelize';
-import { type BodyRecord, packBody, type StoredBody, unpackBody } from './bodies.ts';
+import { QueryTypes, type Sequelize } from 'sequelize';
+import { type BodyRecord, unpackBody } from './bodies.ts';
+import { createResultStore, type ResultStore } from './results.ts';
+import { rowOf, storable, type StoredStep } from './stored.ts';
 import { BodyRow, RunRow, StepRow, UseRow } from './tables/index.ts';
-
-/** A reply without its bytes: they are read by hash. */
-export interface StoredReply {
-	status: number;
-	reason: string;
-	version: string;
-	headers: HeaderList;
-	body?: StoredBody;
-	wireSize: number;
-	cut?: string;
-	note?: string;
-	phases: Phases;
-	reused: boolean;
-}
-export interface StoredExchange extends Omit<Exchange, 'requestBody' | 'reply'> {
-	requestBody?: StoredBody;
-	reply?: StoredReply;
-}
-export type StoredStep = Omit<StepResult, 'exchanges'> & { run: string; seq: number; exchanges: StoredExchange[] };
+import type { Tallies } from './tallies.ts';
 
 /** running; done; stopped: ended before its end by somebody; interrupted: the server was stopped under it. */
 /** `incomplete`: not all of its results could be recorded. */
@@ -51,26 +34,7 @@ export interface StoredRun {
 	elsewhere?: boolean;
 }
 
-const PASSES_MOST = 500;
-
-/** An answer to a step, in one of the runs that are kept. */
-export interface StoredAnswer {
-	run: string;
-	number: number;
-	/** The step was sent by hand, not in a run. */
-	byHand: boolean;
-	environment: string;
-	/** Milliseconds since 1970. */
-	startedAt: number;
-	outcome: Outcome;
-	/** The whole run passed. */
-	green: boolean;
-	seq: number;
-	reply: StoredReply;
-	row?: number;
-}
-
-export interface RunStore {
+export interface RunStore extends ResultStore {
 	begin(project: string, kind: 'run' | 'send', event: Extract<RunEvent, { type: 'run' }>): Promise<StoredRun>;
 	/** Records results; gives them back as they are stored, in order. */
 	record(run: string, firstSeq: number, results: StepResult[]): Promise<StoredStep[]>;
@@ -88,19 +52,8 @@ export interface RunStore {
 	/** The newest ones, without their scenarios. */
 	list(project: string, limit: number): Promise<StoredRun[]>;
 	get(id: string): Promise<StoredRun | undefined>;
-	/** Results behind a sequence number, in order. */
-	steps(run: string, after?: number): Promise<StoredStep[]>;
-	/** The newest result of each step of a collection's scenarios in an environment; of several in a run one that did not pass. */
-	latest(project: string, collection: string, environment: string): Promise<StoredStep[]>;
-	/** The newest result of each step of a project in an environment, in short. */
-	states(
-		project: string,
-		environment: string
-	): Promise<{ scenario: string; step: string; outcome: string; ms: number; at: number }[]>;
-	/** The passes of a step that repeats, in one run. */
-	passes(run: string, scenario: string, step: string): Promise<StoredStep[]>;
-	/** The newest answers to a step, whatever the environment. */
-	answers(project: string, scenario: string, step: string, limit: number): Promise<StoredAnswer[]>;
+	/** What a run has come to: counts, and where to look; also while it goes on. */
+	tally(id: string): Promise<RunTally>;
 	body(hash: string): Promise<Buffer | undefined>;
 	/** Keeps a run, whatever its age, or lets it go with the others. @throws HeronError request.notFound */
 	keep(id: string, kept: boolean): Promise<void>;
@@ -129,34 +82,6 @@ const runOf = (row: RunRow): StoredRun => ({
 	startedAt: row.startedAt
 });
 
-const stepOf = (row: StepRow): StoredStep => ({
-	...(parseJson(row.data) as unknown as StoredStep),
-	run: row.run,
-	seq: row.seq
-});
-
-/** What a result counts as, where that is not its outcome. */
-function markOf(step: StoredStep): string {
-	const standing = standingOf(step);
-	return standing === step.outcome ? '' : standing;
-}
-
-const rowOf = (step: StoredStep, project: string) => ({
-	project,
-	run: step.run,
-	seq: step.seq,
-	scenario: step.scenario,
-	step: step.step,
-	outcome: step.outcome,
-	mark: markOf(step),
-	rowNumber: step.row?.number ?? null,
-	status: step.exchanges.at(-1)?.reply?.status ?? null,
-	code: step.error?.code ?? '',
-	ms: step.ms,
-	startedAt: step.startedAt,
-	data: writeJson(step)
-});
-
 /** So many results are looked at in one statement. */
 const UPSERTED = 200;
 /** Of several results of a step in a run one that did not pass is its newest, else the last one. */
@@ -168,33 +93,9 @@ const NEWEST = (count: number): string =>
 	WHERE excluded.runAt > newest.runAt OR (excluded.run = newest.run
 		AND (excluded.bad > newest.bad OR (excluded.bad = newest.bad AND excluded.seq > newest.seq)))`;
 
-async function storable(
-	result: StepResult,
-	run: string,
-	seq: number,
-	records: Map<string, BodyRecord>
-): Promise<StoredStep> {
-	const put = async (bytes: Uint8Array) => {
-		const packed = await packBody(bytes);
-		if (packed) records.set(packed.stored.hash, packed.record);
-		return packed?.stored;
-	};
-	const exchanges: StoredExchange[] = [];
-	for (const { requestBody, reply, ...rest } of result.exchanges) {
-		const sent = await put(requestBody);
-		const stored: StoredExchange = { ...rest, ...(sent ? { requestBody: sent } : {}) };
-		if (reply) {
-			const { body, ...facts } = reply;
-			const received = await put(body);
-			stored.reply = { ...facts, ...(received ? { body: received } : {}) };
-		}
-		exchanges.push(stored);
-	}
-	return { ...result, exchanges, run, seq };
-}
-
-export function createRunStore(sequelize: Sequelize): RunStore {
+export function createRunStore(sequelize: Sequelize, tallies: Tallies): RunStore {
 	return {
+		...createResultStore(sequelize),
 		begin: (project, kind, event) =>
 			sequelize.transaction(async (transaction) => {
 				const number =
@@ -256,11 +157,15 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 					});
 				}
 			});
+			tallies.take(run, steps);
 			return steps;
 		},
 		async finish(run, { status, scenarios, summary, ms, stopped, gate }) {
 			const { passed, failed, errors, skipped, unsteady, quarantined } = summary;
+			// what goes on again is not what it was
+			const folded = status === 'running' ? { tally: '', past: '' } : await tallies.written(run);
 			const ended = {
+				...folded,
 				...{ status, summary: writeJson(summary), ms, stopped },
 				...{ passed, failed, errors, skipped, unsteady, quarantined },
 				...(gate ? { gate: writeJson(gate), held: gate.holds ? 1 : 0 } : {})
@@ -268,11 +173,12 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			await RunRow.update(scenarios ? { ...ended, scenarios: writeJson(scenarios) } : ended, {
 				where: { id: run }
 			});
+			if (status !== 'running') tallies.forget(run);
 		},
 		async list(project, limit) {
 			const rows = await RunRow.findAll({
 				where: { project, kind: 'run' },
-				attributes: { exclude: ['scenarios', 'gate'] },
+				attributes: { exclude: ['scenarios', 'gate', 'tally', 'past'] },
 				order: [['startedAt', 'DESC']],
 				limit,
 				raw: true
@@ -280,65 +186,10 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 			return rows.map(runOf);
 		},
 		async get(id) {
-			const row = await RunRow.findByPk(id, { raw: true });
+			const row = await RunRow.findByPk(id, { attributes: { exclude: ['tally', 'past'] }, raw: true });
 			return row ? runOf(row) : undefined;
 		},
-		async steps(run, after = -1) {
-			return (await StepRow.findAll({ where: { run, seq: { [Op.gt]: after } }, order: ['seq'], raw: true })).map(
-				stepOf
-			);
-		},
-		async latest(project, collection, environment) {
-			const rows = await sequelize.query<StepRow>(
-				`SELECT steps.run, steps.seq, steps.data FROM newest
-				JOIN steps ON steps.run = newest.run AND steps.seq = newest.seq
-				WHERE newest.project = $1 AND newest.environment = $2 AND newest.scenario >= $3 AND newest.scenario < $4`,
-				{ bind: [project, environment, `${collection}/`, `${collection}0`], type: QueryTypes.SELECT }
-			);
-			return rows.map(stepOf);
-		},
-		states: (project, environment) =>
-			sequelize.query<{ scenario: string; step: string; outcome: string; ms: number; at: number }>(
-				`SELECT newest.scenario, newest.step, steps.outcome, steps.ms, newest.runAt AS at FROM newest
-				JOIN steps ON steps.run = newest.run AND steps.seq = newest.seq
-				WHERE newest.project = $1 AND newest.environment = $2`,
-				{ bind: [project, environment], type: QueryTypes.SELECT }
-			),
-		async passes(run, scenario, step) {
-			const where = { run, scenario, step };
-			return (await StepRow.findAll({ where, order: ['seq'], limit: PASSES_MOST, raw: true })).map(stepOf);
-		},
-		async answers(project, scenario, step, limit) {
-			const rows = await sequelize.query<
-				Pick<RunRow, 'id' | 'number' | 'kind' | 'info' | 'summary' | 'startedAt'> & Pick<StepRow, 'data' | 'seq'>
-			>(
-				`SELECT runs.id, runs.number, runs.kind, runs.info, runs.summary, runs.startedAt, steps.data, steps.seq
-				FROM steps JOIN runs ON runs.id = steps.run
-				WHERE steps.project = $1 AND steps.scenario = $2 AND steps.step = $3 AND steps.outcome <> 'skipped'
-				ORDER BY steps.startedAt DESC LIMIT $4`,
-				{ bind: [project, scenario, step, limit], type: QueryTypes.SELECT }
-			);
-			return rows.flatMap((row): StoredAnswer[] => {
-				const result = stepOf(row as unknown as StepRow);
-				const exchange = result.exchanges.at(-1);
-				if (!exchange?.reply) return [];
-				const { failed, errors } = JSON.parse(row.summary) as Summary;
-				return [
-					{
-						run: row.id,
-						number: row.number,
-						byHand: row.kind !== 'run',
-						environment: (JSON.parse(row.info) as RunInfo).environment,
-						startedAt: exchange.startedAt,
-						outcome: result.outcome,
-						green: row.kind === 'run' && failed + errors === 0 && result.outcome === 'passed',
-						seq: row.seq,
-						reply: exchange.reply,
-						...(result.row ? { row: result.row.number } : {})
-					}
-				];
-			});
-		},
+		tally: async (id) => (await tallies.of(id)).tally,
 		async body(hash) {
 			const row = await BodyRow.findByPk(hash, { raw: true });
 			return row ? unpackBody(row) : undefined;
@@ -355,21 +206,21 @@ export function createRunStore(sequelize: Sequelize): RunStore {
 		async markInterrupted() {
 			const left = await RunRow.findAll({ where: { status: 'running' }, raw: true });
 			for (const row of left) {
-				const steps = (await StepRow.findAll({ where: { run: row.id }, raw: true })).map(stepOf);
-				const summary = emptySummary();
-				for (const step of steps) countStep(summary, step);
-				const scenarios = runOf(row).scenarios.map((s) => ({
-					...s,
-					outcome: worst(
-						steps.filter((step) => step.scenario === s.scenario && !step.superseded).map((step) => step.outcome)
-					)
-				}));
+				const { tally } = await tallies.of(row.id);
+				const scenarios = runOf(row).scenarios.map((ref) => {
+					const own = tally.scenarios[ref.scenario];
+					return { ...ref, outcome: own ? outcomeIn(own) : ('skipped' as const) };
+				});
+				const [end] = await sequelize.query<{ at: number | null }>(
+					'SELECT MAX(startedAt + ms) AS at FROM steps WHERE run = ?',
+					{ replacements: [row.id], type: QueryTypes.SELECT }
+				);
 				await this.finish(row.id, {
 					status: 'interrupted',
 					scenarios,
-					summary,
+					summary: tally.summary,
 					// as far as it was recorded
-					ms: steps.reduce((most, step) => Math.max(most, step.startedAt + step.ms - row.startedAt), 0),
+					ms: Math.max(0, (end?.at ?? row.startedAt) - row.startedAt),
 					stopped: 'the server was stopped while this ran'
 				});
 			}

@@ -13,3 +13,15 @@ export const STANDING_WORDS: Record<Standing, string> = {
 
 /** The place of a step on a run's page. */
 export const stepHash = (scenario: string, step: string): string => `#${scenario}/${step}`;
+/** Which step a place names: `#collection/scenario/step`; a called step has a `/` in its own name. */
+export function placeOfHash(hash: string): { scenario: string; step: string } | undefined {
+	let text = hash.slice(1);
+	try {
+		text = decodeURIComponent(text);
+	} catch {
+		// it is taken as it stands
+	}
+	const [collection, scenario, ...step] = text.split('/');
+	if (!collection || !scenario || step.length === 0) return undefined;
+	return { scenario: `${collection}/${scenario}`, step: step.join('/') };
+}

@@ -11,6 +11,7 @@ import { standIns } from './0009-stand-ins.ts';
 import { changes } from './0010-changes.ts';
 import { clocks } from './0011-clocks.ts';
 import { keptRuns } from './0012-kept-runs.ts';
+import { tallies } from './0013-tallies.ts';
 
 export interface Migration {
 	name: string;
@@ -30,5 +31,6 @@ export const migrations: readonly Migration[] = [
 	standIns,
 	changes,
 	clocks,
-	keptRuns
+	keptRuns,
+	tallies
 ];

@@ -70,6 +70,9 @@ export class RunRow extends Model<InferAttributes<RunRow>, InferCreationAttribut
 	declare held: CreationOptional<number | null>;
 	/** JSON of the verdict; empty for none. */
 	declare gate: CreationOptional<string>;
+	/** JSON of the RunTally, and of how each step ended; empty where they are not made yet. */
+	declare tally: CreationOptional<string>;
+	declare past: CreationOptional<string>;
 }
 
 /** A result; beside its data what it is looked for, sorted and counted by. */
@@ -92,6 +95,8 @@ export class StepRow extends Model<InferAttributes<StepRow>, InferCreationAttrib
 	declare startedAt: number;
 	/** What else it counts as: superseded, unsteady, quarantined; empty for its outcome. */
 	declare mark: CreationOptional<string>;
+	/** What it has in common with other findings; empty for what is no finding. */
+	declare cause: CreationOptional<string>;
 	/** JSON of the step's result; bodies by their hash. */
 	declare data: string;
 }
@@ -207,7 +212,9 @@ export const columns = {
 		quarantined: { ...whole(), defaultValue: 0 },
 		held: DataTypes.INTEGER,
 		kept: { ...whole(), defaultValue: 0 },
-		gate: { ...text(), defaultValue: '' }
+		gate: { ...text(), defaultValue: '' },
+		tally: { ...text(), defaultValue: '' },
+		past: { ...text(), defaultValue: '' }
 	},
 	steps: {
 		id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
@@ -223,6 +230,7 @@ export const columns = {
 		ms: real(),
 		startedAt: real(),
 		mark: { ...text(), defaultValue: '' },
+		cause: { ...text(), defaultValue: '' },
 		data: text()
 	},
 	newest: {

@@ -7,7 +7,7 @@
 
 	let { data }: PageProps = $props();
 	const project = useProject();
-	const sheet = $derived(new RunSheetState(data.run, data.steps));
+	const sheet = $derived(new RunSheetState(data));
 	$effect(() => {
 		const current = sheet;
 		untrack(() => current.follow(() => void project().loadLastRun()));

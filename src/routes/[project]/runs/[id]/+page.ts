@@ -1,4 +1,4 @@
-import type { StoredRun, StoredStep } from '$lib/wire.ts';
+import type { FirstView } from '$lib/wire.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
@@ -6,4 +6,4 @@ import type { PageLoad } from './$types';
 export const ssr = false;
 
 export const load: PageLoad = async ({ params }) =>
-	loadFrom<{ run: StoredRun; steps: StoredStep[] }>(`/runs/${params.id}`);
+	loadFrom<FirstView>(`/runs/${params.id}`);

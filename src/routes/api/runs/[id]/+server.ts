@@ -1,13 +1,15 @@
 import { HeronError } from '#core/errors.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
+import { firstView } from '$lib/server/run-pages.ts';
 import * as yup from 'yup';
 
+/** A run as its page shows it first: what it came to, and the results that are looked at first. */
 export const GET = endpoint(async ({ params }) => {
 	const { store, runs } = await app();
 	const run = await store.runs.get(params.id!);
 	if (!run) throw new HeronError('request.notFound', { what: `the run ${params.id}` });
-	return { run: runs.now(run), steps: await store.runs.steps(run.id) };
+	return firstView(store.runs, runs.now(run));
 });
 
 const order = yup.object({ kept: yup.boolean().required() }).noUnknown();

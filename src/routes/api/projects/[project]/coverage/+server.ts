@@ -2,7 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import type { MadeStep } from '#core/coverage/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
-import type { RunStore, StoredBody } from '#server/store/index.ts';
+import { eachStep, type RunStore, type StoredBody } from '#server/store/index.ts';
 
 /** So many calls of a run are looked at, and bodies up to so many octets. */
 const MOST_CALLS = 5000;
@@ -26,7 +26,7 @@ async function madeIn(store: RunStore, run: string): Promise<MadeStep[]> {
 		body && body.size > 0 && body.size <= LARGEST_BODY ? ((await store.body(body.hash)) ?? NOTHING) : NOTHING;
 	const out: MadeStep[] = [];
 	let calls = 0;
-	for (const { scenario, step, exchanges } of await store.steps(run)) {
+	for await (const { scenario, step, exchanges } of eachStep(store, run)) {
 		const own: MadeStep = { scenario, step, exchanges: [] };
 		for (const { requestBody, reply, ...exchange } of exchanges) {
 			if (++calls > MOST_CALLS) return out;

@@ -2,6 +2,7 @@ import { writeJson } from '#core/model/json.ts';
 import { HeronError } from '#core/errors.ts';
 import { app } from '$lib/server/app.ts';
 import type { LiveEvent } from '$lib/server/runs.ts';
+import { eachStep } from '#server/store/index.ts';
 import { endpoint } from '$lib/server/respond.ts';
 
 /**
@@ -43,7 +44,7 @@ export const GET = endpoint(async ({ params, request, url }) => {
 			const hear = (event: LiveEvent) => void (waiting ? waiting.push(event) : write(event));
 			off = runs.listen(id, hear) ?? published.listen(id, hear);
 			controller.enqueue(encoder.encode('retry: 1000\n\n'));
-			for (const step of await store.runs.steps(id, last)) write({ type: 'step', step });
+			for await (const step of eachStep(store.runs, id, last)) write({ type: 'step', step });
 			const early = waiting;
 			waiting = undefined;
 			for (const event of early) write(event);

@@ -5,7 +5,7 @@ import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
 import { reportOf } from '$lib/server/run-report.ts';
 
-/** A run that is over as a file: `?kind=junit`, any form that the command writes. */
+/** A run that is over as a file: `?kind=junit`, any form that the command writes; `&scenario=…` for one of its scenarios. */
 export const GET = endpoint(async ({ params, url }) => {
 	const { store, runs } = await app();
 	const name = url.searchParams.get('kind') ?? '';
@@ -18,7 +18,9 @@ export const GET = endpoint(async ({ params, url }) => {
 	if (!run) throw new HeronError('request.notFound', { what: `the run ${params.id}` });
 	if (runs.isBusy({ run: run.id }))
 		throw new HeronError('request.wrong', { detail: 'the run goes on: it can be taken out when it has ended' });
-	const pieces = reportOf(store.runs, run, kind, __APP_VERSION__);
+	const scenario = url.searchParams.get('scenario') ?? undefined;
+	const pieces = reportOf(store.runs, run, kind, __APP_VERSION__, scenario);
+	const own = scenario === undefined ? '' : `-${scenario.slice(scenario.indexOf('/') + 1).replace(/[^\w.-]+/g, '-')}`;
 	const encoder = new TextEncoder();
 	return new Response(
 		new ReadableStream<Uint8Array>({
@@ -33,7 +35,7 @@ export const GET = endpoint(async ({ params, url }) => {
 			headers: {
 				// never rendered: what services answered may be hostile
 				'content-type': 'application/octet-stream',
-				'content-disposition': `attachment; filename="run-${run.number}.${kind.ending}"`
+				'content-disposition': `attachment; filename="run-${run.number}${own}.${kind.ending}"`
 			}
 		}
 	);

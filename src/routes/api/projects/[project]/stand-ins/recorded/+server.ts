@@ -4,7 +4,7 @@ import type { Recorded } from '#core/exchange/index.ts';
 import { decodeText } from '#core/values/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
-import type { RunStore, StoredBody, StoredStep } from '#server/store/index.ts';
+import { eachStep, type RunStore, type StoredBody } from '#server/store/index.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 
 /** So much of a run is made into answers. */
@@ -37,9 +37,9 @@ async function callsOf(store: RunStore, run: string, scenario: string, step: str
 		return valid ? text : undefined;
 	};
 	const calls: Recorded[] = [];
-	const wanted = (one: StoredStep) => step === '' || (one.scenario === scenario && one.step === step);
-	for (const { exchanges } of (await store.steps(run)).filter(wanted))
-		for (const { method, url, requestHeaders, requestBody, reply, leg, came } of exchanges) {
+	for await (const one of eachStep(store, run)) {
+		if (step !== '' && (one.scenario !== scenario || one.step !== step)) continue;
+		for (const { method, url, requestHeaders, requestBody, reply, leg, came } of one.exchanges) {
 			// what fetched a token was another service's; what came was no call of ours
 			if (!reply || leg || came || calls.length >= MOST_CALLS) continue;
 			calls.push({
@@ -48,5 +48,7 @@ async function callsOf(store: RunStore, run: string, scenario: string, step: str
 				body: await textOf(reply.body, reply.headers)
 			});
 		}
+		if (calls.length >= MOST_CALLS) break;
+	}
 	return calls;
 }

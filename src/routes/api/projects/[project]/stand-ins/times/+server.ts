@@ -1,5 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { spreadOf } from '#core/stand-in/index.ts';
+import { eachStep } from '#server/store/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
 
@@ -11,11 +12,13 @@ export const GET = endpoint(async ({ params, url }) => {
 	const stored = await store.runs.get(run);
 	if (stored?.project !== project.name) throw new HeronError('request.notFound', { what: `the run ${run}` });
 	const byOrigin = new Map<string, number[]>();
-	for (const { exchanges } of await store.runs.steps(run))
+	for await (const { exchanges } of eachStep(store.runs, run))
 		for (const { url: address, reply, leg, came } of exchanges) {
 			if (!reply || leg || came || !URL.canParse(address)) continue;
 			const { origin } = new URL(address);
-			byOrigin.set(origin, [...(byOrigin.get(origin) ?? []), reply.phases.wait]);
+			const times = byOrigin.get(origin);
+			if (times) times.push(reply.phases.wait);
+			else byOrigin.set(origin, [reply.phases.wait]);
 		}
 	const origins = [...byOrigin]
 		.map(([origin, times]) => ({ origin, calls: times.length }))
