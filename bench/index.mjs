@@ -239,6 +239,18 @@ try {
 		'the past of a step in 100 runs among 1,000,000, over 250,000',
 		`${growth(few.moments, many4.moments)}  (${Math.round(many4.moments)} ms)`
 	);
+	/** @type {[string, string][]} */
+	const pages = [
+		['first', 'what the page of a run begins with, 1,000,000 results over 250,000'],
+		['page', 'a page of its rows from the middle'],
+		['bad', 'a page of those that did not pass'],
+		['findings', 'a page of findings of one cause']
+	];
+	for (const [name, what] of pages) show(what, `${growth(few[name], many4[name])}  (${Math.round(many4[name])} ms)`);
+	show(
+		'a run from before, read whole once: 1,000,000 over 250,000',
+		`${growth(few.tallied, many4.tallied)}  (${Math.round(many4.tallied / 1000)} s)`
+	);
 } finally {
 	server.kill('SIGTERM');
 	rmSync(dir, { recursive: true, force: true });

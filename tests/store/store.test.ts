@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { emptySummary, type RunEvent, type StepResult } from '#core/run/index.ts';
-import { createStore, type Store } from '#server/store/index.ts';
+import { createStore, eachStep, type Store } from '#server/store/index.ts';
 import { randomBytes } from 'node:crypto';
 import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -175,6 +175,94 @@ describe('runs', () => {
 		await store.runs.record('other', 0, [result('a', '3')]);
 		const latest = await store.runs.latest('p', 'c', 'local');
 		expect(Object.fromEntries(latest.map((s) => [s.step, s.kept.v]))).toEqual({ a: 'new', b: 'b' });
+	});
+});
+
+describe('what a run has come to', () => {
+	const bad = (step: string, number: number) =>
+		result(step, 'x', {
+			outcome: 'failed',
+			reason: `because of ${number % 2}`,
+			row: { number, values: { n: number } }
+		});
+	const fine = (step: string, number: number) => result(step, 'x', { row: { number, values: { n: number } } });
+	const ten = Array.from({ length: 10 }, (_, n) => (n % 3 === 1 ? bad('a', n + 1) : fine('a', n + 1)));
+	const end = { status: 'done' as const, summary: emptySummary(), ms: 1, stopped: '' };
+
+	test('is the same while it goes on, when it has ended, after a restart, and where it was never kept', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		await store.runs.record('r1', 0, ten.slice(0, 4));
+		expect(await store.runs.tally('r1')).toMatchObject({ recorded: 4, summary: { passed: 3, failed: 1 } });
+		await store.close();
+		// results go on to come in pieces, to a server that knows nothing of those before
+		store = await createStore(join(dir, 'heron.db'));
+		await store.runs.record('r1', 4, ten.slice(4));
+		const going = await store.runs.tally('r1');
+		expect(going.scenarios['c/s']).toMatchObject({ rows: 10, badRows: 3 });
+		expect(going.faults.map(({ first, count }) => [first, count])).toEqual([
+			[1, 2],
+			[4, 1]
+		]);
+		await store.runs.finish('r1', end);
+		expect(await store.runs.tally('r1')).toEqual(going);
+		const past = await store.past.past('p', { environment: 'local' }, 5);
+		expect(past[0]!.steps).toMatchObject([{ step: 'a', standing: 'failed', rows: [2, 5, 8] }]);
+
+		// as a version left it that had no tallies
+		const db = new sqlite3.Database(join(dir, 'heron.db'));
+		const exec = (sql: string) =>
+			new Promise<void>((resolve, reject) => db.exec(sql, (error) => (error ? reject(error) : resolve())));
+		await exec("UPDATE runs SET tally = '', past = ''; UPDATE steps SET cause = ''");
+		await new Promise((resolve) => db.close(resolve));
+		expect(await store.past.past('p', { environment: 'local' }, 5)).toEqual(past);
+		expect(await store.runs.tally('r1')).toEqual(going);
+		expect(await store.runs.findings('r1', { known: false, cause: going.faults[0]!.cause }, -1, 9)).toHaveLength(2);
+	});
+	test('a run that was taken for dead and goes on is counted anew', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		await store.runs.record('r1', 0, ten.slice(0, 4));
+		await store.runs.finish('r1', { ...end, status: 'interrupted' });
+		await store.runs.record('r1', 4, ten.slice(4));
+		await store.runs.finish('r1', { ...end, status: 'running' });
+		expect(await store.runs.tally('r1')).toMatchObject({ recorded: 10 });
+		await store.runs.finish('r1', end);
+		expect(await store.runs.tally('r1')).toMatchObject({ recorded: 10, summary: { passed: 7, failed: 3 } });
+	});
+	test('results are read in pages: by cause, by row, as a scenario went, and where a step stands', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		const other = ['late', 'early'].map((step, n) => result(step, 'x', { scenario: 'c/t', startedAt: 20 - n }));
+		await store.runs.record('r1', 0, [...ten, bad('b', 2), ...other]);
+		const { runs } = store;
+		const seqs = (steps: { seq: number }[]) => steps.map(({ seq }) => seq);
+		const { faults } = await runs.tally('r1');
+		expect(seqs(await runs.named('r1', [3, 1, 99]))).toEqual([1, 3]);
+		expect(seqs(await runs.findings('r1', { known: false, cause: faults[0]!.cause }, 1, 9))).toEqual([7, 10]);
+		expect(seqs(await runs.findings('r1', { known: false, without: [faults[0]!.cause] }, -1, 9))).toEqual([4]);
+		expect(await runs.findings('r1', { known: true, cause: faults[0]!.cause }, -1, 9)).toEqual([]);
+		expect((await runs.ofRows('r1', 'c/s', false, 4, 2)).map(({ row }) => row!.number)).toEqual([5, 6]);
+		expect((await runs.ofRows('r1', 'c/s', true, 1, 1)).map(({ row }) => row!.number)).toEqual([5]);
+		expect(seqs(await runs.ofRow('r1', 'c/s', 2)).sort()).toEqual([1, 10]);
+		expect(await runs.badRows('r1', 'c/s')).toEqual([2, 5, 8]);
+		expect((await runs.ofScenario('r1', 'c/t', 0, 9)).map(({ step }) => step)).toEqual(['early', 'late']);
+		expect((await runs.ofScenario('r1', 'c/t', 1, 9)).map(({ step }) => step)).toEqual(['late']);
+		const late = (await runs.lastOf('r1', 'c/t', 'late'))!;
+		expect(await runs.placeOf(late)).toBe(1);
+		expect(await runs.placeOf((await runs.lastOf('r1', 'c/s', 'a'))!)).toBe(9);
+	});
+	test('every result is read, piece by piece', async () => {
+		await project();
+		await store.runs.begin('p', 'run', begun('r1'));
+		await store.runs.record(
+			'r1',
+			0,
+			Array.from({ length: 1203 }, (_, n) => result(`s${n}`, ''))
+		);
+		const seen: number[] = [];
+		for await (const { seq } of eachStep(store.runs, 'r1', 200)) seen.push(seq);
+		expect(seen).toEqual(Array.from({ length: 1002 }, (_, n) => n + 201));
 	});
 });
 

@@ -1,32 +1,45 @@
 <script lang="ts">
 	import { RESULTS_PAGE as PAGE } from '#core/run/index.ts';
+	import type { Paged } from './rows.ts';
 
 	/** Which part of many is shown, and the ways to the others. */
 	let {
-		from,
-		shown,
-		total,
+		paged,
 		what,
 		onmove
 	}: {
-		/** The place of the first that is shown, from 0. */
-		from: number;
-		shown: number;
-		total: number;
+		paged: Paged;
 		/** `rows`. */
 		what: string;
 		onmove(from: number): void;
 	} = $props();
+	const { from, shown, total } = $derived(paged);
 	const last = $derived(Math.max(0, Math.floor((total - 1) / PAGE) * PAGE));
 </script>
 
 <nav class="flex items-baseline gap-4 py-2 pl-[30px] text-[13px] text-quiet" aria-label="Pages of {what}">
 	<span role="status"
 		>{what.split(',')[0]}
-		{(from + 1).toLocaleString('en')} to {(from + shown).toLocaleString('en')} of {total.toLocaleString('en')}</span
+		{from + 1} to {from + shown} of {total}</span
 	>
-	<button class="word" disabled={from === 0} onclick={() => onmove(0)}>first</button>
-	<button class="word" disabled={from === 0} onclick={() => onmove(Math.max(0, from - PAGE))}>earlier</button>
-	<button class="word" disabled={from >= last} onclick={() => onmove(from + PAGE)}>later</button>
-	<button class="word" disabled={from >= last} onclick={() => onmove(last)}>last</button>
+	<button
+		class="word disabled:cursor-default disabled:border-transparent disabled:text-quiet"
+		disabled={from === 0}
+		onclick={() => onmove(0)}>first</button
+	>
+	<button
+		class="word disabled:cursor-default disabled:border-transparent disabled:text-quiet"
+		disabled={from === 0}
+		onclick={() => onmove(Math.max(0, from - PAGE))}>earlier</button
+	>
+	<button
+		class="word disabled:cursor-default disabled:border-transparent disabled:text-quiet"
+		disabled={from >= last}
+		onclick={() => onmove(from + PAGE)}>later</button
+	>
+	<button
+		class="word disabled:cursor-default disabled:border-transparent disabled:text-quiet"
+		disabled={from >= last}
+		onclick={() => onmove(last)}>last</button
+	>
 </nav>

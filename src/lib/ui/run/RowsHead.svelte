@@ -5,6 +5,8 @@
 	import { toasts } from '../common/toast.svelte.ts';
 	import { uploadFile } from '../common/upload.ts';
 	import { useProject } from '../frame/project.svelte.ts';
+	import Pager from './Pager.svelte';
+	import type { Paged } from './rows.ts';
 	import { gridOf, MOST_COLUMNS } from './grid.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
 	import type { RunOrder } from './start.svelte.ts';
@@ -16,7 +18,9 @@
 		tally,
 		columns,
 		onlyBad = $bindable(),
-		again
+		again,
+		paged,
+		onmove
 	}: {
 		sheet: RunSheetState;
 		scenario: StoredRun['scenarios'][number];
@@ -24,6 +28,8 @@
 		columns: string[];
 		onlyBad: boolean;
 		again(targets: string[], more?: RunOrder): void;
+		paged: Paged | undefined;
+		onmove(from: number): void;
 	} = $props();
 	const project = useProject();
 	const rows = $derived(tally?.rows ?? 0);
@@ -41,7 +47,11 @@
 	async function keepAsDataset() {
 		try {
 			const bytes = await api.bytes(fileOf('aside'));
-			await uploadFile(project(), new File([bytes as Uint8Array<ArrayBuffer>], `${name}-set-aside-${sheet.run.number}.csv`), 'datasets');
+			await uploadFile(
+				project(),
+				new File([bytes as Uint8Array<ArrayBuffer>], `${name}-set-aside-${sheet.run.number}.csv`),
+				'datasets'
+			);
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		}
@@ -53,7 +63,7 @@
 	<label class="flex items-center gap-1.5 self-center"
 		><input type="checkbox" class="checkbox h-3.5 w-3.5" bind:checked={onlyBad} />only those that did not pass</label
 	>
-	{#if !sheet.going}<span class="ml-auto flex gap-3">
+	{#if !sheet.going}<span class="ml-auto flex items-baseline gap-3">
 			{#if bad > 0}
 				<button class="press" onclick={runAgain}>Run {bad === 1 ? 'this row' : `these ${bad} rows`} again</button>
 				<button class="word" onclick={keepAsDataset}>keep them as a dataset</button>
@@ -62,6 +72,7 @@
 			<a class="word" href="/api{fileOf('rows')}" download>all as CSV</a>
 		</span>{/if}
 </div>
+{#if paged}<Pager {paged} what="rows" {onmove} />{/if}
 <div class="label grid gap-2 pt-1 pb-1 pl-[30px]" style={gridOf(columns)}>
 	<span></span><span>row</span>
 	{#each columns.slice(0, MOST_COLUMNS) as column (column)}<span class="truncate">{column}</span>{/each}

@@ -102,7 +102,7 @@
 		{/if}
 	</span>
 </div>
-<div class="mt-1 flex flex-wrap gap-x-5 border-b-2 border-ink pb-2.5 text-quiet">
+<div class="mt-1 flex flex-wrap items-baseline gap-x-5 border-b-2 border-ink pb-2.5 text-quiet">
 	<span>run {run.number}</span>
 	<span>{run.info.environment || 'no environment'}</span>
 	<span>{new Date(run.startedAt).toLocaleString()}{sheet.going ? '' : `, ${showDuration(run.ms)}`}</span>

@@ -238,6 +238,8 @@
 						columns={line.columns}
 						bind:onlyBad
 						{again}
+						paged={line.paged}
+						onmove={(from) => move(line.scenario, from)}
 					/>
 				{:else if line.kind === 'row'}
 					<RowLine
@@ -247,13 +249,7 @@
 						onopen={() => toggle(opened, line.key)}
 					/>
 				{:else if line.kind === 'pager'}
-					<Pager
-						from={line.from}
-						shown={line.shown}
-						total={line.total}
-						what={line.what}
-						onmove={(from) => move(line.scenario, from)}
-					/>
+					<Pager paged={line.paged} what={line.what} onmove={(from) => move(line.scenario, from)} />
 				{:else if line.kind === 'step'}{@render stepLine(line.step, line.key)}
 				{:else}{@render named(line)}{/if}
 			{/snippet}

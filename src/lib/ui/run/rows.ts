@@ -15,9 +15,16 @@ export type Line =
 	| { kind: 'further'; key: string; fold: string; from: number }
 	| { kind: 'scenario'; key: string; scenario: string }
 	| { kind: 'step'; key: string; step: StoredStep }
-	| { kind: 'rows'; key: string; scenario: string; columns: string[] }
+	| { kind: 'rows'; key: string; scenario: string; columns: string[]; paged?: Paged }
 	| { kind: 'row'; key: string; row: RowResult; columns: string[] }
-	| { kind: 'pager'; key: string; scenario: string; from: number; shown: number; total: number; what: string };
+	| { kind: 'pager'; key: string; scenario: string; paged: Paged; what: string };
+
+/** Which of many results, or rows, are shown: from a place, from 0. */
+export interface Paged {
+	from: number;
+	shown: number;
+	total: number;
+}
 
 /** What of a run's page is unfolded, and where in it one is. */
 export interface Unfolded {
@@ -81,17 +88,25 @@ function scenarioLines(sheet: RunSheetState, scenario: string, data: boolean, un
 		: { of: 'scenario', scenario, from };
 	const page = sheet.page(asked);
 	const columns = columnsOf(tally, page && 'rows' in page ? page.rows : []);
-	if (data) lines.push({ kind: 'rows', key: `h${scenario}`, scenario, columns });
-	if (!page) return [...lines, { ...READING, key: `w${scenario}` }];
+	if (!page) {
+		if (data) lines.push({ kind: 'rows', key: `h${scenario}`, scenario, columns });
+		return [...lines, { ...READING, key: `w${scenario}` }];
+	}
 	const shown = 'rows' in page ? page.rows.length : page.steps.length;
 	const all = tally ? (data ? ((unfolded.onlyBad ? tally.badRows : tally.rows) ?? 0) : countedIn(tally)) : 0;
-	const pager = { kind: 'pager', scenario, from, shown, total: Math.max(all, from + shown) } as const;
-	const what = data ? 'rows' : 'results';
-	const paged = from > 0 || page.more;
-	if (paged) lines.push({ ...pager, key: `p${scenario}`, what });
-	if ('rows' in page) lines.push(...rowLines(sheet, scenario, page.rows, columns, unfolded));
-	else for (const step of page.steps) lines.push({ kind: 'step', key: `t${step.seq}`, step });
-	if (paged) lines.push({ ...pager, key: `q${scenario}`, what: `${what}, below` });
+	const paged: Paged | undefined =
+		from > 0 || page.more ? { from, shown, total: Math.max(all, from + shown) } : undefined;
+	const pager = (key: string, what: string): void => {
+		if (paged) lines.push({ kind: 'pager', key: `${key}${scenario}`, scenario, paged, what });
+	};
+	if ('rows' in page) {
+		lines.push({ kind: 'rows', key: `h${scenario}`, scenario, columns, ...(paged ? { paged } : {}) });
+		lines.push(...rowLines(sheet, scenario, page.rows, columns, unfolded));
+	} else {
+		pager('p', 'results');
+		for (const step of page.steps) lines.push({ kind: 'step', key: `t${step.seq}`, step });
+	}
+	pager('q', data ? 'rows, below' : 'results, below');
 	return lines;
 }
 

@@ -2,36 +2,40 @@ import { parseJson } from '#core/model/json.ts';
 import { changedTally, type RunTally } from '#core/run/index.ts';
 import type { FirstView, ResultPage, StoredRun, StoredStep, TallyEvent } from '$lib/wire.ts';
 import { SvelteMap } from 'svelte/reactivity';
-import { api } from '../common/api.ts';
+import { api, messageOf } from '../common/api.ts';
 import { released } from '../common/press.ts';
+import { toasts } from '../common/toast.svelte.ts';
 import { pagesOf, queryOf, type Asked, type Page } from './pages.ts';
-
-/** So often, at most, what is unfolded of a run that goes on is read again. */
-const AGAIN_MS = 1000;
+import { resultReader } from './reader.ts';
 
 /** A run on the screen, as far as it has come: what it came to, and the results that are looked at. */
 export class RunSheetState {
 	run: StoredRun = $state.raw() as StoredRun;
 	tally: RunTally = $state.raw() as RunTally;
 	under = $state('');
-	/** Results by their sequence numbers: those that are looked at. */
+	/** Results by their sequence numbers. */
 	#steps = new SvelteMap<number, StoredStep>();
+	#pages = new SvelteMap<string, Page>();
 	/** Of a run that is whole here. */
 	#local: ((asked: Asked) => Page) | undefined = $state.raw();
-	#pages = new SvelteMap<string, Page>();
-	/** What was asked for, and when. */
-	#asked = new Map<string, { asked: Asked; at: number; again?: ReturnType<typeof setTimeout> }>();
-	#missing = new Set<number>();
+	#reader;
 	#source: EventSource | undefined;
 	#left = false;
 
 	constructor(view: FirstView) {
+		this.#reader = resultReader(view.run.id, {
+			page: (query, page) => void this.#pages.set(query, page),
+			steps: (steps) => this.#know(steps)
+		});
 		this.#show(view);
+	}
+	#know(steps: StoredStep[]): void {
+		for (const step of steps) this.#steps.set(step.seq, step);
 	}
 	#show({ run, tally, steps, whole }: FirstView): void {
 		this.run = run;
 		this.tally = tally;
-		for (const step of steps) this.#steps.set(step.seq, step);
+		this.#know(steps);
 		this.#local = whole ? pagesOf(steps) : undefined;
 	}
 
@@ -42,60 +46,18 @@ export class RunSheetState {
 	/** A result, by its sequence number; undefined until it is there. */
 	step(seq: number): StoredStep | undefined {
 		const found = this.#steps.get(seq);
-		if (found || this.#missing.has(seq)) return found;
-		// all that one look needs is asked for at once
-		if (this.#missing.size === 0) setTimeout(() => void this.#readMissing());
-		this.#missing.add(seq);
-		return undefined;
+		if (!found) this.#reader.wantStep(seq);
+		return found;
 	}
-	async #readMissing(): Promise<void> {
-		const seqs = [...this.#missing];
-		try {
-			const { steps } = await api.get<ResultPage>(`/runs/${this.run.id}/results?of=named&seqs=${seqs.join(',')}`);
-			for (const step of steps) this.#steps.set(step.seq, step);
-		} finally {
-			for (const seq of seqs) this.#missing.delete(seq);
-		}
-	}
-
 	/** A page of results; undefined until it is there. */
 	page(asked: Asked): Page | undefined {
 		if (this.#local) return this.#local(asked);
-		const query = queryOf(asked);
-		if (!this.#asked.has(query)) {
-			this.#asked.set(query, { asked, at: 0 });
-			setTimeout(() => void this.#read(query));
-		}
-		return this.#pages.get(query);
-	}
-	async #read(query: string): Promise<void> {
-		const one = this.#asked.get(query);
-		if (!one || this.#left) return;
-		one.at = Date.now();
-		delete one.again;
-		try {
-			const page = await api.get<Page>(`/runs/${this.run.id}/results?${query}`);
-			if (this.#asked.has(query)) this.#pages.set(query, page);
-		} catch {
-			// it is asked for again when somebody looks again
-			this.#asked.delete(query);
-		}
+		this.#reader.want(asked);
+		return this.#pages.get(queryOf(asked));
 	}
 	/** What is folded is let go: what a page holds does not grow with what was looked at. */
 	fold(wanted: (asked: Asked) => boolean): void {
-		for (const [query, one] of this.#asked) {
-			if (!wanted(one.asked)) continue;
-			clearTimeout(one.again);
-			this.#asked.delete(query);
-			this.#pages.delete(query);
-		}
-	}
-	#readAgain(scenarios: Record<string, unknown>): void {
-		for (const [query, one] of this.#asked) {
-			const concerned = one.asked.of === 'findings' || Object.hasOwn(scenarios, one.asked.scenario);
-			if (!concerned || one.again) continue;
-			one.again = setTimeout(() => void this.#read(query), Math.max(0, one.at + AGAIN_MS - Date.now()));
-		}
+		for (const query of this.#reader.drop(wanted)) this.#pages.delete(query);
 	}
 
 	/** The newest result of a step, and on which page of its scenario, or of its rows, it stands. */
@@ -106,14 +68,12 @@ export class RunSheetState {
 				.find((one) => one.scenario === scenario && one.step === step && !one.superseded);
 			return found && { step: found, from: 0 };
 		}
-		const query = new URLSearchParams({ of: 'step', scenario, step }).toString();
-		const { from, steps } = await api.get<ResultPage>(`/runs/${this.run.id}/results?${query}`);
+		const { from, steps } = await this.#reader.ask<ResultPage>({ of: 'step', scenario, step });
 		return steps[0] && { step: steps[0], from };
 	}
 	/** The rows of a scenario that did not pass, as they are named to be run again. */
 	async badRows(scenario: string): Promise<string> {
-		const query = new URLSearchParams({ of: 'badRows', scenario }).toString();
-		return (await api.get<{ take: string }>(`/runs/${this.run.id}/results?${query}`)).take;
+		return (await this.#reader.ask<{ take: string }>({ of: 'badRows', scenario })).take;
 	}
 	/** The title of a step, where its result is here. */
 	titleOf(scenario: string, step: string): string {
@@ -134,18 +94,23 @@ export class RunSheetState {
 			if (event.type === 'tally') {
 				this.under = event.under;
 				this.tally = changedTally(this.tally, event.change);
-				this.#readAgain(event.change.scenarios);
+				this.#reader.again(event.change.scenarios);
 				return;
 			}
-			const view = await api.get<FirstView>(`/runs/${this.run.id}`);
-			if (this.#left) return;
-			this.#show(view);
-			this.#readAgain(view.tally.scenarios);
-			onEnd();
+			try {
+				const view = await api.get<FirstView>(`/runs/${this.run.id}`);
+				if (this.#left) return;
+				this.#show(view);
+				this.#reader.again(view.tally.scenarios);
+				onEnd();
+			} catch (error) {
+				toasts.show(messageOf(error), 'trouble');
+			}
 		};
 	}
 	leave(): void {
 		this.#left = true;
+		this.#reader.close();
 		this.#source?.close();
 	}
 }
