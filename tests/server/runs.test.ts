@@ -17,6 +17,7 @@ let host: EngineHost;
 let runs: Runs;
 let project: OpenProject;
 let mirror: Awaited<ReturnType<typeof createMirror>>;
+let calls = 0;
 const secret = 'canary-4711';
 
 beforeAll(async () => {
@@ -27,10 +28,12 @@ beforeAll(async () => {
 		kept: (of, environment, scenario, kept) => void keepTokens(store.vault, of, { environment, scenario }, kept)
 	});
 	mirror = await createMirror();
+	mirror.addHook('onRequest', async () => void calls++);
 	const base = await mirror.listen({ host: '127.0.0.1', port: 0 });
 	const files: Record<string, string> = {
 		'heron.yaml': 'heron: 1\ntitle: P\nenvironment: local\n',
 		'environments/live.yaml': `heron: 1\nguarded: true\nvariables: { base: "${base}" }\nsecrets: [word]\n`,
+		'datasets/many.csv': `n\n${Array.from({ length: 100 }, (_, n) => n + 1).join('\n')}\n`,
 		'datasets/names.csv': 'name,age\nAvery,31\nBlake,44\nRowan,28\n',
 		'environments/local.yaml': `heron: 1\nvariables: { base: "${base}" }\nsecrets: [word]\n`,
 		'connections/mirror.yaml': 'heron: 1\nbase: "{$env.base}"\n',
@@ -52,6 +55,9 @@ scenarios:
     steps:
       - { id: login, send: POST /sign-in, body: { text: "pass-{$string($now())}-long" }, keep: { token: $.body } }
       - { id: who, send: GET /who, headers: { Authorization: "Bearer {$steps.login.token}" }, keep: { path: $.path }, checks: [{ that: "$contains($string($response.body.headers), $steps.login.token)" }] }
+  - id: heavy
+    steps:
+      - { id: big, each: many, send: GET /bytes/2000000 }
   - id: slow
     steps:
       - { id: wait, send: GET /delay/5000 }
@@ -190,6 +196,58 @@ describe('a run on the server', () => {
 		blocked = false;
 		await vi.waitFor(async () => expect((await store.runs.get(run.id))!.status).toBe('done'), { timeout: 20_000 });
 		expect(await store.runs.steps(run.id)).toHaveLength(3);
+	}, 60_000);
+	test('with a slow disk goes on no faster than it is recorded, and is whole', async () => {
+		const each = 2_000_000;
+		let recorded = 0;
+		let furthest = 0;
+		const real = store.runs;
+		const slow: Store['runs'] = {
+			...real,
+			async record(...given) {
+				await new Promise((resolve) => setTimeout(resolve, 400));
+				furthest = Math.max(furthest, calls - before - recorded);
+				const steps = await real.record(...given);
+				recorded += steps.length;
+				return steps;
+			}
+		};
+		const own = createRuns({ ...store, runs: slow }, host, projects, async () => ({
+			secrets: { word: secret },
+			tokens: []
+		}));
+		const before = calls;
+		const run = await own.start(project, request({ targets: ['c/heavy'] }));
+		const ended = await new Promise((resolve) => {
+			own.listen(run.id, (event) => event.type === 'end' && resolve(event.status));
+		});
+		expect(ended).toBe('done');
+		expect(recorded).toBe(100);
+		// what is under way, what waits to be told, what waits to be recorded: each 32 MB at most, and one more
+		expect(furthest * each).toBeLessThanOrEqual(70_000_000);
+	}, 120_000);
+	test('that waits for a slow disk can be stopped', async () => {
+		const real = store.runs;
+		let blocked = true;
+		const stuck: Store['runs'] = {
+			...real,
+			record: (...given) =>
+				blocked ? Promise.reject(new HeronError('store.readOnly', { detail: 'SQLITE_BUSY' })) : real.record(...given)
+		};
+		const own = createRuns({ ...store, runs: stuck }, host, projects, async () => ({
+			secrets: { word: secret },
+			tokens: []
+		}));
+		const run = await own.start(project, request({ targets: ['c/heavy'] }));
+		const ended = new Promise((resolve) => {
+			own.listen(run.id, (event) => event.type === 'end' && resolve(event.status));
+		});
+		const seen = calls;
+		await vi.waitFor(() => expect(calls - seen).toBeGreaterThan(10), { timeout: 20_000 });
+		own.cancel(run.id);
+		expect(await ended).toBe('incomplete');
+		blocked = false;
+		await vi.waitFor(async () => expect((await store.runs.get(run.id))!.status).toBe('stopped'), { timeout: 20_000 });
 	}, 60_000);
 	test('that does not resolve does not start, and leaves no trace', async () => {
 		const before = (await store.runs.list('p', 100)).length;

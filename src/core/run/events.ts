@@ -136,6 +136,12 @@ export interface ScenarioRef {
 	rows?: number;
 }
 
+/** About how much memory an event holds, in octets. */
+export function weightOf(event: RunEvent): number {
+	if (event.type !== 'step') return 200;
+	return event.result.exchanges.reduce((n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0), 2000);
+}
+
 export type RunEvent =
 	| { type: 'run'; run: RunInfo; scenarios: ScenarioRef[]; steps: number }
 	/** `more`: steps that were not counted when the run began. */

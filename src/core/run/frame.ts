@@ -56,6 +56,8 @@ export interface FrameTools {
 	push(event: RunEvent): void;
 	/** Counts and tells a result. */
 	add(result: StepResult): Outcome;
+	/** Resolves when not too much waits to be taken: a run does not go on faster than it is recorded. */
+	room(): Promise<void>;
 	/** Why nothing further is begun; empty while all is well. */
 	stopped(): string;
 }
@@ -101,17 +103,24 @@ export function createFrames(tools: FrameTools): Frames {
 				step: (context.within?.prefix ?? '') + step.id,
 				text: redactor.text(words)
 			});
-		const one = (inner: StepContext): Promise<Outcome> =>
-			step.call
+		const one = async (inner: StepContext): Promise<Outcome> => {
+			// within a call the time of the call would run on
+			if (frame.depth === 0) await tools.room();
+			return step.call
 				? callScenario(frame, step, index, inner)
-				: runStep(chosen, step, index, memory, { ...inner, progress: text }, frame.outcomes).then(add);
+				: add(await runStep(chosen, step, index, memory, { ...inner, progress: text }, frame.outcomes));
+		};
 		if (step.each === undefined) return one(context);
 		const results: Outcome[] = [];
 		const outputs: Record<string, Json[]> = {};
 		try {
 			const over = { evaluator, scope: scopeOf(context, memory), seed: tools.seed, ports };
 			for await (const pass of passesOf(step.each, over)) {
-				if (context.signal?.aborted) break;
+				if (context.signal?.aborted) {
+					const reason = tools.stopped();
+					if (reason) add(skipped(chosen, step, index, { ...context, pass }, reason));
+					break;
+				}
 				if (results.length > 0) begin(frame, step, 1);
 				results.push(await one({ ...context, pass }));
 				const names = step.send?.keep.map((keep) => keep.name) ?? Object.keys(memory.outputs[step.id] ?? {});

@@ -1,7 +1,12 @@
 const ENOUGH = 1000;
+/** So much of it, in octets. */
+const HEAVY = 32_000_000;
 
-/** Many writers, one reader: what is pushed comes out of the iteration in order. */
-export function createQueue<T>(): {
+/**
+ * Many writers, one reader: what is pushed comes out of the iteration in order.
+ * @param weightOf how much memory an item holds, in octets
+ */
+export function createQueue<T>(weightOf: (item: T) => number = () => 0): {
 	push(item: T): void;
 	/** Resolves when the reader has not much waiting for it, so that writers do not run ahead. */
 	room(): Promise<void>;
@@ -9,6 +14,7 @@ export function createQueue<T>(): {
 	drain(): AsyncGenerator<T[]>;
 } {
 	let items: T[] = [];
+	let weight = 0;
 	let closed = false;
 	let wake: (() => void) | undefined;
 	let held: (() => void)[] = [];
@@ -19,10 +25,11 @@ export function createQueue<T>(): {
 	return {
 		push(item) {
 			items.push(item);
+			weight += weightOf(item);
 			ring();
 		},
 		async room() {
-			while (items.length > ENOUGH) await new Promise<void>((resolve) => held.push(resolve));
+			while (items.length > ENOUGH || weight > HEAVY) await new Promise<void>((resolve) => held.push(resolve));
 		},
 		close() {
 			closed = true;
@@ -33,6 +40,7 @@ export function createQueue<T>(): {
 				if (items.length > 0) {
 					const batch = items;
 					items = [];
+					weight = 0;
 					yield batch;
 					// only when the reader has asked for more is it done with what it had
 					const free = held;

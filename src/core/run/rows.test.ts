@@ -176,6 +176,16 @@ describe('a step that repeats', () => {
 		expect(outcomes).toEqual(['each passed', 'each failed', 'each passed', 'use passed']);
 		expect(new TextDecoder().decode(results[3]!.exchanges[0]!.requestBody)).toBe('[1,2,3]');
 	});
+	test('a run that is stopped between two passes says so, and the pass is skipped', async () => {
+		const stop = new AbortController();
+		const { results, end } = await run([get('a', { each: Array.from({ length: 20 }, (_, n) => n) })], {
+			signal: stop.signal,
+			onEvent: (event) => event.type === 'step' && stop.abort()
+		});
+		expect(results.length).toBeLessThan(20);
+		expect(results.at(-1)).toMatchObject({ outcome: 'skipped', pass: { number: results.length } });
+		expect(end.stopped).not.toBe('');
+	});
 	test('over nothing is skipped; over what is no list is an error', async () => {
 		expect((await run([get('a', { each: [] })])).outcomes).toEqual(['a skipped']);
 		const { results } = await run([get('a', { each: '{$env.word}' })], { variables: { word: 'x' } });

@@ -4,7 +4,7 @@ import type { Workspace } from '../project/index.ts';
 import type { Redactor } from '../redact/index.ts';
 import { createEvaluator } from '../values/index.ts';
 import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
-import type { Outcome, RowRef, RunEvent, RunInfo, StepResult } from './events.ts';
+import { weightOf, type Outcome, type RowRef, type RunEvent, type RunInfo, type StepResult } from './events.ts';
 import { createFrames, type Frame } from './frame.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { Ports } from './ports.ts';
@@ -52,7 +52,7 @@ interface Unit {
  * order, even after the signal. Events come in order within a scenario and row; those that run side by side are interleaved.
  */
 export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal): AsyncGenerator<RunEvent[]> {
-	const queue = createQueue<RunEvent>();
+	const queue = createQueue<RunEvent>(weightOf);
 	const started = ports.now();
 	const summary = emptySummary();
 	const wanted = (id: string) => plan.only.length === 0 || plan.only.includes(id);
@@ -126,6 +126,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			queue.push(again ? { ...event, more: 0 } : event);
 		},
 		add,
+		room: () => queue.room(),
 		stopped() {
 			if (!stopped && signal?.aborted) stopped = reasonOf(signal);
 			return stopped;

@@ -46,7 +46,7 @@ export interface App {
 		project: OpenProject,
 		environment: string,
 		order: Jobs[N]['order'],
-		options?: { id?: string; progress?: (progress: Progress) => void; signal?: AbortSignal }
+		options?: { id?: string; progress?: (progress: Progress) => void | Promise<void>; signal?: AbortSignal }
 	): Promise<Jobs[N]['answer']>;
 	close(): Promise<void>;
 }

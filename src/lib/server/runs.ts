@@ -1,21 +1,15 @@
 import { touchCounter } from '#core/coverage/index.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
-import { createJudge, pastOf } from '#core/gate/index.ts';
-import type { Quarantine } from '#core/model/quarantine.ts';
-import type { Gate } from '#core/model/suite.ts';
 import { counted } from '#core/messages.ts';
 import {
 	choose,
 	demandAllowed,
 	OUTCOMES,
 	problemsInTheWay,
-	reduceRun,
-	startState,
 	titleOf,
 	type RowsChoice,
 	type RunEvent,
-	type RunInfo,
-	type Verdict
+	type RunInfo
 } from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host.ts';
 import type { Progress, RunOrder, Sealed } from '#server/engine/protocol.ts';
@@ -24,6 +18,7 @@ import { randomInt, randomUUID } from 'node:crypto';
 import { projectOfRun } from './history.ts';
 import { outputsOf } from './kept-tokens.ts';
 import type { OpenProject, Projects } from './projects.ts';
+import { createRecorder } from './recorder.ts';
 import { currentVisitor } from './visitor.ts';
 
 export interface RunRequest {
@@ -76,19 +71,8 @@ export interface Runs {
 	close(): void;
 }
 
-/** So many earlier runs a gate remembers. */
-const REMEMBERED = 30;
-const BATCH_MS = 50;
-/** Octets of bodies that wait to be recorded while the database cannot be written. */
-const MOST_HELD = 300_000_000;
 /** How long the end of a run waits for its results to be recorded before it says that they are not. */
 const PATIENCE_MS = 8000;
-
-/** About how much memory an event holds. */
-function weightOf(event: RunEvent): number {
-	if (event.type !== 'step') return 0;
-	return event.result.exchanges.reduce((n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0), 2000);
-}
 
 export function createRuns(
 	{ runs: store, past, vault, history, files }: Pick<Store, 'runs' | 'past' | 'vault' | 'history' | 'files'>,
@@ -103,107 +87,6 @@ export function createRuns(
 
 	const tell = (id: string, event: LiveEvent) => {
 		for (const listener of live.get(id)?.listeners ?? []) listener(event);
-	};
-
-	/**
-	 * Records what a run does, in batches and in order, and tells it when it is recorded. Where the database cannot be written
-	 * it waits and tries again; what it holds meanwhile is limited, and what is beyond that is lost, and counted.
-	 */
-	const recorder = (
-		kind: 'run' | 'send',
-		project: string,
-		{ quarantine, touched }: { quarantine: Quarantine; touched: ReturnType<typeof touchCounter> },
-		begun: (run: StoredRun) => void
-	) => {
-		const state = startState();
-		const judge = createJudge(quarantine, touched);
-		let queue: RunEvent[] = [];
-		let working: Promise<void> | undefined;
-		let seq = 0;
-		let held = 0;
-		let lost = 0;
-		let trouble: HeronError | undefined;
-
-		const insist = async <T>(act: () => Promise<T>): Promise<T> => {
-			for (let pause = 200; ; pause = Math.min(pause * 2, 5000)) {
-				try {
-					const done = await act();
-					trouble = undefined;
-					return done;
-				} catch (error) {
-					if (!(error instanceof HeronError) || error.code !== 'store.readOnly' || closed) throw error;
-					trouble = error;
-					await new Promise((resolve) => setTimeout(resolve, pause).unref());
-				}
-			}
-		};
-		const drain = async () => {
-			while (queue.length > 0) {
-				const batch = queue;
-				queue = [];
-				const results = batch.flatMap((event) => (event.type === 'step' ? [event.result] : []));
-				const first = batch.find((event) => event.type === 'run');
-				if (first) begun(await store.begin(project, kind, first));
-				for (const event of batch) if (event.type === 'begin' || event.type === 'progress') tell(state.run!.id, event);
-				if (results.length > 0) {
-					const from = seq;
-					const stored = await insist(() => store.record(state.run!.id, from, results));
-					seq += results.length;
-					for (const step of stored) tell(state.run!.id, { type: 'step', step });
-				}
-				held -= batch.reduce((n, event) => n + weightOf(event), 0);
-				for (const event of batch) {
-					if (event.type === 'scenario-end')
-						tell(state.run!.id, { type: 'scenario', scenario: event.scenario, outcome: event.outcome, ms: event.ms });
-				}
-				await new Promise((resolve) => setTimeout(resolve, queue.length > 0 ? 0 : BATCH_MS / 10));
-			}
-		};
-		return {
-			state,
-			/** What the gate says of what is recorded. */
-			verdict: async (gate: Gate | undefined): Promise<Verdict | undefined> => {
-				if (kind !== 'run' || !state.run) return undefined;
-				const { suite, environment } = state.run;
-				const runs = await past.past(project, { suite, environment }, REMEMBERED);
-				return judge.judge(state, gate, pastOf(runs, state.run)).verdict;
-			},
-			/** Writes something once it can be written. */
-			insist,
-			push(events: RunEvent[], onTrouble: () => void) {
-				for (const event of events) {
-					reduceRun(state, event);
-					judge.take(event);
-					const weight = weightOf(event);
-					if (event.type === 'step' && held + weight > MOST_HELD) {
-						lost++;
-						onTrouble();
-						continue;
-					}
-					held += weight;
-					queue.push(event);
-				}
-				working ??= drain()
-					.catch((error: unknown) => {
-						trouble = error as HeronError;
-						lost += queue.filter((event) => event.type === 'step').length;
-						onTrouble();
-					})
-					.finally(() => (working = undefined));
-			},
-			/** Resolves when all is recorded, or when it has been waited for long enough. */
-			async settled(patience = Infinity): Promise<void> {
-				const over = Date.now() + patience;
-				while (working && Date.now() < over)
-					await Promise.race([working, new Promise((resolve) => setTimeout(resolve, 100).unref())]);
-			},
-			/** Results that are not recorded: lost, or still waiting. */
-			missing: () => ({
-				lost,
-				waiting: working ? state.done - seq - lost : 0,
-				...(trouble ? { trouble } : {})
-			})
-		};
 	};
 
 	return {
@@ -283,14 +166,21 @@ export function createRuns(
 			live.set(info.id, here);
 			return new Promise<StoredRun>((resolve, reject) => {
 				let begun: StoredRun | undefined;
-				const counting = {
-					quarantine: workspace.quarantine,
-					touched: touchCounter(workspace, byHand ? undefined : suite?.gate)
-				};
-				const record = recorder(byHand ? 'send' : 'run', project.name, counting, (run) => {
-					begun = run;
-					resolve(run);
-				});
+				const record = createRecorder(
+					{ runs: store, past },
+					{
+						kind: byHand ? 'send' : 'run',
+						project: project.name,
+						quarantine: workspace.quarantine,
+						touched: touchCounter(workspace, byHand ? undefined : suite?.gate),
+						begun(run) {
+							begun = run;
+							resolve(run);
+						},
+						tell: (event) => tell(info.id, event),
+						closed: () => closed
+					}
+				);
 				const scenariosNow = () =>
 					[...record.state.scenarios.values()].map(
 						({ scenario, title, collectionTitle, steps, outcome, ms, data, rowOutcomes }) => ({
@@ -350,7 +240,7 @@ export function createRuns(
 						reject(trouble ?? failure ?? new HeronError('run.crashed', { detail: 'it ended before it began' }));
 				};
 				const onEvents = (events: RunEvent[]) => record.push(events, () => host.cancel(info.id));
-				const progress = (told: Progress) => void ('events' in told && onEvents(told.events));
+				const progress = (told: Progress) => ('events' in told ? onEvents(told.events) : undefined);
 				const carried = sealedOf(project, environment).then((sealed) =>
 					host.ask('run', projects.snapshot(project), sealed, order, {
 						id: info.id,

@@ -18,7 +18,8 @@ import type {
 interface Task {
 	id: string;
 	visitor: string;
-	progress(progress: Progress): void;
+	/** Resolves when it is done with. */
+	progress(progress: Progress): void | Promise<void>;
 	done(answer: unknown): void;
 	fail(error: HeronError): void;
 	/** It computes without listening. */
@@ -38,8 +39,11 @@ export interface EngineHost {
 		snapshot: Snapshot,
 		sealed: Sealed,
 		order: Jobs[N]['order'],
-		/** @property visitor whose steps these are: what they leave behind, such as cookies, is for the same one alone */
-		options?: { id?: string; progress?: (progress: Progress) => void; visitor?: string }
+		/**
+		 * @property progress a run goes on only so far ahead of what this resolves
+		 * @property visitor whose steps these are: what they leave behind, such as cookies, is for the same one alone
+		 */
+		options?: { id?: string; progress?: (progress: Progress) => void | Promise<void>; visitor?: string }
 	): Promise<Jobs[N]['answer']>;
 	/** Ends a job: what sends comes to its end by itself, what only computes is ended from outside. */
 	cancel(id: string): void;
@@ -131,6 +135,18 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 		);
 	};
 
+	/** Tells a run how many of its messages are done with, some at a time. */
+	const untold = new Map<string, number>();
+	const took = (carrier: Carrier, id: string): void => {
+		const before = untold.get(id);
+		untold.set(id, (before ?? 0) + 1);
+		if (before !== undefined) return;
+		setImmediate(() => {
+			carrier.send({ type: 'took', id, messages: untold.get(id)! });
+			untold.delete(id);
+		});
+	};
+
 	const heard = (carrier: Carrier, message: FromWorker): void => {
 		if (message.type === 'pong') return;
 		const { project } = carrier;
@@ -155,7 +171,11 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 		}
 		const task = tasks.get(carrier)?.get(message.id);
 		if (!task) return;
-		if (message.type === 'progress') return task.progress(message);
+		if (message.type === 'progress') {
+			const taken = task.progress(message);
+			if (taken) void taken.finally(() => took(carrier, message.id));
+			return;
+		}
 		tasks.get(carrier)!.delete(message.id);
 		if (tasks.get(carrier)!.size === 0) carrier.watch(false);
 		if (message.type === 'failed') task.fail(revive(message.error));

@@ -346,6 +346,8 @@ export type ToWorker =
 	| { type: 'forget'; environment: string; credential: string }
 	/** A stand-in is to go on by the files as they are now. */
 	| { type: 'renew'; id: string }
+	/** So many messages of progress are done with. */
+	| { type: 'took'; id: string; messages: number }
 	| { type: 'ping' };
 
 export type FromWorker =

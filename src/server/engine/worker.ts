@@ -3,6 +3,7 @@ import { createRedactor } from '#core/redact/index.ts';
 import { type Handler, keeper, post, takeProject } from './jobs/context.ts';
 import { handlers, SENDING } from './jobs/index.ts';
 import { renewals } from './jobs/stand-in.ts';
+import { windows } from './jobs/window.ts';
 import type { JobName, ToWorker, WireError } from './protocol.ts';
 import { setMaxListeners } from 'node:events';
 
@@ -26,6 +27,7 @@ process.on('message', (message: ToWorker) => {
 	if (message.type === 'ping') return pong();
 	if (message.type === 'project') return takeProject(message);
 	if (message.type === 'cancel') return running.get(message.id)?.abort(new HeronError('send.cancelled'));
+	if (message.type === 'took') return windows.get(message.id)?.took(message.messages);
 	if (message.type === 'renew') return void renewals.get(message.id)?.();
 	if (message.type === 'token') return keeper.take(message.credential, message.environment, message.token);
 	if (message.type === 'forget') return keeper.take(message.credential, message.environment, undefined);

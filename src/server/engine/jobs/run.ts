@@ -8,6 +8,7 @@ import {
 	runPlan,
 	startNames
 } from '#core/run/index.ts';
+import { createWindow, windows } from './window.ts';
 import { type Handler, portsOf, posted, recall, runningIn, stored, workspaceNow } from './context.ts';
 
 const MEMORIES_TOLD = 100;
@@ -46,9 +47,15 @@ export const run: Handler<'run'> = async (job, redactor, stop) => {
 		memories,
 		agent
 	};
+	const window = createWindow(stop.signal);
+	windows.set(id, window);
 	try {
-		for await (const events of runPlan(plan, ports, stop.signal)) await posted({ type: 'progress', id, events });
+		for await (const events of runPlan(plan, ports, stop.signal)) {
+			await posted({ type: 'progress', id, events });
+			await window.told(events);
+		}
 	} finally {
+		windows.delete(id);
 		// the newest ones: more are not kept
 		for (const [scenario, memory] of [...memories].slice(-MEMORIES_TOLD))
 			await posted({ type: 'memory', id, environment: order.environment, scenario, memory: stored(memory) });
