@@ -6,6 +6,8 @@ import { decodeText } from '#core/values/index.ts';
 import type { Store, StoredRun, StoredStep } from '#server/store/index.ts';
 import type { ComparedRuns } from '$lib/wire.ts';
 
+/** Longer runs would not fit into memory side by side. */
+const MOST_RESULTS = 100_000;
 /** Longer bodies are told apart as a whole. */
 const MOST_BODY = 1_000_000;
 const REMEMBERED = 20;
@@ -67,6 +69,13 @@ export async function compareStored(store: Store, run: StoredRun, other: string)
 	const before = id ? await store.runs.get(id) : undefined;
 	if (!before || before.project !== project)
 		throw new HeronError('request.notFound', { what: other ? `the run ${other}` : 'an earlier run of it' });
+	for (const one of [before, run]) {
+		const { recorded } = await store.runs.tally(one.id);
+		if (recorded > MOST_RESULTS)
+			throw new HeronError('request.wrong', {
+				detail: `run ${one.number} has ${recorded} results: runs of up to ${MOST_RESULTS} can be compared`
+			});
+	}
 	const [a, b] = await Promise.all([store.runs.steps(before.id), store.runs.steps(run.id)]);
 	const past = await store.past.past(project, { ...filter, before: startedAt }, REMEMBERED);
 	const comparison = await compareRuns(await sidesOf(store, a), await sidesOf(store, b), timesByStep(past));
