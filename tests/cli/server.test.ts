@@ -321,7 +321,8 @@ describe('heron serve, import, export', () => {
 			})
 		).json()) as { id: string };
 		const recorded = async () =>
-			((await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as { tally: { recorded: number } }).tally.recorded;
+			((await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as { tally: { recorded: number } }).tally
+				.recorded;
 		await expect.poll(recorded, { timeout: 30_000 }).toBeGreaterThan(1);
 		const ended = new Promise((resolve) => server.once('exit', resolve));
 		server.kill('SIGKILL');

@@ -52,7 +52,7 @@
 		};
 		void project().secrets;
 		let current = true;
-		const timer = setTimeout(async () => {
+		const look = async () => {
 			try {
 				const found = await api.post<RecipeAnswer>(`/projects/${project().name}/recipe`, order);
 				if (!current) return;
@@ -61,7 +61,8 @@
 			} catch (error) {
 				if (current) trouble = messageOf(error);
 			}
-		}, 200);
+		};
+		const timer = setTimeout(() => void look(), 200);
 		return () => {
 			current = false;
 			clearTimeout(timer);

@@ -19,7 +19,7 @@
 		// results change what the expressions give
 		void ledger.results.size;
 		let current = true;
-		const timer = setTimeout(async () => {
+		const look = async () => {
 			try {
 				const found = await api.post<ShownWire>(`/projects/${ledger.project.name}/preview`, order);
 				if (!current) return;
@@ -28,7 +28,8 @@
 			} catch (error) {
 				if (current) trouble = messageOf(error);
 			}
-		}, 150);
+		};
+		const timer = setTimeout(() => void look(), 150);
 		return () => {
 			current = false;
 			clearTimeout(timer);

@@ -104,12 +104,13 @@
 		const order = { name, value: document.value, environment: project().environment };
 		if (document.problems.length > 0 || answers.length === 0) return;
 		const now = ++triedLast;
-		const timer = setTimeout(async () => {
+		const look = async () => {
 			const found = await api
 				.post<Refusal[]>(`/projects/${stored.project}/stand-ins/refused`, order)
 				.catch((): Refusal[] => []);
 			if (now === triedLast) refusals = found;
-		}, TRIED_AFTER_MS);
+		};
+		const timer = setTimeout(() => void look(), TRIED_AFTER_MS);
 		return () => clearTimeout(timer);
 	});
 	const refusalsOf = (entry: number) => refusals.filter((one) => one.entry === entry);

@@ -34,7 +34,7 @@
 		void project().environment;
 		void project().lastRun;
 		const current = list;
-		untrack(() => current.load().catch((error: unknown) => toasts.show(messageOf(error), 'trouble')));
+		untrack(() => void current.load().catch((error: unknown) => toasts.show(messageOf(error), 'trouble')));
 	});
 
 	async function run(keys: string[]) {

@@ -30,7 +30,7 @@
 	$effect(() => {
 		void project().environment;
 		const current = ledger;
-		untrack(() => current.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
+		untrack(() => void current.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
 	});
 	beforeNavigate(() => void ledger.document.save());
 	// #scenario and #scenario/step lead to their rows, unless somebody has begun to work in the meantime
