@@ -33,13 +33,14 @@ describe('every kind is listed', () => {
 		auth: [...credentialKinds],
 		bodies: [...bodyKinds, ...answerBodies],
 		checks: [...checkKinds, ...requestChecks],
+		'checks/relations': [...relationKinds],
 		selectors: [...selectorKinds],
 		steps: [...stepKinds],
 		reports: [...reportKinds]
 	};
 	const plain = new Set([
 		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console', 'read-json', 'annotations'],
-		...['challenge', 'token', 'page']
+		...['challenge', 'token', 'page', 'values', 'flag']
 	]);
 	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {
 		for (const file of readdirSync(`${root}src/core/${folder}`).filter(

@@ -3,7 +3,16 @@ import { parseCheck } from '../model/collection.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { viewReply } from '../model/view.ts';
-import { checkKinds, isPaused, judge, relationKinds, relationTools, sentenceOf, type Check } from './index.ts';
+import {
+	checkKinds,
+	isPaused,
+	judge,
+	relationKinds,
+	relationsProblem,
+	relationTools,
+	sentenceOf,
+	type Check
+} from './index.ts';
 
 const now = Date.UTC(2027, 4, 14);
 async function judged(
@@ -58,7 +67,7 @@ describe('relations', () => {
 	const tools = relationTools(() => now);
 	test.each(relationKinds.map((kind) => [kind.name, kind] as const))('%s holds in its own example', (_, kind) => {
 		expect(kind.judge(kind.example.value, kind.example.expected, tools).holds).toBe(true);
-		expect(kind.problem?.(kind.example.expected)).toBeUndefined();
+		expect(kind.problem?.(kind.example.expected, relationsProblem)).toBeUndefined();
 	});
 
 	// value, relation, expected: holds?
@@ -264,7 +273,7 @@ describe('what a relation says of nothing, of empty, of one and of many', () => 
 		[{ every: { matchs: 'x' } }, /matchs is no relation: did you mean "matches"\?/]
 	])('%j is a slip that is told', (relation, expected) => {
 		const [name, inner] = Object.entries(relation)[0]!;
-		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner)).toMatch(expected);
+		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner, relationsProblem)).toMatch(expected);
 	});
 	test.each<[string, Json, RegExp | undefined]>([
 		['above', 'abc', /^a number is wanted/],
@@ -280,13 +289,13 @@ describe('what a relation says of nothing, of empty, of one and of many', () => 
 		['before', 'Fri, 14 May 2027 10:00:00 GMT', undefined],
 		['before', '{$steps.book.until}', undefined]
 	])('%s: %s is taken, or told before anything is sent', (name, expected, told) => {
-		const problem = relationKinds.find((kind) => kind.name === name)!.problem!(expected);
+		const problem = relationKinds.find((kind) => kind.name === name)!.problem!(expected, relationsProblem);
 		if (told) expect(problem).toMatch(told);
 		else expect(problem).toBeUndefined();
 	});
 	test.each([{ none: { state: 'free' } }, { every: { abvoe: { equals: 2 } } }])('%j speaks of a field', (relation) => {
 		const [name, inner] = Object.entries(relation)[0]!;
-		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner)).toBeUndefined();
+		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner, relationsProblem)).toBeUndefined();
 	});
 });
 

@@ -11,7 +11,7 @@ import { cookie, header, path, query } from './header.ts';
 import type { Check, CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { showMeasure, size, time } from './measure.ts';
 import type { RelationKind } from './relation.ts';
-import { relationOf, relationTools, towards } from './relations.ts';
+import { relationOf, relationTools, towards } from './relations/index.ts';
 import { schema } from './schema.ts';
 import { status } from './status.ts';
 import { that } from './that.ts';
@@ -28,7 +28,7 @@ export type {
 	SchemaByItself,
 	SchemaFault
 } from './kind.ts';
-export { relationKinds, relationNames, relationOf, relationsProblem, relationTools } from './relations.ts';
+export { relationKinds, relationNames, relationOf, relationsProblem, relationTools } from './relations/index.ts';
 export { show } from '../model/show.ts';
 export { wordsOfFault } from './contract.ts';
 

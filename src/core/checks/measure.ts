@@ -1,7 +1,7 @@
 import { isObject } from '../model/json.ts';
 import { showDuration, showSize } from '../model/units.ts';
 import type { CheckKind } from './kind.ts';
-import { relationsProblem } from './relations.ts';
+import { relationsProblem } from './relations/index.ts';
 
 const bounds = ['below', 'above', 'atMost', 'atLeast'] as const;
 

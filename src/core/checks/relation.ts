@@ -12,6 +12,7 @@ export interface RelationTools {
 	now(): number;
 	/** Judges a relation given as `{ name: expected }` on a value. */
 	inner(relation: Json, value: unknown): Verdict;
+	isRelation(name: string): boolean;
 }
 
 /** One way to compare what was received with what is expected. */
@@ -33,8 +34,11 @@ export interface RelationKind {
 	blank?: boolean;
 	/** It says something of items only: where nothing was found it does not hold. */
 	needsItems?: boolean;
-	/** What is wrong with the expected value as written, or undefined. Expressions are not looked into. */
-	problem?(expected: unknown): string | undefined;
+	/**
+	 * What is wrong with the expected value as written, or undefined. Expressions are not looked into.
+	 * @param inner says it of relations inside
+	 */
+	problem?(expected: unknown, inner: (relations: Record<string, unknown>) => string | undefined): string | undefined;
 	/** @throws Error when the two cannot be compared, with the reason */
 	judge(value: unknown, expected: Json, tools: RelationTools): Verdict;
 }

@@ -1,5 +1,5 @@
 import { bodyKinds, type BodyKind } from '../bodies/index.ts';
-import { checkKinds, relationNames, relationOf, type CheckKind } from '../checks/index.ts';
+import { checkKinds, relationNames, relationOf, relationsProblem, type CheckKind } from '../checks/index.ts';
 import { nearest } from '../messages.ts';
 import { isObject, type Json } from '../model/json.ts';
 import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
@@ -86,7 +86,7 @@ export function checkCheck(value: unknown, at: number, report: Report, kinds: re
 		report([at], `the check says where to look but not what must hold: ${relationNames.slice(0, 6).join(', ')} …`);
 	}
 	for (const name of relations) {
-		const wrong = relationOf(name)!.problem?.(value[name]);
+		const wrong = relationOf(name)!.problem?.(value[name], relationsProblem);
 		if (wrong) report([at, name], wrong);
 	}
 }

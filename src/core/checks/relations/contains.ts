@@ -1,0 +1,20 @@
+import { isObject, same } from '../../model/json.ts';
+import type { RelationKind } from '../relation.ts';
+import { textIn } from './values.ts';
+
+export const contains: RelationKind = {
+	name: 'contains',
+	label: 'contains',
+	doc: 'A text that holds the expected one, a list that has the item, or an object that has the entries.',
+	schema: {},
+	example: { value: 'canal basin', expected: 'basin' },
+	judge(value, expected) {
+		if (Array.isArray(value)) return { holds: value.some((item) => same(item, expected)) };
+		if (isObject(value)) {
+			const entries = isObject(expected) ? Object.entries(expected) : [];
+			if (!isObject(expected)) return { holds: Object.hasOwn(value, String(expected)) };
+			return { holds: entries.every(([key, v]) => Object.hasOwn(value, key) && same(value[key], v)) };
+		}
+		return { holds: textIn(value).includes(textIn(expected)) };
+	}
+};

@@ -1,0 +1,70 @@
+import { isObject, type Json } from '../../model/json.ts';
+import { show } from '../../model/show.ts';
+import type { RelationKind, RelationTools } from '../relation.ts';
+import { EMPTY, list } from './values.ts';
+
+/** A field that relations ask for and no item has: what holds for none of them says nothing then. */
+function fieldOfNone(relations: Json, all: unknown[], tools: RelationTools): string | undefined {
+	if (!isObject(relations)) return undefined;
+	return Object.keys(relations).find(
+		(name) => !tools.isRelation(name) && !all.some((item) => isObject(item) && Object.hasOwn(item, name))
+	);
+}
+
+const items = (
+	name: string,
+	label: string,
+	doc: string,
+	fits: (held: number, of: number) => boolean,
+	pick: boolean
+): RelationKind => ({
+	name,
+	label,
+	doc,
+	schema: { $ref: '#/$defs/relations' },
+	list: true,
+	...(name === 'every' ? { needsItems: true } : {}),
+	example: { value: name === 'none' ? [1, 2] : [5, 6], expected: { above: 4 } },
+	problem: (expected, inner) => (isObject(expected) ? inner(expected) : 'relations are wanted, such as { above: 4 }'),
+	judge(value, expected, tools) {
+		let held = 0;
+		let odd: string | undefined;
+		let at: number | undefined;
+		list(value).forEach((item, index) => {
+			const holds = tools.inner(expected, item).holds;
+			if (holds) held++;
+			if (holds !== pick && odd === undefined) {
+				odd = `item ${index}: ${show(item)}`;
+				at = index;
+			}
+		});
+		const of = list(value).length;
+		const holds = fits(held, of);
+		if (holds && of === 0) return { holds, received: EMPTY };
+		const lacking = holds && name === 'none' ? fieldOfNone(expected, list(value), tools) : undefined;
+		if (lacking !== undefined) return { holds, received: `${show(value)}; no item has ${lacking}` };
+		return { holds, ...(holds || name === 'any' || odd === undefined ? {} : { received: odd, at: at! }) };
+	}
+});
+
+export const every = items(
+	'every',
+	'every item',
+	'Every item of the list holds to the relations inside.',
+	(held, of) => held === of,
+	true
+);
+export const any = items(
+	'any',
+	'any item',
+	'At least one item of the list holds to the relations inside.',
+	(held) => held > 0,
+	true
+);
+export const none = items(
+	'none',
+	'no item',
+	'No item of the list holds to the relations inside.',
+	(held) => held === 0,
+	false
+);
