@@ -275,7 +275,9 @@ test('a long run is read a page at a time, and what needs a look comes first', a
 	// a link to a step goes to the page that it stands on
 	await page.goto(`${url}/runs/${id}#long/loop/last`);
 	await expect(page.getByRole('button', { name: /The last/ })).toBeVisible();
-	await expect(page.getByRole('navigation', { name: 'Pages of results, below' })).toContainText('results 601 to 651 of 651');
+	await expect(page.getByRole('navigation', { name: 'Pages of results, below' })).toContainText(
+		'results 601 to 651 of 651'
+	);
 });
 
 test('what is unfolded of a run that goes on fills while one looks', async ({ page, bench }) => {

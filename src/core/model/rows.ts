@@ -79,7 +79,7 @@ export function parseTake(input: unknown): Take | undefined {
 /** Numbers of rows, in order, as a text that names them: `1-10,15`. */
 export function takeOf(numbers: readonly number[]): string {
 	const parts: string[] = [];
-	for (let at = 0; at < numbers.length; ) {
+	for (let at = 0; at < numbers.length;) {
 		let last = at;
 		while (numbers[last + 1] === numbers[last]! + 1) last++;
 		parts.push(last > at ? `${numbers[at]}-${numbers[last]}` : String(numbers[at]));

@@ -5,5 +5,4 @@ import type { PageLoad } from './$types';
 // drawn in the browser: what it edits is fetched with it
 export const ssr = false;
 
-export const load: PageLoad = async ({ params }) =>
-	loadFrom<FirstView>(`/runs/${params.id}`);
+export const load: PageLoad = async ({ params }) => loadFrom<FirstView>(`/runs/${params.id}`);
