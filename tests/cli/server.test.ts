@@ -261,7 +261,9 @@ describe('heron serve, import, export', () => {
 		for (const stream of [server.stdout!, server.stderr!]) stream.on('data', (data) => (log += data));
 		await ask('/projects/canary/secrets', 'PUT', { environment: 'e', name: 'c', value: canary });
 		const { id } = await ask('/projects/canary/runs', 'POST', { environment: 'e' });
-		await new Promise((resolve) => setTimeout(resolve, 1500));
+		await expect
+			.poll(async () => ((await ask(`/runs/${String(id)}`)).run as { status: string }).status, { timeout: 30_000 })
+			.not.toBe('running');
 		const step = { id: 'a', send: 'POST /{$secret.c}', body: { json: { c: '{$secret.c}' } } };
 		await ask(`/runs/${String(id)}`);
 		await ask('/projects/canary');
@@ -294,8 +296,7 @@ describe('heron serve, import, export', () => {
 		// asked for, it is shown, and that is logged without it
 		const shown = await ask('/projects/canary/secrets/reveal', 'POST', { environment: 'e', name: 'c' });
 		expect(shown.value).toBe(canary);
-		await new Promise((resolve) => setTimeout(resolve, 200));
-		expect(log).toContain('the secret c of e in canary was shown');
+		await expect.poll(() => log).toContain('the secret c of e in canary was shown');
 		expect(log).not.toContain(canary);
 	});
 	test('a server that is killed in the middle of a run: what was recorded is there, the run is marked', async () => {

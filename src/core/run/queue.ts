@@ -1,6 +1,6 @@
 const ENOUGH = 1000;
 /** So much of it, in octets. */
-const HEAVY = 32_000_000;
+const HEAVY = 16_000_000;
 
 /**
  * Many writers, one reader: what is pushed comes out of the iteration in order.

@@ -1,7 +1,7 @@
 import { weightOf, type RunEvent } from '#core/run/index.ts';
 
 /** So much, in octets, may be told of a run before the server has recorded it. */
-const MOST_UNTAKEN = 32_000_000;
+const MOST_UNTAKEN = 16_000_000;
 
 /** What was told of a run and is not recorded yet: a run does not go on faster than it can be recorded. */
 export interface Window {
