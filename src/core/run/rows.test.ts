@@ -1,6 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { get, run, runScenarios, type Options } from '../../../tests/support/scripted.ts';
 import type { Json } from '../model/json.ts';
+import type { RunEvent, StepResult } from './events.ts';
+import { replaying } from './replay.ts';
 
 const berths = [
 	{ berth: 'A-01', nights: 3 },
@@ -191,4 +193,27 @@ describe('a step that repeats', () => {
 		const { results } = await run([get('a', { each: '{$env.word}' })], { variables: { word: 'x' } });
 		expect(results[0]!.error!.message).toContain('a list is wanted, this is string');
 	});
+});
+
+test('what was recorded of many rows is told again with each row ended once, and not all of them held until the end', () => {
+	const replay = replaying();
+	const ends: number[] = [];
+	let most = 0;
+	let under = 0;
+	const hear = (events: RunEvent[]) => {
+		for (const event of events) {
+			under += event.type === 'scenario' ? 1 : -1;
+			if (event.type === 'scenario-end') ends.push(event.row!);
+		}
+		most = Math.max(most, under);
+	};
+	for (let n = 1; n <= 3000; n++)
+		for (const step of ['a', 'b']) {
+			const one = { scenario: 'c/s', step, row: { number: n, values: {} }, startedAt: n, outcome: 'passed', ms: 1 };
+			hear(replay.before(one as unknown as StepResult));
+			replay.take(one as unknown as StepResult);
+		}
+	hear(replay.ends([{ scenario: 'c/s', outcome: 'passed', ms: 1 }] as never));
+	expect(ends).toEqual(Array.from({ length: 3000 }, (_, n) => n + 1));
+	expect(most).toBeLessThanOrEqual(1001);
 });

@@ -88,7 +88,7 @@ export function createTallies(): Tallies {
 				return foldedOf(await catchUp(run, fold));
 			}
 			const folded = foldedOf(await catchUp(run, startFold()));
-			if (own) await RunRow.update(writtenOf(folded), { where: { id: run, tally: '' } });
+			if (own) await RunRow.update(writtenOf(folded), { where: { id: run, tally: '', status: own.status } });
 			return folded;
 		},
 		written: async (run) => writtenOf(foldedOf(await catchUp(run, live.get(run) ?? startFold()))),

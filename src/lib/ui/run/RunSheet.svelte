@@ -117,9 +117,13 @@
 		if (!way) return;
 		finding = (finding + way + faults.length) % faults.length;
 		const { key, seq } = faults[finding]!;
-		void scrollTo(key, 'start').then(() =>
-			requestAnimationFrame(() => document.getElementById(`finding-${seq}`)?.focus())
-		);
+		void scrollTo(key, 'start').then(() => focusWhenThere(`finding-${seq}`));
+	}
+	/** What is not drawn yet, or not read yet, gets the focus when it is there; not later than somebody would wait. */
+	function focusWhenThere(id: string, frames = 120) {
+		const element = document.getElementById(id);
+		if (element) element.focus();
+		else if (frames > 0) requestAnimationFrame(() => focusWhenThere(id, frames - 1));
 	}
 	/** A link to a step of the run: it is unfolded, and comes into sight. */
 	async function toStep() {
