@@ -291,3 +291,15 @@ test('what is unfolded of a run that goes on fills while one looks', async ({ pa
 	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Slow: 9 passed', { timeout: 20_000 });
 	await expect(page.getByRole('button', { name: /GET \/delay\/900/ })).toHaveCount(8);
 });
+
+test('a run of a project without a title has a name, and leads to its page', async ({ page, bench }) => {
+	const files = Object.entries({
+		'heron.yaml': 'heron: 1\n',
+		'collections/a.yaml': 'heron: 1\nscenarios:\n  - id: s\n    steps:\n      - { id: a, set: { n: 1 } }\n'
+	}).map(([path, text]) => ({ path, base64: Buffer.from(text).toString('base64') }));
+	await page.request.post(`${bench.url}/api/projects`, { data: { name: 'untitled', files, replace: true } });
+	await page.request.post(`${bench.url}/api/projects/untitled/runs`, { data: { targets: [] } });
+	await page.goto(`${bench.url}/untitled/runs`);
+	await page.getByRole('link', { name: 'All scenarios' }).click();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('All scenarios: 1 passed');
+});

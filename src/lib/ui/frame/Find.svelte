@@ -2,6 +2,7 @@
 	import { goto } from '$app/navigation';
 	import { api } from '../common/api.ts';
 	import type { FoundPlace, ProjectList, StoredRun } from '$lib/wire.ts';
+	import { runTitle } from '../runs/standing.ts';
 	import { useProject } from './project.svelte.ts';
 
 	let { open = $bindable(false) }: { open?: boolean } = $props();
@@ -85,7 +86,7 @@
 			...suites.map((s) => ({ kind: 'suite', text: s.title, more: s.name, href: `${at}/suites#${s.name}` })),
 			...runs.map((r) => ({
 				kind: 'run',
-				text: `run ${r.number}: ${r.info.title}`,
+				text: `run ${r.number}: ${runTitle(r.info.title)}`,
 				more: new Date(r.startedAt).toLocaleString(),
 				href: `${at}/runs/${r.id}`
 			}))

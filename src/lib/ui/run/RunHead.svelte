@@ -4,6 +4,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
+	import { runTitle } from '../runs/standing.ts';
 	import TakeOut from './TakeOut.svelte';
 	import type { RunOrder } from './start.svelte.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
@@ -56,7 +57,7 @@
 			quarantined && `${quarantined} in quarantine`,
 			skipped && `${skipped} skipped`
 		].filter(Boolean);
-		return `${run.info.title}: ${parts.join(', ') || (sheet.going ? 'starting' : run.status === 'incomplete' ? 'not all recorded' : 'nothing ran')}`;
+		return `${runTitle(run.info.title)}: ${parts.join(', ') || (sheet.going ? 'starting' : run.status === 'incomplete' ? 'not all recorded' : 'nothing ran')}`;
 	});
 	const status: Record<string, string> = {
 		stopped: 'stopped before its end',

@@ -11,6 +11,9 @@ export const STANDING_WORDS: Record<Standing, string> = {
 	superseded: 'tried again'
 };
 
+/** What a run is called, also of a project that has no title. */
+export const runTitle = (title: string): string => title || 'All scenarios';
+
 /** The place of a step on a run's page. */
 export const stepHash = (scenario: string, step: string): string => `#${scenario}/${step}`;
 /** Which step a place names: `#collection/scenario/step`; a called step has a `/` in its own name. */

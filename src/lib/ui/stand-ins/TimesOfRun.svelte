@@ -1,6 +1,7 @@
 <script lang="ts">
 	import type { StoredRun } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
+	import { runTitle } from '../runs/standing.ts';
 
 	/** A delay as a run has measured it: of the host that it called. */
 	let {
@@ -47,7 +48,8 @@
 		onchange={(event) => read(event.currentTarget.value)}
 	>
 		<option value="">{runs?.length === 0 ? 'no run yet' : 'choose a run'}</option>
-		{#each runs ?? [] as one (one.id)}<option value={one.id}>run {one.number}, {one.info.title}</option>{/each}
+		{#each runs ?? [] as one (one.id)}<option value={one.id}>run {one.number}, {runTitle(one.info.title)}</option
+			>{/each}
 	</select>
 	{#if found && found.origins.length > 1}<select
 			class="bare data field-sizing-content max-w-64 cursor-pointer"

@@ -8,6 +8,7 @@
 	import Chart from '#ui/runs/Chart.svelte';
 	import { withValue } from '#ui/runs/query.ts';
 	import { runsOption } from '#ui/runs/charts.ts';
+	import { runTitle } from '#ui/runs/standing.ts';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -138,7 +139,7 @@
 							><a
 								class="font-semibold after:absolute after:inset-0 hover:underline"
 								data-run
-								href="/{project().name}/runs/{run.id}">{run.title}</a
+								href="/{project().name}/runs/{run.id}">{runTitle(run.title)}</a
 							>{#if run.build || run.job}<span class="ml-2 text-quiet"
 									>{[run.build && `build ${run.build}`, run.job].filter(Boolean).join(' of ')}</span
 								>{/if}{#if run.branch}<span class="data ml-2 text-quiet">{run.branch}</span>{/if}</td

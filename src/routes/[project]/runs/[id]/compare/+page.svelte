@@ -5,7 +5,7 @@
 	import type { StoredRun } from '$lib/wire.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 	import Verdict from '#ui/run/Verdict.svelte';
-	import { STANDING_WORDS, stepHash } from '#ui/runs/standing.ts';
+	import { runTitle, STANDING_WORDS, stepHash } from '#ui/runs/standing.ts';
 	import StandingMark from '#ui/runs/StandingMark.svelte';
 	import type { PageProps } from './$types';
 
@@ -42,7 +42,7 @@
 
 <svelte:head><title>Run {after.number} against run {before.number} · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5 pb-8">
-	<h1>{after.info.title}: run {after.number} against run {before.number}</h1>
+	<h1>{runTitle(after.info.title)}: run {after.number} against run {before.number}</h1>
 	<div class="mt-1 grid gap-x-8 gap-y-1 border-b-2 border-ink pb-2.5 text-[13px] md:grid-cols-2">
 		{#each [before, after] as run, index (run.id)}
 			<p class="flex flex-wrap items-baseline gap-x-3">
