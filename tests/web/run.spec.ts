@@ -240,6 +240,9 @@ test('a long run is read a page at a time, and what needs a look comes first', a
 	const first = await (await page.request.get(`${bench.url}/api/runs/${id}`)).text();
 	expect(first.length).toBeLessThan(20_000);
 
+	for (const wrong of ['of=nothing', 'of=row&row=abc', 'of=scenario&from=-1', 'of=named&seqs=1,x'])
+		expect((await page.request.get(`${bench.url}/api/runs/${id}/results?${wrong}`)).status(), wrong).toBe(400);
+
 	const findings = page.getByRole('article');
 	await expect(findings).toHaveCount(1);
 	await page.getByRole('button', { name: 'and 64 more with the same cause' }).click();

@@ -66,16 +66,13 @@ export {
 	causeOf,
 	changedTally,
 	countedIn,
-	MOST_CAUSES,
-	MOST_NAMED,
 	outcomeIn,
 	RESULTS_PAGE,
 	tallying,
 	type CauseTally,
 	type Named,
 	type RunTally,
-	type ScenarioTally,
-	type TallyChange
+	type ScenarioTally
 } from './tally.ts';
 export { hideRemembered, tokenNames, type KeptTokens } from './tokens.ts';
 export { whereUsed, type Use, type Uses } from './uses.ts';

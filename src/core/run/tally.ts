@@ -88,7 +88,7 @@ export function causeOf({ outcome, superseded, error, checks, reason, scenario, 
 	return [...digest.subarray(0, 8)].map((octet) => octet.toString(16).padStart(2, '0')).join('');
 }
 
-export const startTally = (): RunTally => ({
+const startTally = (): RunTally => ({
 	recorded: 0,
 	summary: emptySummary(),
 	counted: 0,
@@ -182,11 +182,8 @@ export const countedIn = ({ outcomes }: ScenarioTally): number => OUTCOMES.reduc
 /** What a scenario counts as: failed over error over passed over skipped. */
 export const outcomeIn = ({ outcomes }: ScenarioTally): Outcome => worst(OUTCOMES.filter((one) => outcomes[one] > 0));
 
-/** What is another since a tally was told: all but its scenarios whole, of these the ones that changed. */
-export type TallyChange = Omit<RunTally, 'scenarios'> & { scenarios: Record<string, ScenarioTally> };
-
-/** A tally with a change taken in. */
-export const changedTally = (before: RunTally, change: TallyChange): RunTally => ({
+/** A tally with a newer one taken in, of whose scenarios only those are told that changed. */
+export const changedTally = (before: RunTally, change: RunTally): RunTally => ({
 	...change,
 	scenarios: { ...before.scenarios, ...change.scenarios }
 });

@@ -52,7 +52,14 @@ export async function firstView(store: RunStore, run: StoredRun): Promise<FirstV
 type Query = (name: string) => string;
 type Reader = (store: RunStore, run: string, query: Query) => Promise<unknown>;
 
-const place = (query: Query): number => Math.max(0, Number.parseInt(query('from'), 10) || 0);
+/** A number that a query gives, 0 for none. @throws HeronError request.wrong */
+function whole(query: Query, name: string): number {
+	const text = query(name);
+	if (!/^\d{0,12}$/.test(text))
+		throw new HeronError('request.wrong', { detail: `${name}: "${text}" is not a number from 0` });
+	return Number(text);
+}
+const place = (query: Query): number => whole(query, 'from');
 async function page(from: number, read: (limit: number) => Promise<StoredStep[]>): Promise<ResultPage> {
 	const steps = await read(PAGE + 1);
 	return { from, steps: steps.slice(0, PAGE), more: steps.length > PAGE };
@@ -62,7 +69,10 @@ async function page(from: number, read: (limit: number) => Promise<StoredStep[]>
 const readers: Record<string, Reader> = {
 	/** `&seqs=1,5,9`: results by their sequence numbers. */
 	named: async (store, run, query) => {
-		const seqs = query('seqs').split(',').map(Number).filter(Number.isInteger).slice(0, MOST_NAMED_AT_ONCE);
+		const seqs = query('seqs')
+			.split(',')
+			.slice(0, MOST_NAMED_AT_ONCE)
+			.map((text) => whole(() => text, 'seqs'));
 		return { from: 0, steps: await store.named(run, seqs), more: false } satisfies ResultPage;
 	},
 	/** `&cause=…`, or without it those of all causes that have no line of their own; `&known=1`: in quarantine. `from` is a sequence number. */
@@ -89,7 +99,7 @@ const readers: Record<string, Reader> = {
 	},
 	/** `&scenario=…&row=…`: the results of one row. */
 	row: async (store, run, query) => {
-		const steps = await store.ofRow(run, query('scenario'), Number(query('row')));
+		const steps = await store.ofRow(run, query('scenario'), whole(query, 'row'));
 		return { from: 0, steps, more: false } satisfies ResultPage;
 	},
 	/** `&scenario=…`: the rows that did not pass, as they are named to be run again. */

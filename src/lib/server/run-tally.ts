@@ -1,9 +1,9 @@
-import type { RunTally, TallyChange } from '#core/run/index.ts';
+import type { RunTally } from '#core/run/index.ts';
 import type { StoredRun } from '#server/store/index.ts';
 import type { LiveEvent } from './runs.ts';
 
 /** What the page of a run hears while it goes on. */
-export type TallyEvent = { type: 'tally'; change: TallyChange; under: string } | Extract<LiveEvent, { type: 'end' }>;
+export type TallyEvent = { type: 'tally'; change: RunTally; under: string } | Extract<LiveEvent, { type: 'end' }>;
 
 /** A page is told so often, however fast the run is. */
 const EVERY_MS = 250;

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { RESULTS_PAGE as PAGE } from '#core/run/index.ts';
-	import type { Paged } from './rows.ts';
+	import type { Paged } from './lines.ts';
 
 	/** Which part of many is shown, and the ways to the others. */
 	let {
@@ -17,7 +17,7 @@
 	const last = $derived(Math.max(0, Math.floor((total - 1) / PAGE) * PAGE));
 </script>
 
-<nav class="flex items-baseline gap-4 py-2 pl-[30px] text-[13px] text-quiet" aria-label="Pages of {what}">
+<nav class="flex flex-wrap items-baseline gap-x-4 py-2 pl-[30px] text-[13px] text-quiet" aria-label="Pages of {what}">
 	<span role="status"
 		>{what.split(',')[0]}
 		{from + 1} to {from + shown} of {total}</span

@@ -6,7 +6,7 @@
 	import { uploadFile } from '../common/upload.ts';
 	import { useProject } from '../frame/project.svelte.ts';
 	import Pager from './Pager.svelte';
-	import type { Paged } from './rows.ts';
+	import type { Paged } from './lines.ts';
 	import { gridOf, MOST_COLUMNS } from './grid.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
 	import type { RunOrder } from './start.svelte.ts';

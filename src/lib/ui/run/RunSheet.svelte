@@ -21,7 +21,7 @@
 	import RunHead from './RunHead.svelte';
 	import ScenarioLine from './ScenarioLine.svelte';
 	import StepLine from './StepLine.svelte';
-	import { linesOf, type Line } from './rows.ts';
+	import { linesOf, type Line } from './lines.ts';
 	import { startRun, type RunOrder } from './start.svelte.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
 	import { callOf } from './words.ts';

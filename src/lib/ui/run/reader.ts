@@ -24,7 +24,7 @@ export function resultReader(
 	run: string,
 	hears: { page(query: string, page: Page): void; steps(steps: StoredStep[]): void }
 ): ResultReader {
-	const asked = new Map<string, { asked: Asked; at: number; again?: ReturnType<typeof setTimeout> }>();
+	const asked = new Map<string, { asked: Asked; at: number; turn: number; again?: ReturnType<typeof setTimeout> }>();
 	const missing = new Set<number>();
 	let closed = false;
 	const get = <T>(query: string) => api.get<T>(`/runs/${run}/results?${query}`);
@@ -37,9 +37,11 @@ export function resultReader(
 		if (!one || closed) return;
 		one.at = Date.now();
 		delete one.again;
+		const turn = ++one.turn;
 		try {
 			const page = await get<Page>(query);
-			if (asked.get(query) === one) hears.page(query, page);
+			// an older answer does not take the place of a newer one
+			if (asked.get(query) === one && one.turn === turn) hears.page(query, page);
 		} catch (error) {
 			asked.delete(query);
 			trouble(error);
@@ -59,7 +61,7 @@ export function resultReader(
 		want(page) {
 			const query = queryOf(page);
 			if (asked.has(query)) return;
-			asked.set(query, { asked: page, at: 0 });
+			asked.set(query, { asked: page, at: 0, turn: 0 });
 			setTimeout(() => void read(query));
 		},
 		wantStep(seq) {

@@ -36,7 +36,7 @@ export class RunSheetState {
 		this.run = run;
 		this.tally = tally;
 		this.#know(steps);
-		this.#local = whole ? pagesOf(steps) : undefined;
+		this.#local = whole ? pagesOf(steps, tally) : undefined;
 	}
 
 	get going(): boolean {
