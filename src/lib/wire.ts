@@ -3,6 +3,7 @@ import type { Comparison } from '#core/compare/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import type { DefinitionProblem, SoapOperation } from '#core/soap/index.ts';
 import type { ChangeSpan } from '#core/diff/index.ts';
+import type { DatasetAnswer as DatasetRead } from '#server/engine/protocol.ts';
 import type { ShownClock } from '$lib/server/clocks.ts';
 import type { Waiting } from '$lib/server/starting.ts';
 import type { Mark, RunLine, RunStatus, StoredRun } from '#server/store/index.ts';
@@ -29,9 +30,12 @@ export type { ShownWire } from '$lib/server/wire.ts';
 export type { Practice, PracticeFinding } from '$lib/server/practice.ts';
 export type { RehearsalAnswer } from '$lib/server/rehearsal.ts';
 export type { ShownExchange } from '$lib/server/exchanges.ts';
-export type { BodySchema, AskAnswer, DatasetAnswer, RecipeAnswer } from '#server/engine/protocol.ts';
+export type { BodySchema, AskAnswer, RecipeAnswer } from '#server/engine/protocol.ts';
 export type { CallRecord, Refusal } from '#core/stand-in/index.ts';
 export type { RunningStandIn, StandInEvent } from '$lib/server/stand-ins.ts';
+
+/** A piece of a dataset, and the revision of its file that was read. */
+export type DatasetAnswer = DatasetRead & { revision: number };
 
 /** A page of runs, and what they can be filtered by. */
 export interface RunHistory {

@@ -336,6 +336,15 @@ describe('a run on the server', () => {
 		const found = await host.ask('dataset', projects.snapshot(project), { secrets: {}, tokens: [] }, order);
 		expect(found).toMatchObject({ file: 'names.csv', count: 3, chosen: 2, numbers: [1, 2] });
 		expect(found.rows).toEqual([{ number: 2, values: { name: 'Blake', age: 44 } }]);
+		expect(found.hidden).toBe(false);
+	});
+	test('a dataset that holds a secret says that its cells are hidden: a mask is never saved in their place', async () => {
+		const order = { rows: { data: 'names' }, from: 1, count: 2, environment: 'local' };
+		const secrets = { secrets: { word: 'Rowan' }, tokens: [] };
+		const found = await host.ask('dataset', projects.snapshot(project), secrets, order);
+		expect(found.rows[1]!.values).toEqual({ name: '‹word›', age: 28 });
+		expect(found.hidden).toBe(true);
+		expect((await host.ask('dataset', projects.snapshot(project), secrets, { ...order, count: 1 })).hidden).toBe(false);
 	});
 	test('what may change something in a guarded environment is refused until it is allowed', async () => {
 		const order = { targets: ['c/rows'], environment: 'live' };

@@ -471,6 +471,8 @@ test.describe('datasets are made', () => {
 		const url = await bench.project('twice');
 		await page.goto(`${url}/datasets/refusals.csv`);
 		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		// what is changed there is read: what somebody writes from now on is newer
+		await expect(page.getByRole('textbox', { name: 'what, row 1', exact: true })).toBeVisible();
 		const file = `${bench.url}/api/projects/twice/files/datasets/refusals.csv`;
 		const { revision } = (await (await page.request.get(file)).json()) as { revision: number };
 		const headers = { 'content-type': 'application/octet-stream', origin: bench.url };
@@ -485,12 +487,39 @@ test.describe('datasets are made', () => {
 		await expect(page.getByText('1 row, 2 columns')).toBeVisible();
 		// or what stands here is meant
 		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		await expect(page.getByRole('textbox', { name: 'b, row 1', exact: true })).toHaveValue('theirs');
 		const now = (await (await page.request.get(file)).json()) as { revision: number };
 		await page.request.put(`${file}?revision=${now.revision}`, { data: 'a,b\n2,again\n', headers });
 		await page.getByRole('textbox', { name: 'b, row 1', exact: true }).fill('mine');
 		await page.keyboard.press('Tab');
 		await page.getByRole('button', { name: 'keep mine' }).click();
 		await expect.poll(() => bench.file('twice', 'datasets/refusals.csv')).toBe('a,b\r\n1,mine\r\n');
+	});
+
+	test('and what is written while one is opened for it is what is changed', async ({ page, bench }) => {
+		const url = await bench.project('newest');
+		await page.goto(`${url}/datasets/refusals.csv`);
+		await expect(page.getByText('what · text')).toBeVisible();
+		const file = `${bench.url}/api/projects/newest/files/datasets/refusals.csv`;
+		await page.route(
+			'**/dataset',
+			async (route) => {
+				const { revision } = (await (await page.request.get(file)).json()) as { revision: number };
+				const headers = { 'content-type': 'application/octet-stream', origin: bench.url };
+				await page.request.put(`${file}?revision=${revision}`, {
+					data: 'what,mooring,boat,from,nights,field\n1,2,3,4,5,theirs\n',
+					headers
+				});
+				await route.continue();
+			},
+			{ times: 1 }
+		);
+		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		await page.getByRole('textbox', { name: 'what, row 1', exact: true }).fill('both');
+		await page.keyboard.press('Tab');
+		await expect
+			.poll(() => bench.file('newest', 'datasets/refusals.csv'))
+			.toBe('what,mooring,boat,from,nights,field\r\nboth,2,3,4,5,theirs\r\n');
 	});
 
 	test('a run is made again with its seed', async ({ page, bench }) => {

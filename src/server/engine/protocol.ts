@@ -111,6 +111,8 @@ export interface DatasetAnswer {
 	chosen: number;
 	numbers: number[];
 	rows: DataRow[];
+	/** Cells of these rows are shown hidden, as they hold a secret: they are not what the file says. */
+	hidden: boolean;
 }
 
 /** A table to be made up. */

@@ -1,4 +1,5 @@
 import { HeronError } from '#core/errors.ts';
+import { writeJson } from '#core/model/json.ts';
 import { parseRows } from '#core/model/rows.ts';
 import { chosenRows, emptyMemory, scopeOf } from '#core/run/index.ts';
 import type { DatasetAnswer } from '../protocol.ts';
@@ -20,7 +21,8 @@ export const dataset: Handler<'dataset'> = async (job, redactor) => {
 		count: 0,
 		chosen: 0,
 		numbers: [],
-		rows: []
+		rows: [],
+		hidden: false
 	};
 	const tools = { evaluator: context.evaluator, scope: scopeOf(context, emptyMemory(context.ports)), seed: 1 };
 	const last = order.from + Math.min(order.count, PAGE);
@@ -33,5 +35,6 @@ export const dataset: Handler<'dataset'> = async (job, redactor) => {
 		if (answer.numbers.length < PAGE) answer.numbers.push(number);
 	}
 	const rows = answer.rows.map(({ values, ...row }) => ({ ...redactor.record(row), values: redactor.deep(values) }));
+	answer.hidden = rows.some(({ values }, index) => writeJson(values) !== writeJson(answer.rows[index]!.values));
 	return { ...redactor.record(answer), rows };
 };

@@ -27,6 +27,8 @@
 	let column: Column | undefined = $state.raw();
 	/** More rows are for a spreadsheet. */
 	const MOST_EDITED = 1000;
+	const HIDDEN =
+		'Cells of this dataset hold secrets and are shown hidden. Edit the file itself, or name the secrets by expressions.';
 	// another file is another table
 	$effect(() => {
 		void data.file;
@@ -40,7 +42,6 @@
 	async function edit() {
 		if (!found) return;
 		try {
-			const { revision } = await api.get<{ revision: number }>(url);
 			// text as it stands: 007 is to stay 007
 			const types = /\.[ct]sv$/i.test(data.file)
 				? Object.fromEntries(found.columns.map(({ name }) => [name, 'text']))
@@ -52,13 +53,15 @@
 				environment: project().environment
 			};
 			const whole = await api.post<DatasetAnswer>(`/projects/${data.project}/dataset`, order);
+			// what is hidden would be saved as its mask
+			if (whole.hidden) return void toasts.show(HIDDEN, 'trouble');
 			const rows = whole.rows.map(({ values }) =>
 				Object.fromEntries(
 					whole.columns.flatMap(({ name, title }) => (Object.hasOwn(values, name) ? [[title, values[name]!]] : []))
 				)
 			);
 			const titles = whole.columns.map(({ title }) => title);
-			editing = new TableState(data.project, data.file, revision, { titles, rows }, whole.delimiter);
+			editing = new TableState(data.project, data.file, whole.revision, { titles, rows }, whole.delimiter);
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		}
