@@ -5,6 +5,7 @@ import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { startWorkbench } from '../../scripts/workbench.mjs';
+import { late } from './late.ts';
 
 export interface Bench {
 	url: string;
@@ -53,7 +54,8 @@ export const test = base.extend<object, { bench: Bench }>({
 		{ scope: 'worker', timeout: 90_000 }
 	],
 	// anything the browser complains about fails the test
-	page: async ({ page }, use) => {
+	page: async ({ page }, use, { titlePath }) => {
+		if (process.env.TEST_LATE) await late(page, `${process.env.TEST_LATE} ${titlePath.join(' ')}`);
 		const complaints: string[] = [];
 		page.on('pageerror', (error) => complaints.push(error.message));
 		// what the server drew cannot be worked with before it is alive, and keys go nowhere until then
