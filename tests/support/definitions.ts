@@ -1,18 +1,13 @@
 import { readdirSync, readFileSync } from 'node:fs';
-import { basename, join } from 'node:path';
+import { join } from 'node:path';
 
-const modules = new URL('../../node_modules', import.meta.url).pathname;
+const examples = new URL('../../node_modules/strong-soap/example/wsdls/', import.meta.url).pathname;
 
-/** Public definitions that came with packages of the registry: name, and path without the first slash. */
-export function publicDefinitions(): [name: string, file: string][] {
-	const folders = ['@afipsdk/afip.js/src/Afip_res', 'strong-soap/example/wsdls'];
-	return folders.flatMap((folder) =>
-		readdirSync(join(modules, folder))
-			.filter((name) => name.endsWith('.wsdl'))
-			.sort()
-			.map((name): [string, string] => [basename(name), join(modules, folder, name).slice(1)])
-	);
-}
+/** Public definitions that came with a package of the registry: name, and path without the first slash. */
+export const publicDefinitions = (): [name: string, file: string][] =>
+	readdirSync(examples)
+		.sort()
+		.map((name) => [name, join(examples, name).slice(1)]);
 
 const wsdlFiles = (folder: string, to: string): [string, string][] => {
 	const at = new URL(`../../${folder}/`, import.meta.url);
