@@ -6,7 +6,7 @@ export interface Family {
 	/** Made once; `close` gives back what it holds. */
 	open(): Promise<Trying>;
 }
-export interface Trying {
+interface Trying {
 	/** @returns what is wrong, or undefined */
 	once(draw: Draw): Promise<string | undefined>;
 	close?(): Promise<void>;

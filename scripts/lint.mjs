@@ -39,7 +39,8 @@ const gates = [
 		'.dependency-cruiser.cjs',
 		'--output-type',
 		'err'
-	]
+	],
+	['what nobody uses', 'node_modules/knip/bin/knip.js', '--no-progress', '--treat-config-hints-as-errors']
 ];
 
 /** @param {string[]} gate @returns {Promise<boolean>} whether it holds */

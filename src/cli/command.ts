@@ -15,7 +15,7 @@ export interface Io {
 export type Flags = Record<string, string | boolean | string[] | undefined>;
 
 /** One option: how it reads in the help, and whether it takes a value. */
-export interface Option {
+interface Option {
 	value?: string;
 	many?: boolean;
 	doc: string;

@@ -2,7 +2,7 @@ import type { Json } from './model/json.ts';
 import { messageOf, type MessageCode } from './messages.ts';
 
 /** Where in a project something stands. `line` and `column` count from 1. */
-export interface Place {
+interface Place {
 	file: string;
 	line?: number;
 	column?: number;

@@ -15,19 +15,17 @@ export type {
 	StoredReply,
 	StoredRun,
 	StoredStep,
-	Mark,
 	RunLine,
 	RunStatus,
 	StepMoment,
 	TokenFacts
 } from '#server/store/index.ts';
 export type { Callout, Occasion } from '#server/store/index.ts';
-export type { ShownClock } from '$lib/server/clocks.ts';
 export type { LiveEvent } from '$lib/server/runs.ts';
 export type { FirstView, ResultPage, RowPage } from '$lib/server/run-pages.ts';
 export type { TallyEvent } from '$lib/server/run-tally.ts';
 export type { ShownWire } from '$lib/server/wire.ts';
-export type { Practice, PracticeFinding } from '$lib/server/practice.ts';
+export type { Practice } from '$lib/server/practice.ts';
 export type { RehearsalAnswer } from '$lib/server/rehearsal.ts';
 export type { ShownExchange } from '$lib/server/exchanges.ts';
 export type { BodySchema, AskAnswer, RecipeAnswer } from '#server/engine/protocol.ts';

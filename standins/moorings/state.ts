@@ -1,5 +1,5 @@
 /** Reedmere's data, in memory; a reset brings back what it started with. */
-export interface Mooring {
+interface Mooring {
 	id: string;
 	name: string;
 	basin: string;

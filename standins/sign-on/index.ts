@@ -16,7 +16,7 @@ export const ROBOT_KEY = 'the-lock-robot-never-sleeps-by-the-weir';
 const DEVICE = 'urn:ietf:params:oauth:grant-type:device_code';
 
 /** Who may ask for tokens; public, as everything about a stand-in is. */
-export const CLIENTS: Record<string, Client> = {
+const CLIENTS: Record<string, Client> = {
 	workbench: { grants: ['authorization_code', 'refresh_token', DEVICE], life: 300 },
 	'gauge-reader': { secret: 'reed-bed-3', grants: ['client_credentials', 'refresh_token', 'password'], life: 300 },
 	'lock-robot': { grants: [JWT_BEARER], life: 300 },

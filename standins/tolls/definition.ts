@@ -1,5 +1,5 @@
 /** The namespaces of the toll ledger. */
-export const LEDGER = 'urn:reedmere:tolls';
+const LEDGER = 'urn:reedmere:tolls';
 export const TYPES = 'urn:reedmere:tolls:types';
 
 /** What the ledger speaks of, as `tolls.xsd`. */

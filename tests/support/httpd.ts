@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { authorityPem, makeIdentity } from '../../standins/gatehouse/certificates.ts';
 
-export const httpdPath = process.env.HTTPD_PATH ?? '/usr/sbin/apache2';
+const httpdPath = process.env.HTTPD_PATH ?? '/usr/sbin/apache2';
 export const hasHttpd = httpdPath !== '' && existsSync(httpdPath);
 const MODULES = '/usr/lib/apache2/modules';
 

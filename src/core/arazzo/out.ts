@@ -12,7 +12,7 @@ import { criteriaOf, runtimeOfSelector } from './criteria.ts';
 import { OWN, runtimeFor, type Inputs, type ToRuntime } from './values.ts';
 
 /** Scenarios as an Arazzo document, and the OpenAPI documents that it speaks of. */
-export interface MadeWorkflows {
+interface MadeWorkflows {
 	document: JsonObject;
 	/** Documents of the project that stand beside it. */
 	files: string[];
@@ -41,7 +41,7 @@ const SAID = new Set([
  * Scenarios as workflows (Arazzo 1.0.1).
  * @param targets collections, or `collection/scenario`
  */
-export function workflowsOf(
+function workflowsOf(
 	workspace: Workspace,
 	targets: readonly string[],
 	valueOf: (path: string) => Json | undefined,

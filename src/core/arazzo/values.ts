@@ -68,7 +68,7 @@ export function runtimeFor(
 
 const RUNTIME = /\{(\$[^{}]+)\}/g;
 /** What a runtime expression is here; undefined for what has no equal. */
-export function ofRuntime(source: string, inputs: Readonly<JsonObject>): string | undefined {
+function ofRuntime(source: string, inputs: Readonly<JsonObject>): string | undefined {
 	const [, step, output] = /^\$steps\.([\w.-]+)\.outputs\.([\w.-]+)$/.exec(source) ?? [];
 	if (step && output) return `$steps.${nameOf(step)}.${nameOf(output)}`;
 	const [, name] = /^\$inputs\.([\w.-]+)$/.exec(source) ?? [];

@@ -5,7 +5,7 @@ import { decodeText, escapeForm, utf8 } from '../values/index.ts';
 import { textIn, type CredentialField, type CredentialKind } from './kind.ts';
 
 /** Where a bearer token may travel (RFC 6750 section 2). */
-export const PLACES = ['header', 'query', 'body'] as const;
+const PLACES = ['header', 'query', 'body'] as const;
 
 export const placeField: CredentialField = {
 	name: 'in',

@@ -1,16 +1,14 @@
-export { parseChallenges, type Challenge } from './challenge.ts';
+export { parseChallenges } from './challenge.ts';
 export { digestAsked, digestField, digestResponse, isStale, type DigestAsked } from './digest.ts';
 export { credentialKind, credentialKinds } from './kinds.ts';
 export {
-	textIn,
 	type AuthPorts,
 	type AuthTools,
 	type Authorizer,
 	type CredentialField,
 	type CredentialKind,
 	type CryptoPort,
-	type Key,
-	type MessageSignature
+	type Key
 } from './kind.ts';
 export { challengeOf, createFlow, type Flow, type FlowView, type Leg, type LegKey } from './oauth2/flow.ts';
 export { oauth1BaseString } from './oauth1.ts';

@@ -11,7 +11,6 @@ export const JWS_ALGORITHMS = [
 	...['HS256', 'HS384', 'HS512', 'RS256', 'RS384', 'RS512', 'PS256', 'PS384', 'PS512'],
 	...['ES256', 'ES384', 'ES512', 'EdDSA']
 ] as const;
-export type JwsAlgorithm = (typeof JWS_ALGORITHMS)[number];
 /** RFC 9421 section 6.2.2. */
 export const MESSAGE_ALGORITHMS = [
 	...['hmac-sha256', 'rsa-pss-sha512', 'rsa-v1_5-sha256', 'ecdsa-p256-sha256', 'ecdsa-p384-sha384', 'ed25519']
@@ -24,7 +23,7 @@ export interface Key {
 	passphrase?: string;
 }
 
-export interface MessageSignature {
+interface MessageSignature {
 	algorithm: MessageAlgorithm;
 	key: Key;
 	keyId: string;

@@ -41,11 +41,10 @@ async function acquire(
 	}
 }
 
-export const isInteractive = ({ grant }: OAuth2Settings): boolean =>
-	grant === 'authorization-code' || grant === 'device-code';
+const isInteractive = ({ grant }: OAuth2Settings): boolean => grant === 'authorization-code' || grant === 'device-code';
 
 /** The token in use; a new one when it ends soon, belongs to other settings, or was refused. Many callers fetch once. */
-export async function currentToken(settings: OAuth2Settings, tools: AuthTools, refused?: string): Promise<Token> {
+async function currentToken(settings: OAuth2Settings, tools: AuthTools, refused?: string): Promise<Token> {
 	const { name, environment, ports } = tools;
 	const good = (token: Token | undefined): boolean =>
 		token !== undefined &&

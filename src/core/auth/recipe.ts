@@ -28,7 +28,7 @@ export interface TracedLine {
 }
 
 /** A result on its way into the request. */
-export interface Placed {
+interface Placed {
 	place: 'header' | 'query' | 'body';
 	name: string;
 	value: string;
@@ -133,7 +133,7 @@ export async function traceRecipe(
 }
 
 /** The request with the results of a recipe in it. */
-export function place(request: PreparedRequest, placed: Placed[], credential: string): PreparedRequest {
+function place(request: PreparedRequest, placed: Placed[], credential: string): PreparedRequest {
 	let next = request;
 	for (const { place: where, name, value } of placed) {
 		if (where === 'query') next = withQuery(next, name, value);

@@ -7,11 +7,11 @@ import { soapAnswer } from './soap-answer.ts';
 import { soap } from './soap.ts';
 import { text, xml } from './text.ts';
 
-export type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
+export type { BodyKind, BodyTools } from './kind.ts';
 
 export const bodyKinds: readonly BodyKind[] = [json, xml, text, form, multipart, file, soap];
 /** Bodies that answer a call. */
 export const answerBodies: readonly BodyKind[] = [json, xml, text, form, multipart, file, soapAnswer];
 const byKey = new Map(bodyKinds.map((kind) => [kind.key, kind]));
 export const bodyKind = (key: string): BodyKind | undefined => byKey.get(key);
-export { inHeader, soapType } from './soap.ts';
+export { inHeader } from './soap.ts';

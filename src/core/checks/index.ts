@@ -17,17 +17,7 @@ import { status } from './status.ts';
 import { that } from './that.ts';
 import { tls } from './tls.ts';
 
-export type {
-	Check,
-	CheckKind,
-	CheckResult,
-	ContractFault,
-	JudgeTools,
-	Pause,
-	Relation,
-	SchemaByItself,
-	SchemaFault
-} from './kind.ts';
+export type { Check, CheckKind, CheckResult, ContractFault, JudgeTools, SchemaByItself, SchemaFault } from './kind.ts';
 export { relationKinds, relationNames, relationOf, relationsProblem, relationTools } from './relations/index.ts';
 export { show } from '../model/show.ts';
 export { wordsOfFault } from './contract.ts';
@@ -52,12 +42,12 @@ const byKey = new Map([...checkKinds, ...requestChecks].map((kind) => [kind.key,
 export const checkKind = (key: string): CheckKind | undefined => byKey.get(key);
 
 /** What a check looks at, in words: `body $.nights`. */
-export const subjectOf = (check: Check): string =>
+const subjectOf = (check: Check): string =>
 	check.selector ? `${check.kind} ${check.selector}` : ofRequest(check) ? CONTRACT_OF_REQUEST : check.kind;
 const ofRequest = ({ kind, relations: [first] }: Check): boolean =>
 	kind === contract.key && first !== undefined && meansRequest(first.expected);
 /** What results are told of in which what was sent is held against the definition. */
-export const CONTRACT_OF_REQUEST = 'contract of the request';
+const CONTRACT_OF_REQUEST = 'contract of the request';
 
 /** A check as a sentence: `body $.nights equals 3`. */
 export function sentenceOf(check: Check): string {

@@ -5,13 +5,13 @@ import type { ReplyView } from '../model/view.ts';
 import type { Result } from '../values/index.ts';
 
 /** One relation of a check as it was written: its name and what is expected. */
-export interface Relation {
+interface Relation {
 	name: string;
 	expected: Json;
 }
 
 /** Why a check is off, and until when. */
-export interface Pause {
+interface Pause {
 	because: string;
 	/** The last day on which it is off, as YYYY-MM-DD; empty for no end. */
 	until: string;
@@ -107,7 +107,7 @@ export interface Subject {
 	blank?: unknown;
 }
 
-export interface KindVerdict {
+interface KindVerdict {
 	holds: boolean;
 	received?: string;
 	/** What was expected, in other words than the file's. */

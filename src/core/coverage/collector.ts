@@ -23,7 +23,7 @@ export interface CoveredOperation {
 	deprecated: boolean;
 	points: CoveredPoint[];
 }
-export interface CoveredDefinition {
+interface CoveredDefinition {
 	file: string;
 	title: string;
 	operations: CoveredOperation[];

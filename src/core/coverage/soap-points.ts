@@ -29,7 +29,7 @@ export interface SoapCall {
 }
 
 /** What of a call is looked at. */
-export interface SoapTouch {
+interface SoapTouch {
 	values: Json | undefined;
 	answer: string | undefined;
 	faultWords: string;

@@ -17,7 +17,7 @@ const MOST_VALUES = 40;
 const MOST_LETTERS = 4000;
 const MOST_ITEMS = 100;
 
-export const shown = (value: Json): string => (typeof value === 'string' ? value : writeJson(value));
+const shown = (value: Json): string => (typeof value === 'string' ? value : writeJson(value));
 const lettersOf = (value: Json): number | undefined => (typeof value === 'string' ? [...value].length : undefined);
 const itemsOf = (value: Json): number | undefined => (Array.isArray(value) ? value.length : undefined);
 const limit = (value: Json | undefined): number | undefined =>

@@ -14,7 +14,7 @@ export interface MadeColumn {
 }
 
 /** So many cells are made at most: more belongs into a program of its own. */
-export const MOST_CELLS = 2_000_000;
+const MOST_CELLS = 2_000_000;
 
 /**
  * Makes up rows, the same for the same seed.

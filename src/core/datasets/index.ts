@@ -1,16 +1,8 @@
-export { guarded, namesOf, typeOfCells, valueOfCell } from './cells.ts';
+export { namesOf, typeOfCells, valueOfCell } from './cells.ts';
 export { csvLine } from './csv.ts';
-export { MOST_COLUMNS, SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } from './dataset.ts';
+export { SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } from './dataset.ts';
 export { blockOf, delimiterName, encodingOf, formOf, headerDoubt, looksLikeHeader, type CsvForm } from './detect.ts';
-export {
-	formOfTable,
-	makeRows,
-	MOST_CELLS,
-	TABLE_FORMS,
-	writeTable,
-	type MadeColumn,
-	type TableForm
-} from './generate.ts';
+export { formOfTable, makeRows, TABLE_FORMS, writeTable, type MadeColumn, type TableForm } from './generate.ts';
 export { columnsOfSchema } from './schema.ts';
 export { drawn, seeded } from './sample.ts';
-export { columnsOf, named, rowOf, tableOf } from './table.ts';
+export { columnsOf, rowOf, tableOf } from './table.ts';

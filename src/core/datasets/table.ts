@@ -30,7 +30,7 @@ export function columnsOf(file: string, titles: string[], sample: string[][], sp
 }
 
 /** Columns with the names and types that the project gives them. @throws HeronError dataset.column */
-export function named(file: string, columns: Column[], spec: DataSpec): Column[] {
+function named(file: string, columns: Column[], spec: DataSpec): Column[] {
 	const out = columns.map((column) => ({ ...column }));
 	const find = (wanted: string, named?: string): Column => {
 		const found =

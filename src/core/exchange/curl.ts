@@ -4,7 +4,7 @@ import type { SentCall, SentPart } from './call.ts';
 import { commandsIn } from './shell.ts';
 
 /** So long a text may be. */
-export const MOST_TEXT = 5_000_000;
+const MOST_TEXT = 5_000_000;
 
 /** Options that take a value, by their short names. */
 const SHORT: Record<string, string> = {

@@ -8,7 +8,7 @@ export const VARIABLE = /\uE000(\w+)\uE001/g;
 const variable = (name: string): string => `\uE000${name}\uE001`;
 
 /** The shell that a command seems to be written for. */
-export function shellOf(text: string): Shell {
+function shellOf(text: string): Shell {
 	if (/\^\s*\r?\n/.test(text) || /(^|\s)\^"/.test(text)) return 'cmd';
 	if (/`\s*\r?\n/.test(text) || /^\s*curl\.exe\s.*`"/s.test(text)) return 'powershell';
 	return 'posix';

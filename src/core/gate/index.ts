@@ -25,9 +25,9 @@ import { slower } from './rules/slower.ts';
 import { unsteady } from './rules/unsteady.ts';
 
 export * from './past.ts';
-export type { Place, Sentence, Verdict } from '../run/index.ts';
+export type { Place, Verdict } from '../run/index.ts';
 export type { Fault, GateRule } from './rule.ts';
-export { sinceWords, stripOf, type StripRow, type Trend } from './strip.ts';
+export { sinceWords, stripOf, type StripRow } from './strip.ts';
 
 /** Every condition that a gate may set, in the order in which they are told. */
 export const gateRules: readonly GateRule[] = [

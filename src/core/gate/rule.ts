@@ -39,7 +39,7 @@ export interface GateRule {
 }
 
 /** So many places are told of a sentence. */
-export const MOST_PLACES = 50;
+const MOST_PLACES = 50;
 export const told = (places: readonly Place[]): Place[] =>
 	places.slice(0, MOST_PLACES).map(({ scenario, step, row, note }) => ({
 		...{ scenario, step },

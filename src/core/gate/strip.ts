@@ -4,7 +4,7 @@ import { placeKey, type PastRun, type StepPast } from './past.ts';
 import { LEAST_RUNS, slowerThan } from './rules/slower.ts';
 
 /** How a step does over runs. */
-export type Trend = 'newly failing' | 'newly fixed' | 'flaky' | 'slower' | '';
+type Trend = 'newly failing' | 'newly fixed' | 'flaky' | 'slower' | '';
 
 export interface StripRow {
 	scenario: string;

@@ -1,17 +1,4 @@
 export { fieldsOf, isBinary, partsOfValue, valueOfFields, valueOfParts } from './fields.ts';
-export { faultsIn, type FormFault } from './faults.ts';
-export {
-	isComputed,
-	itemSchema,
-	looseSchema,
-	partsOf,
-	resolve,
-	typesOf,
-	valuesOf,
-	type Branch,
-	type Fork,
-	type Part,
-	type Resolved,
-	type Root
-} from './schema.ts';
+export { faultsIn } from './faults.ts';
+export { itemSchema, looseSchema, partsOf, resolve, typesOf, valuesOf, type Part, type Root } from './schema.ts';
 export { inBranch, startOf, type FillKind } from './start.ts';

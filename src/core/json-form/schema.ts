@@ -15,7 +15,7 @@ export interface Branch {
 }
 
 /** A place where one of several forms is taken. */
-export interface Fork {
+interface Fork {
 	branches: Branch[];
 	/** The one that the value has; -1 where nothing tells. */
 	chosen: number;

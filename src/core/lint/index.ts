@@ -10,8 +10,6 @@ export { looksSecret, plainSecretOf } from './secret.ts';
 export { typesIn, typeSlips };
 export { xmlFault } from './xml-text.ts';
 export { stepRules } from './rules.ts';
-export type { LintMend, StepRule } from './kind.ts';
-
 type Path = (string | number)[];
 
 /** Secrets that stand in plain in another file than a collection's: in variables, connections and credentials. */

@@ -5,7 +5,7 @@ import type { Json, JsonObject } from '../model/json.ts';
 type Path = (string | number)[];
 
 /** A change that certainly mends a finding: values at paths below what was looked at; undefined takes one away. */
-export interface LintMend {
+interface LintMend {
 	label: string;
 	edits: { path: Path; value?: Json }[];
 }

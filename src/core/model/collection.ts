@@ -86,7 +86,7 @@ export interface Retry {
 }
 
 /** Another scenario that is carried out by a step. */
-export interface CallSpec {
+interface CallSpec {
 	/** A scenario of the same collection, or `collection/scenario`. */
 	target: string;
 	with: JsonObject;

@@ -45,14 +45,14 @@ export interface Redirects {
 	keepCredentials: boolean;
 }
 
-export interface ClientCertificate {
+interface ClientCertificate {
 	certificate: string;
 	key: string;
 	pkcs12: string;
 	passphrase: string;
 }
 
-export interface TlsSettings {
+interface TlsSettings {
 	min: TlsVersion | '';
 	max: TlsVersion | '';
 	/** Files of the project, or PEM. */

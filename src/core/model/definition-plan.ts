@@ -1,7 +1,7 @@
 import type { Json } from './json.ts';
 
 /** A file that was given or fetched. */
-export interface PlannedFile {
+interface PlannedFile {
 	path: string;
 	bytes: Uint8Array;
 }

@@ -9,10 +9,10 @@ export type CellType = (typeof CELL_TYPES)[number];
 
 /** What happens to the rest when a row does not pass. */
 export const ON_FAILED = ['go-on', 'set-aside', 'stop'] as const;
-export type OnFailed = (typeof ON_FAILED)[number];
+type OnFailed = (typeof ON_FAILED)[number];
 
 /** How a file is read, where that is not found by itself. */
-export interface ReadSpec {
+interface ReadSpec {
 	delimiter?: string;
 	encoding?: string;
 	header?: boolean;
@@ -152,12 +152,12 @@ const full = record(
 );
 
 /** `$row.x > 1`, also when written as `{$row.x > 1}`. */
-export const bareOf = (source: string): string => source.trim().replace(/^\{(\$[\s\S]*)\}$/, '$1');
+const bareOf = (source: string): string => source.trim().replace(/^\{(\$[\s\S]*)\}$/, '$1');
 
 const schemaOfRows: Json = { anyOf: [{ type: 'string' }, jsonSchemaOf(full)] };
 
 /** Reports what is wrong with `rows:`: the name of a dataset, or settings. */
-export function checkRows(value: unknown, report: Report): void {
+function checkRows(value: unknown, report: Report): void {
 	if (typeof value === 'string' && value.trim()) return;
 	if (!isObject(value)) return report([], 'a dataset is wanted, such as berths, or settings with data: berths');
 	for (const { path, message } of findProblems(full, value)) report(path, message);
@@ -201,7 +201,6 @@ export function parseRows(value: unknown): RowsSpec | undefined {
 }
 
 const ENDINGS = ['csv', 'tsv', 'json', 'yaml', 'yml', 'xlsx', 'ods'];
-export const DATASET_ENDINGS: readonly string[] = ENDINGS;
 
 /**
  * The file of a dataset by its name: `berths.csv`, or `berths` when only one file is called so.

@@ -41,12 +41,6 @@ export const address = (doc: string, hint: string, fits = isHttp) =>
 	});
 export const isHttp = (text: string): boolean => /^https?:\/\//i.test(text) && URL.canParse(text);
 
-/** Text that may be a number or true/false in the file, because a value needs no quotes there. */
-export const scalar = (doc: string) =>
-	shaped({ type: ['string', 'number', 'boolean'], description: doc }, (value, report) => {
-		if (typeof value === 'object') report([], 'a text, number or true/false is wanted');
-	});
-
 export const flag = (doc: string) =>
 	shaped({ type: 'boolean', description: doc }, (value, report) => {
 		if (typeof value !== 'boolean') report([], 'true or false is wanted');

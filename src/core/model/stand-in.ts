@@ -9,7 +9,7 @@ import { parseDuration } from './units.ts';
 
 /** What is done with a store. */
 export const VERBS = ['list', 'add', 'read', 'put', 'replace', 'change', 'remove'] as const;
-export type Verb = (typeof VERBS)[number];
+type Verb = (typeof VERBS)[number];
 
 /** Things that are remembered, each under its key. */
 export interface Store {
@@ -45,7 +45,7 @@ export interface CallOut {
 }
 
 /** A call that goes out by itself: over and over, or when it is told to. */
-export interface OwnCall extends CallOut {
+interface OwnCall extends CallOut {
 	id: string;
 	title: string;
 	off: boolean;

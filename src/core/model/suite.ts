@@ -22,7 +22,7 @@ export interface Suite {
 }
 
 /** What of a definition can be tested, by kind. */
-export const POINT_KINDS = [
+const POINT_KINDS = [
 	...(['operation', 'answer', 'parameter', 'value', 'beyond'] as const),
 	...(['body', 'field', 'choice', 'security'] as const)
 ] as const;

@@ -18,7 +18,7 @@ export function versionRange({ min, max }: { min?: TlsVersion | ''; max?: TlsVer
 
 /** The schemes of proxies, with the port that each has when none is given. */
 const PROXY_PORTS = { http: 80, https: 443, socks5: 1080 } as const;
-export type ProxyScheme = keyof typeof PROXY_PORTS;
+type ProxyScheme = keyof typeof PROXY_PORTS;
 
 /**
  * The address of a proxy; undefined when it is none. The scheme may be left out.
@@ -88,7 +88,7 @@ export function pemOf(text: string, read: ReadFile | undefined): string {
 	return decodeText(bytes).text;
 }
 
-export function fileOfProject(path: string, read: ReadFile | undefined): Uint8Array {
+function fileOfProject(path: string, read: ReadFile | undefined): Uint8Array {
 	const bytes = read?.(path.trim());
 	if (!bytes) throw new HeronError('file.missing', { file: path });
 	return bytes;

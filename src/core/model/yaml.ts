@@ -18,7 +18,7 @@ import { conflictsIn, mayConflict } from './conflict.ts';
 import type { Json } from './json.ts';
 import { showSize } from './units.ts';
 
-export const FILE_LIMIT = 8_000_000;
+const FILE_LIMIT = 8_000_000;
 
 /** Whether a problem keeps a file from having data at all: its text must not be written over by any. */
 export const isUnreadable = ({ code }: Problem): boolean =>
@@ -231,7 +231,7 @@ function placeIn(document: Document, lines: LineCounter, path: readonly (string 
 }
 
 /** The deepest that a file of a project is nested. */
-export const DEEPEST = 200;
+const DEEPEST = 200;
 /** The most values that aliases may make of a file. */
 const MOST_VALUES = 2_000_000;
 

@@ -10,7 +10,7 @@ import { lazySchema } from './schema.ts';
 import { writeXmlBody } from './xml-body.ts';
 
 /** Where a parameter goes; `body` and `formData` are those of 2.0. */
-export type ParameterPlace = 'path' | 'query' | 'header' | 'cookie' | 'body' | 'formData';
+type ParameterPlace = 'path' | 'query' | 'header' | 'cookie' | 'body' | 'formData';
 
 /** A parameter of an operation. */
 export interface Parameter {

@@ -4,7 +4,7 @@ import { isObject, parseJson, type Json, type JsonObject } from '../model/json.t
 import { readYamlExactly, shapeTrouble } from '../model/yaml.ts';
 
 /** The versions that are read: OpenAPI 3.0 and 3.1, and Swagger 2.0, as it was called. */
-export type OpenapiVersion = '2.0' | '3.0' | '3.1';
+type OpenapiVersion = '2.0' | '3.0' | '3.1';
 
 /** A value of a document, with the file that it stands in and its JSON Pointer there. */
 export interface Node<T = Json> {
@@ -83,7 +83,7 @@ function quickly(text: string): unknown {
 }
 
 /** One key of a JSON Pointer as written (RFC 6901 section 3). */
-export const pointerKey = (key: string): string =>
+const pointerKey = (key: string): string =>
 	key.includes('~') || key.includes('/') ? key.replace(/~/g, '~0').replace(/\//g, '~1') : key;
 /** The keys of a JSON Pointer. */
 export const keysOf = (pointer: string): string[] =>

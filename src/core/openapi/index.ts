@@ -6,26 +6,17 @@ export {
 	parametersOf,
 	preferredBody,
 	sampleCall,
-	type CallBody,
-	type Parameter,
-	type SampleCall
+	type Parameter
 } from './call.ts';
 export { callbacksOf, messageOf, webhooksOf, type MadeCallback, type Webhook } from './callbacks.ts';
 export { createCatalog, type Catalog, type OpenapiDefinition } from './catalog.ts';
 export { chainsOf, type Chain, type Role } from './chains.ts';
 export { compareDefinitions, LEVELS, shapeOfPath, type DefinitionChange, type Level } from './compare.ts';
 export { changesBetween } from './changes.ts';
-export { answersOf, replyFaults, successStatus, type ValidateBy } from './contract.ts';
-export {
-	filesReferred,
-	keysOf,
-	looksLikeOpenapi,
-	readOpenapi,
-	type OpenapiDocument,
-	type OpenapiVersion
-} from './document.ts';
-export { requestFaults, type AskedCall } from './request.ts';
-export { sampleReply, type SampleReply } from './reply.ts';
+export { answersOf, replyFaults, successStatus } from './contract.ts';
+export { filesReferred, keysOf, looksLikeOpenapi, readOpenapi, type OpenapiDocument } from './document.ts';
+export { requestFaults } from './request.ts';
+export { sampleReply } from './reply.ts';
 export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
 export { viewOperation } from './operation-view.ts';
 export { flatSchema } from './flat.ts';

@@ -1,7 +1,7 @@
 import type { Collection, Scenario, Step } from '../model/collection.ts';
 import { keptNames } from './references.ts';
 
-export interface FoundScenario {
+interface FoundScenario {
 	collection: string;
 	scenario: Scenario;
 }

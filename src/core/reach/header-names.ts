@@ -36,7 +36,7 @@ const HEADERS = [
 ];
 
 /** Swapped, lost, added or changed letters between two names: whether it is one or two slips, but not none. */
-export function isSlip(a: string, b: string): boolean {
+function isSlip(a: string, b: string): boolean {
 	const apart = slips(a.toLowerCase(), b.toLowerCase());
 	// short names are one slip away from half the alphabet
 	return apart === 1 || (apart === 2 && Math.min(a.length, b.length) >= 8);

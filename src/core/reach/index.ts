@@ -1,7 +1,7 @@
 export { judgeAnswer } from './answer.ts';
 export { judgeAuthentication, judgeSkew, schemesOf } from './authentication.ts';
-export { diagnosisCodes, diagnosisOf, STAGES, STAGE_TITLES, type DiagnosisCode, type StageKey } from './diagnoses.ts';
-export { isSlip, judgeHeaderNames } from './header-names.ts';
+export { diagnosisCodes, STAGES, STAGE_TITLES, type StageKey } from './diagnoses.ts';
+export { judgeHeaderNames } from './header-names.ts';
 export { judgeHttpError, judgeRedirects } from './http.ts';
 export { schemeMends } from './mends.ts';
 export { judgeOpening } from './opening.ts';

@@ -6,7 +6,7 @@ import type { ReachTarget } from './target.ts';
 /** As much of a target as a change of its files needs. */
 export type Written = Pick<ReachTarget, 'connection' | 'variables'>;
 
-export const connectionFile = (target: Written): string => `connections/${target.connection!.name}.yaml`;
+const connectionFile = (target: Written): string => `connections/${target.connection!.name}.yaml`;
 /** Where a field of the connection stands: in what differs for the environment, if it differs there. */
 function fieldPath(target: Written, path: string[]): (string | number)[] {
 	const { variant, environment } = target.connection!;

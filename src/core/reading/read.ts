@@ -165,7 +165,7 @@ function withRows(body: ReadBody): ReadBody {
 }
 
 /** The events of a stream (HTML, section 9.2.6). */
-export function eventsOf(text: string): Json[] {
+function eventsOf(text: string): Json[] {
 	const out: Json[] = [];
 	for (const block of text.replace(/^\uFEFF/, '').split(/(?:\r\n|\n|\r){2,}/)) {
 		const event: { [name: string]: Json } = {};

@@ -1,7 +1,7 @@
 import { writeJson, type Json } from '../model/json.ts';
 import type { Path } from './tree.ts';
 
-export const FOUND_MOST = 5000;
+const FOUND_MOST = 5000;
 
 /**
  * Places whose key or plain value holds a text, small and capital letters alike, in the order of the document.

@@ -23,7 +23,7 @@ export interface TableRow {
 }
 
 /** A value in a table: plain as JSON text, or how much lies below it. */
-export interface TableCell {
+interface TableCell {
 	text: string;
 	/** The table that holds what is below. */
 	table?: string;
@@ -37,8 +37,8 @@ interface Held {
 	rows: { path: Path; value: Record<string, unknown>; owner: string }[];
 }
 
-export const TABLES_MOST = 50;
-export const COLUMNS_MOST = 200;
+const TABLES_MOST = 50;
+const COLUMNS_MOST = 200;
 const ROWS_MOST = 500_000;
 const KEYS = ['id', '@id', 'reference', 'key', 'code', 'number', 'name', 'title'];
 const TEXT_MOST = 200;

@@ -35,7 +35,7 @@ const TEXT_MOST = 300;
 /** How many lines a fresh tree is opened to. */
 const FRESH_LINES = 12;
 
-export const entriesOf = (value: Json): number | undefined =>
+const entriesOf = (value: Json): number | undefined =>
 	Array.isArray(value) ? value.length : isObject(value) ? Object.keys(value).length : undefined;
 
 const kindOf = (value: Json): TreeLine['kind'] => {

@@ -10,7 +10,6 @@ export {
 	usesOfColumn,
 	usesOfName,
 	withColumnRenamed,
-	type Chain,
 	type NameUse,
 	type Root
 } from './names.ts';

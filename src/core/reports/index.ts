@@ -10,14 +10,11 @@ import { aside, rows } from './rows.ts';
 import { sarif } from './sarif.ts';
 import { tap } from './tap.ts';
 
-export type { PlaceInFile, ReportKind, ReportOptions, ReportSink } from './kind.ts';
-export { exchangeData, stepData } from './json.ts';
+export type { ReportKind, ReportOptions, ReportSink } from './kind.ts';
 export { headFromData, resultFromData, type ResultHead, type ResultTail } from './read-json.ts';
 export { ANNOTATIONS, annotations, type Annotations } from './annotations.ts';
-export { columnsOfRows, faultsOf, notPassed, rowResults, rowsAsCsv, type RowResult } from './rows.ts';
+export { columnsOfRows, faultsOf, notPassed, rowResults, type RowResult } from './rows.ts';
 export { STYLE as PAGE_STYLE, text as pageText } from './page.ts';
-export { sentenceOfResult } from './sentence.ts';
-
 export const consoleReport: ReportKind = console;
 /** Reports that the command writes to a file. */
 export const reportKinds: readonly ReportKind[] = [junit, json, html, markdown, tap, har, openapi, sarif, rows, aside];

@@ -19,7 +19,7 @@ function bodyOf(bytes: Uint8Array, headers: HeaderList): Record<string, unknown>
 }
 
 /** An exchange as plain data. */
-export function exchangeData({
+function exchangeData({
 	method,
 	url,
 	requestHeaders,
@@ -55,7 +55,7 @@ export function exchangeData({
 }
 
 /** A step's result as plain data. */
-export const stepData = (result: StepResult): Record<string, unknown> => ({
+const stepData = (result: StepResult): Record<string, unknown> => ({
 	...result,
 	startedAt: new Date(result.startedAt).toISOString(),
 	ms: Math.round(result.ms * 100) / 100,

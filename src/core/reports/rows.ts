@@ -73,14 +73,8 @@ const TAIL = ['row', 'outcome', 'reason'];
 const lineOf = ({ values, number, outcome, faults }: RowResult, columns: string[]): string =>
 	csvLine([...columns.map((name): Json | undefined => values[name]), number, outcome, faults.join('; ')]);
 
-/** Rows as CSV: their values, then number, outcome and reason. */
 /** Columns without those that a report adds: what was set aside may be run, and set aside, again. */
 const own = (columns: readonly string[]): string[] => columns.filter((name) => !TAIL.includes(name));
-
-export const rowsAsCsv = (rows: RowResult[]): string => {
-	const columns = own(columnsOfRows(rows));
-	return csvLine([...columns, ...TAIL]) + rows.map((row) => lineOf(row, columns)).join('');
-};
 
 /** Writes rows while they end: nothing is kept but those that are under way. */
 function openRowReport(fits: (row: RowResult) => boolean): (options: ReportOptions) => ReportSink {

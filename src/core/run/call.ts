@@ -201,7 +201,7 @@ async function tellRefused(answer: Answer, context: StepContext): Promise<void> 
 }
 
 /** Judges checks that are not off. Never throws. */
-export async function judgeAll(checks: Check[], tools: JudgeTools): Promise<CheckResult[]> {
+async function judgeAll(checks: Check[], tools: JudgeTools): Promise<CheckResult[]> {
 	const results: CheckResult[] = [];
 	for (const [index, check] of checks.entries())
 		if (!isPaused(check, tools.now())) results.push(...(await judge(check, index, tools)));

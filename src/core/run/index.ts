@@ -13,7 +13,6 @@ export {
 } from './script.ts';
 export {
 	allScenarios,
-	calledScenario,
 	choose,
 	findUnresolved,
 	refuseProblems,
@@ -25,7 +24,6 @@ export {
 	type StartNames
 } from './plan.ts';
 export {
-	countStep,
 	emptySummary,
 	isBad,
 	reduceRun,
@@ -39,28 +37,18 @@ export {
 	type ScenarioState,
 	type Standing
 } from './reduce.ts';
-export { replaying, type Replay } from './replay.ts';
-export { blankRequest, inheritedCredential, signIn, wayOfLegs, type Inherited, type SignIn } from './authorize.ts';
+export { replaying } from './replay.ts';
+export { blankRequest, inheritedCredential, signIn, wayOfLegs } from './authorize.ts';
 export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
 export { misfits, operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
-export { demandAllowed, unsafeCalls } from './guard.ts';
+export { demandAllowed } from './guard.ts';
 export { problemsInTheWay, type Undertaking } from './needs.ts';
-export {
-	countRows,
-	chosenRows,
-	openRows,
-	passesOf,
-	rowNames,
-	rowStarts,
-	type OpenRows,
-	type RowsChoice,
-	type RowsOf
-} from './rows.ts';
-export type { Fill, Pieces } from './origins.ts';
-export { batchOf, resultOf, wireOf, type RunBatch, type WireResult } from './published.ts';
+export { chosenRows, openRows, passesOf, rowNames, rowStarts, type RowsChoice } from './rows.ts';
+export type { Pieces } from './origins.ts';
+export { batchOf, resultOf, type RunBatch } from './published.ts';
 export { dayOf, isAbout } from './quarantine.ts';
-export { runPlan, type RunPlan } from './runner.ts';
+export { runPlan } from './runner.ts';
 export { parseShard, shardOf, type Shard } from './shard.ts';
 export {
 	causeOf,
@@ -70,18 +58,9 @@ export {
 	RESULTS_PAGE,
 	tallying,
 	type CauseTally,
-	type Named,
 	type RunTally,
 	type ScenarioTally
 } from './tally.ts';
 export { hideRemembered, tokenNames, type KeptTokens } from './tokens.ts';
-export { whereUsed, type Use, type Uses } from './uses.ts';
-export {
-	rehearse,
-	rehearsedText,
-	rehearseStep,
-	stillPorts,
-	unmasked,
-	type Rehearsed,
-	type RehearsedStep
-} from './rehearse.ts';
+export { whereUsed, type Use } from './uses.ts';
+export { rehearse, rehearsedText, rehearseStep, stillPorts, unmasked, type RehearsedStep } from './rehearse.ts';

@@ -7,7 +7,7 @@ import type { Exchange, PreparedRequest } from '../model/exchange.ts';
 import type { XmlPort } from '../model/xml.ts';
 import type { ScriptPort } from './script.ts';
 
-export type { CertificateFacts, Exchange, HeaderOrigin, PreparedRequest, TlsFacts } from '../model/exchange.ts';
+export type { Exchange, HeaderOrigin, PreparedRequest, TlsFacts } from '../model/exchange.ts';
 
 /** What came of sending: all hops of redirects in order, and the error that ended them. */
 export interface SendOutcome {

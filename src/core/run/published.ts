@@ -30,12 +30,12 @@ export interface RunBatch {
 }
 
 /** Longer bodies are cut, and say so. */
-export const MOST_PUBLISHED = 256_000;
+const MOST_PUBLISHED = 256_000;
 
 const cut = (bytes: Uint8Array): string => bytesToBase64(bytes.subarray(0, MOST_PUBLISHED));
 
 /** A result as it is sent. */
-export const wireOf = ({ exchanges, ...result }: StepResult): WireResult => ({
+const wireOf = ({ exchanges, ...result }: StepResult): WireResult => ({
 	...result,
 	exchanges: exchanges.map(({ requestBody, reply, ...rest }) => ({
 		...rest,

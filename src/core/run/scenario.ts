@@ -17,7 +17,7 @@ import { noteScript, SCRIPT_LIMITS, secretPlaces } from './script.ts';
 
 type At = Pick<StepContext, 'row' | 'pass' | 'within'>;
 /** What a step does, in a few words. */
-export function callOf({ send, call, set, wait, receive, stop }: Step): string {
+function callOf({ send, call, set, wait, receive, stop }: Step): string {
 	if (send) return `${send.method} ${send.target}`;
 	if (call) return `call ${call.target}`;
 	if (set) return `set ${Object.keys(set).join(', ')}`;

@@ -42,7 +42,7 @@ export async function askOwn(
 }
 
 /** Names of the stand-ins that a scenario, and those that it calls, have to do with. */
-export function standInsOf(workspace: Workspace, chosen: Chosen, environment: string): Set<string> {
+function standInsOf(workspace: Workspace, chosen: Chosen, environment: string): Set<string> {
 	const stoodIn = workspace.environments.get(environment)?.standIns ?? {};
 	const out = new Set<string>();
 	const seen = new Set<string>();

@@ -30,7 +30,7 @@ export interface CauseTally {
 }
 
 /** Results of which the first ones are named. */
-export interface Named {
+interface Named {
 	count: number;
 	/** Sequence numbers. */
 	first: number[];

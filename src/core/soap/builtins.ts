@@ -14,7 +14,7 @@ export interface Facets {
 	fractionDigits?: number;
 }
 
-export type Primitive = 'text' | 'number' | 'boolean' | 'date' | 'duration' | 'bytes' | 'name';
+type Primitive = 'text' | 'number' | 'boolean' | 'date' | 'duration' | 'bytes' | 'name';
 
 export interface Builtin {
 	primitive: Primitive;

@@ -76,7 +76,7 @@ const textOf = (element: XmlElement): string =>
 	element.children.filter((one): one is string => typeof one === 'string').join('');
 
 /** Its detail, when there is one. */
-export const detailOf = (fault: XmlElement): XmlElement | undefined =>
+const detailOf = (fault: XmlElement): XmlElement | undefined =>
 	elementsOf(fault).find(({ local }) => local === 'detail' || local === 'Detail');
 
 /** What a fault says, for people: `Client: too long`. */

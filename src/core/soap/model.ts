@@ -53,7 +53,7 @@ export interface ComplexModel {
 }
 export type TypeModel = SimpleType | ComplexModel;
 
-export interface MessageModel {
+interface MessageModel {
 	body: ElementModel[];
 	headers: ElementModel[];
 	attachments: SoapMessage['attachments'];

@@ -6,7 +6,7 @@ import { below, sampleSimple, SAMPLE_LIMITS, type Chance, type SampleKind } from
 import { escapeXml } from '../values/index.ts';
 import { splitName } from './tree.ts';
 
-export { SAMPLE_LIMITS, sampleSimple, type SampleKind } from './sample-simple.ts';
+export { sampleSimple, type SampleKind } from './sample-simple.ts';
 
 const DEEPEST = 24;
 const MOST_TURNS = 100;

@@ -52,7 +52,7 @@ export interface AttributeUse {
 	doc: string;
 }
 
-export interface ComplexType {
+interface ComplexType {
 	kind: 'complex';
 	name: string;
 	base: string;

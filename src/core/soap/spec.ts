@@ -21,7 +21,7 @@ export interface SoapSpec {
 	attachments: Attachment[];
 }
 
-export interface Attachment {
+interface Attachment {
 	/** Path in the project. */
 	file: string;
 	/** By which the envelope speaks of it, as cid:ID; its file's name when it is left out. */

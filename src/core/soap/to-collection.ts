@@ -60,7 +60,7 @@ const httpUrl = (address: string): URL | undefined => {
 const originOf = (address: string): string => httpUrl(address)?.origin ?? '';
 
 /** The steps of a project that call an operation. */
-export function stepsOf(workspace: Workspace, key: string, version: string): string[] {
+function stepsOf(workspace: Workspace, key: string, version: string): string[] {
 	const out: string[] = [];
 	for (const collection of workspace.collections.values())
 		for (const scenario of collection.scenarios)
@@ -149,7 +149,7 @@ const targetOf = (address: string, origin: string, more = ''): string => {
  * Makes a collection of a definition: a scenario for each operation that is chosen, with the least that it takes and
  * checks that there is no fault and that the reply fits. What a collection holds already stays as it is.
  */
-export function planDefinition(given: Given): DefinitionPlan {
+function planDefinition(given: Given): DefinitionPlan {
 	const { name, definition, before, workspace, choose } = given;
 	const old = isObject(given.collection) ? (given.collection as JsonObject) : undefined;
 	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];

@@ -1,7 +1,7 @@
 import { SaxesParser } from 'saxes';
 import { HeronError } from '../errors.ts';
 
-export interface XmlAttribute {
+interface XmlAttribute {
 	local: string;
 	namespace: string;
 	prefix: string;

@@ -25,7 +25,7 @@ import {
 	type XmlElement
 } from './tree.ts';
 
-export const WSDL = 'http://schemas.xmlsoap.org/wsdl/';
+const WSDL = 'http://schemas.xmlsoap.org/wsdl/';
 const MIME = 'http://schemas.xmlsoap.org/wsdl/mime/';
 const SOAP_BINDINGS: Record<string, SoapVersion> = {
 	'http://schemas.xmlsoap.org/wsdl/soap/': '1.1',

@@ -35,7 +35,7 @@ import { problemOf } from './problem.ts';
 import type { Came, Outgoing, StandInPorts } from './ports.ts';
 
 /** What is answered by a definition. */
-export interface Defined {
+interface Defined {
 	status: number;
 	headers: HeaderList;
 	body: Uint8Array;
@@ -210,7 +210,7 @@ const wordsOf = ({ message, path, line }: ContractFault): string =>
 	path ? `${path} ${message}` : line ? `line ${line}: ${message}` : message;
 
 /** 400 with the places (RFC 9457). */
-export const wrongRequest = (operation: string, faults: ContractFault[]) =>
+const wrongRequest = (operation: string, faults: ContractFault[]) =>
 	problemOf(400, `it is not as ${operation} has it`, {
 		faults: faults.map(({ message, path }) => ({ message, ...(path ? { path } : {}) }))
 	});

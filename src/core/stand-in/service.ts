@@ -36,7 +36,7 @@ export interface Remembered {
 	counts: Record<string, number>;
 }
 
-export interface AskOptions {
+interface AskOptions {
 	/** Nothing is remembered, and what was filled in is told. */
 	trial?: boolean;
 }

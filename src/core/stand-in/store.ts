@@ -2,9 +2,9 @@ import { isObject, writeJson, type Json, type JsonObject } from '../model/json.t
 import type { Store } from '../model/stand-in.ts';
 
 /** More than this is not kept: a stand-in is no database. */
-export const MOST_STORED = 200_000;
+const MOST_STORED = 200_000;
 /** All that is kept of one store, in octets of JSON. */
-export const LARGEST_STORE = 100_000_000;
+const LARGEST_STORE = 100_000_000;
 
 interface Item {
 	value: JsonObject;
@@ -13,7 +13,7 @@ interface Item {
 	size: number;
 }
 
-export interface Page {
+interface Page {
 	items: JsonObject[];
 	total: number;
 	offset: number;

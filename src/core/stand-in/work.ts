@@ -59,7 +59,7 @@ export type Made = Pick<Given, 'status' | 'headers' | 'body'>;
 export const EMPTY = new Uint8Array();
 
 /** All that one remembers while it runs. */
-export interface Memory {
+interface Memory {
 	stores: Map<string, StoreNow>;
 	state: JsonObject;
 	counts: Map<string, number>;

@@ -7,9 +7,8 @@ import { set } from './set.ts';
 import { stop } from './stop.ts';
 import { wait } from './wait.ts';
 
-export type { StepField, StepKind } from './kind.ts';
+export type { StepKind } from './kind.ts';
 export { bodySchema, checkBody, checkCheck, checkSchema, parseSend, TAKES, type Take } from './send.ts';
 
 export const stepKinds: readonly StepKind[] = [send, set, wait, call, receive, script, stop];
-export const stepKind = (key: string): StepKind | undefined => stepKinds.find((kind) => kind.key === key);
 export { parseReceive } from './receive.ts';

@@ -2,7 +2,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { spotAt } from './spot.ts';
 
 /** Something that may be written at a place. */
-export interface Offer {
+interface Offer {
 	label: string;
 	/** What kind of value it is. */
 	detail: string;

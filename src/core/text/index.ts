@@ -1,3 +1,3 @@
-export { offersAt, schemasAt, type Offer, type Offers } from './complete.ts';
-export { fixOf, type Fix } from './fix.ts';
-export { spotAt, type Spot } from './spot.ts';
+export { offersAt } from './complete.ts';
+export { fixOf } from './fix.ts';
+export { spotAt } from './spot.ts';

@@ -13,7 +13,7 @@ const KEPT = 5000;
 type Present = Exclude<Result, undefined>;
 
 /** How a value is written where it stands inside a text. */
-export type Escape = (text: string) => string;
+type Escape = (text: string) => string;
 const asIs: Escape = (text) => text;
 
 export interface Evaluator {

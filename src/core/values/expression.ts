@@ -31,7 +31,7 @@ export interface Expression {
 const NAMED = new Set(['env', 'secret', 'row', 'steps', 'run', 'token', 'lines']);
 /** Roots that hold what came over the wire, or is remembered: what is not there is nothing. */
 const GIVEN = new Set(['request', 'response', 'path', 'query', 'state', 'stored', 'page']);
-export const TIME_LIMIT_MS = 1000;
+const TIME_LIMIT_MS = 1000;
 const LIMITS = {
 	timeout: TIME_LIMIT_MS,
 	stack: 400,

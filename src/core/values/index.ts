@@ -1,12 +1,12 @@
 export { functionNames, functions } from './functions/index.ts';
 export { languageFunctions } from './functions/own.ts';
 export { isMultipleOf } from './decimal.ts';
-export { compilePattern, type Pattern } from './pattern.ts';
+export { compilePattern } from './pattern.ts';
 export { Raw, type FunctionPorts, type Hider, type Names, type Result, type Scope } from './scope.ts';
 export { holds, learnMade } from './taint.ts';
-export { dependents, resolveVariables, type Layers } from './layers.ts';
+export { dependents, resolveVariables } from './layers.ts';
 export { hasExpression, parseTemplate } from './template.ts';
-export { compileExpression, type Expression, type Reference } from './expression.ts';
+export { compileExpression, type Reference } from './expression.ts';
 export { createEvaluator, referencesIn, unknownCallsIn, templateProblem, type Evaluator } from './evaluator.ts';
 export * from './escape.ts';
 export { createMarks, joined, type Marks, type Segment } from './marks.ts';

@@ -13,7 +13,7 @@ import { fileURLToPath } from 'node:url';
 import type { OpenProject } from './projects.ts';
 
 /** Something that a first build would stumble over, and what mends it. */
-export interface PracticeFinding {
+interface PracticeFinding {
 	kind: 'secret' | 'local' | 'address' | 'history';
 	text: string;
 	mend: string;
@@ -48,7 +48,7 @@ function commandFile(): string {
 }
 
 /** What is here, and would not be there. */
-export function practiceFindings(
+function practiceFindings(
 	{ workspace }: OpenProject,
 	choice: PipelineChoice,
 	secrets: Readonly<Record<string, string>>

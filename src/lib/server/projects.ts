@@ -90,7 +90,7 @@ export async function writtenBy(projects: Projects, name: string, changes: FileC
 /** The longest that reading a project keeps others waiting, in milliseconds; one file goes beyond. */
 const HELD_MS = 25;
 
-export const NAME = /^[a-z0-9][a-z0-9-]*$/;
+const NAME = /^[a-z0-9][a-z0-9-]*$/;
 /** Names that stand for pages of the application. */
 const RESERVED = ['api', 'oauth', 'projects'];
 

@@ -4,7 +4,7 @@ import type { RehearseAnswer } from '#server/engine/protocol.ts';
 import { shownWire, type ShownWire } from './wire.ts';
 
 /** One step of a rehearsal as a page shows it. */
-export interface ShownRehearsed extends Pick<
+interface ShownRehearsed extends Pick<
 	RehearsedStep,
 	'scenario' | 'row' | 'pass' | 'step' | 'title' | 'note' | 'trouble'
 > {

@@ -17,7 +17,7 @@ export interface Waiting {
 	/** Since when, in milliseconds since 1970. */
 	since: number;
 }
-export type Started = { state: 'waiting'; place: number } | { state: 'begun' } | { state: 'refused'; why: string };
+type Started = { state: 'waiting'; place: number } | { state: 'begun' } | { state: 'refused'; why: string };
 
 export interface Starting {
 	/** Puts a suite in the line; gives the id that its run will have. @throws HeronError request.notFound, run.many */

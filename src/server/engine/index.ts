@@ -18,10 +18,10 @@ export { fetchDefinition } from './fetch-definition.ts';
 export { readSecrets } from './secrets.ts';
 export { unpackDefinitions } from './unpack.ts';
 
-export const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000, together: 400_000_000 };
+const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000, together: 400_000_000 };
 
 /** The longest that a timer of the platform waits, in milliseconds: more ends at once. */
-export const LONGEST_TIMER = 2 ** 31 - 1;
+const LONGEST_TIMER = 2 ** 31 - 1;
 
 export interface Engine {
 	/** The ports of one run. */

@@ -70,7 +70,7 @@ export interface RunOrder {
 	info: RunInfo;
 }
 
-export interface PreviewOrder {
+interface PreviewOrder {
 	outputs: Outputs;
 	collection: string;
 	scenario: string;
@@ -82,7 +82,7 @@ export interface PreviewOrder {
 }
 
 /** Checks and kept values to be tried on an answer that is here. */
-export interface JudgeOrder extends PreviewOrder {
+interface JudgeOrder extends PreviewOrder {
 	exchange: Exchange;
 }
 export interface JudgeAnswer {
@@ -93,7 +93,7 @@ export interface JudgeAnswer {
 }
 
 /** A piece of a dataset. */
-export interface DatasetOrder {
+interface DatasetOrder {
 	/** `rows:` as it stands on the screen. */
 	rows: Json;
 	from: number;
@@ -116,7 +116,7 @@ export interface DatasetAnswer {
 }
 
 /** A table to be made up. */
-export interface MakeOrder {
+interface MakeOrder {
 	columns: MadeColumn[];
 	count: number;
 	seed: number;
@@ -151,7 +151,7 @@ export interface Preview {
 }
 
 /** Scenarios to go through without sending. */
-export interface RehearseOrder {
+interface RehearseOrder {
 	targets: string[];
 	environment: string;
 	rows: RowsChoice;
@@ -165,7 +165,7 @@ export interface RehearseAnswer {
 }
 
 /** An expression to be tried; with the outputs and the row of a scenario when one is named. */
-export interface TryOrder {
+interface TryOrder {
 	/** A bare expression, or a text with expressions in it. */
 	text: string;
 	environment: string;
@@ -174,13 +174,13 @@ export interface TryOrder {
 	scenario?: string;
 	row?: number;
 }
-export interface TryAnswer {
+interface TryAnswer {
 	value?: Json;
 	/** Why it gives nothing. */
 	trouble?: string;
 }
 
-export interface RecipeOrder {
+interface RecipeOrder {
 	/** The credential as it stands on the screen. */
 	name: string;
 	value: JsonObject;
@@ -222,7 +222,7 @@ export interface StandInState {
 }
 
 /** A request that is made up, for a stand-in that need not run. */
-export interface AskOrder {
+interface AskOrder {
 	name: string;
 	/** Its file as it stands on the screen. */
 	value: Json;

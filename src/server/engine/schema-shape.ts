@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 
 /** Levels of a schema; the compiler goes down by calling itself. */
-export const DEEPEST_SCHEMA = 256;
+const DEEPEST_SCHEMA = 256;
 
 /** Keywords whose schemas judge the same value. */
 const SAME_VALUE = ['$ref', 'allOf', 'anyOf', 'oneOf', 'not', 'if', 'then', 'else'];

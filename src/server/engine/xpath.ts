@@ -6,7 +6,7 @@ import type { XPathAnswer, XPathBegin, XPathOrder } from './xpath.worker.ts';
 import source from './xpath.worker.ts?nodeworker';
 
 /** What one expression may take, in milliseconds. */
-export const XPATH_LIMIT_MS = 5000;
+const XPATH_LIMIT_MS = 5000;
 /** As long as the thread may take to begin and to read the document: a busy machine needs that. */
 const BEGINS_WITHIN_MS = 60_000;
 /** Documents below it are looked through at once, whatever is asked, in characters. */

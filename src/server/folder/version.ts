@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import { dirname, join, posix, resolve } from 'node:path';
 
 /** How a file differs from the commit. */
-export type VersionChange = 'new' | 'changed' | 'gone' | 'conflict';
+type VersionChange = 'new' | 'changed' | 'gone' | 'conflict';
 
 /** Where a folder stands in its version control. */
 export interface VersionState {

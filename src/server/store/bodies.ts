@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { promisify } from 'node:util';
 import zlib from 'node:zlib';
 
-export const STORED_CAP = 50_000_000;
+const STORED_CAP = 50_000_000;
 const PLAIN_BELOW = 1024;
 const compress = promisify(zlib.brotliCompress);
 const decompress = promisify(zlib.brotliDecompress);

@@ -3,13 +3,13 @@ import { nearest } from '#core/messages.ts';
 import { QueryTypes, type Sequelize } from 'sequelize';
 
 /** A file in a change: its revision then, and the one before; 0 where it was not there. */
-export interface ChangedFile {
+interface ChangedFile {
 	path: string;
 	revision: number;
 	was: number;
 }
 /** What was written together. */
-export interface Change {
+interface Change {
 	number: number;
 	/** Milliseconds since 1970. */
 	at: number;

@@ -14,18 +14,17 @@ import { createTallies } from './tallies.ts';
 
 import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
 
-export { keyFrom, keyOfFile, newKeyFile, type SealedFacts, type Vault, type VaultKey } from './vault.ts';
-export { OCCASIONS, type Callout, type CalloutStore, type Delivery, type Occasion } from './callouts.ts';
+export { keyFrom, keyOfFile, newKeyFile, type Vault, type VaultKey } from './vault.ts';
+export { OCCASIONS, type Callout, type Delivery, type Occasion } from './callouts.ts';
 export type { Clock, ClockStore } from './clocks.ts';
-export { CHANGES_DAYS, type Change, type ChangedFile, type HistoryStore, type Mark } from './history.ts';
-export type { LetGo, Policy } from './retention.ts';
-export type { PastStore, RunFilter, RunLine, StepMoment } from './past.ts';
-export { MAY, TOKEN_MARK, type Grant, type May, type TokenFacts, type TokenStore } from './tokens.ts';
-export type { StandInStore, StartedStandIn } from './stand-ins.ts';
-export type { ReachStore, StoredReach } from './reaches.ts';
+export { CHANGES_DAYS, type HistoryStore, type Mark } from './history.ts';
+export type { Policy } from './retention.ts';
+export type { RunFilter, RunLine, StepMoment } from './past.ts';
+export { MAY, TOKEN_MARK, type Grant, type May, type TokenFacts } from './tokens.ts';
+export type { StandInStore } from './stand-ins.ts';
 export type { FileChange, FileStore, StoredFile } from './files.ts';
 export type { RunStatus, RunStore, StoredRun } from './runs.ts';
-export { eachStep, type Findings, type ResultStore, type StoredAnswer } from './results.ts';
+export { eachStep, type StoredAnswer } from './results.ts';
 export type { StoredExchange, StoredReply, StoredStep } from './stored.ts';
 export type { StoredBody } from './bodies.ts';
 

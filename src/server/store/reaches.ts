@@ -3,7 +3,7 @@ import type { ReachReport } from '#core/reach/index.ts';
 import { ReachRow } from './tables/index.ts';
 
 /** A reach check as it is kept: without the bytes of its exchanges. */
-export type StoredReach = Omit<ReachReport, 'exchanges'>;
+type StoredReach = Omit<ReachReport, 'exchanges'>;
 
 /** The last reach check of each target in each environment. */
 export interface ReachStore {

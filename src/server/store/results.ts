@@ -25,7 +25,7 @@ export interface StoredAnswer {
 }
 
 /** Findings that are asked for: those of a cause, or those of none of the causes; in quarantine, or not. */
-export type Findings = { known: boolean } & ({ cause: string } | { without: readonly string[] });
+type Findings = { known: boolean } & ({ cause: string } | { without: readonly string[] });
 
 /** Reads results: whole, by step, and in pages whose time does not grow with the run. */
 export interface ResultStore {

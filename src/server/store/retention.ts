@@ -18,7 +18,7 @@ export interface LetGo {
 
 const DAY_MS = 86_400_000;
 /** So many days a removed project can be brought back. */
-export const REMOVED_DAYS = 7;
+const REMOVED_DAYS = 7;
 /** What a step kept and nobody reads goes after so many days. */
 const KEPT_DAYS = 30;
 /** So many rows go in one statement: others have to write as well. */

@@ -1,7 +1,7 @@
 import { QueryTypes, type Sequelize } from 'sequelize';
 
 /** A stand-in that runs, as it was started. */
-export interface StartedStandIn {
+interface StartedStandIn {
 	project: string;
 	name: string;
 	environment: string;

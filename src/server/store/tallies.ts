@@ -5,7 +5,7 @@ import { stepOf, type StoredStep } from './stored.ts';
 import { RunRow, StepRow } from './tables/index.ts';
 
 /** What is known of a run without reading its results. */
-export interface Folded {
+interface Folded {
 	tally: RunTally;
 	/** How each step ended, rows and passes put together. */
 	past: StepPast[];

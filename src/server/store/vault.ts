@@ -83,9 +83,9 @@ function unseal(key: VaultKey, about: string, bytes: Buffer): string | undefined
 }
 
 /** `kept`: what a step of a scenario kept and nobody reads; `callout`: what calls are signed with that tell of verdicts. */
-export type SealedKind = 'secret' | 'token' | 'kept' | 'callout';
+type SealedKind = 'secret' | 'token' | 'kept' | 'callout';
 
-export interface SealedFacts {
+interface SealedFacts {
 	/** Empty for all environments. */
 	environment: string;
 	name: string;

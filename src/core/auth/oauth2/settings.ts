@@ -6,7 +6,7 @@ import { placeField } from '../bearer.ts';
 import { JWS_ALGORITHMS, listIn, membersIn, textIn, type CredentialField } from '../kind.ts';
 
 /** By their names in RFC 6749, 7523 and 8628. */
-export const GRANTS = [
+const GRANTS = [
 	'authorization-code',
 	'client-credentials',
 	'password',
@@ -14,8 +14,8 @@ export const GRANTS = [
 	'device-code',
 	'jwt-bearer'
 ] as const;
-export type Grant = (typeof GRANTS)[number];
-export const CLIENT_AUTH = ['basic', 'post', 'client-secret-jwt', 'private-key-jwt', 'mutual-tls', 'none'] as const;
+type Grant = (typeof GRANTS)[number];
+const CLIENT_AUTH = ['basic', 'post', 'client-secret-jwt', 'private-key-jwt', 'mutual-tls', 'none'] as const;
 
 export interface OAuth2Settings {
 	grant: Grant;

@@ -17,7 +17,7 @@ export function amount(value: unknown): number | bigint {
  * Milliseconds since 1970 of a date, or of a date and time (ISO 8601); without a zone it is UTC, on whatever machine.
  * NaN for a day or time that there is not; undefined for another form.
  */
-export function isoMoment(text: string): number | undefined {
+function isoMoment(text: string): number | undefined {
 	const parts =
 		/^(\d{4})-(\d\d)-(\d\d)(?:[Tt ](\d\d):(\d\d)(?::(\d\d(?:\.\d+)?))?\s*(Z|z|[+-]\d\d(?::?\d\d)?)?)?$/.exec(text);
 	if (!parts) return undefined;

@@ -33,7 +33,7 @@ function isOld({ scenario, step, row, wasUntil }: Fault, steps: ReadonlyMap<stri
 }
 
 /** The faults that were not in a run. @param before undefined for no run: all are new */
-export function newFaults(faults: readonly Fault[], before: PastRun | undefined): Fault[] {
+function newFaults(faults: readonly Fault[], before: PastRun | undefined): Fault[] {
 	const steps = new Map(before?.steps.map((one) => [placeKey(one.scenario, one.step), one]));
 	return faults.filter((fault) => !isOld(fault, steps));
 }

@@ -6,9 +6,9 @@ import { exactNumber, writeJson } from '../../model/json.ts';
 // those whose work grows faster than what they are given have a limit of size here.
 
 /** Characters of a text that is filled up. */
-export const LONGEST_PAD = 1_000_000;
+const LONGEST_PAD = 1_000_000;
 /** Characters of a picture by which numbers and times are written. */
-export const LONGEST_PICTURE = 1000;
+const LONGEST_PICTURE = 1000;
 
 const natives = {
 	number: jsonata('$number(given)'),

@@ -7,7 +7,7 @@ import type { ProjectState } from '../frame/project.svelte.ts';
 
 /** Other names for secrets than those that suggest themselves. */
 export type Names = Readonly<Record<string, string>>;
-export const nameOfSecret = (names: Names, name: string): string => (names[name] ?? name).trim() || name;
+const nameOfSecret = (names: Names, name: string): string => (names[name] ?? name).trim() || name;
 
 /** The first secret whose name cannot be one. */
 export const wrongName = (secrets: readonly FoundSecret[], names: Names): string | undefined => {

@@ -12,7 +12,7 @@ export interface Thread {
 	lane: number;
 }
 
-export const LANES = 3;
+const LANES = 3;
 
 /** The threads of a scenario, each in a lane that no other one uses at that place, as far as the lanes go. */
 export function threadsOf(steps: readonly Step[]): Thread[] {

@@ -38,7 +38,7 @@ export interface Unfolded {
 }
 
 /** The key of the fold of findings that have the same cause. */
-export const foldOf = (kind: 'faults' | 'known', cause: string): string => `c${kind} ${cause}`;
+const foldOf = (kind: 'faults' | 'known', cause: string): string => `c${kind} ${cause}`;
 const READING = { kind: 'note', text: 'reading…' } as const;
 
 /** The columns of a scenario's rows, also of a run whose tally has none. */

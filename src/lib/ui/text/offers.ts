@@ -7,7 +7,7 @@ import type { ProjectState } from '../frame/project.svelte.ts';
 const withoutEnding = (path: string, folder: string): string => path.slice(folder.length + 1).replace(/\.[^.]+$/, '');
 
 /** Names of a project that the value at a path may be. */
-export function namesFor(
+function namesFor(
 	{ overview, collections }: Pick<ProjectState, 'overview' | 'collections'>,
 	path: readonly (string | number)[]
 ): string[] {

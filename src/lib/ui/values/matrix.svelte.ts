@@ -22,7 +22,7 @@ const inOrder = new Intl.Collator('en', { numeric: true }).compare;
 export const NAME = /^[A-Za-z_]\w*$/;
 const objectOf = (document: DocumentState): JsonObject =>
 	isObject(document.value) ? (document.value as JsonObject) : {};
-export const variablesOf = (document: DocumentState): JsonObject => {
+const variablesOf = (document: DocumentState): JsonObject => {
 	const { variables } = objectOf(document);
 	return isObject(variables) ? (variables as JsonObject) : {};
 };

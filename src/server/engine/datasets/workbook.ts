@@ -24,7 +24,7 @@ function usedRange(names: string[], decode: (name: string) => { r: number; c: nu
 }
 
 /** How large a ZIP says that it becomes (its central directory, APPNOTE 4.3.12); 0 when it is none. */
-export function unpackedSize(bytes: Uint8Array): number {
+function unpackedSize(bytes: Uint8Array): number {
 	const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
 	let total = 0;
 	for (let at = 0; at + 46 <= bytes.length; at++) {

@@ -30,7 +30,7 @@ import type { CookieSession } from '../send/session.ts';
 
 // What the jobs of one process have in common: the project as it was told last, and what its answers are made with. Kept
 // values and cookies leave only for the next process that sends steps by hand, tokens only to be sealed.
-export const engine = createEngine();
+const engine = createEngine();
 export const post = (message: FromWorker): void => void process.send!(message);
 /** Resolves when it is on its way, so that a server that is slow is not flooded. */
 export const posted = (message: FromWorker): Promise<void> =>

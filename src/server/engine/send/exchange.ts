@@ -19,7 +19,7 @@ export interface Caps {
 }
 
 /** How many bytes of bodies are being read, of all calls of an engine. */
-export interface Reading {
+interface Reading {
 	bytes: number;
 }
 

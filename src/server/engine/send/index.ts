@@ -10,9 +10,9 @@ import { createPool } from './pool.ts';
 import type { CookieSession } from './session.ts';
 
 export { openSession } from './session.ts';
-export { freshMarks, openSocket, socketMarks, type SocketMarks, type SocketTarget } from './socket.ts';
+export { freshMarks, openSocket, type SocketMarks } from './socket.ts';
 export { proxyError } from './proxy.ts';
-export { protocolOf, versionsOf, distrustWords, tlsFacts } from './secure.ts';
+export { protocolOf, versionsOf, distrustWords } from './secure.ts';
 export type { Caps } from './exchange.ts';
 
 const IDEMPOTENT = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE', 'PUT', 'DELETE']);

@@ -8,7 +8,7 @@ const HEADER_LIMIT = 65_536;
 const KEPT = 200;
 const TLS_ALERT = 0x15;
 
-export const proxyName = ({ host, port }: Proxy): string => `${host}:${port}`;
+const proxyName = ({ host, port }: Proxy): string => `${host}:${port}`;
 /** Why a proxy does not let us through, for whoever has to find the cause. */
 type Reason = 'unreachable' | 'target' | 'forbidden' | 'tls' | 'notTls' | 'trust' | 'other';
 export const proxyError = (proxy: Proxy, reason: Reason, detail: string, more: Record<string, string | number> = {}) =>

@@ -127,7 +127,7 @@ const nameLine = (text: string): string => {
 	return [...(common ? [common.slice(3)] : []), ...parts.filter((part) => part !== common)].join(', ');
 };
 
-export function certificateFacts(certificate: X509Certificate, withPem = false): CertificateFacts {
+function certificateFacts(certificate: X509Certificate, withPem = false): CertificateFacts {
 	return {
 		subject: nameLine(certificate.subject ?? ''),
 		issuer: nameLine(certificate.issuer ?? ''),

@@ -11,8 +11,6 @@ import { standInPorts } from './ports.ts';
 import { listenFor, type Listener } from './listener.ts';
 
 export { holds, type CallFilter } from './log.ts';
-export type { Listener } from './listener.ts';
-
 export interface StandInsOrder {
 	workspace: Workspace;
 	readFile(path: string): Uint8Array | undefined;
@@ -147,7 +145,7 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 }
 
 /** @throws HeronError project.invalid when a file of theirs is wrong */
-export function demandSound(workspace: Workspace, names: readonly string[]): void {
+function demandSound(workspace: Workspace, names: readonly string[]): void {
 	const files = new Set(names.map((name) => `stand-ins/${name}.yaml`));
 	const problems = workspace.problems.filter(({ file }) => files.has(file));
 	if (problems.length > 0)

@@ -19,7 +19,7 @@ export interface CallFilter {
 
 const MOST_CALLS = 2000;
 const MOST_OCTETS = 40_000_000;
-export const BODY_KEPT = 64_000;
+const BODY_KEPT = 64_000;
 
 /** The calls of one stand-in, the oldest let go. */
 export interface CallLog {

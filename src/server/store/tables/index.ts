@@ -102,7 +102,7 @@ export class StepRow extends Model<InferAttributes<StepRow>, InferCreationAttrib
 }
 
 /** Which result of a step is its newest in an environment; of several in a run one that did not pass. */
-export class NewestRow extends Model<InferAttributes<NewestRow>, InferCreationAttributes<NewestRow>> {
+class NewestRow extends Model<InferAttributes<NewestRow>, InferCreationAttributes<NewestRow>> {
 	declare project: string;
 	declare environment: string;
 	declare scenario: string;
@@ -175,7 +175,7 @@ const blob = () => ({ type: DataTypes.BLOB, allowNull: false });
 const key = () => ({ ...text(), primaryKey: true });
 const stamp = () => ({ type: DataTypes.DATE, allowNull: false });
 
-export const columns = {
+const columns = {
 	projects: { name: key(), createdAt: stamp(), removedAt: DataTypes.DOUBLE, folder: { ...text(), defaultValue: '' } },
 	files: { project: key(), path: key(), bytes: blob(), revision: whole(), updatedAt: stamp() },
 	revisions: {
