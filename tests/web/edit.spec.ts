@@ -244,6 +244,11 @@ test('a scenario gets inputs and outputs, and another id that all who name it ta
 	expect(file).toContain('- id: enter');
 	expect(file).toContain('call: enter');
 	expect(await bench.file('inout', 'suites/night.yaml')).toContain('[gauges/enter, gauges]');
+	// what is typed before the page has heard of it is meant for the scenario as it is then
+	await page.route('**/files/collections/gauges.yaml*', async (route) => {
+		if (route.request().method() === 'GET') await new Promise((resolve) => setTimeout(resolve, 1500));
+		await route.continue();
+	});
 	await page.getByRole('button', { name: 'undo', exact: true }).last().click();
 	await expect.poll(() => bench.file('inout', 'suites/night.yaml')).toContain('[gauges/sign-in, gauges]');
 	// two of one name would be one

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { untrack, type Snippet } from 'svelte';
+	import { isField } from '#ui/common/fields.ts';
 	import Find from '#ui/frame/Find.svelte';
 	import Header from '#ui/frame/Header.svelte';
 	import { ProjectState, provideProject } from '#ui/frame/project.svelte.ts';
@@ -51,15 +52,13 @@
 	$effect(() => guide.begin());
 	const guidePart = lazy(() => import('#ui/guide/GuideBar.svelte'));
 	const helpPart = lazy(() => import('#ui/frame/Help.svelte'));
-	const typing = (target: EventTarget | null) =>
-		target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 	function keys(event: KeyboardEvent) {
 		if (
-			(event.key === '/' && !typing(event.target)) ||
+			(event.key === '/' && !isField(event.target)) ||
 			(event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey))
 		)
 			finding = true;
-		else if (event.key === '?' && !typing(event.target)) helping = true;
+		else if (event.key === '?' && !isField(event.target)) helping = true;
 		else return;
 		event.preventDefault();
 	}

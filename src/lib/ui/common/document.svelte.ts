@@ -2,6 +2,7 @@ import type { Problem } from '#core/errors.ts';
 import { same, type Json } from '#core/model/json.ts';
 import { api, ApiError, messageOf } from './api.ts';
 import { setIn, type Path } from './edit.ts';
+import { fieldInUse } from './fields.ts';
 import { isShown } from './shown.ts';
 
 interface Stored {
@@ -13,6 +14,8 @@ type Step = { before: Json; label: string; at: string; time: number };
 
 const SAVE_AFTER_MS = 350;
 const STEPS_KEPT = 300;
+/** Who types on within this time is still at the same change. */
+const TYPED_ON_MS = 1500;
 
 /** A document on the screen: edits are made on a copy that shares what did not change, saved by themselves, and can be taken back. */
 export class DocumentState {
@@ -28,6 +31,8 @@ export class DocumentState {
 	#saved: Json = null;
 	#undo: Step[] = $state.raw([]);
 	#redo: Step[] = $state.raw([]);
+	/** Where the last change was typed. */
+	#field: Element | undefined;
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#coming = $state(0);
 	#working: Promise<void> | undefined;
@@ -76,7 +81,11 @@ export class DocumentState {
 		if (same(this.value, next)) return;
 		const last = this.#undo.at(-1);
 		const now = Date.now();
-		if (last && at && last.at === at && now - last.time < 1500) last.time = now;
+		const field = fieldInUse();
+		// a form writes a whole value whatever is pressed in it: only what is typed into one field is one step
+		const goesOn = last && at && last.at === at && field && field === this.#field && now - last.time < TYPED_ON_MS;
+		this.#field = field;
+		if (goesOn) last.time = now;
 		else this.#undo = [...this.#undo.slice(-STEPS_KEPT), { before: this.value, label, at, time: now }];
 		this.#redo = [];
 		this.value = next;
@@ -86,6 +95,7 @@ export class DocumentState {
 	undo(): void {
 		const step = this.#undo.at(-1);
 		if (!step) return;
+		this.#field = undefined;
 		this.#undo = this.#undo.slice(0, -1);
 		this.#redo = [...this.#redo, { ...step, before: this.value }];
 		this.value = step.before;

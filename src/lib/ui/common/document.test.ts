@@ -64,7 +64,10 @@ describe('a document on the screen', () => {
 		await wait();
 		expect(server.saves.map((value) => (value as { title: string }).title)).toEqual(['b', 'c']);
 	});
+	/** Somebody is in a field; each call is another one. */
+	const enter = (tagName: string) => vi.stubGlobal('document', { activeElement: { tagName } });
 	test('typing in one place is one step of undo, each place its own', () => {
+		enter('INPUT');
 		document.set(['title'], 'b');
 		document.set(['title'], 'bo');
 		document.set(['steps', 0], 'y');
@@ -76,6 +79,22 @@ describe('a document on the screen', () => {
 		document.redo();
 		expect(document.value).toEqual({ title: 'bo', steps: ['y'] });
 		expect(document.canRedo).toBe(false);
+	});
+	test('what is pressed is a step of its own, however fast, and so is what is typed into another field of a form', () => {
+		enter('BUTTON');
+		document.set(['steps'], ['least']);
+		document.set(['steps'], ['all']);
+		document.undo();
+		expect(document.value).toEqual({ title: 'a', steps: ['least'] });
+		enter('INPUT');
+		document.set(['steps'], ['leas']);
+		document.set(['steps'], ['lea']);
+		enter('INPUT');
+		document.set(['steps'], ['lea', 'f']);
+		document.undo();
+		expect(document.value).toEqual({ title: 'a', steps: ['lea'] });
+		document.undo();
+		expect(document.value).toEqual({ title: 'a', steps: ['least'] });
 	});
 	test('an edit after an undo forgets what could have been done again', () => {
 		document.set(['title'], 'b');

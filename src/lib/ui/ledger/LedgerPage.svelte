@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { datasetFile, parseRows } from '#core/model/rows.ts';
+	import { isField } from '../common/fields.ts';
 	import { tick } from 'svelte';
 	import type { VListHandle } from 'virtua/svelte';
 	import LongList from '../common/LongList.svelte';
@@ -83,9 +84,6 @@
 		);
 	});
 
-	const typing = (target: EventTarget | null) =>
-		target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
-
 	async function focusRow(step: { scenario: string; step: string }) {
 		ledger.focus = step;
 		const index = ledger.rows.findIndex(
@@ -142,7 +140,7 @@
 	/** A call that is pasted while nothing is typed becomes a step behind the one that is worked with. */
 	function paste(event: ClipboardEvent) {
 		const text = event.clipboardData?.getData('text/plain') ?? '';
-		if (typing(event.target) || document.querySelector('dialog[open]') || !looksLikeCall(text)) return;
+		if (isField(event.target) || document.querySelector('dialog[open]') || !looksLikeCall(text)) return;
 		const view = ledger.focusView;
 		const scenario = view ? ledger.scenarios[view.scenario] : ledger.scenarios.at(-1);
 		if (!scenario) return;
@@ -170,13 +168,13 @@
 			else ledger.sendStep(open);
 			return;
 		}
-		if (event.key === 'Escape' && !typing(event.target) && ledger.open) {
+		if (event.key === 'Escape' && !isField(event.target) && ledger.open) {
 			const { open } = ledger;
 			ledger.open = undefined;
 			void focusRow(open);
 			return;
 		}
-		if (typing(event.target) || control || document.querySelector('dialog[open]')) return;
+		if (isField(event.target) || control || document.querySelector('dialog[open]')) return;
 		if (key === 's') {
 			event.preventDefault();
 			void addScenario();

@@ -457,8 +457,19 @@ export class Ledger {
 		this.document.set(['scenarios', scenario.index, key], value, 'the change');
 	}
 
-	/** Has a scenario called otherwise, by those who call it and by suites too. */
-	async renameScenario(from: string, to: string): Promise<void> {
+	/** Has a scenario called otherwise, by those who call it and by suites too. One after the other: each has the ids of the last. */
+	renameScenario(from: string, to: string): Promise<void> {
+		const index = this.scenarios.findIndex(({ id }) => id === from);
+		const before = this.#renaming;
+		const renamed = (async () => {
+			await before;
+			await this.#renameScenario(this.scenarios[index]?.id ?? from, to);
+		})();
+		this.#renaming = renamed;
+		return this.document.during(renamed);
+	}
+	#renaming: Promise<void> | undefined;
+	async #renameScenario(from: string, to: string): Promise<void> {
 		if (!to || to === from) return;
 		try {
 			await this.document.save();
