@@ -1,7 +1,7 @@
 import { writeJson } from '../model/json.ts';
 import type { ElementModel, ParticleModel, SoapModel, TypeModel } from './model.ts';
 import { modelOf } from './model.ts';
-import { UNBOUNDED } from './schema.ts';
+import { UNBOUNDED } from './schema/index.ts';
 import { splitName } from './tree.ts';
 import type { Definition, SoapOperation } from './wsdl.ts';
 

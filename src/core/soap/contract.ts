@@ -6,7 +6,7 @@ import { schemaFiles } from './schema-files.ts';
 import { declaredDetail, faultShape, statusFault } from './fault-shape.ts';
 import { withoutReferences } from './multi-ref.ts';
 import { cutOut, elementsOf, escapeAttribute, lineAt, parseXml, type XmlElement } from './tree.ts';
-import type { ElementDeclaration } from './schema.ts';
+import type { ElementDeclaration } from './schema/index.ts';
 import type { FoundOperation } from './shelf.ts';
 import type { Definition, SoapOperation, SoapVersion } from './wsdl.ts';
 

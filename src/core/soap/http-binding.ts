@@ -1,5 +1,5 @@
 import { attributeOf, childOf, childrenOf, elementsOf, nameOf, readName, textIn, type XmlElement } from './tree.ts';
-import type { ElementDeclaration, SchemaSet } from './schema.ts';
+import type { ElementDeclaration, SchemaSet } from './schema/index.ts';
 
 const WSDL = 'http://schemas.xmlsoap.org/wsdl/';
 const HTTP = 'http://schemas.xmlsoap.org/wsdl/http/';

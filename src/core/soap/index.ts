@@ -17,7 +17,7 @@ export {
 	type SoapModel
 } from './model.ts';
 export { readable, sampleElement, sampleSimple, sampleValues, type SampleKind } from './sample.ts';
-export { UNBOUNDED, type SimpleType } from './schema.ts';
+export { UNBOUNDED, type SimpleType } from './schema/index.ts';
 export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
 export { simpleProblem } from './simple.ts';
 export {

@@ -5,7 +5,7 @@ import type {
 	SchemaSet,
 	SimpleType,
 	Type
-} from './schema.ts';
+} from './schema/index.ts';
 import { nameOf, splitName } from './tree.ts';
 import type { Definition, SoapMessage, SoapOperation } from './wsdl.ts';
 

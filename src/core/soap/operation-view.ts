@@ -10,7 +10,7 @@ import {
 	type SoapModel
 } from './model.ts';
 import { sampleElement, sampleValues } from './sample.ts';
-import { UNBOUNDED, type SimpleType } from './schema.ts';
+import { UNBOUNDED, type SimpleType } from './schema/index.ts';
 import type { Shelf } from './shelf.ts';
 import { splitName } from './tree.ts';
 import { writeEnvelope } from './write.ts';

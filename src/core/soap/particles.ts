@@ -1,5 +1,5 @@
 import type { ElementModel, ParticleModel } from './model.ts';
-import { UNBOUNDED } from './schema.ts';
+import { UNBOUNDED } from './schema/index.ts';
 
 /** Whether other elements than those that it names may stand in a content. */
 export const hasAny = (content: ParticleModel | undefined): boolean =>

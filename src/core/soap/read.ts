@@ -2,7 +2,7 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { ANY_KEY, EACH_KEY, ENVELOPE, TEXT_KEY, TYPE_KEY, XSI, type SoapValues } from './envelope.ts';
 import { elementsWithin, valueKey, type SoapModel, type TypeModel } from './model.ts';
 import { hasAny, repeatingGroup } from './particles.ts';
-import { SOAP_ENCODING } from './schema.ts';
+import { SOAP_ENCODING } from './schema/index.ts';
 import { elementsOf, nameOf, parseXml, splitName, standAlone, type XmlElement } from './tree.ts';
 import type { SoapVersion } from './wsdl.ts';
 

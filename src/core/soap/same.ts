@@ -1,5 +1,5 @@
 import { XSI } from './envelope.ts';
-import { SOAP_ENCODING } from './schema.ts';
+import { SOAP_ENCODING } from './schema/index.ts';
 import type { XmlElement } from './tree.ts';
 
 /** Whether two documents say the same: prefixes, spaces between elements and the order of attributes aside. */

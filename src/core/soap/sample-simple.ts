@@ -1,6 +1,6 @@
 import RandExp from 'randexp';
 import { BUILTINS, type Builtin } from './builtins.ts';
-import type { SimpleType } from './schema.ts';
+import type { SimpleType } from './schema/index.ts';
 import { patternOf, simpleProblem } from './simple.ts';
 
 /** `minimal` holds what must be there, `full` all that may be, `random` some of it with other values each time. */

@@ -1,5 +1,5 @@
 import type { SchemaTexts } from '../model/xml.ts';
-import { SOAP_ENCODING, XSD } from './schema.ts';
+import { SOAP_ENCODING, XSD } from './schema/index.ts';
 import {
 	attributeOf,
 	childrenOf,

@@ -1,5 +1,5 @@
 import { XML_NAMESPACE } from './envelope.ts';
-import { SOAP_ENCODING, XSD } from './schema.ts';
+import { SOAP_ENCODING, XSD } from './schema/index.ts';
 import { DS, WSSE, WSU } from './security.ts';
 
 const XOP = 'http://www.w3.org/2004/08/xop/include';

@@ -1,6 +1,6 @@
 import { compile } from 'xspattern';
 import { BUILTINS } from './builtins.ts';
-import type { SimpleType } from './schema.ts';
+import type { SimpleType } from './schema/index.ts';
 import { compareValues, sameValue } from './value-space.ts';
 
 type Matches = (text: string) => boolean;

@@ -22,7 +22,7 @@ import {
 	type TypeModel
 } from './model.ts';
 import { fitsEmpty, hasAny, maxOf, repeatingGroup } from './particles.ts';
-import { SOAP_ENCODING, XSD } from './schema.ts';
+import { SOAP_ENCODING, XSD } from './schema/index.ts';
 import { simpleProblem } from './simple.ts';
 import { escapeAttribute, escapeText, nameOf, splitName } from './tree.ts';
 

@@ -9,7 +9,7 @@ import {
 	type Particle,
 	type SchemaDocument,
 	type SchemaSet
-} from './schema.ts';
+} from './schema/index.ts';
 import {
 	attributeOf,
 	childOf,
