@@ -35,7 +35,9 @@ export async function late(page: Page, seed: string): Promise<void> {
 			const before = random() < 0.5;
 			const ms = random() ** 2 * MOST_MS;
 			try {
-				if (before || route.request().resourceType() === 'eventsource') {
+				// what comes piece by piece cannot be held back as a whole
+				const pieces = route.request().resourceType() === 'eventsource' || /\/reach$/.test(route.request().url());
+				if (before || pieces) {
 					await after(ms);
 					return await route.continue();
 				}
