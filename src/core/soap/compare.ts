@@ -3,7 +3,7 @@ import type { ElementModel, ParticleModel, SoapModel, TypeModel } from './model.
 import { modelOf } from './model.ts';
 import { UNBOUNDED } from './schema/index.ts';
 import { splitName } from './tree.ts';
-import type { Definition, SoapOperation } from './wsdl.ts';
+import type { Definition, SoapOperation } from './wsdl/index.ts';
 
 export interface OperationChange {
 	key: string;

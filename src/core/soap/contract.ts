@@ -8,7 +8,7 @@ import { withoutReferences } from './multi-ref.ts';
 import { cutOut, elementsOf, escapeAttribute, lineAt, parseXml, type XmlElement } from './tree.ts';
 import type { ElementDeclaration } from './schema/index.ts';
 import type { FoundOperation } from './shelf.ts';
-import type { Definition, SoapOperation, SoapVersion } from './wsdl.ts';
+import type { Definition, SoapOperation, SoapVersion } from './wsdl/index.ts';
 
 /** One thing in a message that is not as the definition has it. */
 export interface EnvelopeFault {

@@ -1,6 +1,6 @@
 import { ENVELOPE, XML_NAMESPACE } from './envelope.ts';
 import { elementsOf, nameOf, readName, splitName, type XmlElement } from './tree.ts';
-import type { SoapOperation, SoapVersion } from './wsdl.ts';
+import type { SoapOperation, SoapVersion } from './wsdl/index.ts';
 
 export interface Said {
 	message: string;

@@ -1,5 +1,5 @@
 import { openEnvelope } from './contract.ts';
-import type { SoapVersion } from './wsdl.ts';
+import type { SoapVersion } from './wsdl/index.ts';
 import { prettyXml } from './pretty.ts';
 import { attributeOf, elementsOf, standAlone, textIn, type XmlElement } from './tree.ts';
 

@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import { parseXml } from './tree.ts';
-import { fileOfAddress, locationsIn, offersService, resolveLocation } from './wsdl.ts';
+import { fileOfAddress, locationsIn, offersService, resolveLocation } from './wsdl/index.ts';
 
 /** A file of a definition, as it was given. */
 export interface GivenFile {

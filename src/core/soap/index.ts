@@ -40,7 +40,7 @@ export {
 	type Definition,
 	type DefinitionProblem,
 	type SoapOperation
-} from './wsdl.ts';
+} from './wsdl/index.ts';
 export { readRelated, withoutXop, type RelatedPart } from './related.ts';
 export { compareDefinitions } from './compare.ts';
 export { gatherDefinition, locationsOf, OTHER_HOST, type GivenFile } from './gather.ts';

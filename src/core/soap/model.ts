@@ -7,7 +7,7 @@ import type {
 	Type
 } from './schema/index.ts';
 import { nameOf, splitName } from './tree.ts';
-import type { Definition, SoapMessage, SoapOperation } from './wsdl.ts';
+import type { Definition, SoapMessage, SoapOperation } from './wsdl/index.ts';
 
 /** An element of a message; its type is a key of the model's types. */
 export interface ElementModel {

@@ -14,7 +14,7 @@ import { UNBOUNDED, type SimpleType } from './schema/index.ts';
 import type { Shelf } from './shelf.ts';
 import { splitName } from './tree.ts';
 import { writeEnvelope } from './write.ts';
-import type { SoapMessage, SoapOperation } from './wsdl.ts';
+import type { SoapMessage, SoapOperation } from './wsdl/index.ts';
 
 const MOST = 400;
 const DEEPEST = 8;

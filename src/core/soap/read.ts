@@ -4,7 +4,7 @@ import { elementsWithin, valueKey, type SoapModel, type TypeModel } from './mode
 import { hasAny, repeatingGroup } from './particles.ts';
 import { SOAP_ENCODING } from './schema/index.ts';
 import { elementsOf, nameOf, parseXml, splitName, standAlone, type XmlElement } from './tree.ts';
-import type { SoapVersion } from './wsdl.ts';
+import type { SoapVersion } from './wsdl/index.ts';
 
 export interface ReadEnvelope extends SoapValues {
 	version: SoapVersion;

@@ -10,7 +10,7 @@ import {
 	splitName,
 	type XmlElement
 } from './tree.ts';
-import { resolveLocation, type Definition } from './wsdl.ts';
+import { resolveLocation, type Definition } from './wsdl/index.ts';
 
 const XML = 'http://www.w3.org/XML/1998/namespace';
 /** What definitions import without giving it: the attributes of XML, and arrays of SOAP 1.1 section 5. */

@@ -3,7 +3,7 @@ import { nearest } from '../messages.ts';
 import { keepRead } from '../model/kept.ts';
 import { decodeText, namedCharset } from '../values/index.ts';
 import { modelOf, type SoapModel } from './model.ts';
-import { offersService, readDefinition, type Definition, type SoapOperation } from './wsdl.ts';
+import { offersService, readDefinition, type Definition, type SoapOperation } from './wsdl/index.ts';
 
 /** An operation with the definition that it is from. */
 export interface FoundOperation {

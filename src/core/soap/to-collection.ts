@@ -8,11 +8,11 @@ import { compareDefinitions } from './compare.ts';
 import { HeronError } from '../errors.ts';
 import { mainsAmong, type GivenFile } from './gather.ts';
 import { modelOf } from './model.ts';
-import type { PlainOperation } from './http-binding.ts';
+import type { PlainOperation } from './wsdl/index.ts';
 import { readable, sampleElement, sampleValues } from './sample.ts';
 import { utf8 } from '../values/index.ts';
 import { xmlFileText } from './shelf.ts';
-import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl.ts';
+import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl/index.ts';
 
 /** `RecordPassage` as an id: record-passage. */
 export const idOf = (name: string): string =>
