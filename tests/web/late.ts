@@ -1,4 +1,4 @@
-import type { Page, Route } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { setTimeout as after } from 'node:timers/promises';
 
 /** Numbers from 0 to 1, the same for the same seed. */
@@ -21,12 +21,12 @@ const MOST_FOR_SCRIPTS_MS = 150;
  */
 export async function late(page: Page, seed: string): Promise<void> {
 	const random = numbersOf(seed);
-	const gone = (route: Route) => route.abort().catch(() => {});
 	await page.route(
 		({ pathname }) => pathname.startsWith('/_app/'),
 		async (route) => {
 			await after(random() * MOST_FOR_SCRIPTS_MS);
-			await route.continue().catch(() => gone(route));
+			// the page may have gone elsewhere meanwhile
+			await route.continue().catch(() => {});
 		}
 	);
 	await page.route(
@@ -45,7 +45,7 @@ export async function late(page: Page, seed: string): Promise<void> {
 				await after(ms);
 				await route.fulfill({ response });
 			} catch {
-				await gone(route);
+				await route.abort().catch(() => {});
 			}
 		}
 	);

@@ -35,6 +35,13 @@ export function setIn(value: Json | undefined, path: Path, next: Json | undefine
 	return record;
 }
 
+/** A copy of a list with an item moved to another place. */
+export function moved<T>(list: readonly T[], from: number, to: number): T[] {
+	const copy = [...list];
+	copy.splice(to, 0, ...copy.splice(from, 1));
+	return copy;
+}
+
 /** A name that is not taken yet: `book`, `book2`, `book3`. */
 export function freeName(wanted: string, taken: Iterable<string>): string {
 	const names = new Set(taken);

@@ -20,7 +20,8 @@
 	import { toasts } from '../common/toast.svelte.ts';
 	import { rowsOf, WIDE } from '../common/wide.ts';
 	import JsonField from '../editor/JsonField.svelte';
-	import type { Ledger, StepView } from '../ledger/ledger.svelte.ts';
+	import type { Ledger } from '../ledger/ledger.svelte.ts';
+	import type { StepView } from '../ledger/view.ts';
 	import Field from './Field.svelte';
 	import { FILLS, type FormTools } from './form.ts';
 	import { schemaFor, type KnownSchema } from './known.svelte.ts';

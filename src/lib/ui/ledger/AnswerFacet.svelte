@@ -11,10 +11,11 @@
 	import PassBar from './PassBar.svelte';
 	import { earlierAnswers } from './earlier.ts';
 	import { setVariable } from '../values/set-variable.ts';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
-	const result = $derived(ledger.resultOf(view));
+	const result = $derived(ledger.sending.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 
 	const plural = (n: number) => (n === 1 ? '' : 's');
@@ -66,7 +67,7 @@
 		const known = Object.entries(kept).find(([, one]) => one === selector)?.[0];
 		const name = known ?? freeName('link', Object.keys(kept));
 		const raw: JsonObject = {
-			send: `GET ${originOf(view, String(value), ledger.resultOf(view)?.exchanges.at(-1)?.url ?? '')}{$steps.${view.step.id}.${name}}`,
+			send: `GET ${originOf(view, String(value), ledger.sending.resultOf(view)?.exchanges.at(-1)?.url ?? '')}{$steps.${view.step.id}.${name}}`,
 			title: `follow ${name}`
 		};
 		if (!known) ledger.setStep(view, ['keep'], { ...kept, [name]: selector }, 'keeping a link');
@@ -146,8 +147,9 @@
 		wanted={view.step.send?.connection || ledger.connection}
 		onclose={() => (AsTheyDid = undefined)}
 	/>{/if}
-{#if ledger.isUnder(view)}<p class="mt-2 text-quiet" role="status">
-		under way… {ledger.progressOf(view)} <button class="word" onclick={() => ledger.stop()}>stop</button>
+{#if ledger.sending.isUnder(view)}<p class="mt-2 text-quiet" role="status">
+		under way… {ledger.sending.progressOf(view)}
+		<button class="word" onclick={() => ledger.sending.stop()}>stop</button>
 	</p>
 {:else if !result}
 	<p class="mt-2 text-quiet">
@@ -179,7 +181,7 @@
 				? ''
 				: `${showDuration(result.ms)} in all. What was done within it stands below the step.`}
 		</p>{/if}
-	{#if result.pass}<PassBar step={result} onchoose={(step) => ledger.showPass(view, step)} />{/if}
+	{#if result.pass}<PassBar step={result} onchoose={(step) => ledger.sending.showPass(view, step)} />{/if}
 	<Exchange
 		exchanges={result.exchanges}
 		attempts={Math.max(result.attempts, result.tries ?? 1)}

@@ -25,7 +25,8 @@
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { StoredReply } from '$lib/wire.ts';
 	import { earlierAnswers } from './earlier.ts';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 
 	let {
 		ledger,
@@ -41,7 +42,7 @@
 		onclose: () => void;
 		onwrite: (check: JsonObject) => void;
 	} = $props();
-	const result = $derived(ledger.resultOf(view));
+	const result = $derived(ledger.sending.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 	const environment = $derived(ledger.project.environment);
 	// svelte-ignore state_referenced_locally
@@ -266,8 +267,10 @@
 			<button class="press go" disabled={!isBaselineName(name) || text === undefined} onclick={approve}
 				>Approve this answer</button
 			>
-			{#if safe || sure}<button class="press" disabled={ledger.isUnder(view)} onclick={() => ledger.sendStep(view)}
-					>Send once more and compare</button
+			{#if safe || sure}<button
+					class="press"
+					disabled={ledger.sending.isUnder(view)}
+					onclick={() => ledger.sendStep(view)}>Send once more and compare</button
 				>
 			{:else}<button class="word soft" onclick={() => (sure = true)}
 					>{view.step.send?.method} may change something: send it once more all the same</button

@@ -6,7 +6,8 @@
 	import { uploadFile } from '../common/upload.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import JsonField from '../editor/JsonField.svelte';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 	import SoapEditor from '../soap/SoapEditor.svelte';
 	import ParamRows from './ParamRows.svelte';
 

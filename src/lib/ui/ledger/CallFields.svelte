@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { isObject, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams } from '#core/model/params.ts';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 	import ParamRows from './ParamRows.svelte';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();

@@ -12,14 +12,15 @@
 	import CheckItem from './CheckItem.svelte';
 	import { firstCheck } from './check.ts';
 	import { useJudged } from './judged.svelte.ts';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 	import { earlierAnswers } from './earlier.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const checks = $derived(Array.isArray(view.raw.checks) ? (view.raw.checks as JsonObject[]) : []);
 	/** Those that are checks at all: a list that was typed may hold anything. */
 	const readable = $derived(checks.filter(isObject));
-	const result = $derived(ledger.resultOf(view));
+	const result = $derived(ledger.sending.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 	const judged = useJudged(
 		() => ledger,

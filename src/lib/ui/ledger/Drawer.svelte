@@ -4,7 +4,8 @@
 	import KeepFacet from './KeepFacet.svelte';
 	import { provideEvaluate, provideNames } from '../editor/names.svelte.ts';
 	import { toldOf, tryExpression } from '../editor/try.ts';
-	import type { Facet, Ledger, StepView } from './ledger.svelte.ts';
+	import type { Facet, Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 	import { show } from '#core/checks/index.ts';
 	import { keptNames } from '#core/project/index.ts';
 	import TypeNotes from './TypeNotes.svelte';
@@ -16,7 +17,7 @@
 	function namesKept({ step, ...rest }: StepView): string[] {
 		if (!step.call) return keptNames(step);
 		const called = ledger.scenarios.find(({ id }) => id === step.call!.target);
-		return Object.keys(called?.outputs ?? ledger.resultOf({ step, ...rest })?.kept ?? {});
+		return Object.keys(called?.outputs ?? ledger.sending.resultOf({ step, ...rest })?.kept ?? {});
 	}
 	provideNames(() => {
 		const { project } = ledger;
@@ -26,7 +27,7 @@
 			...before.flatMap((other) =>
 				namesKept(other).map((name) => ({
 					name: `steps.${other.step.id}.${name}`,
-					detail: show(ledger.resultOf(other)?.kept[name], 60)
+					detail: show(ledger.sending.resultOf(other)?.kept[name], 60)
 				}))
 			),
 			...Object.entries(project.values).map(([name, value]) => ({ name: `env.${name}`, detail: show(value, 60) })),

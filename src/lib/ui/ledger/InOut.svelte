@@ -1,7 +1,8 @@
 <script lang="ts">
 	import type { Json, JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams, type Param } from '#core/model/params.ts';
-	import type { Ledger, ScenarioView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { ScenarioView } from './view.ts';
 	import ParamRows from './ParamRows.svelte';
 
 	let { ledger, scenario, onclose }: { ledger: Ledger; scenario: ScenarioView; onclose: () => void } = $props();

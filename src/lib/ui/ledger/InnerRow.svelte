@@ -5,7 +5,8 @@
 	import Outcome from '../common/Outcome.svelte';
 	import Lanes from './Lanes.svelte';
 	import { exchangePart } from './parts.ts';
-	import type { Ledger, ScenarioView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { ScenarioView } from './view.ts';
 
 	let { ledger, scenario, index, step }: { ledger: Ledger; scenario: ScenarioView; index: number; step: StoredStep } =
 		$props();

@@ -8,7 +8,8 @@
 	import { freeName } from '../common/edit.ts';
 	import { useJudged } from './judged.svelte.ts';
 	import { readExpected, showExpected } from './check.ts';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const selectorOf = (kept: Json) => String(isObject(kept) ? (kept.from ?? '') : kept);
@@ -26,10 +27,10 @@
 	}
 	/** Values that a call or a script keeps: they are not chosen here. */
 	const others = $derived(
-		view.step.kind === 'send' ? [] : Object.entries((ledger.resultOf(view)?.kept ?? {}) as Record<string, Json>)
+		view.step.kind === 'send' ? [] : Object.entries((ledger.sending.resultOf(view)?.kept ?? {}) as Record<string, Json>)
 	);
 	const entries = $derived(isObject(view.raw.keep) ? Object.entries(view.raw.keep as Record<string, Json>) : []);
-	const result = $derived(ledger.resultOf(view));
+	const result = $derived(ledger.sending.resultOf(view));
 	const judged = useJudged(
 		() => ledger,
 		() => view

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import type { Ledger, ScenarioView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { ScenarioView } from './view.ts';
 
 	let {
 		ledger,

@@ -193,7 +193,7 @@
 		const acts: Record<string, () => void> = {
 			ArrowDown: () => (event.altKey ? (ledger.moveStep(view, view.index + 1), again()) : near(1)),
 			ArrowUp: () => (event.altKey ? (ledger.moveStep(view, view.index - 1), again()) : near(-1)),
-			r: () => void ledger.start([`${ledger.name}/${scenario.id}`]),
+			r: () => void ledger.sending.start([`${ledger.name}/${scenario.id}`]),
 			d: () => (ledger.duplicateStep(view), again()),
 			o: () => ledger.switchStep(view),
 			a: () => ledger.addStep(scenario, view.index + 1),
@@ -267,19 +267,26 @@
 				: ''}">as text</a
 		>
 		<span class="ml-auto flex items-center gap-3">
-			{#if ledger.live}
-				<span class="text-[13px] text-quiet" role="status">{ledger.live.done} of {ledger.live.run.total}</span>
-				<progress class="h-1.5 w-28" value={ledger.live.done} max={ledger.live.run.total || 1} aria-label="Progress"
+			{#if ledger.sending.live}
+				<span class="text-[13px] text-quiet" role="status"
+					>{ledger.sending.live.done} of {ledger.sending.live.run.total}</span
+				>
+				<progress
+					class="h-1.5 w-28"
+					value={ledger.sending.live.done}
+					max={ledger.sending.live.run.total || 1}
+					aria-label="Progress"
 				></progress>
-				<button class="press" onclick={() => ledger.stop()}>Stop</button>
+				<button class="press" onclick={() => ledger.sending.stop()}>Stop</button>
 			{:else}
-				{#if ledger.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.lastRun.id}">open the run sheet</a
+				{#if ledger.sending.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.sending.lastRun.id}"
+						>open the run sheet</a
 					>{/if}
 				{#if ledger.scenarios.length > 0}<button class="word whitespace-nowrap" title="S" onclick={addScenario}
 						>+ scenario</button
 					>{/if}
 				<a class="press" href="/{ledger.project.name}/rehearsal?of={ledger.name}">Rehearse</a>
-				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.start([ledger.name])}
+				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.sending.start([ledger.name])}
 					>Run all</button
 				>
 			{/if}

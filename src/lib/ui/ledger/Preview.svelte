@@ -1,7 +1,8 @@
 <script lang="ts">
 	import type { ShownWire } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 	import Wire from './Wire.svelte';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
@@ -17,7 +18,7 @@
 			row: ledger.rowOf(view.scenarioId) ?? 1
 		};
 		// results change what the expressions give
-		void ledger.results.size;
+		void ledger.sending.results.size;
 		let current = true;
 		const look = async () => {
 			try {

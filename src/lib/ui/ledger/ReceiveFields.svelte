@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import MustHold from '../stand-ins/MustHold.svelte';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 
 	/** A call that is waited for: where it comes, how long, and what must hold of its request. */
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
@@ -11,7 +12,7 @@
 	const from = $derived(String(raw.from ?? ''));
 	const must = $derived((Array.isArray(raw.must) ? raw.must : []).filter(isObject) as JsonObject[]);
 	const setMust = (list: JsonObject[]) => set('must', list.length > 0 ? list : undefined);
-	const verdicts = $derived(ledger.resultOf(view)?.checks ?? []);
+	const verdicts = $derived(ledger.sending.resultOf(view)?.checks ?? []);
 	const schemas = $derived(ledger.project.overview.files.filter((path) => path.startsWith('schemas/')));
 </script>
 

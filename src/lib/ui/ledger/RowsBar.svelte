@@ -5,7 +5,8 @@
 	import ChevronLeft from '@lucide/svelte/icons/chevron-left';
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
 	import { untrack } from 'svelte';
-	import type { Ledger, ScenarioView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { ScenarioView } from './view.ts';
 	import { RowsState } from './rows.svelte.ts';
 
 	let { ledger, scenario }: { ledger: Ledger; scenario: ScenarioView } = $props();

@@ -4,7 +4,8 @@
 	import { showBelow } from '../common/below.ts';
 	import { dragged, dropTarget } from '../common/drag.ts';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
-	import { FACETS, type Ledger, type ScenarioView } from './ledger.svelte.ts';
+	import { FACETS, type Ledger } from './ledger.svelte.ts';
+	import type { ScenarioView } from './view.ts';
 	import { inOutPart } from './parts.ts';
 	import RowsBar from './RowsBar.svelte';
 
@@ -15,7 +16,7 @@
 	const datasets = $derived(ledger.project.datasets);
 	const item = 'block w-full px-3 py-1 text-left hover:bg-mist disabled:text-quiet';
 	const results = $derived(
-		scenario.steps.map((view) => ledger.resultOf(view)).filter((result) => result !== undefined)
+		scenario.steps.map((view) => ledger.sending.resultOf(view)).filter((result) => result !== undefined)
 	);
 	const failed = $derived(results.filter((result) => result.outcome === 'failed').length);
 	const errors = $derived(results.filter((result) => result.outcome === 'error').length);
@@ -117,8 +118,8 @@
 		>
 		<button
 			class="word"
-			disabled={ledger.live !== undefined || scenario.steps.length === 0}
-			onclick={() => ledger.start([`${ledger.name}/${scenario.id}`])}
+			disabled={ledger.sending.live !== undefined || scenario.steps.length === 0}
+			onclick={() => ledger.sending.start([`${ledger.name}/${scenario.id}`])}
 			>Run this <kbd class="keycap max-[640px]:hidden">R</kbd></button
 		>
 		<button

@@ -12,7 +12,8 @@
 	import BodyEditor from './BodyEditor.svelte';
 	import CallFields from './CallFields.svelte';
 	import ReceiveFields from './ReceiveFields.svelte';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 	import ParamRows from './ParamRows.svelte';
 	import Preview from './Preview.svelte';
 	import StepSettings from './StepSettings.svelte';

@@ -10,12 +10,13 @@
 	import MethodMark from '../common/MethodMark.svelte';
 	import Lanes from './Lanes.svelte';
 	import { drawerPart } from './parts.ts';
-	import type { Facet, Ledger, ScenarioView, StepView } from './ledger.svelte.ts';
+	import type { Facet, Ledger } from './ledger.svelte.ts';
+	import type { ScenarioView, StepView } from './view.ts';
 
 	let { ledger, scenario, view }: { ledger: Ledger; scenario: ScenarioView; view: StepView } = $props();
 	const { step } = $derived(view);
 	const mark = $derived(ledger.marks[`${view.scenarioId}/${step.id}`]);
-	const result = $derived(ledger.resultOf(view));
+	const result = $derived(ledger.sending.resultOf(view));
 	const reply = $derived(result?.exchanges.at(-1)?.reply);
 	const tries = $derived(Math.max(result?.attempts ?? 0, result?.tries ?? 0));
 	const open = $derived(ledger.isOpen(view));
@@ -202,9 +203,9 @@
 				tabindex="-1"
 				onclick={(event) => choose('answer', event)}
 			>
-				{#if ledger.isUnder(view)}<span class="text-quiet">under way…</span>
-					{#if ledger.progressOf(view)}<span class="block truncate text-xs text-quiet" role="status"
-							>{ledger.progressOf(view)}</span
+				{#if ledger.sending.isUnder(view)}<span class="text-quiet">under way…</span>
+					{#if ledger.sending.progressOf(view)}<span class="block truncate text-xs text-quiet" role="status"
+							>{ledger.sending.progressOf(view)}</span
 						>{/if}
 				{:else if reply}{reply.status}
 					<span class="text-quiet"

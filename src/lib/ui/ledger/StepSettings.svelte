@@ -3,7 +3,8 @@
 	import { isObject, type JsonObject, parseJson, writeJson } from '#core/model/json.ts';
 	import { freshStep } from './fresh.ts';
 	import UntilFields from './UntilFields.svelte';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const raw = $derived(view.raw);

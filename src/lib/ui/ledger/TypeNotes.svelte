@@ -3,11 +3,12 @@
 	import { messageOf } from '#core/messages.ts';
 	import type { Json } from '#core/model/json.ts';
 	import { openBody } from '../answer/reader.ts';
-	import type { Ledger, StepView } from './ledger.svelte.ts';
+	import type { Ledger } from './ledger.svelte.ts';
+	import type { StepView } from './view.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	let reply: { value: Json } | undefined = $state.raw();
-	const last = $derived(ledger.resultOf(view)?.exchanges.at(-1)?.reply);
+	const last = $derived(ledger.sending.resultOf(view)?.exchanges.at(-1)?.reply);
 	/** More than that says nothing new about types. */
 	const MOST = 2_000_000;
 

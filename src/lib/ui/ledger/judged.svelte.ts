@@ -1,7 +1,8 @@
 import type { CheckResult } from '#core/checks/index.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { api } from '../common/api.ts';
-import type { Ledger, StepView } from './ledger.svelte.ts';
+import type { Ledger } from './ledger.svelte.ts';
+import type { StepView } from './view.ts';
 
 export interface Judged {
 	checks: CheckResult[];
@@ -18,7 +19,7 @@ export function useJudged(ledger: () => Ledger, view: () => StepView): { readonl
 	$effect(() => {
 		const [here, step] = [ledger(), view()];
 		void here.round;
-		const exchange = here.resultOf(step)?.exchanges.at(-1);
+		const exchange = here.sending.resultOf(step)?.exchanges.at(-1);
 		found = undefined;
 		if (!exchange?.reply || step.step.kind !== 'send') return;
 		const order = {

@@ -13,7 +13,8 @@
 	import type { DefinitionList } from '$lib/wire.ts';
 	import { messageOf } from '../common/api.ts';
 	import CodeField from '../editor/CodeField.svelte';
-	import type { Ledger, StepView } from '../ledger/ledger.svelte.ts';
+	import type { Ledger } from '../ledger/ledger.svelte.ts';
+	import type { StepView } from '../ledger/view.ts';
 	import { viewCall, withEnvelope, withFormValue } from './call.ts';
 	import { listDefinitions, modelFor } from './definitions.svelte.ts';
 	import ElementField from './ElementField.svelte';

@@ -23,14 +23,14 @@
 		tellProject(project, current.document);
 		return () => {
 			void current.document.save();
-			current.leave();
+			current.sending.leave();
 		};
 	});
 	// results belong to an environment
 	$effect(() => {
 		void project().environment;
 		const current = ledger;
-		untrack(() => void current.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
+		untrack(() => void current.sending.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
 	});
 	beforeNavigate(() => void ledger.document.save());
 	// #scenario and #scenario/step lead to their rows, unless somebody has begun to work in the meantime
