@@ -1,3 +1,4 @@
+import { newest } from '../common/newest.ts';
 import { counted } from '#core/messages.ts';
 import type { CollectionBrief, ScenarioStates, WrittenFile } from '$lib/wire.ts';
 import { api, messageOf } from '../common/api.ts';
@@ -42,7 +43,7 @@ export class CollectionList {
 	tag = $state('');
 	chosen: Keys = $state.raw(keys());
 	#folded: Keys = $state.raw(keys());
-	#asked = 0;
+	readonly #ask = newest();
 
 	constructor(project: ProjectState) {
 		this.project = project;
@@ -164,11 +165,11 @@ export class CollectionList {
 	}
 
 	async load(): Promise<void> {
-		const asked = ++this.#asked;
+		const isNewest = this.#ask();
 		const found = await api.get<ScenarioStates>(
 			`/projects/${this.project.name}/states?environment=${encodeURIComponent(this.project.environment)}`
 		);
-		if (asked === this.#asked) this.states = found;
+		if (isNewest()) this.states = found;
 	}
 
 	/** Changes the scenarios that are chosen, and offers to take it back. @param words what was done, for people */

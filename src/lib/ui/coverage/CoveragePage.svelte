@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { newest } from '../common/newest.ts';
 	import { goto } from '$app/navigation';
 	import type { Coverage, CoveredOperation, CoveredPoint } from '#core/coverage/collector.ts';
 	import { countOf, kindWords, percentOf, talliesOf } from '#core/coverage/tally.ts';
@@ -21,17 +22,17 @@
 	let words = $state('');
 	let onlyMissing = $state(false);
 
-	let asked = 0;
+	const ask = newest();
 	async function load(wanted: string, environment: string) {
-		const now = ++asked;
+		const isNewest = ask();
 		try {
 			const query = new URLSearchParams({ environment, ...(wanted ? { run: wanted } : {}) });
 			const found = await api.get<Coverage>(`/projects/${project().name}/coverage?${query.toString()}`);
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			coverage = found;
 			trouble = '';
 		} catch (error) {
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			coverage = undefined;
 			trouble = messageOf(error);
 		}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { newest } from '../common/newest.ts';
 	import LongList from '../common/LongList.svelte';
 	import { goto } from '$app/navigation';
 	import type { DefinitionBrief, OperationBrief } from '#core/coverage/brief.ts';
@@ -19,19 +20,19 @@
 	let words = $state('');
 	let onlyUncalled = $state(false);
 	let making = $state(false);
-	let asked = 0;
+	const ask = newest();
 	async function load(environment: string) {
-		const now = ++asked;
+		const isNewest = ask();
 		try {
 			const query = new URLSearchParams({ environment });
 			const found = await api.get<DefinitionBrief[]>(
 				`/projects/${project().name}/definitions/operations?${query.toString()}`
 			);
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			definitions = found;
 			trouble = '';
 		} catch (error) {
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			trouble = messageOf(error);
 		}
 	}

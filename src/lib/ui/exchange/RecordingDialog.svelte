@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { newest } from '../common/newest.ts';
 	import { onDestroy } from 'svelte';
 	import { VList } from 'virtua/svelte';
 	import { hostsOf, keyOfThread, usualChoice, type MadeRecording, type RecordedRow } from '#core/exchange/index.ts';
@@ -66,18 +67,18 @@
 			if (!stop.signal.aborted) trouble = messageOf(error);
 		}
 	);
-	let asked = 0;
+	const ask = newest();
 	$effect(() => {
-		const now = ++asked;
+		const isNewest = ask();
 		const making = { ...makingOn(ground()), ids: [...ids], without: new Set(without) };
 		recording?.plan([...chosen], making).then(
 			(found) => {
-				if (now !== asked) return;
+				if (!isNewest()) return;
 				made = found;
 				trouble = '';
 			},
 			(error: unknown) => {
-				if (now !== asked || stop.signal.aborted) return;
+				if (!isNewest() || stop.signal.aborted) return;
 				made = undefined;
 				trouble = messageOf(error);
 			}

@@ -1,3 +1,4 @@
+import { newest } from '../common/newest.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import type { Suite } from '#core/model/suite.ts';
@@ -122,7 +123,7 @@ export class ProjectState {
 
 	/** Where its folder stands in version control, and what differs from the commit. */
 	version: ProjectVersion | undefined = $state.raw();
-	#versions = 0;
+	readonly #askVersion = newest();
 	#versionSoon: ReturnType<typeof setTimeout> | undefined;
 	/** Looks once for changes that come together: each look asks version control about every file that differs. */
 	lookForVersion(): void {
@@ -130,10 +131,10 @@ export class ProjectState {
 		this.#versionSoon = setTimeout(() => void this.loadVersion(), VERSION_AFTER_MS);
 	}
 	async loadVersion(): Promise<void> {
-		const asked = ++this.#versions;
+		const isNewest = this.#askVersion();
 		// it is told as a convenience alone
 		const found = await api.get<Partial<ProjectVersion>>(`/projects/${this.name}/version`).catch(() => ({}));
-		if (asked === this.#versions) this.version = 'changed' in found ? (found as ProjectVersion) : undefined;
+		if (isNewest()) this.version = 'changed' in found ? (found as ProjectVersion) : undefined;
 	}
 	/** What of a collection differs from the commit: by `scenario` and `scenario/step`. */
 	marksOf(collection: string): Record<string, 'new' | 'changed'> {
@@ -186,22 +187,22 @@ export class ProjectState {
 		keepChosen(this.name, environment);
 	}
 
-	#reloads = 0;
-	#resolves = 0;
+	readonly #askProject = newest();
+	readonly #askResolved = newest();
 
 	/** Asks for what pages show, at once. */
 	async reload(): Promise<void> {
-		const asked = ++this.#reloads;
+		const isNewest = this.#askProject();
 		const found = await api.get<ProjectNow>(`/projects/${this.name}?${this.query}`);
 		// an older reply that comes later is of no use
-		if (asked === this.#reloads) this.take(found);
+		if (isNewest()) this.take(found);
 	}
 
 	/** Takes over what came with the answer of a save; without it, it is asked for. */
 	saved(now: ProjectNow | undefined): void {
 		if (!now) return void this.reload().catch(() => {});
 		// what was asked for before is older
-		this.#reloads++;
+		this.#askProject();
 		this.take(now);
 	}
 
@@ -218,7 +219,7 @@ export class ProjectState {
 		this.overview = overview;
 		if (collections) this.#takeCollections(collections);
 		if (resolved && resolved.environment === this.environment) {
-			this.#resolves++;
+			this.#askResolved();
 			if ('trouble' in resolved) this.resolveTrouble = resolved.trouble;
 			else this.#takeResolved(resolved);
 		}
@@ -236,13 +237,13 @@ export class ProjectState {
 	}
 
 	async resolve(): Promise<void> {
-		const asked = ++this.#resolves;
+		const isNewest = this.#askResolved();
 		try {
 			const url = `/projects/${this.name}/resolve?environment=${encodeURIComponent(this.environment)}`;
 			const found = await api.get<Resolved>(url);
-			if (asked === this.#resolves) this.#takeResolved(found);
+			if (isNewest()) this.#takeResolved(found);
 		} catch (error) {
-			if (asked === this.#resolves) this.resolveTrouble = error instanceof Error ? error.message : String(error);
+			if (isNewest()) this.resolveTrouble = error instanceof Error ? error.message : String(error);
 		}
 	}
 
@@ -292,10 +293,13 @@ export class ProjectState {
 		this.collectionsKnown = true;
 	}
 
+	readonly #askLastRun = newest();
 	async loadLastRun(): Promise<void> {
+		const isNewest = this.#askLastRun();
 		const [last] = await api.get<{ id: string; number: number; status: RunStatus; summary: Summary }[]>(
 			`/projects/${this.name}/runs?limit=1`
 		);
+		if (!isNewest()) return;
 		this.lastRun = last;
 		this.lastRunKnown = true;
 	}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { newest } from '../common/newest.ts';
 	import { goto } from '$app/navigation';
 	import type { ChangeSpan } from '#core/diff/spans.ts';
 	import { counted } from '#core/messages.ts';
@@ -27,10 +28,14 @@
 	let history: ChangeHistory | undefined = $state.raw();
 	let compared: ComparedChanges | undefined = $state.raw();
 	let trouble = $state('');
-	let asked = 0;
+	const ask = newest();
+	const askCompared = newest();
 	async function load() {
+		const isNewest = ask();
 		try {
-			history = await api.get<ChangeHistory>(where);
+			const now = await api.get<ChangeHistory>(where);
+			if (!isNewest()) return;
+			history = now;
 			trouble = '';
 		} catch (error) {
 			trouble = messageOf(error);
@@ -70,11 +75,11 @@
 	$effect(() => {
 		const [from, to] = pairKey.split(' ');
 		if (from === undefined || to === undefined || pairKey === '') return;
-		const now = ++asked;
+		const isNewest = askCompared();
 		compared = undefined;
 		api.get<ComparedChanges>(`${where}?from=${from}&to=${to}`).then(
-			(found) => now === asked && (compared = found),
-			(error: unknown) => now === asked && (trouble = messageOf(error))
+			(found) => isNewest() && (compared = found),
+			(error: unknown) => isNewest() && (trouble = messageOf(error))
 		);
 	});
 	const textsOf = (path: string) =>

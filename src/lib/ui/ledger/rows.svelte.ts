@@ -1,3 +1,4 @@
+import { newest } from '../common/newest.ts';
 import type { Json } from '#core/model/json.ts';
 import type { DatasetAnswer } from '$lib/wire.ts';
 import { api, messageOf } from '../common/api.ts';
@@ -8,7 +9,7 @@ export class RowsState {
 	number = $state(1);
 	data: DatasetAnswer | undefined = $state.raw();
 	trouble = $state('');
-	#asked = 0;
+	readonly #ask = newest();
 
 	/** Numbers of the rows that are chosen; all that are known when none is. */
 	get numbers(): number[] {
@@ -24,17 +25,17 @@ export class RowsState {
 	}
 
 	async load(project: string, environment: string, rows: Json): Promise<void> {
-		const asked = ++this.#asked;
+		const isNewest = this.#ask();
 		const order = { rows, environment, from: Math.max(0, this.number - 1), count: 1 };
 		try {
 			const found = await api.post<DatasetAnswer>(`/projects/${project}/dataset`, order);
-			if (asked !== this.#asked) return;
+			if (!isNewest()) return;
 			this.data = found;
 			this.trouble = '';
 			// a row that is not chosen any more gives way to the first that is
 			if (found.numbers.length > 0 && !found.numbers.includes(this.number)) this.number = found.numbers[0]!;
 		} catch (error) {
-			if (asked === this.#asked) this.trouble = messageOf(error);
+			if (isNewest()) this.trouble = messageOf(error);
 		}
 	}
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { newest } from '../common/newest.ts';
 	import type { JsonObject } from '#core/model/json.ts';
 	import type { StoredRun } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
@@ -31,22 +32,22 @@
 			.then((list) => (runs = list))
 			.catch((error: unknown) => (trouble = messageOf(error)));
 	});
-	let asked = 0;
+	const ask = newest();
 	async function read(origin = '') {
 		if (!file && !run) return;
-		const now = ++asked;
+		const isNewest = ask();
 		reading = true;
 		try {
 			const answer = await recordedAnswers(project, file ? { har: await file.text() } : { run }, { base, origin });
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			found = answer;
 			trouble = '';
 		} catch (error) {
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			found = undefined;
 			trouble = messageOf(error);
 		} finally {
-			if (now === asked) reading = false;
+			if (isNewest()) reading = false;
 		}
 	}
 	function takeFile(given: File | undefined) {

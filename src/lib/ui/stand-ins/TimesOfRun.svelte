@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { newest } from '../common/newest.ts';
 	import type { StoredRun } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { runTitle } from '../runs/standing.ts';
@@ -21,20 +22,20 @@
 			.then((list) => (runs = list))
 			.catch((error: unknown) => (trouble = messageOf(error)));
 	});
-	let asked = 0;
+	const ask = newest();
 	async function read(id: string, origin = '') {
 		run = id;
-		const now = ++asked;
+		const isNewest = ask();
 		found = undefined;
 		if (!id) return;
 		try {
 			const query = new URLSearchParams({ run: id, origin });
 			const answer = await api.get<typeof found>(`/projects/${project}/stand-ins/times?${query.toString()}`);
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			found = answer;
 			trouble = '';
 		} catch (error) {
-			if (now === asked) trouble = messageOf(error);
+			if (isNewest()) trouble = messageOf(error);
 		}
 	}
 </script>

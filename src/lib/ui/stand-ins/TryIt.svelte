@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { newest } from '../common/newest.ts';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
 	import { isObject, type Json } from '#core/model/json.ts';
 	import { showDuration } from '#core/model/units.ts';
@@ -66,22 +67,22 @@
 			trouble = '';
 		}
 	}
-	let asked = 0;
+	const begin = newest();
 	async function ask() {
-		const now = ++asked;
+		const isNewest = begin();
 		asking = true;
 		try {
 			const found = await api.post<AskAnswer>(`/projects/${project}/stand-ins/ask`, {
 				...{ name, value, environment },
 				request: { ...request, headers: headersOf(request.headers) }
 			});
-			if (now !== asked) return;
+			if (!isNewest()) return;
 			answer = found;
 			trouble = '';
 		} catch (error) {
-			if (now === asked) trouble = messageOf(error);
+			if (isNewest()) trouble = messageOf(error);
 		} finally {
-			if (now === asked) asking = false;
+			if (isNewest()) asking = false;
 		}
 	}
 	// what is changed while it is looked at is tried again

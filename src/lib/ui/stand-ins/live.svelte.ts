@@ -1,6 +1,7 @@
 import type { CallRecord, RunningStandIn, StandInEvent } from '$lib/wire.ts';
 import { untrack } from 'svelte';
 import { api, messageOf } from '../common/api.ts';
+import { newest } from '../common/newest.ts';
 
 export interface StandInView {
 	name: string;
@@ -29,7 +30,8 @@ export class LiveStandIns {
 	readonly #project: string;
 	readonly #name: string;
 	#timer: ReturnType<typeof setTimeout> | undefined;
-	#asked = 0;
+	readonly #lists = newest();
+	readonly #logs = newest();
 
 	/** @param name the one whose calls are shown; empty for none */
 	constructor(project: string, list: StandInView[], name = '') {
@@ -69,24 +71,26 @@ export class LiveStandIns {
 	}
 
 	async reload(): Promise<void> {
+		const isNewest = this.#lists();
 		try {
-			this.list = await api.get<StandInView[]>(`/projects/${this.#project}/stand-ins`);
+			const list = await api.get<StandInView[]>(`/projects/${this.#project}/stand-ins`);
+			if (!isNewest()) return;
+			this.list = list;
 			this.trouble = '';
 		} catch (error) {
-			this.trouble = messageOf(error);
+			if (isNewest()) this.trouble = messageOf(error);
 		}
 	}
 
 	async loadCalls(): Promise<void> {
 		if (!this.#name) return;
-		const asked = ++this.#asked;
+		const isNewest = this.#logs();
 		const chosen = this.value ? `value=${encodeURIComponent(this.value)}` : `name=${encodeURIComponent(this.#name)}`;
 		try {
 			const found = await api.get<CallRecord[]>(
 				`/projects/${this.#project}/stand-ins/calls?most=${CALLS_SHOWN}&${chosen}`
 			);
-			// an older reply that comes later is of no use
-			if (asked === this.#asked) this.calls = found.reverse();
+			if (isNewest()) this.calls = found.reverse();
 		} catch (error) {
 			this.trouble = messageOf(error);
 		}

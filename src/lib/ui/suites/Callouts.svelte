@@ -2,6 +2,7 @@
 	import { copyText } from '../common/copy.ts';
 	import type { Callout, Occasion } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
+	import { newest } from '../common/newest.ts';
 	import { clock } from '../common/clock.svelte.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { since } from '../collections/since.ts';
@@ -24,9 +25,13 @@
 	const shown = $derived(callouts.filter((one) => one.suite === suite || one.suite === ''));
 	const at = $derived(`/projects/${project}/callouts`);
 
+	const ask = newest();
 	const load = async () => {
+		const isNewest = ask();
 		try {
-			callouts = await api.get<Callout[]>(at);
+			const now = await api.get<Callout[]>(at);
+			if (!isNewest()) return;
+			callouts = now;
 			trouble = '';
 		} catch (error) {
 			trouble = messageOf(error);

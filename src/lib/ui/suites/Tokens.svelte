@@ -2,6 +2,7 @@
 	import { copyText } from '../common/copy.ts';
 	import type { TokenFacts } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
+	import { newest } from '../common/newest.ts';
 	import { clock } from '../common/clock.svelte.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { since } from '../collections/since.ts';
@@ -24,9 +25,13 @@
 	let made: { name: string; token: string } | undefined = $state.raw();
 	let asked = $state('');
 
+	const ask = newest();
 	const load = async () => {
+		const isNewest = ask();
 		try {
-			tokens = await api.get<TokenFacts[]>(`/projects/${project}/tokens`);
+			const now = await api.get<TokenFacts[]>(`/projects/${project}/tokens`);
+			if (!isNewest()) return;
+			tokens = now;
 			trouble = '';
 		} catch (error) {
 			trouble = messageOf(error);

@@ -4,6 +4,7 @@
 	import { counted } from '#core/messages.ts';
 	import type { ProjectClocks } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
+	import { newest } from '../common/newest.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 
 	/** How a suite runs when nobody starts it by hand: by the clock of the server, or started from elsewhere. */
@@ -25,9 +26,13 @@
 	);
 	const changed = $derived(written.trim() !== (clock?.pattern ?? '') || where !== (clock?.zone ?? where));
 
+	const ask = newest();
 	const load = async () => {
+		const isNewest = ask();
 		try {
-			found = await api.get<ProjectClocks>(`/projects/${project}/clocks`);
+			const now = await api.get<ProjectClocks>(`/projects/${project}/clocks`);
+			if (!isNewest()) return;
+			found = now;
 			trouble = '';
 		} catch (error) {
 			trouble = messageOf(error);
