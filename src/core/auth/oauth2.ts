@@ -2,7 +2,7 @@ import { HeronError } from '../errors.ts';
 import type { PreparedRequest } from '../model/exchange.ts';
 import { withBearer } from './bearer.ts';
 import type { AuthTools, CredentialKind } from './kind.ts';
-import { createOAuth2Client, type OAuth2Client } from './oauth2/client.ts';
+import { OAuth2Client } from './oauth2/client.ts';
 import { fields, settingsOf, type OAuth2Settings } from './oauth2/settings.ts';
 import type { Token } from './token.ts';
 
@@ -60,7 +60,7 @@ async function currentToken(settings: OAuth2Settings, tools: AuthTools, refused?
 			const now = ports.tokens.read(name, environment);
 			if (now && good(now)) return now;
 			const old = now?.settings === settings.fingerprint ? now : undefined;
-			const made = await acquire(settings, createOAuth2Client(settings, tools), tools, old);
+			const made = await acquire(settings, new OAuth2Client(settings, tools), tools, old);
 			ports.tokens.write(name, environment, made);
 			return made;
 		});

@@ -5,7 +5,7 @@ import type { JsonObject } from '../../model/json.ts';
 import { bytesToBase64, digestOf, utf8 } from '../../values/index.ts';
 import type { AuthTools } from '../kind.ts';
 import type { Token } from '../token.ts';
-import { createOAuth2Client } from './client.ts';
+import { OAuth2Client } from './client.ts';
 import { settingsOf } from './settings.ts';
 
 export type LegKey = 'metadata' | 'consent' | 'device' | 'confirm' | 'token' | 'refresh' | 'introspect' | 'revoke';
@@ -79,7 +79,7 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 			return exchange;
 		}
 	};
-	const client = createOAuth2Client(settings, tools);
+	const client = new OAuth2Client(settings, tools);
 	const redirect = settings.redirect || ownRedirect;
 	const state = base64url(ports.randomBytes(24));
 	const verifier = base64url(ports.randomBytes(48));
