@@ -289,10 +289,12 @@ test('what is unfolded of a run that goes on fills while one looks', async ({ pa
 	const { id } = (await started.json()) as { id: string };
 	await page.goto(`${url}/runs/${id}`);
 	await page.getByRole('button', { name: /Slow Slow/ }).click();
-	await expect(page.getByRole('button', { name: /GET \/delay\/900/ })).toHaveCount(3);
+	const steps = page.getByRole('button', { name: /GET \/delay\/900/ });
+	await expect(steps.first()).toBeVisible();
+	expect(await steps.count()).toBeLessThan(8);
 	await expect(page.getByRole('progressbar', { name: 'Progress' })).toBeVisible();
 	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Slow: 9 passed', { timeout: 20_000 });
-	await expect(page.getByRole('button', { name: /GET \/delay\/900/ })).toHaveCount(8);
+	await expect(steps).toHaveCount(8);
 });
 
 test('a run of a project without a title has a name, and leads to its page', async ({ page, bench }) => {

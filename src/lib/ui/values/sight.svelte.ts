@@ -1,0 +1,77 @@
+import { tick } from 'svelte';
+import type { VListHandle } from 'virtua/svelte';
+import { focusCell } from '../common/cells.ts';
+import type { Column } from './matrix.svelte.ts';
+import type { Row } from './rows.ts';
+
+const NAME_WIDTH = 230;
+const WIDTH = 150;
+/** From so many columns on only those in sight are drawn. */
+const MANY = 9;
+
+export const cellId = (name: string, column: string): string => `cell-${name}-${column}`;
+
+/** Which columns are in sight, and how a cell comes there. */
+export class Sight {
+	frame: HTMLElement | undefined = $state();
+	list: VListHandle | undefined = $state();
+	/** How far it is scrolled to the right, and how much room there is, in CSS pixels. */
+	left = $state(0);
+	room = $state(1280);
+	readonly #columns: () => readonly Column[];
+
+	constructor(columns: () => readonly Column[]) {
+		this.#columns = columns;
+	}
+
+	readonly #range = $derived.by(() => {
+		const { length } = this.#columns();
+		if (length < MANY) return { from: 0, to: length };
+		const from = Math.max(0, Math.floor(this.left / WIDTH) - 1);
+		return { from, to: Math.min(length, from + Math.ceil(this.room / WIDTH) + 2) };
+	});
+	readonly shown = $derived.by(() => this.#columns().slice(this.#range.from, this.#range.to));
+	readonly grid = $derived.by(() => {
+		const { length } = this.#columns();
+		return length < MANY
+			? `grid-template-columns: ${NAME_WIDTH}px 0 repeat(${length}, minmax(${WIDTH}px, 1fr))`
+			: `grid-template-columns: ${NAME_WIDTH}px ${this.#range.from * WIDTH}px repeat(${this.shown.length}, ${WIDTH}px)`;
+	});
+	readonly width = $derived.by(() => `min-width: ${NAME_WIDTH + this.#columns().length * WIDTH}px`);
+
+	/** Brings a cell into sight and gives it the focus. */
+	async goTo(rows: readonly Row[], name: string | undefined, column: Column | undefined): Promise<void> {
+		if (name === undefined || !column) return;
+		const { frame } = this;
+		if (this.#columns().length >= MANY && frame) {
+			const at = this.#columns().indexOf(column) * WIDTH;
+			if (at < frame.scrollLeft || at + WIDTH > frame.scrollLeft + this.room - NAME_WIDTH) {
+				frame.scrollLeft = Math.max(0, at - WIDTH);
+				this.left = frame.scrollLeft;
+				await tick();
+			}
+		}
+		await focusCell(cellId(name, column.name), () => {
+			const at = rows.findIndex((row) => row.kind === 'variable' && row.name === name);
+			this.list?.scrollToIndex(at, { align: 'nearest' });
+		});
+	}
+
+	/** Notes where what has the focus stands; the function that is given has it stand there again. */
+	hold(): (() => void) | undefined {
+		const element = document.activeElement;
+		if (!element || !this.frame?.contains(element)) return undefined;
+		const { top } = element.getBoundingClientRect();
+		return () => {
+			// rows that come or go above are measured over some frames
+			let frames = 4;
+			const settle = () => {
+				if (document.activeElement !== element) return;
+				const moved = element.getBoundingClientRect().top - top;
+				if (Math.abs(moved) > 1) this.list?.scrollBy(moved);
+				if (--frames > 0) requestAnimationFrame(settle);
+			};
+			requestAnimationFrame(settle);
+		};
+	}
+}
