@@ -169,7 +169,9 @@ const table = {
 	'server.failed': 'something went wrong inside: {detail}'
 } satisfies Record<string, Wording>;
 
+/** The code of a message: stable, and part of what reports say. */
 export type MessageCode = keyof typeof table;
+/** All codes of messages. */
 export const messageCodes = Object.keys(table) as MessageCode[];
 
 /** The wording of a code with its values filled in. */

@@ -25,6 +25,7 @@ const ALGORITHMS: Record<string, 'sha512-256' | 'sha256' | 'md5'> = {
 const strength = (algorithm: string): number => Object.keys(ALGORITHMS).indexOf(base(algorithm));
 const base = (algorithm: string): string => algorithm.toUpperCase().replace(/-SESS$/, '');
 
+/** What an answer to a challenge is computed from (RFC 7616 section 3.4). */
 export interface DigestInput {
 	user: string;
 	password: string;

@@ -15,6 +15,7 @@ export const JWS_ALGORITHMS = [
 export const MESSAGE_ALGORITHMS = [
 	...['hmac-sha256', 'rsa-pss-sha512', 'rsa-v1_5-sha256', 'ecdsa-p256-sha256', 'ecdsa-p384-sha384', 'ed25519']
 ] as const;
+/** The name of an algorithm for HTTP message signatures. */
 export type MessageAlgorithm = (typeof MESSAGE_ALGORITHMS)[number];
 
 /** A private key in PEM with the passphrase that opens it, or a shared secret as text. */
@@ -77,6 +78,7 @@ export interface CredentialField {
 	schema?: Json;
 }
 
+/** What a kind of credential may use while it proves who somebody is. */
 export interface AuthTools {
 	/** The credential's name, for messages. */
 	name: string;
@@ -96,6 +98,7 @@ export interface AuthTools {
 	blank(method: string, url: string): PreparedRequest;
 }
 
+/** What credentials need from outside: clock and chance, cryptography, kept tokens. */
 export interface AuthPorts extends FunctionPorts {
 	crypto: CryptoPort;
 	tokens: TokenKeeper;
@@ -134,6 +137,7 @@ export const textIn = (given: JsonObject, name: string): string => {
 	const value = given[name];
 	return value === undefined || value === null ? '' : typeof value === 'object' ? writeJson(value) : String(value);
 };
+/** A list of texts that is written as a list, or as a text with blanks or commas between. */
 export const listIn = (given: JsonObject, name: string): string[] => {
 	const value = given[name];
 	return Array.isArray(value)

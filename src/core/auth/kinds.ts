@@ -17,5 +17,6 @@ export const credentialKinds: readonly CredentialKind[] = [
 	...[basic, bearer, apiKey, oauth2, recipe, clientCertificate],
 	...[digest, jwt, messageSignature, oauth1, wsSecurity, none]
 ];
+/** The kind of a credential by its key; undefined for one that nobody knows. */
 export const credentialKind = (key: unknown): CredentialKind | undefined =>
 	credentialKinds.find((kind) => kind.key === key);

@@ -34,6 +34,7 @@ interface Placed {
 	value: string;
 }
 
+/** Every line of a recipe with what it gave, and what was placed in the request. */
 export interface Trace {
 	lines: TracedLine[];
 	placed: Placed[];
@@ -213,6 +214,7 @@ export function vectorRequest(vector: JsonObject): PreparedRequest {
 	};
 }
 
+/** Whether a recipe gives what its test vector says. */
 export interface VectorVerdict extends Trace {
 	agrees: boolean;
 	/** The first line, or `header NAME`, that differs. */

@@ -7,6 +7,7 @@ export interface Approved {
 }
 
 const NAME = /^[A-Za-z0-9_][\w.-]*$/;
+/** Whether a text can name a baseline: a file in `baselines/`. */
 export const isBaselineName = (value: unknown): value is string => typeof value === 'string' && NAME.test(value);
 
 const ENDINGS = ['json', 'xml', 'txt'] as const;

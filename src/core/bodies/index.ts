@@ -9,9 +9,11 @@ import { text, xml } from './text.ts';
 
 export type { BodyKind, BodyTools } from './kind.ts';
 
+/** All kinds of body, in the order in which they are offered. */
 export const bodyKinds: readonly BodyKind[] = [json, xml, text, form, multipart, file, soap];
 /** Bodies that answer a call. */
 export const answerBodies: readonly BodyKind[] = [json, xml, text, form, multipart, file, soapAnswer];
 const byKey = new Map(bodyKinds.map((kind) => [kind.key, kind]));
+/** A kind of body by its key; undefined for one that nobody knows. */
 export const bodyKind = (key: string): BodyKind | undefined => byKey.get(key);
 export { inHeader } from './soap.ts';

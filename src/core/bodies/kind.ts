@@ -11,6 +11,7 @@ export interface BuiltBody {
 	headers?: [string, string][];
 }
 
+/** What a kind of body may use while it is built. */
 export interface BodyTools {
 	evaluator: Evaluator;
 	scope: Scope;

@@ -24,6 +24,7 @@ const textual = (
 	}
 });
 
+/** Any text. */
 export const text = textual(
 	'text',
 	'text',
@@ -31,6 +32,7 @@ export const text = textual(
 	'Any text.',
 	'Mooring {$row.mooring} is free.'
 );
+/** Text of XML: values are escaped where they stand. */
 export const xml = textual(
 	'xml',
 	'XML',

@@ -21,11 +21,15 @@ const named = (key: Named, doc: string, example: string): CheckKind => ({
 	}
 });
 
+/** A header field (RFC 9110 section 5). */
 export const header = named(
 	'header',
 	'A header field of the reply; several of one name are joined by a comma.',
 	'Content-Type'
 );
+/** A cookie that is set (RFC 6265). */
 export const cookie = named('cookie', 'A cookie that the reply sets.', 'session');
+/** A parameter of the query of a request that comes in. */
 export const query = named('query', 'A parameter behind the question mark of a request that comes in.', 'boat');
+/** A value in the path of a request that comes in. */
 export const path = named('path', 'A value of the {names} in the path of a request that comes in.', 'number');

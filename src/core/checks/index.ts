@@ -22,6 +22,7 @@ export { relationKinds, relationNames, relationOf, relationsProblem, relationToo
 export { show } from '../model/show.ts';
 export { wordsOfFault } from './contract.ts';
 
+/** All kinds of check, in the order in which they are offered. */
 export const checkKinds: readonly CheckKind[] = [
 	status,
 	header,
@@ -39,6 +40,7 @@ export const checkKinds: readonly CheckKind[] = [
 /** Those that may be asked of a request that comes in. */
 export const requestChecks: readonly CheckKind[] = [header, query, path, cookie, body, schema, contract, size, that];
 const byKey = new Map([...checkKinds, ...requestChecks].map((kind) => [kind.key, kind]));
+/** A kind of check by its key; undefined for one that nobody knows. */
 export const checkKind = (key: string): CheckKind | undefined => byKey.get(key);
 
 /** What a check looks at, in words: `body $.nights`. */

@@ -1,5 +1,6 @@
 import type { Json } from '../model/json.ts';
 
+/** Whether a relation holds, and what says more than the value itself. */
 export interface Verdict {
 	holds: boolean;
 	/** In place of the value, where it says more: the first item that does not fit, a count. */
@@ -8,6 +9,7 @@ export interface Verdict {
 	at?: number;
 }
 
+/** What a relation may use while it judges. */
 export interface RelationTools {
 	now(): number;
 	/** Judges a relation given as `{ name: expected }` on a value. */

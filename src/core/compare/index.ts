@@ -22,8 +22,10 @@ export interface Side {
 
 /** newFailure: passed before, or was not there; fixed: the other way round; answer, time: passed in both, or failed in both. */
 export const CHANGES = ['newFailure', 'fixed', 'answer', 'slower', 'faster', 'added', 'gone'] as const;
+/** In which way a step is another one than in the run before. */
 export type ChangeKind = (typeof CHANGES)[number];
 
+/** A step that is not as it was in the run before. */
 export interface StepChange {
 	kind: ChangeKind;
 	scenario: string;
@@ -37,6 +39,7 @@ export interface StepChange {
 	told: string[];
 }
 
+/** What changed from one run to another. */
 export interface Comparison {
 	changes: StepChange[];
 	/** How many steps are the same in both. */

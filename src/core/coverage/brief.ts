@@ -12,6 +12,7 @@ export interface OperationBrief {
 	count: number;
 	tally: Tally;
 }
+/** What a page lists of a definition before it is opened. */
 export interface DefinitionBrief {
 	file: string;
 	title: string;

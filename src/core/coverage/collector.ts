@@ -16,6 +16,7 @@ export interface CoveredPoint {
 	/** How many calls touched it. */
 	count: number;
 }
+/** An operation of a definition with the points that calls may touch. */
 export interface CoveredOperation {
 	/** `POST /bookings`, or `Service.Operation`. */
 	name: string;
@@ -30,6 +31,7 @@ interface CoveredDefinition {
 	/** Why it cannot be looked at; empty where it can. */
 	trouble: string;
 }
+/** What calls touched of the definitions of a project. */
 export interface Coverage {
 	definitions: CoveredDefinition[];
 	/** Calls that no definition knows, with the steps that make them. */
@@ -61,6 +63,7 @@ const untouched = ({ kind, name }: Pick<CoveredPoint, 'kind' | 'name'>): Covered
 	count: 0
 });
 
+/** Counts what calls touch, one after the other. */
 export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 'shelf'>): Collector {
 	const definitions: CoveredDefinition[] = [];
 	const byOperation = new Map<OpenapiOperation, Kept>();

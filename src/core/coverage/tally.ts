@@ -19,8 +19,10 @@ const WORDS: Record<TallyKind, string> = {
 	security: 'ways to sign in',
 	all: 'all of it'
 };
+/** A kind of point in words. */
 export const kindWords = (kind: TallyKind): string => WORDS[kind];
 
+/** How many of some points were touched. */
 export const countOf = (points: readonly CoveredPoint[]): Tally => ({
 	touched: points.filter(({ count }) => count > 0).length,
 	all: points.length

@@ -18,6 +18,7 @@ const NAMES: Record<string, string> = {
 	'|': 'vertical bar',
 	' ': 'blank'
 };
+/** What stands between cells, in words. */
 export const delimiterName = (delimiter: string): string => NAMES[delimiter] ?? `"${delimiter}"`;
 
 /** The encoding of a file by its first bytes: its mark, else UTF-8 where it is valid, else Windows-1252. */

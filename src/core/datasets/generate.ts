@@ -70,7 +70,9 @@ export async function makeRows(
 
 /** Forms that a table is written in, by the ending of its file. */
 export const TABLE_FORMS = ['csv', 'tsv', 'json', 'yaml'] as const;
+/** The ending of a file that tables can be written to. */
 export type TableForm = (typeof TABLE_FORMS)[number];
+/** The form of a table by the name of its file; undefined where it cannot be written. */
 export const formOfTable = (file: string): TableForm | undefined =>
 	TABLE_FORMS.find((form) => file.toLowerCase().endsWith(`.${form}`));
 

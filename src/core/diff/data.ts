@@ -1,5 +1,6 @@
 import { isObject, same, writeJson, type Json } from '../model/json.ts';
 
+/** Keys and indexes from the root of data to a place. */
 export type Path = (string | number)[];
 
 /** One thing that is not as it was. Paths are those of the later document; of the earlier one for what is gone. */
@@ -14,6 +15,7 @@ export interface Difference {
 	key?: string;
 }
 
+/** What counts as a difference between two data. */
 export interface CompareOptions {
 	/** Whether what stands at a place is of no interest. */
 	ignored?(path: Path, side: 'before' | 'after'): boolean;

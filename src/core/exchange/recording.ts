@@ -33,6 +33,7 @@ export interface MadeRecording {
 	notes: string[];
 }
 
+/** What steps are made with from calls that were recorded. */
 export interface RecordingMaking extends StepMaking {
 	/** Ids that steps of the scenario have already. */
 	ids: readonly string[];
@@ -40,6 +41,7 @@ export interface RecordingMaking extends StepMaking {
 	without?: ReadonlySet<string>;
 }
 
+/** By which a thread from an answer to a request is known. */
 export const keyOfThread = ({ from, to, selector, where }: Thread): string =>
 	JSON.stringify([from, to, selector, where]);
 

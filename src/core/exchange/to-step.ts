@@ -29,6 +29,7 @@ export interface MadeStep {
 	notes: string[];
 }
 
+/** What a step is made with from a call that was pasted or recorded. */
 export interface StepMaking {
 	/** Connections with their base addresses, as far as those are known. */
 	connections: { name: string; base: string }[];

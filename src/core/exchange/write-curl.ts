@@ -8,6 +8,7 @@ export interface WrittenCall {
 	/** The body is no text, and cannot stand in a command. */
 	binary?: boolean;
 }
+/** The shell in whose quoting a command of curl is written. */
 export type CurlShell = 'bash' | 'powershell';
 
 /** What curl adds by itself, rightly. */

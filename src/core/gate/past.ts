@@ -53,12 +53,14 @@ const RANK: Record<Standing, number> = {
 /** The value below which a share of sorted numbers lies (nearest rank). */
 export const percentile = (sorted: readonly number[], share: number): number =>
 	sorted[Math.max(0, Math.ceil(share * sorted.length) - 1)] ?? 0;
+/** The middle of numbers: the lower of two; 0 for none. */
 export const median = (numbers: readonly number[]): number =>
 	percentile(
 		[...numbers].sort((a, b) => a - b),
 		0.5
 	);
 
+/** By which a step is known over runs. */
 export const placeKey = (scenario: string, step: string): string => `${scenario}\0${step}`;
 
 /** What a result says to a memory. */
@@ -69,6 +71,7 @@ export interface Seen {
 	ms: number;
 	row?: number;
 }
+/** What the past keeps of a result. */
 export const seenOf = (result: Omit<StepResult, 'exchanges'>): Seen => ({
 	scenario: result.scenario,
 	step: result.step,
@@ -109,6 +112,7 @@ export function stepsPast(results: Iterable<Seen>): StepPast[] {
 	return gathered.steps();
 }
 
+/** What the past keeps of a run. */
 export function pastRun(info: RunInfo, end: Pick<PastRun, 'held' | 'ms' | 'steps' | 'covered'>): PastRun {
 	const { id, startedAt, suite, environment, branch, commit, job, build, link } = info;
 	return {

@@ -6,6 +6,7 @@ import { LEAST_RUNS, slowerThan } from './rules/slower.ts';
 /** How a step does over runs. */
 type Trend = 'newly failing' | 'newly fixed' | 'flaky' | 'slower' | '';
 
+/** A step over the last runs, the oldest first. */
 export interface StripRow {
 	scenario: string;
 	step: string;

@@ -2,6 +2,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { literally, merged, NAMED, sampleOf, type Fill } from '../openapi/index.ts';
 import { isComputed, itemSchema, partsOf, resolve, typesOf, valuesOf, type Branch, type Root } from './schema.ts';
 
+/** How much of a form is filled in to begin with. */
 export type FillKind = Fill | 'random';
 
 /** A value to begin with: the least that is asked for, all there is, or some of it by chance. */

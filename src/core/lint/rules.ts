@@ -101,6 +101,7 @@ export function* plainSecrets(
 		}
 }
 
+/** All rules that look at one step. */
 export const stepRules: readonly StepRule[] = [
 	{
 		code: 'lint.json',

@@ -7,6 +7,7 @@ import { parseParams, type Param } from './params.ts';
 import { parseRows, type RowsSpec } from './rows.ts';
 import { parseDuration } from './units.ts';
 
+/** The body of a request as it is written. */
 export interface Body {
 	kind: string;
 	value: Json;
@@ -94,6 +95,7 @@ interface CallSpec {
 	once: boolean;
 }
 
+/** A step of a scenario. */
 export interface Step {
 	id: string;
 	title: string;
@@ -121,6 +123,7 @@ export interface Step {
 	stop?: string;
 }
 
+/** A scenario: steps that are carried out in order. */
 export interface Scenario {
 	id: string;
 	title: string;
@@ -137,6 +140,7 @@ export interface Scenario {
 	steps: Step[];
 }
 
+/** A collection of scenarios: a file in `collections/`. */
 export interface Collection {
 	name: string;
 	title: string;

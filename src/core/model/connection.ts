@@ -36,6 +36,7 @@ export interface Timeouts {
 	whole: number;
 }
 
+/** How redirects are followed (RFC 9110 section 15.4). */
 export interface Redirects {
 	/** How many are followed; 0 for none. */
 	follow: number;
@@ -62,6 +63,7 @@ interface TlsSettings {
 	verify: boolean;
 }
 
+/** Where calls go: a file in `connections/`. */
 export interface Connection {
 	name: string;
 	title: string;
@@ -90,7 +92,9 @@ export interface Connection {
 	variants: Map<string, Connection>;
 }
 
+/** In milliseconds. */
 export const DEFAULT_TIMEOUTS: Timeouts = { connect: 5000, reply: 30_000, whole: 60_000 };
+/** How redirects are followed when a connection says nothing of them. */
 export const DEFAULT_REDIRECTS: Redirects = { follow: 5, keepMethod: false, keepCredentials: false };
 
 const redirects = record({

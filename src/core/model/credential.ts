@@ -7,6 +7,7 @@ import { checkParams, PARAMS_SCHEMA } from './params.ts';
 import { findProblems, jsonSchemaOf, shaped, text, version, type Report } from './shape.ts';
 import { parseDuration } from './units.ts';
 
+/** How somebody proves who they are: a file in `credentials/`. */
 export interface Credential {
 	name: string;
 	title: string;

@@ -3,6 +3,7 @@ import type { DocumentKind } from './kind.ts';
 import { VARIABLE_NAME } from './project.ts';
 import { flag, mapOf, names, record, shaped, text, version } from './shape.ts';
 
+/** Variables and names of secrets for one place to test in: a file in `environments/`. */
 export interface Environment {
 	name: string;
 	title: string;

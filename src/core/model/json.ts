@@ -4,8 +4,10 @@ import { textOf } from '../errors.ts';
 
 /** What a document, an event or a wire message may hold. An integer beyond 2^53 is a bigint, so that no digit is lost. */
 export type Json = null | boolean | number | bigint | string | Json[] | { [key: string]: Json };
+/** An object of JSON (RFC 8259 section 4). */
 export type JsonObject = { [key: string]: Json };
 
+/** Whether a value is an object and no list. */
 export const isObject = (value: unknown): value is Record<string, unknown> =>
 	typeof value === 'object' && value !== null && !Array.isArray(value);
 
@@ -31,6 +33,7 @@ export function typeName(value: unknown): string {
 	return typeof value === 'bigint' ? 'number' : typeof value;
 }
 
+/** Whether a value is a number; integers beyond 2^53 are bigint. */
 export const isNumber = (value: unknown): value is number | bigint =>
 	typeof value === 'number' || typeof value === 'bigint';
 
@@ -53,6 +56,7 @@ export function exactNumber(digits: string): number | bigint {
 
 /** How the numbers of a row are written in their file, by name: `1000.50` is the number 1000.5, and stays `1000.50` in an address. */
 export const WRITTEN = Symbol('as written');
+/** Numbers of an object as they were written, by key, where their digits say more than the number. */
 export type Written = { [WRITTEN]?: Record<string, string> };
 
 /** A number of another writing (`+5`, `007`, blanks around it) as `exactNumber` has it; undefined when it is none. */

@@ -30,6 +30,7 @@ export const local: DocumentKind = {
 	example: { heron: 1, environments: { local: { reedmere: 'http://127.0.0.1:9000/v1' } } }
 };
 
+/** The values of this machine; what is not well-formed is left out. */
 export function parseLocal(value: Json): LocalValues {
 	const given = isObject(value) ? value : {};
 	const environments = isObject(given.environments) ? given.environments : {};

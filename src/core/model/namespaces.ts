@@ -5,7 +5,9 @@ import type { Namespaces } from './xml.ts';
 /** Prefixes as XPaths bear them (Namespaces in XML 1.0 section 3). */
 const PREFIX = /^[A-Za-z_][\w.-]*$/;
 
+/** The shape of namespaces by prefix. */
 export const namespaces = mapOf('Namespaces of XML by the prefix that XPaths use for them.', PREFIX);
 
+/** Namespaces by prefix; none where they are not well-formed. */
 export const parseNamespaces = (value: Json | undefined): Namespaces =>
 	isObject(value) ? Object.fromEntries(Object.entries(value).map(([prefix, uri]) => [prefix, String(uri)])) : {};

@@ -1,6 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { isObject, type Json } from './json.ts';
 
+/** Keys and indexes from the root of a document to a place. */
 export type Path = (string | number)[];
 
 /** The value at a path, or undefined. */

@@ -4,6 +4,7 @@ import { namespaces, parseNamespaces } from './namespaces.ts';
 import { flag, mapOf, names, record, text, version } from './shape.ts';
 import type { Namespaces } from './xml.ts';
 
+/** What `heron.yaml` says. */
 export interface Project {
 	title: string;
 	environment: string;
@@ -18,6 +19,7 @@ export interface Project {
 	trace: boolean;
 }
 
+/** What a variable can be called. */
 export const VARIABLE_NAME = /^[A-Za-z_]\w*$/;
 
 export const project: DocumentKind = {

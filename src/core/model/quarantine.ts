@@ -18,12 +18,14 @@ export interface Quarantined {
 	until: string;
 }
 
+/** Failures that are known and do not hold a gate. */
 export interface Quarantine {
 	entries: Quarantined[];
 	/** After so many runs in a row in which it passed an entry can go. */
 	back: number;
 }
 
+/** Its place in the project. */
 export const QUARANTINE_FILE = 'quarantine.yaml';
 const USUAL_BACK = 3;
 
@@ -90,6 +92,7 @@ export const quarantine: DocumentKind = {
 	}
 };
 
+/** The quarantine of a project; entries that are not well-formed are left out. */
 export function parseQuarantine(value: Json): Quarantine {
 	const given = isObject(value) ? value : {};
 	const failures = Array.isArray(given.failures) ? (given.failures as unknown[]) : [];

@@ -8,6 +8,7 @@ export interface Phases {
 	body: number;
 	total: number;
 }
+/** The phases of an exchange, in order. */
 export const PHASES = ['name', 'connect', 'tls', 'send', 'wait', 'body'] as const;
 
 /** Header fields in the order, case and number in which they crossed the wire. */
@@ -50,5 +51,7 @@ export function mediaType(headers: HeaderList): { type: string; charset?: string
 	return { type: value.split(';')[0]!.trim().toLowerCase(), ...(charset ? { charset } : {}) };
 }
 
+/** Whether a media type is JSON, by its name or suffix (RFC 6839 section 3.1). */
 export const isJsonType = (type: string): boolean => /^application\/(?:.+\+)?json$|^text\/json$/.test(type);
+/** Whether a media type is XML, by its name or suffix (RFC 7303 section 4.2). */
 export const isXmlType = (type: string): boolean => /^(?:application|text)\/(?:.+\+)?xml$/.test(type);

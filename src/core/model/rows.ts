@@ -5,6 +5,7 @@ import { choice, findProblems, flag, mapOf, record, shaped, text, whole, jsonSch
 
 /** What a cell of a dataset becomes. */
 export const CELL_TYPES = ['text', 'number', 'boolean', 'date', 'json'] as const;
+/** The types that cells of a dataset can be read as. */
 export type CellType = (typeof CELL_TYPES)[number];
 
 /** What happens to the rest when a row does not pass. */
@@ -163,10 +164,12 @@ function checkRows(value: unknown, report: Report): void {
 	for (const { path, message } of findProblems(full, value)) report(path, message);
 }
 
+/** The shape of `rows:`. */
 export const rows = (doc: string) => shaped({ description: doc, ...(schemaOfRows as object) }, checkRows);
 
 /** What `each:` repeats over: a dataset, a list that is computed, or a list. */
 export const EACH_SCHEMA: Json = { anyOf: [{ type: 'string' }, { type: 'array' }, jsonSchemaOf(full)] };
+/** Reports what is wrong with `each:` of a step. */
 export function checkEach(value: unknown, report: Report): void {
 	if (Array.isArray(value)) return;
 	if (typeof value === 'string' && (hasExpression(value) || value.startsWith('$'))) {

@@ -10,6 +10,7 @@ export type Report = (at: (string | number)[], message: string) => void;
 const errorAt = (base: string, at: (string | number)[], message: string): yup.ValidationError =>
 	new yup.ValidationError(message, undefined, base, JSON.stringify(at));
 
+/** Something that is wrong in a value, at a place under it. */
 export interface Found {
 	path: (string | number)[];
 	message: string;
@@ -29,6 +30,7 @@ export function shaped(schema: Json, check: (value: unknown, report: Report) => 
 		});
 }
 
+/** The shape of a text. @param doc for the schema and the manual */
 export const text = (doc: string, hint = 'a text is wanted') =>
 	shaped({ type: 'string', description: doc }, (value, report) => {
 		if (typeof value !== 'string') report([], hint);
@@ -39,13 +41,16 @@ export const address = (doc: string, hint: string, fits = isHttp) =>
 	shaped({ type: 'string', description: doc }, (value, report) => {
 		if (typeof value !== 'string' || (!value.includes('{$') && !fits(value.trim()))) report([], hint);
 	});
+/** Whether a text is an address of HTTP. */
 export const isHttp = (text: string): boolean => /^https?:\/\//i.test(text) && URL.canParse(text);
 
+/** The shape of true or false. */
 export const flag = (doc: string) =>
 	shaped({ type: 'boolean', description: doc }, (value, report) => {
 		if (typeof value !== 'boolean') report([], 'true or false is wanted');
 	});
 
+/** The shape of a whole number. */
 export const whole = (doc: string, least = 0, most = Number.MAX_SAFE_INTEGER) =>
 	shaped({ type: 'integer', minimum: least, maximum: most, description: doc }, (value, report) => {
 		if (!Number.isInteger(value) || (value as number) < least || (value as number) > most) {
@@ -65,11 +70,13 @@ export const day = (doc: string) =>
 	shaped({ type: 'string', format: 'date', description: doc }, (value, report) => {
 		if (!isDay(value)) report([], 'a day is wanted, such as 2027-03-31');
 	});
+/** Whether a value is a day of the calendar, as YYYY-MM-DD. */
 export const isDay = (value: unknown): value is string =>
 	typeof value === 'string' &&
 	/^\d{4}-\d{2}-\d{2}$/.test(value) &&
 	new Date(`${value}T00:00:00Z`).toISOString().startsWith(value);
 
+/** The shape of a duration such as `500 ms`. */
 export const duration = (doc: string) =>
 	shaped({ type: 'string', description: doc, pattern: '^\\s*\\d+(\\.\\d+)?\\s*(ms|s|min)\\s*$' }, (value, report) => {
 		if (parseDuration(value) === undefined) report([], 'a duration is wanted, such as 500 ms, 2 s or 1 min');
@@ -97,6 +104,7 @@ export const open = (schema: yup.AnySchema) =>
 		for (const { path, message } of findProblems(schema, value)) report(path, message);
 	});
 
+/** The shape of a list of names. */
 export const names = (doc: string) =>
 	shaped({ type: 'array', items: { type: 'string' }, description: doc }, (value, report) => {
 		if (!Array.isArray(value)) return report([], 'a list of names is wanted');
@@ -169,6 +177,7 @@ export function record(
 		});
 }
 
+/** The shape of a list whose items have one shape. */
 export const listOf = (item: yup.AnySchema, doc: string) => yup.array(item).meta({ doc } as never);
 
 /**

@@ -86,6 +86,7 @@ export interface Answer {
 	entry: number;
 }
 
+/** A simulated service: a file in `stand-ins/`. */
 export interface StandIn {
 	name: string;
 	title: string;

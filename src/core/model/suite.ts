@@ -6,6 +6,7 @@ import { record, shaped, text, version, whole, within } from './shape.ts';
 /** A choice of scenarios: a collection, `collection/scenario`, or a tag. */
 export type SuiteEntry = { target: string } | { tag: string };
 
+/** What is run together, and when it passes: a file in `suites/`. */
 export interface Suite {
 	name: string;
 	title: string;
@@ -26,9 +27,11 @@ const POINT_KINDS = [
 	...(['operation', 'answer', 'parameter', 'value', 'beyond'] as const),
 	...(['body', 'field', 'choice', 'security'] as const)
 ] as const;
+/** The kinds of point of a definition that calls may touch. */
 export type PointKind = (typeof POINT_KINDS)[number];
 /** What is counted by itself, and all of it. */
 export const TALLIES = [...POINT_KINDS, 'all'] as const;
+/** The kinds of count that a gate may ask for. */
 export type TallyKind = (typeof TALLIES)[number];
 
 /** What lets a pipeline go on. What is left out is not asked for. */

@@ -2,9 +2,13 @@ import { HeronError } from '../errors.ts';
 import { decodeText, unescapeAddress } from '../values/index.ts';
 import type { Connection } from './connection.ts';
 
+/** Versions of TLS, the oldest first. */
 export const TLS_VERSIONS = ['1.0', '1.1', '1.2', '1.3'] as const;
+/** A version of TLS. */
 export type TlsVersion = (typeof TLS_VERSIONS)[number];
+/** Versions of HTTP that a connection may ask for; `auto` takes what the server chooses (RFC 7301). */
 export const HTTP_VERSIONS = ['1.1', '2', 'auto'] as const;
+/** A version of HTTP, or `auto`. */
 export type HttpVersion = (typeof HTTP_VERSIONS)[number];
 
 /** The versions that are spoken: 1.2 and 1.3 unless something else is said. */
@@ -70,6 +74,7 @@ export interface Transport {
 	};
 }
 
+/** A transport with nothing set. */
 export const plainTransport = (): Transport => ({
 	key: '',
 	http: '1.1',

@@ -4,6 +4,7 @@ import { parseTemplate } from 'url-template';
 /** An expression of RFC 6570 beyond a single name: with an operator, several names, or a modifier. */
 const EXPRESSION = /^([+#./;?&]?)((?:[\w.%]+(?:\*|:[1-9]\d{0,3})?)(?:,[\w.%]+(?:\*|:[1-9]\d{0,3})?)*)$/;
 
+/** An expression of a URI template (RFC 6570 section 2.2). */
 export interface UriExpression {
 	/** As it stands between the braces. */
 	text: string;

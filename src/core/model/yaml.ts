@@ -35,6 +35,7 @@ export interface ParsedYaml {
 // integers of which a double may lose digits
 const LONG_INTEGER = /(?<![\w.])-?\d{16,}(?![\w.])/;
 
+/** A document of YAML 1.2 with its places; integers beyond 2^53 are bigint. */
 export function readDocument(text: string, lineCounter?: LineCounter): Document {
 	const intAsBigInt = LONG_INTEGER.test(text);
 	const document = parseDocument(text, {

@@ -4,6 +4,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 
 /** breaking: who called rightly before may fail now; careful: may, by how they read it; harmless: nobody notices. */
 export const LEVELS = ['breaking', 'careful', 'harmless'] as const;
+/** How much a change matters to who calls. */
 export type Level = (typeof LEVELS)[number];
 
 /** What is another one in a schema, and what that means for who sends or receives its values. */

@@ -58,6 +58,7 @@ export const filesReferred = (text: string): string[] => [
 const HOPS = 50;
 const LOCAL = 'definitions/';
 
+/** The error for a document that cannot be used. */
 export const wrong = (file: string, detail: string, cause?: unknown): HeronError =>
 	new HeronError('definition.wrong', { file, detail }, cause === undefined ? undefined : { cause });
 

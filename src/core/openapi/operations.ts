@@ -209,4 +209,5 @@ const decodedPath = (path: string): string =>
 		.map((part) => unescapeAddress(part).replace(/\//g, '%2F'))
 		.join('/');
 
+/** An operation in words: `POST /bookings`. */
 export const nameOf = ({ method, template }: OpenapiOperation): string => `${method} ${template}`;

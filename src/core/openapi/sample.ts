@@ -6,6 +6,7 @@ import { CHOICES, NAMED } from './schema.ts';
 /** `minimal`: what is required; `full`: whatever there is, as deep as it goes without coming round. */
 export type Fill = 'minimal' | 'full';
 
+/** How a sample of a schema is made. */
 export interface SampleOptions {
 	fill?: Fill;
 	/** Examples and defaults of the schema are left aside: every value is made. */

@@ -9,6 +9,7 @@ export const word = (text: string): string =>
 /** The same with variables of the shell, or of the build system, in it. */
 const open = (text: string): string => (/^[\w@%+=:,./$-]+$/.test(text) ? text : `"${text}"`);
 
+/** Where a pipeline keeps the results of its runs. */
 export const HISTORY = 'history/runs.jsonl';
 
 const publishing = ({ publish, as }: PipelineChoice): string[] =>

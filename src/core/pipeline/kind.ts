@@ -28,6 +28,7 @@ export interface PipelineChoice {
 	cron: string;
 }
 
+/** The files of reports that a pipeline keeps, by kind. */
 export const REPORT_FILES = {
 	json: 'result.json',
 	html: 'report.html',
@@ -35,6 +36,7 @@ export const REPORT_FILES = {
 	tap: 'result.tap',
 	har: 'exchanges.har'
 } as const;
+/** A kind of report that a pipeline keeps. */
 export type ReportName = keyof typeof REPORT_FILES;
 
 /** A build system, by the form in which it takes a pipeline. */

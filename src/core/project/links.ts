@@ -30,6 +30,7 @@ export function callsOf(collection: Collection): string[] {
 	return calls;
 }
 
+/** Which scenarios call, need or name each other. */
 export function createLinks(collections: ReadonlyMap<string, Collection>): Links {
 	const scenarios = new Map<string, Map<string, Scenario>>();
 	const scenariosOf = (name: string): Map<string, Scenario> => {

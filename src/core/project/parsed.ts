@@ -22,12 +22,21 @@ function once<T>(parse: (name: string, value: Json) => T): (name: string, value:
 	};
 }
 
+/** `heron.yaml`, parsed once for each value. */
 export const projectOf = once((_, value) => parseProject(value));
+/** The values of this machine, parsed once for each value. */
 export const localOf = once((_, value) => parseLocal(value));
+/** The quarantine, parsed once for each value. */
 export const quarantineOf = once((_, value) => parseQuarantine(value));
+/** A connection, parsed once for each value. */
 export const connectionOf = once(parseConnection);
+/** A credential, parsed once for each value. */
 export const credentialOf = once(parseCredential);
+/** An environment, parsed once for each value. */
 export const environmentOf = once(parseEnvironment);
+/** A collection, parsed once for each value. */
 export const collectionOf = once(parseCollection);
+/** A suite, parsed once for each value. */
 export const suiteOf = once(parseSuite);
+/** A stand-in, parsed once for each value. */
 export const standInOf = once(parseStandIn);

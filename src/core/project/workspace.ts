@@ -266,6 +266,7 @@ function linksState(collection: Collection, { collections }: Workspace, links: L
 /** A text in short, for telling states apart. */
 const hash = (text: string): string => bytesToHex(digestOf('sha256', utf8(text)));
 
+/** A project that was put together, and its documents by path. */
 export interface LoadedProject {
 	workspace: Workspace;
 	documents: Map<string, LoadedDocument>;

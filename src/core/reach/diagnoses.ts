@@ -1,6 +1,8 @@
 /** The stages of a reach check, in order. */
 export const STAGES = ['name', 'connection', 'proxy', 'tls', 'http', 'authentication', 'answer'] as const;
+/** A stage on the way to a first answer. */
 export type StageKey = (typeof STAGES)[number];
+/** The stages in words. */
 export const STAGE_TITLES: Record<StageKey, string> = {
 	name: 'Name',
 	connection: 'Connection',
@@ -289,8 +291,11 @@ const table = {
 	}
 } satisfies Record<string, Diagnosis>;
 
+/** The code of a diagnosis: stable, and part of what `heron reach --json` says. */
 export type DiagnosisCode = keyof typeof table;
+/** All codes of diagnoses. */
 export const diagnosisCodes = Object.keys(table) as DiagnosisCode[];
+/** What a diagnosis says, and what mends it. */
 export const diagnosisOf = (code: DiagnosisCode): Diagnosis => table[code];
 
 /** A text of the table with its values filled in. */

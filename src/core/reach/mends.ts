@@ -88,8 +88,10 @@ export function schemeMends(target: Written): Mend[] {
 	);
 }
 
+/** An address with another scheme of HTTP. */
 export const withScheme = (scheme: string) => (url: string) => url.replace(/^https?:/i, `${scheme}:`);
 
+/** The proxy settings of a connection with its host among those that go past it. */
 export function bypassed(target: ReachTarget): JsonObject {
 	const given = target.connection?.raw.proxy;
 	const settings = (typeof given === 'object' && given !== null ? given : { address: given ?? '' }) as JsonObject;
@@ -97,6 +99,7 @@ export function bypassed(target: ReachTarget): JsonObject {
 	return { ...settings, except: [...except, target.host] };
 }
 
+/** The TLS settings of a connection as they are written. */
 export const tlsSettings = (target: ReachTarget): JsonObject => {
 	const { tls } = target.connection?.raw ?? {};
 	return (typeof tls === 'object' && tls !== null && !Array.isArray(tls) ? tls : {}) as JsonObject;
@@ -108,6 +111,7 @@ const fileName = (text: string): string =>
 		.replace(/^-|-$/g, '')
 		.slice(0, 40) || 'authority';
 
+/** Trusts the certificate that was shown, as a file of the project; none where there is nothing to trust. */
 export function trustMend(target: ReachTarget, certificate: CertificateFacts | undefined, label: string): Mend[] {
 	if (!target.connection || !certificate?.pem) return [];
 	const path = `files/trusted/${fileName(certificate.subject)}-${certificate.fingerprint.replace(/:/g, '').slice(0, 8).toLowerCase()}.pem`;

@@ -13,6 +13,7 @@ export interface Mend {
 	method?: string;
 }
 
+/** What a stage of a reach check found. */
 export interface Stage {
 	key: StageKey;
 	title: string;
@@ -29,6 +30,7 @@ export interface Stage {
 	chain?: CertificateFacts[];
 }
 
+/** A stage that is as it should be. @param ms how long it took */
 export const passed = (key: StageKey, ms: number, finding: string, facts: Stage['facts'] = []): Stage => ({
 	key,
 	title: STAGE_TITLES[key],
@@ -38,7 +40,9 @@ export const passed = (key: StageKey, ms: number, finding: string, facts: Stage[
 	facts,
 	mends: []
 });
+/** A stage that has nothing to do here. */
 export const notNeeded = (key: StageKey, finding: string): Stage => ({ ...passed(key, 0, finding), state: 'none' });
+/** A stage that comes after one that failed. */
 export const notReached = (key: StageKey): Stage => ({ ...passed(key, 0, 'not reached'), state: 'later' });
 
 /** A stage with what was found wrong. */

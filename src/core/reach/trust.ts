@@ -5,6 +5,7 @@ import type { ReachTarget } from './target.ts';
 
 const DAY = 86_400_000;
 const day = (time: number): string => new Date(time).toISOString().slice(0, 10);
+/** Whole days until a certificate ends; below 0 when it has ended. @param now in milliseconds since 1970 */
 export const daysLeft = (certificate: CertificateFacts, now: number): number =>
 	Math.trunc((certificate.validTo - now) / DAY);
 

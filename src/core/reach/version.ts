@@ -17,6 +17,7 @@ export const inRange = (target: ReachTarget, versions: string[]): boolean => {
 	return versions.some((version) => version >= low && version <= high);
 };
 
+/** Which versions of TLS a server accepts, as a fact to show; none where it is not known. */
 export const acceptsFact = (versions: string[] | undefined): Stage['facts'] =>
 	versions && versions.length > 0 ? [['accepts', versions.map((version) => `TLS ${version}`).join(', ')]] : [];
 

@@ -11,6 +11,7 @@ export interface HeaderNote {
 	attention?: boolean;
 }
 
+/** What a header field of an answer is looked at with. */
 export interface NoteContext {
 	secure: boolean;
 	method: string;

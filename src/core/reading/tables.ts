@@ -15,6 +15,7 @@ export interface TableInfo {
 	key?: string;
 }
 
+/** A row of a table that was found in an answer. */
 export interface TableRow {
 	path: Path;
 	/** What the parent's item is called. */
@@ -111,6 +112,7 @@ function nameOf(item: Record<string, unknown>, index: number): string {
 	return key ? String(item[key]) : `[${index}]`;
 }
 
+/** How a table is looked at. */
 export interface TableView {
 	sort?: { column: string; down: boolean };
 	/** Only rows that belong to this item of the parent. */
@@ -134,6 +136,7 @@ function compare(a: unknown, b: unknown): number {
 	return String(a).localeCompare(String(b), 'en', { numeric: true });
 }
 
+/** A row as it is shown, with the cells of some columns. */
 export function tableRow(
 	tables: ReadonlyMap<string, Held>,
 	{ info }: Held,

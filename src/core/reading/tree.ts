@@ -1,5 +1,6 @@
 import { isObject, writeJson, type Json } from '../model/json.ts';
 
+/** Keys and indexes from the root of an answer to a place. */
 export type Path = (string | number)[];
 
 /** One line of a tree. */
@@ -22,6 +23,7 @@ export interface TreeLine {
 	open: boolean;
 }
 
+/** What of a tree is open. */
 export interface Opened {
 	/** What was opened and closed by hand, by id. */
 	by: ReadonlyMap<string, boolean>;

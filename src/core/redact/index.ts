@@ -31,6 +31,7 @@ export interface Redactor {
 	hold(name: string, value: string): () => void;
 }
 
+/** How strictly secrets are hidden. */
 export interface RedactorOptions {
 	/** Hides what is made with secrets however short it is: where somebody looks at values without sending anything. */
 	strict?: boolean;

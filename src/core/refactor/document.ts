@@ -9,6 +9,7 @@ interface Doc {
 
 /** Folders whose documents can be called otherwise. */
 export type RenamedFolder = 'connections' | 'credentials' | 'collections' | 'suites' | 'stand-ins';
+/** Folders whose documents can be called otherwise. */
 export const RENAMED_FOLDERS: readonly RenamedFolder[] = [
 	'connections',
 	'credentials',

@@ -60,6 +60,7 @@ export function withStepsAdded(
 	};
 }
 
+/** A step once more behind itself, under an id that is free. */
 export function withStepDuplicated(
 	collection: JsonObject,
 	{ scenario, index }: StepPlace
@@ -70,6 +71,7 @@ export function withStepDuplicated(
 	return { collection: withSteps(collection, scenario, (list) => list.toSpliced(index + 1, 0, { ...raw, id })), id };
 }
 
+/** Without a step. */
 export const withStepRemoved = (collection: JsonObject, { scenario, index }: StepPlace): JsonObject =>
 	withSteps(collection, scenario, (steps) => steps.toSpliced(index, 1));
 
@@ -130,6 +132,7 @@ export const withColumnNamed = (
 		return { ...renamed, rows: { ...rows, names: Object.fromEntries([...others, [to, title]]) } };
 	});
 
+/** An empty scenario at the end, under an id that is free. */
 export function withScenarioAdded(collection: JsonObject, title: string): { collection: JsonObject; id: string } {
 	const id = freeName('scenario', idsOf(scenariosOf(collection)));
 	return { collection: { ...collection, scenarios: [...written(collection), { id, title, steps: [] }] }, id };
@@ -143,9 +146,11 @@ export function withScenarioDuplicated(collection: JsonObject, at: number, title
 	return { ...collection, scenarios: written(collection).toSpliced(at + 1, 0, { ...raw, id, title }) };
 }
 
+/** Without a scenario. */
 export const withScenarioRemoved = (collection: JsonObject, at: number): JsonObject =>
 	withScenario(collection, at, () => undefined);
 
+/** A scenario in another place of its list. @param to its index afterwards */
 export const withScenarioMoved = (collection: JsonObject, from: number, to: number): JsonObject => ({
 	...collection,
 	scenarios: moved(written(collection), from, to)

@@ -8,6 +8,7 @@ const MOST = 50;
 
 /** The lines of build systems that make a mark at a file and line of what they read in a log. */
 export const ANNOTATIONS = ['github', 'azure', 'plain'] as const;
+/** A build system in whose form findings are written beside the output. */
 export type Annotations = (typeof ANNOTATIONS)[number];
 
 /** Texts and properties of a GitHub workflow command. */

@@ -18,4 +18,5 @@ export { STYLE as PAGE_STYLE, text as pageText } from './page.ts';
 export const consoleReport: ReportKind = console;
 /** Reports that the command writes to a file. */
 export const reportKinds: readonly ReportKind[] = [junit, json, html, markdown, tap, har, openapi, sarif, rows, aside];
+/** A kind of report by its key; undefined for one that nobody knows. */
 export const reportKind = (key: string): ReportKind | undefined => reportKinds.find((kind) => kind.key === key);

@@ -1,6 +1,7 @@
 import type { Verdict } from '../gate/index.ts';
 import type { RunEvent, RunState, StepResult } from '../run/index.ts';
 
+/** How a report is written. */
 export interface ReportOptions {
 	color: boolean;
 	/** `normal` shows what needs a look; `verbose` every step; `quiet` only the summary and what needs a look. */

@@ -60,6 +60,7 @@ export function resultFromData(data: Record<string, unknown>): StepResult {
 	};
 }
 
+/** The head of a result file: the run without its steps. */
 export const headFromData = (data: Record<string, unknown>): ResultHead => {
 	const run = data.run as RunInfo;
 	return { run: { ...run, startedAt: timeOf(run.startedAt) }, scenarios: data.scenarios as ScenarioRef[] };

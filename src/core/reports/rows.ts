@@ -59,6 +59,7 @@ export function rowResults(steps: Iterable<Told>): RowResult[] {
 	return [...rows.values()].map(({ result, outcomes }) => ({ ...result, outcome: worst(outcomes) }));
 }
 
+/** Whether a row failed, or could not be carried out. */
 export const notPassed = ({ outcome }: Pick<RowResult, 'outcome'>): boolean =>
 	outcome === 'failed' || outcome === 'error';
 

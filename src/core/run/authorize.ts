@@ -53,6 +53,7 @@ export function inheritedCredential(
 	return said(name, 'connection');
 }
 
+/** Who proves who somebody is for the steps that follow, and what was sent for it. */
 export interface SignIn {
 	authorizer: Authorizer;
 	/** Exchanges of the sign-in itself, in order. */

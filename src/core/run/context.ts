@@ -25,8 +25,10 @@ export interface Memory {
 	hidden?: HiddenValues;
 }
 
+/** What a scenario remembers at its beginning. */
 export const emptyMemory = (ports: Ports): Memory => ({ outputs: {}, set: {}, session: ports.openSession() });
 
+/** What steps of a run are carried out with. */
 export interface StepContext {
 	workspace: Workspace;
 	start: StartNames;

@@ -4,6 +4,7 @@ import type { Exchange } from './ports.ts';
 
 /** passed; failed: a check did not hold; error: could not be carried out; skipped: was not tried. */
 export type Outcome = 'passed' | 'failed' | 'error' | 'skipped';
+/** All outcomes of a step. */
 export const OUTCOMES: readonly Outcome[] = ['passed', 'failed', 'error', 'skipped'];
 
 /** Who asked for the run, and what for. */
@@ -57,6 +58,7 @@ export interface RowRef {
 	values: JsonObject;
 }
 
+/** What became of a step, in one row and one pass. */
 export interface StepResult {
 	/** `collection/scenario`. */
 	scenario: string;
@@ -123,6 +125,7 @@ export interface Summary {
 	checksFailed: number;
 }
 
+/** A scenario of a run before it is carried out. */
 export interface ScenarioRef {
 	/** `collection/scenario`. */
 	scenario: string;
@@ -142,6 +145,7 @@ export function weightOf(event: RunEvent): number {
 	return event.result.exchanges.reduce((n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0), 2000);
 }
 
+/** What a run tells while it goes on, in this order: `run`, then scenarios and their steps, then the end. */
 export type RunEvent =
 	| { type: 'run'; run: RunInfo; scenarios: ScenarioRef[]; steps: number }
 	/** `more`: steps that were not counted when the run began. */

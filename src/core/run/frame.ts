@@ -62,6 +62,7 @@ export interface FrameTools {
 	stopped(): string;
 }
 
+/** Carries out steps within a scenario, and within those that it calls. */
 export interface Frames {
 	/** The steps of a scenario in order, clean-up laid aside for the end. */
 	steps(frame: Frame, list: Step[]): Promise<void>;

@@ -30,6 +30,7 @@ export interface Chosen {
 	scenario: Scenario;
 }
 
+/** What somebody wants to run. */
 export interface Choice {
 	/** Suites, collections or `collection/scenario`; none for the whole project. */
 	targets: string[];

@@ -29,6 +29,7 @@ import {
 import type { HeaderOrigin, PreparedRequest, Session } from './ports.ts';
 import { expandUri, uriExpression } from '../model/uri-template.ts';
 
+/** What a request is put together with. */
 export interface PrepareTools {
 	evaluator: Evaluator;
 	scope: Scope;
@@ -55,6 +56,7 @@ export interface Marked {
 	/** Each character is one octet. */
 	body: Segment[];
 }
+/** Marks of a request in which nothing was filled in. */
 export const emptyMarked = (): Marked => ({ marks: createMarks(), target: [], origin: [], headers: [], body: [] });
 
 /** Methods that anticipate no content (RFC 9110 section 8.6); of any other an empty one is told. */

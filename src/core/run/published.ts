@@ -8,6 +8,7 @@ type WireExchange = Omit<StepResult['exchanges'][number], 'requestBody' | 'reply
 	requestBody: string;
 	reply?: Omit<NonNullable<StepResult['exchanges'][number]['reply']>, 'body'> & { body: string };
 };
+/** A result as it goes to a server: bodies in base64. */
 export type WireResult = Omit<StepResult, 'exchanges'> & { exchanges: WireExchange[] };
 
 /**

@@ -9,6 +9,7 @@ import {
 	type Summary
 } from './events.ts';
 
+/** How far a scenario is. */
 export type ScenarioState = ScenarioRef & {
 	outcome?: Outcome;
 	ms: number;
@@ -34,6 +35,7 @@ export interface RunState {
 	stopped: string;
 }
 
+/** A summary before anything was carried out. */
 export const emptySummary = (): Summary => ({
 	passed: 0,
 	failed: 0,
@@ -45,6 +47,7 @@ export const emptySummary = (): Summary => ({
 	checksFailed: 0
 });
 
+/** The state of a run before its first event. */
 export const startState = (): RunState => ({
 	scenarios: new Map(),
 	total: 0,
@@ -58,6 +61,7 @@ export const startState = (): RunState => ({
 
 /** As what a result counts: its outcome, unless something else is known of it. */
 export type Standing = Outcome | 'superseded' | 'unsteady' | 'quarantined';
+/** How a result counts in the verdict. */
 export function standingOf({
 	outcome,
 	superseded,
@@ -68,6 +72,7 @@ export function standingOf({
 	if (outcome === 'passed') return unsteady ? 'unsteady' : 'passed';
 	return quarantine && !quarantine.over && isBad(outcome) ? 'quarantined' : outcome;
 }
+/** Whether an outcome is failed or error. */
 export const isBad = (outcome: string): boolean => outcome === 'failed' || outcome === 'error';
 /** How many results a summary counts. */
 export const stepsIn = ({ passed, failed, errors, skipped, unsteady, quarantined }: Summary): number =>

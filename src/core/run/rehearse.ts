@@ -100,6 +100,7 @@ export interface RehearsedStep {
 	trouble?: string;
 }
 
+/** What a rehearsal is done with: a run that sends nothing. */
 export interface Rehearsal {
 	context: StepContext & { start: StartNames };
 	scenarios: Chosen[];

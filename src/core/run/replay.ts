@@ -11,6 +11,7 @@ export interface Replay {
 	ends(scenarios: readonly { scenario: string; outcome?: Outcome; ms?: number }[]): RunEvent[];
 }
 
+/** Makes the events of a run anew from what was recorded. */
 export function replaying(): Replay {
 	/** Rows of scenarios, with what became of them. */
 	const rows = new Map<string, Map<number, { outcomes: Set<Outcome>; ms: number }>>();

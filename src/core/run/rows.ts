@@ -18,6 +18,7 @@ export interface RowsChoice {
 	row?: number;
 }
 
+/** The rows of a scenario, with their dataset opened. */
 export interface OpenRows {
 	spec: RowsSpec;
 	dataset: Dataset;

@@ -15,6 +15,7 @@ import { chosenRows, countRows, recordedRow, rowNames, type RowsOf } from './row
 import { broken, skipped } from './scenario.ts';
 import { createResets } from './stand-ins.ts';
 
+/** All that a run is carried out with. */
 export interface RunPlan {
 	run: RunInfo;
 	workspace: Workspace;

@@ -26,6 +26,7 @@ function callOf({ send, call, set, wait, receive, stop }: Step): string {
 	return stop === undefined ? 'script' : 'stop';
 }
 
+/** A result of a step before anything was done. @param now in milliseconds since 1970 */
 export const blank = (
 	chosen: Chosen,
 	step: Step,
@@ -54,6 +55,7 @@ export const blank = (
 
 type Around = Pick<StepContext, 'ports' | 'redactor' | 'row' | 'pass' | 'within'>;
 
+/** The result of a step that is not carried out. */
 export function skipped(chosen: Chosen, step: Step, index: number, around: Around, reason: string): StepResult {
 	const { ports, redactor } = around;
 	return redacted({ ...blank(chosen, step, index, ports.now(), around), outcome: 'skipped', reason }, redactor);

@@ -28,6 +28,7 @@ export interface ScriptOutcome {
 	shown?: string[];
 }
 
+/** What a script may use at the most. */
 export interface ScriptLimits {
 	/** Milliseconds of computing. */
 	time: number;
@@ -71,4 +72,5 @@ export type ScriptPort = (
 	signal: AbortSignal | undefined
 ) => Promise<ScriptOutcome>;
 
+/** For a script of a step. */
 export const SCRIPT_LIMITS: ScriptLimits = { time: 2000, memory: 64_000_000 };

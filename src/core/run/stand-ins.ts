@@ -72,6 +72,7 @@ export interface Resets {
 	before<T>(chosen: Chosen, act: (reset: () => Promise<void>) => Promise<T>): Promise<T>;
 }
 
+/** Has stand-ins begin anew before a run or a scenario, where they ask for it. */
 export function createResets(
 	{ workspace, start, environment }: { workspace: Workspace; start: StartNames; environment: string },
 	tools: Pick<StepContext, 'ports' | 'signal'>

@@ -63,6 +63,7 @@ export interface RunTally {
 export const MOST_CAUSES = 200;
 /** So many results, or rows, of a run are a page. */
 export const RESULTS_PAGE = 200;
+/** How many results of a cause are named. */
 export const MOST_NAMED = 100;
 const MOST_COLUMNS = 200;
 /** Rows whose results may come between each other. */

@@ -139,6 +139,7 @@ export interface HiddenValues {
 	/** Ends the hiding of each value. */
 	release: (() => void)[];
 }
+/** Values of a step that are secrets, and stand in no result. */
 export interface KeptTokens {
 	/** When the step began that kept them, in milliseconds since 1970. */
 	at: number;

@@ -12,6 +12,7 @@ export interface Use {
 }
 
 const NAMED = 20;
+/** Where connections, credentials and others are used in a project. */
 export interface Uses {
 	connections: Map<string, Use[]>;
 	credentials: Map<string, Use[]>;

@@ -12,6 +12,7 @@ import { xpath } from './xpath.ts';
 export type { Selected } from './kind.ts';
 export { compileJsonPath, singularPath } from './jsonpath.ts';
 
+/** All kinds of selector, in the order in which a text is tried. */
 export const selectorKinds: readonly SelectorKind[] = [jsonpath, header, cookie, regex, pointer, whole, xpath];
 
 const kindOf = (selector: string): SelectorKind | undefined => selectorKinds.find((kind) => kind.fits(selector));

@@ -198,6 +198,7 @@ function walkAll(value: unknown, path: (string | number | typeof ALL)[]): Place[
 	return places;
 }
 
+/** A query of JSONPath that was compiled (RFC 9535). */
 export interface JsonPath {
 	/** The query matches one place at most. */
 	singular: boolean;

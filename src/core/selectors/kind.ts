@@ -15,6 +15,7 @@ export type Selected = (
 	items?: Json[];
 };
 
+/** A way to name a part of a reply. */
 export interface SelectorKind {
 	name: string;
 	doc: string;

@@ -16,6 +16,7 @@ export interface Facets {
 
 type Primitive = 'text' | 'number' | 'boolean' | 'date' | 'duration' | 'bytes' | 'name';
 
+/** A built-in type of XSD 1.0 part 2 section 3. */
 export interface Builtin {
 	primitive: Primitive;
 	facets: Facets;

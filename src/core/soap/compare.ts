@@ -5,6 +5,7 @@ import { UNBOUNDED } from './schema/index.ts';
 import { splitName } from './tree.ts';
 import type { Definition, SoapOperation } from './wsdl/index.ts';
 
+/** An operation that is not as it was in the definition before. */
 export interface OperationChange {
 	key: string;
 	version: string;

@@ -20,6 +20,7 @@ export interface EnvelopeFault {
 }
 
 const texts = new WeakMap<Definition, SchemaTexts>();
+/** The schemas of a definition as texts that a validator takes, made once for each definition. */
 export function schemaTexts(definition: Definition): SchemaTexts {
 	const kept = texts.get(definition);
 	if (kept) return kept;

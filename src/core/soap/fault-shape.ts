@@ -2,6 +2,7 @@ import { ENVELOPE, XML_NAMESPACE } from './envelope.ts';
 import { elementsOf, nameOf, readName, splitName, type XmlElement } from './tree.ts';
 import type { SoapOperation, SoapVersion } from './wsdl/index.ts';
 
+/** Something that is said of a part of a fault. */
 export interface Said {
 	message: string;
 	element: XmlElement;

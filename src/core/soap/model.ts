@@ -21,6 +21,7 @@ export interface ElementModel {
 	doc?: string;
 }
 
+/** A particle of a schema as a form shows it. */
 export type ParticleModel = { min: number; max: number } & (
 	| {
 			kind: 'element';
@@ -36,6 +37,7 @@ export type ParticleModel = { min: number; max: number } & (
 	  }
 );
 
+/** A complex type as a form shows it. */
 export interface ComplexModel {
 	kind: 'complex';
 	/** Empty when it has none. */
@@ -51,6 +53,7 @@ export interface ComplexModel {
 	derived?: string[];
 	doc?: string;
 }
+/** A type as a form shows it. */
 export type TypeModel = SimpleType | ComplexModel;
 
 interface MessageModel {

@@ -6,6 +6,7 @@ import { SOAP_ENCODING } from './schema/index.ts';
 import { elementsOf, nameOf, parseXml, splitName, standAlone, type XmlElement } from './tree.ts';
 import type { SoapVersion } from './wsdl/index.ts';
 
+/** What an envelope holds, as values of its form. */
 export interface ReadEnvelope extends SoapValues {
 	version: SoapVersion;
 	/** What values cannot hold, in words; writing the values anew would lose it. */

@@ -9,6 +9,7 @@ export interface RelatedPart {
 	bytes: Uint8Array;
 }
 
+/** A message of several parts (RFC 2387). */
 export interface Related {
 	/** The part that holds the envelope (RFC 2387 section 3.2: `start`, else the first one). */
 	root: RelatedPart;

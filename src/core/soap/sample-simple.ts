@@ -6,6 +6,7 @@ import { patternOf, simpleProblem } from './simple.ts';
 /** `minimal` holds what must be there, `full` all that may be, `random` some of it with other values each time. */
 export type SampleKind = 'minimal' | 'full' | 'random';
 
+/** What samples are made with. */
 export interface Chance {
 	kind: SampleKind;
 	/** From 0 up to 1. */
@@ -20,6 +21,7 @@ export interface Chance {
 	turn?: number;
 	used?: Set<string>;
 }
+/** A whole number from 0 up to below another one. */
 export const below = ({ random }: Chance, n: number): number => Math.floor(random() * n);
 
 /** And beyond this nothing is, though the schema demands it: elements, characters of all texts, and of one. */

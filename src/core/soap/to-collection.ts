@@ -348,6 +348,7 @@ function plainMaking(
 /** The file beside a definition that says where it is from. */
 export const SOURCE_FILE = 'source.json';
 
+/** The file that says where a definition was fetched from. */
 export const sourceOf = (address: string, connection: string): Uint8Array =>
 	// who somebody is does not belong into a file
 	utf8(

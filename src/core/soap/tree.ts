@@ -110,11 +110,13 @@ export function parseXml(text: string, file = ''): XmlElement {
 	return root;
 }
 
+/** The elements in an element, without its text. */
 export const elementsOf = (element: XmlElement): XmlElement[] =>
 	element.children.filter((child): child is XmlElement => typeof child !== 'string');
 /** The children of a name. */
 export const childrenOf = (element: XmlElement, namespace: string, ...locals: string[]): XmlElement[] =>
 	elementsOf(element).filter((child) => child.namespace === namespace && locals.includes(child.local));
+/** The first element of a name in an element. */
 export const childOf = (element: XmlElement, namespace: string, local: string): XmlElement | undefined =>
 	childrenOf(element, namespace, local)[0];
 
@@ -200,7 +202,9 @@ export function lineAt(text: string, offset: number): number {
 	return line;
 }
 
+/** Text as it stands between tags (XML 1.0 section 2.4). */
 export const escapeText = (text: string): string =>
 	text.replace(/[&<>]/g, (c) => (c === '&' ? '&amp;' : c === '<' ? '&lt;' : '&gt;'));
+/** Text as it stands in double quotes (XML 1.0 sections 2.4 and 3.3.3). */
 export const escapeAttribute = (text: string): string =>
 	escapeText(text).replace(/"/g, '&quot;').replace(/\n/g, '&#10;');

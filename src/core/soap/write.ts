@@ -26,6 +26,7 @@ import { SOAP_ENCODING, XSD } from './schema/index.ts';
 import { simpleProblem } from './simple.ts';
 import { escapeAttribute, escapeText, nameOf, splitName } from './tree.ts';
 
+/** How an envelope is written. */
 export interface WriteOptions {
 	/** Escapes a text; expressions may be left alone by it. */
 	escape?: (text: string) => string;

@@ -32,6 +32,7 @@ export interface Reading {
 	names(path: Record<string, string>): Pick<Names, 'request' | 'path' | 'query'>;
 }
 
+/** What came in, taken apart as checks and answers look at it. */
 export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Namespaces = {}): Reading {
 	const mark = asked.target.indexOf('?');
 	const path = mark < 0 ? asked.target : asked.target.slice(0, mark);

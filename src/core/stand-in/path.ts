@@ -35,6 +35,7 @@ export function parsePath(path: string): PathPart[] | string {
 	return parts;
 }
 
+/** The names that a path gives values to. */
 export const namesIn = (parts: PathPart[]): string[] =>
 	parts.flatMap((part) => ('name' in part ? [part.name] : 'rest' in part ? [part.rest] : []));
 

@@ -12,6 +12,7 @@ export interface Seeds {
 	/** By dataset and columns. */
 	rows: Map<string, Rows>;
 }
+/** By which the rows of a dataset are known, as an answer looks them up. */
 export const rowsName = ({ from, by }: NonNullable<Answer['row']>): string => writeJson([from, ...Object.keys(by)]);
 
 /** The values by which a row is looked up, as text. */

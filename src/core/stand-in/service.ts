@@ -90,6 +90,7 @@ const NO_CONTENT = new Set([204, 304]);
 /** Of errors that are not the stand-in's own (RFC 9110 section 15.6.3, RFC 5842 section 7.2). */
 const STATUS: Record<string, number> = { send: 502, 'selector.body': 400, 'standIn.loop': 508 };
 
+/** A stand-in that answers; it has no socket of its own. */
 export function createService(spec: StandIn, tools: ServiceTools): Service {
 	const work = openWork(spec, tools);
 	const { ports, workspace, definitions, memory } = work;

@@ -69,6 +69,7 @@ export function mergePatch(target: Json, patch: Json): Json {
 	return out;
 }
 
+/** A store of things that calls make, change and remove. @param begun bytes that are used already */
 export function createStore(spec: Store, from: Map<string, Item> = new Map(), begun = 0): StoreNow {
 	const items = from;
 	let used = begun;

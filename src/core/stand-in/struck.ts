@@ -21,6 +21,7 @@ export interface Faults {
 	strike(answered: Answered, reading: Reading): void;
 }
 
+/** The faults of a stand-in, and which of them strike a call. */
 export function createFaults({ spec, memory, ports, random }: Work): Faults {
 	let active = new Map<string, Fault>();
 	let given: (string | JsonObject)[] = [];

@@ -46,6 +46,7 @@ export interface Answered {
 	trial?: { path: Record<string, string>; values: { source: string; value: string }[]; body: Segment[] };
 }
 
+/** What a stand-in answers with. */
 export interface ServiceTools {
 	workspace: Workspace;
 	/** `$env`, `$secret`, `$run`. */
@@ -56,6 +57,8 @@ export interface ServiceTools {
 
 /** What an answer is before faults strike. */
 export type Made = Pick<Given, 'status' | 'headers' | 'body'>;
+
+/** No bytes. */
 export const EMPTY = new Uint8Array();
 
 /** All that one remembers while it runs. */
@@ -86,6 +89,7 @@ export interface Work {
 	reset(): void;
 }
 
+/** What the parts of a stand-in share while it is open. */
 export function openWork(spec: StandIn, { workspace, ports, names, broken }: ServiceTools): Work {
 	const seeds: Seeds = { stores: new Map(), rows: new Map() };
 	const memory: Memory = {

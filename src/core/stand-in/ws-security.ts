@@ -192,4 +192,5 @@ function certificateIn(signature: XmlElement, security: XmlElement): string {
 	return element ? textIn(element).replace(/\s+/g, '') : '';
 }
 
+/** Whether a Security header was refused. */
 export const isFault = (given: Believed | SecurityFault): given is SecurityFault => 'code' in given;

@@ -9,8 +9,9 @@ import type { StepField, StepKind } from './kind.ts';
 
 type Report = Parameters<StepField['check']>[1];
 
-/** Which of several matches is kept. */
+/** Which of several matches can be kept. */
 export const TAKES = ['first', 'last', 'all', 'count'] as const;
+/** Which of several matches is kept. */
 export type Take = (typeof TAKES)[number];
 
 /** `METHOD target` taken apart; undefined when it is not of that form. RFC 9110 section 9.1: a method is a token. */

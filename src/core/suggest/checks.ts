@@ -15,6 +15,7 @@ export interface Suggestion {
 	schema?: JsonObject;
 }
 
+/** An answer for which checks are suggested. */
 export interface Answered {
 	status: number;
 	headers: HeaderList;

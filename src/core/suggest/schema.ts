@@ -71,6 +71,7 @@ export interface SchemaGathering {
 	look(value: Json): void;
 	schema(): JsonObject;
 }
+/** A schema that fits all values that it is shown. */
 export function gatherSchema(): SchemaGathering {
 	const seen = fresh();
 	return { look: (value) => look(seen, value), schema: () => schemaOf(seen) };

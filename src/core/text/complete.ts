@@ -11,6 +11,7 @@ interface Offer {
 	/** What is written, the label included. */
 	text: string;
 }
+/** What can be written at a place of a text. */
 export interface Offers {
 	/** Where the word begins that an offer takes the place of. */
 	from: number;

@@ -20,9 +20,11 @@ export function base64ToBytes(text: string): Uint8Array {
 	return Uint8Array.from(plain, (c) => c.charCodeAt(0));
 }
 
+/** Two lower-case digits for each byte. */
 export const bytesToHex = (bytes: Uint8Array): string =>
 	Array.from(bytes, (b) => b.toString(16).padStart(2, '0')).join('');
 
+/** The bytes of a text (RFC 3629). */
 export const utf8 = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
 
 /** One character for each byte, and back. */
@@ -31,6 +33,7 @@ export function latin1(bytes: Uint8Array): string {
 	for (let at = 0; at < bytes.length; at += 8192) out += String.fromCharCode(...bytes.subarray(at, at + 8192));
 	return out;
 }
+/** One byte for each letter up to U+00FF; of others the low eight bits. */
 export const latin1Bytes = (text: string): Uint8Array<ArrayBuffer> => {
 	const bytes = new Uint8Array(text.length);
 	for (let at = 0; at < text.length; at++) bytes[at] = text.charCodeAt(at);

@@ -16,6 +16,7 @@ type Present = Exclude<Result, undefined>;
 type Escape = (text: string) => string;
 const asIs: Escape = (text) => text;
 
+/** Fills expressions in. */
 export interface Evaluator {
 	/**
 	 * A text with its expressions filled in; a text that is nothing but one expression keeps the value's type.

@@ -18,6 +18,7 @@ export interface Reference {
 	optional: boolean;
 }
 
+/** An expression that was compiled. */
 export interface Expression {
 	source: string;
 	references: Reference[];

@@ -57,6 +57,7 @@ function pieces(marked: string, marks: RegExp): Segment[] {
 	return out;
 }
 
+/** Marks around what expressions gave, by which its place is found again. */
 export function createMarks(): Marks {
 	const sources: string[] = [];
 	const number = (source: string): number => sources.push(source) - 1;

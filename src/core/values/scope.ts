@@ -56,6 +56,7 @@ export interface Hider {
 	touched?(): void;
 }
 
+/** The names that an expression sees, and what its functions use. */
 export interface Scope {
 	names: Names;
 	ports: FunctionPorts;
@@ -67,4 +68,5 @@ export interface Scope {
 	hint?(root: string, name: string): string;
 }
 
+/** What an expression gives. */
 export type Result = Json | Raw | undefined;

@@ -8,6 +8,7 @@ import type { Token } from '../token.ts';
 import { OAuth2Client } from './client.ts';
 import { settingsOf } from './settings.ts';
 
+/** The legs of a sign-in by which a page shows how far it is. */
 export type LegKey = 'metadata' | 'consent' | 'device' | 'confirm' | 'token' | 'refresh' | 'introspect' | 'revoke';
 
 /** One leg of getting a token, in the order in which they are gone. */
@@ -27,6 +28,7 @@ export interface Leg {
 	optional?: true;
 }
 
+/** A sign-in step by step, as a page shows it. */
 export interface FlowView {
 	legs: Leg[];
 	token?: { endsAt: number; receivedAt: number; reply: JsonObject };

@@ -17,6 +17,7 @@ const GRANTS = [
 type Grant = (typeof GRANTS)[number];
 const CLIENT_AUTH = ['basic', 'post', 'client-secret-jwt', 'private-key-jwt', 'mutual-tls', 'none'] as const;
 
+/** The settings of an OAuth 2.0 credential, its expressions computed. */
 export interface OAuth2Settings {
 	grant: Grant;
 	issuer: string;

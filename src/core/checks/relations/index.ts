@@ -47,7 +47,9 @@ export const relationKinds: readonly RelationKind[] = [
 ];
 
 const byName = new Map(relationKinds.map((kind) => [kind.name, kind]));
+/** The names of all relations, in the order in which they are offered. */
 export const relationNames: readonly string[] = relationKinds.map((kind) => kind.name);
+/** A relation by its name; undefined for one that nobody knows. */
 export const relationOf = (name: string): RelationKind | undefined => byName.get(name);
 
 /** What is wrong with a map of relations, or undefined. */

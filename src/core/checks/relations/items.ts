@@ -47,6 +47,7 @@ const items = (
 	}
 });
 
+/** Every item of a list holds to relations. */
 export const every = items(
 	'every',
 	'every item',
@@ -54,6 +55,7 @@ export const every = items(
 	(held, of) => held === of,
 	true
 );
+/** At least one item of a list does. */
 export const any = items(
 	'any',
 	'any item',
@@ -61,6 +63,7 @@ export const any = items(
 	(held) => held > 0,
 	true
 );
+/** No item of a list does. */
 export const none = items(
 	'none',
 	'no item',

@@ -16,7 +16,11 @@ const numeric = (
 	judge: (value, expected) => ({ holds: fits(amount(value), amount(expected)) })
 });
 
+/** Less than a number. */
 export const below = numeric('below', 'below', (a, b) => a < b, [3, 4]);
+/** More than a number. */
 export const above = numeric('above', 'above', (a, b) => a > b, [5, 4]);
+/** A number or less. */
 export const atMost = numeric('atMost', 'at most', (a, b) => a <= b, [4, 4]);
+/** A number or more. */
 export const atLeast = numeric('atLeast', 'at least', (a, b) => a >= b, [4, 4]);

@@ -17,5 +17,7 @@ const time = (
 	judge: (value, expected, tools) => ({ holds: fits(moment(value, tools.now()), moment(expected, tools.now())) })
 });
 
+/** Earlier than a moment or a day. */
 export const before = time('before', 'before', (a, b) => a < b, ['2027-05-14', '2027-05-15T00:00:00Z']);
+/** Later than a moment or a day. */
 export const after = time('after', 'after', (a, b) => a > b, ['2027-05-15T00:00:00Z', '2027-05-14']);

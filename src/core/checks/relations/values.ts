@@ -44,13 +44,16 @@ export function moment(value: unknown, now: number): number {
 	throw new Error(`${show(value)} is not a time: ISO 8601, an HTTP date or epoch seconds are`);
 }
 
+/** Whether a text is a number. */
 export const isNumberText = (text: string): boolean => text.trim() !== '' && !Number.isNaN(Number(text));
 
+/** The value as a list. @throws Error in words when it is none */
 export function list(value: unknown): unknown[] {
 	if (Array.isArray(value)) return value;
 	throw new Error(`a list was wanted, this is ${typeName(value)}`);
 }
 
+/** How many letters, items or properties a value has. @throws Error in words when it has none of them */
 export function sizeOf(value: unknown): number {
 	if (typeof value === 'string') return [...value].length;
 	if (Array.isArray(value)) return value.length;
@@ -58,6 +61,7 @@ export function sizeOf(value: unknown): number {
 	throw new Error(`${typeName(value)} has no count`);
 }
 
+/** The text of a value; anything else as it is shown, whole. */
 export const textIn = (value: unknown): string => (typeof value === 'string' ? value : show(value, Infinity));
 
 /** Order of two values: numbers by size, texts by code point. */

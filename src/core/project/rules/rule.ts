@@ -26,6 +26,7 @@ export interface ProjectRule {
 	name: string;
 	look(looked: Looked): void;
 }
+/** A rule that looks at one collection, and at what it refers to. */
 export interface CollectionRule {
 	name: string;
 	look(collection: Collection, file: string, looked: Looked): void;
@@ -39,6 +40,7 @@ export interface Names {
 	/** `collection` and `collection/scenario`. */
 	targets(): readonly string[];
 }
+/** The names that documents of a project may refer to. */
 export function namesOf({ connections, credentials, environments, collections }: Workspace): Names {
 	let targets: string[] | undefined;
 	return {
@@ -65,9 +67,11 @@ export function refer(
 	if (name && !known.includes(name))
 		wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, [...known]) });
 }
+/** Reports a connection that is not there; an expression is known only when it is sent. */
 export function referConnection({ names, wrong }: Looked, file: string, at: (string | number)[], name: string): void {
 	if (!hasExpression(name)) refer(wrong, file, at, 'connection', name, names.connections);
 }
+/** Reports a credential that is not there; an expression is known only when it is sent. */
 export function referCredential({ names, wrong }: Looked, file: string, at: (string | number)[], name: string): void {
 	if (name !== 'none' && !hasExpression(name)) refer(wrong, file, at, 'credential', name, names.credentials);
 }

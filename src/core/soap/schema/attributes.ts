@@ -13,6 +13,7 @@ export interface DeclaredAttributes {
 	any: boolean;
 }
 
+/** The attributes that a node declares, groups resolved (XSD 1.0 part 1 section 3.2). */
 export function attributesOf(
 	context: SchemaContext,
 	node: XmlElement,

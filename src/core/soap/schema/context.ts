@@ -33,6 +33,7 @@ export interface SchemaContext {
 	readType(found: Found, name: string): Type;
 }
 
+/** By which the index knows a component. */
 export const keyOf = (kind: ComponentKind, name: string): string => `${kind} ${name}`;
 
 /** All components by name; a redefinition goes before what it redefines. */
@@ -79,4 +80,5 @@ export function docOf(node: XmlElement): string {
 	return texts.join(' ').trim();
 }
 
+/** Whether an `xs:boolean` is true. */
 export const isTrue = (text: string | undefined): boolean => text === 'true' || text === '1';

@@ -1,7 +1,9 @@
 import type { Facets } from '../builtins.ts';
 import type { XmlElement } from '../tree.ts';
 
+/** The namespace of XML Schema. */
 export const XSD = 'http://www.w3.org/2001/XMLSchema';
+/** The namespace of the encoding of SOAP 1.1 section 5. */
 export const SOAP_ENCODING = 'http://schemas.xmlsoap.org/soap/encoding/';
 
 /** One `xs:schema`, wherever it stood. */
@@ -17,6 +19,7 @@ export interface SchemaDocument {
 	redefined?: boolean;
 }
 
+/** A simple type, whole: what it takes over from its base included. */
 export interface SimpleType {
 	kind: 'simple';
 	/** `{namespace}local`; empty when it has none. */
@@ -30,6 +33,7 @@ export interface SimpleType {
 	doc: string;
 }
 
+/** An attribute of a complex type. */
 export interface AttributeUse {
 	local: string;
 	/** Empty when it is written without a prefix. */
@@ -41,6 +45,7 @@ export interface AttributeUse {
 	doc: string;
 }
 
+/** A complex type, whole: what it takes over from its base included. */
 export interface ComplexType {
 	kind: 'complex';
 	name: string;
@@ -58,16 +63,19 @@ export interface ComplexType {
 	arrayOf?: string;
 	doc: string;
 }
+/** A type of XML Schema. */
 export type Type = SimpleType | ComplexType;
 
 /** As many as one likes: a number that JSON knows. */
 export const UNBOUNDED = Number.MAX_SAFE_INTEGER;
 
+/** How often a particle may stand. */
 export interface Occurs {
 	min: number;
 	/** UNBOUNDED for unbounded. */
 	max: number;
 }
+/** A part of a content model (XSD 1.0 part 1 section 3.9). */
 export type Particle = Occurs &
 	(
 		| { kind: 'element'; element: ElementDeclaration }
@@ -75,6 +83,7 @@ export type Particle = Occurs &
 		| { kind: 'any'; namespaces: string; strict?: boolean; /** The namespace of its schema. */ home?: string }
 	);
 
+/** A declaration of an element (XSD 1.0 part 1 section 3.3). */
 export interface ElementDeclaration {
 	local: string;
 	/** Empty when it is written without one. */

@@ -24,6 +24,7 @@ export interface Components {
 	bindings: Named[];
 }
 
+/** The components of all files of a definition by name. */
 export function componentsOf(
 	documents: readonly WsdlDocument[],
 	schemas: SchemaSet,
@@ -49,6 +50,7 @@ export function componentsOf(
 	};
 }
 
+/** A qualified name in words. */
 export function shownName(name: string): string {
 	const { namespace, local } = splitName(name);
 	return namespace ? `${local} of ${namespace.replace(/^\?/, 'the prefix ')}` : local;

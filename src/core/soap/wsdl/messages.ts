@@ -3,6 +3,7 @@ import { attributeOf, childOf, childrenOf, elementsOf, nameOf, readName, splitNa
 import { shownName, type Components, type Named } from './components.ts';
 import { MIME, SOAP_BINDINGS, WSDL, type SoapMessage } from './types.ts';
 
+/** A message of which nothing is known. */
 export const EMPTY_MESSAGE: Readonly<SoapMessage> = { body: [], headers: [], attachments: [] };
 const UNTYPED = { typeName: '', nillable: false, abstract: false, doc: '', global: false };
 

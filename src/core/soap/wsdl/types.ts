@@ -1,8 +1,11 @@
 import type { ElementDeclaration, SchemaSet } from '../schema/index.ts';
 import type { XmlElement } from '../tree.ts';
 
+/** The namespace of WSDL 1.1. */
 export const WSDL = 'http://schemas.xmlsoap.org/wsdl/';
+/** The namespace of its MIME binding (section 5). */
 export const MIME = 'http://schemas.xmlsoap.org/wsdl/mime/';
+/** The version of SOAP by the namespace of a binding. */
 export const SOAP_BINDINGS: Readonly<Record<string, SoapVersion>> = {
 	'http://schemas.xmlsoap.org/wsdl/soap/': '1.1',
 	'http://schemas.xmlsoap.org/wsdl/soap12/': '1.2'
@@ -16,6 +19,7 @@ export interface WsdlDocument {
 	namespace: string;
 }
 
+/** A version of SOAP. */
 export type SoapVersion = '1.1' | '1.2';
 
 /** A message as it stands in an envelope. */
@@ -28,6 +32,7 @@ export interface SoapMessage {
 	attachments: { part: string; types: string[] }[];
 }
 
+/** An operation that is called with an envelope. */
 export interface SoapOperation {
 	/** `Service.Operation`, by which steps speak of it. */
 	key: string;

@@ -44,6 +44,7 @@ export function checkFault(value: unknown, report: (at: (string | number)[], mes
 		report(['answers'], 'a list of ids of answers is wanted');
 }
 
+/** A fault as it is written; effects that nobody knows are left out. */
 export function parseFault(value: unknown): Fault {
 	const given = isObject(value) ? value : {};
 	return {
@@ -55,6 +56,7 @@ export function parseFault(value: unknown): Fault {
 	};
 }
 
+/** A fault in words. */
 export const faultWords = ({ effects, rate }: Fault): string =>
 	Object.entries(effects)
 		.map(([key, value]) => byKey.get(key)!.words(value!))

@@ -16,6 +16,7 @@ export interface Given {
 	surplus: number;
 }
 
+/** What a kind of fault may use. */
 export interface FaultTools {
 	/** From 0 up to 1, by the stand-in's seed. */
 	random(): number;
@@ -42,4 +43,5 @@ export interface FaultKind {
 	apply(given: Given, value: Json, tools: FaultTools): void;
 }
 
+/** What is wrong with the value of an effect that is only switched on; undefined when it is true. */
 export const justTrue = (value: unknown): string | undefined => (value === true ? undefined : 'true is wanted');

@@ -33,6 +33,7 @@ export class Bytes {
 	}
 }
 
+/** The name of a digest that `$hash` and `$hmac` know. */
 export type DigestName = keyof typeof algorithms;
 /** A digest of bytes. */
 export const digestOf = (name: DigestName, data: Uint8Array): Uint8Array => algorithms[name](data);

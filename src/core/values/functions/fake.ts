@@ -72,6 +72,7 @@ function matching(pattern: string, whole: (from: number, to: number) => number):
 	throw new Error(`$fake.matching finds no text for ${pattern}`);
 }
 
+/** What `$fake` can make up. */
 export const fakeKinds = Object.keys(kinds);
 
 /** `$fake`: made-up data, the same for the same seed and order of calls. The library is loaded at the first call. */
