@@ -7,7 +7,7 @@ import { fileOf } from '#core/model/kinds.ts';
 import {
 	allScenarios,
 	findUnresolved,
-	lookingRun,
+	unrecordedRun,
 	openRows,
 	rowStarts,
 	startNames,
@@ -98,7 +98,7 @@ async function checkFolder(io: Io, flags: Flags): Promise<number> {
 		const start = await startNames(
 			workspace,
 			environment,
-			{ set: {}, secrets, run: lookingRun(environment, Date.now()) },
+			{ set: {}, secrets, run: unrecordedRun(environment, Date.now()) },
 			ports
 		);
 		const rows = new Map<string, StartNames>();

@@ -62,10 +62,10 @@ export async function runCommand(commands: readonly Command[], name: string, arg
 		return name === '' ? USAGE : 0;
 	}
 	const command = commands.find((one) => one.name === name);
-	const { nearest } = await import('#core/messages.ts');
+	const { didYouMean } = await import('#core/messages.ts');
 	if (!command) {
 		io.err(
-			`heron: there is no command "${name}"${nearest(
+			`heron: there is no command "${name}"${didYouMean(
 				name,
 				commands.map((one) => one.name)
 			)}\n`
@@ -85,7 +85,7 @@ export async function runCommand(commands: readonly Command[], name: string, arg
 		const known = Object.keys(command.options);
 		const guess =
 			unknown && !known.includes(unknown)
-				? `unknown option --${unknown}${nearest(unknown, known)}`
+				? `unknown option --${unknown}${didYouMean(unknown, known)}`
 				: (error as Error).message.split('. ')[0]!;
 		io.err(`heron ${name}: ${guess}\n`);
 		return USAGE;

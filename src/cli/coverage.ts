@@ -8,7 +8,7 @@ import {
 	type Coverage
 } from '#core/coverage/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
-import { counted, nearest } from '#core/messages.ts';
+import { counted, didYouMean } from '#core/messages.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
 import { TALLIES } from '#core/model/suite.ts';
 import type { Workspace } from '#core/project/index.ts';
@@ -60,7 +60,7 @@ function leastIn(list: readonly string[]): [Kind, number][] {
 			throw new HeronError('usage', { detail: `--least wants operation=80, or 80 for all of it, this is "${text}"` });
 		if (!TALLIES.includes(kind as Kind))
 			throw new HeronError('usage', {
-				detail: `--least: nothing is counted as "${kind}"${nearest(kind, [...TALLIES])}`
+				detail: `--least: nothing is counted as "${kind}"${didYouMean(kind, [...TALLIES])}`
 			});
 		return [kind as Kind, Number(number)];
 	});

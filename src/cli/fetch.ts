@@ -1,6 +1,6 @@
 import { createWorkspace } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
-import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
+import { guardOf, unrecordedRun, startNames } from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, fetchDefinition, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
 import { one, type Flags, type Io } from './command.ts';
@@ -25,7 +25,7 @@ export async function fetchFor(
 			...(folder ? { readFile: folder.readFile } : {}),
 			guard: guardOf(workspace.environments.get(environment), secrets)
 		});
-		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
+		const given = { set: {}, secrets, run: unrecordedRun(environment, Date.now()) };
 		const redactor = createRedactor(secrets);
 		const start = await startNames(workspace, environment, given, ports, redactor);
 		return await fetchDefinition(

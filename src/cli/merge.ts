@@ -15,7 +15,7 @@ import { deliver, NOT_DELIVERED, openReports } from './run.ts';
 /** What all parts have to have in common. */
 const SAME = ['project', 'suite', 'environment', 'commit', 'build', 'revision'] as const;
 
-function demandWhole(parts: ResultFile[]): void {
+function assertWhole(parts: ResultFile[]): void {
 	const [first] = parts;
 	for (const { file, head } of parts)
 		for (const key of SAME)
@@ -65,7 +65,7 @@ async function mergeFiles(io: Io, files: string[], given: Flags, begun: { close(
 		});
 	const parts: ResultFile[] = [];
 	for (const file of files) parts.push(await readResult(file));
-	demandWhole(parts);
+	assertWhole(parts);
 	const [first] = parts as [ResultFile];
 	const { suite: name } = first.head.run;
 	// its gate is that of the revision that was run

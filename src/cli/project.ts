@@ -1,6 +1,6 @@
 import type { Problem } from '#core/errors.ts';
 import { HeronError, problemLine } from '#core/errors.ts';
-import { counted, nearest } from '#core/messages.ts';
+import { counted, didYouMean } from '#core/messages.ts';
 import { editYaml } from '#core/model/edit.ts';
 import type { Json } from '#core/model/json.ts';
 import { problemsInTheWay, type Undertaking } from '#core/run/index.ts';
@@ -40,7 +40,7 @@ export const listProblems = (io: Io, problems: Problem[], word = ''): void => {
 };
 
 /** @throws HeronError project.invalid when files are wrong */
-export function demandValid(folder: ProjectFolder): void {
+export function assertValid(folder: ProjectFolder): void {
 	const { problems } = folder.workspace;
 	if (problems.length > 0)
 		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
@@ -50,7 +50,7 @@ export function demandValid(folder: ProjectFolder): void {
  * Refuses what depends on files that are wrong; what is wrong elsewhere is counted on standard error.
  * @throws HeronError project.invalid
  */
-export function demandSound(io: Io, { workspace }: ProjectFolder, undertaking: Undertaking): void {
+export function assertSound(io: Io, { workspace }: ProjectFolder, undertaking: Undertaking): void {
 	const problems = problemsInTheWay(workspace, undertaking);
 	if (problems.length > 0)
 		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
@@ -63,7 +63,7 @@ export function lookedUp<T>(folder: ProjectFolder, look: () => T): T {
 	try {
 		return look();
 	} catch (error) {
-		if (error instanceof HeronError) demandValid(folder);
+		if (error instanceof HeronError) assertValid(folder);
 		throw error;
 	}
 }
@@ -72,7 +72,7 @@ export function lookedUp<T>(folder: ProjectFolder, look: () => T): T {
 export function environmentOf({ workspace }: ProjectFolder, name: string): string {
 	const known = [...workspace.environments.keys()];
 	if (name && !known.includes(name)) {
-		throw new HeronError('request.wrong', { detail: `there is no environment "${name}"${nearest(name, known)}` });
+		throw new HeronError('request.wrong', { detail: `there is no environment "${name}"${didYouMean(name, known)}` });
 	}
 	return name;
 }

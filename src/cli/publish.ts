@@ -100,7 +100,7 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 	if (server === undefined) return undefined;
 	const target = targetOf(io, server, one(flags, 'as') ?? fileName(project));
 	const patience = durationOf(flags, 'publish-wait') ?? PATIENCE_MS;
-	await demandProject(target, server);
+	await assertProject(target, server);
 	const dir = await mkdtemp(join(tmpdir(), 'heron-publish-'));
 	const file = join(dir, 'run.jsonl');
 	let results: Extract<RunEvent, { type: 'step' }>['result'][] = [];
@@ -200,7 +200,7 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 }
 
 /** A project that the server does not have is found out before anything is sent; a server that is away may come back. */
-async function demandProject({ address, headers }: Target, server: string): Promise<void> {
+async function assertProject({ address, headers }: Target, server: string): Promise<void> {
 	const reply = await fetch(address, {
 		headers,
 		signal: AbortSignal.timeout(10_000)

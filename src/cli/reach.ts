@@ -2,7 +2,7 @@ import { writeJson } from '#core/model/json.ts';
 import { HeronError } from '#core/errors.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import { reachLines, type ReachReport } from '#core/reach/index.ts';
-import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
+import { guardOf, unrecordedRun, startNames } from '#core/run/index.ts';
 import { createWorkspace } from '#core/project/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, readSecrets } from '#server/engine/index.ts';
@@ -11,7 +11,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
 import { durationOf } from './options.ts';
-import { demandSound, environmentOf, lookedUp, openProject } from './project.ts';
+import { assertSound, environmentOf, lookedUp, openProject } from './project.ts';
 
 const INTERRUPTED = 130;
 /** Reached; reached but not let in, or not answered as an API does; not reached. */
@@ -28,7 +28,7 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 	const environment = folder
 		? lookedUp(folder, () => environmentOf(folder, one(flags, 'env') ?? workspace.project.environment))
 		: '';
-	if (folder) demandSound(io, folder, { targets: [], scenarios: [], environment, connections: [target] });
+	if (folder) assertSound(io, folder, { targets: [], scenarios: [], environment, connections: [target] });
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
 	const redactor = createRedactor(secrets);
 	const limit = durationOf(flags, 'timeout');
@@ -46,7 +46,7 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 	process.on('SIGINT', onSignal).on('SIGTERM', onSignal);
 	const timer = limit === undefined ? undefined : setTimeout(onSignal, limit);
 	try {
-		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
+		const given = { set: {}, secrets, run: unrecordedRun(environment, Date.now()) };
 		const context = {
 			workspace,
 			start: await startNames(workspace, environment, given, ports, redactor),

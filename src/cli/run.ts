@@ -3,7 +3,7 @@ import { isInCheckout, versionOf } from '#server/folder/version.ts';
 import { exactNumber, writeJson } from '#core/model/json.ts';
 import { createJudge, type Verdict } from '#core/gate/index.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import {
@@ -19,7 +19,7 @@ import {
 import { tame } from '#core/tame.ts';
 import {
 	choose,
-	demandAllowed,
+	assertAllowed,
 	findUnresolved,
 	guardOf,
 	openRows,
@@ -56,7 +56,7 @@ import { openHistory } from './history.ts';
 import { openOutput, type Output } from './output.ts';
 import { openPublisher, publishingTo } from './publish.ts';
 import { readResult } from './result-file.ts';
-import { demandSound, environmentOf, lookedUp, openProject, withProject } from './project.ts';
+import { assertSound, environmentOf, lookedUp, openProject, withProject } from './project.ts';
 
 const INTERRUPTED = 130;
 export const NOT_DELIVERED = 4;
@@ -96,7 +96,7 @@ async function carryOut(
 		});
 	const wanted = one(flags, 'env') ?? (suite?.environment || workspace.project.environment);
 	const environment = lookedUp(folder, () => environmentOf(folder, wanted));
-	demandSound(io, folder, { targets: names, scenarios, suite, environment });
+	assertSound(io, folder, { targets: names, scenarios, suite, environment });
 	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
 	const version = await versionHere(folder.dir, flags);
 	const facts = buildFacts(io.env);
@@ -165,7 +165,7 @@ async function carryOut(
 		engine.close();
 		return code;
 	}
-	demandAllowed(workspace, scenarios, environment, {
+	assertAllowed(workspace, scenarios, environment, {
 		allowed: flags['allow-guarded'] === true,
 		how: ': --allow-guarded lets them'
 	});
@@ -361,7 +361,7 @@ export function openReports(io: Io, flags: Flags, project?: ProjectFolder): Deli
 		const kind = reportKind(key);
 		if (!kind)
 			throw new HeronError('usage', {
-				detail: `there is no report "${key}"${nearest(
+				detail: `there is no report "${key}"${didYouMean(
 					key,
 					reportKinds.map((k) => k.key)
 				)}`

@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { documentKinds, schemaOfKind } from '#core/model/kinds.ts';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { isAbsolute, join } from 'node:path';
@@ -18,7 +18,7 @@ export async function schema(io: Io, [name = '']: string[], flags: Flags): Promi
 	const kind = documentKinds.find((one) => one.name === name);
 	if (!kind) {
 		throw new HeronError('usage', {
-			detail: `there is no kind of file "${name}"${nearest(
+			detail: `there is no kind of file "${name}"${didYouMean(
 				name,
 				documentKinds.map((one) => one.name)
 			)}`

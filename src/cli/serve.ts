@@ -27,7 +27,7 @@ export async function serve(io: Io, _: string[], flags: Flags): Promise<number> 
 }
 
 /** @throws HeronError store.missing where the database's engine could not be installed: it is optional */
-function demandEngine(): void {
+function assertEngine(): void {
 	try {
 		createRequire(import.meta.url)('sqlite3');
 	} catch (cause) {
@@ -37,7 +37,7 @@ function demandEngine(): void {
 
 /** Starts the application. A port that was asked for must be free; else the next free one is taken. */
 export async function startServer(io: Io, flags: Flags): Promise<{ url: string; ended: Promise<void> }> {
-	demandEngine();
+	assertEngine();
 	const asked = one(flags, 'port');
 	const host = one(flags, 'host') ?? '127.0.0.1';
 	if (host !== '127.0.0.1' && host !== 'localhost' && host !== '::1' && !io.env.HERON_TOKEN)

@@ -1,21 +1,23 @@
 import { WORKFLOWS, workflowFiles } from '#core/arazzo/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { basename, join, resolve } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';
-import { demandValid, openProject } from './project.ts';
+import { assertValid, openProject } from './project.ts';
 
 /** `heron workflows [NAME…]`: scenarios as an Arazzo document. */
 export async function workflows(io: Io, names: string[], flags: Flags): Promise<number> {
 	const folder = openProject(flags);
-	demandValid(folder);
+	assertValid(folder);
 	const { workspace, documents, readFile } = folder;
 	const collections = [...workspace.collections.values()];
 	const known = collections.flatMap(({ name, scenarios }) => [name, ...scenarios.map(({ id }) => `${name}/${id}`)]);
 	for (const name of names)
 		if (!known.includes(name))
-			throw new HeronError('usage', { detail: `there is no collection or scenario "${name}"${nearest(name, known)}` });
+			throw new HeronError('usage', {
+				detail: `there is no collection or scenario "${name}"${didYouMean(name, known)}`
+			});
 	const targets = names.length > 0 ? names : [...workspace.collections.keys()];
 	const title = workspace.project.title || basename(folder.dir);
 	const { files, notes } = workflowFiles(workspace, targets, (path) => documents.get(path)?.value, title, readFile);

@@ -184,14 +184,14 @@ export function nearestOf(name: string, known: readonly string[]): string | unde
 	const limit = name.length <= 3 ? 1 : 2;
 	let best: { name: string; distance: number } | undefined;
 	for (const candidate of known) {
-		const distance = slips(name.toLowerCase(), candidate.toLowerCase());
+		const distance = editDistance(name.toLowerCase(), candidate.toLowerCase());
 		if (distance <= limit && (!best || distance < best.distance)) best = { name: candidate, distance };
 	}
 	return best?.name;
 }
 
 /** `; did you mean "x"?` when a known name is one or two slips away, else the list when it is short. */
-export function nearest(name: string, known: readonly string[]): string {
+export function didYouMean(name: string, known: readonly string[]): string {
 	const best = nearestOf(name, known);
 	if (best !== undefined) return `: did you mean "${best}"?`;
 	if (known.length > 0 && known.length <= 24) return `; known are ${[...known].sort().join(', ')}`;
@@ -199,7 +199,7 @@ export function nearest(name: string, known: readonly string[]): string {
 }
 
 /** Optimal string alignment distance: inserted, lost, changed and swapped letters; 3 for further apart. */
-export function slips(a: string, b: string): number {
+export function editDistance(a: string, b: string): number {
 	if (Math.abs(a.length - b.length) > 2) return 3;
 	let before: number[] = [];
 	let previous = Array.from({ length: b.length + 1 }, (_, i) => i);

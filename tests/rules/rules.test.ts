@@ -3,7 +3,7 @@ import { answerBodies, bodyKinds } from '#core/bodies/index.ts';
 import { checkKinds, relationKinds, requestChecks } from '#core/checks/index.ts';
 import { faultKinds } from '#core/stand-in/index.ts';
 import { stepRules } from '#core/lint/index.ts';
-import { messageCodes, messageOf, nearest } from '#core/messages.ts';
+import { messageCodes, messageOf, didYouMean } from '#core/messages.ts';
 import { documentKinds } from '#core/model/kinds.ts';
 import { diagnosisCodes } from '#core/reach/index.ts';
 import { reportKinds } from '#core/reports/index.ts';
@@ -108,7 +108,7 @@ describe('messages', () => {
 		['xyz', ['title', 'tags'], '; known are tags, title'],
 		['xyz', [], '']
 	])('the nearest of %s', (name, known, wanted) => {
-		expect(nearest(name, known)).toBe(wanted);
+		expect(didYouMean(name, known)).toBe(wanted);
 	});
 });
 

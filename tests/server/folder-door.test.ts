@@ -1,4 +1,4 @@
-import { demandFolder } from '../../src/lib/server/folder-door.ts';
+import { assertFolder } from '../../src/lib/server/folder-door.ts';
 import { mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -20,7 +20,7 @@ test.each<[string, string, string[], string, boolean]>([
 	['one that leads out', join(dir, 'in/deep/../../inside'), [join(dir, 'in')], '127.0.0.1', false],
 	['a link that leads out', join(dir, 'in/out'), [join(dir, 'in')], '0.0.0.0', false]
 ])('%s', (_, given, allowed, host, may) => {
-	const ask = () => demandFolder(given, allowed, host);
+	const ask = () => assertFolder(given, allowed, host);
 	if (may) expect(ask).not.toThrow();
 	else expect(ask).toThrow(/HERON_FOLDERS|lies elsewhere/);
 });

@@ -4,7 +4,7 @@ import { createRedactor } from '#core/redact/index.ts';
 import {
 	allScenarios,
 	guardOf,
-	lookingRun,
+	unrecordedRun,
 	runPlan,
 	startNames,
 	type StartNames,
@@ -60,7 +60,7 @@ export async function contextOf(given: Given): Promise<StepContext & { start: St
 	const start = await startNames(
 		workspace,
 		environment,
-		{ set: given.set ?? {}, secrets, run: lookingRun(environment, Date.now()) },
+		{ set: given.set ?? {}, secrets, run: unrecordedRun(environment, Date.now()) },
 		ports
 	);
 	const redactor = createRedactor(secrets);
@@ -75,7 +75,7 @@ export async function runAll(given: Given, parallel = 1): Promise<StepResult[]> 
 	const context = await contextOf(given);
 	const results: StepResult[] = [];
 	const plan = {
-		run: { ...lookingRun(context.environment, Date.now()), id: 'test' },
+		run: { ...unrecordedRun(context.environment, Date.now()), id: 'test' },
 		workspace: context.workspace,
 		scenarios: allScenarios(context.workspace),
 		start: context.start,

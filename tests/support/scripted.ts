@@ -7,7 +7,7 @@ import { createRedactor } from '#core/redact/index.ts';
 import {
 	choose,
 	findUnresolved,
-	lookingRun,
+	unrecordedRun,
 	openRows,
 	rowStarts,
 	runPlan,
@@ -122,7 +122,7 @@ export async function runScenarios(scenarios: Json[], options: Options = {}) {
 		])
 	);
 	if (workspace.problems.length > 0) throw new Error(workspace.problems.map((one) => one.message).join('\n'));
-	const info = { ...lookingRun('', options.startedAt ?? 0), id: 'r' };
+	const info = { ...unrecordedRun('', options.startedAt ?? 0), id: 'r' };
 	const secrets = options.secrets ?? {};
 	const start = await startNames(workspace, '', { set: {}, secrets, run: info }, made);
 	const chosen = choose(workspace, { targets: [] }).scenarios;

@@ -1,6 +1,6 @@
 import { HeronError } from '../errors.ts';
 import { isObject, type Json } from '../model/json.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { bytesToHex, joinBytes, utf8 } from '../values/index.ts';
 import { file } from './file.ts';
 import { json } from './json.ts';
@@ -78,7 +78,7 @@ export const multipart: BodyKind = {
 			if (!isObject(item)) return report([index], 'a part is wanted: a name, and text, json, xml or file');
 			if (typeof item.name !== 'string' || !item.name) report([index], 'the part has no name');
 			for (const key of Object.keys(item)) {
-				if (!KEYS.includes(key)) report([index, key], `unknown key "${key}"${nearest(key, KEYS)}`);
+				if (!KEYS.includes(key)) report([index, key], `unknown key "${key}"${didYouMean(key, KEYS)}`);
 			}
 			const given = contents.filter((kind) => Object.hasOwn(item, kind.key));
 			if (given.length !== 1) report([index], `a part has exactly one of ${contents.map((k) => k.key).join(', ')}`);

@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import { parseSoap } from '../soap/index.ts';
 import { escapeXml, utf8 } from '../values/index.ts';
@@ -34,7 +34,7 @@ export const soapAnswer: BodyKind = {
 	check(value, report) {
 		if (!isObject(value)) return report([], 'values, a fault or an envelope are wanted');
 		for (const key of Object.keys(value))
-			if (![...FIELDS, ...ADDED].includes(key)) report([key], `unknown key "${key}"${nearest(key, FIELDS)}`);
+			if (![...FIELDS, ...ADDED].includes(key)) report([key], `unknown key "${key}"${didYouMean(key, FIELDS)}`);
 		if (value.headers !== undefined && !isObject(value.headers)) report(['headers'], 'entries by name are wanted');
 		if (value.envelope !== undefined && typeof value.envelope !== 'string')
 			report(['envelope'], 'the text of the envelope is wanted');
@@ -42,7 +42,7 @@ export const soapAnswer: BodyKind = {
 		if (!isObject(value.fault))
 			return report(['fault'], 'a fault is wanted, such as { code: Client, reason: No such lock }');
 		for (const key of Object.keys(value.fault))
-			if (!FAULT_FIELDS.includes(key)) report(['fault', key], `unknown key "${key}"${nearest(key, FAULT_FIELDS)}`);
+			if (!FAULT_FIELDS.includes(key)) report(['fault', key], `unknown key "${key}"${didYouMean(key, FAULT_FIELDS)}`);
 	},
 	async build(value, { evaluator, scope, shelf }) {
 		const { operation: name, version, definition, values, headers, envelope } = parseSoap(value);

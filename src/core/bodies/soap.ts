@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import { parseSoap, SOAP_FIELDS, type SoapOperation } from '../soap/index.ts';
 import { base64ToBytes, bytesToHex, escapeXml, joinBytes, utf8, uuidOf } from '../values/index.ts';
@@ -50,7 +50,7 @@ function checkAttachments(value: unknown, report: Parameters<BodyKind['check']>[
 			if (['id', 'type'].includes(key) && !/^[\x20-\x7e]+$/.test(String(one[key])))
 				report(['attachments', index, key], 'letters of ASCII are wanted, in one line');
 			else if (!['file', 'id', 'type'].includes(key))
-				report(['attachments', index, key], `unknown key "${key}"${nearest(key, ['file', 'id', 'type'])}`);
+				report(['attachments', index, key], `unknown key "${key}"${didYouMean(key, ['file', 'id', 'type'])}`);
 	});
 }
 
@@ -148,7 +148,7 @@ export const soap: BodyKind = {
 	check(value, report) {
 		if (!isObject(value)) return report([], 'an operation with values is wanted, such as operation: Service.Operation');
 		for (const key of Object.keys(value))
-			if (!SOAP_FIELDS.includes(key)) report([key], `unknown key "${key}"${nearest(key, SOAP_FIELDS)}`);
+			if (!SOAP_FIELDS.includes(key)) report([key], `unknown key "${key}"${didYouMean(key, SOAP_FIELDS)}`);
 		if (typeof value.operation !== 'string' || !value.operation.trim())
 			report(['operation'], 'an operation is wanted, such as TollLedger.RecordPassage');
 		if (value.version !== undefined && !['1.1', '1.2'].includes(String(value.version)))

@@ -9,7 +9,7 @@ import {
 	type Written,
 	writeJson
 } from '../model/json.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { namesOf, typeOfCells, valueOfCell } from './cells.ts';
 import { MOST_COLUMNS, SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } from './dataset.ts';
 
@@ -42,7 +42,7 @@ function named(file: string, columns: Column[], spec: DataSpec): Column[] {
 			throw new HeronError('dataset.column', {
 				file,
 				column: wanted,
-				nearest: nearest(
+				nearest: didYouMean(
 					wanted,
 					out.map(({ title }) => title)
 				)

@@ -4,7 +4,7 @@ import { parseSuite, type Gate } from '../model/suite.ts';
 import { parseQuarantine } from '../model/quarantine.ts';
 import {
 	emptySummary,
-	lookingRun,
+	unrecordedRun,
 	startState,
 	type RunInfo,
 	type Standing,
@@ -31,7 +31,7 @@ import {
 } from './index.ts';
 
 const info = (more: Partial<RunInfo> = {}): RunInfo => ({
-	...lookingRun('office', 1_000_000),
+	...unrecordedRun('office', 1_000_000),
 	id: 'now',
 	suite: 's',
 	...more

@@ -1,4 +1,4 @@
-import { nearest, slips } from '../messages.ts';
+import { didYouMean, editDistance } from '../messages.ts';
 import { isObject, type Json } from '../model/json.ts';
 import { isJsonType, isXmlType } from '../model/reply.ts';
 import type { Finding, StepRule } from './kind.ts';
@@ -174,7 +174,7 @@ export const stepRules: readonly StepRule[] = [
 		find: (_, raw) =>
 			entriesOf(raw, 'headers').flatMap(({ name, at }): Finding[] => {
 				if (computed(name) || known.has(name.toLowerCase()) || name.length < 4) return [];
-				const near = HEADERS.find((one) => slips(one.toLowerCase(), name.toLowerCase()) === 1);
+				const near = HEADERS.find((one) => editDistance(one.toLowerCase(), name.toLowerCase()) === 1);
 				if (!near) return [];
 				const value = changed(raw, 'headers', at[1]!, near)!;
 				return [
@@ -268,7 +268,7 @@ export const stepRules: readonly StepRule[] = [
 			Object.entries(raw).flatMap(([key, value]) =>
 				[...new Set(unknownCallsIn(value, key === 'when'))].map((name): Finding => ({
 					at: [key],
-					values: { name, nearest: nearest(name, functionNames).replace(/^; known.*/, '') }
+					values: { name, nearest: didYouMean(name, functionNames).replace(/^; known.*/, '') }
 				}))
 			)
 	},

@@ -1,5 +1,5 @@
 import { credentialKind, credentialKinds, type CredentialField } from '../auth/index.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { hasExpression } from '../values/index.ts';
 import { isObject, type Json, type JsonObject } from './json.ts';
 import type { DocumentKind } from './kind.ts';
@@ -52,7 +52,7 @@ function checkField(field: CredentialField, value: unknown, report: Report): voi
 	if (field.form === 'choice' && !field.choices!.includes(String(value)))
 		return report(
 			[],
-			`one of ${field.choices!.join(', ')} is wanted${nearest(String(value), field.choices!).replace(/^; known.*/, '')}`
+			`one of ${field.choices!.join(', ')} is wanted${didYouMean(String(value), field.choices!).replace(/^; known.*/, '')}`
 		);
 	if (field.form === 'address' && value !== '' && !URL.canParse(String(value)))
 		report([], 'a whole address is wanted, such as https://host/path');
@@ -79,13 +79,13 @@ function checkCredential(value: unknown, report: Report): void {
 			value.kind === undefined ? [] : ['kind'],
 			value.kind === undefined
 				? `kind is missing: one of ${keys.join(', ')}`
-				: `there is no kind of credential "${String(value.kind)}"${nearest(String(value.kind), keys)}`
+				: `there is no kind of credential "${String(value.kind)}"${didYouMean(String(value.kind), keys)}`
 		);
 		return;
 	}
 	const known = ['heron', 'title', 'kind', ...kind.fields.map((field) => field.name)];
 	for (const key of Object.keys(value)) {
-		if (!known.includes(key)) report([key], `unknown key "${key}"${nearest(key, known)}`);
+		if (!known.includes(key)) report([key], `unknown key "${key}"${didYouMean(key, known)}`);
 	}
 	for (const field of kind.fields) {
 		if (field.required && (value[field.name] === undefined || value[field.name] === '' || value[field.name] === null))

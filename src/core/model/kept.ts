@@ -8,7 +8,7 @@ const STATES = 2;
  * @param read makes a thing of a file, and of all that it reads through `readText`
  * @param most of how many files what was made is kept
  */
-export function keepRead<T>(
+export function memoizeByContent<T>(
 	read: (file: string, readText: (path: string) => string | undefined) => T,
 	most = 8
 ): KeptReader<T> {

@@ -1,4 +1,4 @@
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { isObject, type Json } from './json.ts';
 
 /** A named value of a request: a query parameter, a header field, a form field. */
@@ -34,7 +34,8 @@ function checkValue(value: unknown, at: (string | number)[], report: Report): vo
 		return report(at, 'one value is wanted; where a name repeats, write a list of [name, value]');
 	if (!isObject(value)) return;
 	for (const key of Object.keys(value)) {
-		if (key !== 'value' && key !== 'off') report([...at, key], `unknown key "${key}"${nearest(key, ['value', 'off'])}`);
+		if (key !== 'value' && key !== 'off')
+			report([...at, key], `unknown key "${key}"${didYouMean(key, ['value', 'off'])}`);
 	}
 	if (!Object.hasOwn(value, 'value')) report(at, 'value is missing: { value: x, off: true }');
 	if (Object.hasOwn(value, 'off') && typeof value.off !== 'boolean') report([...at, 'off'], 'off is true or false');

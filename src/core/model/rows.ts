@@ -1,4 +1,4 @@
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { hasExpression, templateProblem } from '../values/index.ts';
 import { isObject, type Json } from './json.ts';
 import { choice, findProblems, flag, mapOf, record, shaped, text, whole, jsonSchemaOf, type Report } from './shape.ts';
@@ -139,7 +139,7 @@ const full = record(
 					if (!CELL_TYPES.includes(type as CellType))
 						report(
 							[name],
-							`one of ${CELL_TYPES.join(', ')} is wanted${nearest(String(type), CELL_TYPES).replace(/^; known.*/, '')}`
+							`one of ${CELL_TYPES.join(', ')} is wanted${didYouMean(String(type), CELL_TYPES).replace(/^; known.*/, '')}`
 						);
 			}
 		),

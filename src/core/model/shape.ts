@@ -1,5 +1,5 @@
 import * as yup from 'yup';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { isObject, type Json } from './json.ts';
 import { parseDuration } from './units.ts';
 
@@ -93,7 +93,7 @@ export const choice = (words: readonly string[], doc: string) =>
 			// 1.0 without quotes is the number 1
 			const given = value === 1 && words.includes('1.0') ? '1.0' : String(value);
 			if (!words.includes(given))
-				report([], `one of ${words.join(', ')} is wanted${nearest(given, [...words]).replace(/^; known.*/, '')}`);
+				report([], `one of ${words.join(', ')} is wanted${didYouMean(given, [...words]).replace(/^; known.*/, '')}`);
 		}
 	);
 
@@ -157,7 +157,7 @@ export function record(
 	const known = Object.keys(fields);
 	const check = (value: Record<string, unknown>, report: Report): void => {
 		for (const key of Object.keys(value)) {
-			if (!known.includes(key)) report([key], `unknown key "${key}"${nearest(key, known)}`);
+			if (!known.includes(key)) report([key], `unknown key "${key}"${didYouMean(key, known)}`);
 		}
 		for (const [key, hint] of Object.entries(required)) {
 			if (!Object.hasOwn(value, key)) report([], `${key} is missing${hint && `: ${hint}`}`);

@@ -1,6 +1,6 @@
 import { answerBodies } from '../bodies/index.ts';
 import { requestChecks } from '../checks/index.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { checkFault } from '../stand-in/faults/index.ts';
 import { SIGNED } from '../soap/security.ts';
 import { parsePath } from '../stand-in/path.ts';
@@ -261,7 +261,7 @@ export const standIn: DocumentKind = {
 					if (typeof value === 'boolean') return;
 					if (!isObject(value)) return report([], 'true, or { client: true } is wanted');
 					for (const key of Object.keys(value))
-						if (key !== 'client') report([key], `unknown key "${key}"${nearest(key, ['client'])}`);
+						if (key !== 'client') report([key], `unknown key "${key}"${didYouMean(key, ['client'])}`);
 				}
 			),
 			cors: shaped(
@@ -394,12 +394,12 @@ export const standIn: DocumentKind = {
 			once(one, ['answers', index]);
 			const used = typeof one.store === 'string' ? STORE.exec(one.store.trim())?.[2] : undefined;
 			if (used && !stores.includes(used))
-				report(['answers', index, 'store'], `there is no store "${used}"${nearest(used, stores)}`);
+				report(['answers', index, 'store'], `there is no store "${used}"${didYouMean(used, stores)}`);
 		});
 		for (const [index, one] of (Array.isArray(value.calls) ? (value.calls as unknown[]) : []).entries())
 			if (isObject(one)) once(one, ['calls', index]);
 		for (const [index, name] of (Array.isArray(value.faulty) ? value.faulty : []).entries())
 			if (!faults.includes(String(name)))
-				report(['faulty', index], `there is no fault "${String(name)}"${nearest(String(name), faults)}`);
+				report(['faulty', index], `there is no fault "${String(name)}"${didYouMean(String(name), faults)}`);
 	}
 };

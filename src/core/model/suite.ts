@@ -1,4 +1,4 @@
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { isObject, type Json } from './json.ts';
 import type { DocumentKind } from './kind.ts';
 import { record, shaped, text, version, whole, within } from './shape.ts';
@@ -88,7 +88,7 @@ export const suite: DocumentKind = {
 							return report([index], 'a collection, collection/scenario or { tag: NAME } is wanted');
 						}
 						for (const key of Object.keys(entry)) {
-							if (key !== 'tag') report([index, key], `unknown key "${key}"${nearest(key, ['tag'])}`);
+							if (key !== 'tag') report([index, key], `unknown key "${key}"${didYouMean(key, ['tag'])}`);
 						}
 					});
 				}

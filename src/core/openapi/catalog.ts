@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '../errors.ts';
-import { keepRead } from '../model/kept.ts';
+import { memoizeByContent } from '../model/kept.ts';
 import { looksLikeOpenapi, readOpenapi, type OpenapiDocument } from './document.ts';
 import { lostPaths, nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
 
@@ -23,7 +23,7 @@ export interface Catalog {
 	find(place: CallPlace, named?: string): OpenapiOperation;
 }
 
-const readKept = keepRead((file, readText): OpenapiDefinition => {
+const readKept = memoizeByContent((file, readText): OpenapiDefinition => {
 	const document = readOpenapi(file, readText);
 	return { document, operations: operationsOf(document) };
 });

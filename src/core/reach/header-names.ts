@@ -1,4 +1,4 @@
-import { slips } from '../messages.ts';
+import { editDistance } from '../messages.ts';
 import type { PreparedRequest } from '../model/exchange.ts';
 import type { JsonObject } from '../model/json.ts';
 import { mediaType, type Reply } from '../model/reply.ts';
@@ -36,8 +36,8 @@ const HEADERS = [
 ];
 
 /** Swapped, lost, added or changed letters between two names: whether it is one or two slips, but not none. */
-function isSlip(a: string, b: string): boolean {
-	const apart = slips(a.toLowerCase(), b.toLowerCase());
+function isTypo(a: string, b: string): boolean {
+	const apart = editDistance(a.toLowerCase(), b.toLowerCase());
 	// short names are one slip away from half the alphabet
 	return apart === 1 || (apart === 2 && Math.min(a.length, b.length) >= 8);
 }
@@ -113,7 +113,7 @@ export function judgeHeaderNames(
 	const wanted = missing ? [missing.header] : HEADERS;
 	for (const sent of ours) {
 		if (!missing && HEADERS.some((name) => name.toLowerCase() === sent.toLowerCase())) continue;
-		const right = wanted.find((name) => isSlip(sent, name));
+		const right = wanted.find((name) => isTypo(sent, name));
 		if (right)
 			return found(
 				'auth.headerSlip',

@@ -61,7 +61,7 @@ export interface SignIn {
 }
 
 /** The way that the legs of a sign-in take: of the connection that the credential names, else of the one that is given. */
-export async function wayOfLegs(
+export async function transportOfLegs(
 	named: unknown,
 	otherwise: Connection | undefined,
 	{ workspace, ports, evaluator, environment }: Pick<StepContext, 'workspace' | 'ports' | 'evaluator' | 'environment'>,
@@ -121,7 +121,7 @@ export async function signIn(
 		given[key] = field?.lazy ? value : await evaluator.deep(value as Json, scope);
 		if (field?.secret && typeof given[key] === 'string') redactor.learn(`${name}.${key}`, given[key]);
 	}
-	const way = await wayOfLegs(given.connection, connection, context, scope);
+	const way = await transportOfLegs(given.connection, connection, context, scope);
 	const tools: AuthTools = {
 		name,
 		environment: context.environment,

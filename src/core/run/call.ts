@@ -10,7 +10,7 @@ import {
 	type JudgeTools
 } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
 import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
@@ -267,7 +267,7 @@ async function connectionName(
 	const name = (await evaluator.text(written, scope)).trim();
 	const known = [...workspace.connections.keys()];
 	if (!known.includes(name))
-		throw new HeronError('model.reference', { kind: 'connection', name, nearest: nearest(name, known) });
+		throw new HeronError('model.reference', { kind: 'connection', name, nearest: didYouMean(name, known) });
 	return name;
 }
 

@@ -37,7 +37,7 @@ export interface RunInfo {
 }
 
 /** A run that only looks: nothing is sent, so nobody asked for it. */
-export const lookingRun = (environment: string, startedAt: number): RunInfo => ({
+export const unrecordedRun = (environment: string, startedAt: number): RunInfo => ({
 	id: '',
 	startedAt,
 	title: '',

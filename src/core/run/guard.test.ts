@@ -1,7 +1,7 @@
 import { stringify } from 'yaml';
 import { describe, expect, test } from 'vitest';
 import { loadProject } from '../project/index.ts';
-import { demandAllowed, unsafeCalls } from './guard.ts';
+import { assertAllowed, unsafeCalls } from './guard.ts';
 import { allScenarios } from './plan.ts';
 
 const steps = [
@@ -54,7 +54,7 @@ describe('calls that may change something', () => {
 		const ask =
 			(environment: string, allowed: boolean, only: string[] = []) =>
 			() =>
-				demandAllowed(workspace, outer, environment, { allowed, how: '', only });
+				assertAllowed(workspace, outer, environment, { allowed, how: '', only });
 		expect(ask('live', false)).toThrow(/2 calls may change something/);
 		expect(ask('live', true)).not.toThrow();
 		expect(ask('local', false)).not.toThrow();

@@ -22,7 +22,7 @@ export function unsafeCalls(workspace: Workspace, scenarios: Chosen[], only: str
  * Refuses what may change something in an environment that is guarded, unless it was allowed.
  * @throws HeronError run.guarded, with each call as a problem
  */
-export function demandAllowed(
+export function assertAllowed(
 	workspace: Workspace,
 	scenarios: Chosen[],
 	environment: string,

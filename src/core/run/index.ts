@@ -38,11 +38,11 @@ export {
 	type Standing
 } from './reduce.ts';
 export { replaying } from './replay.ts';
-export { blankRequest, inheritedCredential, signIn, wayOfLegs } from './authorize.ts';
+export { blankRequest, inheritedCredential, signIn, transportOfLegs } from './authorize.ts';
 export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
 export { misfits, operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
-export { demandAllowed } from './guard.ts';
+export { assertAllowed } from './guard.ts';
 export { problemsInTheWay, type Undertaking } from './needs.ts';
 export { chosenRows, openRows, passesOf, rowNames, rowStarts, type RowsChoice } from './rows.ts';
 export type { Pieces } from './origins.ts';
@@ -63,4 +63,4 @@ export {
 } from './tally.ts';
 export { hideRemembered, tokenNames, type KeptTokens } from './tokens.ts';
 export { whereUsed, type Use } from './uses.ts';
-export { rehearse, rehearsedText, rehearseStep, stillPorts, unmasked, type RehearsedStep } from './rehearse.ts';
+export { rehearse, rehearsedText, rehearseStep, dryRunPorts, unmasked, type RehearsedStep } from './rehearse.ts';

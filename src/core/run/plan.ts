@@ -1,5 +1,5 @@
 import { HeronError, type Problem } from '../errors.ts';
-import { counted, nearest } from '../messages.ts';
+import { counted, didYouMean } from '../messages.ts';
 import type { Collection, Scenario } from '../model/collection.ts';
 import { inEnvironment, standInOf, standInVariable } from '../model/connection.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
@@ -95,7 +95,7 @@ export function choose(workspace: Workspace, choice: Choice): { scenarios: Chose
 		} else {
 			const known = [...workspace.suites.keys(), ...workspace.collections.keys(), ...all.map((one) => one.key)];
 			throw new HeronError('request.wrong', {
-				detail: `there is no suite, collection or collection/scenario "${target}"${nearest(target, known)}`
+				detail: `there is no suite, collection or collection/scenario "${target}"${didYouMean(target, known)}`
 			});
 		}
 	}
@@ -168,7 +168,7 @@ export async function startNames(
 		if (root === 'env') {
 			const where = environment ? `environments/${environment}.yaml` : 'heron.yaml';
 			const known = Object.keys(raw);
-			const guess = nearest(name, known);
+			const guess = didYouMean(name, known);
 			return guess.startsWith(': did') ? guess : `: set it in ${where}, in heron.yaml, or with --set ${name}=…`;
 		}
 		if (root === 'row')
@@ -214,7 +214,7 @@ export async function startNames(
 			const { number: _, ...values } = row;
 			void _;
 			const rowHint: StartNames['hint'] = (root, name) =>
-				root === 'row' ? nearest(name, Object.keys(row)) : hint(root, name);
+				root === 'row' ? didYouMean(name, Object.keys(row)) : hint(root, name);
 			const one: StartNames = { ...start, hint: rowHint, names: { ...names, env: { ...env, ...values }, row } };
 			if (known.affected.size === 0) return one;
 			const rest = Object.fromEntries(Object.entries(env).filter(([name]) => !known!.affected.has(name)));

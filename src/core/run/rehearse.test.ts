@@ -6,7 +6,7 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { loadProject } from '../project/index.ts';
 import { createRedactor } from '../redact/index.ts';
 import type { Segment } from '../values/index.ts';
-import { choose, lookingRun, openRows, rehearse, rehearsedText, startNames, type RehearsedStep } from './index.ts';
+import { choose, unrecordedRun, openRows, rehearse, rehearsedText, startNames, type RehearsedStep } from './index.ts';
 
 const secrets = { key: 's3cret/é' };
 async function rehearsed(
@@ -36,7 +36,7 @@ async function rehearsed(
 		new Set(['heron.yaml', 'environments/e.yaml', 'connections/c.yaml', 'collections/x.yaml'])
 	);
 	expect([...documents.values()].flatMap((one) => one.problems)).toEqual([]);
-	const start = await startNames(workspace, 'e', { set: {}, secrets, run: lookingRun('e', 0) }, made);
+	const start = await startNames(workspace, 'e', { set: {}, secrets, run: unrecordedRun('e', 0) }, made);
 	const { scenarios } = choose(workspace, { targets: [] });
 	const rows = await openRows(scenarios, {}, made);
 	const redactor = createRedactor(secrets);

@@ -29,7 +29,7 @@ export interface Rehearsed {
 }
 
 /** Ports that send nothing: what cannot be known without sending is said. */
-export const stillPorts = (ports: Ports): Ports =>
+export const dryRunPorts = (ports: Ports): Ports =>
 	Object.assign(Object.create(ports) as Ports, {
 		send: () => Promise.reject(new HeronError('request.wrong', { detail: 'later' }))
 	});
@@ -45,7 +45,7 @@ export async function rehearseStep(
 	context: StepContext
 ): Promise<Rehearsed> {
 	const marked = emptyMarked();
-	const quiet = { ...context, ports: stillPorts(context.ports), marked };
+	const quiet = { ...context, ports: dryRunPorts(context.ports), marked };
 	const call = await prepareCall(chosen, step.send!, memory, quiet, scopeOf(quiet, memory)).catch((error: unknown) => {
 		throw isLater(error) ? new HeronError('value.later') : error;
 	});

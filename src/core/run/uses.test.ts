@@ -86,7 +86,7 @@ describe('where something is used', () => {
 	});
 	test('is another matter in another environment', () => {
 		expect(whereUsed(workspace, 'staging').credentials.get('warden')).toBeUndefined();
-		expect(uses.borneBy.get('warden')).toEqual(['gate']);
-		expect(whereUsed(workspace, 'staging').borneBy.get('keeper')).toEqual(['gate']);
+		expect(uses.connectionsByCredential.get('warden')).toEqual(['gate']);
+		expect(whereUsed(workspace, 'staging').connectionsByCredential.get('keeper')).toEqual(['gate']);
 	});
 });

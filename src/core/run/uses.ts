@@ -17,12 +17,12 @@ export interface Uses {
 	connections: Map<string, Use[]>;
 	credentials: Map<string, Use[]>;
 	/** Connections that bear a credential: credential → connections. */
-	borneBy: Map<string, string[]>;
+	connectionsByCredential: Map<string, string[]>;
 }
 
 /** Where connections and credentials are used in an environment. */
 export function whereUsed(workspace: Workspace, environment: string): Uses {
-	const uses: Uses = { connections: new Map(), credentials: new Map(), borneBy: new Map() };
+	const uses: Uses = { connections: new Map(), credentials: new Map(), connectionsByCredential: new Map() };
 	const count = (map: Map<string, Use[]>, name: string, collection: string, place: string) => {
 		if (!name) return;
 		const list = map.get(name) ?? [];
@@ -48,7 +48,10 @@ export function whereUsed(workspace: Workspace, environment: string): Uses {
 	for (const connection of workspace.connections.values()) {
 		const { credential } = inEnvironment(connection, environment);
 		if (!credential || credential === 'none') continue;
-		uses.borneBy.set(credential, [...(uses.borneBy.get(credential) ?? []), connection.name]);
+		uses.connectionsByCredential.set(credential, [
+			...(uses.connectionsByCredential.get(credential) ?? []),
+			connection.name
+		]);
 	}
 	return uses;
 }

@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
-import { nearest } from '../messages.ts';
-import { keepRead } from '../model/kept.ts';
+import { didYouMean } from '../messages.ts';
+import { memoizeByContent } from '../model/kept.ts';
 import { decodeText, namedCharset } from '../values/index.ts';
 import { modelOf, type SoapModel } from './model.ts';
 import { offersService, readDefinition, type Definition, type SoapOperation } from './wsdl/index.ts';
@@ -30,7 +30,7 @@ export interface Shelf {
 	model(found: FoundOperation): SoapModel;
 }
 
-const readKept = keepRead(readDefinition);
+const readKept = memoizeByContent(readDefinition);
 
 const decoded = new WeakMap<Uint8Array, string>();
 /** The text of a file, in the charset that it names. */
@@ -100,7 +100,7 @@ export function createShelf(paths: Iterable<string>, readFile: (path: string) =>
 			const hint =
 				of.length > 0
 					? `; there is one of SOAP ${of[0]!.operation.version}`
-					: nearest(key, [...new Set(known.map((one) => one.operation.key))]);
+					: didYouMean(key, [...new Set(known.map((one) => one.operation.key))]);
 			throw new HeronError('definition.operation', { name, nearest: hint });
 		},
 		knowing(key, version = '') {

@@ -1,4 +1,4 @@
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { writeJson, isObject, type Json, type JsonObject } from '../model/json.ts';
 import {
 	ANY_KEY,
@@ -105,7 +105,7 @@ export function writeEnvelope(
 			const known = (type?.kind === 'complex' ? (type.derived ?? []) : []).map((one) => splitName(one).local);
 			told(
 				[...path, TYPE_KEY],
-				`there is no type ${textOf(wanted as Json)} here${nearest(textOf(wanted as Json), known)}`
+				`there is no type ${textOf(wanted as Json)} here${didYouMean(textOf(wanted as Json), known)}`
 			);
 		}
 		return { key: found ?? key, other: found !== undefined };
@@ -193,7 +193,7 @@ export function writeEnvelope(
 			if (!type.anyAttribute) {
 				if (options.unknown) attributes.push(`${qualified(namespace, local)}="${inAttribute(textOf(own))}"`);
 				const known = type.attributes.map((use) => `@${use.local}`);
-				told([...path, key], `${one.local} has no attribute ${local}${nearest(key, known)}`, true);
+				told([...path, key], `${one.local} has no attribute ${local}${didYouMean(key, known)}`, true);
 			} else attributes.push(`${qualified(namespace, local)}="${inAttribute(textOf(own))}"`);
 		}
 		const opening = [name, ...attributes].join(' ');
@@ -236,7 +236,11 @@ export function writeEnvelope(
 				if (key.startsWith('@') || key === TEXT_KEY || key === EACH_KEY) continue;
 				const one = keys.get(key) ?? (key === ANY_KEY && holdsAny ? undefined : null);
 				if (one === null) {
-					told([...at, key], `there is no element ${splitName(key).local} here${nearest(key, [...keys.keys()])}`, true);
+					told(
+						[...at, key],
+						`there is no element ${splitName(key).local} here${didYouMean(key, [...keys.keys()])}`,
+						true
+					);
 					strangers.push([key, value as Json]);
 					continue;
 				}
@@ -375,7 +379,7 @@ export function writeEnvelope(
 		if (!one) {
 			told(
 				['headers', key],
-				`the definition knows no header ${key}${nearest(
+				`the definition knows no header ${key}${didYouMean(
 					key,
 					model.input.headers.map(({ local }) => local)
 				)}`,
@@ -402,7 +406,7 @@ export function writeEnvelope(
 				if (options.unknown) stranger(key, given[key]!, body[0]?.namespace ?? '', '    ');
 				told(
 					[key],
-					`there is no element ${key} here${nearest(
+					`there is no element ${key} here${didYouMean(
 						key,
 						body.map(({ local }) => local)
 					)}`,

@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '../errors.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { StandIn } from '../model/stand-in.ts';
 import type { FoundOperation } from '../soap/index.ts';
@@ -223,7 +223,7 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			const call = spec.calls.find((one) => one.id === id && !one.off);
 			if (!call) {
 				const known = spec.calls.filter(({ off }) => !off).map((one) => one.id);
-				throw new HeronError('standIn.call', { name: spec.name, id, nearest: nearest(id, known) });
+				throw new HeronError('standIn.call', { name: spec.name, id, nearest: didYouMean(id, known) });
 			}
 			const count = (memory.counts.get(id) ?? 0) + 1;
 			memory.counts.set(id, count);

@@ -1,6 +1,6 @@
 import { bodyKinds, type BodyKind } from '../bodies/index.ts';
 import { checkKinds, relationNames, relationOf, relationsProblem, type CheckKind } from '../checks/index.ts';
-import { nearest } from '../messages.ts';
+import { didYouMean } from '../messages.ts';
 import { isObject, type Json } from '../model/json.ts';
 import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
 import { selectorProblem } from '../selectors/index.ts';
@@ -42,7 +42,7 @@ export function checkBody(value: unknown, report: Report, kinds: readonly BodyKi
 	if (!isObject(value)) return report([], `a kind of body is wanted: ${words.join(', ')}`);
 	const keys = Object.keys(value).filter((key) => key !== 'type' && key !== 'schema');
 	for (const key of keys) {
-		if (!bodyKind(key)) report([key], `unknown kind of body "${key}"${nearest(key, [...words, 'type'])}`);
+		if (!bodyKind(key)) report([key], `unknown kind of body "${key}"${didYouMean(key, [...words, 'type'])}`);
 	}
 	if (keys.length !== 1) report([], `a body has exactly one of ${words.join(', ')}`);
 	for (const key of keys) bodyKind(key)?.check(value[key], (at, message) => report([key, ...at], message));
@@ -69,7 +69,7 @@ export function checkCheck(value: unknown, at: number, report: Report, kinds: re
 		if (wrong) report([at, name], wrong);
 	}
 	for (const key of Object.keys(value)) {
-		if (!known.includes(key)) report([at, key], `unknown key "${key}"${nearest(key, known)}`);
+		if (!known.includes(key)) report([at, key], `unknown key "${key}"${didYouMean(key, known)}`);
 	}
 	if (subjects.length !== 1) {
 		return report([at], `a check looks at exactly one of ${kinds.map((k) => k.key).join(', ')}`);

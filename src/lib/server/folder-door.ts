@@ -22,7 +22,7 @@ function realOf(path: string): string {
  * @param host where the server listens
  * @throws HeronError request.forbidden
  */
-export function demandFolder(given: string, allowed: readonly string[], host: string): void {
+export function assertFolder(given: string, allowed: readonly string[], host: string): void {
 	if (allowed.length === 0 && isLoopback(host)) return;
 	const real = realOf(folderPath(given));
 	const below = allowed.map((one) => realOf(folderPath(one)));

@@ -47,7 +47,7 @@ export function overviewOf(name: string, workspace: Workspace, files: ReadonlyMa
 			kind,
 			label: credentialKind(kind)?.label ?? kind,
 			...shortened(uses.credentials.get(name)),
-			connections: uses.borneBy.get(name) ?? []
+			connections: uses.connectionsByCredential.get(name) ?? []
 		})),
 		suites: [...suites.values()],
 		ordered: project.order.length > 0,

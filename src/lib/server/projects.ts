@@ -94,7 +94,7 @@ const NAME = /^[a-z0-9][a-z0-9-]*$/;
 /** Names that stand for pages of the application. */
 const RESERVED = ['api', 'oauth', 'projects'];
 
-function demandPath(path: string): void {
+function assertPath(path: string): void {
 	const tidy = path.split('/').every((part) => part && part !== '.' && part !== '..' && !/[\\\0]/.test(part));
 	if (!tidy || !isProjectFile(path)) {
 		throw new HeronError('file.kind', {
@@ -324,7 +324,7 @@ export function createProjects(store: FileStore): Projects {
 			throw new HeronError('request.wrong', {
 				detail: `a project "${name}" was removed less than a week ago: bring it back, or take another name`
 			});
-		for (const { path } of files) demandPath(path);
+		for (const { path } of files) assertPath(path);
 		if (!files.some((file) => file.path === 'heron.yaml'))
 			throw new HeronError('project.none', { dir: 'what was sent' });
 		// values of this machine stay, and none come from elsewhere
@@ -346,7 +346,7 @@ export function createProjects(store: FileStore): Projects {
 		names: () => store.projects(),
 		open: get,
 		async writeValue(name, path, value, base) {
-			demandPath(path);
+			assertPath(path);
 			const found = kindOfFile(path);
 			if (!found) throw new HeronError('request.wrong', { detail: `${path} is not a document` });
 			const project = await get(name);
@@ -370,11 +370,11 @@ export function createProjects(store: FileStore): Projects {
 			return inTurn(name, async () => (await put(name, [change], new Map([[path, document]])))[0]!);
 		},
 		async writeBytes(name, path, bytes, base) {
-			demandPath(path);
+			assertPath(path);
 			return inTurn(name, async () => (await put(name, [{ path, bytes, base }]))[0]!);
 		},
 		async change(name, changes) {
-			for (const { path } of changes) demandPath(path);
+			for (const { path } of changes) assertPath(path);
 			return inTurn(name, () => put(name, changes));
 		},
 		async remove(name, path, base) {
@@ -384,7 +384,7 @@ export function createProjects(store: FileStore): Projects {
 			inTurn(name, async () => {
 				const changes: FileChange[] = [];
 				for (const { path, revision, was } of steps) {
-					demandPath(path);
+					assertPath(path);
 					const bytes = was === 0 ? undefined : await store.revision(name, path, was);
 					if (was !== 0 && !bytes) throw new HeronError('request.notFound', { what: `revision ${was} of ${path}` });
 					changes.push({ path, bytes, base: revision });

@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { takeOf } from '#core/model/rows.ts';
 import { rowResults, type RowResult } from '#core/reports/index.ts';
 import { RESULTS_PAGE as PAGE, type RunTally } from '#core/run/index.ts';
@@ -119,7 +119,7 @@ export async function readResults(store: RunStore, run: string, query: Query): P
 	const reader = Object.hasOwn(readers, of) ? readers[of] : undefined;
 	if (!reader)
 		throw new HeronError('request.wrong', {
-			detail: `there are no results of "${of}"${nearest(of, Object.keys(readers))}`
+			detail: `there are no results of "${of}"${didYouMean(of, Object.keys(readers))}`
 		});
 	return reader(store, run, query);
 }

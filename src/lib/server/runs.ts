@@ -3,7 +3,7 @@ import { HeronError, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import {
 	choose,
-	demandAllowed,
+	assertAllowed,
 	OUTCOMES,
 	problemsInTheWay,
 	titleOf,
@@ -120,7 +120,7 @@ export function createRuns(
 				return { chosen: found, ...found, suite: found.suite, environment: name };
 			});
 			refuse(problemsInTheWay(workspace, { targets: request.targets, scenarios, suite, environment }));
-			demandAllowed(workspace, scenarios, environment, {
+			assertAllowed(workspace, scenarios, environment, {
 				only: request.only,
 				allowed: request.allowGuarded,
 				how: ''

@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { counted, nearest } from '#core/messages.ts';
+import { counted, didYouMean } from '#core/messages.ts';
 import type { EngineHost } from '#server/engine/host.ts';
 import type { Progress, Sealed, StandInState } from '#server/engine/protocol.ts';
 import { holds, type CallFilter } from '#server/engine/stand-in/index.ts';
@@ -178,7 +178,7 @@ export function createStandIns(
 		const key = keyOf(project.name, name);
 		const { workspace } = project;
 		const known = [...workspace.standIns.keys()];
-		if (!workspace.standIns.has(name)) throw new HeronError('standIn.none', { name, nearest: nearest(name, known) });
+		if (!workspace.standIns.has(name)) throw new HeronError('standIn.none', { name, nearest: didYouMean(name, known) });
 		if (environment && !workspace.environments.has(environment))
 			throw new HeronError('request.notFound', { what: `the environment "${environment}"` });
 		const problems = problemsOf(project, name);

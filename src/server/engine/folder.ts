@@ -1,5 +1,5 @@
 import { HeronError, type Problem } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { documentKinds, isTidy, PLAIN_FOLDERS } from '#core/model/kinds.ts';
 import { isProjectFile, loadProject, type LoadedProject } from '#core/project/index.ts';
 import { folderSource, type DataSource } from './datasets/index.ts';
@@ -42,7 +42,7 @@ function misspelt(dir: string): Problem[] {
 		(entry) => entry.isDirectory() && !FOLDERS.includes(entry.name)
 	);
 	return folders.flatMap(({ name }) => {
-		const guess = nearest(name, FOLDERS);
+		const guess = didYouMean(name, FOLDERS);
 		if (!guess.startsWith(': did')) return [];
 		return [{ code: 'file.kind' as const, message: `the folder is not read${guess}`, file: `${name}/`, path: [] }];
 	});

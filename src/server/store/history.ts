@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { QueryTypes, type Sequelize } from 'sequelize';
 
 /** A file in a change: its revision then, and the one before; 0 where it was not there. */
@@ -98,7 +98,7 @@ export function createHistoryStore(sequelize: Sequelize): HistoryStore {
 			if (!/^\d{1,15}$/.test(wanted)) {
 				const names = named.map(({ name }) => name);
 				const known =
-					names.length > 0 ? `${nearest(wanted, names)}; its marks are ${names.join(', ')}` : '; it has no marks';
+					names.length > 0 ? `${didYouMean(wanted, names)}; its marks are ${names.join(', ')}` : '; it has no marks';
 				throw new HeronError('request.notFound', { what: `the mark "${wanted}"${known}` });
 			}
 			const number = Number(wanted);

@@ -1,4 +1,4 @@
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import { isObject, same, type Json } from '../../model/json.ts';
 import type { RelationKind, RelationTools, Verdict } from '../relation.ts';
 import { equals } from './equals.ts';
@@ -60,7 +60,7 @@ export function relationsProblem(relations: Record<string, unknown>): string | u
 		const kind = byName.get(name);
 		// inside a list, other names are fields of the item; one that is like a relation's is a slip
 		if (!kind) {
-			const meant = isObject(relations[name]) ? '' : nearest(name, [...byName.keys()]);
+			const meant = isObject(relations[name]) ? '' : didYouMean(name, [...byName.keys()]);
 			if (meant.startsWith(': did'))
 				return `${name} is no relation${meant} A field takes relations of its own: { ${name}: { equals: … } }`;
 			continue;

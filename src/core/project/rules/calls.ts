@@ -1,4 +1,4 @@
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import type { Scenario } from '../../model/collection.ts';
 import type { Links } from '../links.ts';
 import type { CollectionRule, Tell } from './rule.ts';
@@ -40,7 +40,7 @@ function lookAt(scenario: Scenario, at: number, own: string, file: string, links
 			return wrong(file, path, 'model.reference', {
 				kind: 'scenario',
 				name: step.call.target,
-				nearest: nearest(step.call.target, links.names(own))
+				nearest: didYouMean(step.call.target, links.names(own))
 			});
 		const cycle = wayBack(links, own, scenario.id, step.call.target);
 		if (cycle) wrong(file, path, 'model.wrong', { detail: `this call leads back to itself: ${cycle.join(' → ')}` });
@@ -56,7 +56,7 @@ function lookAt(scenario: Scenario, at: number, own: string, file: string, links
 					wrong(file, [...path.slice(0, -1), 'with', name], 'model.reference', {
 						kind: `input of ${step.call.target}`,
 						name,
-						nearest: nearest(name, Object.keys(inputs))
+						nearest: didYouMean(name, Object.keys(inputs))
 					});
 	});
 }

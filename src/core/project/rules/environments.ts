@@ -1,4 +1,4 @@
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import { LOCAL_FILE } from '../../model/local.ts';
 import { refer, type ProjectRule } from './rule.ts';
 
@@ -9,7 +9,7 @@ export const environments: ProjectRule = {
 		const { project, local, environments: known } = workspace;
 		// what holds on one machine alone keeps nothing from running
 		for (const name of Object.keys(local.environments)) {
-			const at = { kind: 'environment', name, nearest: nearest(name, [...names.environments]) };
+			const at = { kind: 'environment', name, nearest: didYouMean(name, [...names.environments]) };
 			if (!known.has(name)) warn(LOCAL_FILE, ['environments', name], 'model.reference', at);
 		}
 		refer(wrong, 'heron.yaml', ['environment'], 'environment', project.environment, names.environments);

@@ -1,4 +1,4 @@
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import type { Scenario } from '../../model/collection.ts';
 import { referencesIn } from '../../values/index.ts';
 import { outputsOf, type Links } from '../links.ts';
@@ -36,12 +36,13 @@ function lookAt(
 				const later = scenario.steps.some((other) => other.id === name);
 				const message = later ? `$steps.${name} is used before step ${name} has run` : '';
 				if (later) wrong(file, path, 'model.wrong', { detail: message });
-				else wrong(file, path, 'model.reference', { kind: 'step', name, nearest: nearest(name, [...before.keys()]) });
+				else
+					wrong(file, path, 'model.reference', { kind: 'step', name, nearest: didYouMean(name, [...before.keys()]) });
 			} else if (output && outputs !== 'any' && !outputs.has(output)) {
 				wrong(file, path, 'model.reference', {
 					kind: `value kept by ${name} as`,
 					name: output,
-					nearest: nearest(output, [...outputs])
+					nearest: didYouMean(output, [...outputs])
 				});
 			}
 		}

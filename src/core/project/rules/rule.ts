@@ -1,5 +1,5 @@
 import type { MessageCode } from '../../messages.ts';
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import { hasExpression } from '../../values/index.ts';
 import type { Collection } from '../../model/collection.ts';
 import type { Links } from '../links.ts';
@@ -65,7 +65,7 @@ export function refer(
 	known: readonly string[]
 ): void {
 	if (name && !known.includes(name))
-		wrong(file, at, 'model.reference', { kind, name, nearest: nearest(name, [...known]) });
+		wrong(file, at, 'model.reference', { kind, name, nearest: didYouMean(name, [...known]) });
 }
 /** Reports a connection that is not there; an expression is known only when it is sent. */
 export function referConnection({ names, wrong }: Looked, file: string, at: (string | number)[], name: string): void {

@@ -1,4 +1,4 @@
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import { writeJson, type Json } from '../../model/json.ts';
 import { datasetFile } from '../../model/rows.ts';
 import type { Answer, StandIn } from '../../model/stand-in.ts';
@@ -32,7 +32,7 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 	const dataset = (name: string, at: (string | number)[]) => {
 		if (!name || hasExpression(name)) return;
 		const found = datasetFile(name, [...files]);
-		if ('known' in found) wrong(file, at, 'dataset.none', { name, nearest: nearest(name, found.known) });
+		if ('known' in found) wrong(file, at, 'dataset.none', { name, nearest: didYouMean(name, found.known) });
 	};
 	for (const { name, from } of standIn.stores.values())
 		if (typeof from === 'string') dataset(from, ['stores', name, 'from']);
@@ -41,7 +41,7 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 	for (const [index, { webhook, body }] of standIn.calls.entries()) {
 		if (webhook && hooks && readable && !hooks.includes(webhook))
 			wrong(file, ['calls', index, 'webhook'], 'model.wrong', {
-				detail: `${definition} has no webhook ${webhook}${nearest(webhook, hooks)}`
+				detail: `${definition} has no webhook ${webhook}${didYouMean(webhook, hooks)}`
 			});
 		if (body?.kind === 'file' && !hasExpression(String(body.value)) && !files.has(String(body.value)))
 			wrong(file, ['calls', index, 'body'], 'file.missing', { file: String(body.value) });
@@ -73,7 +73,7 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 		const own = namesIn(answer.parts);
 		for (const name of pathNames(answer))
 			if (first && !own.includes(name))
-				wrong(file, at, 'standIn.path', { id: answer.id, name, nearest: nearest(name, own) });
+				wrong(file, at, 'standIn.path', { id: answer.id, name, nearest: didYouMean(name, own) });
 	}
 }
 

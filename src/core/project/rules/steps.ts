@@ -1,4 +1,4 @@
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import { isObject } from '../../model/json.ts';
 import type { Step } from '../../model/collection.ts';
 import { datasetFile, datasetOfEach } from '../../model/rows.ts';
@@ -15,7 +15,7 @@ export const steps: CollectionRule = {
 		const referData = (path: (string | number)[], name: string) => {
 			const found = datasetFile(name, files);
 			if ('several' in found) wrong(file, path, 'dataset.several', { name, files: found.several.join(' and ') });
-			else if ('known' in found) wrong(file, path, 'dataset.none', { name, nearest: nearest(name, found.known) });
+			else if ('known' in found) wrong(file, path, 'dataset.none', { name, nearest: didYouMean(name, found.known) });
 		};
 		collection.scenarios.forEach((scenario, at) => {
 			if (scenario.rows) referData(['scenarios', at, 'rows'], scenario.rows.data);

@@ -1,4 +1,4 @@
-import { nearest } from '../../messages.ts';
+import { didYouMean } from '../../messages.ts';
 import { isObject, type Json, type JsonObject } from '../../model/json.ts';
 import { drip, length, malformed, type } from './body.ts';
 import { half, refuse, reset, silent } from './breaking.ts';
@@ -33,7 +33,7 @@ export function checkFault(value: unknown, report: (at: (string | number)[], mes
 		const kind = byKey.get(key);
 		const wrong = kind?.problem(own);
 		if (wrong) report([key], wrong);
-		if (!known.includes(key)) report([key], `unknown key "${key}"${nearest(key, known)}`);
+		if (!known.includes(key)) report([key], `unknown key "${key}"${didYouMean(key, known)}`);
 	}
 	if (!Object.keys(value).some((key) => byKey.has(key)))
 		report([], `it says not what goes wrong: ${[...byKey.keys()].join(', ')}`);

@@ -5,10 +5,11 @@
 
 	let {
 		credential,
-		borneBy,
+		ownConnections,
 		save,
 		afterMend
-	}: { credential: string; borneBy: string[]; save: () => Promise<void>; afterMend: () => Promise<void> } = $props();
+	}: { credential: string; ownConnections: string[]; save: () => Promise<void>; afterMend: () => Promise<void> } =
+		$props();
 	const project = useProject();
 	let chosen = $state('');
 	let path = $state('');
@@ -22,7 +23,7 @@
 			[...all].sort((a, b) => b.usedSteps - a.usedSteps)[0]?.name
 		);
 	});
-	const connection = $derived(chosen || borneBy[0] || usual || '');
+	const connection = $derived(chosen || ownConnections[0] || usual || '');
 	// by its words alone: whatever else changes in the project leaves a trial as it is
 	const at = $derived(project().name);
 	const reach = $derived(connection ? new Reach(at, connection) : undefined);

@@ -16,7 +16,7 @@ const read = async (file: File, path: string): Promise<Brought> => ({
 });
 const isLeftOut = (path: string): boolean => /(^|\/)(\.git|node_modules)\//.test(path);
 
-function demandSize(files: { size: number }[]): void {
+function assertSize(files: { size: number }[]): void {
 	const size = files.reduce((sum, one) => sum + one.size, 0);
 	if (size > MOST_BYTES)
 		throw new Error(
@@ -27,7 +27,7 @@ function demandSize(files: { size: number }[]): void {
 /** What was chosen in a file field. */
 export async function readChosen(list: FileList | null): Promise<Brought[]> {
 	const files = [...(list ?? [])].filter((file) => !isLeftOut(file.webkitRelativePath || file.name));
-	demandSize(files);
+	assertSize(files);
 	return Promise.all(files.map((file) => read(file, file.webkitRelativePath || file.name)));
 }
 
@@ -52,7 +52,7 @@ export async function readDropped(transfer: DataTransfer): Promise<Brought[]> {
 		}
 	};
 	for (const entry of entries) await walk(entry, entry.name);
-	demandSize(found);
+	assertSize(found);
 	return Promise.all(found.map(({ file, path }) => read(file, path)));
 }
 
@@ -74,7 +74,7 @@ export async function unpacked(files: Brought[]): Promise<Brought[]> {
 			(error, data) => (error ? reject(new Error(`${only.path} cannot be unpacked: ${error.message}`)) : resolve(data))
 		)
 	);
-	demandSize([{ size }]);
+	assertSize([{ size }]);
 	return Object.entries(inside).map(([path, bytes]) => ({ path, bytes }));
 }
 

@@ -1,5 +1,5 @@
 import { app } from '$lib/server/app.ts';
-import { demandFolder } from '$lib/server/folder-door.ts';
+import { assertFolder } from '$lib/server/folder-door.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
 
@@ -9,6 +9,6 @@ const order = yup.object({ dir: yup.string().trim().required().max(4000) }).noUn
 export const POST = endpoint(async ({ request }) => {
 	const { projects, config } = await app();
 	const { dir } = await readBody(request, order);
-	demandFolder(dir, config.folders, config.env.HOST ?? '127.0.0.1');
+	assertFolder(dir, config.folders, config.env.HOST ?? '127.0.0.1');
 	return { name: await projects.openFolder(dir) };
 });

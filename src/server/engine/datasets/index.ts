@@ -1,6 +1,6 @@
 import { tableOf, type Dataset, type DataSpec } from '#core/datasets/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { writeJson, parseJson, type Json } from '#core/model/json.ts';
 import { datasetFile } from '#core/model/rows.ts';
 import { showSize } from '#core/model/units.ts';
@@ -35,7 +35,7 @@ async function openDataset(spec: DataSpec, source: DataSource): Promise<Dataset>
 	if ('several' in found)
 		throw new HeronError('dataset.several', { name: spec.data, files: found.several.join(' and ') });
 	if ('known' in found)
-		throw new HeronError('dataset.none', { name: spec.data, nearest: nearest(spec.data, found.known) });
+		throw new HeronError('dataset.none', { name: spec.data, nearest: didYouMean(spec.data, found.known) });
 	const { path } = found;
 	const file = path.slice('datasets/'.length);
 	const ending = file.slice(file.lastIndexOf('.') + 1).toLowerCase();

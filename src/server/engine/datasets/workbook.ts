@@ -1,6 +1,6 @@
 import { looksLikeHeader, tableOf, type Dataset, type DataSpec } from '#core/datasets/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { CellObject, Range, WorkSheet } from '@e965/xlsx';
 
@@ -108,7 +108,7 @@ export async function openWorkbook(file: string, bytes: Uint8Array, spec: DataSp
 		if (!sheet)
 			throw new HeronError('dataset.syntax', {
 				file,
-				detail: `there is no sheet "${name}"${nearest(name, book.SheetNames)}`
+				detail: `there is no sheet "${name}"${didYouMean(name, book.SheetNames)}`
 			});
 		restoreIntegers(sheet, book as Packed);
 		notes.push(book.SheetNames.length > 1 ? `sheet ${name}, one of ${book.SheetNames.length}` : `sheet ${name}`);

@@ -12,7 +12,7 @@ import {
 	emptyMemory,
 	guardOf,
 	hideRemembered,
-	lookingRun,
+	unrecordedRun,
 	type Memory,
 	openRows,
 	passesOf,
@@ -147,7 +147,7 @@ export async function contextOf(
 ): Promise<Looking> {
 	const workspace = workspaceNow();
 	const ports = portsOf(job, environment, 1);
-	const given = { set: runningIn(job), secrets: job.sealed.secrets, run: lookingRun(environment, Date.now()) };
+	const given = { set: runningIn(job), secrets: job.sealed.secrets, run: unrecordedRun(environment, Date.now()) };
 	const start = await startNames(workspace, environment, given, ports, redactor);
 	return { workspace, start, ports, evaluator: createEvaluator(), redactor, environment, agent: job.agent, signal };
 }

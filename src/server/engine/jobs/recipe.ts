@@ -1,6 +1,6 @@
 import { checkVector, traceRecipe } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
-import { allScenarios, blankRequest, emptyMemory, prepareCall, scopeOf, stillPorts } from '#core/run/index.ts';
+import { allScenarios, blankRequest, emptyMemory, prepareCall, scopeOf, dryRunPorts } from '#core/run/index.ts';
 import type { RecipeAnswer } from '../protocol.ts';
 import { contextOf, type Handler, recall } from './context.ts';
 
@@ -28,7 +28,7 @@ export const recipe: Handler<'recipe'> = async (job, redactor) => {
 	return { ...redactor.record(rest), ...(vector ? { vector } : {}) };
 
 	async function requestOfRecipe() {
-		const quiet = { ...context, ports: stillPorts(context.ports) };
+		const quiet = { ...context, ports: dryRunPorts(context.ports) };
 		if (!order.step) {
 			const memory = emptyMemory(context.ports);
 			return {

@@ -11,7 +11,7 @@ import {
 	scopeOf,
 	type StartNames,
 	type StepContext,
-	wayOfLegs
+	transportOfLegs
 } from '#core/run/index.ts';
 import type { FlowAnswer } from '../protocol.ts';
 import { contextOf, type Handler } from './context.ts';
@@ -78,7 +78,7 @@ async function openFlow(
 	}
 	// without a call it takes the way of a connection that uses it
 	const user = [...context.workspace.connections.values()].find((one) => one.credential === name);
-	const way = await wayOfLegs(given.connection, user && inEnvironment(user, environment), context, scope);
+	const way = await transportOfLegs(given.connection, user && inEnvironment(user, environment), context, scope);
 	const tools: AuthTools = {
 		name,
 		environment,

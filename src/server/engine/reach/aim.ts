@@ -1,7 +1,7 @@
 import { inEnvironment, settleConnection, type Connection } from '#core/model/connection.ts';
 import { HeronError } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { emptyEnvelope } from '#core/reach/index.ts';
 import { parseStep } from '#core/model/collection.ts';
 import { emptyMemory, scopeOf, type StartNames, type StepContext } from '#core/run/index.ts';
@@ -31,7 +31,7 @@ export async function aim(order: ReachOrder, context: StepContext & { start: Sta
 	const named = isAddress(order.target) ? undefined : workspace.connections.get(order.target);
 	if (!named && !isAddress(order.target)) {
 		throw new HeronError('request.wrong', {
-			detail: `there is no connection "${order.target}"${nearest(order.target, [...workspace.connections.keys()])}; an address starts with https:// or http://`
+			detail: `there is no connection "${order.target}"${didYouMean(order.target, [...workspace.connections.keys()])}; an address starts with https:// or http://`
 		});
 	}
 	const settled =

@@ -147,7 +147,7 @@ export async function reach(
 	const marks = freshMarks();
 	const place = { host, port, transport };
 	const now = () => Date.now();
-	const trodden = { host, secure, proxy: target.proxy, transport };
+	const route = { host, secure, proxy: target.proxy, transport };
 	try {
 		const socket = await openSocket({
 			host,
@@ -161,7 +161,7 @@ export async function reach(
 		});
 		socket.destroy();
 		const taken = secure && !transport?.proxy ? await accepts(place, order.suites) : [];
-		for (const stage of openedStages(marks, trodden)) {
+		for (const stage of openedStages(marks, route)) {
 			const full = stage.key === 'tls' ? { ...stage, facts: [...stage.facts, ...taken] } : stage;
 			if (relay && placeOf(stage) >= STAGES.indexOf('proxy')) pending.push(full);
 			else add(full);
@@ -169,7 +169,7 @@ export async function reach(
 	} catch (error) {
 		const known = error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) });
 		const stage = failedStage(marks, known);
-		for (const one of openedStages(marks, trodden, stage)) add(one);
+		for (const one of openedStages(marks, route, stage)) add(one);
 		const unspoken =
 			known.code === 'send.proxy' && known.values.reason === 'other' && transport?.proxy?.scheme === 'http';
 		// a proxy that hangs up on plain text may have wanted TLS

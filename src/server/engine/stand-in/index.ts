@@ -1,10 +1,10 @@
 import { HeronError } from '#core/errors.ts';
-import { counted, nearest } from '#core/messages.ts';
+import { counted, didYouMean } from '#core/messages.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
-import { guardOf, lookingRun, startNames } from '#core/run/index.ts';
+import { guardOf, unrecordedRun, startNames } from '#core/run/index.ts';
 import { createService, type CallRecord, type Outgoing, type StandInPorts } from '#core/stand-in/index.ts';
 import { createEngine, type DataSource } from '../index.ts';
 import { standInPorts } from './ports.ts';
@@ -51,9 +51,9 @@ export interface StandInsNow {
 export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> {
 	const known = [...order.workspace.standIns.keys()];
 	for (const name of order.names)
-		if (!known.includes(name)) throw new HeronError('standIn.none', { name, nearest: nearest(name, known) });
+		if (!known.includes(name)) throw new HeronError('standIn.none', { name, nearest: didYouMean(name, known) });
 	const names = order.names.length > 0 ? order.names : known;
-	demandSound(order.workspace, names);
+	assertSound(order.workspace, names);
 	const redactor = createRedactor(order.secrets);
 	const engine = createEngine();
 	// what is bound to hosts goes to no other one from here either
@@ -83,7 +83,7 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 		const given = {
 			set: { ...order.set, standIns: { ...(order.set.standIns as JsonObject | undefined), ...addresses } },
 			secrets: order.secrets,
-			run: lookingRun(order.environment, Date.now())
+			run: unrecordedRun(order.environment, Date.now())
 		};
 		const start = await startNames(workspace, order.environment, given, portsOf(1), redactor);
 		const { names: all, broken } = start;
@@ -122,7 +122,7 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 		list,
 		addresses,
 		async renew(files) {
-			demandSound(files.workspace, names);
+			assertSound(files.workspace, names);
 			for (const { spec } of list) {
 				const next = files.workspace.standIns.get(spec.name);
 				if (!next) throw new HeronError('standIn.none', { name: spec.name, nearest: '' });
@@ -145,7 +145,7 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 }
 
 /** @throws HeronError project.invalid when a file of theirs is wrong */
-function demandSound(workspace: Workspace, names: readonly string[]): void {
+function assertSound(workspace: Workspace, names: readonly string[]): void {
 	const files = new Set(names.map((name) => `stand-ins/${name}.yaml`));
 	const problems = workspace.problems.filter(({ file }) => files.has(file));
 	if (problems.length > 0)

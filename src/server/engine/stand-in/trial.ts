@@ -1,7 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import type { StandIn } from '#core/model/stand-in.ts';
 import type { Workspace } from '#core/project/index.ts';
-import { lookingRun, startNames, type Ports, type StartNames } from '#core/run/index.ts';
+import { unrecordedRun, startNames, type Ports, type StartNames } from '#core/run/index.ts';
 import { createService, type Service } from '#core/stand-in/index.ts';
 import type { Engine, ProjectFolder } from '../index.ts';
 import { standInPorts } from './ports.ts';
@@ -29,7 +29,7 @@ export async function trialServices(
 	const out: Service[] = [];
 	for (const spec of list) {
 		const ports = engine.ports({ seed: spec.seed, readFile, data });
-		const given = { set: {}, secrets, run: lookingRun(environment, Date.now()) };
+		const given = { set: {}, secrets, run: unrecordedRun(environment, Date.now()) };
 		try {
 			const start = await startNames(workspace, environment, given, ports);
 			out.push(await trialService(spec, { workspace, start, ports }));

@@ -82,14 +82,14 @@
 			{#if isRecipe}
 				<div class="pt-3"><Recipe {document} name={data.name} uses={known?.uses ?? []} /></div>
 				<div class="max-w-4xl pt-5 pb-8">
-					<TryIt credential={data.name} borneBy={known?.connections ?? []} {save} {afterMend} />
+					<TryIt credential={data.name} ownConnections={known?.connections ?? []} {save} {afterMend} />
 				</div>
 			{:else}
 				<div class="grid content-start gap-6">
 					{#if kind?.key === 'oauth2'}<SignIn credential={data.name} {document} />{/if}
 					{#if kind && kind.key !== 'none'}<TryIt
 							credential={data.name}
-							borneBy={known?.connections ?? []}
+							ownConnections={known?.connections ?? []}
 							{save}
 							{afterMend}
 						/>{/if}

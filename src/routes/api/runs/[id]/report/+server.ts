@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { nearest } from '#core/messages.ts';
+import { didYouMean } from '#core/messages.ts';
 import { reportKind, reportKinds } from '#core/reports/index.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint } from '$lib/server/respond.ts';
@@ -12,7 +12,7 @@ export const GET = endpoint(async ({ params, url }) => {
 	const kind = reportKind(name);
 	if (!kind) {
 		const known = reportKinds.map(({ key }) => key);
-		throw new HeronError('request.wrong', { detail: `there is no report "${name}"${nearest(name, known)}` });
+		throw new HeronError('request.wrong', { detail: `there is no report "${name}"${didYouMean(name, known)}` });
 	}
 	const run = await store.runs.get(params.id!);
 	if (!run) throw new HeronError('request.notFound', { what: `the run ${params.id}` });
