@@ -10,7 +10,7 @@ import { openHistory } from './history.ts';
 import { openProject, withProject } from './project.ts';
 import { openPublisher, publishingTo } from './publish.ts';
 import { broken, readResult, type ResultFile } from './result-file.ts';
-import { deliver, NOT_DELIVERED, openReports } from './run.ts';
+import { deliver, NOT_DELIVERED, openReports } from './reports.ts';
 
 /** What all parts have to have in common. */
 const SAME = ['project', 'suite', 'environment', 'commit', 'build', 'revision'] as const;

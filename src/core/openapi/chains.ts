@@ -7,7 +7,7 @@ import { parametersOf } from './call.ts';
 import { keysOf, inside, members, type Node, type OpenapiDocument } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { flatSchema } from './flat.ts';
-import { merged, typeOf } from './sample.ts';
+import { merged, typeOf } from './schema-parts.ts';
 import { CHOICES, lazySchema } from './schema.ts';
 
 /** What a step of a chain does with the thing that it is about. */

@@ -1,6 +1,6 @@
 import { isObject, type JsonObject } from '../model/json.ts';
 import { referred } from './permits.ts';
-import { merged } from './sample.ts';
+import { merged } from './schema-parts.ts';
 
 /** A schema with what it refers to and is made of (`$ref`, `allOf`) in one; what comes round is left out. */
 export function flatSchema(root: JsonObject, given: JsonObject, seen: ReadonlySet<string> = new Set()): JsonObject {

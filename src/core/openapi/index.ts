@@ -21,7 +21,8 @@ export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type Op
 export { viewOperation } from './operation-view.ts';
 export { flatSchema } from './flat.ts';
 export { fitsPattern, isOf, permits, referred } from './permits.ts';
-export { merged, sampleOf, typeOf, type Fill } from './sample.ts';
+export { sampleOf, type Fill } from './sample.ts';
+export { merged, typeOf } from './schema-parts.ts';
 export { bundled, CHOICES, NAMED, replySchema } from './schema.ts';
 export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';
 export { ownServer, serversOf, type Server } from './servers.ts';

@@ -1,7 +1,8 @@
-import RandExp from 'randexp';
-import { exactNumber, isObject, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { fitsPattern, permits, referred } from './permits.ts';
+import { Endless, fitted, numberIn, textIn, variant } from './sample-scalar.ts';
 import { CHOICES, NAMED } from './schema.ts';
+import { merged, typeOf } from './schema-parts.ts';
 
 /** `minimal`: what is required; `full`: whatever there is, as deep as it goes without coming round. */
 export type Fill = 'minimal' | 'full';
@@ -17,10 +18,6 @@ export interface SampleOptions {
 const MOST_VALUES = 20_000;
 const DEEPEST = 24;
 const MOST_PARTS = 200;
-const MOST_LETTERS = 100_000;
-
-/** There is no end to it, or it became too much: whoever can do without it, does. */
-class Endless extends Error {}
 
 /**
  * A value that a schema by itself allows (JSON Schema 2020-12, with the keywords of `lazySchema`): its own examples first,
@@ -257,168 +254,3 @@ function toldIn(here: JsonObject): Json[] {
 		one === undefined || one === null ? [] : [one]
 	);
 }
-
-/** The type that a schema asks for, or that its keywords speak of. */
-export function typeOf(here: JsonObject): string {
-	const [type] = [here.type ?? []].flat().filter((one) => one !== 'null');
-	if (typeof type === 'string') return type;
-	if (here.type !== undefined) return 'null';
-	const has = (...keys: string[]) => keys.some((key) => here[key] !== undefined);
-	if (has('properties', 'required', 'additionalProperties', 'minProperties', 'patternProperties')) return 'object';
-	if (has('items', 'prefixItems', 'minItems', 'uniqueItems', 'contains')) return 'array';
-	if (has('minimum', 'maximum', 'exclusiveMinimum', 'exclusiveMaximum', 'multipleOf')) return 'number';
-	return 'string';
-}
-
-/** What is said of a value by two schemas, in one. */
-export function merged(a: JsonObject, b: JsonObject): JsonObject {
-	const out: JsonObject = { ...a };
-	for (const [key, value] of Object.entries(b)) {
-		const before = out[key];
-		if (before === undefined) out[key] = value;
-		else if (key === 'properties' && isObject(before) && isObject(value)) {
-			const all: JsonObject = { ...(before as JsonObject) };
-			for (const [name, schema] of Object.entries(value as JsonObject)) {
-				const other = all[name];
-				all[name] =
-					other === undefined || other === true || same(other, schema)
-						? schema
-						: other === false || schema === false
-							? false
-							: ({ allOf: [other, schema] } as JsonObject);
-			}
-			out[key] = all;
-		} else if (key === 'required' && Array.isArray(before) && Array.isArray(value))
-			out[key] = [...new Set([...before, ...value])];
-		else if (key === 'enum' && Array.isArray(before) && Array.isArray(value))
-			out[key] = before.filter((one) => value.some((other) => same(one, other)));
-		else if (key === 'type') {
-			const [one, other] = [[before].flat(), [value].flat()];
-			const both = one.filter((type) => other.includes(type) || (type === 'integer' && other.includes('number')));
-			out[key] = both.length > 0 ? both : value;
-		} else if (/^(minimum|exclusiveMinimum|minLength|minItems|minProperties)$/.test(key))
-			out[key] = Number(before) > Number(value) ? before : value;
-		else if (/^(maximum|exclusiveMaximum|maxLength|maxItems|maxProperties)$/.test(key))
-			out[key] = Number(before) < Number(value) ? before : value;
-		else if (key === 'items' && isObject(before) && isObject(value)) out[key] = { allOf: [before, value] };
-		else if (key === 'additionalProperties' && before === false) out[key] = false;
-		else out[key] = value;
-	}
-	return out;
-}
-
-/** Values by the formats of JSON Schema 2020-12 section 7.3 and of OpenAPI; those that name hosts name none that exist (RFC 2606, 5737, 3849). */
-const FORMATS: Record<string, string> = {
-	'date-time': '2027-05-01T09:30:00Z',
-	date: '2027-05-01',
-	time: '09:30:00Z',
-	duration: 'P1D',
-	email: 'name@example.com',
-	'idn-email': 'name@example.com',
-	hostname: 'www.example.com',
-	'idn-hostname': 'www.example.com',
-	ipv4: '192.0.2.1',
-	ipv6: '2001:db8::1',
-	uri: 'https://www.example.com/',
-	url: 'https://www.example.com/',
-	iri: 'https://www.example.com/',
-	'uri-reference': '/path',
-	'iri-reference': '/path',
-	'uri-template': '/path/{id}',
-	uuid: '3f2504e0-4f89-41d3-9a0c-0305e82c3301',
-	'json-pointer': '/name',
-	'relative-json-pointer': '0',
-	regex: '[a-z]+',
-	byte: 'dGV4dA==',
-	password: 'Secret-1234'
-};
-
-function textIn(here: JsonObject): string {
-	const format = typeof here.format === 'string' ? FORMATS[here.format] : undefined;
-	const least = Math.max(0, Number(here.minLength ?? 0));
-	if (least > MOST_LETTERS) throw new Endless();
-	const pattern = typeof here.pattern === 'string' ? here.pattern : undefined;
-	if (pattern !== undefined && !(format !== undefined && fitsPattern(pattern, format))) return byPattern(pattern, here);
-	return fitted(format ?? (here.contentEncoding === 'base64' ? 'dGV4dA==' : 'text'), here);
-}
-
-/** A text made so long as it has to be. */
-function fitted(text: string, here: JsonObject): string {
-	const least = Math.max(0, Number(here.minLength ?? 0));
-	const most = typeof here.maxLength === 'number' ? here.maxLength : Infinity;
-	const letters = [...text];
-	while (letters.length < least) letters.push('text'[letters.length % 4]!);
-	return letters.slice(0, most).join('');
-}
-
-/** Texts by patterns and lengths: to make one takes a hundred times as long as all else of a value. */
-const byPatterns = new Map<string, string>();
-function byPattern(pattern: string, here: JsonObject): string {
-	const key = writeJson([pattern, here.minLength ?? null, here.maxLength ?? null]);
-	let text = byPatterns.get(key);
-	if (text === undefined) {
-		if (byPatterns.size > 2000) byPatterns.clear();
-		byPatterns.set(key, (text = madeByPattern(pattern, here)));
-	}
-	return text;
-}
-
-function madeByPattern(pattern: string, here: JsonObject): string {
-	const least = Number(here.minLength ?? 0);
-	const most = Number(here.maxLength ?? MOST_LETTERS);
-	let shortest: string | undefined;
-	// the shortest that fits first, of letters and digits; then longer ones, where so many letters are asked for
-	for (const plain of [true, false])
-		for (const times of [0, 1, least, most])
-			try {
-				const made = new RandExp(pattern, 'u');
-				made.max = Math.min(Math.max(1, times), 1000);
-				if (plain) for (const [from, to] of NO_LETTERS) made.defaultRange.subtract(from, to);
-				made.randInt = (from, to) => Math.min(to, from + times);
-				const text = made.gen();
-				if (!fitsPattern(pattern, text)) continue;
-				shortest ??= text;
-				if (text.length >= least && text.length <= most) return text;
-			} catch {
-				// what the library cannot read is left as it is
-			}
-	return shortest ?? fitted('text', here);
-}
-/** What is neither letter nor digit in ASCII. */
-const NO_LETTERS = [
-	[32, 47],
-	[58, 64],
-	[91, 96],
-	[123, 126]
-] as const;
-
-/** Another text that differs at its end, where it can. */
-const variant = (value: Json, n: number): string => (n === 0 ? String(value) : `${String(value)}${n}`);
-
-function numberIn(here: JsonObject): Json {
-	const whole = [here.type].flat().includes('integer') && !([here.type].flat() as Json[]).includes('number');
-	const numeric = (key: string): number | undefined => {
-		const value = here[key];
-		return value === undefined || value === null || typeof value === 'boolean' ? undefined : Number(value);
-	};
-	const step = numeric('multipleOf');
-	const unit = step ?? (whole ? 1 : 0.5);
-	const above = numeric('exclusiveMinimum');
-	const below = numeric('exclusiveMaximum');
-	let low = numeric('minimum') ?? -Infinity;
-	if (above !== undefined) low = Math.max(low, above + (whole || step ? unit : smallest(above, below)));
-	let high = numeric('maximum') ?? Infinity;
-	if (below !== undefined) high = Math.min(high, below - (whole || step ? unit : smallest(below, above)));
-	let value = Math.min(Math.max(1, low), high);
-	const grain = step ?? (whole ? 1 : undefined);
-	if (grain) {
-		value = Math.ceil(value / grain) * grain;
-		if (value > high) value = Math.floor(high / grain) * grain;
-		// 0.3 and not 0.30000000000000004
-		value = Number(value.toFixed(12));
-	}
-	return Number.isSafeInteger(value) || !Number.isInteger(value) ? value : exactNumber(String(value));
-}
-/** A little, between two limits. */
-const smallest = (a: number, b: number | undefined): number =>
-	b === undefined || !Number.isFinite(b) ? 0.5 : Math.min(0.5, Math.abs(b - a) / 2);
