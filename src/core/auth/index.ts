@@ -12,15 +12,8 @@ export {
 } from './kind.ts';
 export { challengeOf, createFlow, type Flow, type FlowView, type Leg, type LegKey } from './oauth2/flow.ts';
 export { oauth1BaseString } from './oauth1.ts';
-export {
-	checkVector,
-	readyRecipes,
-	requestNames,
-	traceRecipe,
-	vectorRequest,
-	type Trace,
-	type TracedLine,
-	type VectorVerdict
-} from './recipe.ts';
+export { requestNames, traceRecipe, type Trace, type TracedLine } from './recipe.ts';
+export { readyRecipes } from './recipe/ready.ts';
+export { checkVector, vectorRequest, type VectorVerdict } from './recipe/vector.ts';
 export { createTokenKeeper, type Token, type TokenKeeper } from './token.ts';
 export { usernameDigest } from './ws-security.ts';

@@ -44,16 +44,9 @@ export {
 export { readRelated, withoutXop, type RelatedPart } from './related.ts';
 export { compareDefinitions } from './compare.ts';
 export { gatherDefinition, locationsOf, OTHER_HOST, type GivenFile } from './gather.ts';
-export {
-	nameFrom,
-	idOf,
-	planImport,
-	sourceOf,
-	readSource,
-	SOURCE_FILE,
-	soapStep,
-	type ImportOrder
-} from './to-collection.ts';
+export { planImport, soapStep, type ImportOrder } from './to-collection.ts';
+export { idOf, nameFrom } from './names.ts';
+export { readSource, SOURCE_FILE, sourceOf } from './source.ts';
 export { xmlFileText } from './shelf.ts';
 export { patchEnvelope, withValue } from './patch.ts';
 export { prettyXml } from './pretty.ts';

@@ -1,7 +1,7 @@
 import type { Workspace } from '../project/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { DefinitionPlan, Offer } from '../model/definition-plan.ts';
-import { isObject, parseJsonPlainly } from '../model/json.ts';
+import { isObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { parseSoap } from './spec.ts';
 import { compareDefinitions } from './compare.ts';
@@ -10,27 +10,10 @@ import { mainsAmong, type GivenFile } from './gather.ts';
 import { modelOf } from './model.ts';
 import type { PlainOperation } from './wsdl/index.ts';
 import { readable, sampleElement, sampleValues } from './sample.ts';
-import { utf8 } from '../values/index.ts';
 import { xmlFileText } from './shelf.ts';
+import { sourceOf, SOURCE_FILE } from './source.ts';
 import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl/index.ts';
-
-/** `RecordPassage` as an id: record-passage. */
-export const idOf = (name: string): string =>
-	name
-		.replace(/([a-z\d])([A-Z])/g, '$1-$2')
-		.replace(/([A-Z]+)([A-Z][a-z])/g, '$1-$2')
-		.toLowerCase()
-		.replace(/[^a-z\d_.-]+/g, '-')
-		.replace(/^[^a-z\d_]+|-+$/g, '') || 'operation';
-
-/** A name for files out of any text. */
-export const nameFrom = (text: string): string =>
-	text
-		.replace(/^.*[\\/]/, '')
-		.replace(/\.(wsdl|xml|zip|json|ya?ml)$/i, '')
-		.toLowerCase()
-		.replace(/[^a-z\d-]+/g, '-')
-		.replace(/^-+|-+$/g, '') || 'service';
+import { idOf, nameFrom } from './names.ts';
 
 interface Given {
 	name: string;
@@ -343,27 +326,6 @@ function plainMaking(
 			};
 		}
 	};
-}
-
-/** The file beside a definition that says where it is from. */
-export const SOURCE_FILE = 'source.json';
-
-/** The file that says where a definition was fetched from. */
-export const sourceOf = (address: string, connection: string): Uint8Array =>
-	// who somebody is does not belong into a file
-	utf8(
-		`${JSON.stringify({ address: address.replace(/\/\/[^/@]*@/, '//'), ...(connection ? { connection } : {}) }, null, '\t')}\n`
-	);
-
-/** Where a definition was fetched from; undefined when that is not known. */
-export function readSource(bytes: Uint8Array | undefined): { address: string; connection: string } | undefined {
-	try {
-		const value: unknown = bytes && parseJsonPlainly(xmlFileText(bytes));
-		if (!isObject(value) || typeof value.address !== 'string') return undefined;
-		return { address: value.address, connection: typeof value.connection === 'string' ? value.connection : '' };
-	} catch {
-		return undefined;
-	}
 }
 
 /** What is to be imported. Paths of files are relative to each other. */
