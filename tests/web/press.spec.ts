@@ -123,6 +123,44 @@ test('rows that come late leave what is being typed where it is', async ({ page,
 	await expect(field).toContainText('$uppercase(');
 });
 
+test('names that come late leave a list that is open as it is, and the next letter offers them', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('steady');
+	let answer = () => {};
+	const held = new Promise<void>((resolve) => (answer = resolve));
+	await page.route('**/resolve?*', async (route) => {
+		const reply = await route.fetch();
+		await held;
+		await route.fulfill({ response: reply });
+	});
+	await page.goto(`${url}/values`);
+	const field = page.getByRole('textbox', { name: 'An expression to try' });
+	await field.click();
+	await field.pressSequentially('$upperc');
+	const option = page.getByRole('option', { name: '$uppercase(text)' });
+	await expect(option).toBeVisible();
+	await page.evaluate(() => {
+		const changes: MutationRecord[] = [];
+		const observer = new MutationObserver((found) => changes.push(...found));
+		observer.observe(document.querySelector('.cm-tooltip-autocomplete')!, {
+			subtree: true,
+			childList: true,
+			attributes: true
+		});
+		Object.assign(window, { changes });
+	});
+	answer();
+	await expect(page.getByText('everything resolves')).toBeVisible();
+	// a press on what is drawn anew would go nowhere
+	expect(await page.evaluate(() => (window as unknown as { changes: unknown[] }).changes.length)).toBe(0);
+	await option.click();
+	await field.pressSequentially('$env.cl');
+	await page.getByRole('option', { name: /\$env\.clerk/ }).click();
+	await expect(field).toContainText('$uppercase($env.clerk');
+});
+
 test('names that come late are offered to what was typed before', async ({ page, bench }) => {
 	const url = await bench.project('names');
 	let answer = () => {};

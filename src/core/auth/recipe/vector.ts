@@ -91,6 +91,16 @@ export async function checkVector(given: JsonObject, evaluator: Evaluator): Prom
 					: ''
 	};
 	const trace = await traceRecipe(given, vectorRequest(vector), { evaluator, scope });
+	const first = firstDifference(trace, expect);
+	return {
+		...trace,
+		agrees: first === undefined && trace.error === undefined,
+		...(first === undefined ? {} : { first })
+	};
+}
+
+/** Marks the lines that are as expected; the name of the first line or result that is not. @throws HeronError auth.vector */
+function firstDifference(trace: Trace, expect: Record<string, unknown>): string | undefined {
 	const left = new Map(Object.entries(expect).map(([name, value]) => [name, String(value)]));
 	let first: string | undefined;
 	for (const line of trace.lines) {
@@ -114,11 +124,7 @@ export async function checkVector(given: JsonObject, evaluator: Evaluator): Prom
 		});
 	if (Object.keys(expect).length === 0)
 		throw new HeronError('auth.vector', { detail: 'it expects nothing: name a line and the value it should have' });
-	return {
-		...trace,
-		agrees: first === undefined && trace.error === undefined,
-		...(first === undefined ? {} : { first })
-	};
+	return first;
 }
 
 const plainOf = (value: Json | undefined): string => (typeof value === 'string' ? value : writeJson(value ?? null));

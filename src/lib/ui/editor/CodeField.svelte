@@ -14,10 +14,10 @@
 	import { Compartment, EditorState, type Extension } from '@codemirror/state';
 	import { EditorView, keymap, lineNumbers, placeholder as placeholderOf } from '@codemirror/view';
 	import { untrack } from 'svelte';
-	import { completeNames } from './complete.ts';
+	import { completeNames, sameNames } from './complete.ts';
 	import { colours, look } from './look.ts';
 	import { expressionMarks } from './marks.ts';
-	import { useEvaluate, useNames } from './names.svelte.ts';
+	import { useEvaluate, useNames, type NameHint } from './names.svelte.ts';
 
 	let {
 		value,
@@ -122,15 +122,15 @@
 		const current = view?.state.doc.toString();
 		if (view && next !== current) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: next } });
 	});
-	// names may come while somebody is typing one: what is offered then is offered with them
-	let known: string | undefined;
+	// names may come while somebody is typing one, and are offered then; a list that is open stays: somebody may press in it
+	let known: readonly NameHint[] | undefined;
 	$effect(() => {
 		if (!focused) return void (known = undefined);
-		const now = names()
-			.map(({ name }) => name)
-			.join('\n');
-		if (known !== undefined && known !== now && view && /\$[\w.]+$/.test(textBefore(view.state))) startCompletion(view);
+		const now = names();
+		const more = known !== undefined && !sameNames(known, now);
 		known = now;
+		if (!more || !view || completionStatus(view.state) === 'active') return;
+		if (/\$[\w.]+$/.test(textBefore(view.state))) startCompletion(view);
 	});
 	$effect(() => {
 		const next = label;

@@ -2,6 +2,9 @@ import { functions, languageFunctions } from '#core/values/index.ts';
 import type { Completion, CompletionContext, CompletionResult } from '@codemirror/autocomplete';
 import type { NameHint } from './names.svelte.ts';
 
+export const sameNames = (some: readonly NameHint[], others: readonly NameHint[]): boolean =>
+	some === others || (some.length === others.length && some.every(({ name }, at) => name === others[at]!.name));
+
 const signature = ({ name, takes }: { name: string; takes: string[] }): string => `$${name}(${takes.join(', ')})`;
 
 /** What a function is for, beside the list. */
@@ -72,5 +75,11 @@ export const completeNames =
 			detail,
 			apply: begins ? `$${name}}` : `$${name}`
 		}));
-		return { from: word.from, options: [...options, ...functionHints], validFor: /^\$[\w.]*$/ };
+		const asked = names();
+		return {
+			from: word.from,
+			options: [...options, ...functionHints],
+			// of names that came since, the next letter tells
+			validFor: (text) => /^\$[\w.]*$/.test(text) && sameNames(asked, names())
+		};
 	};
