@@ -1,4 +1,4 @@
-import type { Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import { drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
 
 /** Presses and lets go, with something in between. */
@@ -123,11 +123,8 @@ test('rows that come late leave what is being typed where it is', async ({ page,
 	await expect(field).toContainText('$uppercase(');
 });
 
-test('names that come late leave a list that is open as it is, and the next letter offers them', async ({
-	page,
-	bench
-}) => {
-	const url = await bench.project('steady');
+/** The field to try expressions in, with the focus; the names that it completes come when they are let go. */
+async function tryBeforeNames(page: Page, url: string): Promise<{ field: Locator; answer: () => void }> {
 	let answer = () => {};
 	const held = new Promise<void>((resolve) => (answer = resolve));
 	await page.route('**/resolve?*', async (route) => {
@@ -138,6 +135,15 @@ test('names that come late leave a list that is open as it is, and the next lett
 	await page.goto(`${url}/values`);
 	const field = page.getByRole('textbox', { name: 'An expression to try' });
 	await field.click();
+	return { field, answer: () => answer() };
+}
+
+test('names that come late leave a list that is open as it is, and the next letter offers them', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('steady');
+	const { field, answer } = await tryBeforeNames(page, url);
 	await field.pressSequentially('$upperc');
 	const option = page.getByRole('option', { name: '$uppercase(text)' });
 	await expect(option).toBeVisible();
@@ -163,16 +169,7 @@ test('names that come late leave a list that is open as it is, and the next lett
 
 test('names that come late are offered to what was typed before', async ({ page, bench }) => {
 	const url = await bench.project('names');
-	let answer = () => {};
-	const held = new Promise<void>((resolve) => (answer = resolve));
-	await page.route('**/resolve?*', async (route) => {
-		const reply = await route.fetch();
-		await held;
-		await route.fulfill({ response: reply });
-	});
-	await page.goto(`${url}/values`);
-	const field = page.getByRole('textbox', { name: 'An expression to try' });
-	await field.click();
+	const { field, answer } = await tryBeforeNames(page, url);
 	await field.press('$');
 	const list = page.getByRole('listbox', { name: 'Completions' });
 	await expect(list).toBeVisible();
