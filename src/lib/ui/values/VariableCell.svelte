@@ -30,7 +30,10 @@
 	let writing: { text: string; caret: number } | undefined = $state();
 
 	// a row that is scrolled out of sight takes what was written along
-	onDestroy(() => writing && matrix.set(name, column, writing.text));
+	onDestroy(() => {
+		// but one that is gone, with its variable, does not bring it back
+		if (writing && matrix.names.includes(name)) matrix.set(name, column, writing.text);
+	});
 
 	function move(event: KeyboardEvent & { currentTarget: HTMLInputElement }) {
 		const { currentTarget: cell, key } = event;
