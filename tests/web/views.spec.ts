@@ -129,6 +129,7 @@ test('what is not there is said, with a way back', async ({ page, bench }) => {
 	await expect(page.getByRole('heading', { name: /collections\/no-such\.yaml was not found/ })).toBeVisible();
 	await page.getByRole('link', { name: 'to the start' }).click();
 	await expect(page.getByRole('heading', { name: 'Collections' })).toBeVisible();
+	await page.locator('[inert]').waitFor({ state: 'detached' });
 });
 
 test('find goes to a step', async ({ page, bench }) => {
