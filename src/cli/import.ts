@@ -143,8 +143,8 @@ export async function importDefinition(io: Io, given: string, flags: Flags): Pro
 	let plans = planDefinitions(order);
 	const offers = plans.flatMap((plan) => plan.offers);
 	const choose = offers.length > 0 ? chosenBy(offers, flags) : undefined;
-	const mend = flags.mend === true ? ('all' as const) : undefined;
-	if (choose || mend) plans = planDefinitions({ ...order, ...(choose ? { choose } : {}), ...(mend ? { mend } : {}) });
+	const fix = flags.mend === true ? ('all' as const) : undefined;
+	if (choose || fix) plans = planDefinitions({ ...order, ...(choose ? { choose } : {}), ...(fix ? { fix } : {}) });
 	for (const plan of plans) {
 		for (const { file, line, message } of plan.problems) io.err(`warning: ${file}:${line}: ${message}\n`);
 		if (flags.rehearse !== true) write(folder, plan);
@@ -217,7 +217,7 @@ function tell(io: Io, plan: DefinitionPlan): void {
 		io.out(
 			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${level && level !== 'harmless' ? `, ${level}` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
 		);
-	for (const { label, steps, chosen } of plan.mends)
+	for (const { label, steps, chosen } of plan.fixes)
 		io.out(
 			`  ${chosen ? 'mended' : 'mend'.padEnd(6)}    ${label}: ${few(steps)}${chosen ? '' : ' (--mend does so)'}\n`
 		);

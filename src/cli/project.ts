@@ -36,7 +36,7 @@ export function writeDocuments(folder: ProjectFolder, writes: readonly { path: s
 
 export const listProblems = (io: Io, problems: Problem[], word = ''): void => {
 	for (const problem of problems)
-		io.err(`${word}${problemLine(problem)}${problem.mend ? ` (${problem.mend.label})` : ''}\n`);
+		io.err(`${word}${problemLine(problem)}${problem.fix ? ` (${problem.fix.label})` : ''}\n`);
 };
 
 /** @throws HeronError project.invalid when files are wrong */

@@ -41,7 +41,7 @@ export function targetOf(io: Io, server: string, project: string): Target {
 	};
 }
 
-/** Sends a batch. @throws Refused for what another try does not mend, any other error for what it may */
+/** Sends a batch. @throws Refused for what another try does not fix, any other error for what it may */
 async function send({ address, headers }: Target, body: string): Promise<{ number: number }> {
 	const reply = await fetch(address, { method: 'POST', headers, body, signal: AbortSignal.timeout(TIMEOUT_MS) });
 	const text = await reply.text();

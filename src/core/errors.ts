@@ -14,8 +14,8 @@ export interface Problem extends Place {
 	message: string;
 	/** Keys and indexes from the document's root to the value. */
 	path: (string | number)[];
-	/** A change of the same file that certainly mends it; a value that is left out is taken away. */
-	mend?: { label: string; edits: { path: (string | number)[]; value?: Json }[] };
+	/** A change of the same file that certainly fixes it; a value that is left out is taken away. */
+	fix?: { label: string; edits: { path: (string | number)[]; value?: Json }[] };
 }
 
 /**

@@ -337,7 +337,7 @@ describe('what steps can do', () => {
 	});
 });
 
-describe('wrong usage is 2, with the mend', () => {
+describe('wrong usage is 2, with the fix', () => {
 	test.each<[string, string[], string]>([
 		['an unknown command', ['rum'], 'there is no command "rum": did you mean "run"?'],
 		['an unknown option', ['run', '--parralel', '2'], 'unknown option --parralel: did you mean "parallel"?'],

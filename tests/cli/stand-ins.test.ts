@@ -145,7 +145,7 @@ describe('heron standins', () => {
 		],
 		['a project without any', { 'heron.yaml': 'heron: 1\n' }, ['standins'], 'stand-ins/ holds none'],
 		['a log that cannot be', board, ['standins', '--port', '0', '--log', 'no/such/place'], 'cannot be written']
-	])('%s is 2, with the mend', async (_, files, args, said) => {
+	])('%s is 2, with the fix', async (_, files, args, said) => {
 		const done = await heron(args, project(files));
 		expect(done.code).toBe(2);
 		expect(done.err).toContain(said);

@@ -664,13 +664,13 @@ describe('a project that holds definitions', () => {
 			(path) => (Object.hasOwn(files, path) ? new TextEncoder().encode(files[path]) : undefined)
 		);
 		const lines = (list: typeof workspace.problems) =>
-			list.map(({ file, line, message, mend }) => `${file}:${line ?? ''} ${message}${mend ? ` [${mend.label}]` : ''}`);
+			list.map(({ file, line, message, fix }) => `${file}:${line ?? ''} ${message}${fix ? ` [${fix.label}]` : ''}`);
 		return { problems: lines(workspace.problems), warnings: lines(workspace.definitionWarnings()) };
 	};
 	const step = (more: string) => `      - { id: a, send: "GET /moorings/{id}", path: { id: 1 }, ${more} }\n`;
 	const definition = { 'definitions/m.json': moorings('http://elsewhere.example/v1') };
 
-	it('says what compares a number as a text, by the definition, and how to mend it', () => {
+	it('says what compares a number as a text, by the definition, and how to fix it', () => {
 		const { problems, warnings } = told(
 			definition,
 			step('checks: [{ body: $.lengthMetres, equals: "12" }, { body: $.name, equals: x }]')

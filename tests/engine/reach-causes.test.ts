@@ -118,7 +118,7 @@ describe('versions of HTTP', () => {
 		const base = `${secure ? 'https' : 'http'}://127.0.0.1:${await listen(server as unknown as net.Server)}`;
 		const report = await check({ base, tls: trusted });
 		expect(told(report)).toBe('http.only2');
-		expect(stageOf(report).mends[0]!.edits).toEqual([{ file: 'connections/one.yaml', path: ['http'], value: version }]);
+		expect(stageOf(report).fixes[0]!.edits).toEqual([{ file: 'connections/one.yaml', path: ['http'], value: version }]);
 		expect((await check({ base, http: version, tls: trusted })).outcome).toBe('passed');
 	});
 });
@@ -142,7 +142,7 @@ describe('proxies', () => {
 			const proxy = kept(await startProxy({ scheme: 'basic', ...kind }));
 			const report = await check({ base: await api(), proxy: signed(proxy.port, 'wrong') }, others);
 			expect(told(report)).toBe('proxy.denied');
-			expect(stageOf(report).mends).toEqual([]);
+			expect(stageOf(report).fixes).toEqual([]);
 			expect(report.stages.map(({ key }) => key)).toHaveLength(7);
 		}
 	);
@@ -163,13 +163,13 @@ describe('proxies', () => {
 		);
 		const report = await check({ base, proxy: signed(proxy.port) }, others);
 		expect(told(report)).toBe('auth.unauthorized');
-		expect(stageOf(report).mends.map(({ label }) => label)).toEqual(['Sign in as clerk']);
+		expect(stageOf(report).fixes.map(({ label }) => label)).toEqual(['Sign in as clerk']);
 	});
 	test('a proxy’s 403 over http, and the API’s', async () => {
 		const strict = kept(await startProxy({ always: 403 }));
 		const report = await check({ base: await api(), proxy: `http://127.0.0.1:${strict.port}` });
 		expect(told(report)).toBe('proxy.refused');
-		expect(stageOf(report).mends[0]!.label).toBe('Reach 127.0.0.1 without the proxy');
+		expect(stageOf(report).fixes[0]!.label).toBe('Reach 127.0.0.1 without the proxy');
 		const open = kept(await startProxy());
 		const base = await answering((_, response) => void response.writeHead(403).end());
 		expect(told(await check({ base, proxy: `http://127.0.0.1:${open.port}` }))).toBe('auth.forbidden');
@@ -192,7 +192,7 @@ describe('proxies', () => {
 			const base = scheme === 'http' ? await api() : at('gatehouse');
 			const plain = await check({ base, tls: trusted, proxy: `http://127.0.0.1:${proxy.port}` });
 			expect(told(plain)).toBe('proxy.isTls');
-			const { value } = stageOf(plain).mends[0]!.edits[0]!;
+			const { value } = stageOf(plain).fixes[0]!.edits[0]!;
 			expect(value).toBe(`https://127.0.0.1:${proxy.port}`);
 			expect((await check({ base, tls: trusted, proxy: value as string })).outcome).toBe('passed');
 		}
@@ -277,7 +277,7 @@ describe('addresses', () => {
 			}
 		);
 		expect(told(report)).toBe('http.redirect');
-		const edits = stageOf(report).mends.flatMap((mend) => mend.edits);
+		const edits = stageOf(report).fixes.flatMap((fix) => fix.edits);
 		expect(edits.map((edit) => [edit.file, edit.value])).toEqual(file ? [[file, value!.replace('BASE', base)]] : []);
 	});
 	test('a redirect to another host changes the variable’s beginning, and leaves what follows', async () => {
@@ -289,7 +289,7 @@ describe('addresses', () => {
 			{ base: '{$env.api}/v1' },
 			{ environments: { local: { variables: { api: here } } }, environment: 'local', path: 'gauges?limit=1' }
 		);
-		expect(stageOf(report).mends[0]!.edits).toEqual([
+		expect(stageOf(report).fixes[0]!.edits).toEqual([
 			{ file: 'environments/local.yaml', path: ['variables', 'api'], value: there }
 		]);
 	});

@@ -575,23 +575,23 @@ describe('a check as a whole', () => {
 		['tls.selfSigned', { base: 'gatehouse-self-signed' }, ['tls', 'authorities']],
 		['tls.wrongName', { base: 'gatehouse-other-name', tls: trusted }, ['tls', 'name']],
 		['tls.missingIntermediate', { base: 'gatehouse-incomplete', tls: trusted }, ['tls', 'authorities']]
-	])('%s offers a change of the connection that mends it', async (code, { base, ...rest }, path) => {
+	])('%s offers a change of the connection that fixes it', async (code, { base, ...rest }, path) => {
 		const connection = { base: at(base), ...rest };
 		const report = await check(connection);
 		const stage = report.stages.find((one) => one.code === code)!;
-		const [mend] = stage.mends;
-		expect(mend!.edits.some((edit) => edit.path.join('.').startsWith(path.join('.')))).toBe(true);
+		const [fix] = stage.fixes;
+		expect(fix!.edits.some((edit) => edit.path.join('.').startsWith(path.join('.')))).toBe(true);
 		const { setIn } = await import('#core/model/path.ts');
 		let changed = connection as never;
-		for (const edit of mend!.edits) changed = setIn(changed, edit.path, edit.value) as never;
-		const given = Object.fromEntries((mend!.files ?? []).map((file) => [file.path, file.text]));
+		for (const edit of fix!.edits) changed = setIn(changed, edit.path, edit.value) as never;
+		const given = Object.fromEntries((fix!.files ?? []).map((file) => [file.path, file.text]));
 		const again = await check(changed, { files: given });
 		expect(again.stages.find((one) => one.key === 'tls')!.state).not.toBe('failed');
 	});
 	test('a base address without its scheme is given one, where it is written', async () => {
 		const bare = at('moorings').replace('http://', '');
 		const here = await check({ base: bare }, { wrong: true });
-		expect(here.stages[0]!.mends.map((mend) => [mend.label, mend.edits[0]!.value])).toEqual([
+		expect(here.stages[0]!.fixes.map((fix) => [fix.label, fix.edits[0]!.value])).toEqual([
 			['Begin it with https://', `https://${bare}`],
 			['Begin it with http://', `http://${bare}`]
 		]);
@@ -599,7 +599,7 @@ describe('a check as a whole', () => {
 			{ base: '{$env.host}/v1' },
 			{ environments: { local: { variables: { host: '127.0.0.1:9' } } }, environment: 'local' }
 		);
-		expect(there.stages[0]!.mends[0]!.edits[0]).toMatchObject({
+		expect(there.stages[0]!.fixes[0]!.edits[0]).toMatchObject({
 			file: 'environments/local.yaml',
 			value: 'https://127.0.0.1:9'
 		});
@@ -615,17 +615,17 @@ describe('a check as a whole', () => {
 				secrets: { word: WARDEN.password }
 			}
 		);
-		const { mends } = report.stages.find((stage) => stage.code === 'auth.unauthorized')!;
-		expect(mends.map((mend) => mend.label)).toEqual(['Sign in as warden']);
-		expect(mends[0]!.edits).toEqual([{ file: 'connections/one.yaml', path: ['credential'], value: 'warden' }]);
+		const { fixes } = report.stages.find((stage) => stage.code === 'auth.unauthorized')!;
+		expect(fixes.map((fix) => fix.label)).toEqual(['Sign in as warden']);
+		expect(fixes[0]!.edits).toEqual([{ file: 'connections/one.yaml', path: ['credential'], value: 'warden' }]);
 	});
-	test('what differs in the environment is mended there', async () => {
+	test('what differs in the environment is fixed there', async () => {
 		const report = await check(
 			{ base: 'https://127.0.0.1:9', environments: { staging: { base: at('gatehouse-self-signed') } } },
 			{ environments: { staging: { variables: {} } }, environment: 'staging' }
 		);
-		const [mend] = report.stages.find((one) => one.code === 'tls.selfSigned')!.mends;
-		expect(mend!.edits[0]!.path.slice(0, 2)).toEqual(['environments', 'staging']);
+		const [fix] = report.stages.find((one) => one.code === 'tls.selfSigned')!.fixes;
+		expect(fix!.edits[0]!.path.slice(0, 2)).toEqual(['environments', 'staging']);
 	});
 	test('the address with a secret in it is masked everywhere', async () => {
 		const report = await check({ base: `${at('mirror')}/{$secret.key}` }, { secrets: { key: 'canary-in-the-path' } });

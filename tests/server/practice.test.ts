@@ -90,7 +90,7 @@ describe('a practice run', () => {
 			'address: base is http://127.0.0.1:N, which only this machine knows',
 			'history: a first build has no earlier runs: all that fails counts as new'
 		]);
-		expect(findings[0]!.mend).toContain('HERON_SECRET_GATE_KEY');
+		expect(findings[0]!.fix).toContain('HERON_SECRET_GATE_KEY');
 	});
 	test('without a secret it ends as the build would: before anything is sent', async () => {
 		asked.length = 0;

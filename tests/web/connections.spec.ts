@@ -4,7 +4,7 @@ import { accessible, expect, saved, test, write } from './fixtures.ts';
 const stage = (name: string) => ({ name, exact: true });
 
 test.describe('a reach check that fails is mended by a click', () => {
-	const mends = [
+	const fixes = [
 		{
 			what: 'an authority that nobody trusts',
 			standin: 'gatehouse-self-signed',
@@ -30,7 +30,7 @@ test.describe('a reach check that fails is mended by a click', () => {
 			written: /min: "?1\.[01]"?/
 		}
 	];
-	for (const { what, standin, more, finding, button, written } of mends) {
+	for (const { what, standin, more, finding, button, written } of fixes) {
 		test(what, async ({ page, bench }) => {
 			const name = `mend-${standin}`;
 			const url = await bench.project(name, {

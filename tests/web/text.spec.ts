@@ -41,7 +41,7 @@ test('a file as text: keys are completed, slips are mended in their place, and t
 	await page.getByRole('option', { name: 'harbour' }).click();
 	await expect(text).toContainText('connection: harbour');
 	await expect(page.getByRole('list', { name: 'Problems' })).toBeHidden();
-	// a slip is told where it is, and mended by a press
+	// a slip is told where it is, and fixed by a press
 	await page.keyboard.press('Enter');
 	await page.keyboard.type('titel: Into the lock');
 	const problems = page.getByRole('list', { name: 'Problems' });

@@ -131,7 +131,7 @@ export function planWorkflows(given: ImportOrder, document: GivenFile): Definiti
 		),
 		added: [...idOf.values()],
 		operations: [...used].map((key) => ({ key, version: '', doc: '', wants: [] })),
-		mends: [],
+		fixes: [],
 		missing: [],
 		problems
 	};

@@ -28,7 +28,7 @@ import {
 	type ImportOrder
 } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
-import { mendsOf, type StepMend } from './mends.ts';
+import { fixesOf, type StepFix } from './fixes.ts';
 import { makingsOf, proofOf, scenarioOf, type Making } from './scenarios.ts';
 import { connectionFor, credentialsFor, environmentsWith, type Wanted } from './services.ts';
 
@@ -74,11 +74,11 @@ export function planDocuments(given: ImportOrder, documents: GivenFile[]): Defin
 		const own = documents.length === 1 ? name : nameFrom(file);
 		const told = documentWarnings(opened);
 		const made = collect({ ...given, name: own, document: opened, operations, before });
-		const mended = mend({ ...given, document: opened, operations, before }, file, made.writes);
+		const fixed = fix({ ...given, document: opened, operations, before }, file, made.writes);
 		return {
 			...{ name: own, file, files: index === 0 ? files : [], bound: [] },
 			...made,
-			...mended,
+			...fixed,
 			operations: operations.map((one) => ({
 				key: nameOf(one),
 				version: '',
@@ -258,15 +258,15 @@ function changesOf(
 }
 
 /** The changes of steps that would make them fit, those that are chosen made in the documents that are written. */
-function mend(
-	{ workspace, operations, before, valueOf, mend: wanted }: Collecting,
+function fix(
+	{ workspace, operations, before, valueOf, fix: wanted }: Collecting,
 	file: string,
 	writes: DefinitionPlan['writes']
-): Pick<DefinitionPlan, 'writes' | 'mends'> {
-	const offered = before.length > 0 ? mendsOf(before, operations) : new Map<string, StepMend[]>();
+): Pick<DefinitionPlan, 'writes' | 'fixes'> {
+	const offered = before.length > 0 ? fixesOf(before, operations) : new Map<string, StepFix[]>();
 	const values = new Map(writes.map(({ path, value }) => [path, value]));
-	const mends = new Map<string, DefinitionPlan['mends'][number]>();
-	if (offered.size === 0) return { writes, mends: [] };
+	const fixes = new Map<string, DefinitionPlan['fixes'][number]>();
+	if (offered.size === 0) return { writes, fixes: [] };
 	for (const { name, scenarios } of workspace.collections.values()) {
 		const path = `collections/${name}.yaml`;
 		scenarios.forEach(({ id, steps }, at) =>
@@ -281,15 +281,15 @@ function mend(
 					const next = edit(raw as JsonObject);
 					if (next === raw) continue;
 					const chosen = wanted === 'all' || (wanted?.includes(key) ?? false);
-					const told = mends.get(key) ?? { key, label, steps: [], chosen };
-					mends.set(key, told);
+					const told = fixes.get(key) ?? { key, label, steps: [], chosen };
+					fixes.set(key, told);
 					told.steps.push(`${name}/${id}/${step.id}`);
 					if (chosen) values.set(path, setIn(document!, place, next));
 				}
 			})
 		);
 	}
-	return { writes: [...values].map(([path, value]) => ({ path, value })), mends: [...mends.values()] };
+	return { writes: [...values].map(([path, value]) => ({ path, value })), fixes: [...fixes.values()] };
 }
 
 /** The worst that the changes of each operation mean for who calls it. */

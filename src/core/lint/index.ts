@@ -52,14 +52,14 @@ export function lintTypes(
 	for (const { at, raw } of stepsIn(value)) {
 		const types = typesOf(at);
 		const path: Path = ['scenarios', at[0], 'steps', at[1]];
-		for (const { at: below, values = {}, mend } of types ? typeSlips(raw, types, 'the definition') : [])
+		for (const { at: below, values = {}, fix } of types ? typeSlips(raw, types, 'the definition') : [])
 			out.push({
 				code: 'lint.comparedType',
 				message: messageOf('lint.comparedType', values),
 				file,
 				path: [...path, ...below],
-				...(mend
-					? { mend: { ...mend, edits: mend.edits.map((edit) => ({ ...edit, path: [...path, ...edit.path] })) } }
+				...(fix
+					? { fix: { ...fix, edits: fix.edits.map((edit) => ({ ...edit, path: [...path, ...edit.path] })) } }
 					: {})
 			});
 	}
@@ -70,8 +70,8 @@ export function lintTypes(
 export function lintCollection(file: string, value: unknown): Problem[] {
 	if (!isObject(value) || !Array.isArray(value.scenarios)) return [];
 	const out: Problem[] = [];
-	const add = (path: Path, code: MessageCode, values: Record<string, string | number> = {}, mend?: Problem['mend']) =>
-		out.push({ code, message: messageOf(code, values), file, path, ...(mend ? { mend } : {}) });
+	const add = (path: Path, code: MessageCode, values: Record<string, string | number> = {}, fix?: Problem['fix']) =>
+		out.push({ code, message: messageOf(code, values), file, path, ...(fix ? { fix } : {}) });
 	for (const [at, scenario] of (value.scenarios as unknown[]).entries()) {
 		if (!isObject(scenario) || !Array.isArray(scenario.steps)) continue;
 		let unchecked: number | undefined;
@@ -86,9 +86,9 @@ export function lintCollection(file: string, value: unknown): Problem[] {
 			const looks = step.until !== undefined || send.checks.some((check) => !check.off);
 			if (!step.off) unchecked = looks ? undefined : (unchecked ?? index);
 			for (const rule of stepRules) {
-				for (const { at: below, values, mend } of rule.find({ ...step, send }, raw as JsonObject)) {
-					const edits = mend?.edits.map((edit) => ({ ...edit, path: [...path, ...edit.path] }));
-					add([...path, ...below], rule.code, values, mend && { label: mend.label, edits: edits! });
+				for (const { at: below, values, fix } of rule.find({ ...step, send }, raw as JsonObject)) {
+					const edits = fix?.edits.map((edit) => ({ ...edit, path: [...path, ...edit.path] }));
+					add([...path, ...below], rule.code, values, fix && { label: fix.label, edits: edits! });
 				}
 			}
 		}

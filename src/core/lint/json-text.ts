@@ -47,12 +47,12 @@ const errorOf = (text: string): { message: string; position: number } | undefine
 };
 
 /**
- * What is wrong with JSON text that holds expressions: line and column from 1, and the text mended when one comma does it.
+ * What is wrong with JSON text that holds expressions: line and column from 1, and the text fixed when one comma does it.
  * @returns undefined when nothing is, or when an expression itself cannot be read
  */
 export function jsonFault(
 	text: string
-): { message: string; line: number; column: number; mended?: { text: string; label: string } } | undefined {
+): { message: string; line: number; column: number; fixed?: { text: string; label: string } } | undefined {
 	const plain = withoutExpressions(text);
 	const error = plain === undefined ? undefined : errorOf(plain);
 	if (plain === undefined || !error) return undefined;
@@ -70,11 +70,11 @@ export function jsonFault(
 	if (valid(added))
 		return {
 			...place,
-			mended: { text: added, label: `put a comma at the end of line ${text.slice(0, end).split('\n').length}` }
+			fixed: { text: added, label: `put a comma at the end of line ${text.slice(0, end).split('\n').length}` }
 		};
 	if (before.trimEnd().endsWith(',')) {
 		const less = text.slice(0, end - 1) + text.slice(end);
-		if (valid(less)) return { ...place, mended: { text: less, label: 'take the last comma out' } };
+		if (valid(less)) return { ...place, fixed: { text: less, label: 'take the last comma out' } };
 	}
 	return place;
 }

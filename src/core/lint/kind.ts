@@ -4,8 +4,8 @@ import type { Json, JsonObject } from '../model/json.ts';
 
 type Path = (string | number)[];
 
-/** A change that certainly mends a finding: values at paths below what was looked at; undefined takes one away. */
-interface LintMend {
+/** A change that certainly fixes a finding: values at paths below what was looked at; undefined takes one away. */
+interface LintFix {
 	label: string;
 	edits: { path: Path; value?: Json }[];
 }
@@ -15,7 +15,7 @@ export interface Finding {
 	/** Where, below the step. */
 	at: Path;
 	values?: Record<string, string | number>;
-	mend?: LintMend;
+	fix?: LintFix;
 }
 
 /** One thing that is looked for in a step that sends. */

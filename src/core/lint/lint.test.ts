@@ -19,11 +19,11 @@ describe('each rule', () => {
 	});
 	test.each(
 		stepRules.flatMap(({ code, example }) =>
-			find(example).some((one) => one.code === code && one.mend) ? [[code, example] as const] : []
+			find(example).some((one) => one.code === code && one.fix) ? [[code, example] as const] : []
 		)
 	)('the mend of %s takes it away', (code, example) => {
 		let value: Json = collection({ ...checked, ...example });
-		for (const { path, value: next } of find(example).find((one) => one.code === code)!.mend!.edits)
+		for (const { path, value: next } of find(example).find((one) => one.code === code)!.fix!.edits)
 			value = setIn(value, path, next);
 		expect(lintCollection('collections/c.yaml', value).map((one) => one.code)).not.toContain(code);
 	});
@@ -127,9 +127,9 @@ describe('what is meant is left alone', () => {
 	});
 });
 
-test('two slashes are found at the start too, and mended', () => {
+test('two slashes are found at the start too, and fixed', () => {
 	const [found] = find({ send: 'GET //a//b?x=//' });
-	expect(found!.mend!.edits[0]!.value).toBe('GET /a/b?x=//');
+	expect(found!.fix!.edits[0]!.value).toBe('GET /a/b?x=//');
 });
 
 describe('JSON in a body', () => {
@@ -149,10 +149,10 @@ describe('JSON in a body', () => {
 		],
 		['what a comma does not mend', '{ "a": nope }', 'line 1', undefined],
 		['an end that is missing', '{ "a": 1', 'line 1', undefined]
-	])('%s', (_, json, place, mended) => {
+	])('%s', (_, json, place, fixed) => {
 		const [found] = find({ send: 'POST /a', body: { json } });
 		expect(found!.message).toContain(place);
-		expect(found!.mend?.edits[0]!.value).toBe(mended);
+		expect(found!.fix?.edits[0]!.value).toBe(fixed);
 	});
 });
 
@@ -263,7 +263,7 @@ describe('a comparison with another type than the last reply has', () => {
 		total: 2
 	};
 	const types = typesIn(reply);
-	test.each<[title: string, step: JsonObject, at: string, mended: Json]>([
+	test.each<[title: string, step: JsonObject, at: string, fixed: Json]>([
 		[
 			'a number in quotes, in the path',
 			{ send: "GET /x?$filter=nights gt '3' and berth eq 'A'" },
@@ -297,12 +297,12 @@ describe('a comparison with another type than the last reply has', () => {
 			'checks.0.equals',
 			'7'
 		]
-	])('%s', (_, step, at, mended) => {
+	])('%s', (_, step, at, fixed) => {
 		const slips = typeSlips(step, types);
 		expect(slips.map((slip) => slip.at.join('.'))).toEqual([at]);
-		expect(slips[0]!.mend!.edits[0]!.value).toEqual(mended);
-		// once mended it is no slip
-		const after = setIn(step, slips[0]!.mend!.edits[0]!.path, slips[0]!.mend!.edits[0]!.value) as JsonObject;
+		expect(slips[0]!.fix!.edits[0]!.value).toEqual(fixed);
+		// once fixed it is no slip
+		const after = setIn(step, slips[0]!.fix!.edits[0]!.path, slips[0]!.fix!.edits[0]!.value) as JsonObject;
 		expect(typeSlips(after, types)).toEqual([]);
 	});
 	test.each<[string, JsonObject]>([

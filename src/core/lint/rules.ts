@@ -113,9 +113,9 @@ export const stepRules: readonly StepRule[] = [
 			if (/^\s*\{\$[^{}]*\}\s*$/.test(body.value)) return [];
 			const fault = jsonFault(body.value);
 			if (!fault) return [];
-			const { message, line, column, mended } = fault;
-			const mend = mended && { label: mended.label, edits: [{ path: ['body', 'json'], value: mended.text }] };
-			return [{ at: ['body', 'json'], values: { line, column, detail: message }, ...(mend ? { mend } : {}) }];
+			const { message, line, column, fixed } = fault;
+			const fix = fixed && { label: fixed.label, edits: [{ path: ['body', 'json'], value: fixed.text }] };
+			return [{ at: ['body', 'json'], values: { line, column, detail: message }, ...(fix ? { fix } : {}) }];
 		}
 	},
 	{
@@ -128,9 +128,9 @@ export const stepRules: readonly StepRule[] = [
 			if (/^\s*\{\$[^{}]*\}\s*$/.test(body.value) || body.value.trim() === '') return [];
 			const fault = xmlFault(body.value);
 			if (!fault) return [];
-			const { message, line, column, mended } = fault;
-			const mend = mended && { label: mended.label, edits: [{ path: ['body', 'xml'], value: mended.text }] };
-			return [{ at: ['body', 'xml'], values: { line, column, detail: message }, ...(mend ? { mend } : {}) }];
+			const { message, line, column, fixed } = fault;
+			const fix = fixed && { label: fixed.label, edits: [{ path: ['body', 'xml'], value: fixed.text }] };
+			return [{ at: ['body', 'xml'], values: { line, column, detail: message }, ...(fix ? { fix } : {}) }];
 		}
 	},
 	{
@@ -159,11 +159,11 @@ export const stepRules: readonly StepRule[] = [
 				if (fit(type)) {
 					if (body.kind !== 'multipart' || /boundary=/i.test(String(value))) return [];
 				}
-				const mend = {
+				const fix = {
 					label: 'leave it to the body',
 					edits: [{ path: ['headers'], ...optional(changed(raw, 'headers', at[1]!)) }]
 				};
-				return [{ at, values: { type: String(value), kind: body.kind }, mend }];
+				return [{ at, values: { type: String(value), kind: body.kind }, fix }];
 			});
 		}
 	},
@@ -177,9 +177,7 @@ export const stepRules: readonly StepRule[] = [
 				const near = HEADERS.find((one) => editDistance(one.toLowerCase(), name.toLowerCase()) === 1);
 				if (!near) return [];
 				const value = changed(raw, 'headers', at[1]!, near)!;
-				return [
-					{ at, values: { name, near }, mend: { label: `write ${near}`, edits: [{ path: ['headers'], value }] } }
-				];
+				return [{ at, values: { name, near }, fix: { label: `write ${near}`, edits: [{ path: ['headers'], value }] } }];
 			})
 	},
 	{
@@ -190,7 +188,7 @@ export const stepRules: readonly StepRule[] = [
 			if (!/(^|[^:])\/\//.test(pathOf(target).replace(/\{\$[^}]*\}/g, 'x'))) return [];
 			const [path = '', ...query] = target.split('?');
 			const tidy = [path.replace(/(^|[^:])\/{2,}/g, '$1/'), ...query].join('?');
-			return [{ at: ['send'], mend: { label: 'write one', edits: [{ path: ['send'], value: `${method} ${tidy}` }] } }];
+			return [{ at: ['send'], fix: { label: 'write one', edits: [{ path: ['send'], value: `${method} ${tidy}` }] } }];
 		}
 	},
 	{
@@ -205,7 +203,7 @@ export const stepRules: readonly StepRule[] = [
 			const value = `${method} ${target.replace(/[^\x21-\x7e]|["<>\\^`|]/gu, (c) => encodeURIComponent(c))}`;
 			const shown = [...new Set(strange)].map((c) => (c === ' ' ? 'a blank' : c)).join(' and ');
 			return [
-				{ at: ['send'], values: { shown }, mend: { label: 'write it encoded', edits: [{ path: ['send'], value }] } }
+				{ at: ['send'], values: { shown }, fix: { label: 'write it encoded', edits: [{ path: ['send'], value }] } }
 			];
 		}
 	},
@@ -224,11 +222,11 @@ export const stepRules: readonly StepRule[] = [
 				const twice = written.has(name) || seen.has(key);
 				seen.add(key);
 				if (!twice) return [];
-				const mend = {
+				const fix = {
 					label: 'take it out of the table',
 					edits: [{ path: ['query'], ...optional(changed(raw, 'query', at[1]!)) }]
 				};
-				return [{ at, values: { name }, mend }];
+				return [{ at, values: { name }, fix }];
 			});
 		}
 	},
@@ -292,8 +290,8 @@ export const stepRules: readonly StepRule[] = [
 			if (target.includes('{$')) return [];
 			return entriesOf(raw, 'path').flatMap(({ name, off, at }): Finding[] => {
 				if (off || holes.has(name)) return [];
-				const mend = { label: 'take it out', edits: [{ path: ['path'], ...optional(changed(raw, 'path', at[1]!)) }] };
-				return [{ at, values: { name }, mend }];
+				const fix = { label: 'take it out', edits: [{ path: ['path'], ...optional(changed(raw, 'path', at[1]!)) }] };
+				return [{ at, values: { name }, fix }];
 			});
 		}
 	},
@@ -315,11 +313,11 @@ export const stepRules: readonly StepRule[] = [
 				const first = !seen.has(key);
 				seen.add(key);
 				if (first) return [];
-				const mend = {
+				const fix = {
 					label: 'take the second out',
 					edits: [{ path: ['headers'], ...optional(changed(raw, 'headers', at[1]!)) }]
 				};
-				return [{ at, values: { name }, mend }];
+				return [{ at, values: { name }, fix }];
 			});
 		}
 	},

@@ -32,7 +32,7 @@ interface Slip {
 	is: string;
 	/** What the filter compares it with. */
 	as: string;
-	mended: string;
+	fixed: string;
 }
 const NUMBER_AS_TEXT = { is: 'a number', as: 'a text' };
 const TEXT_AS_NUMBER = { is: 'a text', as: 'a number' };
@@ -54,8 +54,8 @@ function slipsIn(
 		const inside = literal.slice(1, -1);
 		const start = match.index + whole.length - literal.length;
 		const replace = (next: string) => text.slice(0, start) + next + text.slice(start + literal.length);
-		if (quoted && is === 'number' && isNumber(inside)) out.push({ name, ...NUMBER_AS_TEXT, mended: replace(inside) });
-		if (!quoted && is === 'string') out.push({ name, ...TEXT_AS_NUMBER, mended: replace(quote + literal + quote) });
+		if (quoted && is === 'number' && isNumber(inside)) out.push({ name, ...NUMBER_AS_TEXT, fixed: replace(inside) });
+		if (!quoted && is === 'string') out.push({ name, ...TEXT_AS_NUMBER, fixed: replace(quote + literal + quote) });
 	}
 	return out;
 }
@@ -71,11 +71,11 @@ export function typeSlips(
 ): Finding[] {
 	const out: Finding[] = [];
 	const add = (slips: Slip[], at: (string | number)[]) => {
-		for (const { name, is, as, mended } of slips)
+		for (const { name, is, as, fixed } of slips)
 			out.push({
 				at,
 				values: { name, is, as, from },
-				mend: { label: `compare it with ${is}`, edits: [{ path: at, value: mended }] }
+				fix: { label: `compare it with ${is}`, edits: [{ path: at, value: fixed }] }
 			});
 	};
 	if (typeof raw.send === 'string') add(slipsIn(raw.send, WORDS, "'", types), ['send']);
@@ -107,7 +107,7 @@ export function typeSlips(
 		out.push({
 			at,
 			values: { name, ...slip, from },
-			mend: { label: `compare it with ${slip.is}`, edits: [{ path: at, value }] }
+			fix: { label: `compare it with ${slip.is}`, edits: [{ path: at, value }] }
 		});
 	}
 	for (const [name, selector] of Object.entries(isObject(raw.keep) ? raw.keep : {}))

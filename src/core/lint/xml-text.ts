@@ -30,7 +30,7 @@ const withoutSections = (text: string): string =>
  */
 export function xmlFault(
 	text: string
-): { message: string; line: number; column: number; mended?: { text: string; label: string } } | undefined {
+): { message: string; line: number; column: number; fixed?: { text: string; label: string } } | undefined {
 	const plain = withoutExpressions(text);
 	if (plain === undefined) return undefined;
 	// the parser would look for its end far away
@@ -38,8 +38,8 @@ export function xmlFault(
 	if (alone !== undefined) {
 		const before = plain.slice(0, alone);
 		const place = { line: before.split('\n').length, column: alone - before.lastIndexOf('\n') };
-		const mended = { text: `${text.slice(0, alone)}&amp;${text.slice(alone + 1)}`, label: 'write &amp;' };
-		return { message: 'a & stands for itself only as &amp;', ...place, mended };
+		const fixed = { text: `${text.slice(0, alone)}&amp;${text.slice(alone + 1)}`, label: 'write &amp;' };
+		return { message: 'a & stands for itself only as &amp;', ...place, fixed };
 	}
 	const parser = new SaxesParser({ xmlns: true, position: true });
 	let fault: { message: string; line: number; column: number } | undefined;

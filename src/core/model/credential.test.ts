@@ -76,7 +76,7 @@ describe('credentials', () => {
 			'kind: oauth2\ngrant: client-credentials\nissuer: sign-on\nclientId: a\nclientSecret: "{$secret.k}"\n',
 			/me\.yaml:4:\d+: a whole address is wanted, such as https:\/\/host\/path/
 		]
-	])('%s is said with its place and the mend', (_, text, message) => {
+	])('%s is said with its place and the fix', (_, text, message) => {
 		expect(credential(text).join('\n')).toMatch(message);
 	});
 	test('what is not there is named where it is spoken of', () => {

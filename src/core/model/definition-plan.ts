@@ -27,7 +27,7 @@ export interface Offer {
 }
 
 /** A change that can be made to steps. */
-export interface Mend {
+export interface Fix {
 	/** By which it is chosen. */
 	key: string;
 	label: string;
@@ -69,7 +69,7 @@ export interface DefinitionPlan {
 		steps: string[];
 	}[];
 	/** Changes of steps that make them fit what has changed. */
-	mends: Mend[];
+	fixes: Fix[];
 	missing: string[];
 	problems: { file: string; line: number; message: string }[];
 }

@@ -55,7 +55,7 @@ describe('every kind of file', () => {
 	});
 });
 
-describe('what is wrong is said with its place and the mend', () => {
+describe('what is wrong is said with its place and the fix', () => {
 	test.each<[string, string, string, string]>([
 		['YAML that does not parse', path, 'heron: 1\ntitle: "x\n', 'collections/x.yaml:3:1: this is not YAML'],
 		['a tab', path, 'heron: 1\nscenarios:\n\t- id: a\n', 'a tab cannot indent'],

@@ -1,6 +1,6 @@
 import { headerValue, isJsonType, mediaType, type Reply } from '../model/reply.ts';
 import { decodeText } from '../values/index.ts';
-import { found, type Mend, type Stage } from './stage.ts';
+import { found, type Fix, type Stage } from './stage.ts';
 import { saidIn } from './words.ts';
 
 /** What the first answer says of the address. Undefined when it is an answer of an API. */
@@ -19,8 +19,8 @@ export function judgeAnswer(reply: Reply, ms: number): Stage | undefined {
 			.map((one) => one.trim().toUpperCase())
 			.filter(Boolean);
 		const safe = allowed.filter((method) => method === 'HEAD' || method === 'OPTIONS');
-		const mends: Mend[] = safe.slice(0, 1).map((method) => ({ label: `Check with ${method}`, edits: [], method }));
-		return found('answer.method', { methods: allowed.join(', ') || 'none that it names' }, { ...more, mends });
+		const fixes: Fix[] = safe.slice(0, 1).map((method) => ({ label: `Check with ${method}`, edits: [], method }));
+		return found('answer.method', { methods: allowed.join(', ') || 'none that it names' }, { ...more, fixes });
 	}
 	if (status === 429) {
 		const after = headerValue(reply.headers, 'retry-after');

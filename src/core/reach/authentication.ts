@@ -1,6 +1,6 @@
 import { parseChallenges } from '../auth/index.ts';
 import { headerValue, headerValues, type Reply } from '../model/reply.ts';
-import { settingMend } from './mends.ts';
+import { settingFix } from './fixes.ts';
 import { found, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
 import { saidIn } from './words.ts';
@@ -45,16 +45,16 @@ export function judgeAuthentication(target: ReachTarget, reply: Reply, ms: numbe
 		const { words, schemes, facts } = schemesOf(reply);
 		const answers = (kind: string) =>
 			schemes.some((scheme) => (SCHEME_KINDS[scheme] ?? [credential.kind]).includes(kind));
-		const mends = target.others
+		const fixes = target.others
 			.filter((one) => answers(one.kind))
 			.slice(0, CREDENTIALS_OFFERED)
-			.flatMap(({ name }) => settingMend(target, `Sign in as ${name}`, ['credential'], name));
-		if (!credential.name) return found('auth.unauthorized', { schemes: words }, { ms, facts, mends });
+			.flatMap(({ name }) => settingFix(target, `Sign in as ${name}`, ['credential'], name));
+		if (!credential.name) return found('auth.unauthorized', { schemes: words }, { ms, facts, fixes });
 		if (schemes.length > 0 && !answers(credential.kind))
 			return found(
 				'auth.scheme',
 				{ schemes: words, name: credential.name, kind: credential.label },
-				{ ms, facts, mends }
+				{ ms, facts, fixes }
 			);
 		return found('auth.refused', { name: credential.name, detail: saidIn(reply) }, { ms, facts });
 	}

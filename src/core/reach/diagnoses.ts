@@ -17,7 +17,7 @@ interface Diagnosis {
 	stage: StageKey;
 	/** What was found, as a headline; {names} are filled in. */
 	title: string;
-	/** What it means, and what mends it. */
+	/** What it means, and what fixes it. */
 	meaning: string;
 	/** It goes on all the same. */
 	warning?: true;
@@ -295,7 +295,7 @@ const table = {
 export type DiagnosisCode = keyof typeof table;
 /** All codes of diagnoses. */
 export const diagnosisCodes = Object.keys(table) as DiagnosisCode[];
-/** What a diagnosis says, and what mends it. */
+/** What a diagnosis says, and what fixes it. */
 export const diagnosisOf = (code: DiagnosisCode): Diagnosis => table[code];
 
 /** A text of the table with its values filled in. */

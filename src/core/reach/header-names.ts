@@ -3,8 +3,8 @@ import type { PreparedRequest } from '../model/exchange.ts';
 import type { JsonObject } from '../model/json.ts';
 import { mediaType, type Reply } from '../model/reply.ts';
 import { decodeText } from '../values/index.ts';
-import { settingMend } from './mends.ts';
-import { found, type Mend, type Stage } from './stage.ts';
+import { settingFix } from './fixes.ts';
+import { found, type Fix, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
 
 const HEADERS = [
@@ -76,7 +76,7 @@ const where = (target: ReachTarget, header: string): 'connection' | 'credential'
 		: 'credential';
 
 /** Renames a header where it is written: among the connection's own, or where a credential puts it. */
-function renameMend(target: ReachTarget, sent: string, wanted: string, credential: JsonObject | undefined): Mend[] {
+function renameFix(target: ReachTarget, sent: string, wanted: string, credential: JsonObject | undefined): Fix[] {
 	if (!target.connection) return [];
 	const label = `Write it ${wanted}`;
 	const rename = (map: JsonObject) =>
@@ -90,7 +90,7 @@ function renameMend(target: ReachTarget, sent: string, wanted: string, credentia
 		headers !== null &&
 		!Array.isArray(headers)
 	)
-		return settingMend(target, label, ['headers'], rename(headers as JsonObject));
+		return settingFix(target, label, ['headers'], rename(headers as JsonObject));
 	if (!credential) return [];
 	const file = `credentials/${target.credential.name}.yaml`;
 	if (credential.kind === 'api-key') return [{ label, edits: [{ file, path: ['name'], value: wanted }] }];
@@ -121,14 +121,14 @@ export function judgeHeaderNames(
 				{
 					ms,
 					facts: missing ? [['the server says', missing.said]] : [],
-					mends: renameMend(target, sent, right, credential)
+					fixes: renameFix(target, sent, right, credential)
 				}
 			);
 	}
 	if (!missing || ours.some((name) => name.toLowerCase() === missing.header.toLowerCase())) return undefined;
 	const headers = (target.connection?.raw.headers ?? {}) as JsonObject;
-	const mends = Array.isArray(headers)
+	const fixes = Array.isArray(headers)
 		? []
-		: settingMend(target, `Add the header ${missing.header}`, ['headers'], { ...headers, [missing.header]: '' });
-	return found('auth.missingHeader', { header: missing.header, said: missing.said }, { ms, mends });
+		: settingFix(target, `Add the header ${missing.header}`, ['headers'], { ...headers, [missing.header]: '' });
+	return found('auth.missingHeader', { header: missing.header, said: missing.said }, { ms, fixes });
 }

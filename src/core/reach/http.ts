@@ -1,7 +1,7 @@
 import type { HeronError } from '../errors.ts';
 import type { Exchange } from '../model/exchange.ts';
 import { headerValue } from '../model/reply.ts';
-import { baseMend, movedMend, settingMend, withScheme } from './mends.ts';
+import { baseFix, movedFix, settingFix, withScheme } from './fixes.ts';
 import { judgeProxy } from './proxy.ts';
 import { found, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
@@ -11,15 +11,15 @@ import { sentence } from './words.ts';
 export function judgeHttp2(target: ReachTarget, error: HeronError, ms: number): Stage {
 	if (error.values.reason === 'only') {
 		const version = target.secure ? 'auto' : '2';
-		return found('http.only2', {}, { ms, mends: settingMend(target, 'Use HTTP/2', ['http'], version) });
+		return found('http.only2', {}, { ms, fixes: settingFix(target, 'Use HTTP/2', ['http'], version) });
 	}
-	const mends = settingMend(target, 'Use HTTP/1.1', ['http'], '1.1');
-	return found('http.version', { detail: sentence(error.values.detail) }, { ms, mends });
+	const fixes = settingFix(target, 'Use HTTP/1.1', ['http'], '1.1');
+	return found('http.version', { detail: sentence(error.values.detail) }, { ms, fixes });
 }
 
 /** Whether and why the call itself failed, once the connection was there. */
 export function judgeHttpError(target: ReachTarget, error: HeronError, ms: number, speaksTls: boolean): Stage {
-	if (speaksTls) return found('http.isTls', {}, { ms, mends: baseMend(target, 'Use https://', withScheme('https')) });
+	if (speaksTls) return found('http.isTls', {}, { ms, fixes: baseFix(target, 'Use https://', withScheme('https')) });
 	const { code, values } = error;
 	if (code === 'tls.client')
 		return found(
@@ -61,8 +61,8 @@ export function judgeRedirects(target: ReachTarget, exchanges: Exchange[], ms: n
 		String(hop.reply!.status),
 		headerValue(hop.reply!.headers, 'location')!
 	]);
-	const mends = movedMend(target, withoutPath(final, target.path));
-	return found('http.redirect', { address: final, status: hops[0]!.reply!.status }, { ms, facts, mends });
+	const fixes = movedFix(target, withoutPath(final, target.path));
+	return found('http.redirect', { address: final, status: hops[0]!.reply!.status }, { ms, facts, fixes });
 }
 
 /** An address without the path that was asked for behind the base; as it is, where it does not end with that. */

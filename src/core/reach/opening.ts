@@ -2,7 +2,7 @@ import type { HeronError } from '../errors.ts';
 import type { TlsFacts } from '../model/exchange.ts';
 import type { StageKey } from './diagnoses.ts';
 import { judgeHttp2 } from './http.ts';
-import { baseMend, withScheme } from './mends.ts';
+import { baseFix, withScheme } from './fixes.ts';
 import { judgeProxy } from './proxy.ts';
 import { found, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
@@ -56,11 +56,11 @@ export function judgeOpening(
 			return judgeTrust(target, String(values.reason), tls!, now, ms);
 		case 'send.tls':
 			if (values.reason === 'notTls') {
-				const mends = context.plainAnswers ? baseMend(target, 'Use http://', withScheme('http')) : [];
+				const fixes = context.plainAnswers ? baseFix(target, 'Use http://', withScheme('http')) : [];
 				return found(
 					'tls.notTls',
 					{},
-					{ ms, mends, facts: context.plainAnswers ? [['answers', 'plain HTTP at this port']] : [] }
+					{ ms, fixes, facts: context.plainAnswers ? [['answers', 'plain HTTP at this port']] : [] }
 				);
 			}
 			if (values.reason === 'cipher') {

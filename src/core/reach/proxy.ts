@@ -1,12 +1,12 @@
 import type { HeronError } from '../errors.ts';
 import { headerValue, headerValues, type Reply } from '../model/reply.ts';
-import { bypassed, proxySchemeMend, settingMend } from './mends.ts';
+import { bypassed, proxySchemeFix, settingFix } from './fixes.ts';
 import { found, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
 import { sentence } from './words.ts';
 
 const withoutIt = (target: ReachTarget) =>
-	settingMend(target, `Reach ${target.host} without the proxy`, ['proxy'], bypassed(target));
+	settingFix(target, `Reach ${target.host} without the proxy`, ['proxy'], bypassed(target));
 
 /** Why a proxy does not let us through. */
 export function judgeProxy(target: ReachTarget, error: HeronError, ms: number): Stage {
@@ -21,17 +21,17 @@ export function judgeProxy(target: ReachTarget, error: HeronError, ms: number): 
 	const detail = sentence(values.detail);
 	switch (values.reason) {
 		case 'unreachable':
-			return found('proxy.unreachable', { proxy, detail }, { ms, mends: withoutIt(target) });
+			return found('proxy.unreachable', { proxy, detail }, { ms, fixes: withoutIt(target) });
 		case 'target':
-			return found('proxy.target', { host, port, detail }, { ms, mends: withoutIt(target) });
+			return found('proxy.target', { host, port, detail }, { ms, fixes: withoutIt(target) });
 		case 'forbidden':
-			return found('proxy.refused', { detail }, { ms, mends: withoutIt(target) });
+			return found('proxy.refused', { detail }, { ms, fixes: withoutIt(target) });
 		case 'tls':
-			return found('proxy.isTls', { proxy }, { ms, mends: proxySchemeMend(target, 'https') });
+			return found('proxy.isTls', { proxy }, { ms, fixes: proxySchemeFix(target, 'https') });
 		case 'notTls':
-			return found('proxy.notTls', { proxy }, { ms, mends: proxySchemeMend(target, 'http') });
+			return found('proxy.notTls', { proxy }, { ms, fixes: proxySchemeFix(target, 'http') });
 		default:
-			return found('proxy.failed', { proxy, detail }, { ms, mends: withoutIt(target) });
+			return found('proxy.failed', { proxy, detail }, { ms, fixes: withoutIt(target) });
 	}
 }
 
@@ -62,12 +62,12 @@ export function judgeRelayed(
 	if (status === 401 && (own || differs || whoever))
 		return found('proxy.denied', { detail: `${said} for the user that the connection gives` }, { ms, facts });
 	if (status === 403 && (own || differs))
-		return found('proxy.refused', { detail: said }, { ms, facts, mends: withoutIt(target) });
+		return found('proxy.refused', { detail: said }, { ms, facts, fixes: withoutIt(target) });
 	if (status >= 502 && status <= 504 && (own || differs || silent)) {
 		const { host, port } = target;
 		if (silent) facts.push(['directly', direct.error]);
-		const mends = differs ? withoutIt(target) : [];
-		return found('proxy.target', { host, port, detail: said }, { ms, facts, mends });
+		const fixes = differs ? withoutIt(target) : [];
+		return found('proxy.target', { host, port, detail: said }, { ms, facts, fixes });
 	}
 	return undefined;
 }

@@ -38,7 +38,7 @@ export function reachLines({ stages }: Pick<ReachReport, 'stages'>): string[] {
 		const indent = ' '.repeat(28);
 		if (stage.meaning) lines.push(`${indent}${stage.meaning}`);
 		for (const [name, value] of stage.facts) lines.push(`${indent}${name.padEnd(12)} ${value}`);
-		for (const { label, edits, files, method } of stage.mends) {
+		for (const { label, edits, files, method } of stage.fixes) {
 			lines.push(`${indent}mend: ${label}`);
 			for (const { path, text } of files ?? [])
 				lines.push(`${indent}      write ${path} (${text.length} letters of PEM)`);

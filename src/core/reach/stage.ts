@@ -2,8 +2,8 @@ import type { CertificateFacts } from '../model/exchange.ts';
 import type { Json } from '../model/json.ts';
 import { diagnosisOf, filled, STAGE_TITLES, type DiagnosisCode, type StageKey } from './diagnoses.ts';
 
-/** A change that mends what was found. */
-export interface Mend {
+/** A change that fixes what was found. */
+export interface Fix {
 	label: string;
 	/** Values of documents that change; undefined takes one away. */
 	edits: { file: string; path: (string | number)[]; value?: Json }[];
@@ -26,7 +26,7 @@ export interface Stage {
 	code?: DiagnosisCode;
 	meaning?: string;
 	facts: [name: string, value: string][];
-	mends: Mend[];
+	fixes: Fix[];
 	chain?: CertificateFacts[];
 }
 
@@ -38,7 +38,7 @@ export const passed = (key: StageKey, ms: number, finding: string, facts: Stage[
 	ms,
 	finding,
 	facts,
-	mends: []
+	fixes: []
 });
 /** A stage that has nothing to do here. */
 export const notNeeded = (key: StageKey, finding: string): Stage => ({ ...passed(key, 0, finding), state: 'none' });
@@ -49,7 +49,7 @@ export const notReached = (key: StageKey): Stage => ({ ...passed(key, 0, 'not re
 export function found(
 	code: DiagnosisCode,
 	values: Record<string, string | number>,
-	more: Partial<Pick<Stage, 'ms' | 'facts' | 'mends' | 'chain'>> = {}
+	more: Partial<Pick<Stage, 'ms' | 'facts' | 'fixes' | 'chain'>> = {}
 ): Stage {
 	const { stage, title, meaning, warning } = diagnosisOf(code) as ReturnType<typeof diagnosisOf>;
 	return {
@@ -61,7 +61,7 @@ export function found(
 		code,
 		meaning: filled(meaning, values),
 		facts: more.facts ?? [],
-		mends: more.mends ?? [],
+		fixes: more.fixes ?? [],
 		...(more.chain ? { chain: more.chain } : {})
 	};
 }

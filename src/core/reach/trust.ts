@@ -1,6 +1,6 @@
 import type { CertificateFacts, TlsFacts } from '../model/exchange.ts';
-import { settingMend, tlsSettings, trustMend } from './mends.ts';
-import { found, type Mend, type Stage } from './stage.ts';
+import { settingFix, tlsSettings, trustFix } from './fixes.ts';
+import { found, type Fix, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
 
 const DAY = 86_400_000;
@@ -42,7 +42,7 @@ export function judgeTrust(target: ReachTarget, reason: string, tls: TlsFacts, n
 	const [leaf] = chain;
 	const top = chain.at(-1);
 	const facts = certificateRows(tls, now);
-	const more = (mends: Mend[]) => ({ ms, facts, mends, chain });
+	const more = (fixes: Fix[]) => ({ ms, facts, fixes, chain });
 	switch (reason) {
 		case 'CERT_HAS_EXPIRED': {
 			// it may be one further up
@@ -61,29 +61,29 @@ export function judgeTrust(target: ReachTarget, reason: string, tls: TlsFacts, n
 			);
 		case 'ERR_TLS_CERT_ALTNAME_INVALID': {
 			const names = leaf!.names.filter((name) => !name.includes('*'));
-			const mends = names
+			const fixes = names
 				.slice(0, 3)
-				.flatMap((name) => settingMend(target, `Use the name ${name}`, ['tls', 'name'], name));
+				.flatMap((name) => settingFix(target, `Use the name ${name}`, ['tls', 'name'], name));
 			return found(
 				'tls.wrongName',
 				{ names: leaf!.names.join(', ') || leaf!.subject, host: String(tlsSettings(target).name ?? target.host) },
-				more(mends)
+				more(fixes)
 			);
 		}
 		case 'DEPTH_ZERO_SELF_SIGNED_CERT':
-			return found('tls.selfSigned', {}, more(trustMend(target, leaf, 'Trust this certificate here')));
+			return found('tls.selfSigned', {}, more(trustFix(target, leaf, 'Trust this certificate here')));
 		default:
 			// OpenSSL has several words for it: what was sent along decides
 			if (chain.length === 1 && isBelowAnother(target, leaf!))
 				return found(
 					'tls.missingIntermediate',
 					{ issuer: leaf!.issuer },
-					more(trustMend(target, leaf, 'Trust this certificate here'))
+					more(trustFix(target, leaf, 'Trust this certificate here'))
 				);
 			return found(
 				'tls.unknownAuthority',
 				{ issuer: top!.issuer },
-				more(trustMend(target, top, chain.length === 1 ? 'Trust this certificate here' : 'Trust this authority here'))
+				more(trustFix(target, top, chain.length === 1 ? 'Trust this certificate here' : 'Trust this authority here'))
 			);
 	}
 }

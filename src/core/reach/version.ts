@@ -1,6 +1,6 @@
 import type { HeronError } from '../errors.ts';
 import { versionRange, type TlsVersion } from '../model/transport.ts';
-import { settingMend, tlsSettings } from './mends.ts';
+import { settingFix, tlsSettings } from './fixes.ts';
 import { found, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
 import { sentence } from './words.ts';
@@ -35,12 +35,12 @@ export function judgeVersion(target: ReachTarget, versions: string[], error: Her
 		);
 	const [highest] = [...versions].sort().reverse();
 	const lower = highest! < low;
-	const mends = settingMend(
+	const fixes = settingFix(
 		target,
 		lower ? `Allow TLS ${highest} here` : `Raise to TLS ${versions[0]!}`,
 		['tls', lower ? 'min' : 'max'],
 		lower ? highest! : versions[0]!
 	);
 	const detail = `We speak ${spoken}, the server only ${versions.map((version) => `TLS ${version}`).join(', ')}${lower ? '. Versions before 1.2 are not safe: better its owner raises it' : ''}`;
-	return found('tls.version', { detail }, { ms, facts: acceptsFact(versions), mends });
+	return found('tls.version', { detail }, { ms, facts: acceptsFact(versions), fixes });
 }

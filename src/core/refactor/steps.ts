@@ -17,7 +17,7 @@ const record = (value: Json | undefined): JsonObject => (isObject(value) ? (valu
 const listOf = (value: Json | undefined): JsonObject[] => (Array.isArray(value) ? value.map(record) : []);
 const idsOf = (list: readonly JsonObject[]): string[] => list.map(({ id }) => String(id ?? ''));
 
-/** As they stand in the file: what is no scenario stays what it is, until it is mended. */
+/** As they stand in the file: what is no scenario stays what it is, until it is fixed. */
 const written = ({ scenarios }: JsonObject): Json[] => (Array.isArray(scenarios) ? scenarios : []);
 /** The scenarios of a collection; what is none in a broken file is an empty one. */
 export const scenariosOf = (collection: JsonObject): JsonObject[] => listOf(collection.scenarios);

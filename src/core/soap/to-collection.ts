@@ -207,7 +207,7 @@ function planDefinition(given: Given): DefinitionPlan {
 					steps: stepsOf(workspace, one.key, one.version)
 				}))
 			: [],
-		mends: [],
+		fixes: [],
 		missing: definition.missing,
 		problems: [...definition.problems, ...notes]
 	};
@@ -344,7 +344,7 @@ export interface ImportOrder {
 	/** Keys of the scenarios that are made; left out: those that suggest themselves. */
 	choose?: readonly string[];
 	/** Keys of the changes of steps that are made; `all` for each that is offered. */
-	mend?: readonly string[] | 'all';
+	fix?: readonly string[] | 'all';
 }
 
 /** Plans for all WSDL among files that were given. */

@@ -3,8 +3,8 @@ import { nearestOf } from '../messages.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import { schemasAt } from './complete.ts';
 
-/** A change of a text that mends a problem. */
-export interface Fix {
+/** A change of a text that fixes a problem. */
+export interface TextFix {
 	label: string;
 	/** What is taken out, in UTF-16 code units, and what takes its place. */
 	from: number;
@@ -12,8 +12,8 @@ export interface Fix {
 	text: string;
 }
 
-/** Mends of what is misspelt: a key by the nearest one that the schema knows there. */
-export function fixOf(problem: Problem, text: string, schema: JsonObject): Fix | undefined {
+/** Fixes of what is misspelt: a key by the nearest one that the schema knows there. */
+export function textFixOf(problem: Problem, text: string, schema: JsonObject): TextFix | undefined {
 	const key = problem.path.at(-1);
 	if (problem.code !== 'model.unknownKey' || typeof key !== 'string' || !problem.line) return undefined;
 	const known = schemasAt(schema, problem.path.slice(0, -1)).flatMap(({ properties }) =>

@@ -1,3 +1,3 @@
 export { offersAt } from './complete.ts';
-export { fixOf } from './fix.ts';
+export { textFixOf } from './fix.ts';
 export { spotAt } from './spot.ts';

@@ -6,7 +6,7 @@ import { describe, expect, test } from 'vitest';
 import type { JsonObject } from '../model/json.ts';
 import { documentKinds, schemaOfKind } from '../model/kinds.ts';
 import { loadDocument } from '../project/index.ts';
-import { fixOf, offersAt, spotAt } from './index.ts';
+import { textFixOf, offersAt, spotAt } from './index.ts';
 
 /** A text with `|` at the place that is meant. */
 const at = (text: string) => ({ text: text.replace('|', ''), offset: text.indexOf('|') });
@@ -91,10 +91,10 @@ describe('what may be written', () => {
 	});
 });
 
-describe('mends of what is misspelt', () => {
+describe('fixes of what is misspelt', () => {
 	const fixed = (text: string) => {
 		const problem = loadDocument('collections/locks.yaml', text)!.problems[0]!;
-		const fix = fixOf(problem, text, schemaOf('collection'));
+		const fix = textFixOf(problem, text, schemaOf('collection'));
 		return fix && text.slice(0, fix.from) + fix.text + text.slice(fix.to);
 	};
 	test.each([

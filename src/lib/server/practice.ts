@@ -12,11 +12,11 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { OpenProject } from './projects.ts';
 
-/** Something that a first build would stumble over, and what mends it. */
+/** Something that a first build would stumble over, and what fixes it. */
 interface PracticeFinding {
 	kind: 'secret' | 'local' | 'address' | 'history';
 	text: string;
-	mend: string;
+	fix: string;
 }
 /** What a first build would say. */
 export interface Practice {
@@ -61,7 +61,7 @@ function practiceFindings(
 		findings.push({
 			kind: 'secret',
 			text: `the secret ${name} has no value here`,
-			mend: `on the build server it is ${secretVariable(name)}; for practice give it a value under Values`
+			fix: `on the build server it is ${secretVariable(name)}; for practice give it a value under Values`
 		});
 	}
 	const local = localIn(workspace.local, environment);
@@ -72,21 +72,21 @@ function practiceFindings(
 			text: Object.hasOwn(shared, name)
 				? `${name} has another value on this machine (${LOCAL_FILE})`
 				: `${name} has a value on this machine alone (${LOCAL_FILE})`,
-			mend: `what the build gets stands in environments/${environment}.yaml or heron.yaml`
+			fix: `what the build gets stands in environments/${environment}.yaml or heron.yaml`
 		});
 	for (const [name, value] of Object.entries(shared))
 		if (typeof value === 'string' && LOOPBACK.test(value))
 			findings.push({
 				kind: 'address',
 				text: `${name} is ${value}, which only this machine knows`,
-				mend: `give it another value in environments/${environment}.yaml, or start that service in the build, too`
+				fix: `give it another value in environments/${environment}.yaml, or start that service in the build, too`
 			});
 	const { gate } = workspace.suites.get(choice.suite)!;
 	if (gate.newFailures !== undefined)
 		findings.push({
 			kind: 'history',
 			text: 'a first build has no earlier runs: all that fails counts as new',
-			mend: 'let what is known be in quarantine, or the first build through by hand'
+			fix: 'let what is known be in quarantine, or the first build through by hand'
 		});
 	return findings;
 }

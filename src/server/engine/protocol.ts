@@ -286,7 +286,7 @@ export interface Jobs {
 			/** Keys of the scenarios that are made; left out: those that suggest themselves. */
 			choose?: readonly string[];
 			/** Keys of the changes of steps that are made. */
-			mend?: readonly string[];
+			fix?: readonly string[];
 		};
 		answer: DefinitionPlan[];
 	};

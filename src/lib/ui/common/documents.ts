@@ -10,7 +10,7 @@ export interface StoredDocument {
 	stored: { revision: number; value: Json; problems: Problem[] };
 }
 
-/** One document for a page of its own; a file that is not YAML is mended as text. */
+/** One document for a page of its own; a file that is not YAML is fixed as text. */
 export async function loadDocument(
 	project: string,
 	folder: string,
@@ -55,6 +55,6 @@ export async function loadDocuments(
 			stored: await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`)
 		}))
 	);
-	// what is not YAML at present is mended as text
+	// what is not YAML at present is fixed as text
 	return { project, documents: documents.filter(({ stored }) => stored.value !== null) };
 }

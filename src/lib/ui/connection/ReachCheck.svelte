@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { copyText } from '../common/copy.ts';
-	import type { Mend } from '#core/reach/index.ts';
+	import type { Fix } from '#core/reach/index.ts';
 	import type { Snippet } from 'svelte';
 	import { showDuration } from '#core/model/units.ts';
 	import ExchangeSheet from '../answer/ExchangeSheet.svelte';
@@ -15,7 +15,7 @@
 		title = 'Reach check',
 		order = {},
 		beforeCheck,
-		afterMend,
+		afterFix,
 		children
 	}: {
 		reach: Reach;
@@ -23,7 +23,7 @@
 		/** What is tried in place of what the connection says. */
 		order?: { credential?: string; path?: string };
 		beforeCheck: () => Promise<void>;
-		afterMend: () => Promise<void>;
+		afterFix: () => Promise<void>;
 		children?: Snippet;
 	} = $props();
 	const project = useProject();
@@ -47,17 +47,17 @@
 		await reach.check(project().environment, { ...order, suites, ...more });
 	}
 
-	async function mend(offered: Mend) {
+	async function fix(offered: Fix) {
 		if (offered.method) return check({ method: offered.method });
 		try {
 			await beforeCheck();
-			const takeBack = await reach.mend(offered);
-			await afterMend();
+			const takeBack = await reach.fix(offered);
+			await afterFix();
 			toasts.show(`Done: ${offered.label}.`, 'note', {
 				label: 'undo',
 				run: () =>
 					void takeBack()
-						.then(afterMend)
+						.then(afterFix)
 						.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
 			});
 			await check();
@@ -120,12 +120,12 @@
 										<dd class="data border-t border-line py-0.5 text-xs break-all">{value}</dd>{/each}
 								</dl>
 							{/if}
-							{#if row.mends.length > 0}
+							{#if row.fixes.length > 0}
 								<p class="flex flex-wrap gap-2 pt-2 pb-1">
-									{#each row.mends as offered, index (offered.label)}<button
+									{#each row.fixes as offered, index (offered.label)}<button
 											class="press {index === 0 && wrong ? 'go' : ''}"
 											disabled={reach.running}
-											onclick={() => mend(offered)}>{offered.label}</button
+											onclick={() => fix(offered)}>{offered.label}</button
 										>{/each}
 								</p>
 							{/if}

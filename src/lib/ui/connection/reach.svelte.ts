@@ -1,4 +1,4 @@
-import { STAGES, STAGE_TITLES, type Mend, type ReachReport, type Stage } from '#core/reach/index.ts';
+import { STAGES, STAGE_TITLES, type Fix, type ReachReport, type Stage } from '#core/reach/index.ts';
 import type { ShownExchange } from '$lib/wire.ts';
 import { api, messageOf } from '../common/api.ts';
 
@@ -72,14 +72,14 @@ export class Reach {
 		this.running = false;
 	}
 
-	/** Applies a mend; gives a function that takes it back, unless the files were changed in the meantime. */
-	async mend({ edits, files }: Mend): Promise<() => Promise<void>> {
+	/** Applies a fix; gives a function that takes it back, unless the files were changed in the meantime. */
+	async fix({ edits, files }: Fix): Promise<() => Promise<void>> {
 		interface Done {
 			changed: { file: string; text: string; revision: number }[];
 			added: { file: string; revision: number }[];
 		}
 		const order = { edits, ...(files ? { files } : {}) };
-		const { changed, added } = await api.post<Done>(`/projects/${this.project}/mend`, order);
+		const { changed, added } = await api.post<Done>(`/projects/${this.project}/fix`, order);
 		const at = `/projects/${this.project}/files`;
 		return async () => {
 			for (const { file, text, revision } of changed) await api.put(`${at}/${file}`, { text, revision });

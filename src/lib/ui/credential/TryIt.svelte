@@ -7,8 +7,8 @@
 		credential,
 		ownConnections,
 		save,
-		afterMend
-	}: { credential: string; ownConnections: string[]; save: () => Promise<void>; afterMend: () => Promise<void> } =
+		afterFix
+	}: { credential: string; ownConnections: string[]; save: () => Promise<void>; afterFix: () => Promise<void> } =
 		$props();
 	const project = useProject();
 	let chosen = $state('');
@@ -39,7 +39,7 @@
 		title="Try it"
 		order={{ credential, ...(path.trim() ? { path: path.trim() } : {}) }}
 		beforeCheck={save}
-		{afterMend}
+		{afterFix}
 	>
 		<span class="flex items-baseline gap-2 text-[13px]">
 			<label class="flex items-baseline gap-1 text-quiet"

@@ -11,7 +11,7 @@
 	import { offerUndo } from '../common/undo.ts';
 	import type { ProjectState } from '../frame/project.svelte.ts';
 	import { listDefinitions, readAnew } from '../soap/definitions.svelte.ts';
-	import Mends from './Mends.svelte';
+	import Fixes from './Fixes.svelte';
 	import Offers from './Offers.svelte';
 
 	interface Given {
@@ -29,7 +29,7 @@
 	/** Keys of the scenarios that are made. */
 	let chosen: string[] = $state.raw([]);
 	/** Keys of the changes of steps that are made. */
-	let mending: string[] = $state([]);
+	let chosenFixes: string[] = $state([]);
 	let others = $state(false);
 	let trouble = $state('');
 	let busy = $state(false);
@@ -135,7 +135,7 @@
 			const found = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, asked, now.signal);
 			if (stale()) return;
 			plan = found;
-			mending = [];
+			chosenFixes = [];
 			chosen = found.plans.flatMap(({ offers }) => offers.filter((one) => one.chosen).map(({ key }) => key));
 		} catch (error) {
 			if (stale() || now.signal.aborted) return;
@@ -170,7 +170,7 @@
 			const done = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, {
 				...order(),
 				...(plan?.plans.some(({ offers }) => offers.length > 0) ? { choose: chosen } : {}),
-				...(mending.length > 0 ? { mend: mending } : {}),
+				...(chosenFixes.length > 0 ? { fix: chosenFixes } : {}),
 				apply: true
 			});
 			readAnew();
@@ -342,7 +342,7 @@
 				{@const left = one.changes.length - told(one.changes).length}
 				{#if left > 0}<p class="text-quiet">and {counted(left, 'change')} more of what no step calls</p>{/if}
 			{/if}
-			{#if one.mends.length > 0}<Mends mends={one.mends} bind:mending />{/if}
+			{#if one.fixes.length > 0}<Fixes fixes={one.fixes} bind:chosen={chosenFixes} />{/if}
 			{#if one.problems.length > 0}
 				{@const shown = all ? MOST_PROBLEMS : 4}
 				<ul class="mt-1" aria-label="Problems of the definition">

@@ -174,17 +174,17 @@
 			{#if problems.length > 0}<p class="truncate text-xs text-fail" title={problems.map((p) => p.message).join('\n')}>
 					{problems[0]!.message}
 				</p>{/if}
-			{#each open ? warnings : warnings.slice(0, 1) as { code, path, message, mend }, index (index)}<p
+			{#each open ? warnings : warnings.slice(0, 1) as { code, path, message, fix }, index (index)}<p
 					class="flex items-baseline gap-2 text-xs text-quiet"
 				>
 					<span class="min-w-0 truncate" title={message}
 						><span class="font-semibold text-err">note</span> {message}</span
 					>
-					{#if mend}<button
+					{#if fix}<button
 							class="word min-h-6 shrink-0"
 							tabindex={open ? 0 : -1}
-							aria-label="{mend.label}, step {view.index + 1}"
-							onclick={() => ledger.mend(mend)}>{mend.label}</button
+							aria-label="{fix.label}, step {view.index + 1}"
+							onclick={() => ledger.fix(fix)}>{fix.label}</button
 						>{/if}
 					{#if code === 'lint.plainSecret'}<button
 							class="word min-h-6 shrink-0"

@@ -40,18 +40,18 @@
 	);
 </script>
 
-{#each slips as { at, values, mend }, index (index)}
+{#each slips as { at, values, fix }, index (index)}
 	<p class="flex items-baseline gap-2 px-3.5 pt-1.5 text-xs">
 		<span
 			><span class="font-semibold text-err">note</span>
 			{messageOf('lint.comparedType', values ?? {})}
 			<span class="data text-quiet">{at.join(' › ')}</span></span
 		>
-		{#if mend}<button
+		{#if fix}<button
 				class="word"
 				onclick={() =>
-					ledger.mend({ ...mend, edits: mend.edits.map((edit) => ({ ...edit, path: [...above, ...edit.path] })) })}
-				>{mend.label}</button
+					ledger.fix({ ...fix, edits: fix.edits.map((edit) => ({ ...edit, path: [...above, ...edit.path] })) })}
+				>{fix.label}</button
 			>{/if}
 	</p>
 {/each}

@@ -151,7 +151,7 @@ export class Ledger {
 	setScenario(scenario: ScenarioView, key: string, value: Json | undefined): void {
 		this.document.set(['scenarios', scenario.index, key], value, 'the change');
 	}
-	mend({ label, edits }: NonNullable<Problem['mend']>): void {
+	fix({ label, edits }: NonNullable<Problem['fix']>): void {
 		let value = this.document.value;
 		for (const edit of edits) value = setIn(value, edit.path, edit.value);
 		this.document.replace(value, label);

@@ -47,7 +47,7 @@
 			const { value, revision } = there
 				? await api.get<{ value: Json; revision: number }>(path)
 				: { value: { heron: 1 } as Json, revision: 0 };
-			// what somebody is mending as text is not written over
+			// what somebody is fixing as text is not written over
 			if (!isObject(value)) throw new Error(`${QUARANTINE_FILE} cannot be read at present: mend it first`);
 			const before = Array.isArray(value.failures) ? (value.failures as Json[]) : [];
 			await api.put(path, { value: { ...(value as JsonObject), failures: [...before, entry] }, revision });

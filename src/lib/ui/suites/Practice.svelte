@@ -86,11 +86,11 @@
 							>{/if}</span
 					>
 				</li>{/each}
-			{#each findings as { kind, text, mend } (text)}<li
+			{#each findings as { kind, text, fix } (text)}<li
 					class="grid grid-cols-[20px_1fr] items-baseline gap-2 border-b border-line py-1"
 				>
 					<span class="self-center"><Outcome outcome={kind === 'history' ? 'skipped' : 'error'} word={false} /></span>
-					<span>{text} <span class="text-quiet">· {mend}</span></span>
+					<span>{text} <span class="text-quiet">· {fix}</span></span>
 				</li>{/each}
 		</ul>
 		<p class="flex flex-wrap items-baseline gap-3 py-1.5 text-[13px]">

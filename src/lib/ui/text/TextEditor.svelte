@@ -28,13 +28,13 @@
 	import { expressionMarks } from '../editor/marks.ts';
 	import { useEvaluate, useNames } from '../editor/names.svelte.ts';
 
-	/** Something that is said of a place, and what mends it. */
+	/** Something that is said of a place, and what fixes it. */
 	export interface Said {
 		line: number;
 		column: number;
 		message: string;
 		weight: 'error' | 'info';
-		mends: { label: string; mend: () => void }[];
+		fixes: { label: string; fix: () => void }[];
 	}
 
 	let {
@@ -75,7 +75,7 @@
 		view?.focus();
 	}
 
-	function diagnostic({ line, column, message, weight, mends }: Said, doc: Text): Diagnostic {
+	function diagnostic({ line, column, message, weight, fixes }: Said, doc: Text): Diagnostic {
 		const at = doc.line(Math.min(Math.max(line, 1), doc.lines));
 		const from = Math.min(at.from + Math.max(column - 1, 0), at.to);
 		const word = /^[^\s,:{}[\]]+/.exec(doc.sliceString(from, at.to))?.[0].length ?? 0;
@@ -84,7 +84,7 @@
 			to: Math.min(from + Math.max(word, 1), at.to),
 			severity: weight,
 			message,
-			actions: mends.map(({ label: name, mend }) => ({ name, apply: mend }))
+			actions: fixes.map(({ label: name, fix }) => ({ name, apply: fix }))
 		};
 	}
 

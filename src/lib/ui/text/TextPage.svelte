@@ -7,7 +7,7 @@
 	import type { JsonObject } from '#core/model/json.ts';
 	import { kindOfFile, schemaOfKind } from '#core/model/kinds.ts';
 	import { setIn } from '#core/model/path.ts';
-	import { fixOf, spotAt } from '#core/text/index.ts';
+	import { textFixOf, spotAt } from '#core/text/index.ts';
 	import { untrack } from 'svelte';
 	import { provideProjectNames } from '../editor/names.svelte.ts';
 	import { useProject } from '../frame/project.svelte.ts';
@@ -54,18 +54,18 @@
 	});
 	const path = $derived(spotAt(file.text, offset)?.path ?? []);
 
-	/** What can be done about a problem: its own mend, or the nearest key. */
-	function mendsOf(problem: Problem): Said['mends'] {
-		const { mend } = problem;
-		const fix = schema && fixOf(problem, file.text, schema);
+	/** What can be done about a problem: the nearest key, or its own fix. */
+	function fixesOf(problem: Problem): Said['fixes'] {
+		const { fix: own } = problem;
+		const near = schema && textFixOf(problem, file.text, schema);
 		return [
-			...(fix ? [{ label: fix.label, mend: () => editor?.change(fix.from, fix.to, fix.text) }] : []),
-			...(mend && read && !file.changed
+			...(near ? [{ label: near.label, fix: () => editor?.change(near.from, near.to, near.text) }] : []),
+			...(own && read && !file.changed
 				? [
 						{
-							label: mend.label,
-							mend: () => {
-								const value = mend.edits.reduce((now, edit) => setIn(now, edit.path, edit.value), read!.value);
+							label: own.label,
+							fix: () => {
+								const value = own.edits.reduce((now, edit) => setIn(now, edit.path, edit.value), read!.value);
 								file.text = editYaml(file.text, value);
 							}
 						}
@@ -82,7 +82,7 @@
 			column: problem.column ?? 1,
 			message: problem.message,
 			weight,
-			mends: mendsOf(problem)
+			fixes: fixesOf(problem)
 		}))
 	);
 	const between = $derived(
@@ -174,8 +174,8 @@
 						>line {one.line}:</button
 					>
 					<span class="min-w-0">{one.message}</span>
-					{#each one.mends as mend (mend.label)}<button class="word min-h-6 shrink-0" onclick={mend.mend}
-							>{mend.label}</button
+					{#each one.fixes as fix (fix.label)}<button class="word min-h-6 shrink-0" onclick={fix.fix}
+							>{fix.label}</button
 						>{/each}
 				</li>
 			{/each}

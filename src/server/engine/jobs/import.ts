@@ -3,7 +3,7 @@ import { HeronError } from '#core/errors.ts';
 import { unpackDefinitions } from '../unpack.ts';
 import { documents, files, type Handler, workspaceNow } from './context.ts';
 
-export const importJob: Handler<'import'> = ({ order: { files: given, name, connection, address, choose, mend } }) => {
+export const importJob: Handler<'import'> = ({ order: { files: given, name, connection, address, choose, fix } }) => {
 	const unpacked = unpackDefinitions(given);
 	if (unpacked.length === 0) throw new HeronError('definition.none', { detail: 'no file was given' });
 	return Promise.resolve(
@@ -11,7 +11,7 @@ export const importJob: Handler<'import'> = ({ order: { files: given, name, conn
 			...{ name, files: unpacked, connection, workspace: workspaceNow() },
 			...(address ? { address } : {}),
 			...(choose ? { choose } : {}),
-			...(mend ? { mend } : {}),
+			...(fix ? { fix } : {}),
 			readFile: (path) => files.get(path),
 			valueOf: (path) => documents.get(path)?.value
 		})

@@ -19,7 +19,7 @@ import {
 	notReached,
 	outcomeOf,
 	passed,
-	schemeMends,
+	schemeFixes,
 	schemesOf,
 	STAGES,
 	wantsOther,
@@ -59,15 +59,15 @@ export async function reach(
 		tell(stage);
 	};
 	const tell = (stage: Stage) => {
-		// a mend may hold what somebody wrote: only the stage's own words stay
-		const { key, state, code, mends } = stage;
-		// what a mend writes into files is never masked: a file would hold the mask
-		const shown = mends.map((mend) => ({
-			...redactor.record(mend),
-			edits: mend.edits,
-			...(mend.files ? { files: mend.files } : {})
+		// a fix may hold what somebody wrote: only the stage's own words stay
+		const { key, state, code, fixes } = stage;
+		// what a fix writes into files is never masked: a file would hold the mask
+		const shown = fixes.map((fix) => ({
+			...redactor.record(fix),
+			edits: fix.edits,
+			...(fix.files ? { files: fix.files } : {})
 		}));
-		const hidden: Stage = { ...redactor.record(stage), key, state, ...(code ? { code } : {}), mends: shown };
+		const hidden: Stage = { ...redactor.record(stage), key, state, ...(code ? { code } : {}), fixes: shown };
 		stages.push(hidden);
 		onStage(hidden);
 	};
@@ -87,7 +87,7 @@ export async function reach(
 		return { ...redactor.record(done), stages, outcome: done.outcome };
 	};
 
-	/** Where what could be mended is written. */
+	/** Where what could be fixed is written. */
 	const written = (one: Connection | undefined): Pick<ReachTarget, 'connection' | 'variables'> => ({
 		...(one
 			? {
@@ -108,8 +108,8 @@ export async function reach(
 		call = await prepareCall(aimed.chosen, { ...aimed.step, credential: 'none' }, aimed.memory, context, aimed.scope);
 	} catch (error) {
 		if (error instanceof HeronError && error.code === 'request.wrong') throw error;
-		const mends = schemeMends(written(workspace.connections.get(order.target)));
-		add(found('settings.wrong', { detail: error instanceof HeronError ? error.message : String(error) }, { mends }));
+		const fixes = schemeFixes(written(workspace.connections.get(order.target)));
+		add(found('settings.wrong', { detail: error instanceof HeronError ? error.message : String(error) }, { fixes }));
 		return report();
 	}
 	const { memory, scope, named, settled, chosen } = aimed;

@@ -56,7 +56,7 @@ function contextOf(transport: Transport): Promise<tls.SecureContext> {
 		context = secureContext(transport);
 		if (byKey.size >= CONTEXTS_KEPT) byKey.clear();
 		byKey.set(transport.key, context);
-		// what cannot be read today may be mended tomorrow
+		// what cannot be read today may be fixed tomorrow
 		context.catch(() => byKey.delete(transport.key));
 	}
 	return context;

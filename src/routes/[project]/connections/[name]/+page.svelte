@@ -50,7 +50,7 @@
 		event.preventDefault();
 		void check();
 	}
-	async function afterMend() {
+	async function afterFix() {
 		await document.refresh();
 		await project().reload();
 	}
@@ -69,6 +69,6 @@
 	/>
 	<div class="grid grid-cols-[minmax(0,452px)_minmax(0,1fr)] gap-8 pt-2.5 pb-8">
 		{#key document}<Settings {document} name={data.name} />{/key}
-		<ReachCheck {reach} beforeCheck={() => document.save()} {afterMend} />
+		<ReachCheck {reach} beforeCheck={() => document.save()} {afterFix} />
 	</div>
 </div>

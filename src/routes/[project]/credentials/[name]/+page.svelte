@@ -40,7 +40,7 @@
 	}
 	const general = $derived(document.problems.filter((problem) => problem.path.length === 0));
 	const save = () => document.save();
-	async function afterMend() {
+	async function afterFix() {
 		await document.refresh();
 		await project().reload();
 	}
@@ -82,7 +82,7 @@
 			{#if isRecipe}
 				<div class="pt-3"><Recipe {document} name={data.name} uses={known?.uses ?? []} /></div>
 				<div class="max-w-4xl pt-5 pb-8">
-					<TryIt credential={data.name} ownConnections={known?.connections ?? []} {save} {afterMend} />
+					<TryIt credential={data.name} ownConnections={known?.connections ?? []} {save} {afterFix} />
 				</div>
 			{:else}
 				<div class="grid content-start gap-6">
@@ -91,7 +91,7 @@
 							credential={data.name}
 							ownConnections={known?.connections ?? []}
 							{save}
-							{afterMend}
+							{afterFix}
 						/>{/if}
 				</div>
 			{/if}

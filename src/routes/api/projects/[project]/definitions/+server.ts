@@ -59,7 +59,7 @@ const order = yup
 		/** Keys of the scenarios that are made; left out: those that suggest themselves. */
 		choose: yup.array(yup.string().defined()).max(20_000),
 		/** Keys of the changes of steps that are made. */
-		mend: yup.array(yup.string().defined()).max(20_000),
+		fix: yup.array(yup.string().defined()).max(20_000),
 		/** Without it only what would change is told. */
 		apply: yup.boolean().default(false)
 	})
@@ -77,7 +77,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 		environment = '',
 		others = false,
 		choose,
-		mend,
+		fix,
 		apply
 	} = body;
 	const project = await projects.open(params.project!);
@@ -94,7 +94,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 		'import',
 		project,
 		environment,
-		{ files, name, connection, address, environment, ...(choose ? { choose } : {}), ...(mend ? { mend } : {}) },
+		{ files, name, connection, address, environment, ...(choose ? { choose } : {}), ...(fix ? { fix } : {}) },
 		{ signal: request.signal }
 	);
 	const plain = { plans: plans.map(told), missing };

@@ -5,7 +5,7 @@ import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';
 
-const mend = yup
+const fix = yup
 	.object({
 		edits: yup
 			.array(
@@ -26,7 +26,7 @@ const mend = yup
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects } = await app();
 	const name = params.project!;
-	const { edits, files = [] } = await readBody(request, mend);
+	const { edits, files = [] } = await readBody(request, fix);
 	const stored = async (path: string) => (await projects.open(name)).files.get(path);
 	const added: { file: string; revision: number }[] = [];
 	for (const { path, text } of files) {

@@ -1,6 +1,6 @@
 import type { CertificateFacts } from '../model/exchange.ts';
 import type { JsonObject } from '../model/json.ts';
-import type { Mend } from './stage.ts';
+import type { Fix } from './stage.ts';
 import type { ReachTarget } from './target.ts';
 
 /** As much of a target as a change of its files needs. */
@@ -14,12 +14,12 @@ function fieldPath(target: Written, path: string[]): (string | number)[] {
 }
 
 /** Sets a field of the connection; nothing for a bare address. */
-export function settingMend(
+export function settingFix(
 	target: Written,
 	label: string,
 	path: string[],
 	value: JsonObject[string] | undefined
-): Mend[] {
+): Fix[] {
 	if (!target.connection) return [];
 	return [
 		{
@@ -42,14 +42,14 @@ function baseParts(target: Written): { variable?: string; held: string; rest: st
 	return typeof held === 'string' && !held.includes('{$') ? { variable: opening[1]!, held, rest } : undefined;
 }
 /** Writes what a base address begins with: in the connection, or in the variable that holds it. */
-function writeBase(target: Written, label: string, variable: string | undefined, value: string): Mend[] {
-	if (variable === undefined) return settingMend(target, label, ['base'], value);
+function writeBase(target: Written, label: string, variable: string | undefined, value: string): Fix[] {
+	if (variable === undefined) return settingFix(target, label, ['base'], value);
 	const file = `environments/${target.connection!.environment}.yaml`;
 	return [{ label, edits: [{ file, path: ['variables', variable], value }] }];
 }
 
 /** Another beginning of the base address: written where it stands, in the connection or in the variable it is made of. */
-export function baseMend(target: Written, label: string, change: (url: string) => string): Mend[] {
+export function baseFix(target: Written, label: string, change: (url: string) => string): Fix[] {
 	const parts = target.connection && baseParts(target);
 	return parts ? writeBase(target, label, parts.variable, change(parts.held)) : [];
 }
@@ -58,7 +58,7 @@ export function baseMend(target: Written, label: string, change: (url: string) =
  * Another base address as a whole. Where a variable is only its beginning, what follows it has to be the same, so that
  * the variable alone changes, and other connections that it serves stay right.
  */
-export function movedMend(target: Written, whole: string): Mend[] {
+export function movedFix(target: Written, whole: string): Fix[] {
 	const parts = target.connection && baseParts(target);
 	if (!parts) return [];
 	const [moved, rest] = [whole, parts.rest].map((text) => text.replace(/\/+$/, '')) as [string, string];
@@ -68,23 +68,23 @@ export function movedMend(target: Written, whole: string): Mend[] {
 }
 
 /** The proxy’s address with another scheme, where it is written out. */
-export function proxySchemeMend(target: Written, scheme: 'http' | 'https'): Mend[] {
+export function proxySchemeFix(target: Written, scheme: 'http' | 'https'): Fix[] {
 	const given = target.connection?.raw.proxy;
 	const long = typeof given === 'object' && given !== null && !Array.isArray(given);
 	const address = String((long ? given.address : given) ?? '');
 	if (!address || address.includes('{$')) return [];
 	const next = `${scheme}://${address.replace(/^\w+:\/\//, '')}`;
-	return settingMend(target, `Reach the proxy by ${scheme}://`, long ? ['proxy', 'address'] : ['proxy'], next);
+	return settingFix(target, `Reach the proxy by ${scheme}://`, long ? ['proxy', 'address'] : ['proxy'], next);
 }
 
-/** What mends a base address that lacks its scheme. */
-export function schemeMends(target: Written): Mend[] {
+/** What fixes a base address that lacks its scheme. */
+export function schemeFixes(target: Written): Fix[] {
 	const { connection, variables } = target;
 	const base = String(connection?.raw.base ?? '').trim();
 	const filled = base.replace(/^\{\$env\.(\w+)\}/, (whole, name: string) => String(variables[name] ?? whole));
 	if (!/^[a-z\d][\w.-]*(:\d+)?(\/|$)/i.test(filled)) return [];
 	return ['https', 'http'].flatMap((scheme) =>
-		baseMend(target, `Begin it with ${scheme}://`, (url) => `${scheme}://${url.trim()}`)
+		baseFix(target, `Begin it with ${scheme}://`, (url) => `${scheme}://${url.trim()}`)
 	);
 }
 
@@ -112,7 +112,7 @@ const fileName = (text: string): string =>
 		.slice(0, 40) || 'authority';
 
 /** Trusts the certificate that was shown, as a file of the project; none where there is nothing to trust. */
-export function trustMend(target: ReachTarget, certificate: CertificateFacts | undefined, label: string): Mend[] {
+export function trustFix(target: ReachTarget, certificate: CertificateFacts | undefined, label: string): Fix[] {
 	if (!target.connection || !certificate?.pem) return [];
 	const path = `files/trusted/${fileName(certificate.subject)}-${certificate.fingerprint.replace(/:/g, '').slice(0, 8).toLowerCase()}.pem`;
 	const before = tlsSettings(target).authorities;

@@ -11,7 +11,7 @@ import {
 } from '../openapi/index.ts';
 
 /** A change of steps that makes them fit the new version of a definition. */
-export interface StepMend {
+export interface StepFix {
 	/** By which it is chosen. */
 	key: string;
 	/** What it does, in words. */
@@ -63,7 +63,7 @@ function movedPath(path: string, before: string, after: string): string | undefi
 	return `/${[...parts.slice(0, start), ...filled].join('/')}`;
 }
 
-function moved(one: OpenapiOperation, now: OpenapiOperation): StepMend | undefined {
+function moved(one: OpenapiOperation, now: OpenapiOperation): StepFix | undefined {
 	if (shapeOfPath(one.template) === shapeOfPath(now.template)) return undefined;
 	const name = nameOf(one);
 	return {
@@ -134,8 +134,8 @@ function sampleFor({ schema, example }: Parameter): Json {
 	return Array.isArray(value) ? value.map(String).join(',') : isObject(value) ? writeJson(value) : (value ?? 'text');
 }
 
-function parameters(one: OpenapiOperation, now: OpenapiOperation): StepMend[] {
-	const out: StepMend[] = [];
+function parameters(one: OpenapiOperation, now: OpenapiOperation): StepFix[] {
+	const out: StepFix[] = [];
 	const name = nameOf(one);
 	const [was, is] = [one, now].map((operation) => parametersOf(operation).filter((given) => isPlace(given.in)));
 	const among = (list: Parameter[], given: Parameter) =>
@@ -234,7 +234,7 @@ function completed(
 	return changed ? next : value;
 }
 
-function body(one: OpenapiOperation, now: OpenapiOperation): StepMend[] {
+function body(one: OpenapiOperation, now: OpenapiOperation): StepFix[] {
 	const [was, is] = [one, now].map((operation) => bodiesOf(operation).find(({ type }) => isJson(type))?.schema);
 	if (!is) return [];
 	const old = was ?? {};
@@ -265,14 +265,14 @@ function body(one: OpenapiOperation, now: OpenapiOperation): StepMend[] {
 }
 
 /** What makes the steps that call operations fit their new version, as far as it is plain what is meant. */
-export function mendsOf(
+export function fixesOf(
 	before: readonly OpenapiOperation[],
 	after: readonly OpenapiOperation[]
-): Map<string, StepMend[]> {
+): Map<string, StepFix[]> {
 	const key = ({ method, template }: OpenapiOperation) => `${method} ${shapeOfPath(template)}`;
 	const now = new Map(after.map((one) => [key(one), one]));
 	const old = new Set(before.map(key));
-	const out = new Map<string, StepMend[]>();
+	const out = new Map<string, StepFix[]>();
 	for (const one of before) {
 		const next =
 			now.get(key(one)) ??
@@ -280,8 +280,8 @@ export function mendsOf(
 				? after.find((other) => other.id === one.id && other.method === one.method && !old.has(key(other)))
 				: undefined);
 		if (!next) continue;
-		const mends = [moved(one, next) ?? [], parameters(one, next), body(one, next)].flat();
-		if (mends.length > 0) out.set(nameOf(one), mends);
+		const fixes = [moved(one, next) ?? [], parameters(one, next), body(one, next)].flat();
+		if (fixes.length > 0) out.set(nameOf(one), fixes);
 	}
 	return out;
 }

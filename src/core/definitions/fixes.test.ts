@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { JsonObject } from '../model/json.ts';
 import { operationsOf, readOpenapi } from '../openapi/index.ts';
-import { mendsOf } from './mends.ts';
+import { fixesOf } from './fixes.ts';
 
 const operations = (paths: object, components: object = {}) =>
 	operationsOf(
@@ -23,12 +23,12 @@ const json = (schema: object) => ({
 	...answer
 });
 const object = (required: string[], properties: object) => ({ type: 'object', required, properties });
-/** The labels of mends, and a step when all of them are made. */
-function mended(before: object, after: object, step: JsonObject): [labels: string[], step: JsonObject] {
-	const mends = [...mendsOf(operations(before), operations(after)).values()].flat();
+/** The labels of fixes, and a step when all of them are made. */
+function fixed(before: object, after: object, step: JsonObject): [labels: string[], step: JsonObject] {
+	const fixes = [...fixesOf(operations(before), operations(after)).values()].flat();
 	let now = step;
 	const labels: string[] = [];
-	for (const { label, edit } of mends) {
+	for (const { label, edit } of fixes) {
 		const next = edit(now);
 		if (next !== now) labels.push(label);
 		now = next;
@@ -46,7 +46,7 @@ describe('an operation that is elsewhere now', () => {
 		['GET http://h:1/boats/7/berths', 'GET http://h:1/fleet/7/places'],
 		['GET {$env.base}/boats/7/berths', 'GET {$env.base}/fleet/7/places']
 	])('%s is called as %s', (send, moved) => {
-		expect(mended(was, is, { send })).toEqual([
+		expect(fixed(was, is, { send })).toEqual([
 			['GET /boats/{id}/berths is called at /fleet/{boat}/places'],
 			{ send: moved }
 		]);
@@ -56,17 +56,17 @@ describe('an operation that is elsewhere now', () => {
 		['nothing to send', '']
 	])('%s stays as it is', (_, send) => {
 		const step = { send };
-		expect(mended(was, is, step)[1]).toBe(step);
+		expect(fixed(was, is, step)[1]).toBe(step);
 	});
 	test('a hole that nothing fills is left to whoever knows', () => {
 		const more = { '/fleet/{boat}/places/{side}': { get: { operationId: 'berths', ...answer } } };
 		const step = { send: 'GET /boats/7/berths' };
-		expect(mended(was, more, step)[1]).toBe(step);
+		expect(fixed(was, more, step)[1]).toBe(step);
 	});
 	test('another operation at the same place is not taken for it', () => {
 		const both = { ...is, '/boats/{id}/berths': { get: { operationId: 'other', ...answer } } };
 		const step = { send: 'GET /boats/7/berths' };
-		expect(mended(was, both, step)[1]).toBe(step);
+		expect(fixed(was, both, step)[1]).toBe(step);
 	});
 });
 
@@ -140,7 +140,7 @@ describe('a parameter', () => {
 			{ send: 'GET /a', headers: { 'X-Gate': 'b' } }
 		]
 	])('%s', (_, before, after, step, expected) => {
-		expect(mended(before, after, step)[1]).toEqual(expected);
+		expect(fixed(before, after, step)[1]).toEqual(expected);
 	});
 	test.each<[string, object, object, JsonObject]>([
 		['that is given stays', of(query('size')), of(query('size', true)), { send: 'GET /a', query: { size: 4 } }],
@@ -158,7 +158,7 @@ describe('a parameter', () => {
 			{ send: 'GET /a', query: { size: 1 } }
 		]
 	])('%s', (_, before, after, step) => {
-		expect(mended(before, after, step)[1]).toBe(step);
+		expect(fixed(before, after, step)[1]).toBe(step);
 	});
 });
 
@@ -172,7 +172,7 @@ describe('a body', () => {
 		lines: { type: 'array', items: object(['n', 'unit'], { n: { type: 'integer' }, unit: { const: 'm' } }) }
 	});
 	test('gets what it must have now, also further down', () => {
-		const [labels, step] = mended(of(was), of(is), {
+		const [labels, step] = fixed(of(was), of(is), {
 			send: 'POST /a',
 			body: { json: { a: '{$env.a}', lines: [{ n: 1 }, { n: 2, unit: 'm' }] } }
 		});
@@ -189,7 +189,7 @@ describe('a body', () => {
 		});
 	});
 	test('that is text is read and written as text', () => {
-		const [, step] = mended(of(was), of(is), { send: 'POST /a', body: { json: '{"a":"q","id":9007199254740993}' } });
+		const [, step] = fixed(of(was), of(is), { send: 'POST /a', body: { json: '{"a":"q","id":9007199254740993}' } });
 		expect((step.body as JsonObject).json).toBe('{\n  "a": "q",\n  "id": 9007199254740993,\n  "b": "x"\n}');
 	});
 	test.each<[string, JsonObject]>([
@@ -199,16 +199,16 @@ describe('a body', () => {
 		['that has it all', { json: { a: 'q', b: 'y' } }]
 	])('%s stays as it is', (_, body) => {
 		const step = { send: 'POST /a', body };
-		expect(mended(of(was), of(is), step)[1]).toBe(step);
+		expect(fixed(of(was), of(is), step)[1]).toBe(step);
 	});
 	test('with schemas that refer to each other without end is completed as far as it goes', () => {
 		const components = (required: string[]) => ({
 			Node: object(required, { name: string, next: { $ref: '#/components/schemas/Node' } })
 		});
 		const schema = { $ref: '#/components/schemas/Node' };
-		const mends = mendsOf(operations(of(schema), components([])), operations(of(schema), components(['name'])));
+		const fixes = fixesOf(operations(of(schema), components([])), operations(of(schema), components(['name'])));
 		const step = { send: 'POST /a', body: { json: { next: { next: {} } } } };
-		const { edit } = mends.get('POST /a')!.find(({ key }) => key.endsWith('body'))!;
+		const { edit } = fixes.get('POST /a')!.find(({ key }) => key.endsWith('body'))!;
 		const { next, name } = (edit(step).body as JsonObject).json as JsonObject as { next: JsonObject; name: string };
 		expect(name).not.toBe('');
 		expect((next.next as JsonObject).name).toBe(name);
