@@ -116,11 +116,11 @@ async function make() {
 				],
 				{ cwd: dir, env: { PATH: process.env.PATH, ...demoSecrets() }, stdio: ['ignore', 'ignore', 'pipe'] }
 			);
-			let told = '';
-			child.stderr.on('data', (data) => (told += data));
+			let stderr = '';
+			child.stderr.on('data', (data) => (stderr += data));
 			await new Promise((resolve) => child.once('exit', resolve));
 			const [file] = readdirSync(dir).filter((name) => /^heron-.*\.jsonl$/.test(name));
-			if (!file) throw new Error(`build ${number} left nothing:\n${told}`);
+			if (!file) throw new Error(`build ${number} left nothing:\n${stderr}`);
 			const text = readFileSync(join(dir, file), 'utf8');
 			rmSync(join(dir, file));
 			for (const line of text.trim().split('\n'))

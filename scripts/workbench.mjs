@@ -105,9 +105,9 @@ export async function startWorkbench({
 	}
 
 	async function rest() {
-		const told = /^ready {2}(.+)$/m;
+		const readyLine = /^ready {2}(.+)$/m;
 		/** @type {{ name: string, title: string, address: string, definition?: string }[]} */
-		const list = JSON.parse(told.exec(await said(standins, /^ready {2}.+\n/m))?.[1] ?? '[]');
+		const list = JSON.parse(readyLine.exec(await said(standins, /^ready {2}.+\n/m))?.[1] ?? '[]');
 		const at = await freePorts(port, 1);
 		if (at !== port) say(`port ${port} is taken: the application uses ${at}`);
 		const server = spawn(process.execPath, ['build/index.js'], {

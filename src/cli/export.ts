@@ -99,11 +99,11 @@ export async function borrowProject(flags: Flags, name: string, of: readonly str
 		const { plans, exported } = await plansOf(flags, name, dir, of);
 		write(plans);
 		const { revision, pinned } = exported;
-		const told = {
+		const provenance = {
 			...(revision === undefined ? {} : { revision }),
 			...(pinned === undefined ? {} : { pinned })
 		};
-		return { dir, revision: told, close };
+		return { dir, revision: provenance, close };
 	} catch (error) {
 		await close();
 		throw error;

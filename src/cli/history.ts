@@ -36,10 +36,10 @@ export async function openHistory(io: Io, flags: Flags, project: string, info: R
 	const server = one(flags, 'publish');
 	if (file === undefined && server === undefined) return undefined;
 	const kept = file !== undefined && existsSync(file) ? readPast(await readFile(file, 'utf8'), file) : [];
-	const told = server === undefined ? [] : await fromServer(io, flags, server, project, info);
-	const known = new Set(told.map(({ id }) => id));
+	const listed = server === undefined ? [] : await fromServer(io, flags, server, project, info);
+	const known = new Set(listed.map(({ id }) => id));
 	return {
-		past: pastOf([...told, ...kept.filter(({ id }) => !known.has(id))], info),
+		past: pastOf([...listed, ...kept.filter(({ id }) => !known.has(id))], info),
 		async add(state, gate, steps) {
 			if (file === undefined) return undefined;
 			const line = lineOfPast(
@@ -89,10 +89,10 @@ async function fromServer(
 			signal: AbortSignal.timeout(TIMEOUT_MS)
 		});
 		if (!reply.ok) throw new Error(`${reply.status} ${reply.statusText}`);
-		const told: unknown = await reply.json();
-		if (!Array.isArray(told)) throw new Error('what answers there is not a Loyal Heron server');
+		const listed: unknown = await reply.json();
+		if (!Array.isArray(listed)) throw new Error('what answers there is not a Loyal Heron server');
 		// held to the form that a file has: whatever answers may send anything
-		return readPast(told.map((one) => lineOfPast(one as PastRun)).join(''), server);
+		return readPast(listed.map((one) => lineOfPast(one as PastRun)).join(''), server);
 	} catch (error) {
 		io.err(`the earlier runs at ${server} are not known: ${textOf(error)}\n`);
 		return [];

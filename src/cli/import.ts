@@ -212,8 +212,8 @@ function tell(io: Io, plan: DefinitionPlan): void {
 	for (const one of plan.offers) if (one.chosen) for (const operation of one.operations) left.delete(operation);
 	if (left.size > 0) io.out(`  left out  ${counted(left.size, 'operation')}: --only takes them in\n`);
 	if (plan.kept.length > 0) io.out(`  kept      ${few(plan.kept)} (called already)\n`);
-	const told = plan.changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
-	for (const { key, version, change, level, what, steps } of told)
+	const shownChanges = plan.changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
+	for (const { key, version, change, level, what, steps } of shownChanges)
 		io.out(
 			`  ${change.padEnd(9)} ${key}${version ? ` (SOAP ${version})` : ''}${level && level !== 'harmless' ? `, ${level}` : ''}${what.length ? `: ${what.join('; ')}` : ''}${steps.length ? `; called by ${steps.join(', ')}` : ''}\n`
 		);
@@ -221,7 +221,7 @@ function tell(io: Io, plan: DefinitionPlan): void {
 		io.out(
 			`  ${chosen ? 'mended' : 'mend'.padEnd(6)}    ${label}: ${few(steps)}${chosen ? '' : ' (--mend does so)'}\n`
 		);
-	const more = plan.changes.length - told.length;
+	const more = plan.changes.length - shownChanges.length;
 	if (more > 0) io.out(`  and ${counted(more, 'change')} more of what no step calls\n`);
 	const wants = plan.operations.filter((operation) => operation.wants.length > 0);
 	for (const { key, wants: asked } of wants.filter(

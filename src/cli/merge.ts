@@ -86,10 +86,10 @@ async function mergeFiles(io: Io, files: string[], given: Flags, begun: { close(
 	};
 	const { quarantine } = project?.workspace ?? { quarantine: { entries: [], back: 1 } };
 	const judge = createJudge(quarantine, project && touchCounter(project.workspace, suite?.gate));
-	const told = publishingTo(io, flags, suite);
-	const history = await openHistory(...told, basename(project?.dir ?? process.cwd()), run);
+	const publishing = publishingTo(io, flags, suite);
+	const history = await openHistory(...publishing, basename(project?.dir ?? process.cwd()), run);
 	const outputs = openReports(io, flags, project);
-	const publisher = await openPublisher(...told, basename(project?.dir ?? process.cwd()));
+	const publisher = await openPublisher(...publishing, basename(project?.dir ?? process.cwd()));
 	const state = startState();
 	const tell = async (...events: RunEvent[]) => {
 		for (const event of events) {

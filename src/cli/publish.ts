@@ -45,14 +45,14 @@ export function targetOf(io: Io, server: string, project: string): Target {
 async function send({ address, headers }: Target, body: string): Promise<{ number: number }> {
 	const reply = await fetch(address, { method: 'POST', headers, body, signal: AbortSignal.timeout(TIMEOUT_MS) });
 	const text = await reply.text();
-	let told: { title?: string; number?: number } = {};
+	let answer: { title?: string; number?: number } = {};
 	try {
-		told = JSON.parse(text) as typeof told;
+		answer = JSON.parse(text) as typeof answer;
 	} catch {
 		// whatever answers so is not the server, or something that stands before it
 	}
-	if (reply.ok && typeof told.number === 'number') return { number: told.number };
-	const words = told.title ?? `${reply.status} ${reply.statusText}`;
+	if (reply.ok && typeof answer.number === 'number') return { number: answer.number };
+	const words = answer.title ?? `${reply.status} ${reply.statusText}`;
 	if (reply.status >= 500 || reply.status === 429 || reply.status === 408) throw new Error(words);
 	throw new Refused(reply.ok ? 'what answers there is not a Loyal Heron server' : words);
 }

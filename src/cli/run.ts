@@ -175,10 +175,10 @@ async function carryOut(
 	const judge = createJudge(workspace.quarantine, touchCounter(workspace, shard ? undefined : suite?.gate));
 	// a part of a run is judged with the others, when they are merged
 	// parts publish nothing of themselves: what becomes of them does
-	const told = shard ? ([io, flags] as const) : publishingTo(io, flags, suite);
-	const history = shard ? undefined : await openHistory(...told, basename(folder.dir), info);
+	const publishing = shard ? ([io, flags] as const) : publishingTo(io, flags, suite);
+	const history = shard ? undefined : await openHistory(...publishing, basename(folder.dir), info);
 	const outputs = openReports(io, flags, folder);
-	const publisher = await openPublisher(...told, basename(folder.dir));
+	const publisher = await openPublisher(...publishing, basename(folder.dir));
 
 	const stop = new AbortController();
 	// every request under way listens

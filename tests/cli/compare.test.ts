@@ -63,9 +63,9 @@ describe('heron compare', () => {
 	});
 	test('files beside a document are read with it', () => {
 		const { code, out } = compare('v1/api.yaml', 'v2/api.yaml');
-		expect({ code, told: out.includes('reply 200 $.name: was string, is integer (type)') }).toEqual({
+		expect({ code, reported: out.includes('reply 200 $.name: was string, is integer (type)') }).toEqual({
 			code: 1,
-			told: true
+			reported: true
 		});
 	});
 	test('as JSON', () => {

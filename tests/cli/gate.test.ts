@@ -368,12 +368,13 @@ describe('the whole way, with a server', () => {
 		expect(used.find(({ id }) => id === own.id)!.usedAt).toBeGreaterThan(0);
 		expect((await fetch(`${address}/api/projects/gates/tokens/${own.id}`, { method: 'DELETE' })).status).toBe(204);
 		const revoked = await publish(own.token);
-		expect({ code: revoked.code, told: revoked.err.includes('this token has ended, was revoked, or is none') }).toEqual(
-			{
-				code: 2,
-				told: true
-			}
-		);
+		expect({
+			code: revoked.code,
+			reported: revoked.err.includes('this token has ended, was revoked, or is none')
+		}).toEqual({
+			code: 2,
+			reported: true
+		});
 		for (const bad of [{ until: '2020-01-01' }, { until: '2099-01-01' }, { may: 'all' }, { name: '' }])
 			expect((await post('/projects/gates/tokens', { name: 'n', may: 'read', until, ...bad })).status).toBe(400);
 	});
@@ -576,12 +577,13 @@ describe('the whole way, with a server', () => {
 			const answer = await fetch(`${address}/api/projects/gates/start/all`, { method: 'POST', headers });
 			expect(answer.status).toBe(202);
 			const location = answer.headers.get('location')!;
-			const told = async () => (await (await fetch(address + location, { headers })).json()) as Record<string, unknown>;
-			await expect.poll(told, { timeout: 15_000 }).toMatchObject({
+			const reported = async () =>
+				(await (await fetch(address + location, { headers })).json()) as Record<string, unknown>;
+			await expect.poll(reported, { timeout: 15_000 }).toMatchObject({
 				...{ state: 'ended', status: 'done', held: !failing, counts: { passed: failing ? 2 : 3 } },
 				failing: failing ? ['no step fails'] : []
 			});
-			const { run } = await told();
+			const { run } = await reported();
 			expect(await get(`/runs/${String(run)}`)).toMatchObject({ run: { info: { by: 'a hook', suite: 'all' } } });
 		}
 		expect((await fetch(`${address}/api/projects/gates/start/nobody`, { method: 'POST', headers })).status).toBe(404);

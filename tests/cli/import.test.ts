@@ -389,8 +389,8 @@ describe('heron import of an OpenAPI document', () => {
 		writeFileSync(file, version('/boats', ['name']));
 		expect(await heron('import', file, '--name', 'boats')).toMatchObject({ code: 0, err: '' });
 		writeFileSync(file, version('/fleet', ['name', 'berth']));
-		const told = await heron('import', file, '--name', 'boats', '--rehearse');
-		expect(told.out).toContain('mend      POST /boats is called at /fleet: boats/make/call (--mend does so)');
+		const listed = await heron('import', file, '--name', 'boats', '--rehearse');
+		expect(listed.out).toContain('mend      POST /boats is called at /fleet: boats/make/call (--mend does so)');
 		const done = await heron('import', file, '--name', 'boats', '--mend');
 		expect(done.out).toContain(
 			'mended    POST /boats: the body gets the fields that it must have now: boats/make/call'

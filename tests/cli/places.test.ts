@@ -84,11 +84,11 @@ describe('what did not pass, at its place', () => {
 		const ajv = new Ajv({ strict: false, validateFormats: false, unicodeRegExp: false });
 		const validate = ajv.compile(schema);
 		expect(validate(log) ? [] : validate.errors).toEqual([]);
-		const told = log.runs[0]!.results.map(({ ruleId, locations: [first], suppressions }) => {
+		const reported = log.runs[0]!.results.map(({ ruleId, locations: [first], suppressions }) => {
 			const { artifactLocation, region } = first!.physicalLocation;
 			return `${ruleId} ${artifactLocation.uri}:${region.startLine}${suppressions ? ' suppressed' : ''}`;
 		});
-		expect(told).toEqual([
+		expect(reported).toEqual([
 			'check.body tests%20api/collections/c.yaml:10',
 			'check.status tests%20api/collections/c.yaml:14 suppressed',
 			// within a call, and the call: both where it is called
@@ -117,6 +117,6 @@ describe('what did not pass, at its place', () => {
 	});
 	test('another form is refused', async () => {
 		const { code, err } = await heron('run', '--project', 'tests api', '--annotate', 'loud');
-		expect({ code, told: err.includes('one of github, azure, plain') }).toEqual({ code: 2, told: true });
+		expect({ code, reported: err.includes('one of github, azure, plain') }).toEqual({ code: 2, reported: true });
 	});
 });

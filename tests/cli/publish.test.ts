@@ -129,9 +129,9 @@ describe('heron run --publish', () => {
 			...{ status: 'done', summary: { passed: 6, failed: 0 }, scenarios: [{ scenario: 'c/a', outcome: 'passed' }] },
 			info: { link: 'https://build.reedmere.example/418', environment: 'local', project: 'locks' }
 		});
-		const told = await get<object>(`/runs/${found!.id}`);
-		expect(JSON.stringify(told)).not.toContain('gate-key-77112');
-		expect(JSON.stringify(told)).toContain('‹gateKey›');
+		const run = await get<object>(`/runs/${found!.id}`);
+		expect(JSON.stringify(run)).not.toContain('gate-key-77112');
+		expect(JSON.stringify(run)).toContain('‹gateKey›');
 	});
 	test('a server that is killed in the middle loses nothing, and gets nothing twice', async () => {
 		project(12, 300);

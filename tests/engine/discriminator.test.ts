@@ -7,7 +7,7 @@ const FILE = 'definitions/gear.json';
 const validate = createSchemas(() => undefined);
 
 /** What is told of an answer that a schema describes, as `place message`. */
-async function told(schemas: object, schema: object, body: unknown, version = '3.1.0'): Promise<string[]> {
+async function faultsOf(schemas: object, schema: object, body: unknown, version = '3.1.0'): Promise<string[]> {
 	const described =
 		version === '2.0' ? { description: '', schema } : { description: '', content: { 'application/json': { schema } } };
 	const document = {
@@ -157,10 +157,12 @@ describe('a discriminator says which branch is judged', () => {
 			['$.kind must be equal to one of the allowed values: ["w","Winch","Hoist"], and is "Rope"']
 		]
 	])('%s', async (_, schemas, schema, body, wanted) => {
-		expect(await told(schemas, schema, body)).toEqual(wanted);
+		expect(await faultsOf(schemas, schema, body)).toEqual(wanted);
 	});
 	it('3.0 says it alike', async () => {
-		expect(await told(kinds, mapped, { kind: 'door' }, '3.0.3')).toEqual(["$ must have required property 'metres'"]);
+		expect(await faultsOf(kinds, mapped, { kind: 'door' }, '3.0.3')).toEqual([
+			"$ must have required property 'metres'"
+		]);
 	});
 	it('2.0 names the property alone', async () => {
 		const two = JSON.parse(
@@ -169,7 +171,7 @@ describe('a discriminator says which branch is judged', () => {
 				'definitions'
 			)
 		) as object;
-		expect(await told(two, { $ref: '#/definitions/Gear' }, { kind: 'Winch' }, '2.0')).toEqual([
+		expect(await faultsOf(two, { $ref: '#/definitions/Gear' }, { kind: 'Winch' }, '2.0')).toEqual([
 			"$ must have required property 'turns'"
 		]);
 	});
@@ -178,11 +180,13 @@ describe('a discriminator says which branch is judged', () => {
 			...family,
 			Gear: { ...family.Gear, oneOf: [to('Winch'), to('Hoist')] }
 		};
-		expect(await told(both, to('Gear'), { kind: 'Hoist', turns: 1 })).toEqual(["$ must have required property 'tons'"]);
+		expect(await faultsOf(both, to('Gear'), { kind: 'Hoist', turns: 1 })).toEqual([
+			"$ must have required property 'tons'"
+		]);
 	});
 	it('a mapping that leads nowhere is told', async () => {
 		await expect(
-			told(kinds, { ...listed, discriminator: { propertyName: 'kind', mapping: { a: 'Nowhere' } } }, { kind: 'a' })
+			faultsOf(kinds, { ...listed, discriminator: { propertyName: 'kind', mapping: { a: 'Nowhere' } } }, { kind: 'a' })
 		).rejects.toThrow('a discriminator maps to Nowhere, and nothing is there');
 	});
 });

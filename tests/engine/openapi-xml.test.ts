@@ -34,7 +34,7 @@ function operationOf(schema: object, components: object = {}, version = '3.1.0')
 	);
 	return operationsOf(document)[0]!;
 }
-const told = async (operation: ReturnType<typeof operationOf>, body: string) => {
+const faultsOf = async (operation: ReturnType<typeof operationOf>, body: string) => {
 	const reply = {
 		...{ status: 200, reason: '', version: 'HTTP/1.1', reused: false, wireSize: 0 },
 		headers: [['Content-Type', 'application/xml']] as [string, string][],
@@ -92,7 +92,7 @@ describe('an answer of XML', () => {
 		],
 		['numbers beyond a double', '<gate id="9007199254740993"><name>Mill</name></gate>']
 	])('that holds: %s', async (_, body) => {
-		expect(await told(gate(), body)).toEqual([]);
+		expect(await faultsOf(gate(), body)).toEqual([]);
 	});
 	test.each<[string, string, RegExp]>([
 		['another root', '<door id="1"><name>Mill</name></door>', /^\/door the root is door, and gate is wanted/],
@@ -122,7 +122,7 @@ describe('an answer of XML', () => {
 			/refers to others/
 		]
 	])('that does not: %s', async (_, body, expected) => {
-		expect((await told(gate(), body)).join('\n')).toMatch(expected);
+		expect((await faultsOf(gate(), body)).join('\n')).toMatch(expected);
 	});
 	test.each([
 		[
@@ -156,8 +156,8 @@ describe('an answer of XML', () => {
 		]
 	])('%s', async (_, schema, right, wrong) => {
 		const operation = operationOf(schema, components);
-		expect(await told(operation, right)).toEqual([]);
-		expect(await told(operation, wrong)).not.toEqual([]);
+		expect(await faultsOf(operation, right)).toEqual([]);
+		expect(await faultsOf(operation, wrong)).not.toEqual([]);
 	});
 });
 
@@ -190,6 +190,6 @@ describe('an answer that is made by a definition', () => {
 		const made = sampleReply(operation, { accept: 'application/xml' });
 		const text = new TextDecoder().decode(made.body);
 		expect(text).toMatch(/<gate id=/);
-		expect(await told(operation, text)).toEqual([]);
+		expect(await faultsOf(operation, text)).toEqual([]);
 	});
 });

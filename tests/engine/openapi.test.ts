@@ -23,7 +23,7 @@ interface Came {
 	body?: unknown;
 }
 /** What is told of a reply to a call, as `place message`. */
-async function told(files: Record<string, unknown>, call: string, came: Came, base = ''): Promise<string[]> {
+async function faultsOf(files: Record<string, unknown>, call: string, came: Came, base = ''): Promise<string[]> {
 	const [method = '', path = ''] = call.split(' ');
 	const operation = catalogOf(files).find({ method, path, base });
 	const { status = 200, type = 'application/json', headers = [], body = '' } = came;
@@ -51,11 +51,11 @@ it.each([
 	const json =
 		'{"openapi":"3.1.0","info":{"title":"Big","version":"1"},"paths":{"/n":{"get":{"responses":{"200":{"description":"a number","content":{"application/json":{"schema":{"type":"integer","format":"int64","maximum":9007199254740993}}}}}}}}}';
 	const files = form === 'YAML' ? { 'definitions/n.yaml': text } : { 'definitions/n.json': json };
-	expect(await told(files, 'GET /n', { body: '9007199254740993' })).toEqual([]);
-	expect(await told(files, 'GET /n', { body: '9007199254740994' })).toEqual([
+	expect(await faultsOf(files, 'GET /n', { body: '9007199254740993' })).toEqual([]);
+	expect(await faultsOf(files, 'GET /n', { body: '9007199254740994' })).toEqual([
 		'$ must be <= 9007199254740993, and is 9007199254740994'
 	]);
-	expect(await told(files, 'GET /n', { body: '9223372036854775808' })).toEqual([
+	expect(await faultsOf(files, 'GET /n', { body: '9223372036854775808' })).toEqual([
 		'$ must match format "int64", a whole number from -9223372036854775808 to 9223372036854775807, and is 9223372036854775808',
 		'$ must be <= 9007199254740993, and is 9223372036854775808'
 	]);
@@ -245,7 +245,7 @@ describe('a reply against an operation of OpenAPI 3.0', () => {
 		],
 		['a range of media types', 'GET /v2/locks/latest', { type: 'image/png', body: 'PNG' }, []]
 	])('%s', async (_, call, came, expected) => {
-		const found = await told(three, call, came);
+		const found = await faultsOf(three, call, came);
 		expect(found, found.join('\n')).toHaveLength(expected.length);
 		expected.forEach((one, index) =>
 			typeof one === 'string' ? expect(found[index]).toBe(one) : expect(found[index]).toMatch(one)
@@ -345,7 +345,7 @@ describe('what documents say in their own ways', () => {
 		],
 		['JSON without a schema may be any', doc({ 200: { content: { 'application/json': {} } } }), { body: '7' }, []]
 	])('%s', async (_, files, came, expected) => {
-		const found = await told(files, 'GET /a', came).catch((error: Error) => [error.message]);
+		const found = await faultsOf(files, 'GET /a', came).catch((error: Error) => [error.message]);
 		expect(found, found.join('\n')).toHaveLength(expected.length);
 		expected.forEach((one, index) =>
 			typeof one === 'string' ? expect(found[index]).toBe(one) : expect(found[index]).toMatch(one)
@@ -445,7 +445,7 @@ describe('a reply against OpenAPI 3.1 and 2.0', () => {
 		['a schema that nothing fits', { type: 'application/vnd.locks+json', body: '1' }, [/must NOT be valid/]],
 		['a number beyond 2^53', { body: '9007199254740993' }, [/must be <= 3/]]
 	])('3.1: %s', async (_, came, expected) => {
-		const found = await told(newest, 'GET /a', came);
+		const found = await faultsOf(newest, 'GET /a', came);
 		expect(found, found.join('\n')).toHaveLength(expected.length);
 		expected.forEach((one, index) => expect(found[index]).toMatch(one));
 	});
@@ -484,7 +484,7 @@ describe('a reply against OpenAPI 3.1 and 2.0', () => {
 		['a header', 'GET /v1/a', { body: { x: 2 }, headers: [['X-Left', 'no']] }, [/X-Left must be integer/]],
 		['media types of the operation', 'POST /v1/a', { status: 201, body: '{}' }, [/Content-Type is application\/json/]]
 	])('2.0: %s', async (_, call, came, expected) => {
-		const found = await told(oldest, call, came);
+		const found = await faultsOf(oldest, call, came);
 		expect(found, found.join('\n')).toHaveLength(expected.length);
 		expected.forEach((one, index) => expect(found[index]).toMatch(one));
 	});
@@ -541,8 +541,10 @@ it('a document that is kept is read anew when a file that it refers to has chang
 	const came = { status: 404, type: 'application/problem+json', body: { title: 'no such lock' } };
 	// found, and not yet followed
 	catalogOf(three).find({ method: 'GET', path: '/v2/locks/7', base: '' });
-	expect(await told(changed, 'GET /v2/locks/7', came)).toEqual(['4XX is defined without a body, and 24 bytes came']);
-	expect(await told(three, 'GET /v2/locks/7', came)).toEqual([expect.stringMatching(/^\$\.title must NOT/)]);
+	expect(await faultsOf(changed, 'GET /v2/locks/7', came)).toEqual([
+		'4XX is defined without a body, and 24 bytes came'
+	]);
+	expect(await faultsOf(three, 'GET /v2/locks/7', came)).toEqual([expect.stringMatching(/^\$\.title must NOT/)]);
 });
 
 it('a template that is written to keep a reader busy does not', () => {
@@ -600,7 +602,7 @@ describe('a definition that cannot be followed', () => {
 		],
 		['a schema that cannot be', { [FILE]: minimal({ minimum: 'sausage' }) }, /cannot be used/]
 	])('%s', async (_, files, expected) => {
-		await expect(told(files, 'GET /a', { body: '1' })).rejects.toThrow(expected);
+		await expect(faultsOf(files, 'GET /a', { body: '1' })).rejects.toThrow(expected);
 	});
 	it('names a text that unfolds without end', async () => {
 		const lines = [
@@ -610,7 +612,7 @@ describe('a definition that cannot be followed', () => {
 		const bombs = ['x0: &x0 { allOf: [ {}, {} ] }'];
 		for (let i = 1; i < 40; i++) bombs.push(`x${i}: &x${i} { allOf: [ *x${i - 1}, *x${i - 1}, *x${i - 1} ] }`);
 		const text = [lines[0], ...bombs, lines[1]!.replace('*z', '*x39')].join('\n');
-		await expect(told({ [FILE]: text }, 'GET /a', { body: '1' })).rejects.toThrow(
+		await expect(faultsOf({ [FILE]: text }, 'GET /a', { body: '1' })).rejects.toThrow(
 			/aliases make more than 2000000 values/
 		);
 	});
@@ -643,7 +645,7 @@ describe('what is known of the names in an answer', () => {
 });
 
 describe('a project that holds definitions', () => {
-	const told = (definitions: Record<string, unknown>, collection: string, connection = '') => {
+	const faultsOf = (definitions: Record<string, unknown>, collection: string, connection = '') => {
 		const files: Record<string, string> = {
 			'heron.yaml': 'heron: 1\nenvironment: here\n',
 			'environments/here.yaml': 'heron: 1\nvariables: { host: "http://127.0.0.1:1/v1" }\n',
@@ -671,7 +673,7 @@ describe('a project that holds definitions', () => {
 	const definition = { 'definitions/m.json': moorings('http://elsewhere.example/v1') };
 
 	it('says what compares a number as a text, by the definition, and how to fix it', () => {
-		const { problems, warnings } = told(
+		const { problems, warnings } = faultsOf(
 			definition,
 			step('checks: [{ body: $.lengthMetres, equals: "12" }, { body: $.name, equals: x }]')
 		);
@@ -682,12 +684,12 @@ describe('a project that holds definitions', () => {
 	});
 	it('leaves alone what no definition knows', () => {
 		const checks = 'checks: [{ body: $.lengthMetres, equals: "12" }]';
-		expect(told({}, step(checks)).warnings).toEqual([]);
-		expect(told(definition, `      - { id: a, send: GET /elsewhere, ${checks} }\n`).warnings).toEqual([]);
-		expect(told(definition, `      - { id: a, send: "{$env.way}", ${checks} }\n`).warnings).toEqual([]);
+		expect(faultsOf({}, step(checks)).warnings).toEqual([]);
+		expect(faultsOf(definition, `      - { id: a, send: GET /elsewhere, ${checks} }\n`).warnings).toEqual([]);
+		expect(faultsOf(definition, `      - { id: a, send: "{$env.way}", ${checks} }\n`).warnings).toEqual([]);
 	});
 	it('names a document that cannot be read, and one that is not there', () => {
-		const { problems, warnings } = told(
+		const { problems, warnings } = faultsOf(
 			{ 'definitions/m.yaml': 'openapi: 3.1.0\npaths: {' },
 			step('checks: [{ status: 200 }]'),
 			'definition: other.yaml\n'

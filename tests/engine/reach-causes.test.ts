@@ -52,12 +52,12 @@ async function check(
 		context.engine.close();
 	}
 }
-const told = (report: ReachReport) => {
+const reported = (report: ReachReport) => {
 	const stage =
 		report.stages.find((one) => one.code && one.state === 'failed') ?? report.stages.find((one) => one.code);
 	return stage?.code ?? report.outcome;
 };
-const stageOf = (report: ReachReport) => report.stages.find((one) => one.code === told(report))!;
+const stageOf = (report: ReachReport) => report.stages.find((one) => one.code === reported(report))!;
 
 beforeAll(async () => {
 	standins = await startStandins(0);
@@ -75,7 +75,7 @@ describe('certificates', () => {
 			{ base: at('gatehouse-mutual'), tls: { ...trusted, client } },
 			{ files: { 'files/me.pem': cert, 'files/me.key': pem('rsa') } }
 		);
-		expect(told(report)).toBe('tls.identity');
+		expect(reported(report)).toBe('tls.identity');
 		expect(stageOf(report).meaning).toContain(
 			'the key does not belong to the certificate: that is for ec, the key is rsa'
 		);
@@ -90,7 +90,7 @@ describe('certificates', () => {
 		expect(stageOf(report).meaning).toContain('the key does not belong to the certificate');
 	});
 	test('an authority of one’s own that nobody trusts is not half a chain', async () => {
-		expect(told(await check({ base: at('gatehouse') }))).toBe('tls.unknownAuthority');
+		expect(reported(await check({ base: at('gatehouse') }))).toBe('tls.unknownAuthority');
 	});
 	test('what a server takes is told also where it wants a client certificate', async () => {
 		const report = await check({ base: at('gatehouse-mutual'), tls: trusted });
@@ -117,7 +117,7 @@ describe('versions of HTTP', () => {
 			: http2.createServer(answer);
 		const base = `${secure ? 'https' : 'http'}://127.0.0.1:${await listen(server as unknown as net.Server)}`;
 		const report = await check({ base, tls: trusted });
-		expect(told(report)).toBe('http.only2');
+		expect(reported(report)).toBe('http.only2');
 		expect(stageOf(report).fixes[0]!.edits).toEqual([{ file: 'connections/one.yaml', path: ['http'], value: version }]);
 		expect((await check({ base, http: version, tls: trusted })).outcome).toBe('passed');
 	});
@@ -141,7 +141,7 @@ describe('proxies', () => {
 		async (_, kind) => {
 			const proxy = kept(await startProxy({ scheme: 'basic', ...kind }));
 			const report = await check({ base: await api(), proxy: signed(proxy.port, 'wrong') }, others);
-			expect(told(report)).toBe('proxy.denied');
+			expect(reported(report)).toBe('proxy.denied');
 			expect(stageOf(report).fixes).toEqual([]);
 			expect(report.stages.map(({ key }) => key)).toHaveLength(7);
 		}
@@ -149,12 +149,12 @@ describe('proxies', () => {
 	test('a wrong password where the API cannot be asked directly is told by a user that nobody has', async () => {
 		const proxy = kept(await startProxy({ scheme: 'basic', refusal: 401 }));
 		const report = await check({ base: 'http://127.0.0.1:9', proxy: signed(proxy.port, 'wrong') }, others);
-		expect(told(report)).toBe('proxy.denied');
+		expect(reported(report)).toBe('proxy.denied');
 	});
 	test.each([[401], [407]])('a wrong password for a tunnel, answered by %s', async (refusal) => {
 		const proxy = kept(await startProxy({ scheme: 'basic', refusal }));
 		const report = await check({ base: at('gatehouse'), tls: trusted, proxy: signed(proxy.port, 'wrong') }, others);
-		expect(told(report)).toBe('proxy.denied');
+		expect(reported(report)).toBe('proxy.denied');
 	});
 	test('the API’s own 401 through a proxy stays the API’s', async () => {
 		const proxy = kept(await startProxy({ scheme: 'basic' }));
@@ -162,28 +162,28 @@ describe('proxies', () => {
 			(_, response) => void response.writeHead(401, { 'www-authenticate': 'Basic realm="tolls"' }).end()
 		);
 		const report = await check({ base, proxy: signed(proxy.port) }, others);
-		expect(told(report)).toBe('auth.unauthorized');
+		expect(reported(report)).toBe('auth.unauthorized');
 		expect(stageOf(report).fixes.map(({ label }) => label)).toEqual(['Sign in as clerk']);
 	});
 	test('a proxy’s 403 over http, and the API’s', async () => {
 		const strict = kept(await startProxy({ always: 403 }));
 		const report = await check({ base: await api(), proxy: `http://127.0.0.1:${strict.port}` });
-		expect(told(report)).toBe('proxy.refused');
+		expect(reported(report)).toBe('proxy.refused');
 		expect(stageOf(report).fixes[0]!.label).toBe('Reach 127.0.0.1 without the proxy');
 		const open = kept(await startProxy());
 		const base = await answering((_, response) => void response.writeHead(403).end());
-		expect(told(await check({ base, proxy: `http://127.0.0.1:${open.port}` }))).toBe('auth.forbidden');
+		expect(reported(await check({ base, proxy: `http://127.0.0.1:${open.port}` }))).toBe('auth.forbidden');
 	});
 	test.each([['http'], ['https']])('a proxy that does not reach what is behind it, by %s', async (scheme) => {
 		const proxy = kept(await startProxy());
 		const report = await check({ base: `${scheme}://127.0.0.1:9`, proxy: `http://127.0.0.1:${proxy.port}` });
-		expect(told(report)).toBe('proxy.target');
+		expect(reported(report)).toBe('proxy.target');
 		expect(stageOf(report).finding).toBe('The proxy does not reach 127.0.0.1:9');
 	});
 	test('the API’s own 503 through a proxy stays the API’s', async () => {
 		const proxy = kept(await startProxy());
 		const base = await answering((_, response) => void response.writeHead(503).end());
-		expect(told(await check({ base, proxy: `http://127.0.0.1:${proxy.port}` }))).toBe('answer.trouble');
+		expect(reported(await check({ base, proxy: `http://127.0.0.1:${proxy.port}` }))).toBe('answer.trouble');
 	});
 	test.each([['http'], ['https']])(
 		'a proxy that speaks TLS is asked by TLS after the change, for %s',
@@ -191,7 +191,7 @@ describe('proxies', () => {
 			const proxy = kept(await startProxy({ identity: await makeIdentity({ name: 'gate' }) }));
 			const base = scheme === 'http' ? await api() : at('gatehouse');
 			const plain = await check({ base, tls: trusted, proxy: `http://127.0.0.1:${proxy.port}` });
-			expect(told(plain)).toBe('proxy.isTls');
+			expect(reported(plain)).toBe('proxy.isTls');
 			const { value } = stageOf(plain).fixes[0]!.edits[0]!;
 			expect(value).toBe(`https://127.0.0.1:${proxy.port}`);
 			expect((await check({ base, tls: trusted, proxy: value as string })).outcome).toBe('passed');
@@ -200,7 +200,7 @@ describe('proxies', () => {
 	test('a proxy whose certificate is not trusted', async () => {
 		const proxy = kept(await startProxy({ identity: await makeIdentity({ name: 'gate' }) }));
 		const report = await check({ base: await api(), proxy: `https://127.0.0.1:${proxy.port}` });
-		expect(told(report)).toBe('proxy.failed');
+		expect(reported(report)).toBe('proxy.failed');
 		expect(stageOf(report).meaning).toContain('Its certificate is not trusted');
 	});
 	test.each([['http'], ['https']])('Digest at a proxy, for %s', async (scheme) => {
@@ -208,7 +208,7 @@ describe('proxies', () => {
 		const base = scheme === 'http' ? await api() : at('gatehouse');
 		const through = (password: string) => check({ base, tls: trusted, proxy: signed(proxy.port, password) }, others);
 		expect((await through('{$secret.word}')).outcome).toBe('passed');
-		expect(told(await through('wrong'))).toBe('proxy.denied');
+		expect(reported(await through('wrong'))).toBe('proxy.denied');
 		// and once more, with what is known of it by then
 		expect((await through('{$secret.word}')).outcome).toBe('passed');
 	});
@@ -220,8 +220,8 @@ describe('proxies', () => {
 		const report = await through('{$secret.word}');
 		expect(report.outcome).toBe('passed');
 		expect(report.stages.find((one) => one.key === 'proxy')!.finding).toContain('lets us through');
-		expect(told(await through('wrong'))).toBe('proxy.denied');
-		expect(told(await check({ base, tls: trusted, proxy: `socks5://127.0.0.1:${proxy.port}` }))).toBe('proxy.auth');
+		expect(reported(await through('wrong'))).toBe('proxy.denied');
+		expect(reported(await check({ base, tls: trusted, proxy: `socks5://127.0.0.1:${proxy.port}` }))).toBe('proxy.auth');
 	});
 	test('SOCKS 5 resolves names at its end', async () => {
 		const proxy = kept(await startSocks());
@@ -237,11 +237,11 @@ describe('proxies', () => {
 	])('SOCKS 5 that answers %s is %s', async (reply, code) => {
 		const proxy = kept(await startSocks({ reply }));
 		const report = await check({ base: await api(), proxy: `socks5://127.0.0.1:${proxy.port}` });
-		expect(told(report)).toBe(code);
+		expect(reported(report)).toBe(code);
 	});
 	test('a proxy that does not answer is told at the proxy’s stage, and nothing before it takes a negative time', async () => {
 		const report = await check({ base: await api(), proxy: 'http://127.0.0.1:9' });
-		expect(told(report)).toBe('proxy.unreachable');
+		expect(reported(report)).toBe('proxy.unreachable');
 		expect(report.stages.slice(0, 3).map(({ state }) => state)).toEqual(['none', 'none', 'failed']);
 	});
 });
@@ -252,7 +252,7 @@ describe('addresses', () => {
 			{ base: 'http://127.0.0.1:{$env.port}/v1' },
 			{ environments: { local: { variables: { port: '' } } }, environment: 'local' }
 		);
-		expect(told(report)).toBe('settings.wrong');
+		expect(reported(report)).toBe('settings.wrong');
 		expect(stageOf(report).meaning).toContain('http://127.0.0.1:/v1/ has a colon behind its host and no port');
 	});
 	const moving = () =>
@@ -276,7 +276,7 @@ describe('addresses', () => {
 				...(path ? { path } : {})
 			}
 		);
-		expect(told(report)).toBe('http.redirect');
+		expect(reported(report)).toBe('http.redirect');
 		const edits = stageOf(report).fixes.flatMap((fix) => fix.edits);
 		expect(edits.map((edit) => [edit.file, edit.value])).toEqual(file ? [[file, value!.replace('BASE', base)]] : []);
 	});
@@ -335,7 +335,7 @@ describe('credentials that cannot sign', () => {
 			{ base: at('mirror'), credential: 'me' },
 			{ credentials: { me: credential }, secrets: { pem: key } }
 		);
-		expect(told(report)).toBe('auth.failed');
+		expect(reported(report)).toBe('auth.failed');
 		expect(stageOf(report).meaning).toContain(words);
 	});
 });
@@ -378,7 +378,7 @@ describe('WS-Security', () => {
 			body.includes('Security') ? fault(code, text) : fault('s:Client', '')
 		);
 		const report = await check({ base, credential: 'me' }, me);
-		expect(told(report)).toBe('auth.refused');
+		expect(reported(report)).toBe('auth.refused');
 		expect(report.outcome).toBe('refused');
 		expect(stageOf(report).meaning).toContain(text);
 	});

@@ -70,7 +70,7 @@ async function check(connection: object, more: Given & { path?: string; method?:
 		context.engine.close();
 	}
 }
-const told = (report: ReachReport) => report.stages.find((stage) => stage.code)?.code;
+const reported = (report: ReachReport) => report.stages.find((stage) => stage.code)?.code;
 
 beforeAll(async () => {
 	standins = await startStandins(0);
@@ -108,19 +108,19 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 	[
 		'settings.wrong',
 		'a base address with a name that is not there',
-		async () => told(await check({ base: '{$env.nope}' }))
+		async () => reported(await check({ base: '{$env.nope}' }))
 	],
 	[
 		'name.notFound',
 		'a name that nobody has',
-		async () => told(await check({ base: 'http://nobody.reedmere.example', timeouts: { connect: '3 s' } }))
+		async () => reported(await check({ base: 'http://nobody.reedmere.example', timeouts: { connect: '3 s' } }))
 	],
 	[
 		'name.timeout',
 		'a name server that is silent',
 		() => opening('send.timeout', { phase: 'finding the name', limit: '5 s', host: 'h', port: '1' }, 'name')
 	],
-	['tcp.refused', 'a port where nothing listens', async () => told(await check({ base: 'http://127.0.0.1:9' }))],
+	['tcp.refused', 'a port where nothing listens', async () => reported(await check({ base: 'http://127.0.0.1:9' }))],
 	// loopback loses no packets and has a way to itself: what the system says is handed in
 	['tcp.noRoute', 'a network that is not reached', () => opening('send.unreachable', { host: 'h', port: '1' })],
 	[
@@ -132,19 +132,19 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 	[
 		'proxy.unreachable',
 		'a proxy that is not there',
-		async () => told(await check({ base: at('gatehouse'), proxy: 'http://127.0.0.1:9', tls: trusted }))
+		async () => reported(await check({ base: at('gatehouse'), proxy: 'http://127.0.0.1:9', tls: trusted }))
 	],
 	[
 		'proxy.auth',
 		'a proxy without its password',
-		async () => told(await check({ base: at('gatehouse'), proxy: at('gatehouse-proxy'), tls: trusted }))
+		async () => reported(await check({ base: at('gatehouse'), proxy: at('gatehouse-proxy'), tls: trusted }))
 	],
 	[
 		'proxy.refused',
 		'a proxy that forbids the host',
 		async () => {
 			const port = await raw((socket) => void socket.end('HTTP/1.1 403 Forbidden\r\n\r\n'));
-			return told(await check({ base: at('gatehouse'), proxy: `http://127.0.0.1:${port}`, tls: trusted }));
+			return reported(await check({ base: at('gatehouse'), proxy: `http://127.0.0.1:${port}`, tls: trusted }));
 		}
 	],
 	[
@@ -152,7 +152,7 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a proxy with a wrong password',
 		async () => {
 			const proxy = { address: at('gatehouse-proxy'), user: WARDEN.user, password: '{$secret.word}' };
-			return told(await check({ base: at('gatehouse'), proxy, tls: trusted }, { secrets: { word: 'wrong-word' } }));
+			return reported(await check({ base: at('gatehouse'), proxy, tls: trusted }, { secrets: { word: 'wrong-word' } }));
 		}
 	],
 	[
@@ -160,19 +160,19 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a proxy that does not find what is behind it',
 		async () => {
 			const port = await raw((socket) => void socket.end('HTTP/1.1 503 Service Unavailable\r\n\r\n'));
-			return told(await check({ base: 'https://127.0.0.1:9', proxy: `http://127.0.0.1:${port}` }));
+			return reported(await check({ base: 'https://127.0.0.1:9', proxy: `http://127.0.0.1:${port}` }));
 		}
 	],
 	[
 		'proxy.isTls',
 		'http:// to a proxy that speaks TLS',
-		async () => told(await check({ base: at('gatehouse'), proxy: (await secure()).replace('https:', 'http:') }))
+		async () => reported(await check({ base: at('gatehouse'), proxy: (await secure()).replace('https:', 'http:') }))
 	],
 	[
 		'proxy.notTls',
 		'https:// to a proxy of plain text',
 		async () =>
-			told(
+			reported(
 				await check({ base: at('gatehouse'), proxy: at('gatehouse-proxy').replace('http:', 'https:'), tls: trusted })
 			)
 	],
@@ -181,24 +181,24 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a proxy that says something else',
 		async () => {
 			const port = await raw((socket) => socket.once('data', () => socket.end('SSH-2.0-lock-keeper\r\n\r\n')));
-			return told(await check({ base: at('gatehouse'), proxy: `http://127.0.0.1:${port}` }));
+			return reported(await check({ base: at('gatehouse'), proxy: `http://127.0.0.1:${port}` }));
 		}
 	],
 	[
 		'tls.notTls',
 		'https:// to a port of plain HTTP',
-		async () => told(await check({ base: at('mirror').replace('http:', 'https:') }))
+		async () => reported(await check({ base: at('mirror').replace('http:', 'https:') }))
 	],
 	[
 		'tls.version',
 		'a server of old TLS versions only',
-		async () => told(await check({ base: at('gatehouse-old'), tls: trusted }))
+		async () => reported(await check({ base: at('gatehouse-old'), tls: trusted }))
 	],
 	[
 		'tls.cipher',
 		'a server whose suites nobody offers',
 		async () =>
-			told(
+			reported(
 				await check({
 					base: await secure({ ciphers: 'ECDHE-ECDSA-NULL-SHA:@SECLEVEL=0', maxVersion: 'TLSv1.2' }),
 					tls: trusted
@@ -208,47 +208,47 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 	[
 		'tls.expired',
 		'a certificate that has ended',
-		async () => told(await check({ base: at('gatehouse-expired'), tls: trusted }))
+		async () => reported(await check({ base: at('gatehouse-expired'), tls: trusted }))
 	],
 	[
 		'tls.notYet',
 		'a certificate that has not begun',
-		async () => told(await check({ base: await secure({ days: [10, 60] }), tls: trusted }))
+		async () => reported(await check({ base: await secure({ days: [10, 60] }), tls: trusted }))
 	],
 	[
 		'tls.wrongName',
 		'a certificate of another host',
-		async () => told(await check({ base: at('gatehouse-other-name'), tls: trusted }))
+		async () => reported(await check({ base: at('gatehouse-other-name'), tls: trusted }))
 	],
 	[
 		'tls.unknownAuthority',
 		'an authority that comes along and that nobody trusts',
 		async () => {
 			const { cert, key } = await makeIdentity({ name: 'lock' });
-			return told(await check({ base: await secure({ cert: `${cert}\n${authorityPem}`, key }) }));
+			return reported(await check({ base: await secure({ cert: `${cert}\n${authorityPem}`, key }) }));
 		}
 	],
 	[
 		'tls.selfSigned',
 		'a certificate signed by itself',
-		async () => told(await check({ base: at('gatehouse-self-signed') }))
+		async () => reported(await check({ base: at('gatehouse-self-signed') }))
 	],
 	[
 		'tls.missingIntermediate',
 		'half a chain',
-		async () => told(await check({ base: at('gatehouse-incomplete'), tls: trusted }))
+		async () => reported(await check({ base: at('gatehouse-incomplete'), tls: trusted }))
 	],
 	[
 		'tls.clientMissing',
 		'a server that wants a client certificate',
-		async () => told(await check({ base: at('gatehouse-mutual'), tls: trusted }))
+		async () => reported(await check({ base: at('gatehouse-mutual'), tls: trusted }))
 	],
 	[
 		'tls.clientRefused',
 		'a client certificate of another authority',
 		async () => {
 			const { cert, key } = await makeIdentity({ name: 'stranger' }, false);
-			return told(
+			return reported(
 				await check(
 					{
 						base: at('gatehouse-mutual'),
@@ -263,7 +263,7 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'tls.identity',
 		'a wrong passphrase',
 		async () =>
-			told(
+			reported(
 				await check(
 					{
 						base: at('gatehouse-mutual'),
@@ -278,7 +278,7 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a handshake that nobody answers',
 		async () => {
 			const port = await raw(() => {});
-			return told(await check({ base: `https://127.0.0.1:${port}`, timeouts: { connect: '300 ms' } }));
+			return reported(await check({ base: `https://127.0.0.1:${port}`, timeouts: { connect: '300 ms' } }));
 		}
 	],
 	[
@@ -286,7 +286,7 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a handshake that is cut off',
 		async () => {
 			const port = await raw((socket) => socket.once('data', () => socket.destroy()));
-			return told(await check({ base: `https://127.0.0.1:${port}` }));
+			return reported(await check({ base: `https://127.0.0.1:${port}` }));
 		}
 	],
 	[
@@ -295,13 +295,13 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		async () => {
 			const alert = Buffer.from([0x15, 3, 3, 0, 2, 2, 80]);
 			const port = await raw((socket) => socket.once('data', () => socket.end(alert)));
-			return told(await check({ base: `https://127.0.0.1:${port}` }));
+			return reported(await check({ base: `https://127.0.0.1:${port}` }));
 		}
 	],
 	[
 		'tls.notVerified',
 		'a certificate that is not looked at',
-		async () => told(await check({ base: at('gatehouse-self-signed'), tls: { verify: false } }))
+		async () => reported(await check({ base: at('gatehouse-self-signed'), tls: { verify: false } }))
 	],
 	[
 		'tls.spareEnded',
@@ -309,25 +309,25 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		async () => {
 			const { cert, key } = await makeIdentity({ name: 'lock' });
 			const old = await makeIdentity({ name: 'lock', from: -90, to: -3 });
-			return told(await check({ base: await secure({ cert: `${cert}\n${old.cert}`, key }), tls: trusted }));
+			return reported(await check({ base: await secure({ cert: `${cert}\n${old.cert}`, key }), tls: trusted }));
 		}
 	],
 	[
 		'tls.endsSoon',
 		'a certificate with few days left',
-		async () => told(await check({ base: await secure({ days: [-60, 5] }), tls: trusted }))
+		async () => reported(await check({ base: await secure({ days: [-60, 5] }), tls: trusted }))
 	],
 	[
 		'http.isTls',
 		'http:// to a port of TLS',
-		async () => told(await check({ base: at('gatehouse').replace('https:', 'http:') }))
+		async () => reported(await check({ base: at('gatehouse').replace('https:', 'http:') }))
 	],
 	[
 		'http.notHttp',
 		'a server of another protocol',
 		async () => {
 			const port = await raw((socket) => socket.once('data', () => socket.end('SSH-2.0-lock-keeper\r\n')));
-			return told(await check({ base: `http://127.0.0.1:${port}` }));
+			return reported(await check({ base: `http://127.0.0.1:${port}` }));
 		}
 	],
 	[
@@ -335,7 +335,7 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a request that is never answered',
 		async () => {
 			const port = await raw(() => {});
-			return told(await check({ base: `http://127.0.0.1:${port}`, timeouts: { reply: '300 ms' } }));
+			return reported(await check({ base: `http://127.0.0.1:${port}`, timeouts: { reply: '300 ms' } }));
 		}
 	],
 	[
@@ -343,13 +343,13 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'a request that is cut off',
 		async () => {
 			const port = await raw((socket) => socket.once('data', () => socket.destroy()));
-			return told(await check({ base: `http://127.0.0.1:${port}` }));
+			return reported(await check({ base: `http://127.0.0.1:${port}` }));
 		}
 	],
 	[
 		'http.version',
 		'HTTP/2 where it is not spoken',
-		async () => told(await check({ base: await secure(), http: '2', tls: trusted }))
+		async () => reported(await check({ base: await secure(), http: '2', tls: trusted }))
 	],
 	[
 		'http.only2',
@@ -357,7 +357,7 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		async () => {
 			const server = http2.createServer();
 			const port = await listen(server as unknown as net.Server);
-			return told(await check({ base: `http://127.0.0.1:${port}` }));
+			return reported(await check({ base: `http://127.0.0.1:${port}` }));
 		}
 	],
 	[
@@ -368,23 +368,23 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 	[
 		'http.redirect',
 		'a base address that has moved',
-		async () => told(await check({ base: `${at('gatehouse')}/old-road`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/old-road`, tls: trusted }))
 	],
 	[
 		'http.redirectLoop',
 		'redirects in a circle',
-		async () => told(await check({ base: `${at('gatehouse')}/roundabout`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/roundabout`, tls: trusted }))
 	],
 	[
 		'auth.unauthorized',
 		'no credential where one is asked for',
-		async () => told(await check({ base: `${at('gatehouse')}/basic`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/basic`, tls: trusted }))
 	],
 	[
 		'auth.scheme',
 		'a token where user and password are asked for',
 		async () =>
-			told(
+			reported(
 				await check(
 					{ base: `${at('gatehouse')}/basic`, tls: trusted, credential: 'token' },
 					{ credentials: { token: { kind: 'bearer', token: '{$secret.token}' } }, secrets: { token: GATE.token } }
@@ -395,7 +395,7 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 		'auth.refused',
 		'a wrong password',
 		async () =>
-			told(
+			reported(
 				await check(
 					{ base: `${at('gatehouse')}/basic`, tls: trusted, credential: 'warden' },
 					{
@@ -408,13 +408,13 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 	[
 		'auth.forbidden',
 		'a gate that opens for nobody',
-		async () => told(await check({ base: `${at('gatehouse')}/forbidden`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/forbidden`, tls: trusted }))
 	],
 	[
 		'auth.failed',
 		'a token that cannot be fetched',
 		async () =>
-			told(
+			reported(
 				await check(
 					{ base: at('mirror'), credential: 'reader' },
 					{
@@ -435,49 +435,49 @@ const cases: [code: string, what: string, run: () => Promise<string | undefined>
 	[
 		'auth.missingHeader',
 		'a header that the server misses',
-		async () => told(await check({ base: `${at('gatehouse')}/tow-path`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/tow-path`, tls: trusted }))
 	],
 	[
 		'auth.headerSlip',
 		'a header name with a slip in it',
 		async () =>
-			told(await check({ base: `${at('gatehouse')}/tow-path`, tls: trusted, headers: { 'X-Lokc-Name': 'mill' } }))
+			reported(await check({ base: `${at('gatehouse')}/tow-path`, tls: trusted, headers: { 'X-Lokc-Name': 'mill' } }))
 	],
 	[
 		'auth.skew',
 		'a clock that is an hour off',
-		async () => told(await check({ base: `${at('gatehouse')}/late`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/late`, tls: trusted }))
 	],
 	[
 		'answer.notFound',
 		'nothing at the base address',
-		async () => told(await check({ base: `${at('gatehouse')}/nothing`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/nothing`, tls: trusted }))
 	],
 	[
 		'answer.method',
 		'an address that takes no GET',
-		async () => told(await check({ base: `${at('gatehouse')}/orders`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/orders`, tls: trusted }))
 	],
 	[
 		'answer.tooMany',
 		'too many calls',
-		async () => told(await check({ base: `${at('gatehouse')}/busy`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/busy`, tls: trusted }))
 	],
 	[
 		'answer.html',
 		'a page instead of an API',
-		async () => told(await check({ base: `${at('gatehouse')}/page`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/page`, tls: trusted }))
 	],
 	[
 		'answer.refused',
 		'a request that the server does not like',
 		async () =>
-			told(await check({ base: await answers(422, { 'content-type': 'application/json' }, '{"detail":"no"}') }))
+			reported(await check({ base: await answers(422, { 'content-type': 'application/json' }, '{"detail":"no"}') }))
 	],
 	[
 		'answer.trouble',
 		'a server in trouble',
-		async () => told(await check({ base: `${at('gatehouse')}/broken`, tls: trusted }))
+		async () => reported(await check({ base: `${at('gatehouse')}/broken`, tls: trusted }))
 	]
 ];
 

@@ -58,10 +58,10 @@ describe('a call that a stand-in makes by itself', () => {
 			]
 		});
 		await ask(base, 'PUT /hook', { to: at });
-		const told = await ask(base, 'POST /.stand-in/send/closed', { lock: 'Mill Lock' });
+		const reply = await ask(base, 'POST /.stand-in/send/closed', { lock: 'Mill Lock' });
 		await ask(base, 'POST /.stand-in/send/closed', { lock: 'Staithe Lock' });
-		expect(told.status).toBe(200);
-		expect(told.json()).toMatchObject({ status: 201, sent: 'closed', answer: { body: { seen: true } } });
+		expect(reply.status).toBe(200);
+		expect(reply.json()).toMatchObject({ status: 201, sent: 'closed', answer: { body: { seen: true } } });
 		expect(came.map(({ method, path, body }) => `${method} ${path} ${body}`)).toEqual([
 			'POST /locks {"lock":"Mill Lock","times":1}',
 			'POST /locks {"lock":"Staithe Lock","times":2}'
@@ -107,9 +107,9 @@ describe('a call that a stand-in makes by itself', () => {
 				{ id: 'refused', send: 'POST http://127.0.0.1:9/' }
 			]
 		});
-		const told = await ask(base, call);
-		expect(told.status).toBe(status);
-		expect(told.text).toMatch(words);
+		const reply = await ask(base, call);
+		expect(reply.status).toBe(status);
+		expect(reply.text).toMatch(words);
 	});
 });
 

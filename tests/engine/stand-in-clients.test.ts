@@ -135,9 +135,9 @@ describe('pages of other origins', () => {
 		const { address } = await start({ cors: true, answers });
 		const [method = '', path = ''] = call.split(' ');
 		// the platform's fetch sets Host by itself
-		const told = await undici(address + path, { method: method as 'GET', headers });
-		expect(told.statusCode).toBe(403);
-		expect(allowed(new Headers(told.headers as Record<string, string>))).toBeNull();
+		const reply = await undici(address + path, { method: method as 'GET', headers });
+		expect(reply.statusCode).toBe(403);
+		expect(allowed(new Headers(reply.headers as Record<string, string>))).toBeNull();
 		expect((await undici(`${address}/a`, { headers })).statusCode).toBe(200);
 	});
 });

@@ -134,10 +134,10 @@ describe('before anything is asked', () => {
 			},
 			[]
 		]
-	])('%s', async (_, value, told) => {
+	])('%s', async (_, value, patterns) => {
 		const found = await refusals(value);
-		expect(found).toHaveLength(told.length);
-		for (const [index, pattern] of told.entries()) expect(found[index]).toMatch(pattern);
+		expect(found).toHaveLength(patterns.length);
+		for (const [index, pattern] of patterns.entries()) expect(found[index]).toMatch(pattern);
 	});
 	const free = (text: string) => ({ answers: [{ id: 'a', ask: 'GET /{b}', answer: { body: { text } } }] });
 	test.each<[string, string, boolean, number]>([

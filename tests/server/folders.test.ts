@@ -80,12 +80,12 @@ describe('a folder is a project', () => {
 	});
 	test('what is changed in the folder is told, and is there', async () => {
 		const name = await opened();
-		const told: string[] = [];
-		projects.listen(name, (paths) => told.push(...paths));
+		const reported: string[] = [];
+		projects.listen(name, (paths) => reported.push(...paths));
 		writeFileSync(join(folder, 'collections/bookings.yaml'), COLLECTION.replace('Bookings', 'From an editor'));
 		mkdirSync(join(folder, 'suites'));
 		writeFileSync(join(folder, 'suites/smoke.yaml'), 'heron: 1\nscenarios: [bookings]\n');
-		await vi.waitFor(() => expect(told.sort()).toEqual(['collections/bookings.yaml', 'suites/smoke.yaml']), 8000);
+		await vi.waitFor(() => expect(reported.sort()).toEqual(['collections/bookings.yaml', 'suites/smoke.yaml']), 8000);
 		expect((await valueOf(name))!.title).toBe('From an editor');
 		expect((await projects.open(name)).workspace.suites.has('smoke')).toBe(true);
 		rmSync(join(folder, 'suites/smoke.yaml'));

@@ -78,7 +78,7 @@ const ran = async (project: OpenProject) => {
 };
 
 describe('one project cannot harm another', () => {
-	const harm: [name: string, act: (evil: OpenProject) => Promise<unknown>, told: RegExp][] = [
+	const harm: [name: string, act: (evil: OpenProject) => Promise<unknown>, expected: RegExp][] = [
 		['a text of half a billion letters', (evil) => tried(evil, '$length($pad("x", 500000000))'), /1000000 characters/],
 		[
 			'a text that doubles without end',
@@ -142,11 +142,11 @@ describe('one project cannot harm another', () => {
 	];
 	test.each(harm)(
 		'%s',
-		async (_, act, told) => {
+		async (_, act, expected) => {
 			const evil = await make('evil', { 'environments/local.yaml': 'heron: 1\n' });
 			const running = ran(good);
 			const answer = (await act(evil).catch((error: Error) => ({ trouble: error.message }))) as { trouble?: string };
-			expect(JSON.stringify(answer)).toMatch(told);
+			expect(JSON.stringify(answer)).toMatch(expected);
 			// the other one is answered meanwhile, and runs to its end, clean-up included
 			expect(await tried(good, '1 + 1')).toEqual({ value: 2 });
 			expect(await running).toMatchObject({ status: 'done', summary: { passed: 13, failed: 0, errors: 0 } });

@@ -230,7 +230,7 @@ describe('telling others', () => {
 			agent: 'loyal-heron/test',
 			...(waits ? { waits } : {})
 		});
-	const told = () => heard.map(({ body }) => JSON.parse(body) as { held: boolean; before: boolean | null });
+	const deliveries = () => heard.map(({ body }) => JSON.parse(body) as { held: boolean; before: boolean | null });
 
 	test.each([
 		['change', [false, true, true, false], [false, true, false]],
@@ -246,7 +246,7 @@ describe('telling others', () => {
 			await vi.waitFor(async () => expect(await store.callouts.due(Date.now() + 1000, 9)).toEqual([]));
 			expect(heard.length).toBeLessThanOrEqual(count + 1);
 		}
-		expect(told().map(({ held }) => held)).toEqual(expected);
+		expect(deliveries().map(({ held }) => held)).toEqual(expected);
 		expect(heard.every(({ request }) => request.url === '/in')).toBe(true);
 		callouts.close();
 	});
@@ -256,7 +256,7 @@ describe('telling others', () => {
 		await callouts.ended(await ended(true));
 		await callouts.ended(await ended(false, { branch: 'other', build: '418', job: 'moorings-deploy', revision: 7 }));
 		await vi.waitFor(() => expect(heard).toHaveLength(1));
-		expect(told()[0]).toMatchObject({
+		expect(deliveries()[0]).toMatchObject({
 			...{ event: 'verdict', project: 'p', suite: 'nightly', environment: 'staging', branch: 'other', build: '418' },
 			...{ held: false, before: null, failing: ['no step fails'], status: 'done', counts: { failed: 2 } },
 			run: { number: 2, page: expect.stringMatching(/^http:\/\/heron\.reedmere\.example\/p\/runs\//) }

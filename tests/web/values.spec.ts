@@ -333,15 +333,15 @@ test('expressions complete names and functions, say what they give on hover, and
 	await field.pressSequentially('$env.cl');
 	await page.getByRole('option', { name: /\$env\.clerk/ }).click();
 	await field.pressSequentially(')');
-	const told = page.getByRole('status', { name: 'What it gives' });
-	await expect(told).toContainText('"AVERY"');
-	await expect(told).toContainText('string');
+	const result = page.getByRole('status', { name: 'What it gives' });
+	await expect(result).toContainText('"AVERY"');
+	await expect(result).toContainText('string');
 	await field.press('Control+a');
 	await field.pressSequentially('$env.nobody');
-	await expect(told).toContainText('$env.nobody is not set');
+	await expect(result).toContainText('$env.nobody is not set');
 	await field.press('Control+a');
 	await field.pressSequentially('$secret.clerkPassword');
-	await expect(told).toContainText('‹clerkPassword›');
+	await expect(result).toContainText('‹clerkPassword›');
 
 	await page.goto(`${url}/collections/season#refusals/book`);
 	const body = page.getByRole('textbox', { name: /body/i }).first();

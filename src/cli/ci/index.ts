@@ -22,8 +22,8 @@ export function buildFacts(env: Environment): BuildFacts {
 	for (const system of buildSystems) {
 		const facts = system.read(env);
 		if (!facts) continue;
-		const told = Object.entries(facts).filter(([, value]) => typeof value === 'string' && value.trim() !== '');
-		const plain = Object.fromEntries(told) as BuildFacts;
+		const stated = Object.entries(facts).filter(([, value]) => typeof value === 'string' && value.trim() !== '');
+		const plain = Object.fromEntries(stated) as BuildFacts;
 		// a link is drawn as one: nothing but an address of the web may be in it
 		if (plain.link && !/^https?:\/\//i.test(plain.link)) delete plain.link;
 		return plain;

@@ -67,17 +67,17 @@ describe('what is another one each time', () => {
 describe('an approved reply in XML', () => {
 	const list = (at: string, ids: string[]) =>
 		`<l:list xmlns:l="urn:l" at="${at}"><l:made><l:at>${at}</l:at></l:made>${ids.map((id) => `<l:i id="${id}">1</l:i>`).join('')}</l:list>`;
-	const told = (ignore: string[], unordered: string[] = []) =>
+	const changesOf = (ignore: string[], unordered: string[] = []) =>
 		compareApproved({ path: 'baselines/l.xml', text: list('1', ['a', 'b']) }, list('2', ['b', 'a']), {
 			ignore,
 			unordered
 		}).map((one) => differenceSentence(one, 80, xpathOf));
 	test('says its places as XPaths, and leaves out what plain XPaths mean', () => {
-		expect(told([])).toContain('/list/@at was "1", is "2"');
-		expect(told(['/list/@at', '//at'])).toEqual(
+		expect(changesOf([])).toContain('/list/@at was "1", is "2"');
+		expect(changesOf(['/list/@at', '//at'])).toEqual(
 			expect.arrayContaining([expect.stringMatching(/^\/list\/i\[\d\].* stood at/)])
 		);
-		expect(told(['/list/@at', '/l:list/l:made/l:at'], ['/list/i'])).toEqual([]);
+		expect(changesOf(['/list/@at', '/l:list/l:made/l:at'], ['/list/i'])).toEqual([]);
 	});
 	test('what is another one each time is named as an XPath', () => {
 		const answers = [xmlData(list('2027-05-14T10:00:00Z', ['a'])), xmlData(list('2027-05-14T10:01:00Z', ['a']))];
@@ -89,7 +89,7 @@ describe('an approved reply in XML', () => {
 });
 
 describe('namespaces of an approved reply in XML', () => {
-	const told = (approved: string, received: string, ignore: string[] = []) =>
+	const changesOf = (approved: string, received: string, ignore: string[] = []) =>
 		compareApproved({ path: 'baselines/l.xml', text: approved }, received, { ignore, unordered: [] }).map((one) =>
 			differenceSentence(one, 80, xpathOf)
 		);
@@ -101,10 +101,10 @@ describe('namespaces of an approved reply in XML', () => {
 		['none', '<a><b>1</b></a>', ['/a/@xmlns is gone: "urn:l"']],
 		['another one further in', '<l:a xmlns:l="urn:l"><b>1</b></l:a>', ['/a/b was "1", is {"@xmlns":"","#text":"1"}']]
 	])('%s', (_, received, expected) => {
-		expect(told(LIST, received)).toEqual(expected);
+		expect(changesOf(LIST, received)).toEqual(expected);
 	});
 	test('can be of no interest', () => {
-		expect(told(LIST, '<l:a xmlns:l="urn:m"><l:b>1</l:b></l:a>', ['/a/@xmlns'])).toEqual([]);
+		expect(changesOf(LIST, '<l:a xmlns:l="urn:m"><l:b>1</l:b></l:a>', ['/a/@xmlns'])).toEqual([]);
 	});
 	test('is accepted with its element', () => {
 		const [approved, later] = [

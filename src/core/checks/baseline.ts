@@ -5,7 +5,7 @@ import { differenceSentence } from '../diff/index.ts';
 import { jsonPathOf, selectorProblem } from '../selectors/index.ts';
 import type { CheckKind } from './kind.ts';
 
-const TOLD = 5;
+const MOST_SHOWN = 5;
 
 const selectors = (value: unknown): string | undefined => {
 	if (!Array.isArray(value)) return 'a list of JSONPaths is wanted, or of plain XPaths';
@@ -60,8 +60,8 @@ export const baseline: CheckKind = {
 		const first = differences[0];
 		if (!first) return { holds: true, received: 'it is the same' };
 		const pathOf = isXmlText(view.text) ? xpathOf : jsonPathOf;
-		const words = differences.slice(0, TOLD).map((one) => differenceSentence(one, undefined, pathOf));
-		const more = differences.length > TOLD ? `; and ${differences.length - TOLD} more` : '';
+		const words = differences.slice(0, MOST_SHOWN).map((one) => differenceSentence(one, undefined, pathOf));
+		const more = differences.length > MOST_SHOWN ? `; and ${differences.length - MOST_SHOWN} more` : '';
 		const place = first.kind === 'removed' ? first.path.slice(0, -1) : first.path;
 		return { holds: false, received: words.join('; ') + more, place: pathOf(place) };
 	}

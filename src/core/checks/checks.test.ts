@@ -288,9 +288,9 @@ describe('what a relation says of nothing, of empty, of one and of many', () => 
 		['after', '2027-05-14T10:00:00Z', undefined],
 		['before', 'Fri, 14 May 2027 10:00:00 GMT', undefined],
 		['before', '{$steps.book.until}', undefined]
-	])('%s: %s is taken, or told before anything is sent', (name, expected, told) => {
+	])('%s: %s is taken, or told before anything is sent', (name, expected, messageWanted) => {
 		const problem = relationKinds.find((kind) => kind.name === name)!.problem!(expected, relationsProblem);
-		if (told) expect(problem).toMatch(told);
+		if (messageWanted) expect(problem).toMatch(messageWanted);
 		else expect(problem).toBeUndefined();
 	});
 	test.each([{ none: { state: 'free' } }, { every: { abvoe: { equals: 2 } } }])('%j speaks of a field', (relation) => {

@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { CheckKind, ContractFault } from './kind.ts';
 
-const TOLD = 5;
+const MOST_SHOWN = 5;
 
 /** A place without the envelope around it, which is the same everywhere. */
 const shortPath = (path: string): string => path.replace(/^\/Envelope\/Body\//, '').replace(/^\/\//, '');
@@ -13,8 +13,8 @@ export const wordsOfFault = ({ line, path, message }: ContractFault): string =>
 		: `line ${line}${path ? `, ${shortPath(path)}` : ''}: ${message}`;
 
 const wordsOf = (faults: ContractFault[]): string =>
-	faults.slice(0, TOLD).map(wordsOfFault).join('; ') +
-	(faults.length > TOLD ? `; and ${faults.length - TOLD} more` : '');
+	faults.slice(0, MOST_SHOWN).map(wordsOfFault).join('; ') +
+	(faults.length > MOST_SHOWN ? `; and ${faults.length - MOST_SHOWN} more` : '');
 
 /** Whether what is sent is meant, by what is written. */
 export const meansRequest = (expected: Json): boolean => isObject(expected);

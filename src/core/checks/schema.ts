@@ -2,7 +2,7 @@ import { isXmlType, mediaType } from '../model/reply.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import type { CheckKind } from './kind.ts';
 
-const TOLD = 5;
+const MOST_SHOWN = 5;
 
 export const schema: CheckKind = {
 	key: 'schema',
@@ -21,8 +21,8 @@ export const schema: CheckKind = {
 			const faults = await view.validateXml(file);
 			const first = faults[0];
 			if (!first) return { holds: true, received: 'it fits' };
-			const lines = faults.slice(0, TOLD).map(({ line, message }) => `line ${line}: ${message}`);
-			return { holds: false, received: told(lines, faults.length), ...(first.path ? { place: first.path } : {}) };
+			const lines = faults.slice(0, MOST_SHOWN).map(({ line, message }) => `line ${line}: ${message}`);
+			return { holds: false, received: summarized(lines, faults.length), ...(first.path ? { place: first.path } : {}) };
 		}
 		if (!validate) throw new Error('schemas cannot be read here');
 		if (isXmlType(mediaType(view.reply.headers).type))
@@ -30,10 +30,10 @@ export const schema: CheckKind = {
 		const faults = await validate(view.json(), file);
 		const first = faults[0];
 		if (!first) return { holds: true, received: 'it fits' };
-		const lines = faults.slice(0, TOLD).map(({ path, message }) => `${jsonPathOf(path)} ${message}`);
-		return { holds: false, received: told(lines, faults.length), place: jsonPathOf(first.path) };
+		const lines = faults.slice(0, MOST_SHOWN).map(({ path, message }) => `${jsonPathOf(path)} ${message}`);
+		return { holds: false, received: summarized(lines, faults.length), place: jsonPathOf(first.path) };
 	}
 };
 
-const told = (lines: string[], count: number): string =>
-	`${lines.join('; ')}${count > TOLD ? `; and ${count - TOLD} more` : ''}`;
+const summarized = (lines: string[], count: number): string =>
+	`${lines.join('; ')}${count > MOST_SHOWN ? `; and ${count - MOST_SHOWN} more` : ''}`;

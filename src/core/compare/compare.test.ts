@@ -32,10 +32,10 @@ const side = (given: Given): Side => ({
 	sent: given.sent ?? '',
 	body: async () => given.body ?? ''
 });
-const told = async (before: Given[], after: Given[], usual?: Map<string, number[]>) => {
+const changesOf = async (before: Given[], after: Given[], usual?: Map<string, number[]>) => {
 	const { changes, same } = await compareRuns(before.map(side), after.map(side), usual);
 	return [
-		...changes.map(({ kind, step, row, told }) => [`${kind} ${step}${row ? ` ${row}` : ''}`, ...told].join(': ')),
+		...changes.map(({ kind, step, row, details }) => [`${kind} ${step}${row ? ` ${row}` : ''}`, ...details].join(': ')),
 		`${same} same`
 	];
 };
@@ -113,7 +113,7 @@ describe('two runs side by side', () => {
 			['answer a: $.a.b: "one" → "two"', '0 same']
 		],
 		['text', [{ body: 'one\n' }], [{ body: 'two\n' }], ['answer a: $[*]: "one" → "two"', '0 same']]
-	])('%s', async (_, before, after, wanted) => expect(await told(before, after)).toEqual(wanted));
+	])('%s', async (_, before, after, wanted) => expect(await changesOf(before, after)).toEqual(wanted));
 	const usual = (times: number[]) => new Map([['c/one\0a', times]]);
 	test.each<[string, number, number, number[], string]>([
 		['within what always varies', 10, 18, [8, 10, 14, 18, 20], '1 same'],
@@ -121,6 +121,6 @@ describe('two runs side by side', () => {
 		['back again', 40, 10, [10, 11, 10, 9, 10], 'faster a: 40 ms → 10 ms'],
 		['too few runs to know', 100, 300, [10, 10, 10, 10], '1 same']
 	])('times: %s', async (_, before, after, times, wanted) =>
-		expect((await told([{ ms: before }], [{ ms: after }], usual(times)))[0]).toBe(wanted)
+		expect((await changesOf([{ ms: before }], [{ ms: after }], usual(times)))[0]).toBe(wanted)
 	);
 });

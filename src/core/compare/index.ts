@@ -36,7 +36,7 @@ export interface StepChange {
 	before?: { standing: Standing; ms: number; seq: number };
 	after?: { standing: Standing; ms: number; seq: number };
 	/** What is different, a sentence each. */
-	told: string[];
+	details: string[];
 }
 
 /** What changed from one run to another. */
@@ -67,7 +67,7 @@ const PASSING_HEADERS = new Set([
 ]);
 /** Reasons for which a value is another one each time. */
 const PASSING: readonly Volatile['reason'][] = ['time', 'id', 'token', 'counter'];
-const MOST_TOLD = 12;
+const MOST_SHOWN = 12;
 const SHOWN = 60;
 
 const headersOf = (list: HeaderList): Map<string, string> => {
@@ -83,7 +83,7 @@ const headersOf = (list: HeaderList): Map<string, string> => {
 async function answerChanges(before: Side, after: Side): Promise<string[]> {
 	const [a, b] = [before.reply, after.reply];
 	if (!a || !b) return a === b ? [] : [a ? `${a.status} before, no answer now` : `no answer before, ${b!.status} now`];
-	const told: string[] = [];
+	const details: string[] = [];
 	// another status is another kind of answer: nothing in it is compared
 	if (a.status !== b.status) return [`status ${a.status} → ${b.status}`];
 	const [was, is] = [headersOf(a.headers), headersOf(b.headers)];
@@ -91,23 +91,23 @@ async function answerChanges(before: Side, after: Side): Promise<string[]> {
 		const [x, y] = [was.get(name), is.get(name)];
 		// the same kind of value, such as another id, says nothing
 		if (x === y || (x !== undefined && y !== undefined && isPassing(x, y, before.sent, after.sent))) continue;
-		told.push(`${name}: ${x ?? 'not there'} → ${y ?? 'not there'}`);
+		details.push(`${name}: ${x ?? 'not there'} → ${y ?? 'not there'}`);
 	}
-	if (a.bodyHash === b.bodyHash) return told;
+	if (a.bodyHash === b.bodyHash) return details;
 	const [x, y] = await Promise.all([before.body(), after.body()]);
-	if (x === undefined || y === undefined) return [...told, 'the body is another one'];
+	if (x === undefined || y === undefined) return [...details, 'the body is another one'];
 	try {
 		for (const { selector, reason, order, seen } of findVolatile([dataOf(x), dataOf(y)])) {
-			if (order) told.push(`${selector} is in another order`);
+			if (order) details.push(`${selector} is in another order`);
 			else if (!PASSING.includes(reason) && !followsIn(seen, before.sent, after.sent))
-				told.push(
+				details.push(
 					`${selector}: ${seen[0] === undefined ? 'not there' : show(seen[0], SHOWN)} → ${seen[1] === undefined ? 'not there' : show(seen[1], SHOWN)}`
 				);
 		}
 	} catch {
-		told.push('the body is another one');
+		details.push('the body is another one');
 	}
-	return told;
+	return details;
 }
 
 /** Where two texts differ, out to the ends of the words there: `/bookings/RW-1` and `/bookings/RW-2` give `RW-1` and `RW-2`. */
@@ -183,7 +183,7 @@ export async function compareRuns(
 	const changes: StepChange[] = [];
 	let same = 0;
 	const partOf = ({ result }: Side) => ({ standing: standingOf(result), ms: result.ms, seq: result.seq });
-	const add = (kind: ChangeKind, a: Side | undefined, b: Side | undefined, told: string[]) => {
+	const add = (kind: ChangeKind, a: Side | undefined, b: Side | undefined, details: string[]) => {
 		const { result } = (b ?? a)!;
 		changes.push({
 			...{ kind, scenario: result.scenario, step: result.step, title: result.title },
@@ -191,7 +191,10 @@ export async function compareRuns(
 			...(result.pass ? { pass: result.pass.number } : {}),
 			...(a ? { before: partOf(a) } : {}),
 			...(b ? { after: partOf(b) } : {}),
-			told: told.length > MOST_TOLD ? [...told.slice(0, MOST_TOLD), `and ${told.length - MOST_TOLD} more`] : told
+			details:
+				details.length > MOST_SHOWN
+					? [...details.slice(0, MOST_SHOWN), `and ${details.length - MOST_SHOWN} more`]
+					: details
 		});
 	};
 	const bad = ({ result }: Side) => isBad(result.outcome);
@@ -207,9 +210,9 @@ export async function compareRuns(
 			if (ran(b)) add('fixed', a, b, a.faults);
 			else add('gone', a, b, ['not tried in this run']);
 		} else {
-			const told = ran(a) && ran(b) ? await answerChanges(a, b) : [];
+			const details = ran(a) && ran(b) ? await answerChanges(a, b) : [];
 			if (ran(a) !== ran(b)) add(ran(b) ? 'added' : 'gone', a, b, []);
-			else if (told.length > 0) add('answer', a, b, told);
+			else if (details.length > 0) add('answer', a, b, details);
 			else {
 				const times = usual.get(placeKey(b.result.scenario, b.result.step));
 				const way = ran(b) && !bad(b) ? moved(a.result.ms, b.result.ms, times) : undefined;

@@ -179,7 +179,7 @@ function completed(
 	old: JsonObject,
 	now: JsonObject,
 	roots: [JsonObject, JsonObject],
-	told: Set<string>,
+	added: Set<string>,
 	at: string,
 	deep = 0
 ): Json {
@@ -194,7 +194,7 @@ function completed(
 				(isObject(before) ? before : {}) as JsonObject,
 				after as JsonObject,
 				roots,
-				told,
+				added,
 				`${at}[]`,
 				deep + 1
 			)
@@ -212,18 +212,18 @@ function completed(
 		const made = isObject(schema) ? sampleOf({ ...(schema as JsonObject), $defs: roots[1].$defs ?? {} }) : 'text';
 		if (made === undefined) continue;
 		next[name] = made;
-		told.add(`${at}.${name}`);
+		added.add(`${at}.${name}`);
 		changed = true;
 	}
 	for (const [name, one] of Object.entries(next)) {
 		const [inner, own] = [before![name], after![name]];
-		if (!isObject(own) || told.has(`${at}.${name}`)) continue;
+		if (!isObject(own) || added.has(`${at}.${name}`)) continue;
 		const done = completed(
 			one,
 			(isObject(inner) ? inner : {}) as JsonObject,
 			own as JsonObject,
 			roots,
-			told,
+			added,
 			`${at}.${name}`,
 			deep + 1
 		);

@@ -72,7 +72,7 @@ export function planDocuments(given: ImportOrder, documents: GivenFile[]): Defin
 			// what could not be read before has nothing to be compared with
 		}
 		const own = documents.length === 1 ? name : nameFrom(file);
-		const told = documentWarnings(opened);
+		const warnings = documentWarnings(opened);
 		const made = collect({ ...given, name: own, document: opened, operations, before });
 		const fixed = fix({ ...given, document: opened, operations, before }, file, made.writes);
 		return {
@@ -87,7 +87,7 @@ export function planDocuments(given: ImportOrder, documents: GivenFile[]): Defin
 			})),
 			changes: before.length > 0 ? changesOf(before, operations, file, workspace) : [],
 			missing: [],
-			problems: [...problemsOf(told, now), ...made.problems.map((message) => ({ file, line: 1, message }))]
+			problems: [...problemsOf(warnings, now), ...made.problems.map((message) => ({ file, line: 1, message }))]
 		};
 	});
 }
@@ -281,9 +281,9 @@ function fix(
 					const next = edit(raw as JsonObject);
 					if (next === raw) continue;
 					const chosen = wanted === 'all' || (wanted?.includes(key) ?? false);
-					const told = fixes.get(key) ?? { key, label, steps: [], chosen };
-					fixes.set(key, told);
-					told.steps.push(`${name}/${id}/${step.id}`);
+					const offered = fixes.get(key) ?? { key, label, steps: [], chosen };
+					fixes.set(key, offered);
+					offered.steps.push(`${name}/${id}/${step.id}`);
 					if (chosen) values.set(path, setIn(document!, place, next));
 				}
 			})

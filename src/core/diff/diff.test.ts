@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
 import { compareData, compareLines, differenceSentence } from './index.ts';
 
-const told = (before: Json, after: Json, options = {}) =>
+const changesOf = (before: Json, after: Json, options = {}) =>
 	compareData(before, after, options).map((one) => differenceSentence(one));
 const item = (id: string, nights: number, rest = {}) => ({ id, nights, ...rest });
 
@@ -42,16 +42,16 @@ describe('differences between two answers', () => {
 		]
 	];
 	test.each(cases)('%s', (_, before, after, expected) => {
-		expect(told(before, after)).toEqual(expected);
+		expect(changesOf(before, after)).toEqual(expected);
 	});
 	test('the order of a list is left out when asked', () => {
-		expect(told([1, 2, 3], [3, 1, 2], { unordered: () => true })).toEqual([]);
-		expect(told([1, 2, 3], [3, 1, 4], { unordered: () => true })).toEqual(['$[2] was 2, is 4']);
+		expect(changesOf([1, 2, 3], [3, 1, 2], { unordered: () => true })).toEqual([]);
+		expect(changesOf([1, 2, 3], [3, 1, 4], { unordered: () => true })).toEqual(['$[2] was 2, is 4']);
 	});
 	test('places of no interest are left out, with all below them', () => {
 		const ignored = (path: unknown[]) => path.join('.') === 'meta' || path.at(-1) === 'at';
 		expect(
-			told({ meta: { t: 1 }, list: [{ id: 1, at: 5 }] }, { meta: {}, list: [{ id: 1, at: 6 }] }, { ignored })
+			changesOf({ meta: { t: 1 }, list: [{ id: 1, at: 5 }] }, { meta: {}, list: [{ id: 1, at: 6 }] }, { ignored })
 		).toEqual([]);
 	});
 	test('is told up to a limit', () => {

@@ -185,9 +185,9 @@ function readWords(words: string[]): SentCall[] {
 }
 
 const belongs = (now: Draft, name: string): boolean => {
-	const told = OF_CONNECTION[name];
-	if (told && !now.notes.includes(told)) now.notes.push(told);
-	return told !== undefined;
+	const note = OF_CONNECTION[name];
+	if (note && !now.notes.includes(note)) now.notes.push(note);
+	return note !== undefined;
 };
 
 function flag(now: Draft, name: string): void {

@@ -41,7 +41,7 @@ export interface GateRule {
 /** So many places are told of a sentence. */
 const MOST_PLACES = 50;
 /** The places that a finding names, of which the first alone are told. */
-export const told = (places: readonly Place[]): Place[] =>
+export const shownPlaces = (places: readonly Place[]): Place[] =>
 	places.slice(0, MOST_PLACES).map(({ scenario, step, row, note }) => ({
 		...{ scenario, step },
 		...(row === undefined ? {} : { row }),

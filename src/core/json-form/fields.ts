@@ -7,10 +7,10 @@ import { resolve, typesOf, type Root } from './schema.ts';
 // The fields of a form and the parts of a multipart body as one value, as their schema sees them (OpenAPI 3.1 sections
 // 4.8.14.4 and 4.8.15): a name that repeats is a list, what is written with a style is what it means.
 
-const told = (encoding: JsonObject, name: string): JsonObject =>
+const encodingOf = (encoding: JsonObject, name: string): JsonObject =>
 	isObject(encoding[name]) ? (encoding[name] as JsonObject) : {};
 const styleOf = (encoding: JsonObject, name: string) => {
-	const { style, explode } = told(encoding, name);
+	const { style, explode } = encodingOf(encoding, name);
 	const own = typeof style === 'string' ? style : 'form';
 	return { style: own, explode: typeof explode === 'boolean' ? explode : own === 'form', said: style !== undefined };
 };
@@ -180,7 +180,9 @@ export function partsOfValue(
 			const binary = binaryAt(root, list && schema !== undefined ? itemsOf(root, schema) : schema);
 			const content = contentFor(one, binary, old);
 			const [type] =
-				typeof told(encoding, name).contentType === 'string' ? String(told(encoding, name).contentType).split(',') : [];
+				typeof encodingOf(encoding, name).contentType === 'string'
+					? String(encodingOf(encoding, name).contentType).split(',')
+					: [];
 			const own = type?.trim() && !type.includes('*') ? { type: type.trim() } : {};
 			const rest = Object.fromEntries(
 				Object.entries(old ?? { name, ...own }).filter(([key]) => !CONTENTS.includes(key as Content))

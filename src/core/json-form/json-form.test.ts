@@ -3,7 +3,7 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { CHOICES, NAMED } from '../openapi/index.ts';
 import { faultsIn, inBranch, partsOf, resolve, startOf, type Root } from './index.ts';
 
-const told = (schema: JsonObject, value: Json): string[] =>
+const faultsOf = (schema: JsonObject, value: Json): string[] =>
 	faultsIn(schema, schema, value).map(({ path, message }) => `${path.join('.')}: ${message}`);
 
 describe('what does not fit is told in its place', () => {
@@ -60,7 +60,7 @@ describe('what does not fit is told in its place', () => {
 			{ b: 1 },
 			['b: a text is wanted', 'a: is missing']
 		]
-	])('%s', (_, schema, value, faults) => expect(told(schema, value)).toEqual(faults));
+	])('%s', (_, schema, value, faults) => expect(faultsOf(schema, value)).toEqual(faults));
 	test('a schema that comes round ends', () => {
 		const node: JsonObject = {
 			type: 'object',
@@ -68,12 +68,12 @@ describe('what does not fit is told in its place', () => {
 			properties: { next: { $ref: '#/$defs/node' }, id: { type: 'integer' } }
 		};
 		const root: Root = { $ref: '#/$defs/node', $defs: { node, self: { $ref: '#/$defs/self' } } };
-		expect(told(root, { next: { next: { next: {}, id: 'x' } } })).toEqual([
+		expect(faultsOf(root, { next: { next: { next: {}, id: 'x' } } })).toEqual([
 			'next.next.next.next: is missing',
 			'next.next.id: a whole number is wanted'
 		]);
 		expect(startOf(root, root)).toEqual({});
-		expect(told({ $ref: '#/$defs/self', $defs: root.$defs! }, { a: 1 })).toEqual([]);
+		expect(faultsOf({ $ref: '#/$defs/self', $defs: root.$defs! }, { a: 1 })).toEqual([]);
 	});
 });
 
@@ -110,8 +110,8 @@ describe('a value may have one of several forms', () => {
 			['load', true]
 		]);
 		expect(resolve(boats, boats, { kind: 'ark' }).forks[0]!.chosen).toBe(-1);
-		expect(told(boats, { kind: 'barge' })).toEqual(['load: is missing']);
-		expect(told(boats, { kind: 'ark' })).toEqual([': is none of: barge, punt']);
+		expect(faultsOf(boats, { kind: 'barge' })).toEqual(['load: is missing']);
+		expect(faultsOf(boats, { kind: 'ark' })).toEqual([': is none of: barge, punt']);
 	});
 	test('another one keeps what both know', () => {
 		const [fork] = resolve(boats, boats, { kind: 'barge' }).forks;
@@ -202,7 +202,7 @@ describe('a value to begin with', () => {
 		const seen = new Set<string>();
 		for (let n = 0; n < 40; n++) {
 			const value = startOf(schema, schema, 'random', random);
-			expect(told(schema, value)).toEqual([]);
+			expect(faultsOf(schema, value)).toEqual([]);
 			seen.add(JSON.stringify(value));
 		}
 		expect(seen.size).toBeGreaterThan(8);

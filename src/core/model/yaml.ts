@@ -179,11 +179,11 @@ function withPlaces(
 	}
 	const at = (offset: number) => placeAt(lines, offset);
 	// one slip makes what follows in its line odd, too: the first of a line is told
-	const told = new Set<number>();
+	const reportedLines = new Set<number>();
 	const problems = document.errors.flatMap((error): Problem[] => {
 		const { line, column } = at(error.pos[0]);
-		if (told.has(line)) return [];
-		told.add(line);
+		if (reportedLines.has(line)) return [];
+		reportedLines.add(line);
 		return [problem('yaml.syntax', syntaxMessage(error.code, error.message), line, column)];
 	});
 	return {

@@ -181,13 +181,13 @@ export function bodiesOf(operation: OpenapiOperation): CallBody[] {
 function oldBodies(operation: OpenapiOperation): CallBody[] {
 	const { document, node } = operation;
 	const own = inside(node, 'consumes');
-	const told = items(own.value === undefined ? inside(document.root, 'consumes') : own).map(({ value }) =>
+	const declared = items(own.value === undefined ? inside(document.root, 'consumes') : own).map(({ value }) =>
 		String(value)
 	);
 	const parameters = parametersOf(operation);
 	const body = parameters.find((one) => one.in === 'body');
 	if (body)
-		return (told.length > 0 ? told : ['application/json']).map((type) => ({
+		return (declared.length > 0 ? declared : ['application/json']).map((type) => ({
 			type,
 			required: body.required,
 			schema: body.schema,
@@ -206,7 +206,7 @@ function oldBodies(operation: OpenapiOperation): CallBody[] {
 	}
 	return [
 		{
-			type: told.find((type) => /form/i.test(type)) ?? 'application/x-www-form-urlencoded',
+			type: declared.find((type) => /form/i.test(type)) ?? 'application/x-www-form-urlencoded',
 			required: fields.some(({ required }) => required),
 			schema: {
 				type: 'object',
@@ -398,20 +398,20 @@ export function bodyOf({ type, schema, example, encoding }: CallBody, fill: Fill
 }
 
 function formPairs(key: string, value: Json, encoding: JsonObject): [string, Json][] {
-	const told = isObject(encoding[key]) ? (encoding[key] as JsonObject) : {};
-	const style = text(told.style) || 'form';
+	const declared = isObject(encoding[key]) ? (encoding[key] as JsonObject) : {};
+	const style = text(declared.style) || 'form';
 	const compound = Array.isArray(value) || isObject(value);
-	if (isObject(value) && told.style === undefined) return [[key, plainly(writeJson(value))]];
+	if (isObject(value) && declared.style === undefined) return [[key, plainly(writeJson(value))]];
 	if (!compound) return [[key, typeof value === 'string' ? plainly(value) : (value as Json)]];
-	const explode = typeof told.explode === 'boolean' ? told.explode : style === 'form';
+	const explode = typeof declared.explode === 'boolean' ? declared.explode : style === 'form';
 	return styled({ name: key, style, explode, in: 'query', media: '' } as Parameter, value).map(
 		([name, one]): [string, Json] => [name, plainly(one)]
 	);
 }
 
 function partOf(name: string, value: Json, schema: Json | undefined, encoding: Json | undefined): JsonObject {
-	const [told] = isObject(encoding) ? text(encoding.contentType).split(',') : [];
-	const type: JsonObject = told?.trim() ? { type: told.trim() } : {};
+	const [declared] = isObject(encoding) ? text(encoding.contentType).split(',') : [];
+	const type: JsonObject = declared?.trim() ? { type: declared.trim() } : {};
 	const binary =
 		isObject(schema) &&
 		(schema.format === 'binary' || (schema.type === undefined && schema.contentMediaType !== undefined));

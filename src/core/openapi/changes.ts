@@ -93,7 +93,7 @@ function saidBy({ document, node, shared }: OpenapiOperation): Map<string, Json>
 
 const SHOWN = 40;
 /** So many differences of one part are told. */
-const MOST_TOLD = 5;
+const MOST_SHOWN = 5;
 
 /**
  * What an operation asks for or promises otherwise than before, also far away from where it stands; empty for the same.
@@ -111,8 +111,8 @@ export function changesBetween(before: OpenapiOperation, after: OpenapiOperation
 			unordered: (path) => path.at(-1) === 'required' || path.at(-1) === 'enum'
 		});
 		const at = (path: readonly (string | number)[]) => [name, ...path].filter((key) => key !== '').join('.') || 'it';
-		for (const one of differences.slice(0, MOST_TOLD)) out.push(differenceSentence(one, SHOWN, at));
-		if (differences.length > MOST_TOLD) out.push(`${differences.length - MOST_TOLD} more in ${name || 'it'}`);
+		for (const one of differences.slice(0, MOST_SHOWN)) out.push(differenceSentence(one, SHOWN, at));
+		if (differences.length > MOST_SHOWN) out.push(`${differences.length - MOST_SHOWN} more in ${name || 'it'}`);
 	}
 	return out;
 }

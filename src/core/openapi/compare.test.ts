@@ -9,7 +9,7 @@ import { readOpenapi } from './document.ts';
 import { operationsOf } from './operations.ts';
 import { sampleOf } from './sample.ts';
 
-const told = (a: object, b: object, direction: Direction) =>
+const changesOf = (a: object, b: object, direction: Direction) =>
 	compareSchemas(a as JsonObject, b as JsonObject, direction).map(
 		({ level, place, text }) => `${level} ${place}: ${text}`
 	);
@@ -158,8 +158,8 @@ describe('a schema, for who sends and for who receives its values', () => {
 			[]
 		]
 	])('%s', (_, a, b, sent, received) => {
-		expect(told(a, b, 'sent')).toEqual(sent);
-		expect(told(a, b, 'received')).toEqual(received);
+		expect(changesOf(a, b, 'sent')).toEqual(sent);
+		expect(changesOf(a, b, 'received')).toEqual(received);
 	});
 	test('schemas that know themselves come to an end, and a change in them is told once', () => {
 		const tree = (type: string) => ({
@@ -172,8 +172,8 @@ describe('a schema, for who sends and for who receives its values', () => {
 				})
 			}
 		});
-		expect(told(tree('string'), tree('string'), 'sent')).toEqual([]);
-		expect(told(tree('string'), tree('integer'), 'sent')).toEqual(['breaking $.name: was string, is integer']);
+		expect(changesOf(tree('string'), tree('string'), 'sent')).toEqual([]);
+		expect(changesOf(tree('string'), tree('integer'), 'sent')).toEqual(['breaking $.name: was string, is integer']);
 	});
 	test('what does not break who sends is true: a value of the old schema is one of the new', () => {
 		const ajv = new Ajv({ strict: false, validateFormats: false });

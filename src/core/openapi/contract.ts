@@ -118,10 +118,10 @@ export async function replyFaults(
 		const known = answers.map(({ key }) => key).join(', ') || 'none';
 		return [{ message: `status ${reply.status} is not defined for ${nameOf(operation)}; defined: ${known}` }];
 	}
-	const told = `${operation.document.file}: ${nameOf(operation)}, ${answer.key}`;
+	const label = `${operation.document.file}: ${nameOf(operation)}, ${answer.key}`;
 	return [
-		...(await headerFaults(view, operation, answer, validate, told)),
-		...(await bodyFaults(view, operation, answer, validate, told))
+		...(await headerFaults(view, operation, answer, validate, label)),
+		...(await bodyFaults(view, operation, answer, validate, label))
 	];
 }
 
@@ -130,7 +130,7 @@ async function headerFaults(
 	operation: OpenapiOperation,
 	answer: Answer,
 	validate: ValidateBy,
-	told: string
+	label: string
 ): Promise<ContractFault[]> {
 	const { document } = operation;
 	const faults: ContractFault[] = [];
@@ -157,7 +157,7 @@ async function headerFaults(
 			faults.push({ message: `the header ${name} is not JSON: ${textOf(error)}` });
 			continue;
 		}
-		for (const { path, message } of await validate(data, { schema: made, name: told }))
+		for (const { path, message } of await validate(data, { schema: made, name: label }))
 			faults.push({ message: `the header ${name}${path.length > 0 ? ` at ${jsonPathOf(path)}` : ''} ${message}` });
 	}
 	return faults;
@@ -168,7 +168,7 @@ async function bodyFaults(
 	operation: OpenapiOperation,
 	answer: Answer,
 	validate: ValidateBy,
-	told: string
+	label: string
 ): Promise<ContractFault[]> {
 	const { reply } = view;
 	// what HEAD would hold is not sent (RFC 9110 section 9.3.2)
@@ -193,7 +193,7 @@ async function bodyFaults(
 			view.text,
 			schemaOf(operation, schema),
 			lazySchema(operation.document, schema, 'writeOnly'),
-			(data, made) => validate(data, { schema: made, name: told })
+			(data, made) => validate(data, { schema: made, name: label })
 		);
 	let data: Json;
 	try {
@@ -205,7 +205,7 @@ async function bodyFaults(
 	if (!schema || !(isJsonType(type) || type === 'text/plain')) return [];
 	const made = schemaOf(operation, schema);
 	if (!isJsonType(type)) data = scalarOf(view.text, made);
-	return (await validate(data, { schema: made, name: told })).map(({ path, message }) => ({
+	return (await validate(data, { schema: made, name: label })).map(({ path, message }) => ({
 		message,
 		path: jsonPathOf(path)
 	}));

@@ -84,8 +84,8 @@ function createDiscriminators(document: OpenapiDocument) {
 		/** @throws HeronError definition.wrong for a mapping that leads nowhere */
 		branchesOf(node: Node<JsonObject>): Branches | undefined {
 			const { discriminator } = node.value;
-			const told = isObject(discriminator) ? discriminator.propertyName : discriminator;
-			if (typeof told !== 'string') return undefined;
+			const property = isObject(discriminator) ? discriminator.propertyName : discriminator;
+			if (typeof property !== 'string') return undefined;
 			const mapping =
 				isObject(discriminator) && isObject(discriminator.mapping)
 					? Object.entries(discriminator.mapping as JsonObject).map(([value, meant]): [string, Node] => [
@@ -114,12 +114,12 @@ function createDiscriminators(document: OpenapiDocument) {
 			const named = [...all.values()];
 			if (named.length === 0) return undefined;
 			return {
-				property: told,
+				property,
 				named,
 				by,
 				others: listed.flatMap(([name, one]) => (name === undefined ? [one] : [])),
 				closed: by !== 'allOf' || mapping.length > 0,
-				required: by === 'allOf' || named.some(({ node: one }) => asksFor(one, told))
+				required: by === 'allOf' || named.some(({ node: one }) => asksFor(one, property))
 			};
 		}
 	};

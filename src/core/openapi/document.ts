@@ -181,10 +181,13 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 	lookAhead(file, readText);
 	const value = open(file);
 	if (!isObject(value)) throw wrong(file, 'it holds no keys');
-	const told = String(value.openapi ?? value.swagger ?? '');
-	const version = /^(2\.0|3\.[01])(?:\.|$)/.exec(told)?.[1] as OpenapiVersion | undefined;
+	const declared = String(value.openapi ?? value.swagger ?? '');
+	const version = /^(2\.0|3\.[01])(?:\.|$)/.exec(declared)?.[1] as OpenapiVersion | undefined;
 	if (!version)
-		throw wrong(file, told ? `its version is ${told}; 2.0, 3.0 and 3.1 are read` : 'it does not say openapi: 3.1.0');
+		throw wrong(
+			file,
+			declared ? `its version is ${declared}; 2.0, 3.0 and 3.1 are read` : 'it does not say openapi: 3.1.0'
+		);
 	if (!isObject(value.paths) && !isObject(value.webhooks) && !isObject(value.components))
 		throw wrong(file, 'it has no paths');
 	const at = (from: string, reference: string): Node => {

@@ -154,7 +154,7 @@ export async function requestFaults(
 	validate: ValidateBy
 ): Promise<ContractFault[]> {
 	const faults: ContractFault[] = [];
-	const told = `${operation.document.file}: ${nameOf(operation)}`;
+	const label = `${operation.document.file}: ${nameOf(operation)}`;
 	for (const parameter of parametersKept(operation)) {
 		const { name, in: place, required, alone } = parameter;
 		if (place === 'body' || place === 'formData') continue;
@@ -170,7 +170,7 @@ export async function requestFaults(
 			continue;
 		}
 		if (Object.keys(alone).length === 0) continue;
-		for (const { path, message } of await validate(data, { schema: alone, name: told }))
+		for (const { path, message } of await validate(data, { schema: alone, name: label }))
 			faults.push({ message: `${place} ${name}${path.length > 0 ? ` at ${jsonPathOf(path)}` : ''} ${message}` });
 	}
 	const body = takes(operation);
@@ -191,7 +191,7 @@ export async function requestFaults(
 	if (schema && place && isXmlType(type)) {
 		const shape = lazySchema(operation.document, place, operation.fromService ? 'writeOnly' : 'readOnly');
 		const found = await xmlFaults(view.text, schema, shape, (data, made) =>
-			validate(data, { schema: made, name: told })
+			validate(data, { schema: made, name: label })
 		);
 		return [...faults, ...found];
 	}
@@ -199,7 +199,7 @@ export async function requestFaults(
 	try {
 		const data = view.json();
 		if (schema)
-			for (const { path, message } of await validate(data, { schema, name: told }))
+			for (const { path, message } of await validate(data, { schema, name: label }))
 				faults.push({ message, path: jsonPathOf(path) });
 	} catch (error) {
 		faults.push({ message: textOf(error) });

@@ -64,7 +64,7 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 	function make(given: Json, deep: number): Json {
 		if (++values > MOST_VALUES || deep > DEEPEST) throw new Endless();
 		const here = flat(given);
-		const own = made ? undefined : toldIn(here).find((one) => permits(schema, here, one));
+		const own = made ? undefined : declaredSamples(here).find((one) => permits(schema, here, one));
 		if (own !== undefined) return own;
 		const choices = Array.isArray(here[CHOICES]) ? here[CHOICES] : [];
 		if (choices.length > 0) {
@@ -248,7 +248,7 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 const isNull = (one: unknown): boolean => isObject(one) && one.type === 'null';
 
 /** What a schema says of its values itself. */
-function toldIn(here: JsonObject): Json[] {
+function declaredSamples(here: JsonObject): Json[] {
 	const examples = Array.isArray(here.examples) ? here.examples : [];
 	return [here.const, here.example, examples[0], here.default].flatMap((one) =>
 		one === undefined || one === null ? [] : [one]

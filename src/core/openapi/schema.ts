@@ -10,7 +10,7 @@ const LEFT_OUT = new Set([...ANNOTATIONS, 'discriminator', 'nullable', 'readOnly
 /** Lists whose schemas speak of the same object. */
 const SAME_OBJECT = new Set(['anyOf', 'oneOf']);
 /** What helps whoever fills a value in. */
-const TOLD = new Set(['title', 'description', 'default', 'example', 'examples', 'deprecated', 'xml']);
+const TEXTUAL = new Set(['title', 'description', 'default', 'example', 'examples', 'deprecated', 'xml']);
 const NONE: ReadonlySet<string> = new Set();
 /** A schema of more parts than this is written to exhaust whoever reads it. */
 const MOST = 500_000;
@@ -138,7 +138,7 @@ function converter(
 	let parts = 0;
 	// up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own
 	const old = document.version !== '3.1';
-	const leftOut = forSamples ? new Set([...LEFT_OUT].filter((key) => !TOLD.has(key))) : LEFT_OUT;
+	const leftOut = forSamples ? new Set([...LEFT_OUT].filter((key) => !TEXTUAL.has(key))) : LEFT_OUT;
 
 	/** @param bare as the parent of a schema that is judged already: its discriminator names no branch */
 	const refer = (node: Node, without: ReadonlySet<string>, bare = false): string => {

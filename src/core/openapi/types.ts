@@ -66,6 +66,6 @@ function kindsOf(property: Json): string[] {
 	if (!isObject(property)) return ['unknown'];
 	const { type, enum: choices } = property as JsonObject;
 	if (Array.isArray(choices)) return [...new Set(choices.filter((one) => one !== null).map((one) => typeof one))];
-	const told = [type ?? 'unknown'].flat().filter((one) => one !== 'null');
-	return told.map((one) => PLAIN[String(one)] ?? String(one));
+	const declared = [type ?? 'unknown'].flat().filter((one) => one !== 'null');
+	return declared.map((one) => PLAIN[String(one)] ?? String(one));
 }

@@ -131,7 +131,7 @@ describe('what was looked at before is looked at again where it, or what it depe
 });
 
 describe('a schema of the project that is none', () => {
-	const told = (path: string, text: string) => {
+	const messagesOf = (path: string, text: string) => {
 		const bytes = new TextEncoder().encode(text);
 		return createWorkspace([], new Set([path]), (asked) => (asked === path ? bytes : undefined)).problems.map(
 			({ code, file, line, column, message }) => `${code} ${file}:${line}:${column} ${message}`
@@ -143,7 +143,7 @@ describe('a schema of the project that is none', () => {
 		['XML that is not well-formed', 'schemas/a.xsd', '<a>\n<b></a>', /a\.xsd:2:\d+ .*unexpected close tag/],
 		['another document', 'schemas/a.xsd', '<a/>', /:1:1 .*its root is a, and schema of/]
 	])('is told with its place: %s', (_, path, text, message) => {
-		expect(told(path, text)).toEqual([expect.stringMatching(message)]);
+		expect(messagesOf(path, text)).toEqual([expect.stringMatching(message)]);
 	});
 	test.each([
 		['true', 'schemas/a.json', 'true'],
@@ -151,6 +151,6 @@ describe('a schema of the project that is none', () => {
 		['XSD', 'schemas/a.xsd', '<s:schema xmlns:s="http://www.w3.org/2001/XMLSchema"/>'],
 		['what is no schema by its name', 'schemas/readme.txt', 'hello']
 	])('%s is sound', (_, path, text) => {
-		expect(told(path, text)).toEqual([]);
+		expect(messagesOf(path, text)).toEqual([]);
 	});
 });

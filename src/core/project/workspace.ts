@@ -87,7 +87,7 @@ interface Judged {
 }
 // as long as the data of a collection is there: a save changes one of many
 /** So many warnings of one definition are told. */
-const MOST_TOLD = 20;
+const MOST_SHOWN = 20;
 
 const judged = new WeakMap<Collection, Judged>();
 const typed = new WeakMap<Collection, { state: string; warnings: Problem[] }>();
@@ -116,9 +116,9 @@ export function createWorkspace(
 		catalog: createCatalog(files, (path) => textOfFile(readFile(path))),
 		problems: documents.flatMap((document) => document.problems),
 		warnings: documents.flatMap((document) => document.warnings ?? []),
-		definitionWarnings: () => (told ??= readDefinitions())
+		definitionWarnings: () => (definitionProblems ??= readDefinitions())
 	};
-	let told: Problem[] | undefined;
+	let definitionProblems: Problem[] | undefined;
 	for (const { kind, name, value } of documents) {
 		if (kind.name === 'project') workspace.project = projectOf(name, value);
 		else if (kind.name === 'connection') workspace.connections.set(name, connectionOf(name, value));
@@ -173,9 +173,9 @@ export function createWorkspace(
 				return [{ code: error.code, message, file, path: [] }];
 			}
 			const found = definition ? documentWarnings(definition.document) : [];
-			const rest = found.length - MOST_TOLD;
+			const rest = found.length - MOST_SHOWN;
 			const more = rest > 0 ? [{ file, pointer: '', message: `${rest} more of this kind` }] : [];
-			return [...found.slice(0, MOST_TOLD), ...more].map((one) => ({
+			return [...found.slice(0, MOST_SHOWN), ...more].map((one) => ({
 				code: 'definition.wrong',
 				message: one.pointer ? `${one.message} (#${one.pointer})` : one.message,
 				file: one.file,

@@ -117,7 +117,7 @@ export const console: ReportKind = {
 				const extra = `${counted(state.summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}`;
 				const rest = more > 0 ? `and ${more} more that did not pass: a report has them all\n\n` : '';
 				const rows = [...state.scenarios.values()].filter((one) => one.rowOutcomes).map(rowLine);
-				const told = detail === 'quiet' ? '' : rows.map((text) => `${tame(text)}\n`).join('');
+				const rowLines = detail === 'quiet' ? '' : rows.map((text) => `${tame(text)}\n`).join('');
 				const list = (title: string, lines: string[]) =>
 					lines.length > 0 ? `${title}\n${lines.map((text) => `        ${tame(text)}\n`).join('')}\n` : '';
 				const later = list('passed on a later attempt only:', unsteady.slice(0, FAULTS_SHOWN));
@@ -139,7 +139,7 @@ export const console: ReportKind = {
 				const notes = detail === 'normal' ? list('noted:', [...new Set(noted)].slice(0, FAULTS_SHOWN)) : '';
 				const behind = list('left behind, because its clean-up did not pass:', left);
 				const should = detail === 'quiet' ? '' : list('should hold, and does not:', advice.slice(0, FAULTS_SHOWN));
-				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${later}${aside}${notes}${behind}${verdict}${told}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
+				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${later}${aside}${notes}${behind}${verdict}${rowLines}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
 			}
 		};
 	}

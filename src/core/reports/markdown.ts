@@ -26,7 +26,7 @@ function code(text: string): string {
 	return `${fence}${room}${line}${room}${fence}`;
 }
 
-function told(result: StepResult): string {
+function describeFault(result: StepResult): string {
 	const last = result.exchanges.at(-1);
 	const lines = [`- **${plain(placeOfResult(result))}**${result.title ? ` ${plain(result.title)}` : ''}`];
 	if (last)
@@ -61,7 +61,7 @@ export const markdown: ReportKind = {
 				if (standing === 'quarantined')
 					known.push(`- ${plain(placeOfResult(result))}: ${plain(quarantineWords(result))}`);
 				if (!isBad(standing)) return '';
-				if (faults.length < MOST_SHOWN) faults.push(told(result));
+				if (faults.length < MOST_SHOWN) faults.push(describeFault(result));
 				else more++;
 				return '';
 			},

@@ -20,7 +20,7 @@ export interface RowResult {
 	faults: string[];
 }
 
-type Told = Omit<StepResult, 'exchanges'>;
+type RecordedStep = Omit<StepResult, 'exchanges'>;
 
 /** Why a step did not pass, a sentence each. */
 export const faultsOf = (result: Pick<StepResult, 'step' | 'error' | 'checks' | 'pass'>): string[] => {
@@ -32,7 +32,7 @@ export const faultsOf = (result: Pick<StepResult, 'step' | 'error' | 'checks' | 
 };
 
 /** The results of steps put together by scenario and row, in the order in which rows were begun; steps without a row are left out. */
-export function rowResults(steps: Iterable<Told>): RowResult[] {
+export function rowResults(steps: Iterable<RecordedStep>): RowResult[] {
 	const rows = new Map<string, { result: RowResult; outcomes: Outcome[] }>();
 	for (const step of steps) {
 		if (!step.row || step.superseded) continue;
@@ -80,15 +80,15 @@ const own = (columns: readonly string[]): string[] => columns.filter((name) => !
 /** Writes rows while they end: nothing is kept but those that are under way. */
 function openRowReport(fits: (row: RowResult) => boolean): (options: ReportOptions) => ReportSink {
 	return () => {
-		const under = new Map<string, Told[]>();
+		const under = new Map<string, RecordedStep[]>();
 		let columns: string[] | undefined;
 		return {
 			event(event) {
 				if (event.type === 'step' && event.result.row) {
-					const { exchanges: _, ...told } = event.result;
+					const { exchanges: _, ...recorded } = event.result;
 					void _;
-					const key = `${told.scenario}\0${told.row!.number}`;
-					under.set(key, [...(under.get(key) ?? []), told]);
+					const key = `${recorded.scenario}\0${recorded.row!.number}`;
+					under.set(key, [...(under.get(key) ?? []), recorded]);
 				}
 				if (event.type !== 'scenario-end' || event.row === undefined) return '';
 				const key = `${event.scenario}\0${event.row}`;

@@ -40,7 +40,7 @@ export function quarantineWords({ quarantine }: Pick<StepResult, 'quarantine'>):
 }
 
 /** Places are read one by one: these are enough for a log. */
-const PLACES_TOLD = 10;
+const MOST_PLACES = 10;
 
 /** Conditions of a gate that do not hold, a line each with the places below it, then notes; empty where there is nothing to tell. */
 export function gateLines(gate: Verdict | undefined): { text: string; places: string[] }[] {
@@ -50,8 +50,8 @@ export function gateLines(gate: Verdict | undefined): { text: string; places: st
 		...broken.map(({ text, because, places }) => ({
 			text: `${text}: ${because}`,
 			places: [
-				...places.slice(0, PLACES_TOLD).map(placeText),
-				...(places.length > PLACES_TOLD ? [`and ${places.length - PLACES_TOLD} more`] : [])
+				...places.slice(0, MOST_PLACES).map(placeText),
+				...(places.length > MOST_PLACES ? [`and ${places.length - MOST_PLACES} more`] : [])
 			]
 		})),
 		...gate.notes.map((text) => ({ text, places: [] }))

@@ -14,7 +14,7 @@ import { askOwn } from './stand-ins.ts';
 
 /** A call that came, as far as it fits. */
 interface Candidate {
-	told: CallRecord;
+	call: CallRecord;
 	reading: Reading;
 	path: Record<string, string>;
 	checks: CheckResult[];
@@ -54,8 +54,8 @@ export async function attemptReceive(
 	let near: Candidate | undefined;
 	for (;;) {
 		const left = within - (ports.now() - began);
-		const told = await callsOf(address, spec, { since, after, wait: Math.max(0, Math.min(WAIT_MS, left)) }, context);
-		for (const one of told) {
+		const call = await callsOf(address, spec, { since, after, wait: Math.max(0, Math.min(WAIT_MS, left)) }, context);
+		for (const one of call) {
 			after = one.id;
 			if (taken.has(`${spec.from} ${one.id}`)) continue;
 			const candidate = await judged(one, address, spec, scope, context);
@@ -71,7 +71,7 @@ export async function attemptReceive(
 	if (signal?.aborted) throw new HeronError('send.cancelled');
 	result.outcome = 'failed';
 	if (near) {
-		result.exchanges.push(exchangeOf(near.told, address));
+		result.exchanges.push(exchangeOf(near.call, address));
 		result.checks = near.checks;
 		near.reading.view.close();
 	}
@@ -87,12 +87,12 @@ export async function attemptReceive(
 
 async function take(
 	{ id, receive }: Step,
-	{ told, reading, checks }: Candidate,
+	{ call, reading, checks }: Candidate,
 	memory: Memory,
 	result: StepResult
 ): Promise<void> {
 	try {
-		result.exchanges.push(exchangeOf(told, reading.asked.origin));
+		result.exchanges.push(exchangeOf(call, reading.asked.origin));
 		result.checks = checks;
 		const kept: JsonObject = {};
 		for (const one of receive!.keep) {
@@ -119,7 +119,7 @@ async function valueOf(one: Kept, { view }: Reading, result: StepResult): Promis
 }
 
 async function judged(
-	told: CallRecord,
+	call: CallRecord,
 	address: string,
 	{ parts, must }: ReceiveSpec,
 	scope: Scope,
@@ -127,9 +127,9 @@ async function judged(
 ): Promise<Candidate | undefined> {
 	const base = new URL(address).pathname.replace(/\/+$/, '');
 	const asked = {
-		...told,
-		headers: told.requestHeaders,
-		body: utf8(told.requestBody),
+		...call,
+		headers: call.requestHeaders,
+		body: utf8(call.requestBody),
 		origin: new URL(address).origin
 	};
 	const reading = readAsked(asked, ports.xml, workspace.project.namespaces);
@@ -150,7 +150,7 @@ async function judged(
 	const checks: CheckResult[] = [];
 	for (const [index, check] of must.entries())
 		if (!isPaused(check, ports.now())) checks.push(...(await judge(check, index, tools)));
-	return { told, reading, path, checks };
+	return { call, reading, path, checks };
 }
 
 /** Asks a stand-in what came to it. @throws HeronError send.* */
@@ -178,29 +178,29 @@ async function callsOf(
 	return calls as unknown as CallRecord[];
 }
 
-function exchangeOf(told: CallRecord, address: string): Exchange {
-	const body = utf8(told.body);
+function exchangeOf(call: CallRecord, address: string): Exchange {
+	const body = utf8(call.body);
 	return {
-		method: told.method,
-		url: new URL(address).origin + told.target,
-		requestHeaders: told.requestHeaders,
-		requestBody: utf8(told.requestBody),
-		startedAt: told.at,
+		method: call.method,
+		url: new URL(address).origin + call.target,
+		requestHeaders: call.requestHeaders,
+		requestBody: utf8(call.requestBody),
+		startedAt: call.at,
 		came: true,
 		notes: ['it came to the stand-in, and this is what it was answered'],
-		...(told.status > 0
+		...(call.status > 0
 			? {
 					reply: {
 						...{
-							status: told.status,
+							status: call.status,
 							reason: '',
 							version: '1.1',
-							headers: told.headers,
+							headers: call.headers,
 							body,
 							wireSize: body.length,
 							reused: false
 						},
-						phases: { name: 0, connect: 0, tls: 0, send: 0, wait: told.ms, body: 0, total: told.ms }
+						phases: { name: 0, connect: 0, tls: 0, send: 0, wait: call.ms, body: 0, total: call.ms }
 					}
 				}
 			: {})

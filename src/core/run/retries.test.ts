@@ -3,7 +3,7 @@ import { get, refused, run, runScenarios, type Answer } from '../../../tests/sup
 import type { Json } from '../model/json.ts';
 import { reduceRun, standingOf, startState, type StepResult } from './index.ts';
 
-const told = (results: StepResult[]) =>
+const standings = (results: StepResult[]) =>
 	results.map((one) => `${one.step}${one.round ? ` ${one.round}` : ''} ${standingOf(one)}`);
 /** Answers 503 so many times to a path, then 200. */
 const failing = (path: string, times: number) => {
@@ -18,7 +18,7 @@ describe('a scenario that is run again', () => {
 			answer: failing('/b', 1),
 			retries: 2
 		});
-		expect(told(results)).toEqual([
+		expect(standings(results)).toEqual([
 			'a 1 superseded',
 			'b 1 superseded',
 			'z 1 superseded',
@@ -33,12 +33,12 @@ describe('a scenario that is run again', () => {
 	});
 	test('fails when no attempt passes, and as often as the last one fails', async () => {
 		const { results, end } = await run([get('a', ok)], { answer: failing('/a', 9), retries: 2 });
-		expect(told(results)).toEqual(['a 1 superseded', 'a 2 superseded', 'a 3 failed']);
+		expect(standings(results)).toEqual(['a 1 superseded', 'a 2 superseded', 'a 3 failed']);
 		expect(end.summary).toMatchObject({ passed: 0, unsteady: 0, failed: 1, checks: 1 });
 	});
 	test('says of no attempt when the first one passes', async () => {
 		const { results, sent } = await run([get('a', ok)], { retries: 3 });
-		expect(told(results)).toEqual(['a passed']);
+		expect(standings(results)).toEqual(['a passed']);
 		expect(sent).toHaveLength(1);
 	});
 	test('begins with nothing that an earlier attempt kept', async () => {

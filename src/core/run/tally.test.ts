@@ -4,17 +4,17 @@ import { causeOf, changedTally, MOST_CAUSES, MOST_NAMED, outcomeIn, tallying } f
 import type { StepResult } from './events.ts';
 import { worst } from './reduce.ts';
 
-type Told = Omit<StepResult, 'exchanges'>;
-const result = (given: Partial<Told> = {}): Told => ({
+type RecordedStep = Omit<StepResult, 'exchanges'>;
+const result = (given: Partial<RecordedStep> = {}): RecordedStep => ({
 	...{ scenario: 'c/s', step: 'a', title: 'A', index: 0, kind: 'send', call: 'GET /', cleanup: false },
 	...{ outcome: 'passed', checks: [], kept: {}, attempts: 1, startedAt: 0, ms: 1 },
 	...given
 });
 const check = (given: Partial<CheckResult> = {}): CheckResult =>
 	({ subject: 'status', relation: 'equals', expected: '200', received: '500', holds: false, ...given }) as CheckResult;
-const failed = (received: string, given: Partial<Told> = {}) =>
+const failed = (received: string, given: Partial<RecordedStep> = {}) =>
 	result({ outcome: 'failed', checks: [check({ received })], ...given });
-const tallyOf = (results: Told[]) => {
+const tallyOf = (results: RecordedStep[]) => {
 	const { tally, take } = tallying();
 	for (const one of results) take(one);
 	return tally;
@@ -70,7 +70,7 @@ describe('what a run has come to', () => {
 		expect(tally.advice).toEqual({ count: 2, first: [2] });
 	});
 	test('counts rows once, however their steps come between each other', () => {
-		const at = (number: number, given: Partial<Told> = {}) =>
+		const at = (number: number, given: Partial<RecordedStep> = {}) =>
 			result({ row: { number, values: { n: number } }, ...given });
 		const tally = tallyOf([
 			at(1),

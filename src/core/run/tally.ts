@@ -69,23 +69,23 @@ const MOST_COLUMNS = 200;
 /** Rows whose results may come between each other. */
 const ROWS_AT_A_TIME = 1000;
 
-type Told = Omit<StepResult, 'exchanges'>;
+type RecordedStep = Omit<StepResult, 'exchanges'>;
 
 /**
  * What findings have in common that have the same cause, as 16 hexadecimal digits: the same error, or the same checks with
  * the same difference. Empty where the result is no finding.
  */
-export function causeOf({ outcome, superseded, error, checks, reason, scenario, step }: Told): string {
+export function causeOf({ outcome, superseded, error, checks, reason, scenario, step }: RecordedStep): string {
 	if (superseded || !isBad(outcome)) return '';
 	const failing = checks
 		.filter(fails)
 		.map(({ subject, relation, expected, received, error }) => [subject, relation, expected, received, error ?? '']);
-	const told = error
+	const reasons = error
 		? [error.code, error.message]
 		: failing.length > 0
 			? failing.flat()
 			: [reason ?? `${scenario} ${step}`];
-	const digest = sha256(new TextEncoder().encode(told.join('\0')));
+	const digest = sha256(new TextEncoder().encode(reasons.join('\0')));
 	return [...digest.subarray(0, 8)].map((octet) => octet.toString(16).padStart(2, '0')).join('');
 }
 
@@ -124,11 +124,11 @@ function rowCounter(): (scenario: ScenarioTally, number: number, bad: boolean) =
 }
 
 /** Folds the results of a run into a tally, in the order of their sequence numbers. */
-export function tallying(tally: RunTally = startTally()): { tally: RunTally; take(result: Told): void } {
+export function tallying(tally: RunTally = startTally()): { tally: RunTally; take(result: RecordedStep): void } {
 	const byCause = new Map<string, CauseTally>();
 	const countRow = rowCounter();
 
-	const find = (kind: 'faults' | 'known', result: Told, seq: number): void => {
+	const find = (kind: 'faults' | 'known', result: RecordedStep, seq: number): void => {
 		const cause = causeOf(result);
 		const known = byCause.get(`${kind} ${cause}`);
 		if (known) {

@@ -14,7 +14,7 @@ export interface OperationChange {
 	what: string[];
 }
 
-const TOLD = 6;
+const MOST_SHOWN = 6;
 const MOST_LINES = 5000;
 
 /** The message of an operation as lines, one for each element and attribute, so that two can be compared. */
@@ -98,7 +98,7 @@ export function compareDefinitions(before: Definition, after: Definition): Opera
 				key,
 				version,
 				change: 'changed',
-				what: what.length > TOLD ? [...what.slice(0, TOLD), `and ${what.length - TOLD} more`] : what
+				what: what.length > MOST_SHOWN ? [...what.slice(0, MOST_SHOWN), `and ${what.length - MOST_SHOWN} more`] : what
 			});
 	}
 	for (const { key, version } of old.values()) out.push({ key, version, change: 'gone', what: [] });

@@ -32,7 +32,7 @@ const WORDS = ['heron', 'lock', 'weir', 'towpath', 'barge', 'mooring', 'winding'
 /** A text that fits a simple type, as long as its limit allows. */
 export function sampleSimple(type: SimpleType, chance: Chance = { kind: 'minimal', random: () => 0 }): string {
 	const first = simpleText(type, chance);
-	const other = chance.turn && chance.kind !== 'random' ? toldApart(type, first, chance.turn) : first;
+	const other = chance.turn && chance.kind !== 'random' ? distinctText(type, first, chance.turn) : first;
 	const made = simpleProblem(type, other) === undefined ? other : first;
 	const text =
 		simpleProblem(type, made) === undefined
@@ -89,7 +89,7 @@ function partOf(builtin: string, day: string): string {
 }
 
 /** Another value for each turn: numbers and days count on, texts get a number, and of a list each has its turn. */
-function toldApart(type: SimpleType, text: string, turn: number): string {
+function distinctText(type: SimpleType, text: string, turn: number): string {
 	const { enumeration } = type.facets;
 	if (enumeration?.length) return enumeration[turn % enumeration.length]!;
 	const builtin = BUILTINS[type.builtin] ?? BUILTINS.string!;

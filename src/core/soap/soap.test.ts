@@ -77,8 +77,8 @@ describe('a WSDL', () => {
 		// what is not defined may hold anything
 		const model = modelOf(found, found.operations[0]!);
 		expect(writeEnvelope(model, sampleValues(model, 'full')).problems).toEqual([]);
-		const told = found.problems.map(({ message }) => message).join('\n');
-		expect(told).toContain(
+		const messages = found.problems.map(({ message }) => message).join('\n');
+		expect(messages).toContain(
 			'parts/types.xsd is imported and is not there: it belongs at definitions/yard/parts/types.xsd'
 		);
 	});
@@ -449,10 +449,10 @@ describe('a definition that is read anew', () => {
 				.replace('<xs:element name="craft" type="t:CraftType"/>', '<xs:element name="boat" type="t:CraftType"/>')
 				.replace('value="12.5"', 'value="14"')
 		});
-		const told = compareDefinitions(yard, after).map(
+		const changes = compareDefinitions(yard, after).map(
 			({ key, version, change, what }) => `${key} ${version} ${change}: ${what.join('; ')}`
 		);
-		expect(told).toEqual([
+		expect(changes).toEqual([
 			'Yard.Everything 1.1 changed: Everything/boat is new; Everything/craft is gone; Everything/side has changed'.replace(
 				' Everything/shape/xsi:type has changed;',
 				''
@@ -522,12 +522,12 @@ describe('samples have an end', () => {
 			`<x:element name="in" type="t:L0"/>${levels}`,
 			/the sample ends at [abcd]: it would have more than/
 		]
-	])('%s', (_, body, told) => {
+	])('%s', (_, body, message) => {
 		const definition = readDefinition('definitions/s.wsdl', () => schemaOf(body));
 		const model = modelOf(definition, definition.operations[0]!);
 		for (const kind of ['minimal', 'full', 'random'] as const) {
 			const { values, stopped } = sampleValues(model, kind);
-			expect(stopped).toMatch(told);
+			expect(stopped).toMatch(message);
 			expect(JSON.stringify(values).length).toBeLessThan(3_000_000);
 		}
 	});

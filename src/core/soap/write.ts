@@ -79,14 +79,14 @@ export function writeEnvelope(
 	};
 	const qualified = (namespace: string, local: string) => (namespace ? `${prefixOf(namespace)}:${local}` : local);
 	const lines: string[] = [];
-	const told = (path: ValueProblem['path'], message: string, unknown?: true) =>
+	const report = (path: ValueProblem['path'], message: string, unknown?: true) =>
 		void problems.push({ path, message, ...(unknown ? { unknown } : {}) });
 
 	const textOf = (value: Json): string =>
 		Array.isArray(value) ? value.map(textOf).join(' ') : isObject(value) ? writeJson(value) : String(value ?? '');
 	const checkText = (type: TypeModel | undefined, text: string, path: ValueProblem['path']) => {
 		const wrong = type?.kind === 'simple' && !open(text) ? simpleProblem(type, text) : undefined;
-		if (wrong) told(path, wrong);
+		if (wrong) report(path, wrong);
 	};
 
 	/** The type that a value asks for by xsi:type, or the declared one. */
@@ -95,7 +95,7 @@ export function writeEnvelope(
 		const wanted = isObject(value) ? value[TYPE_KEY] : undefined;
 		if (wanted === undefined) {
 			if (type?.kind === 'complex' && type.abstract)
-				told([...path, TYPE_KEY], `it is abstract: say which type it has by ${TYPE_KEY}`);
+				report([...path, TYPE_KEY], `it is abstract: say which type it has by ${TYPE_KEY}`);
 			return { key, other: false };
 		}
 		const found = (type?.kind === 'complex' ? (type.derived ?? [key]) : [key]).find(
@@ -103,7 +103,7 @@ export function writeEnvelope(
 		);
 		if (!found) {
 			const known = (type?.kind === 'complex' ? (type.derived ?? []) : []).map((one) => splitName(one).local);
-			told(
+			report(
 				[...path, TYPE_KEY],
 				`there is no type ${textOf(wanted as Json)} here${didYouMean(textOf(wanted as Json), known)}`
 			);
@@ -121,7 +121,7 @@ export function writeEnvelope(
 			if (other || encoded) attributes.push(`${qualified(XSI, 'type')}="${qualified(namespace, local)}"`);
 		}
 		if (value === null) {
-			if (!one.nillable) told(path, 'it cannot be nil');
+			if (!one.nillable) report(path, 'it cannot be nil');
 			lines.push(`${indent}<${name} ${qualified(XSI, 'nil')}="true"/>`);
 			return;
 		}
@@ -129,9 +129,9 @@ export function writeEnvelope(
 			const text = isObject(value) ? textOf(value[TEXT_KEY] ?? '') : textOf(value);
 			if (isObject(value)) {
 				for (const at of Object.keys(value))
-					if (at !== TEXT_KEY && at !== TYPE_KEY) told([...path, at], `${one.local} holds text only`, true);
+					if (at !== TEXT_KEY && at !== TYPE_KEY) report([...path, at], `${one.local} holds text only`, true);
 			}
-			if (one.fixed !== undefined && !open(text) && text !== one.fixed) told(path, `it is fixed to ${one.fixed}`);
+			if (one.fixed !== undefined && !open(text) && text !== one.fixed) report(path, `it is fixed to ${one.fixed}`);
 			checkText(type, text, path);
 			const apart = options.binary && text && type?.kind === 'simple' && type.builtin === 'base64Binary';
 			const inner = apart ? options.binary!(text) : escape(text);
@@ -177,12 +177,12 @@ export function writeEnvelope(
 		for (const use of type.attributes) {
 			const key = [`@${use.local}`, `@${nameOf(use.namespace, use.local)}`].find((at) => Object.hasOwn(given, at));
 			if (key === undefined) {
-				if (use.required) told([...path, `@${use.local}`], `the attribute ${use.local} is missing`);
+				if (use.required) report([...path, `@${use.local}`], `the attribute ${use.local} is missing`);
 				continue;
 			}
 			const text = textOf(given[key]!);
 			if (use.fixed !== undefined && !open(text) && text !== use.fixed)
-				told([...path, key], `it is fixed to ${use.fixed}`);
+				report([...path, key], `it is fixed to ${use.fixed}`);
 			checkText(use.type, text, [...path, key]);
 			attributes.push(`${qualified(use.namespace, use.local)}="${inAttribute(text)}"`);
 		}
@@ -193,23 +193,23 @@ export function writeEnvelope(
 			if (!type.anyAttribute) {
 				if (options.unknown) attributes.push(`${qualified(namespace, local)}="${inAttribute(textOf(own))}"`);
 				const known = type.attributes.map((use) => `@${use.local}`);
-				told([...path, key], `${one.local} has no attribute ${local}${didYouMean(key, known)}`, true);
+				report([...path, key], `${one.local} has no attribute ${local}${didYouMean(key, known)}`, true);
 			} else attributes.push(`${qualified(namespace, local)}="${inAttribute(textOf(own))}"`);
 		}
 		const opening = [name, ...attributes].join(' ');
 		const text = given[TEXT_KEY] === undefined ? '' : textOf(given[TEXT_KEY]);
 		if (type.text) {
 			if (Object.hasOwn(given, TEXT_KEY)) checkText(type.text, text, path);
-			else told([...path, TEXT_KEY], 'its text is missing');
+			else report([...path, TEXT_KEY], 'its text is missing');
 			for (const key of Object.keys(given))
-				if (!key.startsWith('@') && key !== TEXT_KEY) told([...path, key], `${one.local} holds text only`, true);
+				if (!key.startsWith('@') && key !== TEXT_KEY) report([...path, key], `${one.local} holds text only`, true);
 			lines.push(`${indent}<${opening}>${escape(text)}</${name}>`);
 			return;
 		}
 		const at = lines.length;
 		lines.push('');
 		if (text) {
-			if (!type.mixed && !open(text)) told(path, `${one.local} holds elements, no text`);
+			if (!type.mixed && !open(text)) report(path, `${one.local} holds elements, no text`);
 			lines.push(`${indent}  ${escape(text)}`);
 		}
 		const whole = text !== '' && open(text);
@@ -236,7 +236,7 @@ export function writeEnvelope(
 				if (key.startsWith('@') || key === TEXT_KEY || key === EACH_KEY) continue;
 				const one = keys.get(key) ?? (key === ANY_KEY && holdsAny ? undefined : null);
 				if (one === null) {
-					told(
+					report(
 						[...at, key],
 						`there is no element ${splitName(key).local} here${didYouMean(key, [...keys.keys()])}`,
 						true
@@ -285,7 +285,7 @@ export function writeEnvelope(
 					const [first] = particle.elements;
 					const named = particle.elements.map(({ local }) => local).join(' or ');
 					const wanted = count === 0 ? `${named} is missing` : `${named} is wanted at least ${particle.min} times`;
-					told([...at, valueKey(first!, type)], wanted);
+					report([...at, valueKey(first!, type)], wanted);
 				}
 				return;
 			}
@@ -297,7 +297,7 @@ export function writeEnvelope(
 					const chosen = possible.find((item) => complete(item, waiting)) ?? possible[0];
 					if (chosen) write(chosen, waiting, at, quiet);
 					else if (!quiet && !particle.items.some((item) => fitsEmpty(item)))
-						told(
+						report(
 							at,
 							`one of ${elementsWithin(particle)
 								.map(({ local }) => local)
@@ -313,7 +313,7 @@ export function writeEnvelope(
 			const repeating = type.content && repeatingGroup(type.content);
 			each.forEach((entry, index) => {
 				const at = [...path, EACH_KEY, index];
-				if (!isObject(entry)) return told(at, 'an object with the elements of one pass is wanted', true);
+				if (!isObject(entry)) return report(at, 'an object with the elements of one pass is wanted', true);
 				const own = waitingOf(entry as JsonObject, at);
 				write(repeating ? { ...repeating, min: 1, max: 1 } : type.content!, own, at, false);
 				leftovers(own, keys, indent, at);
@@ -337,7 +337,7 @@ export function writeEnvelope(
 				const one = keys.get(key);
 				if (options.unknown && one)
 					for (const value of values.slice(taken)) element(one, value, indent, [...path, key]);
-				told(
+				report(
 					[...path, key],
 					taken === 0
 						? `${local} does not go with the others here`
@@ -377,7 +377,7 @@ export function writeEnvelope(
 			(entry) => entry.local === key || nameOf(entry.namespace, entry.local) === key
 		);
 		if (!one) {
-			told(
+			report(
 				['headers', key],
 				`the definition knows no header ${key}${didYouMean(
 					key,
@@ -399,12 +399,12 @@ export function writeEnvelope(
 		for (const one of body) {
 			const key = one.local;
 			if (Object.hasOwn(given, key)) element(one, given[key]!, '    ', [key]);
-			else told([key], `${key} is missing`);
+			else report([key], `${key} is missing`);
 		}
 		for (const key of Object.keys(given))
 			if (!body.some(({ local }) => local === key)) {
 				if (options.unknown) stranger(key, given[key]!, body[0]?.namespace ?? '', '    ');
-				told(
+				report(
 					[key],
 					`there is no element ${key} here${didYouMean(
 						key,

@@ -18,7 +18,7 @@ export interface Refusal {
 }
 
 /** Of one answer so many reasons are told. */
-const MOST_TOLD = 5;
+const MOST_SHOWN = 5;
 /** Names whose values depend on what is asked, and those that an environment gives. */
 const ASKED = /\$(request|path|query|stored|page|state|row|steps|response)\b/;
 const GIVEN = /\$(env|secret)\b/;
@@ -70,7 +70,7 @@ export async function refusedAnswers(work: Work, environment: boolean): Promise<
 				const given = (await give(work, answer, reading, pathOf(answer, work), rowOf(answer, work), true)).given;
 				if (!spec.definition || answer.fault) continue;
 				const faults = await definitions.answerFaults(reading, given);
-				for (const { message, path } of (faults ?? []).slice(0, MOST_TOLD)) say(path ? `${path} ${message}` : message);
+				for (const { message, path } of (faults ?? []).slice(0, MOST_SHOWN)) say(path ? `${path} ${message}` : message);
 			} catch (error) {
 				if (isCertain(error, environment)) say(textOf(error));
 			} finally {

@@ -51,10 +51,10 @@ export interface Service {
 	ask(asked: Asked, options?: AskOptions): Promise<Answered>;
 	/**
 	 * A call that goes out by itself, as it is now.
-	 * @param told what it was told by; expressions see it as $request
+	 * @param asked what made it go out; expressions see it as $request
 	 * @throws HeronError standIn.call
 	 */
-	send(id: string, told: Asked): Promise<CallLater>;
+	send(id: string, asked: Asked): Promise<CallLater>;
 	/** What of a call that went out, or of the answer to it, is not as its webhook has it. */
 	sentFaults(id: string, sent: Outgoing, came: Came | undefined): Promise<{ sent: string[]; came: string[] }>;
 	/** What in an answer is not as the definition has it. */
@@ -219,7 +219,7 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			if (NO_CONTENT.has(answered.given.status)) answered.given.body = EMPTY;
 			return answered;
 		},
-		async send(id, told) {
+		async send(id, asked) {
 			const call = spec.calls.find((one) => one.id === id && !one.off);
 			if (!call) {
 				const known = spec.calls.filter(({ off }) => !off).map((one) => one.id);
@@ -227,7 +227,7 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 			}
 			const count = (memory.counts.get(id) ?? 0) + 1;
 			memory.counts.set(id, count);
-			const reading = readAsked(told, ports.xml, workspace.project.namespaces);
+			const reading = readAsked(asked, ports.xml, workspace.project.namespaces);
 			try {
 				const made = await callOf(work, call, work.scope(reading, {}, { asked: count }));
 				const { outgoing } = made;
@@ -239,7 +239,7 @@ export function createService(spec: StandIn, tools: ServiceTools): Service {
 				}
 				return made;
 			} finally {
-				if (told.body.length > 0) reading.view.close();
+				if (asked.body.length > 0) reading.view.close();
 			}
 		},
 		async sentFaults(id, sent, came) {

@@ -44,8 +44,8 @@ export async function turnOf(work: Work, turn: Turn, usual: number, scope: Scope
 		const kind = answerBodies.find((one) => one.key === key)!;
 		const made = await kind.build(value, bodyTools(work, scope, own));
 		body = made.bytes;
-		const told = type === undefined ? made.contentType : own.bare(await own.text(type, scope));
-		if (!headers.some(([name]) => name.toLowerCase() === 'content-type')) headers.push(['Content-Type', told]);
+		const contentType = type === undefined ? made.contentType : own.bare(await own.text(type, scope));
+		if (!headers.some(([name]) => name.toLowerCase() === 'content-type')) headers.push(['Content-Type', contentType]);
 	}
 	const result = { status, headers, body };
 	if (own === evaluator && !computes(turn)) built.set(turn, result);

@@ -100,10 +100,10 @@ describe('what the answer of a SOAP call suggests', () => {
 		expect(texts([]).slice(0, 2)).toEqual(['no fault', 'it fits the contract']);
 	});
 	test('a fault is suggested as what is expected, with its reason', () => {
-		const told = texts([], { status: 500, fault });
-		expect(told[0]).toBe('a fault is expected: Client');
-		expect(told).toContain('its reason is too long');
-		expect(told).not.toContain('no fault');
+		const suggested = texts([], { status: 500, fault });
+		expect(suggested[0]).toBe('a fault is expected: Client');
+		expect(suggested).toContain('its reason is too long');
+		expect(suggested).not.toContain('no fault');
 	});
 	test('a check that there is none gives way to one that expects it', () => {
 		expect(texts([{ fault: 'code', present: false }, { contract: true }], { fault })[0]).toBe(
@@ -111,9 +111,9 @@ describe('what the answer of a SOAP call suggests', () => {
 		);
 	});
 	test('nothing that is checked already is suggested', () => {
-		const told = texts([{ fault: 'code', equals: 'Client' }, { contract: true }], { fault });
-		expect(told).not.toContain('it fits the contract');
-		expect(told.some((text) => text.startsWith('a fault'))).toBe(false);
+		const suggested = texts([{ fault: 'code', equals: 'Client' }, { contract: true }], { fault });
+		expect(suggested).not.toContain('it fits the contract');
+		expect(suggested.some((text) => text.startsWith('a fault'))).toBe(false);
 	});
 	test('a call without a definition has no contract', () => {
 		expect(texts([], { defined: false })).not.toContain('it fits the contract');
@@ -170,13 +170,13 @@ describe('what an answer in XML suggests', () => {
 });
 
 test('a call that an OpenAPI document knows may be held against it, and is read like any other', () => {
-	const told = suggestChecks(
+	const suggested = suggestChecks(
 		{ status: 200, headers: [['Content-Type', 'application/json']], data: { id: 'a' }, defined: true },
 		[],
 		[],
 		'x.json',
 		() => ({})
 	).map(({ text }) => text);
-	expect(told[0]).toBe('it fits the contract');
-	expect(told).toContain('$.id is present');
+	expect(suggested[0]).toBe('it fits the contract');
+	expect(suggested).toContain('$.id is present');
 });

@@ -240,7 +240,7 @@ export function createRuns(
 						reject(trouble ?? failure ?? new HeronError('run.crashed', { detail: 'it ended before it began' }));
 				};
 				const onEvents = (events: RunEvent[]) => record.push(events, () => host.cancel(info.id));
-				const progress = (told: Progress) => ('events' in told ? onEvents(told.events) : undefined);
+				const progress = (update: Progress) => ('events' in update ? onEvents(update.events) : undefined);
 				const carried = sealedOf(project, environment).then((sealed) =>
 					host.ask('run', projects.snapshot(project), sealed, order, {
 						id: info.id,

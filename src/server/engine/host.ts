@@ -97,7 +97,7 @@ export interface HostListener {
 	kept?: (project: string, environment: string, scenario: string, kept: Record<string, KeptTokens>) => void;
 }
 
-export function createHost(version: string, told: HostListener = {}, limits: HostLimits = HOST_LIMITS): EngineHost {
+export function createHost(version: string, listener: HostListener = {}, limits: HostLimits = HOST_LIMITS): EngineHost {
 	const agent = `loyal-heron/${version}`;
 	let counter = 0;
 	let closed = false;
@@ -157,7 +157,7 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 			for (const other of tasks.keys())
 				if (other !== carrier && other.project === project)
 					other.send({ type: 'token', environment, credential, token });
-			return told.token?.(project, environment, credential, token);
+			return listener.token?.(project, environment, credential, token);
 		}
 		if (message.type === 'memory') {
 			const visitor = tasks.get(carrier)?.get(message.id)?.visitor ?? '';
@@ -165,7 +165,7 @@ export function createHost(version: string, told: HostListener = {}, limits: Hos
 			memories.delete(key);
 			memories.set(key, message.memory);
 			if (Object.keys(message.memory.kept).length > 0)
-				told.kept?.(project, message.environment, message.scenario, message.memory.kept);
+				listener.kept?.(project, message.environment, message.scenario, message.memory.kept);
 			if (memories.size > limits.memories) memories.delete(memories.keys().next().value!);
 			return;
 		}

@@ -39,16 +39,16 @@ const XML_LIBRARY = pathToFileURL(createRequire(import.meta.url).resolve('libxml
 const PING_EVERY_MS = 2000;
 /** As long as a process may take to begin: on a busy machine that is no fault of its project. */
 const BEGINS_WITHIN_MS = 120_000;
-const TOLD = 4000;
+const STDERR_KEPT = 4000;
 /** What a process is given of our environment: no secret is among it. */
 const PASSED_ON = [
 	...['PATH', 'HOME', 'TZ', 'LANG', 'LC_ALL', 'LC_CTYPE', 'TMPDIR', 'TEMP', 'SystemRoot'],
 	...['NODE_EXTRA_CA_CERTS', 'SSL_CERT_FILE', 'SSL_CERT_DIR', 'OPENSSL_CONF']
 ];
 
-function reasonOf(code: number | null, signal: string | null, told: string, { heap }: ProcessLimits): string {
+function reasonOf(code: number | null, signal: string | null, stderr: string, { heap }: ProcessLimits): string {
 	if (
-		/heap out of memory|allocation failed|invalid (array|string|table) (length|size)/i.test(told) ||
+		/heap out of memory|allocation failed|invalid (array|string|table) (length|size)/i.test(stderr) ||
 		signal === 'SIGABRT'
 	)
 		return `it needs more memory than it may use (${heap} MB)`;
@@ -67,7 +67,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 			serialization: 'advanced'
 		}
 	);
-	let [project, usedAt, alive, told, heard, busy, begun] = ['', Date.now(), true, '', Date.now(), false, false];
+	let [project, usedAt, alive, stderr, heard, busy, begun] = ['', Date.now(), true, '', Date.now(), false, false];
 	let silentFor = 0;
 	let hears: Parameters<Carrier['take']>[2] | undefined;
 	// what it has of the project, by path
@@ -100,7 +100,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 	};
 	child.stdin!.on('error', () => {});
 	child.stdin!.end(source);
-	child.stderr!.setEncoding('utf8').on('data', (text: string) => (told = (told + text).slice(-TOLD)));
+	child.stderr!.setEncoding('utf8').on('data', (text: string) => (stderr = (stderr + text).slice(-STDERR_KEPT)));
 	child.on('error', (error) => over(`it could not be started: ${error.message}`));
 	child.on('message', (message: FromWorker) => {
 		heard = Date.now();
@@ -109,7 +109,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 		if (message.memory > limits.whole * 1e6) over(`it needs more memory than it may use (${limits.whole} MB)`);
 	});
 	// its last words come before `close`, not before `exit`
-	child.on('close', (code, signal) => over(reasonOf(code, signal, told, limits)));
+	child.on('close', (code, signal) => over(reasonOf(code, signal, stderr, limits)));
 	const rest = (): void => {
 		child.unref();
 		child.channel?.unref();

@@ -96,7 +96,7 @@ async function run(
 		given.dispose();
 		const deadline = Date.now() + limits.time;
 		runtime.setInterruptHandler(shouldInterruptAfterDeadline(deadline));
-		const told = context.unwrapResult(context.evalCode(PRELUDE, 'prelude'));
+		const collect = context.unwrapResult(context.evalCode(PRELUDE, 'prelude'));
 		// a function of its own, so that a script may return early
 		const result = context.evalCode(`(function () { 'use strict';\n${script}\n})()`, 'script');
 		let error = '';
@@ -114,10 +114,10 @@ async function run(
 			}
 		}
 		runtime.setInterruptHandler(shouldInterruptAfterDeadline(Date.now() + 1000));
-		const shown = context.callFunction(told, context.undefined);
+		const shown = context.callFunction(collect, context.undefined);
 		const text = shown.error || context.typeof(shown.value) !== 'string' ? '' : context.getString(shown.value);
 		(shown.error ?? shown.value).dispose();
-		told.dispose();
+		collect.dispose();
 		outcome = text.length > LARGEST ? '' : text;
 		if (text.length > LARGEST) error ||= `what it keeps and logs is larger than ${LARGEST / 1_000_000} MB`;
 		trouble = error;
@@ -151,6 +151,6 @@ function words(thrown: unknown, { time, memory }: Order['limits']): string {
 	if (/stack overflow/i.test(message)) return 'it calls itself without end';
 	// one line is put in front of the script
 	const line = /script:(\d+)/.exec(stack)?.[1];
-	const told = `${name && name !== 'Error' ? `${name}: ` : ''}${message}`;
-	return `${told.length > LONGEST ? `${told.slice(0, LONGEST)}…` : told}${line ? ` (line ${Number(line) - 1})` : ''}`;
+	const collect = `${name && name !== 'Error' ? `${name}: ` : ''}${message}`;
+	return `${collect.length > LONGEST ? `${collect.slice(0, LONGEST)}…` : collect}${line ? ` (line ${Number(line) - 1})` : ''}`;
 }

@@ -1,5 +1,5 @@
 import { counted } from '../../messages.ts';
-import { told, type GateRule } from '../rule.ts';
+import { shownPlaces, type GateRule } from '../rule.ts';
 
 export const contract: GateRule = {
 	key: 'contract',
@@ -13,7 +13,7 @@ export const contract: GateRule = {
 		return {
 			holds: facts.contract.length <= gate.contract,
 			because: `${facts.contract.length} do not`,
-			places: told(facts.contract)
+			places: shownPlaces(facts.contract)
 		};
 	}
 };

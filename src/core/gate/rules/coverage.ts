@@ -25,9 +25,9 @@ export const coverage: GateRule = {
 			const share = found ? percentOf(found) : 100;
 			return share < least ? [`${found!.touched} of ${found!.all} ${WORDS[kind as TallyKind]}, ${share} %`] : [];
 		});
-		const told = coverage
+		const measured = coverage
 			.filter(({ kind }) => gate.coverage![kind] !== undefined)
 			.map(({ kind, touched, all }) => `${touched} of ${all} ${WORDS[kind]}`);
-		return { holds: short.length === 0, because: (short.length > 0 ? short : told).join('; '), places: [] };
+		return { holds: short.length === 0, because: (short.length > 0 ? short : measured).join('; '), places: [] };
 	}
 };

@@ -1,4 +1,4 @@
-import { told, type GateRule } from '../rule.ts';
+import { shownPlaces, type GateRule } from '../rule.ts';
 
 export const errors: GateRule = {
 	key: 'errors',
@@ -10,7 +10,7 @@ export const errors: GateRule = {
 		return {
 			holds: summary.errors <= gate.errors,
 			because: `${summary.errors} could not be carried out`,
-			places: told(faults.filter(({ outcome }) => outcome === 'error'))
+			places: shownPlaces(faults.filter(({ outcome }) => outcome === 'error'))
 		};
 	}
 };

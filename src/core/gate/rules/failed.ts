@@ -1,5 +1,5 @@
 import { counted } from '../../messages.ts';
-import { told, type GateRule } from '../rule.ts';
+import { shownPlaces, type GateRule } from '../rule.ts';
 
 export const failed: GateRule = {
 	key: 'failed',
@@ -10,7 +10,7 @@ export const failed: GateRule = {
 		return {
 			holds: summary.failed <= gate.failed,
 			because: `${summary.failed} failed`,
-			places: told(faults.filter(({ outcome }) => outcome === 'failed'))
+			places: shownPlaces(faults.filter(({ outcome }) => outcome === 'failed'))
 		};
 	}
 };

@@ -2,7 +2,7 @@ import { counted } from '../../messages.ts';
 import type { Gate } from '../../model/suite.ts';
 import { isBad, type RunInfo } from '../../run/index.ts';
 import { placeKey, type PastRun, type StepPast } from '../past.ts';
-import { told, type Fault, type GateRule } from '../rule.ts';
+import { shownPlaces, type Fault, type GateRule } from '../rule.ts';
 
 /** Branches that a branch without a run of its own is compared with. */
 const MAIN = ['main', 'master', 'trunk'];
@@ -57,7 +57,7 @@ export const newFailures: GateRule = {
 				: count === 0
 					? 'everything passed'
 					: `there is no good run yet${where ? ` of ${where}` : ''}: all ${summary.failed + summary.errors} count as new`,
-			places: told(found)
+			places: shownPlaces(found)
 		};
 	}
 };

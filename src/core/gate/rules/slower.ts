@@ -2,7 +2,7 @@ import { counted } from '../../messages.ts';
 import { showDuration } from '../../model/units.ts';
 import { median, percentile, placeKey, type PastRun } from '../past.ts';
 import type { Place } from '../../run/index.ts';
-import { told, type GateRule } from '../rule.ts';
+import { shownPlaces, type GateRule } from '../rule.ts';
 
 /** Fewer earlier runs say nothing of what is usual. */
 export const LEAST_RUNS = 5;
@@ -81,7 +81,7 @@ export const slower: GateRule = {
 				judged === 0
 					? `not judged yet: there are ${counted(past.length, 'earlier run')}, and ${LEAST_RUNS} are needed`
 					: `${places.length} of ${judged} are slower`,
-			places: told(places)
+			places: shownPlaces(places)
 		};
 	}
 };

@@ -1,5 +1,5 @@
 import { stepsIn } from '../../run/index.ts';
-import { told, type GateRule } from '../rule.ts';
+import { shownPlaces, type GateRule } from '../rule.ts';
 
 export const unsteady: GateRule = {
 	key: 'unsteady',
@@ -16,7 +16,7 @@ export const unsteady: GateRule = {
 		return {
 			holds: share <= gate.unsteady,
 			because: `${summary.unsteady} of ${ran} are, ${Math.round(share * 10) / 10} %`,
-			places: told(facts.unsteady)
+			places: shownPlaces(facts.unsteady)
 		};
 	}
 };

@@ -5,7 +5,7 @@
 	import { SvelteDate } from 'svelte/reactivity';
 	import { VList } from 'virtua/svelte';
 	import { openBody } from './reader.ts';
-	import type { ToldDifference } from './reader.worker.ts';
+	import type { ShownDifference } from './reader.worker.ts';
 
 	let { reply, others, environment }: { reply: StoredReply; others: StoredAnswer[]; environment: string } = $props();
 
@@ -35,7 +35,7 @@
 	}
 	let wish = $state('');
 	const chosen = $derived(choices.find((one) => `${one.label} ${one.key}` === wish) ?? choices[0]);
-	let differences: ToldDifference[] | undefined = $state.raw();
+	let differences: ShownDifference[] | undefined = $state.raw();
 	let trouble = $state('');
 
 	$effect(() => {

@@ -45,7 +45,7 @@ export interface Orders {
 	/** The bytes of an attachment. */
 	part: { order: { key: string; index: number }; answer: Uint8Array };
 	twice: { order: { key: string }; answer: string[] };
-	compare: { order: { key: string; with: string }; answer: ToldDifference[] };
+	compare: { order: { key: string; with: string }; answer: ShownDifference[] };
 }
 export type OrderName = keyof Orders;
 export type TextForm = 'pretty' | 'raw' | 'hex';
@@ -75,7 +75,7 @@ export interface OpenedBody {
 	fault?: SoapFault;
 }
 /** With its places as selectors. */
-export type ToldDifference = Difference & { place: string; stood?: string };
+export type ShownDifference = Difference & { place: string; stood?: string };
 
 interface Held {
 	read: ReadBody;

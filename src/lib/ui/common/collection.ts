@@ -18,17 +18,17 @@ export interface RawCollection {
 export async function changeScenarios(
 	project: ProjectState,
 	name: string,
-	change: (now: RawCollection) => { scenarios: Json[]; told: string }
+	change: (now: RawCollection) => { scenarios: Json[]; message: string }
 ): Promise<void> {
 	const url = `/projects/${project.name}/files/collections/${name}.yaml`;
 	const { value: before, revision } = await api.get<{ value: Json; revision: number }>(url);
 	const whole = isObject(before) ? (before as JsonObject) : {};
 	const list = Array.isArray(whole.scenarios) ? (whole.scenarios as Json[]) : [];
 	const ids = list.flatMap((one) => (isObject(one) ? [String(one.id)] : []));
-	const { scenarios, told } = change({ whole, scenarios: list, ids });
+	const { scenarios, message } = change({ whole, scenarios: list, ids });
 	const written = await api.put<{ revision: number }>(url, { value: { ...whole, scenarios }, revision });
 	await project.reload();
-	toasts.show(told, 'note', {
+	toasts.show(message, 'note', {
 		label: 'undo',
 		run: () =>
 			void api

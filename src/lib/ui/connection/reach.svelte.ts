@@ -49,13 +49,13 @@ export class Reach {
 		this.trouble = '';
 		this.running = true;
 		const hear = (line: unknown) => {
-			const told = line as { stage?: Stage; report?: ShownReport; trouble?: string };
-			if (told.stage) this.stages = [...this.stages, told.stage];
-			if (told.report) {
-				this.report = told.report;
-				this.stages = told.report.stages;
+			const update = line as { stage?: Stage; report?: ShownReport; trouble?: string };
+			if (update.stage) this.stages = [...this.stages, update.stage];
+			if (update.report) {
+				this.report = update.report;
+				this.stages = update.report.stages;
 			}
-			if (told.trouble) this.trouble = told.trouble;
+			if (update.trouble) this.trouble = update.trouble;
 		};
 		try {
 			const order = { target: this.target, environment, ...given };

@@ -44,11 +44,11 @@ export async function makeMissing(
 			});
 			const notes = [...new Set(found.flatMap((one) => one.notes))];
 			const more = notes.length > 0 ? `; ${notes.join('; ')}` : '';
-			const told =
+			const message =
 				made.length === 1
 					? `The scenario ${String(made[0]!.id)} is in ${name}${more}.`
 					: `${made.length} scenarios are in ${name}${more}.`;
-			return { scenarios: [...scenarios, ...made], told };
+			return { scenarios: [...scenarios, ...made], message };
 		});
 	} catch (error) {
 		toasts.show(messageOf(error), 'trouble');

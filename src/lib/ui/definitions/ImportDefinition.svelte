@@ -197,7 +197,7 @@
 	}
 	/** So many changes are told of what no step calls. */
 	const MOST_CHANGES = 40;
-	const told = (changes: ImportPlan['plans'][number]['changes']) =>
+	const shownChanges = (changes: ImportPlan['plans'][number]['changes']) =>
 		changes.filter(({ steps }, at) => steps.length > 0 || at < MOST_CHANGES);
 	const words = { added: 'is new', gone: 'is gone', changed: 'has changed' } as const;
 	const asked = (one: ImportPlan['plans'][number]) => [
@@ -323,7 +323,7 @@
 			{#if one.changes.length > 0}
 				<table class="mt-1 w-full border-collapse" aria-label="What has changed">
 					<tbody>
-						{#each told(one.changes) as change (`${change.key} ${change.version}`)}
+						{#each shownChanges(one.changes) as change (`${change.key} ${change.version}`)}
 							<tr class="border-t border-line align-baseline"
 								><th class="data py-0.5 pr-3 text-left font-normal">{change.key}</th><td class="pr-3 text-quiet"
 									>{change.version ? `SOAP ${change.version}` : ''}</td
@@ -339,7 +339,7 @@
 						{/each}
 					</tbody>
 				</table>
-				{@const left = one.changes.length - told(one.changes).length}
+				{@const left = one.changes.length - shownChanges(one.changes).length}
 				{#if left > 0}<p class="text-quiet">and {counted(left, 'change')} more of what no step calls</p>{/if}
 			{/if}
 			{#if one.fixes.length > 0}<Fixes fixes={one.fixes} bind:chosen={chosenFixes} />{/if}

@@ -60,7 +60,7 @@ export function expressionMarks(names: () => NameHint[], evaluate?: Evaluate) {
 				dom.textContent = known ? `${part.source} = ${known.detail}` : `${part.source}: computed when it is sent`;
 				if (!known && evaluate) {
 					dom.textContent = `${part.source} …`;
-					void evaluate(part.source).then((told) => (dom.textContent = `${part.source} ${told}`));
+					void evaluate(part.source).then((result) => (dom.textContent = `${part.source} ${result}`));
 				}
 				return { dom };
 			}

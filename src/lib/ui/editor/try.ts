@@ -20,5 +20,5 @@ export async function tryExpression(
 }
 
 /** The same as the end of a sentence. */
-export const toldOf = ({ value, trouble }: Tried): string =>
+export const resultText = ({ value, trouble }: Tried): string =>
 	trouble === undefined ? `= ${show(value, 200)}` : `: ${trouble}`;

@@ -3,7 +3,7 @@
 	import ChecksFacet from './ChecksFacet.svelte';
 	import KeepFacet from './KeepFacet.svelte';
 	import { provideEvaluate, provideNames } from '../editor/names.svelte.ts';
-	import { toldOf, tryExpression } from '../editor/try.ts';
+	import { resultText, tryExpression } from '../editor/try.ts';
 	import type { Facet, Ledger } from './ledger.svelte.ts';
 	import type { StepView } from './view.ts';
 	import { show } from '#core/checks/index.ts';
@@ -44,7 +44,7 @@
 		const { project, name } = ledger;
 		const row = ledger.rowOf(view.scenarioId);
 		const order = { text, environment: project.environment, scenario: `${name}/${view.scenarioId}` };
-		return toldOf(await tryExpression(project.name, { ...order, ...(row === undefined ? {} : { row }) }));
+		return resultText(await tryExpression(project.name, { ...order, ...(row === undefined ? {} : { row }) }));
 	});
 </script>
 

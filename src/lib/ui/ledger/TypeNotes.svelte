@@ -27,7 +27,7 @@
 	});
 	const above = $derived(['scenarios', view.scenario, 'steps', view.index]);
 	/** What a definition knows is told with the file's other notes. */
-	const told = $derived(
+	const noted = $derived(
 		new Set(
 			ledger
 				.warningsOf(view)
@@ -36,7 +36,7 @@
 		)
 	);
 	const slips = $derived(
-		reply ? typeSlips(view.raw, typesIn(reply.value)).filter(({ at }) => !told.has([...above, ...at].join())) : []
+		reply ? typeSlips(view.raw, typesIn(reply.value)).filter(({ at }) => !noted.has([...above, ...at].join())) : []
 	);
 </script>
 

@@ -67,7 +67,7 @@
 					scenarios: at
 						? list.map((one) => (one === at ? { ...at, steps: [...steps, step] } : one))
 						: [...list, { id: home, title: 'From the log', steps: [step] }],
-					told: `It is the step ${id} of ${collection}/${home}.`
+					message: `It is the step ${id} of ${collection}/${home}.`
 				};
 			});
 			onclose();

@@ -7,15 +7,15 @@
 
 	const project = useProject();
 	let text = $state('');
-	let told: Tried | undefined = $state.raw();
+	let result: Tried | undefined = $state.raw();
 	$effect(() => {
 		const { name, environment } = project();
 		void project().values;
 		const wanted = text.trim();
-		if (!wanted) return void (told = undefined);
+		if (!wanted) return void (result = undefined);
 		let current = true;
 		const timer = setTimeout(() => {
-			void tryExpression(name, { text: wanted, environment }).then((found) => current && (told = found));
+			void tryExpression(name, { text: wanted, environment }).then((found) => current && (result = found));
 		}, 250);
 		return () => {
 			current = false;
@@ -34,10 +34,10 @@
 		onchange={(next) => (text = next)}
 	/>
 	<p class="data min-w-0 pt-1 break-all" role="status" aria-label="What it gives">
-		{#if !told}<span class="font-sans text-[13px] text-quiet"
+		{#if !result}<span class="font-sans text-[13px] text-quiet"
 				>what it gives in {project().environment || 'no environment'} shows here as you type</span
 			>
-		{:else if told.trouble !== undefined}<span class="text-fail">{told.trouble}</span>
-		{:else}{show(told.value, 2000)} <span class="text-quiet">{typeName(told.value)}</span>{/if}
+		{:else if result.trouble !== undefined}<span class="text-fail">{result.trouble}</span>
+		{:else}{show(result.value, 2000)} <span class="text-quiet">{typeName(result.value)}</span>{/if}
 	</p>
 </div>

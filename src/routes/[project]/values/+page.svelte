@@ -6,7 +6,7 @@
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { provideEvaluate, provideProjectNames } from '#ui/editor/names.svelte.ts';
-	import { toldOf, tryExpression } from '#ui/editor/try.ts';
+	import { resultText, tryExpression } from '#ui/editor/try.ts';
 	import { hints } from '#ui/frame/hint.svelte.ts';
 	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
 	import Details from '#ui/values/Details.svelte';
@@ -28,7 +28,7 @@
 	const project = useProject();
 	provideProjectNames(project);
 	provideEvaluate(async (text) =>
-		toldOf(await tryExpression(data.project, { text, environment: project().environment }))
+		resultText(await tryExpression(data.project, { text, environment: project().environment }))
 	);
 	const matrix = $derived.by(() => {
 		const columns = data.documents.map(({ name, path, stored }) => {

@@ -77,13 +77,13 @@ function decoderOf(encoding: string, file: string): (bytes: Uint8Array, more: bo
 /**
  * The records of a file. A quote inside of a cell that does not begin with one is taken as it is, though RFC 4180 section 2
  * has none there.
- * @param told is given a note with the line of the first such cell
+ * @param warn is given a note with the line of the first such cell
  */
 async function* recordsOf(
 	path: string,
 	form: CsvForm,
 	source: DataSource,
-	told: (note: string) => void = () => {}
+	warn: (note: string) => void = () => {}
 ): AsyncGenerator<string[]> {
 	const file = path.slice('datasets/'.length);
 	const decode = decoderOf(form.encoding, file);
@@ -106,10 +106,10 @@ async function* recordsOf(
 	input.on('error', (error) => parser.destroy(error));
 	input.pipe(parser);
 	try {
-		type Told = { record: string[]; info: { lines: number }; raw: string };
-		for await (const { record, info, raw } of parser as AsyncIterable<Told>) {
+		type CsvRecord = { record: string[]; info: { lines: number }; raw: string };
+		for await (const { record, info, raw } of parser as AsyncIterable<CsvRecord>) {
 			if (form.quote && record.some((cell) => cell.includes(form.quote)) && !raw.includes(form.quote + form.quote))
-				told(`line ${info.lines}: a ${form.quote} inside of a cell is taken as it is`);
+				warn(`line ${info.lines}: a ${form.quote} inside of a cell is taken as it is`);
 			yield record;
 		}
 	} catch (cause) {

@@ -11,7 +11,7 @@ import {
 import { createWindow, windows } from './window.ts';
 import { type Handler, portsOf, posted, recall, runningIn, stored, workspaceNow } from './context.ts';
 
-const MEMORIES_TOLD = 100;
+const MOST_MEMORIES = 100;
 export const run: Handler<'run'> = async (job, redactor, stop) => {
 	const { id, order, sealed, agent } = job;
 	const workspace = workspaceNow();
@@ -52,12 +52,12 @@ export const run: Handler<'run'> = async (job, redactor, stop) => {
 	try {
 		for await (const events of runPlan(plan, ports, stop.signal)) {
 			await posted({ type: 'progress', id, events });
-			await window.told(events);
+			await window.posted(events);
 		}
 	} finally {
 		windows.delete(id);
 		// the newest ones: more are not kept
-		for (const [scenario, memory] of [...memories].slice(-MEMORIES_TOLD))
+		for (const [scenario, memory] of [...memories].slice(-MOST_MEMORIES))
 			await posted({ type: 'memory', id, environment: order.environment, scenario, memory: stored(memory) });
 	}
 	return null;

@@ -5,7 +5,7 @@ import type { CallRecord } from '#core/stand-in/index.ts';
 import { startStandIns } from '../stand-in/index.ts';
 import { files, type Handler, post, runningIn, workspaceNow } from './context.ts';
 
-const TOLD_EVERY_MS = 100;
+const POST_EVERY_MS = 100;
 export const renewals = new Map<string, () => Promise<void>>();
 const filesNow = () => {
 	const here = new Map(files);
@@ -25,7 +25,7 @@ export const standIn: Handler<'standIn'> = async (job, _, stop) => {
 		const service = running.list[0]!.service();
 		tell({ calls, now: { counts: service.counts(), stores: service.stores(), faults: service.faults() } });
 	};
-	const soon = () => (timer ??= setTimeout(flush, TOLD_EVERY_MS));
+	const soon = () => (timer ??= setTimeout(flush, POST_EVERY_MS));
 	const running = await startStandIns({
 		...filesNow(),
 		...{ names: [name], environment, secrets: job.sealed.secrets, set: runningIn(job) },

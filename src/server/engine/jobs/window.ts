@@ -6,7 +6,7 @@ const MOST_UNTAKEN = 16_000_000;
 /** What was told of a run and is not recorded yet: a run does not go on faster than it can be recorded. */
 export interface Window {
 	/** Resolves when there is room for more, or when the run is to end. */
-	told(events: readonly RunEvent[]): Promise<void>;
+	posted(events: readonly RunEvent[]): Promise<void>;
 	/** The server is done with so many messages. */
 	took(messages: number): void;
 }
@@ -17,7 +17,7 @@ export function createWindow(signal: AbortSignal): Window {
 	let go = (): void => {};
 	signal.addEventListener('abort', () => go());
 	return {
-		async told(events) {
+		async posted(events) {
 			const weight = events.reduce((n, event) => n + weightOf(event), 0);
 			weights.push(weight);
 			untaken += weight;

@@ -196,7 +196,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		req.once('response', (incoming) => received(incoming));
 		const received = (incoming: http.IncomingMessage) => {
 			message = incoming;
-			const told = incoming;
+			const response = incoming;
 			first = performance.now();
 			for (const timer of timers.splice(1)) clearTimeout(timer);
 			const chunks: Buffer[] = [];
@@ -208,10 +208,10 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 				const end = performance.now();
 				const facts = connectionFacts(socket && socketMarks(socket), req.reusedSocket);
 				const given = {
-					status: told.statusCode ?? 0,
-					reason: told.statusMessage ?? '',
-					version: `HTTP/${told.httpVersion}`,
-					headers: pairs(told.rawHeaders),
+					status: response.statusCode ?? 0,
+					reason: response.statusMessage ?? '',
+					version: `HTTP/${response.httpVersion}`,
+					headers: pairs(response.rawHeaders),
 					reused: req.reusedSocket
 				};
 				const reply = await replyOf(given, { chunks, size, cut, phases: phases(end), method: request.method }, caps);
@@ -220,7 +220,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 				if (extra) notes.push(EXTRA);
 				settle(() => resolve({ reply, ...facts, ...(notes.length > 0 ? { notes } : {}) }));
 			};
-			told.on('data', (chunk: Buffer) => {
+			response.on('data', (chunk: Buffer) => {
 				size += chunk.length;
 				if (cut) return;
 				held += chunk.length;
@@ -232,18 +232,18 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 					cut = crowded
 						? `cut at ${showSize(size)}: all replies that are being read may hold ${showSize(caps.together!)} together`
 						: `cut at ${showSize(caps.body)}`;
-					told.destroy();
+					response.destroy();
 					void finish();
 					return;
 				}
 				chunks.push(chunk);
 			});
-			told.once('end', () => void finish());
-			told.once('error', (error) => {
-				if (!cut && !told.complete) fail(transportError(error, { host, port, first, caps, size, request }));
+			response.once('end', () => void finish());
+			response.once('error', (error) => {
+				if (!cut && !response.complete) fail(transportError(error, { host, port, first, caps, size, request }));
 			});
-			told.once('close', () => {
-				if (told.complete) void finish();
+			response.once('close', () => {
+				if (response.complete) void finish();
 				else if (!cut)
 					fail(
 						new HeronError('send.reset', { host, port, phase: `in the middle of the body, after ${showSize(size)}` })

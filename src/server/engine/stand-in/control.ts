@@ -28,7 +28,7 @@ export interface ControlTools {
 	/** Undefined while it is only starting. */
 	service(): Service | undefined;
 	/** Lets a call of its own go out. @throws HeronError standIn.call */
-	send(id: string, told: Asked): Promise<{ later: number; record: Promise<CallRecord | undefined> }>;
+	send(id: string, asked: Asked): Promise<{ later: number; record: Promise<CallRecord | undefined> }>;
 	/** Told when it was reset, or its faults or memory were set. */
 	changed(): void;
 	/** Where it listens. */

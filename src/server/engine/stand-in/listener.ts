@@ -145,11 +145,11 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 				: await service.ask(asked);
 		const { given } = answered;
 		if (given.delay > 0) await pause(given.delay);
-		const told = log.next();
+		const callId = log.next();
 		const note = () => {
 			const trace = traceOf(asked.headers);
 			return record({
-				id: told,
+				id: callId,
 				at,
 				ms: Math.round((performance.now() - began) * 100) / 100,
 				method: asked.method,
@@ -232,8 +232,8 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 	}
 
 	/** Lets a call go out that is nobody's answer. @throws HeronError standIn.call */
-	async function send(id: string, told: Asked): Promise<{ later: number; record: Promise<CallRecord | undefined> }> {
-		const call = await service!.send(id, told);
+	async function send(id: string, asked: Asked): Promise<{ later: number; record: Promise<CallRecord | undefined> }> {
+		const call = await service!.send(id, asked);
 		return { later: call.after, record: callOut(call, { sent: id }) };
 	}
 
@@ -241,7 +241,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 	let beats: NodeJS.Timeout[] = [];
 	function beat({ spec: { calls } }: Service): void {
 		for (const timer of beats) clearInterval(timer);
-		const told: Asked = { method: 'POST', target: '/', headers: [], body: new Uint8Array(), origin };
+		const nothing: Asked = { method: 'POST', target: '/', headers: [], body: new Uint8Array(), origin };
 		beats = calls
 			.filter(({ off, every }) => !off && every > 0)
 			.map(({ id, every }) => {
@@ -250,7 +250,7 @@ export async function listenFor(spec: StandIn, options: ListenOptions): Promise<
 					// one that is slow is not sent twice at a time
 					if (busy) return;
 					busy = true;
-					void send(id, told)
+					void send(id, nothing)
 						.then((sent) => sent.record)
 						.finally(() => (busy = false));
 				}, every).unref();

@@ -9,13 +9,13 @@
 	import { MADE_KINDS } from '#ui/datasets/kinds.ts';
 	import CodeField from '#ui/editor/CodeField.svelte';
 	import { provideEvaluate, provideProjectNames } from '#ui/editor/names.svelte.ts';
-	import { toldOf, tryExpression } from '#ui/editor/try.ts';
+	import { resultText, tryExpression } from '#ui/editor/try.ts';
 	import { useProject } from '#ui/frame/project.svelte.ts';
 
 	const project = useProject();
 	provideProjectNames(project);
 	provideEvaluate(async (text) =>
-		toldOf(await tryExpression(project().name, { text, environment: project().environment }))
+		resultText(await tryExpression(project().name, { text, environment: project().environment }))
 	);
 	const SEEN = 8;
 	let file = $state('made-up.csv');

@@ -95,7 +95,7 @@
 								<span class="text-[13px] text-quiet">{placeOf(change)}</span></span
 							>
 							<ul class="data min-w-0 break-words">
-								{#each change.told as line, n (n)}<li>{line}</li>{/each}
+								{#each change.details as line, n (n)}<li>{line}</li>{/each}
 							</ul>
 							<span class="flex gap-3 whitespace-nowrap"
 								>{#if change.before}<a

@@ -97,7 +97,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 		{ files, name, connection, address, environment, ...(choose ? { choose } : {}), ...(fix ? { fix } : {}) },
 		{ signal: request.signal }
 	);
-	const plain = { plans: plans.map(told), missing };
+	const plain = { plans: plans.map(planForPage), missing };
 	if (!apply) return plain;
 	// several plans may change the same document: each goes on where the one before ended
 	const texts = new Map<string, Uint8Array>();
@@ -114,7 +114,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 	return { ...plain, written: await writtenBy(projects, project.name, changes) };
 });
 
-const told = ({ files, writes: _, ...plan }: DefinitionPlan): ImportPlan['plans'][number] => ({
+const planForPage = ({ files, writes: _, ...plan }: DefinitionPlan): ImportPlan['plans'][number] => ({
 	...plan,
 	files: files.map(({ path }) => path)
 });

@@ -53,7 +53,7 @@ export const POST = endpoint(async ({ params, request }) => {
 			};
 			ask('reach', project, given.environment, given, {
 				id,
-				progress: (told) => void ('stage' in told && line({ stage: told.stage }))
+				progress: (update) => void ('stage' in update && line({ stage: update.stage }))
 			})
 				.then(async ({ exchanges, ...report }) => {
 					// a trial of something else says nothing of the connection itself
