@@ -13,8 +13,8 @@ export function createProgress(io: Io, quiet: boolean) {
 			const width = 24;
 			const full = state.total ? Math.round((state.done / state.total) * width) : 0;
 			const { failed, errors } = state.summary;
-			const under = [...state.under][0];
-			const line = `${'━'.repeat(full)}${'─'.repeat(width - full)} ${state.done} of ${state.total}${failed + errors ? `, ${failed} failed, ${errors} errors` : ''}${under ? tame(`  ${under[0]} › ${under[1]}`) : ''}`;
+			const inProgress = [...state.inProgress][0];
+			const line = `${'━'.repeat(full)}${'─'.repeat(width - full)} ${state.done} of ${state.total}${failed + errors ? `, ${failed} failed, ${errors} errors` : ''}${inProgress ? tame(`  ${inProgress[0]} › ${inProgress[1]}`) : ''}`;
 			io.raw.err(`\r\u001b[2K${line.slice(0, (process.stderr.columns ?? 80) - 1)}`);
 		},
 		clear() {

@@ -3,7 +3,7 @@ import { HeronError, problemLine } from '#core/errors.ts';
 import { counted, didYouMean } from '#core/messages.ts';
 import { editYaml } from '#core/model/edit.ts';
 import type { Json } from '#core/model/json.ts';
-import { problemsInTheWay, type Undertaking } from '#core/run/index.ts';
+import { blockingProblems, type RunSelection } from '#core/run/index.ts';
 import { readFolder, type ProjectFolder } from '#server/engine/index.ts';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
@@ -50,8 +50,8 @@ export function assertValid(folder: ProjectFolder): void {
  * Refuses what depends on files that are wrong; what is wrong elsewhere is counted on standard error.
  * @throws HeronError project.invalid
  */
-export function assertSound(io: Io, { workspace }: ProjectFolder, undertaking: Undertaking): void {
-	const problems = problemsInTheWay(workspace, undertaking);
+export function assertSound(io: Io, { workspace }: ProjectFolder, scope: RunSelection): void {
+	const problems = blockingProblems(workspace, scope);
 	if (problems.length > 0)
 		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
 	const rest = workspace.problems.length;

@@ -86,7 +86,7 @@ export interface ProjectVersion {
 	/** Empty before the first commit. */
 	commit: string;
 	/** `merge` or `rebase`, while one is not at its end. */
-	underWay: string;
+	unfinished: string;
 	/** Files of the project that differ from the commit. */
 	count: number;
 	/** The first of them, documents with what differs in words. */

@@ -1,5 +1,5 @@
 import { redirect, type RequestHandler } from '@sveltejs/kit';
-import { PROJECT_COOKIE } from '#ui/frame/chosen.ts';
+import { PROJECT_COOKIE } from '#ui/shell/chosen.ts';
 import { app } from '$lib/server/app.ts';
 
 /** To the project that this browser had open last, or to where one begins. */

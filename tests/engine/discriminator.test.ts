@@ -1,5 +1,5 @@
 import { viewReply } from '#core/model/view.ts';
-import { createCatalog, replyFaults } from '#core/openapi/index.ts';
+import { createOpenapiRegistry, replyFaults } from '#core/openapi/index.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
 import { describe, expect, it } from 'vitest';
 
@@ -16,7 +16,7 @@ async function faultsOf(schemas: object, schema: object, body: unknown, version 
 		paths: { '/gear': { get: { responses: { 200: described } } } },
 		...(version === '2.0' ? { definitions: schemas } : { components: { schemas } })
 	};
-	const catalog = createCatalog([FILE], (path) => (path === FILE ? JSON.stringify(document) : undefined));
+	const openapis = createOpenapiRegistry([FILE], (path) => (path === FILE ? JSON.stringify(document) : undefined));
 	const bytes = new TextEncoder().encode(JSON.stringify(body));
 	const view = viewReply({
 		status: 200,
@@ -28,7 +28,7 @@ async function faultsOf(schemas: object, schema: object, body: unknown, version 
 		reused: false,
 		phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 }
 	});
-	const faults = await replyFaults(view, catalog.find({ method: 'GET', path: '/gear', base: '' }), validate);
+	const faults = await replyFaults(view, openapis.find({ method: 'GET', path: '/gear', base: '' }), validate);
 	return faults.map(({ path, message }) => `${path} ${message}`);
 }
 const to = (name: string) => ({ $ref: `#/components/schemas/${name}` });

@@ -3,15 +3,22 @@ import type { HeaderList } from '#core/model/reply.ts';
 import { viewReply } from '#core/model/view.ts';
 import { loadProject } from '#core/project/index.ts';
 import { checkKind } from '#core/checks/index.ts';
-import { createCatalog, filesReferred, nameOf, replyFaults, replySchema, typesOf } from '#core/openapi/index.ts';
+import {
+	createOpenapiRegistry,
+	filesReferred,
+	nameOf,
+	replyFaults,
+	replySchema,
+	typesOf
+} from '#core/openapi/index.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
 import { describe, expect, it } from 'vitest';
 import { stringify } from 'yaml';
 import { openapi as moorings } from '../../standins/moorings/openapi.ts';
 
 const validate = createSchemas(() => undefined);
-const catalogOf = (files: Record<string, unknown>) =>
-	createCatalog(Object.keys(files), (path) => {
+const registryOf = (files: Record<string, unknown>) =>
+	createOpenapiRegistry(Object.keys(files), (path) => {
 		const given = files[path];
 		return given === undefined || typeof given === 'string' ? given : JSON.stringify(given);
 	});
@@ -25,7 +32,7 @@ interface Came {
 /** What is told of a reply to a call, as `place message`. */
 async function faultsOf(files: Record<string, unknown>, call: string, came: Came, base = ''): Promise<string[]> {
 	const [method = '', path = ''] = call.split(' ');
-	const operation = catalogOf(files).find({ method, path, base });
+	const operation = registryOf(files).find({ method, path, base });
 	const { status = 200, type = 'application/json', headers = [], body = '' } = came;
 	const bytes = new TextEncoder().encode(typeof body === 'string' ? body : JSON.stringify(body));
 	const view = viewReply({
@@ -353,7 +360,7 @@ describe('what documents say in their own ways', () => {
 	});
 	it('a body of which nothing is said is a note, and the check holds', async () => {
 		const files = doc({ 200: { description: 'all well' } });
-		const operation = catalogOf(files).find({ method: 'GET', path: '/a', base: '' });
+		const operation = registryOf(files).find({ method: 'GET', path: '/a', base: '' });
 		const view = viewReply({
 			status: 200,
 			reason: '',
@@ -385,8 +392,8 @@ describe('what documents say in their own ways', () => {
 			}
 		};
 		for (const path of ['/v1/east/a', '/v2/west/a'])
-			expect(nameOf(catalogOf(files).find({ method: 'GET', path, base: '' }))).toBe('GET /a');
-		expect(() => catalogOf(files).find({ method: 'GET', path: '/v3/east/a', base: '' })).toThrow(/is in none of/);
+			expect(nameOf(registryOf(files).find({ method: 'GET', path, base: '' }))).toBe('GET /a');
+		expect(() => registryOf(files).find({ method: 'GET', path: '/v3/east/a', base: '' })).toThrow(/is in none of/);
 	});
 	it('a document is one though its version stands behind long examples', () => {
 		const long = 'x'.repeat(30_000);
@@ -401,7 +408,7 @@ describe('what documents say in their own ways', () => {
 			'definitions/sorted.yaml': `info:\n  title: "${long}"\nopenapi: 3.1.0\npaths: {}\n`,
 			'definitions/notes.yaml': `text: "${long}"\nold:\n  openapi: 3.1.0\n`
 		};
-		expect(catalogOf(files).files()).toEqual(['definitions/sorted.json', 'definitions/sorted.yaml']);
+		expect(registryOf(files).files()).toEqual(['definitions/sorted.json', 'definitions/sorted.yaml']);
 	});
 	it.each([
 		['in double quotes', '"$ref": "parts {v1}.yaml#/A"', 'parts {v1}.yaml'],
@@ -493,7 +500,7 @@ describe('a reply against OpenAPI 3.1 and 2.0', () => {
 describe('the operation that a call is one of', () => {
 	const found = (method: string, path: string, base = '', files: Record<string, unknown> = three, named?: string) => {
 		try {
-			return nameOf(catalogOf(files).find({ method, path, base }, named));
+			return nameOf(registryOf(files).find({ method, path, base }, named));
 		} catch (error) {
 			return (error as HeronError).message;
 		}
@@ -540,7 +547,7 @@ it('a document that is kept is read anew when a file that it refers to has chang
 	const changed = { ...three, 'definitions/parts/answers.yaml': 'Problem: { description: no }\n' };
 	const came = { status: 404, type: 'application/problem+json', body: { title: 'no such lock' } };
 	// found, and not yet followed
-	catalogOf(three).find({ method: 'GET', path: '/v2/locks/7', base: '' });
+	registryOf(three).find({ method: 'GET', path: '/v2/locks/7', base: '' });
 	expect(await faultsOf(changed, 'GET /v2/locks/7', came)).toEqual([
 		'4XX is defined without a body, and 24 bytes came'
 	]);
@@ -550,7 +557,7 @@ it('a document that is kept is read anew when a file that it refers to has chang
 it('a template that is written to keep a reader busy does not', () => {
 	const template = `/${'{a}'.repeat(30)}!`;
 	const files = { [FILE]: { openapi: '3.1.0', paths: { [template]: { get: { responses: {} } } } } };
-	expect(() => catalogOf(files).find({ method: 'GET', path: `/${'a'.repeat(3000)}`, base: '' })).toThrow(
+	expect(() => registryOf(files).find({ method: 'GET', path: `/${'a'.repeat(3000)}`, base: '' })).toThrow(
 		/is in none of/
 	);
 });
@@ -620,7 +627,7 @@ describe('a definition that cannot be followed', () => {
 
 describe('what is known of the names in an answer', () => {
 	it('tells their types, through references, and of choices', () => {
-		const operation = catalogOf({ [FILE]: moorings('http://here.example/v1') }).find({
+		const operation = registryOf({ [FILE]: moorings('http://here.example/v1') }).find({
 			method: 'GET',
 			path: '/v1/moorings',
 			base: ''
@@ -637,7 +644,7 @@ describe('what is known of the names in an answer', () => {
 		expect(typesOf(operation)).toBe(typesOf(operation));
 	});
 	it('the schema of a reply holds all that it refers to', () => {
-		const { document } = catalogOf(three).find({ method: 'GET', path: '/v2/locks/7', base: '' });
+		const { document } = registryOf(three).find({ method: 'GET', path: '/v2/locks/7', base: '' });
 		const schema = replySchema(document, document.at(FILE, '#/components/schemas/Lock'));
 		expect(Object.keys(schema.$defs as object)).toEqual(['1-Keeper']);
 		expect(JSON.stringify(schema)).not.toContain('components');

@@ -95,7 +95,7 @@ describe('by the clock', () => {
 				started.push(`${project}/${suite} by ${by}`);
 				return Promise.resolve('id');
 			},
-			isUnderWay: () => busy
+			isRunning: () => busy
 		};
 		const clocks = createClocks(store.clocks, projects, starting, () => now);
 		await clocks.set('p', { suite: 'nightly', pattern: '0 4 * * *', zone: 'UTC', enabled: true });

@@ -32,7 +32,7 @@ describe('where a folder stands in version control', () => {
 		expect(await versionOf(project)).toEqual({
 			branch: 'main',
 			commit: '',
-			underWay: '',
+			unfinished: '',
 			changed: new Map([
 				['collections/a b.yaml', 'new'],
 				['heron.yaml', 'new']
@@ -48,7 +48,7 @@ describe('where a folder stands in version control', () => {
 		expect(await versionOf(project)).toEqual({
 			branch: 'main',
 			commit: head,
-			underWay: '',
+			unfinished: '',
 			changed: new Map([
 				['collections/a b.yaml', 'changed'],
 				['heron.yaml', 'gone'],
@@ -81,7 +81,7 @@ describe('where a folder stands in version control', () => {
 		commit();
 		expect(() => git('merge', 'theirs')).toThrow();
 		const found = await versionOf(project);
-		expect([found!.underWay, found!.changed.get('heron.yaml')]).toEqual(['merge', 'conflict']);
+		expect([found!.unfinished, found!.changed.get('heron.yaml')]).toEqual(['merge', 'conflict']);
 		git('merge', '--abort');
 		git('checkout', '-q', '--detach');
 		expect((await versionOf(project))!.branch).toBe('');

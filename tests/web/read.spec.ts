@@ -296,14 +296,14 @@ test('clean-up runs after a stop, and what could not be cleaned up is listed', a
 });
 
 /** A PDF with a text on each page. */
-function pdfOf(texts: string[], catalog = ''): string {
+function pdfOf(texts: string[], openapis = ''): string {
 	const font = '<</Font<</F1<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>>>>>';
 	const pages = texts.map((text, index) => {
 		const content = `BT /F1 24 Tf 60 740 Td (${text}) Tj ET`;
 		return `${10 + index} 0 obj <</Type/Page/Parent 2 0 R/MediaBox[0 0 595 842]/Contents ${50 + index} 0 R/Resources${font}>> endobj\n${50 + index} 0 obj <</Length ${content.length}>> stream\n${content}\nendstream endobj\n`;
 	});
 	const kids = texts.map((_, index) => `${10 + index} 0 R`).join(' ');
-	return `%PDF-1.4\n1 0 obj <</Type/Catalog/Pages 2 0 R${catalog}>> endobj\n2 0 obj <</Type/Pages/Kids[${kids}]/Count ${texts.length}>> endobj\n${pages.join('')}trailer <</Root 1 0 R>>\n%%EOF\n`;
+	return `%PDF-1.4\n1 0 obj <</Type/Catalog/Pages 2 0 R${openapis}>> endobj\n2 0 obj <</Type/Pages/Kids[${kids}]/Count ${texts.length}>> endobj\n${pages.join('')}trailer <</Root 1 0 R>>\n%%EOF\n`;
 }
 
 test('answers of all kinds are read for what they are, and a hostile one does no harm', async ({ page, bench }) => {

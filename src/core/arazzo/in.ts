@@ -153,7 +153,7 @@ function openSource(
 		(file) => file !== beside && file.path.split('/').pop() === last && looksLikeOpenapi(textOf(file.bytes))
 	);
 	if (!given) {
-		const known = workspace.catalog.all().find(({ file }) => file.split('/').pop() === last);
+		const known = workspace.openapis.all().find(({ file }) => file.split('/').pop() === last);
 		return known?.definition ? { document: known.definition.document, files: [] } : undefined;
 	}
 	// with what it refers to, in a folder of its own; alone it needs none

@@ -29,7 +29,7 @@ export function createTokenKeeper(
 ): TokenKeeper {
 	const key = (credential: string, environment: string) => JSON.stringify([credential, environment]);
 	const kept = new Map<string, Token>();
-	const under = new Map<string, Promise<Token>>();
+	const inProgress = new Map<string, Promise<Token>>();
 	for (const [credential, environment, token] of initial) kept.set(key(credential, environment), token);
 	const put = (credential: string, environment: string, token: Token | undefined): void => {
 		if (token) kept.set(key(credential, environment), token);
@@ -44,10 +44,10 @@ export function createTokenKeeper(
 		},
 		once(credential, environment, make) {
 			const at = key(credential, environment);
-			let running = under.get(at);
+			let running = inProgress.get(at);
 			if (!running) {
-				running = make().finally(() => under.delete(at));
-				under.set(at, running);
+				running = make().finally(() => inProgress.delete(at));
+				inProgress.set(at, running);
 			}
 			return running;
 		}

@@ -1,5 +1,5 @@
 import type { Json } from '../model/json.ts';
-import type { Shelf } from '../soap/index.ts';
+import type { WsdlRegistry } from '../soap/index.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
 
 /** A body as it will be sent. */
@@ -18,7 +18,7 @@ export interface BodyTools {
 	/** @throws HeronError file.missing */
 	readFile(path: string): Uint8Array;
 	randomBytes(n: number): Uint8Array;
-	shelf: Shelf;
+	wsdls: WsdlRegistry;
 	/** The address that it goes to. */
 	address: string;
 }

@@ -44,9 +44,9 @@ export const soapAnswer: BodyKind = {
 		for (const key of Object.keys(value.fault))
 			if (!FAULT_FIELDS.includes(key)) report(['fault', key], `unknown key "${key}"${didYouMean(key, FAULT_FIELDS)}`);
 	},
-	async build(value, { evaluator, scope, shelf }) {
+	async build(value, { evaluator, scope, wsdls }) {
 		const { operation: name, version, definition, values, headers, envelope } = parseSoap(value);
-		const found = shelf.find(name, version, definition);
+		const found = wsdls.find(name, version, definition);
 		const contentType = soapType({ ...found.operation, action: '' });
 		if (envelope !== undefined) return { bytes: utf8(await evaluator.text(envelope, scope, escapeXml)), contentType };
 		// schemas and patterns are much code: who answers no envelope needs none of it

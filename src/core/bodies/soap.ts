@@ -162,10 +162,10 @@ export const soap: BodyKind = {
 		if (value.attachments !== undefined) checkAttachments(value.attachments, report);
 	},
 	async build(value, tools) {
-		const { evaluator, scope, shelf } = tools;
+		const { evaluator, scope, wsdls } = tools;
 		const spec = parseSoap(value);
 		const name = evaluator.bare(await evaluator.text(spec.operation, scope));
-		const found = shelf.find(name, spec.version, spec.definition);
+		const found = wsdls.find(name, spec.version, spec.definition);
 		const parts: Part[] = [];
 		let text: string;
 		if (spec.envelope !== undefined) text = await evaluator.text(spec.envelope, scope, escapeXml);
@@ -175,7 +175,7 @@ export const soap: BodyKind = {
 			// schemas and patterns are much code: who sends no envelope needs none of it
 			const { writeEnvelope } = await import('../soap/write.ts');
 			const written = writeEnvelope(
-				shelf.model(found),
+				wsdls.model(found),
 				{ values, ...(headers ? { headers } : {}) },
 				{
 					...(spec.mtom ? { binary: (base64: string) => beside(evaluator.bare(base64), parts, tools) } : {}),

@@ -64,7 +64,7 @@ const untouched = ({ kind, name }: Pick<CoveredPoint, 'kind' | 'name'>): Covered
 });
 
 /** Counts what calls touch, one after the other. */
-export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 'shelf'>): Collector {
+export function createCollector({ openapis, wsdls }: Pick<Workspace, 'openapis' | 'wsdls'>): Collector {
 	const definitions: CoveredDefinition[] = [];
 	const byOperation = new Map<OpenapiOperation, Kept>();
 	const bySoap = new Map<string, KeptSoap>();
@@ -74,7 +74,7 @@ export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 
 		const info = document.root.value.info as { title?: unknown } | undefined;
 		return typeof info?.title === 'string' ? info.title : '';
 	};
-	for (const { file, definition, error } of catalog.all()) {
+	for (const { file, definition, error } of openapis.all()) {
 		const one: CoveredDefinition = { file, title: '', operations: [], trouble: error?.message ?? '' };
 		definitions.push(one);
 		if (!definition) continue;
@@ -92,16 +92,16 @@ export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 
 			byOperation.set(operation, { points, operation: covered });
 		}
 	}
-	for (const file of shelf.files) {
+	for (const file of wsdls.files) {
 		const one: CoveredDefinition = { file, title: '', operations: [], trouble: '' };
 		definitions.push(one);
 		try {
-			const definition = shelf.definition(file);
+			const definition = wsdls.definition(file);
 			for (const operation of definition.operations) {
 				const key = `${file} ${operation.key}`;
 				// both versions of SOAP are one operation to whoever tests
 				if (bySoap.has(key)) continue;
-				const model = shelf.model({ definition, operation });
+				const model = wsdls.model({ definition, operation });
 				const points = soapPoints(model, operation).map((point) => ({ point, covered: untouched(point) }));
 				one.operations.push({
 					...{ name: operation.key, title: operation.doc.slice(0, 120), deprecated: false },
@@ -130,7 +130,7 @@ export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 
 		add(call, definition) {
 			let operation: OpenapiOperation;
 			try {
-				operation = catalog.find({ method: call.method, path: call.path, base: call.base }, definition);
+				operation = openapis.find({ method: call.method, path: call.path, base: call.base }, definition);
 			} catch (error) {
 				if (!(error instanceof HeronError)) throw error;
 				// what stand-ins tell of themselves is no service of anybody
@@ -141,7 +141,7 @@ export function createCollector({ catalog, shelf }: Pick<Workspace, 'catalog' | 
 		},
 		addSoap({ step, operation: name, definition, version, answer, faultWords = '', values }) {
 			try {
-				const found = shelf.find(name, version, definition);
+				const found = wsdls.find(name, version, definition);
 				const one = bySoap.get(`${found.definition.file} ${found.operation.key}`);
 				const call = one && { answer, faultWords, values: values(one.model) };
 				for (const { point, covered } of one?.points ?? []) if (point.touches(call!)) touch(covered, step);

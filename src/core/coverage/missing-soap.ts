@@ -6,16 +6,16 @@ import { soapPoints } from './soap-points.ts';
 
 /** A step that calls an operation of a WSDL so that one of its points is touched; undefined where there is none. */
 export function missingSoapStep(
-	{ shelf, connections }: Pick<Workspace, 'shelf' | 'connections'>,
+	{ wsdls, connections }: Pick<Workspace, 'wsdls' | 'connections'>,
 	file: string,
 	key: string,
 	pointName: string
 ): MissingStep | undefined {
-	if (!shelf.files.includes(file)) return undefined;
-	const definition = shelf.definition(file);
+	if (!wsdls.files.includes(file)) return undefined;
+	const definition = wsdls.definition(file);
 	const operation = definition.operations.find((one) => one.key === key);
 	if (!operation) return undefined;
-	const model = shelf.model({ definition, operation });
+	const model = wsdls.model({ definition, operation });
 	const point = soapPoints(model, operation).find(({ name }) => name === pointName);
 	if (!point) return undefined;
 	const notes: string[] = [];
@@ -25,7 +25,7 @@ export function missingSoapStep(
 	);
 	const step = soapStep(definition, operation, {
 		origin: through ? origin : '',
-		ambiguous: shelf.knowing(key).length > 1,
+		ambiguous: wsdls.knowing(key).length > 1,
 		tell: (note) => void notes.push(note)
 	});
 	if (point.change) {

@@ -37,14 +37,14 @@ const LISTS = { query: 'query', header: 'headers', cookie: 'cookies', path: 'pat
  * @returns undefined where the project knows no such operation or point
  */
 export function missingStep(
-	workspace: Pick<Workspace, 'catalog' | 'connections' | 'credentials' | 'shelf'>,
+	workspace: Pick<Workspace, 'openapis' | 'connections' | 'credentials' | 'wsdls'>,
 	file: string,
 	operationName: string,
 	pointName: string
 ): MissingStep | undefined {
 	if (/\.wsdl$/i.test(file)) return missingSoapStep(workspace, file, operationName, pointName);
-	const { catalog, connections, credentials } = workspace;
-	const definition = catalog.all().find((one) => one.file === file)?.definition;
+	const { openapis, connections, credentials } = workspace;
+	const definition = openapis.all().find((one) => one.file === file)?.definition;
 	const operation = definition?.operations.find((one) => nameOf(one) === operationName);
 	const point = operation && pointsOf(operation).find(({ name }) => name === pointName);
 	if (!operation || !point) return undefined;

@@ -240,8 +240,8 @@ describe('operations of a WSDL', () => {
 		expect(touched(plannedCoverage(workspace, ''), operation)).toContain(name);
 		// and what was sent shows the same
 		const soap = parseSoap((step.body as { soap: unknown }).soap);
-		const found = workspace.shelf.find(operation, soap.version, soap.definition);
-		const written = writeEnvelope(workspace.shelf.model(found), soap);
+		const found = workspace.wsdls.find(operation, soap.version, soap.definition);
+		const written = writeEnvelope(workspace.wsdls.model(found), soap);
 		expect(written.problems).toEqual([]);
 		if (/^(answer|fault |called)/.test(name)) return;
 		const planned = touched(

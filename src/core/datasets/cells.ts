@@ -37,7 +37,7 @@ export function typeOfCells(cells: Iterable<string>): CellType {
 
 /** The value of a cell; undefined when it is not of the type. An empty cell is null, or an empty text. */
 export function valueOfCell(cell: string, type: CellType): Json | undefined {
-	if (type === 'text') return unguarded(cell);
+	if (type === 'text') return unescapeFormula(cell);
 	const text = cell.trim();
 	if (text === '') return null;
 	if (type === 'number') return readNumber(text);
@@ -50,11 +50,11 @@ export function valueOfCell(cell: string, type: CellType): Json | undefined {
 const FORMULA = /^[=+\-@\t\r]/;
 
 /** A text that no spreadsheet computes: an apostrophe goes before it. Numbers are left alone. */
-export const guarded = (text: string): string =>
+export const escapeFormula = (text: string): string =>
 	FORMULA.test(text) && !/^[+-]?\d+([.,]\d+)?$/.test(text) ? `'${text}` : text;
 
-/** Takes the apostrophe of `guarded` off again. */
-const unguarded = (text: string): string =>
+/** Takes the apostrophe of `escapeFormula` off again. */
+const unescapeFormula = (text: string): string =>
 	text.startsWith("'") && FORMULA.test(text.slice(1)) ? text.slice(1) : text;
 
 /**

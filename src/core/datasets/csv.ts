@@ -1,11 +1,11 @@
 import { writeJson, type Json } from '../model/json.ts';
-import { guarded } from './cells.ts';
+import { escapeFormula } from './cells.ts';
 
 const textOf = (value: Json | undefined): string =>
 	value === undefined || value === null
 		? ''
 		: typeof value === 'string'
-			? guarded(value)
+			? escapeFormula(value)
 			: typeof value === 'object'
 				? writeJson(value)
 				: String(value);

@@ -180,7 +180,7 @@ const operationsIn = ({ chain, operation }: Making): OpenapiOperation[] =>
 const pathIn = (base: string): string => (URL.canParse(base) ? new URL(base).pathname.replace(/\/+$/, '') : '');
 /** Other documents of the project that know calls of this one, where the connection does not say which is meant. */
 function knowingToo({ workspace, document }: Collecting, before: string, operations: OpenapiOperation[]): string[] {
-	return workspace.catalog.all().flatMap(({ file, definition }) => {
+	return workspace.openapis.all().flatMap(({ file, definition }) => {
 		if (!definition || file === document.file) return [];
 		const knows = ({ method, template }: OpenapiOperation): boolean => {
 			const place = { method, path: `${before}${template.replace(/[{}]/g, '')}`, base: before };

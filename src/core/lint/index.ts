@@ -2,12 +2,12 @@ import type { Problem } from '../errors.ts';
 import { messageOf, type MessageCode } from '../messages.ts';
 import { parseStep } from '../model/collection.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { typesIn, typeSlips } from './types.ts';
+import { typesIn, typeMismatches } from './types.ts';
 import { plainSecrets, plainVariables, stepRules } from './rules.ts';
 
 export { jsonFault } from './json-text.ts';
 export { looksSecret, plainSecretOf } from './secret.ts';
-export { typesIn, typeSlips };
+export { typesIn, typeMismatches };
 export { xmlFault } from './xml-text.ts';
 export { stepRules } from './rules.ts';
 type Path = (string | number)[];
@@ -52,7 +52,7 @@ export function lintTypes(
 	for (const { at, raw } of stepsIn(value)) {
 		const types = typesOf(at);
 		const path: Path = ['scenarios', at[0], 'steps', at[1]];
-		for (const { at: below, values = {}, fix } of types ? typeSlips(raw, types, 'the definition') : [])
+		for (const { at: below, values = {}, fix } of types ? typeMismatches(raw, types, 'the definition') : [])
 			out.push({
 				code: 'lint.comparedType',
 				message: messageOf('lint.comparedType', values),

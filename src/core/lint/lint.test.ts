@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { Json, JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { loadProject } from '../project/index.ts';
-import { lintCollection, lintSecrets, plainSecretOf, stepRules, typesIn, typeSlips, xmlFault } from './index.ts';
+import { lintCollection, lintSecrets, plainSecretOf, stepRules, typesIn, typeMismatches, xmlFault } from './index.ts';
 import { secretInQuery } from './secret.ts';
 
 const collection = (...steps: JsonObject[]): JsonObject => ({
@@ -298,12 +298,12 @@ describe('a comparison with another type than the last reply has', () => {
 			'7'
 		]
 	])('%s', (_, step, at, fixed) => {
-		const slips = typeSlips(step, types);
-		expect(slips.map((slip) => slip.at.join('.'))).toEqual([at]);
-		expect(slips[0]!.fix!.edits[0]!.value).toEqual(fixed);
+		const mismatches = typeMismatches(step, types);
+		expect(mismatches.map((mismatch) => mismatch.at.join('.'))).toEqual([at]);
+		expect(mismatches[0]!.fix!.edits[0]!.value).toEqual(fixed);
 		// once fixed it is no slip
-		const after = setIn(step, slips[0]!.fix!.edits[0]!.path, slips[0]!.fix!.edits[0]!.value) as JsonObject;
-		expect(typeSlips(after, types)).toEqual([]);
+		const after = setIn(step, mismatches[0]!.fix!.edits[0]!.path, mismatches[0]!.fix!.edits[0]!.value) as JsonObject;
+		expect(typeMismatches(after, types)).toEqual([]);
 	});
 	test.each<[string, JsonObject]>([
 		['a name that has both types', { send: "GET /x?f=mixed eq '1'" }],
@@ -311,7 +311,7 @@ describe('a comparison with another type than the last reply has', () => {
 		['a text that is no number', { send: "GET /x?f=nights eq 'many'" }],
 		['a value that is computed', { send: 'GET /x', checks: [{ body: '$.total', equals: '{$env.n}' }] }]
 	])('%s is left alone', (_, step) => {
-		expect(typeSlips(step, types)).toEqual([]);
+		expect(typeMismatches(step, types)).toEqual([]);
 	});
 });
 

@@ -26,7 +26,7 @@ const WORDS = /\b([A-Za-z_]\w*)(\s+(?:eq|ne|gt|ge|lt|le)\s+)('(?:[^']|'')*'|-?\d
 const SIGNS = /(?:@|\$)\.([A-Za-z_]\w*)(\s*(?:==|!=|<=|>=|<|>)\s*)('[^']*'|"[^"]*"|-?\d+(?:\.\d+)?)(?![\w'".])/g;
 const isNumber = (text: string): boolean => /^-?(0|[1-9]\d*)(\.\d+)?$/.test(text);
 
-interface Slip {
+interface TypeMismatch {
 	name: string;
 	/** What the reply has. */
 	is: string;
@@ -38,13 +38,13 @@ const NUMBER_AS_TEXT = { is: 'a number', as: 'a text' };
 const TEXT_AS_NUMBER = { is: 'a text', as: 'a number' };
 
 /** Comparisons of a filter whose literal is of another type than the reply's values. */
-function slipsIn(
+function mismatchesIn(
 	text: string,
 	pattern: RegExp,
 	quote: string,
 	types: ReadonlyMap<string, ReadonlySet<string>>
-): Slip[] {
-	const out: Slip[] = [];
+): TypeMismatch[] {
+	const out: TypeMismatch[] = [];
 	for (const match of text.matchAll(pattern)) {
 		const [whole, name = '', , literal = ''] = match;
 		const known = types.get(name);
@@ -64,36 +64,36 @@ function slipsIn(
  * Filters of a step that compare a number as a text, or a text as a number, by what is known of their names.
  * @param from where that is known from, in words
  */
-export function typeSlips(
+export function typeMismatches(
 	raw: JsonObject,
 	types: ReadonlyMap<string, ReadonlySet<string>>,
 	from = 'the last answer'
 ): Finding[] {
 	const out: Finding[] = [];
-	const add = (slips: Slip[], at: (string | number)[]) => {
-		for (const { name, is, as, fixed } of slips)
+	const add = (mismatches: TypeMismatch[], at: (string | number)[]) => {
+		for (const { name, is, as, fixed } of mismatches)
 			out.push({
 				at,
 				values: { name, is, as, from },
 				fix: { label: `compare it with ${is}`, edits: [{ path: at, value: fixed }] }
 			});
 	};
-	if (typeof raw.send === 'string') add(slipsIn(raw.send, WORDS, "'", types), ['send']);
+	if (typeof raw.send === 'string') add(mismatchesIn(raw.send, WORDS, "'", types), ['send']);
 	for (const { value, off, at } of entriesOf(raw, 'query')) {
 		if (off || typeof value !== 'string') continue;
 		const path = Array.isArray(raw.query) ? [...at, 1] : at;
 		const given = Array.isArray(raw.query)
 			? (raw.query[Number(at[1])] as Json[])[1]
 			: (raw.query as JsonObject)[at[1]!];
-		add(slipsIn(value, WORDS, "'", types), isObject(given) ? [...path, 'value'] : path);
+		add(mismatchesIn(value, WORDS, "'", types), isObject(given) ? [...path, 'value'] : path);
 	}
 	for (const [index, check] of (Array.isArray(raw.checks) ? raw.checks : []).entries()) {
 		if (!isObject(check) || typeof check.body !== 'string') continue;
-		add(slipsIn(check.body, SIGNS, "'", types), ['checks', index, 'body']);
+		add(mismatchesIn(check.body, SIGNS, "'", types), ['checks', index, 'body']);
 		const name = /[.\]]([A-Za-z_]\w*)$/.exec(check.body)?.[1] ?? '';
 		const known = types.get(name);
 		const { equals } = check;
-		const slip =
+		const mismatch =
 			known?.size !== 1
 				? undefined
 				: known.has('number') && typeof equals === 'string' && isNumber(equals)
@@ -101,16 +101,16 @@ export function typeSlips(
 					: known.has('string') && typeof equals === 'number'
 						? TEXT_AS_NUMBER
 						: undefined;
-		if (!slip) continue;
+		if (!mismatch) continue;
 		const at = ['checks', index, 'equals'];
 		const value = typeof equals === 'string' ? Number(equals) : String(equals);
 		out.push({
 			at,
-			values: { name, ...slip, from },
-			fix: { label: `compare it with ${slip.is}`, edits: [{ path: at, value }] }
+			values: { name, ...mismatch, from },
+			fix: { label: `compare it with ${mismatch.is}`, edits: [{ path: at, value }] }
 		});
 	}
 	for (const [name, selector] of Object.entries(isObject(raw.keep) ? raw.keep : {}))
-		if (typeof selector === 'string') add(slipsIn(selector, SIGNS, "'", types), ['keep', name]);
+		if (typeof selector === 'string') add(mismatchesIn(selector, SIGNS, "'", types), ['keep', name]);
 	return out;
 }

@@ -9,7 +9,7 @@ export {
 	type Parameter
 } from './call.ts';
 export { callbacksOf, messageOf, webhooksOf, type MadeCallback, type Webhook } from './callbacks.ts';
-export { createCatalog, type Catalog, type OpenapiDefinition } from './catalog.ts';
+export { createOpenapiRegistry, type OpenapiRegistry, type OpenapiDefinition } from './registry.ts';
 export { chainsOf, type Chain, type Role } from './chains.ts';
 export { compareDefinitions, LEVELS, shapeOfPath, type DefinitionChange, type Level } from './compare.ts';
 export { changesBetween } from './changes.ts';

@@ -32,11 +32,11 @@ export function operationOfStep(
 	name: string,
 	step: Step | undefined
 ): OpenapiOperation | undefined {
-	const { catalog } = workspace;
-	if (!step?.send || catalog.files().length === 0) return undefined;
+	const { openapis } = workspace;
+	if (!step?.send || openapis.files().length === 0) return undefined;
 	const place = callPlaceOf(workspace, name, step);
 	try {
-		return place && catalog.find(place, connectionOfStep(workspace, name, step.send)?.definition);
+		return place && openapis.find(place, connectionOfStep(workspace, name, step.send)?.definition);
 	} catch (error) {
 		if (error instanceof HeronError) return undefined;
 		throw error;

@@ -11,8 +11,8 @@ import type { Project } from '../model/project.ts';
 import type { Quarantine } from '../model/quarantine.ts';
 import type { StandIn } from '../model/stand-in.ts';
 import type { Suite } from '../model/suite.ts';
-import { createCatalog, documentWarnings, type Catalog } from '../openapi/index.ts';
-import { createShelf, type Shelf } from '../soap/index.ts';
+import { createOpenapiRegistry, documentWarnings, type OpenapiRegistry } from '../openapi/index.ts';
+import { createWsdlRegistry, type WsdlRegistry } from '../soap/index.ts';
 import { bytesToHex, decodeText, digestOf, utf8 } from '../values/index.ts';
 import { loadDocument, type LoadedDocument } from './document.ts';
 import { callsOf, createLinks, type Links } from './links.ts';
@@ -46,9 +46,9 @@ export interface Workspace {
 	/** Values of this machine. */
 	local: LocalValues;
 	/** The WSDL that definitions/ holds. */
-	shelf: Shelf;
+	wsdls: WsdlRegistry;
 	/** Its OpenAPI documents. */
-	catalog: Catalog;
+	openapis: OpenapiRegistry;
 	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
 	problems: Problem[];
 	warnings: Problem[];
@@ -112,8 +112,8 @@ export function createWorkspace(
 		standIns: new Map(),
 		quarantine: quarantineOf('', null),
 		local: localOf('', null),
-		shelf: createShelf(files, readFile),
-		catalog: createCatalog(files, (path) => textOfFile(readFile(path))),
+		wsdls: createWsdlRegistry(files, readFile),
+		openapis: createOpenapiRegistry(files, (path) => textOfFile(readFile(path))),
 		problems: documents.flatMap((document) => document.problems),
 		warnings: documents.flatMap((document) => document.warnings ?? []),
 		definitionWarnings: () => (definitionProblems ??= readDefinitions())
@@ -167,7 +167,7 @@ export function createWorkspace(
 	return workspace;
 
 	function readDefinitions(): Problem[] {
-		const broken = workspace.catalog.all().flatMap(({ file, definition, error }): Problem[] => {
+		const broken = workspace.openapis.all().flatMap(({ file, definition, error }): Problem[] => {
 			if (error) {
 				const message = `it cannot be read: ${error.values.detail ?? error.message}`;
 				return [{ code: error.code, message, file, path: [] }];
@@ -182,11 +182,11 @@ export function createWorkspace(
 				path: []
 			}));
 		});
-		if (workspace.catalog.files().length === 0) return broken;
+		if (workspace.openapis.files().length === 0) return broken;
 		// the addresses of calls come from connections and variables
 		const { project, connections, environments } = workspace;
 		const bases = [project, ...connections.values(), ...environments.values()].map(idOf).join(',');
-		const slips = documents.flatMap(({ kind, name, path, value, placeOf }) => {
+		const mismatches = documents.flatMap(({ kind, name, path, value, placeOf }) => {
 			if (kind.name !== 'collection') return [];
 			const collection = workspace.collections.get(name)!;
 			const state = `${definitions} ${bases} ${idOf(placeOf)}`;
@@ -199,7 +199,7 @@ export function createWorkspace(
 			typed.set(collection, { state, warnings });
 			return warnings;
 		});
-		return [...broken, ...slips];
+		return [...broken, ...mismatches];
 	}
 }
 

@@ -121,7 +121,7 @@ export const console: ReportKind = {
 				const list = (title: string, lines: string[]) =>
 					lines.length > 0 ? `${title}\n${lines.map((text) => `        ${tame(text)}\n`).join('')}\n` : '';
 				const later = list('passed on a later attempt only:', unsteady.slice(0, FAULTS_SHOWN));
-				const aside = list('known, and stops nothing:', known.slice(0, FAULTS_SHOWN));
+				const quarantined = list('known, and stops nothing:', known.slice(0, FAULTS_SHOWN));
 				const broken = gateLines(gate);
 				// that a step fails stands above already
 				const news =
@@ -139,7 +139,7 @@ export const console: ReportKind = {
 				const notes = detail === 'normal' ? list('noted:', [...new Set(noted)].slice(0, FAULTS_SHOWN)) : '';
 				const behind = list('left behind, because its clean-up did not pass:', left);
 				const should = detail === 'quiet' ? '' : list('should hold, and does not:', advice.slice(0, FAULTS_SHOWN));
-				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${later}${aside}${notes}${behind}${verdict}${rowLines}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
+				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${later}${quarantined}${notes}${behind}${verdict}${rowLines}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
 			}
 		};
 	}

@@ -80,7 +80,7 @@ const own = (columns: readonly string[]): string[] => columns.filter((name) => !
 /** Writes rows while they end: nothing is kept but those that are under way. */
 function openRowReport(fits: (row: RowResult) => boolean): (options: ReportOptions) => ReportSink {
 	return () => {
-		const under = new Map<string, RecordedStep[]>();
+		const inProgress = new Map<string, RecordedStep[]>();
 		let columns: string[] | undefined;
 		return {
 			event(event) {
@@ -88,12 +88,12 @@ function openRowReport(fits: (row: RowResult) => boolean): (options: ReportOptio
 					const { exchanges: _, ...recorded } = event.result;
 					void _;
 					const key = `${recorded.scenario}\0${recorded.row!.number}`;
-					under.set(key, [...(under.get(key) ?? []), recorded]);
+					inProgress.set(key, [...(inProgress.get(key) ?? []), recorded]);
 				}
 				if (event.type !== 'scenario-end' || event.row === undefined) return '';
 				const key = `${event.scenario}\0${event.row}`;
-				const [row] = rowResults(under.get(key) ?? []);
-				under.delete(key);
+				const [row] = rowResults(inProgress.get(key) ?? []);
+				inProgress.delete(key);
 				if (!row || !fits(row)) return '';
 				const head = columns ? '' : csvLine([...(columns = own(Object.keys(row.values))), ...TAIL]);
 				return head + lineOf(row, columns!);
@@ -112,7 +112,7 @@ export const rows: ReportKind = {
 };
 
 /** Rows that did not pass, as a dataset for the next run. */
-export const aside: ReportKind = {
+export const failedRows: ReportKind = {
 	key: 'aside',
 	ending: 'aside.csv',
 	label: 'rows that did not pass, as CSV',

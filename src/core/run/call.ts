@@ -212,11 +212,11 @@ function judgeTools(answer: Answer, context: StepContext): JudgeTools {
 	const { request, scope, view, exchange } = answer;
 	const { evaluator, ports, redactor, environment } = context;
 	// not spread: that would compute what nobody has asked for
-	const looking: Scope = { ...scope, names: Object.assign(lazyNames(request, view!), scope.names) };
+	const replyScope: Scope = { ...scope, names: Object.assign(lazyNames(request, view!), scope.names) };
 	return {
 		view: view!,
-		resolve: (value) => evaluator.deep(value, looking),
-		expression: (source) => evaluator.expression(source, looking),
+		resolve: (value) => evaluator.deep(value, replyScope),
+		expression: (source) => evaluator.expression(source, replyScope),
 		now: () => ports.now(),
 		tls: exchange?.tls,
 		validate: (value, file) => ports.validateJson(value, file),
@@ -294,7 +294,7 @@ export async function prepareCall(
 		evaluator,
 		scope,
 		ports,
-		shelf: workspace.shelf,
+		wsdls: workspace.wsdls,
 		session: memory.session,
 		agent,
 		marked: context.marked

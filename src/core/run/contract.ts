@@ -42,7 +42,7 @@ export async function operationOf(
 	const found = workspace.connections.get(spec.connection || chosen.connection);
 	const connection = found && inEnvironment(found, environment);
 	const base = connection ? evaluator.bare(await evaluator.text(connection.base, scope)) : '';
-	return workspace.catalog.find(
+	return workspace.openapis.find(
 		{ method: request.method, path: new URL(request.url).pathname, base: pathOf(base) },
 		connection?.definition
 	);
@@ -62,7 +62,7 @@ export async function contractFaults(
 	if (!soap)
 		return openapiFaults(view, await operationOf(call, context), (value, schema) => ports.validateJson(value, schema));
 	const name = await evaluator.text(soap.operation, scope);
-	return soapFaults(view, workspace.shelf.find(name, soap.version, soap.definition), ports.xml);
+	return soapFaults(view, workspace.wsdls.find(name, soap.version, soap.definition), ports.xml);
 }
 
 /**
@@ -77,7 +77,7 @@ export async function requestContractFaults(call: Asking, context: StepContext):
 		const soap = spec.body?.kind === 'soap' ? parseSoap(spec.body.value) : undefined;
 		if (soap) {
 			const name = await evaluator.text(soap.operation, scope);
-			const found = workspace.shelf.find(name, soap.version, soap.definition);
+			const found = workspace.wsdls.find(name, soap.version, soap.definition);
 			return await envelopeFaults(view.message, 'input', found, ports.xml);
 		}
 		const operation = await operationOf(call, context);

@@ -134,7 +134,7 @@ describe('clean-up', () => {
 
 describe('steps side by side', () => {
 	test('are under way at the same time, and what follows waits for all', async () => {
-		let under = 0;
+		let inProgress = 0;
 		let most = 0;
 		const { outcomes, sent } = await run(
 			[
@@ -145,9 +145,9 @@ describe('steps side by side', () => {
 			].map((step) => (step.id === 'b' ? { ...step, keep: { n: '$.n' } } : step)),
 			{
 				answer: async () => {
-					most = Math.max(most, ++under);
+					most = Math.max(most, ++inProgress);
 					await new Promise((resolve) => setTimeout(resolve, 10));
-					under--;
+					inProgress--;
 					return { body: { n: 5 } };
 				}
 			}

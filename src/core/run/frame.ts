@@ -32,10 +32,10 @@ export interface Frame {
 	/** How many calls lead here. */
 	depth: number;
 	/** The steps because of which those below are skipped. */
-	skips: { broken: string; aside: string; ended: string };
+	skips: { broken: string; failedRow: string; ended: string };
 	row: RowRef | undefined;
 	/** A row is left after its first step that fails. */
-	setAside: boolean;
+	setsAside: boolean;
 }
 
 /** What came of a scenario that is called once in a run. */
@@ -263,8 +263,8 @@ export function createFrames(tools: FrameTools): Frames {
 			outcomes: new Map(),
 			undo,
 			depth: frame.depth + 1,
-			skips: { broken: '', aside: '', ended: '' },
-			setAside: false
+			skips: { broken: '', failedRow: '', ended: '' },
+			setsAside: false
 		};
 		begin(frame, step, target.scenario.steps.length);
 		await steps(inner, target.scenario.steps);
@@ -315,7 +315,7 @@ export function createFrames(tools: FrameTools): Frames {
 				const outcome = outcomes[n]!;
 				frame.outcomes.set(step.id, outcome);
 				if (outcome === 'error') frame.skips.broken ||= step.id;
-				if (outcome === 'failed' && frame.setAside) frame.skips.aside ||= step.id;
+				if (outcome === 'failed' && frame.setsAside) frame.skips.failedRow ||= step.id;
 				if (outcome === 'passed' && step.stop !== undefined) frame.skips.ended ||= step.id;
 			});
 			at = last;
@@ -333,7 +333,7 @@ export function createFrames(tools: FrameTools): Frames {
 		}
 		if (stopped) return skip(stopped);
 		if (skips.broken) return skip(`step ${skips.broken} could not be carried out`);
-		if (skips.aside) return skip(`the row is set aside: step ${skips.aside} did not pass`);
+		if (skips.failedRow) return skip(`the row is set aside: step ${skips.failedRow} did not pass`);
 		if (skips.ended) return skip(`step ${skips.ended} ended the scenario`);
 		begin(frame, step);
 		return carryOut(frame, step, index, context);

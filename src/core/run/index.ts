@@ -43,7 +43,7 @@ export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
 export { misfits, operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 export { assertAllowed } from './guard.ts';
-export { problemsInTheWay, type Undertaking } from './needs.ts';
+export { blockingProblems, type RunSelection } from './needs.ts';
 export { chosenRows, openRows, passesOf, rowNames, rowStarts, type RowsChoice } from './rows.ts';
 export type { Pieces } from './origins.ts';
 export { batchOf, resultOf, type RunBatch } from './published.ts';

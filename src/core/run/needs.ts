@@ -8,7 +8,7 @@ import { inheritedCredential } from './authorize.ts';
 import { calledScenario, type Chosen } from './plan.ts';
 
 /** What is going to be done, as far as it says on which files it depends. */
-export interface Undertaking {
+export interface RunSelection {
 	/** As they were named; none for the whole project. */
 	targets: readonly string[];
 	scenarios: readonly Chosen[];
@@ -22,8 +22,8 @@ export interface Undertaking {
  * The problems that stand in the way of something: those of files that it depends on. A collection stands in the way with the
  * scenarios that are done; a file that cannot be read does where nobody can know what is in it.
  */
-export function problemsInTheWay(workspace: Workspace, undertaking: Undertaking): Problem[] {
-	const { targets, scenarios, suite, environment, connections = [] } = undertaking;
+export function blockingProblems(workspace: Workspace, selection: RunSelection): Problem[] {
+	const { targets, scenarios, suite, environment, connections = [] } = selection;
 	const files = new Set(['heron.yaml', LOCAL_FILE, `environments/${environment}.yaml`]);
 	/** `file` and index of a scenario. */
 	const parts = new Set<string>();

@@ -6,7 +6,7 @@ import type { Json } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { strangersTransport, transportOf } from '../model/transport.ts';
-import type { Shelf } from '../soap/index.ts';
+import type { WsdlRegistry } from '../soap/index.ts';
 import {
 	bytesToBase64,
 	createEvaluator,
@@ -34,7 +34,7 @@ export interface PrepareTools {
 	evaluator: Evaluator;
 	scope: Scope;
 	ports: FunctionPorts;
-	shelf: Shelf;
+	wsdls: WsdlRegistry;
 	session: Session;
 	/** What the User-Agent field says. */
 	agent: string;
@@ -201,14 +201,14 @@ function headerText(name: string, value: string, written = false): string {
 // eslint-disable-next-line no-control-regex
 const isAscii = (text: string): boolean => !/[^\x00-\x7f]/.test(text);
 
-async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, shelf, marked }: Tools, address: string) {
+async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, wsdls, marked }: Tools, address: string) {
 	if (!spec.body) return undefined;
 	const kind = bodyKind(spec.body.kind);
 	if (!kind) throw new HeronError('request.wrong', { detail: `unknown kind of body "${spec.body.kind}"` });
 	const built = await kind.build(spec.body.value, {
 		evaluator,
 		scope,
-		shelf,
+		wsdls,
 		address,
 		randomBytes: (n) => ports.randomBytes(n),
 		readFile(path) {

@@ -138,12 +138,12 @@ async function judged(
 	if (!path) return undefined;
 	// its own getters stay: what nobody asks for is not read
 	const names = Object.assign(reading.names(path), scope.names) as Names;
-	const looking: Scope = { ...scope, names };
+	const replyScope: Scope = { ...scope, names };
 	const tools: JudgeTools = {
 		view: reading.view,
 		asked: { path, query: reading.query },
-		resolve: (value) => evaluator.deep(value, looking),
-		expression: (source) => evaluator.expression(source, looking),
+		resolve: (value) => evaluator.deep(value, replyScope),
+		expression: (source) => evaluator.expression(source, replyScope),
 		now: () => ports.now(),
 		validate: (value, file) => ports.validateJson(value, file)
 	};

@@ -28,7 +28,7 @@ export interface RunState {
 	done: number;
 	summary: Summary;
 	/** The step that is under way in each scenario. */
-	under: Map<string, string>;
+	inProgress: Map<string, string>;
 	ms: number;
 	ended: boolean;
 	/** Why it was stopped before its end; empty when it was not. */
@@ -53,7 +53,7 @@ export const startState = (): RunState => ({
 	total: 0,
 	done: 0,
 	summary: emptySummary(),
-	under: new Map(),
+	inProgress: new Map(),
 	ms: 0,
 	ended: false,
 	stopped: ''
@@ -105,17 +105,17 @@ export function reduceRun(state: RunState, event: RunEvent): RunState {
 			break;
 		case 'begin':
 			state.total += event.more ?? 0;
-			state.under.set(event.scenario, event.row === undefined ? event.step : `${event.step}, row ${event.row}`);
+			state.inProgress.set(event.scenario, event.row === undefined ? event.step : `${event.step}, row ${event.row}`);
 			break;
 		case 'progress':
-			state.under.set(event.scenario, `${event.step}: ${event.text}`);
+			state.inProgress.set(event.scenario, `${event.step}: ${event.text}`);
 			break;
 		case 'step': {
 			const scenario = state.scenarios.get(event.result.scenario);
 			if (event.result.superseded) break;
 			if (scenario) scenario.done++;
 			state.done++;
-			state.under.delete(event.result.scenario);
+			state.inProgress.delete(event.result.scenario);
 			countStep(state.summary, event.result);
 			break;
 		}

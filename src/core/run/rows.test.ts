@@ -199,13 +199,13 @@ test('what was recorded of many rows is told again with each row ended once, and
 	const replay = replaying();
 	const ends: number[] = [];
 	let most = 0;
-	let under = 0;
+	let inProgress = 0;
 	const hear = (events: RunEvent[]) => {
 		for (const event of events) {
-			under += event.type === 'scenario' ? 1 : -1;
+			inProgress += event.type === 'scenario' ? 1 : -1;
 			if (event.type === 'scenario-end') ends.push(event.row!);
 		}
-		most = Math.max(most, under);
+		most = Math.max(most, inProgress);
 	};
 	for (let n = 1; n <= 3000; n++)
 		for (const step of ['a', 'b']) {

@@ -212,9 +212,9 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 			outcomes: new Map(),
 			undo: [],
 			depth: 0,
-			skips: { broken: '', aside: '', ended: '' },
+			skips: { broken: '', failedRow: '', ended: '' },
 			row,
-			setAside: row !== undefined && spec?.failed === 'set-aside'
+			setsAside: row !== undefined && spec?.failed === 'set-aside'
 		};
 		const outcomes: Outcome[] = [];
 		if (trouble === undefined) {

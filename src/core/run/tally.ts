@@ -109,10 +109,10 @@ const name = (named: Named, seq: number, count = 1): void => {
 
 /** Counts a scenario's rows as their results come: of the newest ones it knows which did not pass. */
 function rowCounter(): (scenario: ScenarioTally, number: number, bad: boolean) => void {
-	const under = new Map<ScenarioTally, Map<number, boolean>>();
+	const rowsOf = new Map<ScenarioTally, Map<number, boolean>>();
 	return (scenario, number, bad) => {
-		let rows = under.get(scenario);
-		if (!rows) under.set(scenario, (rows = new Map()));
+		let rows = rowsOf.get(scenario);
+		if (!rows) rowsOf.set(scenario, (rows = new Map()));
 		const before = rows.get(number);
 		if (before === undefined) {
 			scenario.rows = (scenario.rows ?? 0) + 1;

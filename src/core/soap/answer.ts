@@ -3,7 +3,7 @@ import type { Json } from '../model/json.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import { ENVELOPE, type SoapValues, type WrittenEnvelope } from './envelope.ts';
 import { modelOf, type SoapModel } from './model.ts';
-import type { FoundOperation } from './shelf.ts';
+import type { FoundOperation } from './registry.ts';
 import { writeEnvelope } from './write.ts';
 import type { SoapMessage, SoapOperation, SoapVersion } from './wsdl/index.ts';
 

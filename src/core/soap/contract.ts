@@ -7,7 +7,7 @@ import { declaredDetail, faultShape, statusFault } from './fault-shape.ts';
 import { withoutReferences } from './multi-ref.ts';
 import { cutOut, elementsOf, escapeAttribute, lineAt, parseXml, type XmlElement } from './tree.ts';
 import type { ElementDeclaration } from './schema/index.ts';
-import type { FoundOperation } from './shelf.ts';
+import type { FoundOperation } from './registry.ts';
 import type { Definition, SoapOperation, SoapVersion } from './wsdl/index.ts';
 
 /** One thing in a message that is not as the definition has it. */

@@ -18,7 +18,7 @@ export {
 } from './model.ts';
 export { readable, sampleElement, sampleSimple, sampleValues, type SampleKind } from './sample.ts';
 export { UNBOUNDED, type SimpleType } from './schema/index.ts';
-export { createShelf, type FoundOperation, type Shelf } from './shelf.ts';
+export { createWsdlRegistry, type FoundOperation, type WsdlRegistry } from './registry.ts';
 export { simpleProblem } from './simple.ts';
 export {
 	childOf,
@@ -47,7 +47,7 @@ export { gatherDefinition, locationsOf, OTHER_HOST, type GivenFile } from './gat
 export { planImport, soapStep, type ImportOrder } from './to-collection.ts';
 export { idOf, nameFrom } from './names.ts';
 export { readSource, SOURCE_FILE, sourceOf } from './source.ts';
-export { xmlFileText } from './shelf.ts';
+export { xmlFileText } from './registry.ts';
 export { patchEnvelope, withValue } from './patch.ts';
 export { prettyXml } from './pretty.ts';
 export { parseSoap, SOAP_FIELDS, type SoapSpec } from './spec.ts';

@@ -1,14 +1,14 @@
 import { describe, expect, test } from 'vitest';
 import { ownDefinitions } from '../../../tests/support/definitions.ts';
-import { createShelf, parseXml, readEnvelope, readFault, viewSoapOperation } from './index.ts';
+import { createWsdlRegistry, parseXml, readEnvelope, readFault, viewSoapOperation } from './index.ts';
 
 const files = ownDefinitions();
-const shelf = createShelf(files.keys(), (path) =>
+const wsdls = createWsdlRegistry(files.keys(), (path) =>
 	files.has(path) ? new TextEncoder().encode(files.get(path)!) : undefined
 );
 
 test('an operation as lines: elements by their depth, limits, types that stand in, what is answered and its faults', () => {
-	const view = viewSoapOperation(shelf, 'definitions/tolls/ledger.wsdl', 'TollLedger.RecordPassage')!;
+	const view = viewSoapOperation(wsdls, 'definitions/tolls/ledger.wsdl', 'TollLedger.RecordPassage')!;
 	expect(view).toMatchObject({
 		name: 'TollLedger.RecordPassage',
 		security: ['user name and password', 'password digest'],
@@ -41,19 +41,19 @@ test('an operation as lines: elements by their depth, limits, types that stand i
 });
 
 describe('every operation of the definitions', () => {
-	const all = shelf
+	const all = wsdls
 		.all()
 		.flatMap(({ file, definition }) =>
 			[...new Set((definition?.operations ?? []).map(({ key }) => key))].map((key) => [file, key] as const)
 		);
 	test.each(all)('%s, %s: its example is a message of it', (file, key) => {
-		const view = viewSoapOperation(shelf, file, key)!;
-		const { definition, operation } = shelf.find(key, '', file.replace('definitions/', ''));
+		const view = viewSoapOperation(wsdls, file, key)!;
+		const { definition, operation } = wsdls.find(key, '', file.replace('definitions/', ''));
 		const [body] = view.bodies;
-		expect(readEnvelope(shelf.model({ definition, operation }), body!.example).beyond).toEqual([]);
+		expect(readEnvelope(wsdls.model({ definition, operation }), body!.example).beyond).toEqual([]);
 		for (const { bodies } of view.answers)
 			for (const one of bodies) expect(parseXml(one.example).local).toBe('Envelope');
 	});
 	test('one that is not there is none', () =>
-		expect(viewSoapOperation(shelf, 'definitions/tolls/ledger.wsdl', 'TollLedger.None')).toBeUndefined());
+		expect(viewSoapOperation(wsdls, 'definitions/tolls/ledger.wsdl', 'TollLedger.None')).toBeUndefined());
 });

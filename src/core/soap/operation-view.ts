@@ -11,7 +11,7 @@ import {
 } from './model.ts';
 import { sampleElement, sampleValues } from './sample.ts';
 import { UNBOUNDED, type SimpleType } from './schema/index.ts';
-import type { Shelf } from './shelf.ts';
+import type { WsdlRegistry } from './registry.ts';
 import { splitName } from './tree.ts';
 import { writeEnvelope } from './write.ts';
 import type { SoapMessage, SoapOperation } from './wsdl/index.ts';
@@ -20,14 +20,14 @@ const MOST = 400;
 const DEEPEST = 8;
 
 /** What a WSDL says of an operation: its message, its answer and its faults. Undefined where there is no such operation. */
-export function viewSoapOperation(shelf: Shelf, file: string, key: string): OperationView | undefined {
-	const definition = shelf.definition(file);
+export function viewSoapOperation(wsdls: WsdlRegistry, file: string, key: string): OperationView | undefined {
+	const definition = wsdls.definition(file);
 	const versions = definition.operations.filter((one) => one.key === key);
 	const [operation] = versions;
 	if (!operation) return undefined;
 	const found = { definition, operation };
 	const type = versions.map(({ version }) => `SOAP ${version}`).join(', ');
-	const own = shelf.model(found);
+	const own = wsdls.model(found);
 	const content = (model: SoapModel, of: 'body' | 'headers', example: () => string): ContentView => ({
 		type,
 		rows: model.input[of].flatMap((one) => elementRows(model, one)),

@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
 import {
 	compareDefinitions,
-	createShelf,
+	createWsdlRegistry,
 	fileOfAddress,
 	gatherDefinition,
 	hideExpressions,
@@ -466,30 +466,30 @@ describe('a definition that is read anew', () => {
 	});
 });
 
-describe('the shelf of definitions', () => {
+describe('the registry of definitions', () => {
 	const bytes = (text: string) => new TextEncoder().encode(text);
 	const files = new Map([...sources].map(([path, text]) => [path, bytes(text)]));
 	files.set('definitions/odd.wsdl', bytes('<html/>'));
-	const shelf = createShelf(files.keys(), (path) => files.get(path));
+	const wsdls = createWsdlRegistry(files.keys(), (path) => files.get(path));
 	test.each([
 		['Yard.Everything', '', '1.1'],
 		['Yard.Everything', '1.2', '1.2'],
 		['Tree', '', '1.1']
 	])('%s in version "%s" is found', (key, version, found) => {
-		expect(shelf.find(key, version, 'yard/yard.wsdl').operation.version).toBe(found);
+		expect(wsdls.find(key, version, 'yard/yard.wsdl').operation.version).toBe(found);
 	});
 	test.each([
 		['Yard.Tre', '', /there is no operation "Yard.Tre" in definitions\/: did you mean "Yard.Tree"\?/],
 		['Yard.Tree', '1.2', /"Yard.Tree of SOAP 1.2".*there is one of SOAP 1.1/]
 	])('%s in version "%s" is missed with a hint', (key, version, expected) => {
-		expect(() => shelf.find(key, version, 'yard/yard.wsdl')).toThrow(expected);
+		expect(() => wsdls.find(key, version, 'yard/yard.wsdl')).toThrow(expected);
 	});
 	test('a file that cannot be read keeps no other from being used; a piece of another one is none of its own', () => {
-		expect(shelf.all().map(({ file, error }) => [file, error?.code])).toEqual([
+		expect(wsdls.all().map(({ file, error }) => [file, error?.code])).toEqual([
 			['definitions/odd.wsdl', 'definition.wrong'],
 			['definitions/yard/yard.wsdl', undefined]
 		]);
-		expect(shelf.find('Yard.Tree').operation.name).toBe('Tree');
+		expect(wsdls.find('Yard.Tree').operation.name).toBe('Tree');
 	});
 });
 

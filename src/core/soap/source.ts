@@ -1,6 +1,6 @@
 import { isObject, parseJsonPlainly } from '../model/json.ts';
 import { utf8 } from '../values/index.ts';
-import { xmlFileText } from './shelf.ts';
+import { xmlFileText } from './registry.ts';
 
 /** The file beside a definition that says where it is from. */
 export const SOURCE_FILE = 'source.json';

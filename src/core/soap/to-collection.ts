@@ -10,7 +10,7 @@ import { mainsAmong, type GivenFile } from './gather.ts';
 import { modelOf } from './model.ts';
 import type { PlainOperation } from './wsdl/index.ts';
 import { readable, sampleElement, sampleValues } from './sample.ts';
-import { xmlFileText } from './shelf.ts';
+import { xmlFileText } from './registry.ts';
 import { sourceOf, SOURCE_FILE } from './source.ts';
 import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl/index.ts';
 import { idOf, nameFrom } from './names.ts';
@@ -74,7 +74,7 @@ function boundBy({
 			all.forEach((step, index) => {
 				const soap = step.send?.body?.kind === 'soap' ? parseSoap(step.send.body.value) : undefined;
 				if (!soap || soap.definition || !own.has(soap.operation) || value === undefined) return;
-				const [meant] = workspace.shelf.knowing(soap.operation, soap.version);
+				const [meant] = workspace.wsdls.knowing(soap.operation, soap.version);
 				if (!meant || meant.file === file) return;
 				const place = ['scenarios', at, 'steps', index, 'body', 'soap', 'definition'];
 				value = setIn(value, place, meant.file.replace(/^definitions\//, ''));
@@ -138,7 +138,7 @@ function planDefinition(given: Given): DefinitionPlan {
 	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
 	const through = throughOf(given, old);
 	// what another definition calls so too has to be told apart
-	const others = workspace.shelf
+	const others = workspace.wsdls
 		.all()
 		.flatMap((one) => (one.file === given.file ? [] : (one.definition?.operations ?? [])));
 	const elsewhere = new Set(others.map(({ key }) => key));

@@ -102,7 +102,7 @@ export function openDefinition(spec: StandIn, workspace: Workspace, ports: Stand
 	if (!spec.definition) return NONE;
 	const file = spec.definition.startsWith('definitions/') ? spec.definition : `definitions/${spec.definition}`;
 	if (/\.wsdl$/i.test(file)) return openWsdl(file, spec, workspace, ports);
-	const found = workspace.catalog.all().find((one) => one.file === file);
+	const found = workspace.openapis.all().find((one) => one.file === file);
 	if (found?.error) throw found.error;
 	if (!found?.definition) throw new HeronError('file.missing', { file });
 	const { operations, document } = found.definition;
@@ -216,7 +216,7 @@ const wrongRequest = (operation: string, faults: ContractFault[]) =>
 	});
 
 function openWsdl(file: string, spec: StandIn, workspace: Workspace, ports: StandInPorts): Definitions {
-	const definition = workspace.shelf.definition(file);
+	const definition = workspace.wsdls.definition(file);
 	const known = new WeakMap<Reading, FoundOperation | null>();
 	const soap: Definitions['soap'] = (reading) => {
 		const kept = known.get(reading);

@@ -88,7 +88,7 @@ export function createStore(spec: Store, from: Map<string, Item> = new Map(), be
 		return { value };
 	};
 	// what is asked for by its key bears that key
-	const under = (name: string, value: JsonObject): JsonObject =>
+	const withKey = (name: string, value: JsonObject): JsonObject =>
 		keyText(value[key]) === name ? value : { [key]: name, ...without(value, key) };
 	return {
 		size: () => items.size,
@@ -128,16 +128,16 @@ export function createStore(spec: Store, from: Map<string, Item> = new Map(), be
 			const name = keyText(value[key]);
 			return items.has(name) ? { exists: name } : keep(name, value, now + seenAfter);
 		},
-		put: (name, value, now) => keep(name, under(name, value), items.get(name)?.seenFrom ?? now + seenAfter),
+		put: (name, value, now) => keep(name, withKey(name, value), items.get(name)?.seenFrom ?? now + seenAfter),
 		replace(name, value, now) {
 			const item = seen(name, now);
-			return item ? keep(name, under(name, value), item.seenFrom) : { missing: name };
+			return item ? keep(name, withKey(name, value), item.seenFrom) : { missing: name };
 		},
 		change(name, patch, now) {
 			const item = seen(name, now);
 			if (!item) return { missing: name };
 			const changed = mergePatch(item.value, patch);
-			return keep(name, under(name, isObject(changed) ? (changed as JsonObject) : item.value), item.seenFrom);
+			return keep(name, withKey(name, isObject(changed) ? (changed as JsonObject) : item.value), item.seenFrom);
 		},
 		remove(name, now) {
 			const item = seen(name, now);

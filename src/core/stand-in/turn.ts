@@ -14,7 +14,7 @@ const computes = (value: unknown): boolean =>
 			Object.entries(value).some(([key, one]) => hasExpression(key) || computes(one));
 
 const bodyTools = ({ ports, workspace }: Work, scope: Scope, own: Evaluator): BodyTools => ({
-	...{ evaluator: own, scope, shelf: workspace.shelf, address: '' },
+	...{ evaluator: own, scope, wsdls: workspace.wsdls, address: '' },
 	randomBytes: (n) => ports.randomBytes(n),
 	readFile(path) {
 		const bytes = ports.readFile?.(path);

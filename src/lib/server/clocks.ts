@@ -30,7 +30,7 @@ const SHOWN_TIMES = 3;
 export function createClocks(
 	store: ClockStore,
 	projects: Pick<Projects, 'open'>,
-	starting: Pick<Starting, 'start' | 'isUnderWay'>,
+	starting: Pick<Starting, 'start' | 'isRunning'>,
 	now: () => number = Date.now
 ): Clocks {
 	let timer: NodeJS.Timeout | undefined;
@@ -55,7 +55,7 @@ export function createClocks(
 		};
 		const slept = 'the server was not running, or its machine slept';
 		const isLate = at - last > LATE_MS;
-		const isBusy = !isLate && starting.isUnderWay(project, suite, BY_CLOCK);
+		const isBusy = !isLate && starting.isRunning(project, suite, BY_CLOCK);
 		miss(isLate ? times.length : times.length - 1, slept);
 		if (isBusy) miss(1, 'the run before still went on');
 		else if (!isLate && times.length === 1) note = '';

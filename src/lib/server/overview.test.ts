@@ -1,7 +1,7 @@
 import { createWorkspace, loadDocument, type LoadedDocument } from '#core/project/index.ts';
 import { describe, expect, test } from 'vitest';
 import type { CollectionBrief } from '$lib/wire.ts';
-import { withChanges } from '../ui/frame/collections-now.ts';
+import { withChanges } from '../ui/shell/collections-now.ts';
 import { findIn, stepOfSpan } from './finding.ts';
 import { createCollectionsLog, overviewOf } from './overview.ts';
 

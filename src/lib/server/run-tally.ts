@@ -3,7 +3,7 @@ import type { StoredRun } from '#server/store/index.ts';
 import type { LiveEvent } from './runs.ts';
 
 /** What the page of a run hears while it goes on. */
-export type TallyEvent = { type: 'tally'; change: RunTally; under: string } | Extract<LiveEvent, { type: 'end' }>;
+export type TallyEvent = { type: 'tally'; change: RunTally; inProgress: string } | Extract<LiveEvent, { type: 'end' }>;
 
 /** A page is told so often, however fast the run is. */
 const EVERY_MS = 250;
@@ -19,7 +19,7 @@ export function followTally(
 	send: (event: TallyEvent) => void
 ): () => void {
 	let changed: Set<string> | 'all' = 'all';
-	let under = '';
+	let inProgress = '';
 	let over: Extract<LiveEvent, { type: 'end' }> | undefined;
 	let [busy, dirty] = [false, true];
 	const tell = async () => {
@@ -33,7 +33,7 @@ export function followTally(
 				names === 'all'
 					? tally.scenarios
 					: Object.fromEntries(Object.entries(tally.scenarios).filter(([scenario]) => names.has(scenario)));
-			send({ type: 'tally', change: { ...tally, scenarios }, under });
+			send({ type: 'tally', change: { ...tally, scenarios }, inProgress });
 		} catch {
 			// told with the next change
 			changed = 'all';
@@ -55,7 +55,7 @@ export function followTally(
 			dirty = true;
 			return;
 		}
-		if (event.type === 'begin') under = `${event.scenario} › ${event.step}`;
+		if (event.type === 'begin') inProgress = `${event.scenario} › ${event.step}`;
 		if (event.type === 'step' && changed !== 'all') changed.add(event.step.scenario);
 		dirty = true;
 	});

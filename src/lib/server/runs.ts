@@ -5,7 +5,7 @@ import {
 	choose,
 	assertAllowed,
 	OUTCOMES,
-	problemsInTheWay,
+	blockingProblems,
 	titleOf,
 	type RowsChoice,
 	type RunEvent,
@@ -119,7 +119,7 @@ export function createRuns(
 					throw new HeronError('request.notFound', { what: `the environment "${name}"` });
 				return { chosen: found, ...found, suite: found.suite, environment: name };
 			});
-			refuse(problemsInTheWay(workspace, { targets: request.targets, scenarios, suite, environment }));
+			refuse(blockingProblems(workspace, { targets: request.targets, scenarios, suite, environment }));
 			assertAllowed(workspace, scenarios, environment, {
 				only: request.only,
 				allowed: request.allowGuarded,

@@ -27,7 +27,7 @@ export interface Starting {
 	/** Those that wait, the next one first. */
 	waiting(project?: string): Waiting[];
 	/** Whether a suite waits, or runs, that was started so. */
-	isUnderWay(project: string, suite: string, by: string): boolean;
+	isRunning(project: string, suite: string, by: string): boolean;
 	/** A run has ended. */
 	ended(run: string): void;
 	close(): void;
@@ -134,7 +134,7 @@ export function createStarting(
 			return why === undefined ? undefined : { state: 'refused', why };
 		},
 		waiting: (project) => inOrder().filter((one) => project === undefined || one.project === project),
-		isUnderWay: (project, suite, by) =>
+		isRunning: (project, suite, by) =>
 			[...inOrder(), ...going.values()].some((one) => one.project === project && one.suite === suite && one.by === by),
 		ended(run) {
 			if (going.delete(run)) pump();

@@ -1,4 +1,4 @@
-import { environmentCookie } from '#ui/frame/chosen.ts';
+import { environmentCookie } from '#ui/shell/chosen.ts';
 import type { LayoutServerLoad } from './$types';
 
 /** What this browser chose; the first page is drawn with it. */

@@ -1,19 +1,19 @@
 <script lang="ts">
 	import { untrack, type Snippet } from 'svelte';
 	import { isField } from '#ui/common/fields.ts';
-	import Find from '#ui/frame/Find.svelte';
-	import Header from '#ui/frame/Header.svelte';
-	import { ProjectState, provideProject } from '#ui/frame/project.svelte.ts';
+	import Find from '#ui/shell/Find.svelte';
+	import Header from '#ui/shell/Header.svelte';
+	import { ProjectState, provideProject } from '#ui/shell/project.svelte.ts';
 	import GuardDialog from '#ui/run/GuardDialog.svelte';
-	import Toasts from '#ui/frame/Toasts.svelte';
+	import Toasts from '#ui/shell/Toasts.svelte';
 	import { refreshShown } from '#ui/common/shown.ts';
 	import { released } from '#ui/common/press.ts';
 	import { lazy } from '#ui/common/lazy.svelte.ts';
-	import { keepProject } from '#ui/frame/chosen.ts';
-	import { hints } from '#ui/frame/hint.svelte.ts';
+	import { keepProject } from '#ui/shell/chosen.ts';
+	import { hints } from '#ui/shell/hint.svelte.ts';
 	import { DEMO, guide } from '#ui/guide/guide.svelte.ts';
-	import Waterline from '#ui/frame/Waterline.svelte';
-	import type { Overview } from '#ui/frame/project.svelte.ts';
+	import Waterline from '#ui/shell/Waterline.svelte';
+	import type { Overview } from '#ui/shell/project.svelte.ts';
 
 	let { data, children }: { data: { overview: Overview; chosen: string }; children: Snippet } = $props();
 	const project = $derived(new ProjectState(data.overview, data.chosen));
@@ -51,7 +51,7 @@
 
 	$effect(() => guide.begin());
 	const guidePart = lazy(() => import('#ui/guide/GuideBar.svelte'));
-	const helpPart = lazy(() => import('#ui/frame/Help.svelte'));
+	const helpPart = lazy(() => import('#ui/shell/Help.svelte'));
 	function keys(event: KeyboardEvent) {
 		if (
 			(event.key === '/' && !isField(event.target)) ||

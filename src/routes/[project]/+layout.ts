@@ -1,4 +1,4 @@
-import type { Overview } from '#ui/frame/project.svelte.ts';
+import type { Overview } from '#ui/shell/project.svelte.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { LayoutLoad } from './$types';
 

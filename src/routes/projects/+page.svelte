@@ -3,9 +3,9 @@
 	import Begin from '#ui/projects/Begin.svelte';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
-	import Mark from '#ui/frame/Mark.svelte';
-	import Theme from '#ui/frame/Theme.svelte';
-	import Toasts from '#ui/frame/Toasts.svelte';
+	import Mark from '#ui/shell/Mark.svelte';
+	import Theme from '#ui/shell/Theme.svelte';
+	import Toasts from '#ui/shell/Toasts.svelte';
 	import Verdict from '#ui/run/Verdict.svelte';
 	import { counted } from '#core/messages.ts';
 	import type { PageProps } from './$types';

@@ -59,7 +59,7 @@ export function openApart(text: string): {
 			let timer = setTimeout(slow, BEGINS_WITHIN_MS);
 			const failed = (error: unknown) => finish(() => reject(error as Error), true);
 			here.on('message', (answer: XPathAnswer | XPathBegin) => {
-				if (!('looking' in answer)) return finish(() => resolve(answer));
+				if (!('started' in answer)) return finish(() => resolve(answer));
 				clearTimeout(timer);
 				timer = setTimeout(slow, XPATH_LIMIT_MS);
 			});

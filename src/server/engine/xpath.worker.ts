@@ -6,7 +6,7 @@ import { textOfNode } from './xml-node.ts';
 export type XPathOrder = { text: string } | { expression: string; namespaces: Record<string, string>; markup: boolean };
 export type XPathAnswer = { value: string | number | boolean | string[] } | { error: string };
 /** It begins to look: the document is read. */
-export type XPathBegin = { looking: true };
+export type XPathBegin = { started: true };
 
 const { library } = workerData as { library: string };
 let document: LibXml.XmlDocument | undefined;
@@ -27,7 +27,7 @@ async function answer(order: XPathOrder): Promise<XPathAnswer | undefined> {
 		});
 		return undefined;
 	}
-	parentPort!.postMessage({ looking: true } satisfies XPathBegin);
+	parentPort!.postMessage({ started: true } satisfies XPathBegin);
 	try {
 		const compiled = lib.XmlXPath.compile(order.expression, order.namespaces);
 		try {

@@ -13,7 +13,7 @@ export interface VersionState {
 	/** Empty before the first commit. */
 	commit: string;
 	/** Something is under way that is not committed yet: merge, rebase, cherry-pick or revert. */
-	underWay: string;
+	unfinished: string;
 	/** Files below the folder that differ from the commit, by their paths there. */
 	changed: Map<string, VersionChange>;
 }
@@ -107,12 +107,12 @@ export async function versionOf(dir: string): Promise<VersionState | undefined> 
 	if (!status || !prefix) return undefined;
 	return {
 		...readStatus(status.toString('utf8'), prefix.toString('utf8').trim()),
-		underWay: await underWayIn(dir, inner)
+		unfinished: await unfinishedIn(dir, inner)
 	};
 }
 
 /** Reads `git status --porcelain=v2 --branch -z`. @param below the folder within the repository, with a slash at its end, or empty */
-export function readStatus(text: string, below: string): Omit<VersionState, 'underWay'> {
+export function readStatus(text: string, below: string): Omit<VersionState, 'unfinished'> {
 	let branch = '';
 	let commit = '';
 	const changed = new Map<string, VersionChange>();
@@ -142,7 +142,7 @@ export function readStatus(text: string, below: string): Omit<VersionState, 'und
 const changeOf = (states: string): VersionChange =>
 	states.includes('D') ? 'gone' : states.includes('A') ? 'new' : 'changed';
 
-async function underWayIn(dir: string, inner: Buffer | undefined): Promise<string> {
+async function unfinishedIn(dir: string, inner: Buffer | undefined): Promise<string> {
 	if (!inner) return '';
 	const { access } = await import('node:fs/promises');
 	const there = (path: string) =>

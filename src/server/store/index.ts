@@ -45,7 +45,7 @@ export interface Store {
 }
 
 /** Every function of an object gives errors that people can act on. */
-function guarded<T extends object>(part: T): T {
+function withStoreErrors<T extends object>(part: T): T {
 	return new Proxy(part, {
 		get(target, name, receiver) {
 			const value: unknown = Reflect.get(target, name, receiver);
@@ -72,16 +72,16 @@ export async function createStore(
 	});
 	const tallies = createTallies();
 	return {
-		files: guarded(createFileStore(sequelize)),
-		runs: guarded(createRunStore(sequelize, tallies)),
-		past: guarded(createPastStore(sequelize, tallies)),
-		clocks: guarded(createClockStore(sequelize)),
-		callouts: guarded(createCalloutStore(sequelize)),
-		history: guarded(createHistoryStore(sequelize)),
-		tokens: guarded(createTokenStore(sequelize)),
-		vault: guarded(vault),
-		reaches: guarded(createReachStore()),
-		standIns: guarded(createStandInStore(sequelize)),
+		files: withStoreErrors(createFileStore(sequelize)),
+		runs: withStoreErrors(createRunStore(sequelize, tallies)),
+		past: withStoreErrors(createPastStore(sequelize, tallies)),
+		clocks: withStoreErrors(createClockStore(sequelize)),
+		callouts: withStoreErrors(createCalloutStore(sequelize)),
+		history: withStoreErrors(createHistoryStore(sequelize)),
+		tokens: withStoreErrors(createTokenStore(sequelize)),
+		vault: withStoreErrors(vault),
+		reaches: withStoreErrors(createReachStore()),
+		standIns: withStoreErrors(createStandInStore(sequelize)),
 		letGo: (policy, now = Date.now()) =>
 			letGo(sequelize, policy, now).catch((error: unknown) => {
 				throw storeError(error);

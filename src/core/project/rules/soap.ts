@@ -1,6 +1,6 @@
 import { HeronError } from '../../errors.ts';
 import type { Scenario } from '../../model/collection.ts';
-import { parseSoap, writeEnvelope, type Shelf } from '../../soap/index.ts';
+import { parseSoap, writeEnvelope, type WsdlRegistry } from '../../soap/index.ts';
 import { hasExpression } from '../../values/index.ts';
 import type { CollectionRule, Tell } from './rule.ts';
 
@@ -8,18 +8,18 @@ import type { CollectionRule, Tell } from './rule.ts';
 export const soap: CollectionRule = {
 	name: 'soap',
 	look(collection, file, { workspace, wrong, warn }) {
-		collection.scenarios.forEach((scenario, at) => lookAt(scenario, at, file, workspace.shelf, wrong, warn));
+		collection.scenarios.forEach((scenario, at) => lookAt(scenario, at, file, workspace.wsdls, wrong, warn));
 	}
 };
 
-function lookAt(scenario: Scenario, at: number, file: string, shelf: Shelf, wrong: Tell, warn: Tell): void {
+function lookAt(scenario: Scenario, at: number, file: string, wsdls: WsdlRegistry, wrong: Tell, warn: Tell): void {
 	scenario.steps.forEach((step, index) => {
 		const soap = step.send?.body?.kind === 'soap' ? parseSoap(step.send.body.value) : undefined;
 		if (!soap?.operation || hasExpression(soap.operation)) return;
 		const path = ['scenarios', at, 'steps', index, 'body', 'soap'];
 		try {
-			const found = shelf.find(soap.operation, soap.version, soap.definition);
-			const several = soap.definition ? [] : shelf.knowing(soap.operation, soap.version);
+			const found = wsdls.find(soap.operation, soap.version, soap.definition);
+			const several = soap.definition ? [] : wsdls.knowing(soap.operation, soap.version);
 			if (several.length > 1)
 				warn(file, [...path, 'operation'], 'definition.several', {
 					name: soap.operation,
@@ -27,7 +27,7 @@ function lookAt(scenario: Scenario, at: number, file: string, shelf: Shelf, wron
 					taken: found.definition.file.replace(/^definitions\//, '')
 				});
 			if (soap.envelope !== undefined) return;
-			for (const { path: inside, message, unknown } of writeEnvelope(shelf.model(found), soap, { open: hasExpression })
+			for (const { path: inside, message, unknown } of writeEnvelope(wsdls.model(found), soap, { open: hasExpression })
 				.problems) {
 				const own = inside[0] === 'headers' && soap.headers ? inside : ['values', ...inside];
 				const report = unknown && !soap.unknown ? wrong : warn;

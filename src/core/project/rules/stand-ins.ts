@@ -37,7 +37,7 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 	for (const { name, from } of standIn.stores.values())
 		if (typeof from === 'string') dataset(from, ['stores', name, 'from']);
 	const hooks = standIn.calls.some(({ webhook }) => webhook) ? webhooksFor(workspace, standIn) : undefined;
-	const readable = hooks !== undefined && workspace.catalog.all().some((one) => one.file === path && one.definition);
+	const readable = hooks !== undefined && workspace.openapis.all().some((one) => one.file === path && one.definition);
 	for (const [index, { webhook, body }] of standIn.calls.entries()) {
 		if (webhook && hooks && readable && !hooks.includes(webhook))
 			wrong(file, ['calls', index, 'webhook'], 'model.wrong', {
@@ -62,7 +62,7 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 				continue;
 			}
 			try {
-				workspace.shelf.find(answer.operation, '', definition);
+				workspace.wsdls.find(answer.operation, '', definition);
 			} catch (error) {
 				wrong(file, [...at, 'ask'], 'model.wrong', { detail: (error as Error).message });
 			}

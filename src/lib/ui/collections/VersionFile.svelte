@@ -2,7 +2,7 @@
 	import type { FileDifference, VersionTexts } from '$lib/wire.ts';
 	import { api } from '../common/api.ts';
 	import ChangedFile from '../common/ChangedFile.svelte';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { discard } from './version.ts';
 
 	/** One file that differs from the commit. */
@@ -38,7 +38,7 @@
 		/>{/snippet}
 	{#snippet note()}{#if file.change === 'conflict' && settled}<li class="text-quiet">
 				Its sides are settled; version control hears of it by <span class="data">git add</span>, and the
-				{project.version?.underWay || 'merge'} is ended there.
+				{project.version?.unfinished || 'merge'} is ended there.
 			</li>
 		{:else if file.change === 'conflict'}<li>
 				Both sides stand in the file between the marks: <a class="word" href="/{project.name}/text/{file.path}"

@@ -2,7 +2,7 @@
 	import { counted } from '#core/messages.ts';
 	import { messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import VersionFile from './VersionFile.svelte';
 	import { commit } from './version.ts';
 
@@ -47,7 +47,7 @@
 				{#if version.commit}at <span class="data" title={version.commit}>{version.commit.slice(0, 8)}</span>{:else}where
 					nothing is committed yet{/if}</span
 			>
-			{#if version.underWay}<span class="font-semibold text-fail">a {version.underWay} is under way</span>{/if}
+			{#if version.unfinished}<span class="font-semibold text-fail">a {version.unfinished} is under way</span>{/if}
 			{#if version.count === 0}<span class="text-quiet">nothing changed since</span>
 			{:else}<button class="word" aria-expanded={open} onclick={() => (open = !open)}
 					>{counted(version.count, 'file')} differ{version.count === 1 ? 's' : ''} from the commit</button
@@ -68,8 +68,8 @@
 						and {version.count - version.changed.length} more
 					</li>{/if}
 			</ul>
-			{#if version.underWay || conflict}<p class="pt-1 text-quiet">
-					{conflict ? 'What is in conflict has to be settled' : `The ${version.underWay} has to be ended`} before anything
+			{#if version.unfinished || conflict}<p class="pt-1 text-quiet">
+					{conflict ? 'What is in conflict has to be settled' : `The ${version.unfinished} has to be ended`} before anything
 					is committed from here.
 				</p>
 			{:else}<form class="flex flex-wrap items-baseline gap-3 border-t border-line pt-2 pb-1" onsubmit={send}>

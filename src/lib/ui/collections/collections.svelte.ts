@@ -5,7 +5,7 @@ import { api, messageOf } from '../common/api.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import { offerUndo } from '../common/undo.ts';
 import { keep, keys, readKept, withKeys, type Keys } from './keys.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 export type CollectionInfo = CollectionBrief;
 export type ScenarioInfo = CollectionInfo['scenarios'][number];

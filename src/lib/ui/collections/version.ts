@@ -1,7 +1,7 @@
 import { counted } from '#core/messages.ts';
 import { api, messageOf } from '../common/api.ts';
 import { toasts } from '../common/toast.svelte.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 const atOf = (project: ProjectState): string => `/projects/${project.name}`;
 

@@ -2,7 +2,7 @@
 	import { beforeNavigate } from '$app/navigation';
 	import type { JsonObject } from '#core/model/json.ts';
 	import type { Snippet } from 'svelte';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import type { DocumentState } from './document.svelte.ts';
 	import { addDocument, removeDocument } from './files.ts';
 	import DocumentName from './DocumentName.svelte';

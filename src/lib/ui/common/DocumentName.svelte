@@ -3,7 +3,7 @@
 	import { counted } from '#core/messages.ts';
 	import { api, messageOf } from './api.ts';
 	import { toasts } from './toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** The name by which others speak of a document: written anew, all that names it follows. */
 	let {

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Upload from '@lucide/svelte/icons/upload';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import { uploadFile } from './upload.ts';
 
 	let {

@@ -2,7 +2,7 @@
 	import Lock from '@lucide/svelte/icons/lock';
 	import CodeField from '../editor/CodeField.svelte';
 	import { hasExpression } from '#core/values/index.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import { messageOf } from './api.ts';
 	import { keepSecret, referenceTo, secretIn } from './secrets.ts';
 	import { toasts } from './toast.svelte.ts';

@@ -1,5 +1,5 @@
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { api, messageOf } from './api.ts';
 import { toasts } from './toast.svelte.ts';
 

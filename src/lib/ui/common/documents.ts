@@ -1,7 +1,7 @@
 import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import { redirect } from '@sveltejs/kit';
-import type { Overview } from '../frame/project.svelte.ts';
+import type { Overview } from '../shell/project.svelte.ts';
 import { load } from './load.ts';
 
 export interface StoredDocument {

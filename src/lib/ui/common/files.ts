@@ -1,7 +1,7 @@
 export { fileName } from '#core/model/name.ts';
 import { goto } from '$app/navigation';
 import type { Json } from '#core/model/json.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { api, messageOf } from './api.ts';
 import type { DocumentState } from './document.svelte.ts';
 import { freeName } from './edit.ts';

@@ -1,5 +1,5 @@
 import type { JsonObject } from '#core/model/json.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { api } from './api.ts';
 
 const REFERENCE = /^\s*\{\$secret\.(\w+)\}\s*$/;

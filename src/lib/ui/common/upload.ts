@@ -1,4 +1,4 @@
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { api, messageOf } from './api.ts';
 import { toasts } from './toast.svelte.ts';
 

@@ -6,7 +6,7 @@
 	import ExchangeSheet from '../answer/ExchangeSheet.svelte';
 	import { messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import type { Reach } from './reach.svelte.ts';
 	import StageMark from './StageMark.svelte';
 

@@ -10,7 +10,7 @@
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import FileField from '../common/FileField.svelte';
 	import CodeField from '../editor/CodeField.svelte';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import ParamRows from '../ledger/ParamRows.svelte';
 	import { layersOf, settingIn, withSetting } from './layer.ts';
 	import Setting from './Setting.svelte';
@@ -84,7 +84,7 @@
 			)
 			.map((path) => path.replace('definitions/', ''))
 	);
-	const borne = $derived(kinds.find((one) => one.name === plain(holds('credential'))));
+	const signing = $derived(kinds.find((one) => one.name === plain(holds('credential'))));
 	const problems = $derived(document.problems);
 	const words = [
 		['connect', 'connect'],
@@ -155,9 +155,9 @@
 						value={credential}>{credential}, which is not there</option
 					>{/if}
 			</select>
-			{#if borne}<span class="text-[13px] whitespace-nowrap text-quiet">{borne.label}</span><a
+			{#if signing}<span class="text-[13px] whitespace-nowrap text-quiet">{signing.label}</span><a
 					class="word ml-auto whitespace-nowrap"
-					href="/{project().name}/credentials/{borne.name}">open it</a
+					href="/{project().name}/credentials/{signing.name}">open it</a
 				>{/if}
 		</span>
 	</Setting>

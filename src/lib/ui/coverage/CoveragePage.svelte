@@ -8,7 +8,7 @@
 	import LongList from '../common/LongList.svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import { makeMissing } from './missing.ts';
 
 	/** What the steps touch of the definitions, and what nobody tests. */

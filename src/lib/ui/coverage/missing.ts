@@ -5,7 +5,7 @@ import { changeScenarios } from '../common/collection.ts';
 import { freeName } from '../common/edit.ts';
 import { fileName } from '../common/files.ts';
 import { toasts } from '../common/toast.svelte.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 /** The collection that has most of these steps; empty where there are none. */
 function homeOf(steps: readonly string[]): string {

@@ -11,7 +11,7 @@
 	import { freeName, moved } from '../common/edit.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import { projectNames, provideNames } from '../editor/names.svelte.ts';
-	import { useProject, type Overview } from '../frame/project.svelte.ts';
+	import { useProject, type Overview } from '../shell/project.svelte.ts';
 	import ParamRows from '../ledger/ParamRows.svelte';
 	import { linesOf, renameLine, renameUses, visible, writeLines, type RecipeLine } from './recipe.ts';
 	import Vector from './Vector.svelte';

@@ -9,7 +9,7 @@
 	import ExchangeSheet from '../answer/ExchangeSheet.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
 	import StageMark from '../connection/StageMark.svelte';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import TokenCard from './TokenCard.svelte';
 
 	type ShownLeg = Omit<Leg, 'exchange'> & { exchange?: ShownExchange };
@@ -22,7 +22,7 @@
 	let started: Json = $state.raw(null);
 	const changed = $derived(started !== null && !same(started, document.value));
 	let trouble = $state('');
-	let under = $state('');
+	let running = $state('');
 	let pasted = $state('');
 	let asking = $state(true);
 	const url = $derived(`/projects/${project().name}/sign-in`);
@@ -44,10 +44,10 @@
 		await ask({ action: 'start', credential });
 	}
 	async function act(leg: LegKey) {
-		if (!shown || under) return;
-		under = leg;
+		if (!shown || running) return;
+		running = leg;
 		await ask({ action: 'act', flow: shown.flow, leg });
-		under = '';
+		running = '';
 		void project().resolve();
 	}
 	async function take(event: SubmitEvent) {
@@ -180,12 +180,15 @@
 							<button
 								class="word soft"
 								aria-label="{leg.title} again"
-								disabled={under !== ''}
+								disabled={running !== ''}
 								onclick={() => act(leg.key)}>again</button
 							>
 						{:else if leg.state !== 'later' && leg.state !== 'done' && !(leg.key === 'consent' && leg.state === 'waiting')}
-							<button class="press {leg.key === next ? 'go' : ''}" disabled={under !== ''} onclick={() => act(leg.key)}
-								>{under === leg.key
+							<button
+								class="press {leg.key === next ? 'go' : ''}"
+								disabled={running !== ''}
+								onclick={() => act(leg.key)}
+								>{running === leg.key
 									? 'under way…'
 									: leg.key === 'token' && codeGiven
 										? 'Exchange the code'

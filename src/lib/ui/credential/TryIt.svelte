@@ -1,7 +1,7 @@
 <script lang="ts">
 	import ReachCheck from '../connection/ReachCheck.svelte';
 	import { Reach } from '../connection/reach.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	let {
 		credential,

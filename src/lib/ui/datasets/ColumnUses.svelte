@@ -2,7 +2,7 @@
 	import type { NameUse } from '#core/refactor/index.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import UseList from '../values/UseList.svelte';
 
 	let { file, name, title }: { file: string; name: string; title: string } = $props();

@@ -6,7 +6,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import { focusCell, pastedBlock, stepOf, undoByKey } from '../common/cells.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import type { TableState } from './table.svelte.ts';
 
 	let { table }: { table: TableState } = $props();

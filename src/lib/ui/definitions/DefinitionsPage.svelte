@@ -7,7 +7,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';
 	import { makeMissing } from '../coverage/missing.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import OperationDetail from './OperationDetail.svelte';
 
 	/** What the definitions of a project say, operation by operation. */

@@ -9,7 +9,7 @@
 	import type { DefinitionList, ImportPlan, WrittenFile } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { offerUndo } from '../common/undo.ts';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { listDefinitions, readAnew } from '../soap/definitions.svelte.ts';
 	import Fixes from './Fixes.svelte';
 	import Offers from './Offers.svelte';
@@ -37,7 +37,7 @@
 	let all = $state(false);
 	const MOST_PROBLEMS = 200;
 	// a definition may take long to read, and whoever leaves it waits for nothing
-	let looking: AbortController | undefined;
+	let aborter: AbortController | undefined;
 	const ready = $derived((files.length > 0 || address.trim() !== '') && name !== '');
 
 	// what was fetched before can be read again from where it is
@@ -123,8 +123,8 @@
 	/** Tells what the import would do. */
 	async function look() {
 		if (!ready) return;
-		looking?.abort();
-		const now = (looking = new AbortController());
+		aborter?.abort();
+		const now = (aborter = new AbortController());
 		busy = true;
 		trouble = '';
 		const asked = order();
@@ -142,12 +142,12 @@
 			plan = undefined;
 			trouble = messageOf(error);
 		} finally {
-			if (looking === now) busy = false;
+			if (aborter === now) busy = false;
 		}
 	}
 	function stop() {
-		looking?.abort();
-		looking = undefined;
+		aborter?.abort();
+		aborter = undefined;
 		busy = false;
 	}
 	$effect(() => {
@@ -163,7 +163,7 @@
 		name = nameFrom(main?.path ?? address.replace(/[?#].*$/, ''));
 		untrack(() => void look());
 	});
-	onDestroy(() => looking?.abort());
+	onDestroy(() => aborter?.abort());
 	async function apply() {
 		busy = true;
 		try {

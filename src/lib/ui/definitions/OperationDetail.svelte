@@ -3,7 +3,7 @@
 	import { counted } from '#core/messages.ts';
 	import type { OperationView, SchemaRow } from '#core/model/operation-view.ts';
 	import { api, messageOf } from '../common/api.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import Content from './Content.svelte';
 
 	let {

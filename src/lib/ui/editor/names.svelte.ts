@@ -1,5 +1,5 @@
 import { show } from '#core/checks/index.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { getContext, setContext } from 'svelte';
 
 /** A name that may stand in an expression, with its present value or what it is. */

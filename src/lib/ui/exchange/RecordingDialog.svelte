@@ -10,7 +10,7 @@
 	import { messageOf } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { makingOn } from './paste.ts';
 	import { placeBeside, renamed, wrongName } from './placing.ts';
 	import { LEFT, openRecording, type OpenRecording } from './recording.ts';

@@ -3,7 +3,7 @@ import { parseJson, writeJson, type JsonObject } from '#core/model/json.ts';
 import type { WrittenFile } from '$lib/wire.ts';
 import { api } from '../common/api.ts';
 import { keepSecret } from '../common/secrets.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 /** Other names for secrets than those that suggest themselves. */
 export type Names = Readonly<Record<string, string>>;

@@ -10,7 +10,7 @@
 	import LongList from '../common/LongList.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { offerUndo } from '../common/undo.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** What was written to a project, change by change. */
 	let {

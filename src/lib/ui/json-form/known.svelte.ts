@@ -1,7 +1,7 @@
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { BodySchema } from '$lib/wire.ts';
 import { api } from '../common/api.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { definitionsState } from '../soap/definitions.svelte.ts';
 
 export type KnownSchema = BodySchema;

@@ -147,7 +147,7 @@
 		wanted={view.step.send?.connection || ledger.connection}
 		onclose={() => (AsTheyDid = undefined)}
 	/>{/if}
-{#if ledger.sending.isUnder(view)}<p class="mt-2 text-quiet" role="status">
+{#if ledger.sending.isSending(view)}<p class="mt-2 text-quiet" role="status">
 		under way… {ledger.sending.progressOf(view)}
 		<button class="word" onclick={() => ledger.sending.stop()}>stop</button>
 	</p>

@@ -269,7 +269,7 @@
 			>
 			{#if safe || sure}<button
 					class="press"
-					disabled={ledger.sending.isUnder(view)}
+					disabled={ledger.sending.isSending(view)}
 					onclick={() => ledger.sendStep(view)}>Send once more and compare</button
 				>
 			{:else}<button class="word soft" onclick={() => (sure = true)}

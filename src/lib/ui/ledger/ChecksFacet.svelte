@@ -38,13 +38,14 @@
 	let asText = $state(false);
 	let typed: string | undefined = $state();
 	const text = $derived(typed ?? (checks.length > 0 ? stringify(checks, { lineWidth: 0 }) : ''));
-	let slip = $state('');
+	let problem = $state('');
 	function type(next: string) {
 		typed = next;
 		const { value, problems } = parseYaml('', next);
-		if (problems.length > 0) return void (slip = `line ${problems[0]!.line}: ${problems[0]!.message}`);
-		if (value !== null && !Array.isArray(value)) return void (slip = 'a list is wanted: each check begins with a dash');
-		slip = '';
+		if (problems.length > 0) return void (problem = `line ${problems[0]!.line}: ${problems[0]!.message}`);
+		if (value !== null && !Array.isArray(value))
+			return void (problem = 'a list is wanted: each check begins with a dash');
+		problem = '';
 		write((value ?? []) as JsonObject[], 'the checks as text');
 	}
 
@@ -135,7 +136,7 @@
 		onclick={() => {
 			asText = !asText;
 			typed = undefined;
-			slip = '';
+			problem = '';
 		}}>{asText ? 'as sentences' : 'as text'}</button
 	>
 </div>
@@ -147,7 +148,7 @@
 		spellcheck="false"
 		value={text}
 		oninput={(event) => type(event.currentTarget.value)}></textarea>
-	{#if slip}<p class="text-xs text-fail" role="alert">{slip}</p>{/if}
+	{#if problem}<p class="text-xs text-fail" role="alert">{problem}</p>{/if}
 	{#each ledger.problemsOf(view).filter(({ path }) => path.includes('checks')) as problem (problem.message)}<p
 			class="text-xs text-fail"
 		>

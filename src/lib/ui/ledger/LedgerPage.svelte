@@ -5,7 +5,7 @@
 	import type { VListHandle } from 'virtua/svelte';
 	import LongList from '../common/LongList.svelte';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
-	import { hints } from '../frame/hint.svelte.ts';
+	import { hints } from '../shell/hint.svelte.ts';
 	import DocumentName from '../common/DocumentName.svelte';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
@@ -73,9 +73,9 @@
 		void tick().then(() =>
 			requestAnimationFrame(() => {
 				const button = document.getElementById(`step-${open.scenario}-${open.step}`);
-				const frame = button?.closest('[role=group]')?.getBoundingClientRect();
+				const bounds = button?.closest('[role=group]')?.getBoundingClientRect();
 				const top = button?.getBoundingClientRect().top;
-				if (frame && top !== undefined && top >= frame.top + STRIP && top <= frame.bottom - 80) return;
+				if (bounds && top !== undefined && top >= bounds.top + STRIP && top <= bounds.bottom - 80) return;
 				const index = ledger.rows.findIndex(
 					(row) => row.kind === 'step' && row.scenario.id === open.scenario && row.view.step.id === open.step
 				);
@@ -93,7 +93,7 @@
 		const find = () => document.getElementById(`step-${step.scenario}-${step.step}`);
 		if (!find()) list?.scrollToIndex(index, { align: 'center' });
 		// a row that was far away is drawn, measured and shown in some frames, and takes the focus only then
-		for (let frame = 0; frame < FRAMES; frame++) {
+		for (let bounds = 0; bounds < FRAMES; bounds++) {
 			find()?.focus();
 			if (document.activeElement === find()) break;
 			await new Promise(requestAnimationFrame);
@@ -101,7 +101,7 @@
 		find()?.scrollIntoView({ block: 'nearest' });
 		// a drawer that closed above moves it once more, some frames later
 		let [last, still] = [NaN, 0];
-		for (let frame = 0; frame < FRAMES && still < STILL; frame++) {
+		for (let bounds = 0; bounds < FRAMES && still < STILL; bounds++) {
 			await new Promise(requestAnimationFrame);
 			const top = find()?.getBoundingClientRect().top ?? NaN;
 			still = top === last ? still + 1 : 0;

@@ -203,7 +203,7 @@
 				tabindex="-1"
 				onclick={(event) => choose('answer', event)}
 			>
-				{#if ledger.sending.isUnder(view)}<span class="text-quiet">under way…</span>
+				{#if ledger.sending.isSending(view)}<span class="text-quiet">under way…</span>
 					{#if ledger.sending.progressOf(view)}<span class="block truncate text-xs text-quiet" role="status"
 							>{ledger.sending.progressOf(view)}</span
 						>{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { typesIn, typeSlips } from '#core/lint/index.ts';
+	import { typesIn, typeMismatches } from '#core/lint/index.ts';
 	import { messageOf } from '#core/messages.ts';
 	import type { Json } from '#core/model/json.ts';
 	import { openBody } from '../answer/reader.ts';
@@ -35,12 +35,12 @@
 				.map(({ path }) => path.join())
 		)
 	);
-	const slips = $derived(
-		reply ? typeSlips(view.raw, typesIn(reply.value)).filter(({ at }) => !noted.has([...above, ...at].join())) : []
+	const mismatches = $derived(
+		reply ? typeMismatches(view.raw, typesIn(reply.value)).filter(({ at }) => !noted.has([...above, ...at].join())) : []
 	);
 </script>
 
-{#each slips as { at, values, fix }, index (index)}
+{#each mismatches as { at, values, fix }, index (index)}
 	<p class="flex items-baseline gap-2 px-3.5 pt-1.5 text-xs">
 		<span
 			><span class="font-semibold text-err">note</span>

@@ -1,5 +1,5 @@
 import type { JsonObject } from '#core/model/json.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 /** What a new step of each kind begins with. */
 export const freshStep: Record<string, (project: ProjectState) => JsonObject> = {

@@ -20,7 +20,7 @@ import { api, messageOf } from '../common/api.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
 import { setIn, type Path } from '../common/edit.ts';
 import { toasts } from '../common/toast.svelte.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import type { RowsState } from './rows.svelte.ts';
 import { Sending } from './sending.svelte.ts';
 import { rowsOf, viewScenarios, type ScenarioView, type StepView } from './view.ts';

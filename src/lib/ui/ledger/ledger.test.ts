@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import { DocumentState } from '../common/document.svelte.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { Ledger } from './ledger.svelte.ts';
 import type { StepView } from './view.ts';
 

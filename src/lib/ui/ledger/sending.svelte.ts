@@ -3,7 +3,7 @@ import { SvelteMap } from 'svelte/reactivity';
 import { api, messageOf } from '../common/api.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
 import { toasts } from '../common/toast.svelte.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { followRun, type Following } from '../run/follow.ts';
 import { startRun } from '../run/start.svelte.ts';
 import type { StepView } from './view.ts';
@@ -44,7 +44,7 @@ export class Sending {
 	resultOf(view: StepView): StoredStep | undefined {
 		return this.results.get(keyOf(view));
 	}
-	isUnder(view: StepView): boolean {
+	isSending(view: StepView): boolean {
 		return this.#under.has(keyOf(view));
 	}
 	/** How far a step that takes long has come. */

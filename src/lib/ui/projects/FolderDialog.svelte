@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { api, messageOf } from '../common/api.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** Makes the project a folder on the server's machine, or ends that. */
 	let { onclose }: { onclose: () => void } = $props();

@@ -4,7 +4,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import { lazy } from '../common/lazy.svelte.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	const project = useProject();
 	let list: ProjectList['projects'] = $state.raw([]);

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { api, messageOf } from '../common/api.ts';
 	import { counted } from '#core/messages.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** Asks for the project's name before all of it goes. */
 	let { onclose }: { onclose: () => void } = $props();

@@ -3,7 +3,7 @@
 	import { isObject, type Json } from '#core/model/json.ts';
 	import { setIn } from '#core/model/path.ts';
 	import { api, messageOf } from '../common/api.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** Another title for the project, or for a copy of it. */
 	let { copy, onclose }: { copy: boolean; onclose: () => void } = $props();

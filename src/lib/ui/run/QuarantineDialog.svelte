@@ -6,7 +6,7 @@
 	import type { StoredStep } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** Writes down that a failure is known, until a day. */
 	let { step, onclose }: { step: StoredStep; onclose(): void } = $props();

@@ -4,7 +4,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { uploadFile } from '../common/upload.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import Pager from './Pager.svelte';
 	import type { Paged } from './lines.ts';
 	import { gridOf, MOST_COLUMNS } from './grid.ts';

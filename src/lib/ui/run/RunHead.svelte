@@ -3,7 +3,7 @@
 	import { showDuration } from '#core/model/units.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import { runTitle } from '../runs/standing.ts';
 	import TakeOut from './TakeOut.svelte';
 	import type { RunOrder } from './start.svelte.ts';
@@ -78,7 +78,7 @@
 	<span class="ml-auto flex flex-wrap items-center gap-3">
 		{#if sheet.going}
 			<span class="text-[13px] text-quiet" role="status"
-				>{sheet.tally.counted} of {run.total}{sheet.under ? `, ${sheet.under}` : ''}</span
+				>{sheet.tally.counted} of {run.total}{sheet.inProgress ? `, ${sheet.inProgress}` : ''}</span
 			>
 			<progress class="h-1.5 w-32" value={sheet.tally.counted} max={run.total || 1} aria-label="Progress"></progress>
 			{#if run.elsewhere}<span class="text-[13px] text-quiet">it runs elsewhere</span>

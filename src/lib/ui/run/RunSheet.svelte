@@ -8,8 +8,8 @@
 	import LongList from '../common/LongList.svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { hints } from '../frame/hint.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { hints } from '../shell/hint.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import { placeOfHash } from '../runs/standing.ts';
 	import Beside from './Beside.svelte';
 	import Finding from './Finding.svelte';

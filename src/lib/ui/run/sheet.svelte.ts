@@ -12,7 +12,7 @@ import { resultReader } from './reader.ts';
 export class RunSheetState {
 	run: StoredRun = $state.raw() as StoredRun;
 	tally: RunTally = $state.raw() as RunTally;
-	under = $state('');
+	inProgress = $state('');
 	/** Results by their sequence numbers. */
 	#steps = new SvelteMap<number, StoredStep>();
 	#pages = new SvelteMap<string, Page>();
@@ -92,7 +92,7 @@ export class RunSheetState {
 			await released();
 			if (this.#left) return;
 			if (event.type === 'tally') {
-				this.under = event.under;
+				this.inProgress = event.inProgress;
 				this.tally = changedTally(this.tally, event.change);
 				this.#reader.again(event.change.scenarios);
 				return;

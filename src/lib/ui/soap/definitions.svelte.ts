@@ -1,7 +1,7 @@
 import type { SoapModel } from '#core/soap/index.ts';
 import type { DefinitionList } from '$lib/wire.ts';
 import { api } from '../common/api.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 // asked once as long as the files are the same
 let kept: { key: string; list: Promise<DefinitionList>; models: Record<string, Promise<SoapModel>> } | undefined;

@@ -7,7 +7,7 @@
 	import { freeName } from '../common/edit.ts';
 	import { keepSecret } from '../common/secrets.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 
 	/** A call in the log becomes a step: one that sends it, or one that waits for it and checks it. */
 	let {

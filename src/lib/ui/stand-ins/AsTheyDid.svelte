@@ -4,7 +4,7 @@
 	import { fileName } from '../common/files.ts';
 	import { freeName } from '../common/edit.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { answerAsTheyDid, type Recording } from './recorded.ts';
 
 	/** Where what a step was answered is answered from now on: in a stand-in that is there, or in a new one. */

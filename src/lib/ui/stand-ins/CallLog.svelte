@@ -3,7 +3,7 @@
 	import { untrack } from 'svelte';
 	import { api } from '../common/api.ts';
 	import type { CallRecord } from '$lib/wire.ts';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import MethodMark from '../common/MethodMark.svelte';
 	import { shownJson } from '../common/shown-json.ts';
 	import type { LiveStandIns } from './live.svelte.ts';

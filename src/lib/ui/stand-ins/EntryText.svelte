@@ -6,14 +6,14 @@
 	/** An entry of a list as it stands in its file; what cannot be read yet stays typed, and is told. */
 	let { value, label, onput }: { value: JsonObject; label: string; onput: (next: JsonObject) => void } = $props();
 	let typed: string | undefined = $state();
-	let slip = $state('');
+	let problem = $state('');
 	const text = $derived(typed ?? stringify(value, { lineWidth: 0 }));
 	function type(next: string) {
 		typed = next;
 		const { value: read, problems } = parseYaml('', next);
-		if (problems.length > 0) return void (slip = `line ${problems[0]!.line}: ${problems[0]!.message}`);
-		if (!isObject(read)) return void (slip = 'keys with values are wanted');
-		slip = '';
+		if (problems.length > 0) return void (problem = `line ${problems[0]!.line}: ${problems[0]!.message}`);
+		if (!isObject(read)) return void (problem = 'keys with values are wanted');
+		problem = '';
 		onput(read as JsonObject);
 	}
 </script>
@@ -26,5 +26,5 @@
 		spellcheck="false"
 		value={text}
 		oninput={(event) => type(event.currentTarget.value)}></textarea>
-	{#if slip}<p class="text-xs text-fail" role="alert">{slip}</p>{/if}
+	{#if problem}<p class="text-xs text-fail" role="alert">{problem}</p>{/if}
 </div>

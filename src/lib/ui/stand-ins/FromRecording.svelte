@@ -3,7 +3,7 @@
 	import type { JsonObject } from '#core/model/json.ts';
 	import type { StoredRun } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { recordedAnswers, type RecordedFound } from './recorded.ts';
 
 	/** Answers of what was recorded: a run of the project, or an HTTP Archive that a browser or another tool wrote. */

@@ -7,7 +7,7 @@
 	import { freeName } from '../common/edit.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import Setting from '../connection/Setting.svelte';
-	import type { ProjectState } from '../frame/project.svelte.ts';
+	import type { ProjectState } from '../shell/project.svelte.ts';
 	import WsSecurity from './WsSecurity.svelte';
 
 	/** Where it listens, what it stands for, what it remembers, and what can go wrong on purpose. */

@@ -15,7 +15,7 @@
 	import MethodMark from '../common/MethodMark.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { projectNames, provideNames } from '../editor/names.svelte.ts';
-	import { tellProject, useProject } from '../frame/project.svelte.ts';
+	import { tellProject, useProject } from '../shell/project.svelte.ts';
 	import AnswerDrawer from './AnswerDrawer.svelte';
 	import {
 		answerOf,

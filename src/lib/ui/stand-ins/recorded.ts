@@ -1,7 +1,7 @@
 import type { RecordedAnswers } from '#core/stand-in/index.ts';
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 import { api } from '../common/api.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 import { withFreeIds } from './answers.ts';
 
 export interface RecordedFound extends RecordedAnswers {

@@ -4,7 +4,7 @@
 	import { isDay } from '#core/model/shape.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import SaveState from '../common/SaveState.svelte';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** Failures that are known, each until its day. */
 	let { document }: { document: DocumentState } = $props();

@@ -20,9 +20,9 @@
 	let zone: string | undefined = $state();
 	const written = $derived(pattern ?? clock?.pattern ?? '');
 	const where = $derived(zone ?? clock?.zone ?? own);
-	const slip = $derived(written.trim() === '' ? undefined : clockProblem(written, where, Date.now()));
+	const problem = $derived(written.trim() === '' ? undefined : clockProblem(written, where, Date.now()));
 	const times = $derived(
-		written.trim() === '' || slip || clock?.enabled === false ? [] : nextTimes(written, where, Date.now(), 3)
+		written.trim() === '' || problem || clock?.enabled === false ? [] : nextTimes(written, where, Date.now(), 3)
 	);
 	const changed = $derived(written.trim() !== (clock?.pattern ?? '') || where !== (clock?.zone ?? where));
 
@@ -82,7 +82,7 @@
 		class="flex flex-wrap items-baseline gap-x-3 gap-y-2 pt-2"
 		onsubmit={(event) => {
 			event.preventDefault();
-			if (!slip && written.trim()) void set(written, true, 'It runs by the clock.');
+			if (!problem && written.trim()) void set(written, true, 'It runs by the clock.');
 		}}
 	>
 		<label class="flex items-baseline gap-2"
@@ -105,7 +105,7 @@
 		><datalist id="zones"
 			>{#each zones as name (name)}<option value={name}></option>{/each}</datalist
 		>
-		<button class="press" disabled={!written.trim() || slip !== undefined || (clock !== undefined && !changed)}
+		<button class="press" disabled={!written.trim() || problem !== undefined || (clock !== undefined && !changed)}
 			>{clock ? 'Change it' : 'Run it by the clock'}</button
 		>
 		{#if clock}<label class="flex items-center gap-1.5"
@@ -125,11 +125,11 @@
 				>take away</button
 			>{/if}
 	</form>
-	<p class="min-h-6 pt-1 text-[13px] {slip ? 'text-fail' : 'text-quiet'}" role="status">
-		{#if slip}{slip}{:else if times.length > 0}next: {times.map(moment).join(' · ')}{:else if clock && !clock.enabled}It
-			rests.{:else if !written.trim()}Minute, hour, day of the month, month, day of the week: <span class="data"
-				>0 4 * * 1-5</span
-			> is four o’clock on working days.{/if}
+	<p class="min-h-6 pt-1 text-[13px] {problem ? 'text-fail' : 'text-quiet'}" role="status">
+		{#if problem}{problem}{:else if times.length > 0}next: {times
+				.map(moment)
+				.join(' · ')}{:else if clock && !clock.enabled}It rests.{:else if !written.trim()}Minute, hour, day of the
+			month, month, day of the week: <span class="data">0 4 * * 1-5</span> is four o’clock on working days.{/if}
 	</p>
 	{#if clock && clock.missed > 0}<p class="text-[13px]">
 			<span class="font-semibold text-fail">{counted(clock.missed, 'time')} missed</span>, the last one {moment(

@@ -7,7 +7,7 @@
 	import { api } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';
 	import Outcome from '../common/Outcome.svelte';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** The ledger's row of which the text speaks where the caret is. */
 	let { name, value, path }: { name: string; value: Json; path: readonly (string | number)[] } = $props();

@@ -10,7 +10,7 @@
 	import { textFixOf, spotAt } from '#core/text/index.ts';
 	import { untrack } from 'svelte';
 	import { provideProjectNames } from '../editor/names.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import BesideRow from './BesideRow.svelte';
 	import Conflicts from './Conflicts.svelte';
 	import { completeFile } from './offers.ts';

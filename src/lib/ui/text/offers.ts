@@ -2,7 +2,7 @@ import type { JsonObject } from '#core/model/json.ts';
 import { kindOfFile, schemaOfKind } from '#core/model/kinds.ts';
 import { offersAt } from '#core/text/index.ts';
 import type { Completion, CompletionContext, CompletionResult } from '@codemirror/autocomplete';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 const withoutEnding = (path: string, folder: string): string => path.slice(folder.length + 1).replace(/\.[^.]+$/, '');
 

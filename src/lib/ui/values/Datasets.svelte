@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { uploadFile } from '../common/upload.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	const project = useProject();
 	const datasets = $derived(project().datasets);

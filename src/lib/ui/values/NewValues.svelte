@@ -3,7 +3,7 @@
 	import { pastedBlock } from '../common/cells.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import Datasets from './Datasets.svelte';
 	import { NAME, type Column, type Matrix } from './matrix.svelte.ts';
 	import TryLine from './TryLine.svelte';

@@ -6,7 +6,7 @@
 	import { keepSecret } from '../common/secrets.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import { stateOf, type Secrets } from './secrets.svelte.ts';
 
 	let {

@@ -3,7 +3,7 @@
 	import { typeName } from '#core/model/json.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import { tryExpression, type Tried } from '../editor/try.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	const project = useProject();
 	let text = $state('');

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { NameUse } from '#core/refactor/index.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	/** Places, or nothing while they are looked for. */
 	let { uses }: { uses: (NameUse & { scenario?: string; step?: string })[] | undefined } = $props();

@@ -3,7 +3,7 @@
 	import type { NameUse } from '#core/refactor/index.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 
 	let { root, name, onrenamed }: { root: 'env' | 'secret'; name: string; onrenamed: (name: string) => void } = $props();
 	const project = useProject();

@@ -4,7 +4,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import SaveState from '../common/SaveState.svelte';
 	import { toasts } from '../common/toast.svelte.ts';
-	import { useProject } from '../frame/project.svelte.ts';
+	import { useProject } from '../shell/project.svelte.ts';
 	import type { Matrix } from './matrix.svelte.ts';
 
 	let { matrix }: { matrix: Matrix } = $props();

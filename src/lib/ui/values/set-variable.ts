@@ -1,7 +1,7 @@
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 import { api } from '../common/api.ts';
 import { freeName } from '../common/edit.ts';
-import type { ProjectState } from '../frame/project.svelte.ts';
+import type { ProjectState } from '../shell/project.svelte.ts';
 
 /** Sets a variable in the environment at hand, under a name that is free there; gives the name. @throws ApiError */
 export async function setVariable(project: ProjectState, wanted: string, value: Json): Promise<string> {

@@ -13,7 +13,7 @@ export const cellId = (name: string, column: string): string => `cell-${name}-${
 
 /** Which columns are in sight, and how a cell comes there. */
 export class Sight {
-	frame: HTMLElement | undefined = $state();
+	viewport: HTMLElement | undefined = $state();
 	list: VListHandle | undefined = $state();
 	/** How far it is scrolled to the right, and how much room there is, in CSS pixels. */
 	left = $state(0);
@@ -42,12 +42,12 @@ export class Sight {
 	/** Brings a cell into sight and gives it the focus. */
 	async goTo(rows: readonly Row[], name: string | undefined, column: Column | undefined): Promise<void> {
 		if (name === undefined || !column) return;
-		const { frame } = this;
-		if (this.#columns().length >= MANY && frame) {
+		const { viewport } = this;
+		if (this.#columns().length >= MANY && viewport) {
 			const at = this.#columns().indexOf(column) * WIDTH;
-			if (at < frame.scrollLeft || at + WIDTH > frame.scrollLeft + this.room - NAME_WIDTH) {
-				frame.scrollLeft = Math.max(0, at - WIDTH);
-				this.left = frame.scrollLeft;
+			if (at < viewport.scrollLeft || at + WIDTH > viewport.scrollLeft + this.room - NAME_WIDTH) {
+				viewport.scrollLeft = Math.max(0, at - WIDTH);
+				this.left = viewport.scrollLeft;
 				await tick();
 			}
 		}
@@ -60,7 +60,7 @@ export class Sight {
 	/** Notes where what has the focus stands; the function that is given has it stand there again. */
 	hold(): (() => void) | undefined {
 		const element = document.activeElement;
-		if (!element || !this.frame?.contains(element)) return undefined;
+		if (!element || !this.viewport?.contains(element)) return undefined;
 		const { top } = element.getBoundingClientRect();
 		return () => {
 			// rows that come or go above are measured over some frames

@@ -16,7 +16,7 @@
 	import { takeDefinition } from '#ui/projects/beginning.ts';
 	import ImportDefinition from '#ui/definitions/ImportDefinition.svelte';
 	import type { PageData } from './$types';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 
 	let { data }: { data: PageData } = $props();
 	const project = useProject();

@@ -6,7 +6,7 @@
 	import { addDocument } from '#ui/common/files.ts';
 	import StageMark from '#ui/connection/StageMark.svelte';
 	import { startOf } from '#ui/credential/start.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 
 	interface LastReach {
 		target: string;

@@ -4,7 +4,7 @@
 	import { unmasked } from '#core/run/index.ts';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import MethodMark from '#ui/common/MethodMark.svelte';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import Wire from '#ui/ledger/Wire.svelte';
 	import { startRun } from '#ui/run/start.svelte.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';

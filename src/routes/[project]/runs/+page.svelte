@@ -3,7 +3,7 @@
 	import { showDuration } from '#core/model/units.ts';
 	import { emptySummary, stepsIn } from '#core/run/index.ts';
 	import type { RunLine } from '$lib/wire.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import Verdict from '#ui/run/Verdict.svelte';
 	import Chart from '#ui/runs/Chart.svelte';
 	import { withValue } from '#ui/runs/query.ts';

@@ -6,7 +6,7 @@
 	import { addDocument, fileName } from '#ui/common/files.ts';
 	import MethodMark from '#ui/common/MethodMark.svelte';
 	import Outcome from '#ui/common/Outcome.svelte';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import { LiveStandIns } from '#ui/stand-ins/live.svelte.ts';
 	import type { PageProps } from './$types';
 

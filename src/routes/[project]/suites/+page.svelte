@@ -10,7 +10,7 @@
 	import { freeName } from '#ui/common/edit.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import { toasts } from '#ui/common/toast.svelte.ts';
-	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
+	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
 	import { startRun } from '#ui/run/start.svelte.ts';
 	import DocumentName from '#ui/common/DocumentName.svelte';
 	import GateFields from '#ui/suites/GateFields.svelte';

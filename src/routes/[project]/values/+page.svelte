@@ -7,8 +7,8 @@
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { provideEvaluate, provideProjectNames } from '#ui/editor/names.svelte.ts';
 	import { resultText, tryExpression } from '#ui/editor/try.ts';
-	import { hints } from '#ui/frame/hint.svelte.ts';
-	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
+	import { hints } from '#ui/shell/hint.svelte.ts';
+	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
 	import Details from '#ui/values/Details.svelte';
 	import { Matrix, type Column } from '#ui/values/matrix.svelte.ts';
 	import NameCell from '#ui/values/NameCell.svelte';
@@ -106,7 +106,7 @@
 		class="min-h-0 flex-1 overflow-x-auto"
 		role="group"
 		aria-label="Variables down, environments across"
-		bind:this={sight.frame}
+		bind:this={sight.viewport}
 		bind:clientWidth={sight.room}
 		onscroll={(event) => (sight.left = event.currentTarget.scrollLeft)}
 	>

@@ -137,14 +137,14 @@ export function recall(
 export const runningIn = ({ sealed }: Job): JsonObject =>
 	sealed.standIns && Object.keys(sealed.standIns).length > 0 ? { standIns: sealed.standIns } : {};
 
-export type Looking = StepContext & { start: StartNames };
+export type LookupContext = StepContext & { start: StartNames };
 /** All that a step needs, for looking and for sending by hand. */
 export async function contextOf(
 	job: Job,
 	environment: string,
 	redactor: Redactor,
 	signal?: AbortSignal
-): Promise<Looking> {
+): Promise<LookupContext> {
 	const workspace = workspaceNow();
 	const ports = portsOf(job, environment, 1);
 	const given = { set: runningIn(job), secrets: job.sealed.secrets, run: unrecordedRun(environment, Date.now()) };

@@ -4,9 +4,9 @@ import { type Handler, workspaceNow } from './context.ts';
 
 /** What a definition says of an operation. */
 export const operation: Handler<'operation'> = ({ order: { file, operation: name } }) => {
-	const { catalog, shelf } = workspaceNow();
-	if (shelf.files.includes(file)) return Promise.resolve(viewSoapOperation(shelf, file, name) ?? null);
-	const { definition } = catalog.all().find((one) => one.file === file) ?? { definition: undefined };
+	const { openapis, wsdls } = workspaceNow();
+	if (wsdls.files.includes(file)) return Promise.resolve(viewSoapOperation(wsdls, file, name) ?? null);
+	const { definition } = openapis.all().find((one) => one.file === file) ?? { definition: undefined };
 	const found = definition?.operations.find((one) => nameOf(one) === name);
 	return Promise.resolve(found ? viewOperation(found) : null);
 };

@@ -2,7 +2,7 @@ import { inEnvironment } from '#core/model/connection.ts';
 import { emptyMemory, scopeOf } from '#core/run/index.ts';
 import { readHar } from '#core/exchange/index.ts';
 import { answersOf, originsOf } from '#core/stand-in/index.ts';
-import { contextOf, type Handler, type Looking } from './context.ts';
+import { contextOf, type Handler, type LookupContext } from './context.ts';
 
 export const recorded: Handler<'recorded'> = async (job, redactor) => {
 	const { order } = job;
@@ -14,7 +14,7 @@ export const recorded: Handler<'recorded'> = async (job, redactor) => {
 };
 
 /** Paths below which connections call an origin. */
-async function basesAt(origin: string, context: Looking): Promise<string[]> {
+async function basesAt(origin: string, context: LookupContext): Promise<string[]> {
 	const { workspace, environment, evaluator, ports } = context;
 	const scope = scopeOf(context, emptyMemory(ports));
 	const bases: string[] = [];

@@ -4,7 +4,7 @@
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import { takeSend } from '#ui/projects/beginning.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
-	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
+	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
 	import { Ledger } from '#ui/ledger/ledger.svelte.ts';
 	import LedgerPage from '#ui/ledger/LedgerPage.svelte';
 	import { untrack } from 'svelte';

@@ -7,8 +7,8 @@
 	import ReachCheck from '#ui/connection/ReachCheck.svelte';
 	import Settings from '#ui/connection/Settings.svelte';
 	import { provideProjectNames } from '#ui/editor/names.svelte.ts';
-	import { hints } from '#ui/frame/hint.svelte.ts';
-	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
+	import { hints } from '#ui/shell/hint.svelte.ts';
+	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
 	import { untrack } from 'svelte';
 	import type { PageProps } from './$types';
 

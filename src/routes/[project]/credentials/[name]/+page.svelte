@@ -10,7 +10,7 @@
 	import { startOf } from '#ui/credential/start.ts';
 	import TryIt from '#ui/credential/TryIt.svelte';
 	import { provideProjectNames } from '#ui/editor/names.svelte.ts';
-	import { tellProject, useProject } from '#ui/frame/project.svelte.ts';
+	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();

@@ -8,7 +8,7 @@
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import ColumnUses from '#ui/datasets/ColumnUses.svelte';
 	import Editor from '#ui/datasets/Editor.svelte';
 	import { TableState } from '#ui/datasets/table.svelte.ts';

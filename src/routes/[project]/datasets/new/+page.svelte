@@ -10,7 +10,7 @@
 	import CodeField from '#ui/editor/CodeField.svelte';
 	import { provideEvaluate, provideProjectNames } from '#ui/editor/names.svelte.ts';
 	import { resultText, tryExpression } from '#ui/editor/try.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 
 	const project = useProject();
 	provideProjectNames(project);

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import RunSheet from '#ui/run/RunSheet.svelte';
 	import { RunSheetState } from '#ui/run/sheet.svelte.ts';
 	import { untrack } from 'svelte';

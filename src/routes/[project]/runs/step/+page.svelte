@@ -2,7 +2,7 @@
 	import { goto } from '$app/navigation';
 	import { median, percentile } from '#core/gate/index.ts';
 	import { showDuration } from '#core/model/units.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import Chart from '#ui/runs/Chart.svelte';
 	import { momentsOption } from '#ui/runs/charts.ts';
 	import { STANDING_WORDS, stepHash } from '#ui/runs/standing.ts';

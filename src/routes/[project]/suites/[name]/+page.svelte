@@ -10,7 +10,7 @@
 	import type { ChangeHistory } from '$lib/wire.ts';
 	import { api } from '#ui/common/api.ts';
 	import { saveText } from '#ui/common/upload.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import type { PageProps } from './$types';
 
 	let { data }: PageProps = $props();
@@ -64,7 +64,7 @@
 	const script = $derived(kind.write(choice));
 	const fileName = $derived(kind.file.split('/').at(-1)!);
 	const CRON = /^(\S+\s+){4}\S+$/;
-	const slips = $derived(
+	const problems = $derived(
 		[
 			cron.trim() && !CRON.test(cron.trim()) && 'a time by the clock has five fields, such as 0 4 * * *',
 			asksServer &&
@@ -185,7 +185,7 @@
 				>
 					There the clock is set on the build system’s own page, not in this file.
 				</p>{/if}
-			{#each slips as slip (slip)}<p class="text-[13px] text-fail" role="status">{slip}</p>{/each}
+			{#each problems as problem (problem)}<p class="text-[13px] text-fail" role="status">{problem}</p>{/each}
 		</form>
 		<section class="flex min-w-0 flex-col" aria-label="The script">
 			<p class="pb-1"><span class="data font-semibold">{kind.file}</span></p>

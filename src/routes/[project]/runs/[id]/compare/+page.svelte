@@ -3,7 +3,7 @@
 	import { CHANGES, type ChangeKind, type StepChange } from '#core/compare/index.ts';
 	import { showDuration } from '#core/model/units.ts';
 	import type { StoredRun } from '$lib/wire.ts';
-	import { useProject } from '#ui/frame/project.svelte.ts';
+	import { useProject } from '#ui/shell/project.svelte.ts';
 	import Verdict from '#ui/run/Verdict.svelte';
 	import { runTitle, STANDING_WORDS, stepHash } from '#ui/runs/standing.ts';
 	import StandingMark from '#ui/runs/StandingMark.svelte';

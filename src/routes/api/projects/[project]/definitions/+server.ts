@@ -17,18 +17,18 @@ export const GET = endpoint(async ({ params, url }) => {
 		const source = folder && readSource(files.get(folder + SOURCE_FILE)?.bytes);
 		return source ? { source: { ...source, name: folder.split('/')[1]! } } : {};
 	};
-	const { shelf, catalog } = workspace;
+	const { wsdls, openapis } = workspace;
 	const asked = (name: string) => url.searchParams.get(name) ?? '';
 	const operation = asked('operation');
-	if (operation) return shelf.model(shelf.find(operation, asked('version'), asked('definition')));
-	const documents = catalog.all().map(({ file, error }): DefinitionList[number] => ({
+	if (operation) return wsdls.model(wsdls.find(operation, asked('version'), asked('definition')));
+	const documents = openapis.all().map(({ file, error }): DefinitionList[number] => ({
 		file,
 		...(error ? { error: error.message } : {}),
 		...sourceOf(file),
 		problems: [],
 		operations: []
 	}));
-	const wsdls = shelf.all().map(({ file, definition, error }): DefinitionList[number] => ({
+	const services = wsdls.all().map(({ file, definition, error }): DefinitionList[number] => ({
 		file,
 		...(error ? { error: error.message } : {}),
 		...sourceOf(file),
@@ -37,7 +37,7 @@ export const GET = endpoint(async ({ params, url }) => {
 			...{ key, name, service, version, style, doc, wants }
 		}))
 	}));
-	return [...wsdls, ...documents];
+	return [...services, ...documents];
 });
 
 const order = yup

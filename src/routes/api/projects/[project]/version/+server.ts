@@ -27,7 +27,7 @@ export const GET = endpoint(async ({ params, url }): Promise<ProjectVersion | Ve
 	);
 	// what version control says of a file holds
 	const changed = found.map((one) => ({ ...one, change: state.changed.get(one.path) ?? one.change }));
-	return { branch: state.branch, commit: state.commit, underWay: state.underWay, count: own.length, changed };
+	return { branch: state.branch, commit: state.commit, unfinished: state.unfinished, count: own.length, changed };
 });
 
 /** A file as it was committed, and as it is. */

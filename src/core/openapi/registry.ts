@@ -10,7 +10,7 @@ export interface OpenapiDefinition {
 }
 
 /** The OpenAPI documents of a project, each read when it is first asked for. */
-export interface Catalog {
+export interface OpenapiRegistry {
 	/** Paths of the documents. */
 	files(): string[];
 	/** All that can be read, and why the others cannot. */
@@ -32,7 +32,10 @@ const readKept = memoizeByContent((file, readText): OpenapiDefinition => {
 const MOST_FOUND = 10_000;
 
 /** @param readText the text of a file of the project */
-export function createCatalog(paths: Iterable<string>, readText: (path: string) => string | undefined): Catalog {
+export function createOpenapiRegistry(
+	paths: Iterable<string>,
+	readText: (path: string) => string | undefined
+): OpenapiRegistry {
 	const candidates = [...paths].filter((path) => /^definitions\/.*\.(json|ya?ml)$/i.test(path)).sort();
 	let files: string[] | undefined;
 	const read = new Map<string, OpenapiDefinition | HeronError>();
@@ -50,10 +53,10 @@ export function createCatalog(paths: Iterable<string>, readText: (path: string) 
 		return made;
 	};
 	const found = new Map<string, OpenapiOperation | HeronError>();
-	const catalog: Catalog = {
+	const openapis: OpenapiRegistry = {
 		files: () => (files ??= candidates.filter((path) => looksLikeOpenapi(readText(path) ?? ''))),
 		all: () =>
-			catalog.files().map((file) => {
+			openapis.files().map((file) => {
 				const found = open(file);
 				return found instanceof HeronError ? { file, error: found } : { file, definition: found };
 			}),
@@ -73,10 +76,10 @@ export function createCatalog(paths: Iterable<string>, readText: (path: string) 
 			return operation;
 		}
 	};
-	return catalog;
+	return openapis;
 
 	function look(place: CallPlace, named: string | undefined): OpenapiOperation {
-		const known = catalog.files();
+		const known = openapis.files();
 		const from = named ? [named.startsWith('definitions/') ? named : `definitions/${named}`] : known;
 		if (from.length === 0)
 			throw new HeronError('definition.none', { detail: 'definitions/ holds no OpenAPI document' });

@@ -12,7 +12,7 @@ export interface FoundOperation {
 }
 
 /** The definitions of a project, each read when it is first asked for. */
-export interface Shelf {
+export interface WsdlRegistry {
 	/** Paths of the WSDL files. */
 	files: string[];
 	/** @throws HeronError definition.wrong, file.missing */
@@ -41,7 +41,10 @@ export function xmlFileText(bytes: Uint8Array): string {
 }
 
 /** @param readFile the bytes of a file of the project */
-export function createShelf(paths: Iterable<string>, readFile: (path: string) => Uint8Array | undefined): Shelf {
+export function createWsdlRegistry(
+	paths: Iterable<string>,
+	readFile: (path: string) => Uint8Array | undefined
+): WsdlRegistry {
 	const readText = (path: string): string | undefined => {
 		const bytes = path.startsWith('definitions/') ? readFile(path) : undefined;
 		return bytes && xmlFileText(bytes);
@@ -64,7 +67,7 @@ export function createShelf(paths: Iterable<string>, readFile: (path: string) =>
 		read.set(file, made);
 		return made;
 	};
-	const shelf: Shelf = {
+	const wsdls: WsdlRegistry = {
 		files,
 		definition(file) {
 			const found = open(file);
@@ -77,7 +80,7 @@ export function createShelf(paths: Iterable<string>, readFile: (path: string) =>
 				found.some(
 					(other) => other.file !== file && !(other.found instanceof HeronError) && other.found.files.has(file)
 				);
-			return found.flatMap(({ file, found: one }): ReturnType<Shelf['all']> => {
+			return found.flatMap(({ file, found: one }): ReturnType<WsdlRegistry['all']> => {
 				if (one instanceof HeronError) return [{ file, error: one }];
 				// a piece of another one offers nothing by itself
 				return readBy(file) && !offersService(one.files.get(file)!) ? [] : [{ file, definition: one }];
@@ -119,5 +122,5 @@ export function createShelf(paths: Iterable<string>, readFile: (path: string) =>
 			return made;
 		}
 	};
-	return shelf;
+	return wsdls;
 }
