@@ -13,7 +13,7 @@ import {
 	tokenPage,
 	type DoorSettings
 } from '$lib/server/door.ts';
-import { problemResponse } from '$lib/server/respond.ts';
+import { problemResponse, statusOf } from '$lib/server/respond.ts';
 import { forVisitor } from '$lib/server/visitor.ts';
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
@@ -103,7 +103,7 @@ async function answer(event: Parameters<Handle>[0]['event'], resolve: Parameters
 		},
 		await shownIn(request, url.pathname)
 	);
-	if (!judged.in && judged.status === 401) {
+	if (!judged.in && statusOf(judged.error) === 401) {
 		const page = (trouble: string) =>
 			new Response(tokenPage(trouble), {
 				status: 401,
@@ -122,7 +122,7 @@ async function answer(event: Parameters<Handle>[0]['event'], resolve: Parameters
 		}
 		if (!url.pathname.startsWith('/api/')) return page('');
 	}
-	if (!judged.in) return problemResponse(new HeronError('request.forbidden', { detail: judged.reason }), judged.status);
+	if (!judged.in) return problemResponse(judged.error);
 	const theme = cookies.get('theme') === 'dusk' ? 'dusk' : 'almanac';
 	return forVisitor(cookies, url.protocol === 'https:', !url.pathname.startsWith('/api/'), () =>
 		resolve(event, {

@@ -21,8 +21,7 @@ const isAddress = (given: string): boolean => /^https?:\/\//i.test(given);
 
 /** A document with what lies beside it: references lead nowhere else. */
 function documentOf(path: string): OpenapiDocument {
-	if (!existsSync(path) || !statSync(path).isFile())
-		throw new HeronError('usage', { detail: `there is no file ${path}` });
+	if (!existsSync(path) || !statSync(path).isFile()) throw new HeronError('file.none', { path });
 	const root = realpathSync(dirname(path));
 	return readOpenapi(`definitions/${basename(path)}`, (named) => {
 		const file = join(root, named.replace(/^definitions\//, ''));
@@ -49,14 +48,11 @@ async function fetchedDocument(io: Io, address: string, flags: Flags): Promise<O
 /** `heron compare OLD NEW`: 0 when nothing breaks, 1 when something does, 2 for what cannot be read. */
 export async function compare(io: Io, names: string[], flags: Flags): Promise<number> {
 	const [old, fresh, ...more] = names;
-	if (!old || !fresh || more.length > 0)
-		throw new HeronError('usage', {
-			detail: 'two versions of a definition are wanted, files or addresses: heron compare old.yaml new.yaml'
-		});
+	if (!old || !fresh || more.length > 0) throw new HeronError('usage.compare');
 	const level = one(flags, 'level') ?? 'breaking';
 	const until = LEVELS.indexOf(level as 'breaking');
 	if (until < 0)
-		throw new HeronError('usage', { detail: `--level wants one of ${LEVELS.join(', ')}, this is "${level}"` });
+		throw new HeronError('usage.option', { option: 'level', wanted: `one of ${LEVELS.join(', ')}`, given: level });
 	const read = (given: string) => (isAddress(given) ? fetchedDocument(io, given, flags) : documentOf(given));
 	const changes = compareDefinitions(await read(old), await read(fresh));
 	const counts = LEVELS.map((one) => changes.filter((change) => change.level === one).length);

@@ -26,8 +26,7 @@ export async function coverage(io: Io, _: string[], flags: Flags): Promise<numbe
 	const least = leastIn((flags.least as string[] | undefined) ?? []);
 	const results = (flags.result as string[] | undefined) ?? [];
 	const found = results.length > 0 ? await madeCoverage(workspace, results) : plannedCoverage(workspace, environment);
-	if (found.definitions.length === 0)
-		throw new HeronError('usage', { detail: 'the project has no definition: definitions/ holds none' });
+	if (found.definitions.length === 0) throw new HeronError('usage.noDefinition');
 	const html = one(flags, 'html');
 	if (html !== undefined) write(html, coverageHtml(found, `Coverage of ${workspace.project.title}`));
 	if (flags.json === true) io.out(`${writeJson({ heron: 1, ...found } as unknown as Json)}\n`);
@@ -47,7 +46,7 @@ function write(file: string, text: string): void {
 	try {
 		writeFileSync(file, text);
 	} catch (cause) {
-		throw new HeronError('usage', { detail: `${file} cannot be written: ${textOf(cause)}` }, { cause });
+		throw new HeronError('usage.unwritable', { what: file, detail: textOf(cause) }, { cause });
 	}
 }
 
@@ -57,11 +56,13 @@ function leastIn(list: readonly string[]): [Kind, number][] {
 	return list.map((text) => {
 		const [, kind = 'all', number = ''] = /^(?:([a-z]+)=)?(\d{1,3})$/.exec(text.trim()) ?? [];
 		if (number === '' || Number(number) > 100)
-			throw new HeronError('usage', { detail: `--least wants operation=80, or 80 for all of it, this is "${text}"` });
-		if (!TALLIES.includes(kind as Kind))
-			throw new HeronError('usage', {
-				detail: `--least: nothing is counted as "${kind}"${didYouMean(kind, [...TALLIES])}`
+			throw new HeronError('usage.option', {
+				option: 'least',
+				wanted: 'operation=80, or 80 for all of it',
+				given: text
 			});
+		if (!TALLIES.includes(kind as Kind))
+			throw new HeronError('usage.tally', { kind, nearest: didYouMean(kind, [...TALLIES]) });
 		return [kind as Kind, Number(number)];
 	});
 }

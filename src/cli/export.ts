@@ -20,7 +20,7 @@ interface Exported {
 	pinned?: string;
 }
 
-/** The files of a server's project, and where they go below a folder. @throws HeronError usage */
+/** The files of a server's project, and where they go below a folder. @throws HeronError usage.* */
 async function plansOf(
 	flags: Flags,
 	name: string,
@@ -43,10 +43,7 @@ async function plansOf(
 		bytes: Buffer.from(base64, 'base64')
 	}));
 	const outside = plans.find(({ path, full }) => !isProjectFile(path) || !full.startsWith(dir + sep));
-	if (outside)
-		throw new HeronError('usage', {
-			detail: `the server sent a file that does not belong in a project: ${outside.path}`
-		});
+	if (outside) throw new HeronError('export.outside', { path: outside.path });
 	return { plans, exported };
 }
 
@@ -59,15 +56,14 @@ function write(plans: readonly Plan[]): void {
 
 /** `heron export PROJECT FOLDER`: writes the project's files, byte for byte; other files in the folder are left alone. */
 export async function exportProject(io: Io, [name, folder]: string[], flags: Flags): Promise<number> {
-	if (!name || !folder)
-		throw new HeronError('usage', {
-			detail: 'a project and a folder are wanted: heron export reedmere path/to/folder'
-		});
+	if (!name || !folder) throw new HeronError('usage.export');
 	const { plans } = await plansOf(flags, name, resolve(folder));
 	const changed = plans.filter(({ full, bytes }) => existsSync(full) && !readFileSync(full).equals(bytes));
 	if (changed.length > 0 && flags.replace !== true) {
-		throw new HeronError('usage', {
-			detail: `${counted(changed.length, 'file')} in ${folder} would change (${changed[0]!.path}${changed.length > 1 ? ' …' : ''}): --replace writes over`
+		throw new HeronError('export.changes', {
+			count: counted(changed.length, 'file'),
+			folder,
+			files: `${changed[0]!.path}${changed.length > 1 ? ' …' : ''}`
 		});
 	}
 	write(plans);
@@ -86,12 +82,12 @@ export interface Borrowed {
 /**
  * A server's project in a folder of its own for as long as it is needed.
  * @param of what is run of it: a suite may name the revision
- * @throws HeronError usage, request.notFound
+ * @throws HeronError usage.*, request.notFound
  */
 export async function borrowProject(flags: Flags, name: string, of: readonly string[]): Promise<Borrowed> {
 	// names of projects are those of folders, too
 	if (!/^[\w.-]+$/.test(name) || /^\.+$/.test(name))
-		throw new HeronError('usage', { detail: `--name wants the name of a project, this is "${name}"` });
+		throw new HeronError('usage.option', { option: 'name', wanted: 'the name of a project', given: name });
 	const around = mkdtempSync(join(tmpdir(), 'heron-project-'));
 	const dir = join(around, name);
 	const close = () => Promise.resolve(rmSync(around, { recursive: true, force: true }));

@@ -29,7 +29,7 @@ const TIMEOUT_MS = 15_000;
 /**
  * The memory of a gate: of a file that builds keep (`--history`), and of the server at which runs are published. A server that
  * is away is said, and then there is less to remember.
- * @throws HeronError usage for a file that is no history
+ * @throws HeronError usage.* for a file that is no history
  */
 export async function openHistory(io: Io, flags: Flags, project: string, info: RunInfo): Promise<History | undefined> {
 	const file = one(flags, 'history');

@@ -19,13 +19,9 @@ const isAddress = (text: string): boolean => /^https?:\/\//i.test(text);
 /** `heron import FOLDER`: a project into a server; `heron import FILE`: a definition into a project. */
 export async function importAny(io: Io, names: string[], flags: Flags): Promise<number> {
 	const [given, ...more] = names;
-	if (!given || more.length > 0)
-		throw new HeronError('usage', {
-			detail:
-				'a project’s folder, a definition (WSDL, OpenAPI) or a recording (HAR) is wanted: heron import path/to/ledger.wsdl'
-		});
+	if (!given || more.length > 0) throw new HeronError('usage.import');
 	if (isAddress(given)) return importDefinition(io, given, flags);
-	if (!existsSync(given)) throw new HeronError('usage', { detail: `there is no ${given}` });
+	if (!existsSync(given)) throw new HeronError('path.none', { path: given });
 	if (/\.har$/i.test(given) && statSync(given).isFile()) return importRecording(io, given, flags);
 	const isFolder = statSync(given).isDirectory();
 	if (isFolder && (existsSync(join(given, 'heron.yaml')) || !holdsDefinition(given)))
@@ -128,7 +124,7 @@ export async function importDefinition(io: Io, given: string, flags: Flags): Pro
 		: undefined;
 	for (const { address, detail } of fetched?.missing ?? []) io.err(`warning: ${address}: ${detail}\n`);
 	const below = one(flags, 'root') ?? dirname(given);
-	if (!isAddress(given) && !existsSync(below)) throw new HeronError('usage', { detail: `there is no ${below}` });
+	if (!isAddress(given) && !existsSync(below)) throw new HeronError('path.none', { path: below });
 	const outside = (path: string) =>
 		io.err(`warning: ${path} lies outside of ${below} and was not read: --root DIR says how far references may lead\n`);
 	const order: ImportOrder = {
@@ -160,10 +156,7 @@ function chosenBy(offers: Offer[], flags: Flags): string[] | undefined {
 	const singly = flags.singly === true;
 	if (words.length === 0 && !singly) return undefined;
 	for (const word of words)
-		if (!offers.some((one) => speaksOf(one, word)))
-			throw new HeronError('usage', {
-				detail: `--only ${word}: no operation of the definition has this tag, operationId or path, or steps call it already`
-			});
+		if (!offers.some((one) => speaksOf(one, word))) throw new HeronError('usage.noOperation', { word });
 	const wanted = offers.filter((one) => words.length === 0 || words.some((word) => speaksOf(one, word)));
 	const chains = singly ? [] : wanted.filter((one) => one.why !== '').map(({ key }) => key);
 	// what a chain calls is not called once more by itself

@@ -15,7 +15,7 @@ const SCHEMAS = '.heron/schemas';
 /** `heron init [DIR]`: the files of a new project; what is there already is left alone. */
 export async function init(io: Io, names: string[], flags: Flags): Promise<number> {
 	const [given = '.', ...more] = names;
-	if (more.length > 0) throw new HeronError('usage', { detail: 'one folder is wanted: heron init path/to/folder' });
+	if (more.length > 0) throw new HeronError('usage.init');
 	const dir = resolve(given);
 	const from = one(flags, 'from') ?? '';
 	const definition = from !== '' && (seemsDefinition(from) || (!/^[a-z]+:\/\//i.test(from) && existsSync(from)));
@@ -23,12 +23,9 @@ export async function init(io: Io, names: string[], flags: Flags): Promise<numbe
 	const { files, secrets, notes } = beginProject({ title, call: definition ? '' : from });
 	for (const { path } of [...files, { path: 'heron.yaml' }])
 		if (existsSync(join(dir, path)))
-			throw new HeronError('usage', {
-				detail:
-					path === 'heron.yaml'
-						? `${given} holds a project already: heron check looks at it`
-						: `${join(given, path)} is there already, and would be written over`
-			});
+			throw path === 'heron.yaml'
+				? new HeronError('init.project', { folder: given })
+				: new HeronError('init.file', { path: join(given, path) });
 	for (const { path, text } of files) {
 		const kind = kindOfFile(path)?.kind.name;
 		const up = path.includes('/') ? '../' : '';

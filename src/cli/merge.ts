@@ -42,10 +42,7 @@ function assertWhole(parts: ResultFile[]): void {
 	const missing = Array.from({ length: count }, (_, n) => n + 1).filter(
 		(n) => !shards.some(({ index }) => index === n)
 	);
-	if (missing.length > 0)
-		throw new HeronError('usage', {
-			detail: `part ${missing.join(', ')} of ${count} is missing: without it nothing can be said of the whole`
-		});
+	if (missing.length > 0) throw new HeronError('merge.part', { parts: missing.join(', '), count });
 }
 
 /** `heron merge FILE…`: results of parts of a run become one, with its gate, reports and publishing. */
@@ -59,10 +56,7 @@ export async function merge(io: Io, files: string[], flags: Flags): Promise<numb
 }
 
 async function mergeFiles(io: Io, files: string[], given: Flags, begun: { close(): Promise<void> }[]): Promise<number> {
-	if (files.length === 0)
-		throw new HeronError('usage', {
-			detail: 'results are wanted: heron merge out/part-*.json (heron run --report json=FILE)'
-		});
+	if (files.length === 0) throw new HeronError('usage.merge');
 	const parts: ResultFile[] = [];
 	for (const file of files) parts.push(await readResult(file));
 	assertWhole(parts);
@@ -74,10 +68,7 @@ async function mergeFiles(io: Io, files: string[], given: Flags, begun: { close(
 	const { flags } = await withProject(io, name ? [name] : [], { ...at, ...given }, begun);
 	const project = name ? openProject(flags) : undefined;
 	const suite = project?.workspace.suites.get(name);
-	if (name && !suite)
-		throw new HeronError('usage', {
-			detail: `the results are of the suite "${name}", which the project does not have: its gate is there, --project DIR says where`
-		});
+	if (name && !suite) throw new HeronError('merge.suite', { name });
 	const { shard: _, ...info } = first.head.run;
 	const run: RunInfo = {
 		...info,

@@ -14,12 +14,10 @@ const userData = (env: Io['env']): string =>
 /** `heron open [DIR]`: the application on a folder; one that runs already is used. */
 export async function openHere(io: Io, names: string[], flags: Flags): Promise<number> {
 	const [given = '.', ...more] = names;
-	if (more.length > 0) throw new HeronError('usage', { detail: 'one folder is wanted: heron open path/to/folder' });
+	if (more.length > 0) throw new HeronError('usage.open');
 	const dir = resolve(given);
 	if (!existsSync(join(dir, 'heron.yaml')))
-		throw new HeronError('usage', {
-			detail: `${given} holds no heron.yaml: heron init ${given === '.' ? '' : `${given} `}begins a project there`
-		});
+		throw new HeronError('open.none', { folder: given, command: `heron init${given === '.' ? '' : ` ${given}`}` });
 	const data = one(flags, 'data') ?? io.env.HERON_DATA ?? userData(io.env);
 	mkdirSync(data, { recursive: true });
 	const running = await runningAt(data);

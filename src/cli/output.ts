@@ -11,7 +11,7 @@ export interface Output {
 	close(): Promise<string | undefined>;
 }
 
-/** A file, or standard output for `-`. @throws HeronError usage when the file cannot be written */
+/** A file, or standard output for `-`. @throws HeronError usage.* when the file cannot be written */
 export function openOutput(io: Io, file: string): Output {
 	if (file === '-') {
 		return {
@@ -29,8 +29,8 @@ export function openOutput(io: Io, file: string): Output {
 		fd = openSync(file, 'w');
 	} catch (cause) {
 		throw new HeronError(
-			'usage',
-			{ detail: `the report ${file} cannot be written: ${(cause as Error).message}` },
+			'usage.unwritable',
+			{ what: `the report ${file}`, detail: (cause as Error).message },
 			{ cause }
 		);
 	}

@@ -14,11 +14,10 @@ import { one } from './command.ts';
 /** Opens the project that the options name. */
 export const openProject = (flags: Flags): ProjectFolder => readFolder(resolve(one(flags, 'project') ?? '.'));
 
-/** A name for a document: --name, or the one that suggests itself. @throws HeronError usage */
+/** A name for a document: --name, or the one that suggests itself. @throws HeronError usage.* */
 export function nameGiven(flags: Flags, usual: string): string {
 	const name = one(flags, 'name') ?? usual;
-	if (!/^[a-z\d][a-z\d-]*$/.test(name))
-		throw new HeronError('usage', { detail: `"${name}" cannot be a name: small letters, digits and - can` });
+	if (!/^[a-z\d][a-z\d-]*$/.test(name)) throw new HeronError('name.document', { name });
 	return name;
 }
 
@@ -68,11 +67,11 @@ export function lookedUp<T>(folder: ProjectFolder, look: () => T): T {
 	}
 }
 
-/** The environment of a name; none is one too. @throws HeronError request.wrong */
+/** The environment of a name; none is one too. @throws HeronError environment.none */
 export function environmentOf({ workspace }: ProjectFolder, name: string): string {
 	const known = [...workspace.environments.keys()];
 	if (name && !known.includes(name)) {
-		throw new HeronError('request.wrong', { detail: `there is no environment "${name}"${didYouMean(name, known)}` });
+		throw new HeronError('environment.none', { name, nearest: didYouMean(name, known) });
 	}
 	return name;
 }
@@ -81,7 +80,7 @@ export function environmentOf({ workspace }: ProjectFolder, name: string): strin
  * The options with the folder of a server's project in place of the server, where one is named.
  * @param names what is run of it
  * @param begun has what is to be closed at the end
- * @throws HeronError usage
+ * @throws HeronError usage.*
  */
 export async function withProject(
 	io: Io,
@@ -91,19 +90,15 @@ export async function withProject(
 ): Promise<{ flags: Flags; revision: Borrowed['revision'] }> {
 	const [server, name, asked] = [one(flags, 'server'), one(flags, 'name'), one(flags, 'revision')];
 	if (server === undefined && name === undefined) {
-		if (asked !== undefined)
-			throw new HeronError('usage', { detail: '--revision is one of a server’s project: --server URL --name NAME' });
+		if (asked !== undefined) throw new HeronError('usage.revision');
 		return { flags, revision: {} };
 	}
-	if (name === undefined)
-		throw new HeronError('usage', { detail: '--server wants the name of its project: --name NAME' });
-	if (one(flags, 'project') !== undefined)
-		throw new HeronError('usage', { detail: '--project is a folder, --name a project of a server: one of them' });
+	if (name === undefined) throw new HeronError('usage.serverName');
+	if (one(flags, 'project') !== undefined) throw new HeronError('usage.projectOrName');
 	const found = await (await import('./export.ts')).borrowProject(flags, name, names);
 	begun.push(found);
 	const { pinned, revision } = found.revision;
-	if (asked !== undefined && revision === undefined)
-		throw new HeronError('usage', { detail: 'this server is of an earlier version, which knows no --revision' });
+	if (asked !== undefined && revision === undefined) throw new HeronError('remote.noRevision');
 	const at = server ?? 'http://127.0.0.1:4680';
 	const number = revision ? ` (revision ${revision})` : '';
 	if (flags.quiet !== true)

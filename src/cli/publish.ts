@@ -31,10 +31,10 @@ export interface Target {
 	headers: Record<string, string>;
 }
 
-/** @throws HeronError usage for what is no server, or a token that would go over the network in plain */
+/** @throws HeronError usage.* for what is no server, or a token that would go over the network in plain */
 export function targetOf(io: Io, server: string, project: string): Target {
 	if (!URL.canParse(server) || !/^https?:$/.test(new URL(server).protocol))
-		throw new HeronError('usage', { detail: `--publish wants the address of a server, this is "${server}"` });
+		throw new HeronError('usage.option', { option: 'publish', wanted: 'the address of a server', given: server });
 	return {
 		address: `${server.replace(/\/+$/, '')}/api/projects/${encodeURIComponent(project)}/published`,
 		headers: { 'content-type': 'application/json', ...bearerOf(io.env.HERON_TOKEN, server) }
@@ -64,7 +64,7 @@ async function send({ address, headers }: Target, body: string): Promise<{ numbe
 export function publishingTo(io: Io, flags: Flags, suite: Pick<Suite, 'name' | 'publish'> | undefined): [Io, Flags] {
 	const given = one(flags, 'publish');
 	if (flags['no-publish'] === true) {
-		if (given !== undefined) throw new HeronError('usage', { detail: '--publish and --no-publish exclude each other' });
+		if (given !== undefined) throw new HeronError('usage.publishBoth');
 		return [io, flags];
 	}
 	if (given !== undefined || !suite?.publish) return [io, flags];
@@ -210,8 +210,10 @@ async function assertProject({ address, headers }: Target, server: string): Prom
 	const { title = `${reply.status} ${reply.statusText}` } = (await reply.json().catch(() => ({}))) as {
 		title?: string;
 	};
-	throw new HeronError('usage', {
-		detail: `${server} does not take it: ${title}${reply.status === 404 ? '. --as NAME says as which project it is published' : ''}`
+	throw new HeronError('publish.refused', {
+		server,
+		title,
+		hint: reply.status === 404 ? '. --as NAME says as which project it is published' : ''
 	});
 }
 
@@ -220,10 +222,9 @@ const MOST_FILE = 2_000_000_000;
 /** `heron publish FILE`: sends a result that could not be delivered. */
 export async function publish(io: Io, names: string[], flags: Flags): Promise<number> {
 	const [file, ...more] = names;
-	if (!file || more.length > 0)
-		throw new HeronError('usage', { detail: 'the file of a result is wanted: heron publish heron-1a2b3c4d.jsonl' });
-	if (!existsSync(file)) throw new HeronError('usage', { detail: `there is no ${file}` });
-	if ((await stat(file)).size > MOST_FILE) throw new HeronError('usage', { detail: `${file} is larger than 2 GB` });
+	if (!file || more.length > 0) throw new HeronError('usage.publish');
+	if (!existsSync(file)) throw new HeronError('path.none', { path: file });
+	if ((await stat(file)).size > MOST_FILE) throw new HeronError('publish.large', { file });
 	let target: Target | undefined;
 	const server = one(flags, 'server') ?? 'http://127.0.0.1:4680';
 	let number = 0;
@@ -234,10 +235,10 @@ export async function publish(io: Io, names: string[], flags: Flags): Promise<nu
 		try {
 			batch = parseJson(text) as unknown as RunBatch;
 		} catch {
-			throw new HeronError('usage', { detail: `${file}:${line}: this is not whole: what came before it was sent` });
+			throw new HeronError('publish.torn', { file, line });
 		}
 		if (batch?.heron !== 1 || typeof batch.run?.id !== 'string')
-			throw new HeronError('usage', { detail: `${file}:${line}: this is no result that heron run --publish left` });
+			throw new HeronError('publish.foreign', { file, line });
 		target ??= targetOf(io, server, one(flags, 'as') ?? fileName(batch.run.project));
 		try {
 			({ number } = await send(target, text));
@@ -246,7 +247,7 @@ export async function publish(io: Io, names: string[], flags: Flags): Promise<nu
 			return 4;
 		}
 	}
-	if (line === 0) throw new HeronError('usage', { detail: `${file} is empty` });
+	if (line === 0) throw new HeronError('publish.empty', { file });
 	io.out(`published as run ${number} at ${server}; ${file} is not needed any more\n`);
 	return 0;
 }

@@ -19,8 +19,7 @@ const EXIT: Record<ReachReport['outcome'], number> = { passed: 0, warning: 0, re
 
 /** `heron reach`: exit codes are in the manual, docs/command.md. */
 export async function reachTarget(io: Io, [target, ...more]: string[], flags: Flags): Promise<number> {
-	if (!target || more.length > 0)
-		throw new HeronError('usage', { detail: 'one target is wanted: a connection’s name, or an address' });
+	if (!target || more.length > 0) throw new HeronError('usage.reach');
 	// an address needs no project
 	const here = one(flags, 'project') !== undefined || existsSync(join('.', 'heron.yaml'));
 	const folder = here ? openProject(flags) : undefined;
@@ -34,7 +33,7 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 	const limit = durationOf(flags, 'timeout');
 	const method = one(flags, 'method') ?? 'GET';
 	if (!/^[A-Z]+$/.test(method))
-		throw new HeronError('usage', { detail: `--method wants a method in capitals, this is "${method}"` });
+		throw new HeronError('usage.option', { option: 'method', wanted: 'a method in capitals', given: method });
 	const engine = createEngine();
 	const ports = engine.ports({
 		seed: 1,

@@ -89,9 +89,7 @@ function chosenBy(rows: RecordedRow[], known: ReadonlySet<string>, words: string
 		const plain = path.split('?')[0]!;
 		return wanted.endsWith('*') ? plain.startsWith(wanted.slice(0, -1).replace(/\/$/, '')) : plain === wanted;
 	};
-	for (const word of words)
-		if (!rows.some((row) => speaks(row, word)))
-			throw new HeronError('usage', { detail: `--only ${word}: no call of the recording has this host or path` });
+	for (const word of words) if (!rows.some((row) => speaks(row, word))) throw new HeronError('usage.noCall', { word });
 	// what is asked for by its path is meant, whatever it is
 	return rows
 		.filter((row) => words.some((word) => speaks(row, word) && (row.left === '' || /^([A-Z]+ )?\/.*[^*]$/.test(word))))

@@ -1,3 +1,4 @@
+import { messageOf } from '#core/messages.ts';
 import type { Problem } from '#core/errors.ts';
 import { fileOf } from '#core/model/kinds.ts';
 import { createRedactor } from '#core/redact/index.ts';
@@ -19,10 +20,10 @@ export async function refusedIn(
 		const file = fileOf('stand-in', spec.name);
 		for (const { entry, id, turn, message } of await refused(environment)) {
 			const path = ['answers', entry];
-			const detail = `${id}${turn > 0 ? `, answer ${turn} in turn` : ''}: ${message}`;
+			const answer = turn > 0 ? `${id}, answer ${turn} in turn` : id;
 			out.push({
 				code: 'standIn.refused',
-				message: redactor.text(detail),
+				message: redactor.text(messageOf('standIn.refused', { answer, detail: message })),
 				file,
 				path,
 				...documents.get(file)?.placeOf(path)

@@ -1,19 +1,17 @@
 import { writeJson } from '#core/model/json.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
-import type { MessageCode } from '#core/messages.ts';
+import { messageCodes } from '#core/messages.ts';
 import { one, type Flags } from './command.ts';
 
 /**
  * The header fields of whoever shows a token to a server.
- * @throws HeronError usage where it would go over the network in plain
+ * @throws HeronError usage.* where it would go over the network in plain
  */
 export function bearerOf(token: string | undefined, server: string): Record<string, string> {
 	if (!token) return {};
 	const url = URL.canParse(server) ? new URL(server) : undefined;
 	if (url?.protocol === 'http:' && !/^(localhost|127(\.\d+){3}|\[::1\])$/.test(url.hostname))
-		throw new HeronError('usage', {
-			detail: `HERON_TOKEN would go to ${url.host} without TLS: give the server an address with https://`
-		});
+		throw new HeronError('remote.plain', { host: url.host });
 	return { authorization: `Bearer ${token}` };
 }
 
@@ -27,18 +25,14 @@ export async function callServer<T>(flags: Flags, path: string, body?: unknown):
 		const init = body === undefined ? { headers } : { method: 'POST', headers, body: writeJson(body) };
 		reply = await fetch(`${server}/api${path}`, init);
 	} catch (cause) {
-		throw new HeronError(
-			'usage',
-			{ detail: `no server answers at ${server}: start one with "heron serve", or name it with --server` },
-			{ cause }
-		);
+		throw new HeronError('remote.none', { server }, { cause });
 	}
 	const text = await reply.text();
 	let data: unknown;
 	try {
 		data = text ? JSON.parse(text) : undefined;
 	} catch {
-		throw new HeronError('usage', { detail: `what answers at ${server} is not a Loyal Heron server` });
+		throw new HeronError('remote.other', { server });
 	}
 	if (reply.ok) return data as T;
 	const {
@@ -46,6 +40,8 @@ export async function callServer<T>(flags: Flags, path: string, body?: unknown):
 		code,
 		values,
 		problems
-	} = (data ?? {}) as { title?: string; code?: MessageCode; values?: Record<string, string>; problems?: Problem[] };
-	throw new HeronError(code ?? 'usage', values ?? { detail: title }, { problems: problems ?? [] });
+	} = (data ?? {}) as { title?: string; code?: string; values?: Record<string, string>; problems?: Problem[] };
+	// a server of another version may have codes that are not known here
+	const known = messageCodes.find((one) => one === code);
+	throw new HeronError(known ?? 'remote.failed', known ? values : { detail: title }, { problems: problems ?? [] });
 }

@@ -66,11 +66,11 @@ function placesIn(
 	};
 }
 
-/** @throws HeronError usage */
+/** @throws HeronError usage.* */
 function annotationsOf(flags: Flags): Annotations | undefined {
 	const form = one(flags, 'annotate');
 	if (form === undefined || (ANNOTATIONS as readonly string[]).includes(form)) return form as Annotations | undefined;
-	throw new HeronError('usage', { detail: `--annotate wants one of ${ANNOTATIONS.join(', ')}, this is "${form}"` });
+	throw new HeronError('usage.option', { option: 'annotate', wanted: `one of ${ANNOTATIONS.join(', ')}`, given: form });
 }
 
 /** Opens all reports before anything is sent, so that a wrong path is found out in time. */
@@ -86,23 +86,21 @@ export function openReports(io: Io, flags: Flags, project?: ProjectFolder): Deli
 		const [key = '', ...rest] = text.split('=');
 		const kind = reportKind(key);
 		if (!kind)
-			throw new HeronError('usage', {
-				detail: `there is no report "${key}"${didYouMean(
+			throw new HeronError('report.kind', {
+				name: key,
+				nearest: didYouMean(
 					key,
 					reportKinds.map((k) => k.key)
-				)}`
+				)
 			});
 		const file = rest.join('=');
-		if (!file)
-			throw new HeronError('usage', {
-				detail: `--report ${key} wants a file: --report ${key}=out.${key === 'junit' ? 'xml' : key}`
-			});
+		if (!file) throw new HeronError('usage.reportFile', { report: key, ending: key === 'junit' ? 'xml' : key });
 		return { kind, file };
 	});
 	const aside = one(flags, 'aside');
 	if (aside !== undefined) wanted.push({ kind: reportKind('aside')!, file: aside });
 	const toStdout = wanted.filter((one) => one.file === '-').length;
-	if (toStdout > 1) throw new HeronError('usage', { detail: 'only one report can go to standard output' });
+	if (toStdout > 1) throw new HeronError('usage.oneReport');
 	const reports = wanted.map(({ kind, file }) => ({ ...openOutput(io, file), sink: kind.open(options) }));
 	// where a report takes standard output, what people read goes to standard error
 	const raw = toStdout ? { ...io.raw, out: io.raw.err } : io.raw;

@@ -12,8 +12,7 @@ export interface ResultFile {
 	tail: ResultTail;
 }
 
-export const broken = (file: string, detail: string): HeronError =>
-	new HeronError('usage', { detail: `${file}: ${detail}` });
+export const broken = (file: string, detail: string): HeronError => new HeronError('merge.file', { file, detail });
 
 function objectIn(file: string, text: string, what: string): Record<string, unknown> {
 	try {
@@ -27,7 +26,7 @@ function objectIn(file: string, text: string, what: string): Record<string, unkn
 
 /** Goes through a file, line by line: it may be larger than the memory. @param onStep hears of each step; left out where only the ends are wanted */
 export async function readResult(file: string, onStep?: (result: StepResult) => Promise<void>): Promise<ResultFile> {
-	if (!existsSync(file)) throw new HeronError('usage', { detail: `there is no ${file}` });
+	if (!existsSync(file)) throw new HeronError('path.none', { path: file });
 	let head: ResultHead | undefined;
 	let tail: ResultTail | undefined;
 	let line = 0;

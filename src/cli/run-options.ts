@@ -10,16 +10,16 @@ import { resolve } from 'node:path';
 import { one, type Flags } from './command.ts';
 import { readResult } from './result-file.ts';
 
-/** `--shard 2/3`. @throws HeronError usage */
+/** `--shard 2/3`. @throws HeronError usage.* */
 export function shardIn(flags: Flags): Shard | undefined {
 	const text = one(flags, 'shard');
 	if (text === undefined) {
-		if (flags.timings !== undefined) throw new HeronError('usage', { detail: '--timings goes with --shard' });
+		if (flags.timings !== undefined) throw new HeronError('usage.timings');
 		return undefined;
 	}
 	const shard = parseShard(text);
 	if (!shard)
-		throw new HeronError('usage', { detail: `--shard wants a part of a number, such as 2/3, this is "${text}"` });
+		throw new HeronError('usage.option', { option: 'shard', wanted: 'a part of a number, such as 2/3', given: text });
 	return shard;
 }
 
@@ -49,8 +49,10 @@ export function partGate(suite: Suite | undefined): Gate | undefined {
 export function rowsOf(folder: ProjectFolder, flags: Flags): { data: DataSource; choice: RowsChoice } {
 	const take = one(flags, 'rows');
 	if (take !== undefined && !parseTake(take))
-		throw new HeronError('usage', {
-			detail: `--rows wants numbers and ranges such as 1-10,15 or 20-, this is "${take}"`
+		throw new HeronError('usage.option', {
+			option: 'rows',
+			wanted: 'numbers and ranges such as 1-10,15 or 20-',
+			given: take
 		});
 	const choice: RowsChoice = take === undefined ? {} : { take };
 	const name = one(flags, 'data');
@@ -66,7 +68,7 @@ export function setOf(flags: Flags): JsonObject {
 	const set: JsonObject = {};
 	for (const text of (flags.set as string[] | undefined) ?? []) {
 		const at = text.indexOf('=');
-		if (at < 1) throw new HeronError('usage', { detail: `--set wants NAME=VALUE, this is "${text}"` });
+		if (at < 1) throw new HeronError('usage.option', { option: 'set', wanted: 'NAME=VALUE', given: text });
 		const value = text.slice(at + 1);
 		const typed =
 			/^-?(0|[1-9]\d*)(\.\d+)?$/.test(value) && value.length <= 400

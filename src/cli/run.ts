@@ -82,7 +82,7 @@ async function carryOut(
 	const facts = buildFacts(io.env);
 	const link = one(flags, 'link') ?? facts.link;
 	if (link !== undefined && !/^https?:\/\//i.test(link))
-		throw new HeronError('usage', { detail: `--link wants an address of the web, this is "${link}"` });
+		throw new HeronError('usage.option', { option: 'link', wanted: 'an address of the web', given: link });
 	const info: RunInfo = {
 		id: randomUUID(),
 		startedAt: Date.now(),
@@ -169,8 +169,7 @@ async function carryOut(
 		begun.push(standIns);
 		start = await namesWith(standIns.addresses);
 		unresolved = await unresolvedIn(start);
-	} else if (log !== undefined)
-		throw new HeronError('usage', { detail: '--standins-log: no stand-in is started for this run' });
+	} else if (log !== undefined) throw new HeronError('usage.noStandInLog');
 	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
 	const judge = createJudge(workspace.quarantine, touchCounter(workspace, shard ? undefined : suite?.gate));
 	// a part of a run is judged with the others, when they are merged

@@ -9,7 +9,7 @@ import { one, type Flags, type Io } from './command.ts';
 export async function schema(io: Io, [name = '']: string[], flags: Flags): Promise<number> {
 	const dir = one(flags, 'all');
 	if (dir !== undefined) {
-		if (name) throw new HeronError('usage', { detail: `--all writes every kind: leave ${name} out` });
+		if (name) throw new HeronError('usage.allKinds', { name });
 		for (const path of writeSchemas(dir)) io.out(`${path}\n`);
 		io.out(`\nAn editor that reads YAML by schemas finds one by a comment at the head of a file:\n`);
 		io.out(`# ${schemaComment(isAbsolute(dir) ? dir : `../${dir}`, 'collection')}\n`);
@@ -17,11 +17,12 @@ export async function schema(io: Io, [name = '']: string[], flags: Flags): Promi
 	}
 	const kind = documentKinds.find((one) => one.name === name);
 	if (!kind) {
-		throw new HeronError('usage', {
-			detail: `there is no kind of file "${name}"${didYouMean(
+		throw new HeronError('usage.fileKind', {
+			name,
+			nearest: didYouMean(
 				name,
 				documentKinds.map((one) => one.name)
-			)}`
+			)
 		});
 	}
 	io.out(`${JSON.stringify(schemaOfKind(kind), null, 2)}\n`);

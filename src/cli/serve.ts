@@ -41,15 +41,12 @@ export async function startServer(io: Io, flags: Flags): Promise<{ url: string; 
 	const asked = one(flags, 'port');
 	const host = one(flags, 'host') ?? '127.0.0.1';
 	if (host !== '127.0.0.1' && host !== 'localhost' && host !== '::1' && !io.env.HERON_TOKEN)
-		throw new HeronError('usage', {
-			detail: `at ${host} it would be reached from other machines, and whoever reaches it may do everything: give it a token in HERON_TOKEN, and its names in HERON_HOSTS`
-		});
+		throw new HeronError('serve.token', { host });
 	let port = Number(asked ?? 4680);
 	if (!Number.isInteger(port) || port < 1 || port > 65_535)
-		throw new HeronError('usage', { detail: `--port wants a port, this is "${asked}"` });
+		throw new HeronError('usage.option', { option: 'port', wanted: 'a port', given: asked ?? '' });
 	if (!(await free(port, host))) {
-		if (asked !== undefined)
-			throw new HeronError('usage', { detail: `port ${port} of ${host} is taken: choose another with --port` });
+		if (asked !== undefined) throw new HeronError('serve.port', { port, host });
 		const taken = port;
 		while (port < taken + 100 && !(await free(port, host))) port++;
 		io.err(`port ${taken} is taken, ${port} is used\n`);
@@ -58,7 +55,7 @@ export async function startServer(io: Io, flags: Flags): Promise<{ url: string; 
 	const entry = ['../build/index.js', '../../build/index.js']
 		.map((path) => fileURLToPath(new URL(path, import.meta.url)))
 		.find(existsSync);
-	if (!entry) throw new HeronError('usage', { detail: 'the application is not built: npm run build' });
+	if (!entry) throw new HeronError('serve.build');
 	Object.assign(process.env, {
 		HOST: host,
 		PORT: String(port),

@@ -17,10 +17,7 @@ import type { ProjectFolder } from '#server/engine/index.ts';
 export async function standins(io: Io, names: string[], flags: Flags): Promise<number> {
 	const dir = resolve(one(flags, 'project') ?? '.');
 	const ofProject = flags.demo !== true && (flags.project !== undefined || existsSync(join(dir, 'heron.yaml')));
-	if (!ofProject && names.length > 0)
-		throw new HeronError('usage', {
-			detail: `"${names[0]}" would be a stand-in of a project: there is none here, --project says where it is`
-		});
+	if (!ofProject && names.length > 0) throw new HeronError('usage.standInProject', { name: names[0]! });
 	return ofProject ? startOfProject(io, names, flags) : startOfDemo(io, flags);
 }
 
@@ -29,7 +26,7 @@ function portIn(flags: Flags): number | undefined {
 	if (text === undefined) return undefined;
 	const port = Number(text);
 	if (!Number.isInteger(port) || port < 0 || port > 65_000)
-		throw new HeronError('usage', { detail: `--port wants a port, this is "${text}"` });
+		throw new HeronError('usage.option', { option: 'port', wanted: 'a port', given: text });
 	return port;
 }
 
@@ -45,7 +42,7 @@ async function startOfDemo(io: Io, flags: Flags): Promise<number> {
 		running = await startStandins(portIn(flags) ?? 4681);
 	} catch (cause) {
 		if (cause instanceof HeronError) throw cause;
-		throw new HeronError('usage', { detail: `${textOf(cause)}: choose another with --port` }, { cause });
+		throw new HeronError('usage.standInPort', { detail: textOf(cause) }, { cause });
 	}
 	const ended = asked();
 	for (const { name, address } of running.list) io.out(`${name.padEnd(22)} ${address}\n`);
@@ -62,7 +59,7 @@ async function openLog(file: string | undefined): Promise<{ take(call: CallRecor
 	try {
 		await once(stream, 'open');
 	} catch (cause) {
-		throw new HeronError('usage', { detail: `the log ${file} cannot be written: ${textOf(cause)}` }, { cause });
+		throw new HeronError('usage.unwritable', { what: `the log ${file}`, detail: textOf(cause) }, { cause });
 	}
 	stream.on('error', () => {});
 	return {
@@ -74,10 +71,7 @@ async function openLog(file: string | undefined): Promise<{ take(call: CallRecor
 async function startOfProject(io: Io, names: string[], flags: Flags): Promise<number> {
 	const folder = openProject(flags);
 	const { workspace } = folder;
-	if (workspace.standIns.size === 0)
-		throw new HeronError('usage', {
-			detail: 'the project has no stand-ins: stand-ins/ holds none (--demo starts those of the demo)'
-		});
+	if (workspace.standIns.size === 0) throw new HeronError('usage.noStandIns');
 	const environment = environmentOf(folder, one(flags, 'env') ?? workspace.project.environment);
 	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
 	const log = await openLog(one(flags, 'log'));
@@ -154,7 +148,7 @@ export function callLine({
 
 /**
  * Starts what an environment has answered by stand-ins, for a run of this process.
- * @throws HeronError usage where there are none
+ * @throws HeronError usage.* where there are none
  */
 export async function standInsOf(
 	io: Io,
@@ -170,8 +164,7 @@ export async function standInsOf(
 	const { workspace } = folder;
 	const stoodIn = Object.values(workspace.environments.get(order.environment)?.standIns ?? {});
 	const named = [...new Set([...stoodIn, ...order.names])];
-	if (named.length === 0 && workspace.standIns.size === 0)
-		throw new HeronError('usage', { detail: '--with-standins: the project has none, stand-ins/ is empty' });
+	if (named.length === 0 && workspace.standIns.size === 0) throw new HeronError('usage.withStandIns');
 	const log = await openLog(order.log);
 	let count = 0;
 	const running = await startStandIns({

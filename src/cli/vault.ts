@@ -9,15 +9,11 @@ import { counted } from '#core/messages.ts';
 
 /** `heron vault rekey`: seals what the vault of a server holds with another key. The server must not run. */
 export async function vault(io: Io, [what, ...more]: string[], flags: Flags): Promise<number> {
-	if (what !== 'rekey' || more.length > 0)
-		throw new HeronError('usage', { detail: 'rekey is wanted: heron vault rekey' });
+	if (what !== 'rekey' || more.length > 0) throw new HeronError('usage.vault');
 	const config = readConfig({ ...io.env, ...(one(flags, 'data') ? { HERON_DATA: one(flags, 'data') } : {}) });
-	if (!existsSync(config.database)) throw new HeronError('usage', { detail: `there is no ${config.database}` });
+	if (!existsSync(config.database)) throw new HeronError('path.none', { path: config.database });
 	const given = io.env.HERON_NEW_KEY ?? '';
-	if (config.key && !given)
-		throw new HeronError('usage', {
-			detail: 'the vault is locked with HERON_KEY: give the key that follows it in HERON_NEW_KEY'
-		});
+	if (config.key && !given) throw new HeronError('vault.newKey');
 	const unlock = takeLock(join(config.dataDir, 'server.lock'));
 	try {
 		const key = config.key ? keyFrom(config.key) : keyOfFile(config.keyFile);

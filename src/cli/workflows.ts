@@ -14,10 +14,7 @@ export async function workflows(io: Io, names: string[], flags: Flags): Promise<
 	const collections = [...workspace.collections.values()];
 	const known = collections.flatMap(({ name, scenarios }) => [name, ...scenarios.map(({ id }) => `${name}/${id}`)]);
 	for (const name of names)
-		if (!known.includes(name))
-			throw new HeronError('usage', {
-				detail: `there is no collection or scenario "${name}"${didYouMean(name, known)}`
-			});
+		if (!known.includes(name)) throw new HeronError('workflow.target', { name, nearest: didYouMean(name, known) });
 	const targets = names.length > 0 ? names : [...workspace.collections.keys()];
 	const title = workspace.project.title || basename(folder.dir);
 	const { files, notes } = workflowFiles(workspace, targets, (path) => documents.get(path)?.value, title, readFile);

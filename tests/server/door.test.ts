@@ -1,3 +1,4 @@
+import { statusOf } from '../../src/lib/server/respond.ts';
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import http from 'node:http';
@@ -48,7 +49,7 @@ describe('who comes in', () => {
 	];
 	test.each(cases)('%s', (_, more, wanted, own = settings) => {
 		const answer = judgeCaller(own, caller(more));
-		expect(answer.in ? true : answer.status).toBe(wanted);
+		expect(answer.in ? true : statusOf(answer.error)).toBe(wanted);
 	});
 });
 

@@ -1,3 +1,4 @@
+import { statusOf } from '../../src/lib/server/respond.ts';
 import { createStore, type Grant, type Store } from '#server/store/index.ts';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -65,7 +66,7 @@ describe('what a token of a project lets somebody do', () => {
 		['by a name that is not ours', { ...far, host: 'evil.example' }, { grant: publish, path }, 403]
 	])('%s', (_, from, shown, wanted) => {
 		const answer = judgeCaller(settings, from, shown);
-		expect(answer.in ? true : answer.status).toBe(wanted);
+		expect(answer.in ? true : statusOf(answer.error)).toBe(wanted);
 	});
 });
 
@@ -86,7 +87,7 @@ describe('where everybody is asked for a token', () => {
 		['or where a page was shown it once', { cookie: 'Lockkeeper-9' }, true, true]
 	])('%s', (_, more, asks, wanted) => {
 		const answer = judgeCaller({ hosts: [], token: 'Lockkeeper-9', asks }, { ...local, ...more } as never);
-		expect(answer.in ? true : answer.status).toBe(wanted);
+		expect(answer.in ? true : statusOf(answer.error)).toBe(wanted);
 	});
 });
 

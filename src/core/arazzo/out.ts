@@ -172,7 +172,7 @@ function workflowsOf(
 	};
 }
 
-/** The same as files that stand beside each other. @throws HeronError request.wrong where nothing can be said so */
+/** The same as files that stand beside each other. @throws HeronError workflow.none where nothing can be said so */
 export function workflowFiles(
 	workspace: Workspace,
 	targets: readonly string[],
@@ -181,8 +181,7 @@ export function workflowFiles(
 	readFile: (path: string) => Uint8Array | undefined
 ): { files: { path: string; bytes: Uint8Array }[]; notes: string[] } {
 	const made = workflowsOf(workspace, targets, valueOf, title);
-	if ((made.document.workflows as Json[]).length === 0)
-		throw new HeronError('request.wrong', { detail: 'there is no scenario that could be a workflow' });
+	if ((made.document.workflows as Json[]).length === 0) throw new HeronError('workflow.none');
 	return {
 		notes: made.notes,
 		files: [

@@ -57,10 +57,7 @@ export function readCall(text: string): FirstCall {
 	const assumed = scheme ? '' : LOOPBACK.test(host.replace(/:\d+$/, '')) ? 'http://' : 'https://';
 	if (!URL.canParse(assumed + given)) throw wrong(given);
 	const url = new URL(assumed + given);
-	if (url.username || url.password)
-		throw new HeronError('request.wrong', {
-			detail: 'a user name and password do not belong into files: leave them out here, and make a credential of them'
-		});
+	if (url.username || url.password) throw new HeronError('begin.password');
 	return {
 		method: method.toUpperCase(),
 		origin: url.origin,
@@ -114,7 +111,7 @@ ${secrets.length > 0 ? `secrets: [${secrets.join(', ')}]` : '# secrets: [clerkPa
 
 /**
  * The files of a new project: text for people, with comments that say what comes next.
- * @throws HeronError value.address, request.wrong
+ * @throws HeronError value.address, begin.password
  */
 export function beginProject({ title: given, call: text }: Beginning): BegunProject {
 	const call = text.trim() ? readCall(text) : undefined;

@@ -23,7 +23,7 @@ const textOf = (bytes: Uint8Array): string => decodeText(bytes).text;
 /**
  * What the import of definitions does to a project: each becomes a collection, and replies are held against them.
  * Nothing is done yet.
- * @throws HeronError definition.*, request.wrong
+ * @throws HeronError definition.*, file.unread
  */
 export function planDefinitions(given: ImportOrder): DefinitionPlan[] {
 	const workflows = given.files.find(({ bytes }) => looksLikeArazzo(textOf(bytes)));
@@ -48,9 +48,8 @@ export function planDefinitions(given: ImportOrder): DefinitionPlan[] {
 	return plans;
 }
 
-/** What stands in a file must not be lost to a change that never saw it. @throws HeronError request.wrong */
+/** What stands in a file must not be lost to a change that never saw it. @throws HeronError file.unread */
 export function refuseUnread(workspace: Workspace, paths: readonly string[]): void {
 	const unread = paths.find((path) => workspace.problems.some((one) => one.file === path && isUnreadable(one)));
-	if (unread !== undefined)
-		throw new HeronError('request.wrong', { detail: `${unread} is not YAML at present: mend its text first` });
+	if (unread !== undefined) throw new HeronError('file.unread', { file: unread });
 }

@@ -131,17 +131,14 @@ export const lineOfPast = (run: PastRun): string => `${writeJson({ heron: 1, ...
 /**
  * The runs of a history file, in the order in which they stand there. A last line that was cut is passed over: the build that
  * wrote it was stopped.
- * @throws HeronError usage with the line that is none
+ * @throws HeronError usage.* with the line that is none
  */
 export function readPast(text: string, file: string): PastRun[] {
 	const runs: PastRun[] = [];
 	const lines = text.split('\n');
 	lines.forEach((line, index) => {
 		if (line.trim() === '') return;
-		const wrong = (detail: string) =>
-			new HeronError('usage', {
-				detail: `${file}, line ${index + 1}: ${detail}: it is no history of heron run --history`
-			});
+		const wrong = (detail: string) => new HeronError('history.wrong', { file, line: index + 1, detail });
 		let value: unknown;
 		try {
 			value = parseJson(line);

@@ -16,7 +16,7 @@ export function getIn(value: Json | undefined, path: Path): Json | undefined {
 
 /**
  * A copy with another value at a path; undefined takes the key away. What is not on the path is shared.
- * Throws `request.wrong` for a place behind the end of a list.
+ * Throws `model.item` for a place behind the end of a list.
  */
 export function setIn(value: Json | undefined, path: Path, next: Json | undefined): Json {
 	const [key, ...rest] = path;
@@ -24,8 +24,7 @@ export function setIn(value: Json | undefined, path: Path, next: Json | undefine
 	if (typeof key === 'number') {
 		const list = Array.isArray(value) ? [...value] : [];
 		// a list with holes is none: what names a place far behind the end was made for another document
-		if (key > list.length)
-			throw new HeronError('request.wrong', { detail: `there is no item ${key} in a list of ${list.length}` });
+		if (key > list.length) throw new HeronError('model.item', { key: String(key), count: list.length });
 		if (rest.length === 0 && next === undefined) list.splice(key, 1);
 		else list[key] = setIn(list[key], rest, next);
 		return list;

@@ -65,7 +65,7 @@ export function viewReply(reply: Reply, xml?: XmlPort, declared: Namespaces = {}
 	let message: string | undefined;
 	let opened: Promise<XmlHandle> | undefined;
 	const needXml = (): XmlPort => {
-		if (!xml) throw new HeronError('selector.failed', { detail: 'XML cannot be read here' });
+		if (!xml) throw new HeronError('selector.noXml');
 		return xml;
 	};
 	let parsed: { value: Json } | { error: HeronError } | undefined;

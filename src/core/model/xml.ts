@@ -5,7 +5,7 @@ export type XPathValue = string | number | boolean | string[];
 export interface XmlHandle {
 	/**
 	 * @param markup elements that hold elements are given as XML that stands by itself, not as their text
-	 * @throws HeronError selector.syntax, selector.failed, selector.slow
+	 * @throws HeronError selector.syntax, selector.slow
 	 */
 	xpath(expression: string, namespaces: Record<string, string>, markup?: boolean): XPathValue | Promise<XPathValue>;
 	/** Gives its memory back. */

@@ -18,7 +18,7 @@ export interface OpenapiRegistry {
 	/**
 	 * The operation that a call is one of.
 	 * @param named the file that the connection names, when it names one
-	 * @throws HeronError definition.none, definition.call, definition.wrong
+	 * @throws HeronError definition.none, definition.unknown, definition.ambiguous, definition.wrong
 	 */
 	find(place: CallPlace, named?: string): OpenapiOperation;
 }
@@ -94,9 +94,7 @@ export function createOpenapiRegistry(
 		const call = `${place.method} ${place.path}`;
 		if (fitting.length > 1) {
 			const names = fitting.map(({ document }) => document.file.replace('definitions/', '')).join(' and ');
-			throw new HeronError('definition.call', {
-				detail: `${call} is in ${names}: name one of them as definition: in the connection`
-			});
+			throw new HeronError('definition.ambiguous', { call, files: names });
 		}
 		const broken = opened.find((one): one is HeronError => one instanceof HeronError);
 		if (broken && there.length === 0) throw broken;
@@ -109,8 +107,10 @@ export function createOpenapiRegistry(
 						.slice(0, 2)
 						.map(({ template, error }) => `; ${template} cannot be followed: ${textOf(error)}`)
 						.join('');
-		throw new HeronError('definition.call', {
-			detail: `${call} is in none of ${from.map((file) => file.replace('definitions/', '')).join(', ')}${hint}`
+		throw new HeronError('definition.unknown', {
+			call,
+			files: from.map((file) => file.replace('definitions/', '')).join(', '),
+			hint
 		});
 	}
 }

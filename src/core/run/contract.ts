@@ -91,7 +91,8 @@ export async function requestContractFaults(call: Asking, context: StepContext):
 			(value, schema) => ports.validateJson(value, schema)
 		);
 	} catch (error) {
-		if (error instanceof HeronError && error.code === 'definition.call') return [{ message: error.message }];
+		if (error instanceof HeronError && (error.code === 'definition.unknown' || error.code === 'definition.ambiguous'))
+			return [{ message: error.message }];
 		throw error;
 	} finally {
 		view.close();

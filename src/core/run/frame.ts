@@ -1,3 +1,4 @@
+import { messageOf } from '../messages.ts';
 import { canonical } from '../diff/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import type { Step, Until } from '../model/collection.ts';
@@ -156,14 +157,11 @@ export function createFrames(tools: FrameTools): Frames {
 			}
 			const target = calledScenario(tools.workspace, chosen, spec.target);
 			if (!target) throw new HeronError('request.notFound', { what: `the scenario ${spec.target}` });
-			if (frame.depth >= CALLS_DEEP)
-				throw new HeronError('request.wrong', { detail: 'scenarios call each other without end' });
+			if (frame.depth >= CALLS_DEEP) throw new HeronError('call.endless');
 			const given: JsonObject = {};
 			for (const [name, value] of Object.entries({ ...target.scenario.inputs, ...spec.with })) {
 				if (value === null && !Object.hasOwn(spec.with, name))
-					throw new HeronError('request.wrong', {
-						detail: `${spec.target} wants a value for ${name}: give it under with`
-					});
+					throw new HeronError('call.value', { target: spec.target, name });
 				given[name] = await evaluator.deep(value, scope);
 			}
 			const one = async (): Promise<void> => {
@@ -176,8 +174,8 @@ export function createFrames(tools: FrameTools): Frames {
 				delete result.error;
 				if (done.outcome === 'failed') result.reason = `a check of ${spec.target} does not hold`;
 				if (done.outcome === 'error') {
-					const detail = `a step of ${spec.target} could not be carried out`;
-					result.error = { code: 'run.called', message: detail };
+					const code = 'run.called';
+					result.error = { code, message: messageOf(code, { target: spec.target }) };
 				}
 			};
 			await (step.until

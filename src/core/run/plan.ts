@@ -79,7 +79,7 @@ function tagFits(tag: string, tags: string[]): boolean {
 
 /**
  * The scenarios that a choice names, each once, in the order of the project. A scenario that is off only runs when named itself.
- * @throws HeronError request.wrong for a name that is nothing
+ * @throws HeronError run.target for a name that is nothing
  */
 export function choose(workspace: Workspace, choice: Choice): { scenarios: Chosen[]; suite?: Suite } {
 	const all = allScenarios(workspace);
@@ -94,9 +94,7 @@ export function choose(workspace: Workspace, choice: Choice): { scenarios: Chose
 			entries.push({ target });
 		} else {
 			const known = [...workspace.suites.keys(), ...workspace.collections.keys(), ...all.map((one) => one.key)];
-			throw new HeronError('request.wrong', {
-				detail: `there is no suite, collection or collection/scenario "${target}"${didYouMean(target, known)}`
-			});
+			throw new HeronError('run.target', { name: target, nearest: didYouMean(target, known) });
 		}
 	}
 	const scenarios = all.filter((one) => {

@@ -204,7 +204,7 @@ const isAscii = (text: string): boolean => !/[^\x00-\x7f]/.test(text);
 async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, wsdls, marked }: Tools, address: string) {
 	if (!spec.body) return undefined;
 	const kind = bodyKind(spec.body.kind);
-	if (!kind) throw new HeronError('request.wrong', { detail: `unknown kind of body "${spec.body.kind}"` });
+	if (!kind) throw new HeronError('body.kind', { kind: spec.body.kind });
 	const built = await kind.build(spec.body.value, {
 		evaluator,
 		scope,

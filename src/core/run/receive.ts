@@ -45,8 +45,7 @@ export async function attemptReceive(
 		throw new HeronError('run.standIn', { name: spec.from, environment: context.environment || 'this environment' });
 	const limit = await evaluator.text(spec.within, scope);
 	const within = spec.within === '' ? USUAL_WITHIN_MS : parseDuration(limit);
-	if (within === undefined)
-		throw new HeronError('request.wrong', { detail: `"${limit}" is not a duration, such as 10 s` });
+	if (within === undefined) throw new HeronError('value.duration', { text: limit, example: '10 s' });
 	const began = ports.now();
 	const since = byHand ? began - BY_HAND_MS : Date.parse(String(start.names.run.startedAt));
 	const taken = (memory.received ??= new Set());

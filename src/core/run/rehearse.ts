@@ -31,11 +31,11 @@ export interface Rehearsed {
 /** Ports that send nothing: what cannot be known without sending is said. */
 export const dryRunPorts = (ports: Ports): Ports =>
 	Object.assign(Object.create(ports) as Ports, {
-		send: () => Promise.reject(new HeronError('request.wrong', { detail: 'later' }))
+		send: () => Promise.reject(new HeronError('value.unsent'))
 	});
 
 const isLater = (error: unknown): boolean =>
-	error instanceof HeronError && (error.values.detail === 'later' || error.code === 'auth.leg');
+	error instanceof HeronError && (error.code === 'value.unsent' || error.code === 'auth.leg');
 
 /** The request of a step; nothing is sent. @throws HeronError value.*, file.missing */
 export async function rehearseStep(

@@ -94,8 +94,7 @@ async function* filter(
 	{ evaluator, scope }: { evaluator: Evaluator; scope: Scope }
 ): AsyncGenerator<DataRow> {
 	const take = parseTake(spec.take);
-	if (!take)
-		throw new HeronError('request.wrong', { detail: `"${spec.take}" does not name rows: 1-10, 15 or 20- does` });
+	if (!take) throw new HeronError('rows.take', { take: spec.take });
 	for await (const row of dataset.rows()) {
 		if (row.number > take.last) return;
 		if (!take.has(row.number)) continue;

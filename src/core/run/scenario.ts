@@ -180,8 +180,7 @@ async function attempt(
 	} else if (step.wait !== undefined) {
 		const text = await evaluator.text(step.wait, scope);
 		const ms = parseDuration(text);
-		if (ms === undefined)
-			throw new HeronError('request.wrong', { detail: `"${text}" is not a duration, such as 500 ms` });
+		if (ms === undefined) throw new HeronError('value.duration', { text, example: '500 ms' });
 		await ports.sleep(ms, context.signal);
 	} else if (step.script !== undefined) await attemptScript(step, memory, context, result, scope);
 	else if (step.receive) await attemptReceive(step, memory, context, result);

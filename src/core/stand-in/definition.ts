@@ -56,7 +56,7 @@ export interface Definitions {
 	openapi(reading: Reading): { operation: OpenapiOperation; path: Record<string, string> } | undefined;
 	/** The operation of a WSDL that an envelope asks for. */
 	soap(reading: Reading): FoundOperation | undefined;
-	/** What in a request is not as its operation has it. @throws HeronError definition.call */
+	/** What in a request is not as its operation has it. @throws HeronError definition.absent, definition.noOperation */
 	requestFaults(reading: Reading): Promise<ContractFault[]>;
 	/** What in an answer is not as the definition of the request has it; undefined where it knows no such request. */
 	answerFaults(
@@ -137,10 +137,7 @@ export function openDefinition(spec: StandIn, workspace: Workspace, ports: Stand
 		openapi,
 		async requestFaults(reading) {
 			const at = openapi(reading);
-			if (!at)
-				throw new HeronError('definition.call', {
-					detail: `${reading.asked.method} ${reading.path} is not in ${file}`
-				});
+			if (!at) throw new HeronError('definition.absent', { call: `${reading.asked.method} ${reading.path}`, file });
 			return held(reading, at);
 		},
 		async answerFaults(reading, { status, headers, body }) {
@@ -267,7 +264,7 @@ function openWsdl(file: string, spec: StandIn, workspace: Workspace, ports: Stan
 		},
 		async requestFaults(reading) {
 			const found = soap(reading);
-			if (!found) throw new HeronError('definition.call', { detail: `the request is no operation of ${file}` });
+			if (!found) throw new HeronError('definition.noOperation', { file });
 			return faultsOf(reading, found);
 		},
 		async answerFaults(reading, { headers, body, status }) {

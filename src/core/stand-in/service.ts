@@ -66,7 +66,7 @@ export interface Service {
 	refused(environment: boolean): Promise<Refusal[]>;
 	/** Back to what it held at first. */
 	reset(): void;
-	/** Switches faults: by their names, or as they are written in a file. @throws HeronError request.wrong */
+	/** Switches faults: by their names, or as they are written in a file. @throws HeronError standIn.fault */
 	setFaults(given: (string | JsonObject)[]): void;
 	/** Faults that are on, as they were given. */
 	faultsGiven(): (string | JsonObject)[];

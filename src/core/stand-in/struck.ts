@@ -10,14 +10,14 @@ export const FAULT_HEADER = 'heron-fault';
 
 /** The faults that are on. */
 export interface Faults {
-	/** Switches them: by their names, or as they are written in a file. @throws HeronError request.wrong */
+	/** Switches them: by their names, or as they are written in a file. @throws HeronError standIn.fault */
 	set(wanted: (string | JsonObject)[]): void;
 	/** As they were given. */
 	given(): (string | JsonObject)[];
 	inWords(): { name: string; words: string }[];
 	/** Whether connections are refused. */
 	refuses(): boolean;
-	/** Lets those that are on, the answer's own, and the one that the call asks for strike. @throws HeronError request.wrong */
+	/** Lets those that are on, the answer's own, and the one that the call asks for strike. @throws HeronError standIn.fault */
 	strike(answered: Answered, reading: Reading): void;
 }
 
@@ -26,7 +26,7 @@ export function createFaults({ spec, memory, ports, random }: Work): Faults {
 	let active = new Map<string, Fault>();
 	let given: (string | JsonObject)[] = [];
 
-	/** A fault by its name, or as it is written: `status: 503`. @throws HeronError request.wrong */
+	/** A fault by its name, or as it is written: `status: 503`. @throws HeronError standIn.fault */
 	function readFault(given: string | JsonObject): Fault {
 		if (typeof given === 'string') {
 			const named = spec.faults.get(given.trim());
@@ -37,8 +37,10 @@ export function createFaults({ spec, memory, ports, random }: Work): Faults {
 		const wrong: string[] = [];
 		checkFault(value, (at, message) => wrong.push(at.length > 0 ? `${at.join('.')}: ${message}` : message));
 		if (wrong.length > 0)
-			throw new HeronError('request.wrong', {
-				detail: `"${typeof given === 'string' ? given : writeJson(given)}" is no fault of ${spec.name}: ${wrong[0]}`
+			throw new HeronError('standIn.fault', {
+				fault: typeof given === 'string' ? given : writeJson(given),
+				name: spec.name,
+				detail: wrong[0]!
 			});
 		return parseFault(value);
 	}

@@ -11,7 +11,7 @@ import { randomBytes } from 'node:crypto';
 
 export interface Callouts {
 	list(project: string): Promise<Callout[]>;
-	/** @returns the key that calls are signed with, which is told this once @throws HeronError request.wrong */
+	/** @returns the key that calls are signed with, which is told this once @throws HeronError callout.* */
 	make(given: Pick<Callout, 'project' | 'suite' | 'address' | 'occasion'>): Promise<Callout & { key: string }>;
 	remove(project: string, id: string): Promise<void>;
 	/** Sends something now, to see whether it arrives. @throws HeronError request.notFound */
@@ -136,12 +136,9 @@ export function createCallouts(
 		list: (project) => store.list(project),
 		async make(given) {
 			if (!URL.canParse(given.address) || !/^https?:$/.test(new URL(given.address).protocol))
-				throw new HeronError('request.wrong', {
-					detail: `an address of the web is wanted, such as https://chat.reedmere.example/in, this is "${given.address}"`
-				});
+				throw new HeronError('callout.address', { address: given.address });
 			const { username, password } = new URL(given.address);
-			if (username || password)
-				throw new HeronError('request.wrong', { detail: 'an address without user and password is wanted' });
+			if (username || password) throw new HeronError('callout.password');
 			const made = await store.make(given);
 			const key = randomBytes(32).toString('base64url');
 			await vault.write(given.project, 'callout', '', made.id, key);

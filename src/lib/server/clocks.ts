@@ -12,7 +12,7 @@ export type ShownClock = Omit<Clock, 'project' | 'seenAt'> & {
 
 export interface Clocks {
 	list(project: string): Promise<ShownClock[]>;
-	/** Sets when a suite runs by the clock; an empty pattern takes it away. @throws HeronError request.wrong, request.notFound */
+	/** Sets when a suite runs by the clock; an empty pattern takes it away. @throws HeronError clock.wrong, request.notFound */
 	set(project: string, given: Pick<Clock, 'suite' | 'pattern' | 'zone' | 'enabled'>): Promise<void>;
 	/** What was due could not be begun: that is a time missed. */
 	refused(project: string, suite: string, why: string): Promise<void>;
@@ -94,7 +94,7 @@ export function createClocks(
 			const { workspace } = await projects.open(project);
 			if (!workspace.suites.has(suite)) throw new HeronError('request.notFound', { what: `the suite "${suite}"` });
 			const problem = clockProblem(pattern, zone, now());
-			if (problem) throw new HeronError('request.wrong', { detail: problem });
+			if (problem) throw new HeronError('clock.wrong', { detail: problem });
 			await store.set({
 				...{ project, suite, zone, enabled, pattern: pattern.trim().replace(/\s+/g, ' ') },
 				...{ seenAt: now(), missed: 0, missedAt: 0, note: '' }

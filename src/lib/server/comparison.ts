@@ -72,9 +72,7 @@ export async function compareStored(store: Store, run: StoredRun, other: string)
 	for (const one of [before, run]) {
 		const { recorded } = await store.runs.tally(one.id);
 		if (recorded > MOST_RESULTS)
-			throw new HeronError('request.wrong', {
-				detail: `run ${one.number} has ${recorded} results: runs of up to ${MOST_RESULTS} can be compared`
-			});
+			throw new HeronError('compare.large', { number: one.number, count: recorded, limit: MOST_RESULTS });
 	}
 	const [a, b] = await Promise.all([store.runs.steps(before.id), store.runs.steps(run.id)]);
 	const past = await store.past.past(project, { ...filter, before: startedAt }, REMEMBERED);

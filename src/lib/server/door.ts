@@ -1,3 +1,4 @@
+import { HeronError } from '#core/errors.ts';
 import type { Grant } from '#server/store/index.ts';
 import { createHash, timingSafeEqual } from 'node:crypto';
 
@@ -65,7 +66,7 @@ const WORDS: Record<Grant['may'], string> = {
 /** The token in a request's own field. */
 export const bearerOf = (authorization: string | null): string => /^Bearer (.+)$/i.exec(authorization ?? '')?.[1] ?? '';
 
-export type Answer = { in: true } | { in: false; status: 401 | 403; reason: string };
+export type Answer = { in: true } | { in: false; error: HeronError };
 
 /** Whether a token is the one that is wanted. */
 export const fits = (settings: DoorSettings, given: string): boolean =>
@@ -88,36 +89,32 @@ export function judgeCaller(
 	if (!known)
 		return {
 			in: false,
-			status: 403,
-			reason: `this server does not answer to the name ${name}: add it to HERON_HOSTS`
+			error: new HeronError('door.name', { name })
 		};
 	const safe = caller.method === 'GET' || caller.method === 'HEAD';
 	if (!safe && caller.origin !== null) {
 		const from = URL.canParse(caller.origin) ? new URL(caller.origin).host : '';
-		if (from !== caller.host) return { in: false, status: 403, reason: `a page of ${caller.origin} may not do this` };
+		if (from !== caller.host) return { in: false, error: new HeronError('door.origin', { origin: caller.origin }) };
 	}
 	if (shown) {
 		const { grant, path } = shown;
-		if (!grant) return { in: false, status: 401, reason: 'this token has ended, was revoked, or is none' };
+		if (!grant) return { in: false, error: new HeronError('door.ended') };
 		if (permits(grant, caller.method, path)) return { in: true };
 		return {
 			in: false,
-			status: 403,
-			reason: `this token lets somebody ${WORDS[grant.may]} the project ${grant.project}, and nothing else`
+			error: new HeronError('door.grant', { may: WORDS[grant.may], project: grant.project })
 		};
 	}
 	if (local && LOOPBACK_NAMES.has(name) && !settings.asks) return { in: true };
 	if (settings.token === '')
 		return {
 			in: false,
-			status: 403,
-			reason: 'this server takes nothing from other machines: it was started without HERON_TOKEN'
+			error: new HeronError('door.network')
 		};
 	if (fits(settings, bearerOf(caller.authorization)) || fits(settings, caller.cookie ?? '')) return { in: true };
 	return {
 		in: false,
-		status: 401,
-		reason: 'a token is wanted: one of the project, or the one that the server was started with (HERON_TOKEN)'
+		error: new HeronError('door.token')
 	};
 }
 

@@ -20,17 +20,13 @@ function realOf(path: string): string {
  * write all that its user may.
  * @param allowed folders below which all may be opened (HERON_FOLDERS)
  * @param host where the server listens
- * @throws HeronError request.forbidden
+ * @throws HeronError folder.unnamed, folder.elsewhere
  */
 export function assertFolder(given: string, allowed: readonly string[], host: string): void {
 	if (allowed.length === 0 && isLoopback(host)) return;
 	const real = realOf(folderPath(given));
 	const below = allowed.map((one) => realOf(folderPath(one)));
 	if (below.some((one) => real === one || real.startsWith(one.endsWith(sep) ? one : one + sep))) return;
-	throw new HeronError('request.forbidden', {
-		detail:
-			allowed.length > 0
-				? `folders are opened below ${allowed.join(' and ')}: ${given} lies elsewhere`
-				: 'this server can be reached from other machines: it opens folders below those that HERON_FOLDERS names'
-	});
+	if (allowed.length === 0) throw new HeronError('folder.unnamed');
+	throw new HeronError('folder.elsewhere', { folders: allowed.join(' and '), folder: given });
 }

@@ -55,13 +55,12 @@ export function differencesOf(
 	);
 }
 
-/** Two texts to be shown line by line. @throws HeronError request.wrong where one is none, or too long; request.notFound */
+/** Two texts to be shown line by line. @throws HeronError file.binary, file.long; request.notFound */
 export function textsOf(path: string, before: Buffer | undefined, now: Buffer | undefined): VersionTexts {
 	if (!now && !before) throw new HeronError('request.notFound', { what: path });
 	const [old, fresh] = [before, now].map((bytes) => {
-		if (bytes && bytes.length > MOST_TEXT)
-			throw new HeronError('request.wrong', { detail: `${path} is too large to be shown line by line` });
-		if (bytes?.includes(0)) throw new HeronError('request.wrong', { detail: `${path} is no text` });
+		if (bytes && bytes.length > MOST_TEXT) throw new HeronError('file.long', { path });
+		if (bytes?.includes(0)) throw new HeronError('file.binary', { path });
 		return bytes?.toString('utf8') ?? '';
 	});
 	return { before: old!, now: fresh! };
@@ -121,12 +120,9 @@ export async function goBackTo(
 	return changes.length === 0 ? [] : writtenBy(projects, project.name, changes);
 }
 
-/** Names a change. @throws HeronError request.wrong */
+/** Names a change. @throws HeronError name.mark, name.markTaken */
 export async function markChange(history: HistoryStore, project: string, name: string, wanted: string): Promise<void> {
-	if (!MARK.test(name))
-		throw new HeronError('request.wrong', {
-			detail: `"${name}" cannot be a mark: letters, digits, _ . and - can, and not digits alone`
-		});
+	if (!MARK.test(name)) throw new HeronError('name.mark', { name });
 	const change = await history.find(project, wanted);
 	await history.mark(project, name, change);
 }

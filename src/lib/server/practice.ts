@@ -95,7 +95,7 @@ function practiceFindings(
  * Carries out the script of a suite as a build server would: a checkout of the project's files, an environment of its own, no
  * terminal. Nothing is published.
  * @param secrets those that the build server's store would hold, by name
- * @throws HeronError request.wrong for a suite or an environment that is not there, or a folder that leads out
+ * @throws HeronError practice.*, request.notFound for a suite or an environment that is not there, or a folder that leads out
  */
 export async function practise(
 	project: OpenProject,
@@ -104,13 +104,12 @@ export async function practise(
 	signal: AbortSignal
 ): Promise<Practice> {
 	const { workspace, files } = project;
-	if (process.platform === 'win32')
-		throw new HeronError('request.wrong', { detail: 'the script wants a POSIX shell, and this machine has none' });
+	if (process.platform === 'win32') throw new HeronError('practice.shell');
 	if (!workspace.suites.has(choice.suite)) choose(workspace, { targets: [choice.suite] });
 	if (choice.environment && !workspace.environments.has(choice.environment))
 		throw new HeronError('request.notFound', { what: `the environment "${choice.environment}"` });
 	if ((choice.folder !== '.' && !/^[^/\\][^\\]*$/.test(choice.folder)) || choice.folder.split('/').includes('..'))
-		throw new HeronError('request.wrong', { detail: `"${choice.folder}" is no folder within a repository` });
+		throw new HeronError('practice.folder', { folder: choice.folder });
 	const shell = pipelineKinds.find(({ key }) => key === 'shell')!;
 	const needed = Object.entries(secrets).map(([name, value]) => [secretVariable(name), value]);
 	const script = shell.write({

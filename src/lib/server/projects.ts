@@ -1,3 +1,4 @@
+import { messageOf } from '#core/messages.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { projectName } from '#core/begin/index.ts';
 import { editYaml } from '#core/model/edit.ts';
@@ -61,7 +62,7 @@ export interface Projects {
 	removed(): Promise<{ name: string; removedAt: number }[]>;
 	/** Opens a folder on this machine as a project; gives the name by which it is known. @throws HeronError folder.failed, project.none */
 	openFolder(dir: string): Promise<string>;
-	/** From now on the project is a folder: its files are written there. @throws HeronError folder.failed, request.wrong */
+	/** From now on the project is a folder: its files are written there. @throws HeronError folder.failed, folder.holds */
 	link(name: string, dir: string): Promise<void>;
 	/** The files stay where they are, and what is here is a copy of its own. */
 	unlink(name: string): Promise<void>;
@@ -133,8 +134,8 @@ export function createProjects(store: FileStore): Projects {
 		warnings: [],
 		problems: [
 			{
-				code: 'model.wrong',
-				message: `this file cannot be used: ${textOf(error)}`,
+				code: 'file.broken',
+				message: messageOf('file.broken', { detail: textOf(error) }),
 				file: document.path,
 				path: [],
 				line: 1,
@@ -162,8 +163,8 @@ export function createProjects(store: FileStore): Projects {
 				project.workspace = together(project, [...project.documents.values()]);
 			} catch (cause) {
 				const problem = {
-					...{ code: 'model.wrong' as const, file: 'heron.yaml', path: [], line: 1, column: 1 },
-					message: `the project cannot be put together: ${textOf(cause)}`
+					...{ code: 'project.broken' as const, file: 'heron.yaml', path: [], line: 1, column: 1 },
+					message: messageOf('project.broken', { detail: textOf(cause) })
 				};
 				project.workspace = together(project, []);
 				project.workspace.problems.push(problem);
@@ -310,20 +311,10 @@ export function createProjects(store: FileStore): Projects {
 
 	const replace: Projects['replace'] = async (name, files) => {
 		const linked = await store.folderOf(name);
-		if (linked)
-			throw new HeronError('request.wrong', {
-				detail: `"${name}" is the folder ${linked}: what is there is shown, and is not replaced from here`
-			});
+		if (linked) throw new HeronError('project.linked', { name, folder: linked });
 		if (!NAME.test(name) || RESERVED.includes(name))
-			throw new HeronError('request.wrong', {
-				detail: RESERVED.includes(name)
-					? `"${name}" cannot be a project's name: the application has pages of that name`
-					: `"${name}" cannot be a project's name: small letters, digits and - can`
-			});
-		if ((await store.removed()).some((one) => one.name === name))
-			throw new HeronError('request.wrong', {
-				detail: `a project "${name}" was removed less than a week ago: bring it back, or take another name`
-			});
+			throw new HeronError(RESERVED.includes(name) ? 'project.reserved' : 'project.name', { name });
+		if ((await store.removed()).some((one) => one.name === name)) throw new HeronError('project.removed', { name });
 		for (const { path } of files) assertPath(path);
 		if (!files.some((file) => file.path === 'heron.yaml'))
 			throw new HeronError('project.none', { dir: 'what was sent' });
@@ -348,12 +339,12 @@ export function createProjects(store: FileStore): Projects {
 		async writeValue(name, path, value, base) {
 			assertPath(path);
 			const found = kindOfFile(path);
-			if (!found) throw new HeronError('request.wrong', { detail: `${path} is not a document` });
+			if (!found) throw new HeronError('file.document', { path });
 			const project = await get(name);
 			const before = project.files.get(path);
 			if (project.documents.get(path)?.problems.some(isUnreadable)) {
 				// what stands there must not be lost to an edit that never saw it
-				throw new HeronError('request.wrong', { detail: `${path} is not YAML at present: mend its text first` });
+				throw new HeronError('file.unread', { file: path });
 			}
 			if (before && before.revision === base && same(project.documents.get(path)?.value, value)) return before;
 			const text = editYaml(before?.bytes.toString('utf8') ?? '', value);
@@ -438,10 +429,7 @@ export function createProjects(store: FileStore): Projects {
 			});
 			const mirror = await openMirror(given, () => {});
 			try {
-				if ((await mirror.list()).size > 0)
-					throw new HeronError('request.wrong', {
-						detail: `${mirror.dir} holds files of a project already: open it as a project of its own`
-					});
+				if ((await mirror.list()).size > 0) throw new HeronError('folder.holds', { folder: mirror.dir });
 				for (const { path, bytes } of files.values()) await mirror.write(path, bytes);
 				await store.setFolder(name, mirror.dir);
 			} finally {

@@ -6,7 +6,14 @@ import * as yup from 'yup';
 
 const STATUS: Partial<Record<MessageCode, number>> = {
 	'request.notFound': 404,
-	'request.forbidden': 403,
+	'door.ended': 401,
+	'door.token': 401,
+	'door.name': 403,
+	'door.origin': 403,
+	'door.grant': 403,
+	'door.network': 403,
+	'folder.elsewhere': 403,
+	'folder.unnamed': 403,
 	'store.conflict': 409,
 	'publish.gap': 409,
 	'publish.other': 409,
@@ -17,6 +24,9 @@ const STATUS: Partial<Record<MessageCode, number>> = {
 	'server.failed': 500,
 	'project.invalid': 422
 };
+
+/** The status that an error is answered with. */
+export const statusOf = ({ code }: HeronError): number => STATUS[code] ?? 400;
 
 /** Problem details (RFC 9457) of anything that was thrown; never a stack. */
 export function problemResponse(thrown: unknown, as?: number): Response {
@@ -46,18 +56,18 @@ export const endpoint =
 		}
 	};
 
-/** The body of a request as data of a shape. @throws HeronError request.wrong with everything that is wrong */
+/** The body of a request as data of a shape. @throws HeronError request.json, request.shape with everything that is wrong */
 export async function readBody<T>(request: Request, schema: yup.Schema<T>): Promise<T> {
 	let value: unknown;
 	try {
 		value = parseJson(await request.text());
 	} catch {
-		throw new HeronError('request.wrong', { detail: 'the body is not JSON' });
+		throw new HeronError('request.json');
 	}
 	try {
 		return await schema.validate(value, { strict: true, abortEarly: false });
 	} catch (error) {
 		if (!(error instanceof yup.ValidationError)) throw error;
-		throw new HeronError('request.wrong', { detail: error.errors.join('; ') });
+		throw new HeronError('request.shape', { detail: error.errors.join('; ') });
 	}
 }

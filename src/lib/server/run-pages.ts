@@ -52,11 +52,10 @@ export async function firstView(store: RunStore, run: StoredRun): Promise<FirstV
 type Query = (name: string) => string;
 type Reader = (store: RunStore, run: string, query: Query) => Promise<unknown>;
 
-/** A number that a query gives, 0 for none. @throws HeronError request.wrong */
+/** A number that a query gives, 0 for none. @throws HeronError request.number */
 function whole(query: Query, name: string): number {
 	const text = query(name);
-	if (!/^\d{0,12}$/.test(text))
-		throw new HeronError('request.wrong', { detail: `${name}: "${text}" is not a number from 0` });
+	if (!/^\d{0,12}$/.test(text)) throw new HeronError('request.number', { name, text });
 	return Number(text);
 }
 const place = (query: Query): number => whole(query, 'from');
@@ -113,13 +112,10 @@ const readers: Record<string, Reader> = {
 	}
 };
 
-/** Reads results of a run. @throws HeronError request.wrong */
+/** Reads results of a run. @throws HeronError run.results */
 export async function readResults(store: RunStore, run: string, query: Query): Promise<unknown> {
 	const of = query('of');
 	const reader = Object.hasOwn(readers, of) ? readers[of] : undefined;
-	if (!reader)
-		throw new HeronError('request.wrong', {
-			detail: `there are no results of "${of}"${didYouMean(of, Object.keys(readers))}`
-		});
+	if (!reader) throw new HeronError('run.results', { name: of, nearest: didYouMean(of, Object.keys(readers)) });
 	return reader(store, run, query);
 }

@@ -34,7 +34,7 @@ interface Live extends RunningStandIn {
 }
 
 export interface StandIns {
-	/** Starts one; resolves when it answers. @throws HeronError standIn.none, standIn.port, project.invalid, request.wrong */
+	/** Starts one; resolves when it answers. @throws HeronError standIn.none, standIn.port, project.invalid, standIn.unreachable, standIn.control */
 	start(project: OpenProject, name: string, environment: string, faults?: string[]): Promise<RunningStandIn>;
 	stop(project: string, name: string): Promise<void>;
 	/** Starts those again that ran when the server ended; why one does not is told by `now`. */
@@ -46,7 +46,7 @@ export interface StandIns {
 	calls(project: string, filter: CallFilter & { name?: string }): CallRecord[];
 	/** Lets go of the calls that are kept of one. */
 	clear(project: string, name: string): void;
-	/** Asks one for something below its own path. @throws HeronError request.wrong with its reason */
+	/** Asks one for something below its own path. @throws HeronError standIn.unreachable, standIn.control with its reason */
 	control(
 		running: RunningStandIn,
 		method: string,
@@ -184,10 +184,7 @@ export function createStandIns(
 		const problems = problemsOf(project, name);
 		if (problems.length > 0)
 			throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
-		if (live.size + starting.size >= MOST_RUNNING)
-			throw new HeronError('request.wrong', {
-				detail: `${MOST_RUNNING} stand-ins run on this server already: stop one`
-			});
+		if (live.size + starting.size >= MOST_RUNNING) throw new HeronError('standIn.many', { count: MOST_RUNNING });
 		const one: Live = {
 			...{ id: `standIn-${randomUUID()}`, project: project.name, name, environment, since: Date.now() },
 			...{ address: '', behind: '', asked: 0, calls: [], counts: {}, stores: {}, faults: [] }
@@ -230,12 +227,12 @@ export function createStandIns(
 		const { origin } = new URL(address);
 		const sent = body === undefined ? undefined : Buffer.from(writeJson(body));
 		const { status, text } = await callOwn(origin + path, method, sent, within).catch((cause: unknown) => {
-			throw new HeronError('request.wrong', { detail: `the stand-in cannot be asked: ${textOf(cause)}` }, { cause });
+			throw new HeronError('standIn.unreachable', { detail: textOf(cause) }, { cause });
 		});
 		const given = text ? parseJson(text) : undefined;
 		if (status < 300) return given;
 		const detail = isObject(given) ? String(given.detail ?? status) : String(status);
-		throw new HeronError('request.wrong', { detail });
+		throw new HeronError('standIn.control', { detail });
 	};
 
 	const service: StandIns = {

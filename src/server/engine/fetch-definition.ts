@@ -45,7 +45,7 @@ export async function fetchDefinition(
 			);
 			const reply = outcome.exchanges.at(-1)?.reply;
 			if (outcome.error || !reply) throw outcome.error ?? new Error('there is no reply');
-			if (reply.status >= 400) throw new HeronError('request.wrong', { detail: `${at} answers ${reply.status}` });
+			if (reply.status >= 400) throw new HeronError('definition.answer', { address: String(at), status: reply.status });
 			return reply.body;
 		},
 		xmlFileText,

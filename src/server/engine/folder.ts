@@ -27,8 +27,7 @@ function listFiles(dir: string): string[] {
 			const full = join(at, entry.name);
 			if (entry.isDirectory()) walk(full);
 			else if (entry.isFile()) out.push(relative(dir, full).split(sep).join('/'));
-			if (out.length > LIMIT)
-				throw new HeronError('usage', { detail: `${dir} has more than ${LIMIT} files: is it a project?` });
+			if (out.length > LIMIT) throw new HeronError('project.large', { dir, limit: LIMIT });
 		}
 	};
 	for (const folder of FOLDERS) if (existsSync(join(dir, folder))) walk(join(dir, folder));

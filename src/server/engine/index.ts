@@ -76,10 +76,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				validateJson: createSchemas(readFile),
 				script: scripts.run,
 				keepFile(name, bytes) {
-					if (!/^\w[\w.-]*$/.test(name))
-						throw new HeronError('request.wrong', {
-							detail: `"${name}" is not the name of a file, such as permit.pdf`
-						});
+					if (!/^\w[\w.-]*$/.test(name)) throw new HeronError('name.file', { name });
 					const path = `kept/${name}`;
 					kept.set(path, bytes);
 					onFile?.(name, bytes);

@@ -83,10 +83,7 @@ export function createScripts(): { run: ScriptPort; close(): void } {
 
 	return {
 		run(script, input, limits, signal) {
-			if (script.length > SOURCE_LIMIT)
-				return Promise.reject(
-					new HeronError('request.wrong', { detail: `a script may have ${SOURCE_LIMIT} characters` })
-				);
+			if (script.length > SOURCE_LIMIT) return Promise.reject(new HeronError('script.large', { limit: SOURCE_LIMIT }));
 			// one after the other: each has the worker for itself
 			const next = last.then(() => one(script, input, limits, signal));
 			last = next.catch(() => {});

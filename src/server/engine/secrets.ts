@@ -19,21 +19,14 @@ export function readSecrets(
 		try {
 			text = readFileSync(file, 'utf8');
 		} catch (cause) {
-			throw new HeronError(
-				'usage',
-				{ detail: `the secrets file ${file} cannot be read: ${String((cause as Error).message)}` },
-				{ cause }
-			);
+			throw new HeronError('secrets.unreadable', { file, detail: String((cause as Error).message) }, { cause });
 		}
 		const { value, problems } = parseYaml(file, text);
 		// the message of a YAML error may quote the line, which holds a secret
-		if (problems.length > 0)
-			throw new HeronError('usage', { detail: `${file}:${problems[0]!.line}: the secrets file is not YAML` });
-		if (value !== null && !isObject(value))
-			throw new HeronError('usage', { detail: `the secrets file ${file} holds no names with values` });
+		if (problems.length > 0) throw new HeronError('secrets.yaml', { file, line: problems[0]!.line ?? 1 });
+		if (value !== null && !isObject(value)) throw new HeronError('secrets.shape', { file });
 		for (const [name, secret] of Object.entries(value ?? {})) {
-			if (typeof secret === 'object' && secret !== null)
-				throw new HeronError('usage', { detail: `the secrets file ${file}: ${name} is no text` });
+			if (typeof secret === 'object' && secret !== null) throw new HeronError('secrets.text', { file, name });
 			secrets[name] = String(secret ?? '');
 		}
 	}

@@ -178,7 +178,7 @@ export async function committedIn(dir: string, commit: string, path: string): Pr
 /**
  * Commits some files of a folder as they stand, and nothing else that is staged. Hooks and signatures are left out.
  * @param paths below the folder
- * @throws HeronError request.wrong with what git says: nobody is named as author, a merge is under way
+ * @throws HeronError version.git with what git says: nobody is named as author, a merge is under way
  */
 export async function commitFiles(dir: string, paths: readonly string[], message: string): Promise<void> {
 	const literal = paths.map((path) => `:(literal)${path}`);
@@ -189,6 +189,6 @@ export async function commitFiles(dir: string, paths: readonly string[], message
 	];
 	for (const args of steps) {
 		const { trouble } = await run(dir, args);
-		if (trouble !== undefined) throw new HeronError('request.wrong', { detail: `git: ${trouble}` });
+		if (trouble !== undefined) throw new HeronError('version.git', { detail: trouble });
 	}
 }

@@ -40,7 +40,7 @@ export interface HistoryStore {
 	revisionsAt(project: string, change: number): Promise<Map<string, number>>;
 	/** The newest first. */
 	marks(project: string): Promise<Mark[]>;
-	/** Names a change, which is kept as long as it has a name. @throws HeronError request.wrong for a name that is taken */
+	/** Names a change, which is kept as long as it has a name. @throws HeronError name.markTaken for a name that is taken */
 	mark(project: string, name: string, change: number): Promise<void>;
 	/** @throws HeronError request.notFound */
 	unmark(project: string, name: string): Promise<void>;
@@ -133,8 +133,7 @@ export function createHistoryStore(sequelize: Sequelize): HistoryStore {
 		},
 		marks,
 		async mark(project, name, change) {
-			if ((await marks(project)).some((one) => one.name === name))
-				throw new HeronError('request.wrong', { detail: `there is a mark "${name}" already` });
+			if ((await marks(project)).some((one) => one.name === name)) throw new HeronError('name.markTaken', { name });
 			await sequelize.query('INSERT INTO marks (project, name, change, createdAt) VALUES ($1, $2, $3, $4)', {
 				bind: [project, name, change, Date.now()]
 			});

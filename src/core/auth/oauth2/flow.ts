@@ -175,7 +175,7 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 			confirm.state = 'waiting';
 		},
 		async confirm(own) {
-			if (!device) throw new HeronError('request.wrong', { detail: 'there is no device code yet' });
+			if (!device) throw new HeronError('flow.noDevice');
 			try {
 				const made = await client.token('urn:ietf:params:oauth:grant-type:device_code', { device_code: device.code });
 				own.state = 'done';
@@ -255,8 +255,8 @@ export function createFlow(given: JsonObject, outer: AuthTools, ownRedirect: str
 		}),
 		async act(key) {
 			const own = leg(key);
-			if (!own) throw new HeronError('request.wrong', { detail: `there is no leg ${key}` });
-			if (own.state === 'later') throw new HeronError('request.wrong', { detail: `${own.title} comes later` });
+			if (!own) throw new HeronError('flow.leg', { leg: key });
+			if (own.state === 'later') throw new HeronError('flow.later', { title: own.title });
 			current = own;
 			delete own.error;
 			try {

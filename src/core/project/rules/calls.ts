@@ -43,13 +43,11 @@ function lookAt(scenario: Scenario, at: number, own: string, file: string, links
 				nearest: didYouMean(step.call.target, links.names(own))
 			});
 		const cycle = wayBack(links, own, scenario.id, step.call.target);
-		if (cycle) wrong(file, path, 'model.wrong', { detail: `this call leads back to itself: ${cycle.join(' → ')}` });
+		if (cycle) wrong(file, path, 'call.cycle', { cycle: cycle.join(' → ') });
 		const { inputs } = called.scenario;
 		for (const [name, value] of Object.entries(inputs))
 			if (value === null && !Object.hasOwn(step.call.with, name))
-				wrong(file, path, 'model.wrong', {
-					detail: `${step.call.target} wants a value for ${name}: give it under with`
-				});
+				wrong(file, path, 'call.value', { target: step.call.target, name });
 		if (Object.keys(inputs).length > 0)
 			for (const name of Object.keys(step.call.with))
 				if (!Object.hasOwn(inputs, name))

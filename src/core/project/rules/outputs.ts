@@ -34,8 +34,7 @@ function lookAt(
 			const outputs = name === step.id ? own : before.get(name);
 			if (!outputs) {
 				const later = scenario.steps.some((other) => other.id === name);
-				const message = later ? `$steps.${name} is used before step ${name} has run` : '';
-				if (later) wrong(file, path, 'model.wrong', { detail: message });
+				if (later) wrong(file, path, 'step.order', { name });
 				else
 					wrong(file, path, 'model.reference', { kind: 'step', name, nearest: didYouMean(name, [...before.keys()]) });
 			} else if (output && outputs !== 'any' && !outputs.has(output)) {

@@ -6,7 +6,12 @@ import type { Links } from '../links.ts';
 import type { Workspace } from '../workspace.ts';
 
 /** Takes what is wrong, or seldom meant, at a place of a file. */
-export type Tell = (file: string, at: (string | number)[], code: MessageCode, values: Record<string, string>) => void;
+export type Tell = (
+	file: string,
+	at: (string | number)[],
+	code: MessageCode,
+	values: Record<string, string | number>
+) => void;
 
 /** What a rule looks at. */
 export interface Looked {

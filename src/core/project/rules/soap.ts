@@ -38,7 +38,7 @@ function lookAt(scenario: Scenario, at: number, file: string, wsdls: WsdlRegistr
 			}
 		} catch (error) {
 			if (!(error instanceof HeronError)) throw error;
-			wrong(file, [...path, 'operation'], error.code, error.values as Record<string, string>);
+			wrong(file, [...path, 'operation'], error.code, error.values);
 		}
 	});
 }

@@ -1,3 +1,4 @@
+import { HeronError } from '../../errors.ts';
 import { didYouMean } from '../../messages.ts';
 import { writeJson, type Json } from '../../model/json.ts';
 import { datasetFile } from '../../model/rows.ts';
@@ -40,8 +41,10 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 	const readable = hooks !== undefined && workspace.openapis.all().some((one) => one.file === path && one.definition);
 	for (const [index, { webhook, body }] of standIn.calls.entries()) {
 		if (webhook && hooks && readable && !hooks.includes(webhook))
-			wrong(file, ['calls', index, 'webhook'], 'model.wrong', {
-				detail: `${definition} has no webhook ${webhook}${didYouMean(webhook, hooks)}`
+			wrong(file, ['calls', index, 'webhook'], 'standIn.webhook', {
+				definition,
+				name: webhook,
+				nearest: didYouMean(webhook, hooks)
 			});
 		if (body?.kind === 'file' && !hasExpression(String(body.value)) && !files.has(String(body.value)))
 			wrong(file, ['calls', index, 'body'], 'file.missing', { file: String(body.value) });
@@ -57,14 +60,14 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 		if (first) lookAtBodies(answer, at, file, files, wrong);
 		if (answer.operation) {
 			if (!/\.wsdl$/i.test(definition)) {
-				const detail = `${answer.operation} is an operation of a WSDL: definition: says of which; a path starts with a slash`;
-				wrong(file, [...at, 'ask'], 'model.wrong', { detail });
+				wrong(file, [...at, 'ask'], 'standIn.operation', { name: answer.operation });
 				continue;
 			}
 			try {
 				workspace.wsdls.find(answer.operation, '', definition);
 			} catch (error) {
-				wrong(file, [...at, 'ask'], 'model.wrong', { detail: (error as Error).message });
+				if (!(error instanceof HeronError)) throw error;
+				wrong(file, [...at, 'ask'], error.code, error.values);
 			}
 			continue;
 		}

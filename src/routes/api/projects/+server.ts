@@ -58,15 +58,14 @@ export const POST = endpoint(async ({ request }) => {
 	}
 	const name = wanted;
 	if (!replace && (await projects.names()).includes(name)) {
-		throw new HeronError('request.wrong', {
-			detail: `the server has a project "${name}" already: --replace writes over it`
-		});
+		throw new HeronError('project.exists', { name });
 	}
 	// what is brought may come from anybody: it gets at what the vault holds only when somebody says so
 	const kept = (await Promise.all((['secret', 'token'] as const).map((kind) => store.vault.list(name, kind)))).flat();
 	if (kept.length > 0 && vault === undefined)
-		throw new HeronError('request.wrong', {
-			detail: `the vault holds ${[...new Set(kept.map((one) => one.name))].slice(0, 10).join(', ')} for "${name}": --vault keep lets them serve the new files, --vault clear takes them out`
+		throw new HeronError('vault.kept', {
+			names: [...new Set(kept.map((one) => one.name))].slice(0, 10).join(', '),
+			project: name
 		});
 	if (vault === 'clear') await store.vault.clear(name);
 	await projects.replace(name, given);

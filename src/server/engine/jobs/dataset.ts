@@ -10,7 +10,7 @@ export const dataset: Handler<'dataset'> = async (job, redactor) => {
 	const { order } = job;
 	const context = await contextOf(job, order.environment, redactor);
 	const spec = parseRows(order.rows);
-	if (!spec) throw new HeronError('request.wrong', { detail: 'a dataset is wanted' });
+	if (!spec) throw new HeronError('dataset.wanted');
 	const opened = await context.ports.dataset(spec);
 	const { file, columns, notes, delimiter } = opened;
 	const answer: DatasetAnswer = {

@@ -24,7 +24,7 @@ export const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	const context = await contextOf(job, order.environment, redactor);
 	const given = parseStep(order.step);
 	const { send } = given;
-	if (!send || !exchange.reply) throw new HeronError('request.wrong', { detail: 'there is no answer to look at' });
+	if (!send || !exchange.reply) throw new HeronError('step.noAnswer');
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });

@@ -7,7 +7,7 @@ export const preview: Handler<'preview'> = async (job, redactor) => {
 	const { order } = job;
 	const context = await contextOf(job, order.environment, redactor);
 	const step = parseStep(order.step);
-	if (!step.send) throw new HeronError('request.wrong', { detail: 'only a step that sends has a request' });
+	if (!step.send) throw new HeronError('step.noRequest');
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });

@@ -23,15 +23,16 @@ export interface ReachOrder {
 
 const isAddress = (target: string) => /^https?:\/\//i.test(target);
 
-/** Where the check goes: address, way, and what would be sent. @throws HeronError request.wrong, value.* */
+/** Where the check goes: address, way, and what would be sent. @throws HeronError reach.target, value.* */
 export async function aim(order: ReachOrder, context: StepContext & { start: StartNames }) {
 	const { workspace, environment, ports, evaluator } = context;
 	const memory = emptyMemory(ports);
 	const scope = scopeOf(context, memory);
 	const named = isAddress(order.target) ? undefined : workspace.connections.get(order.target);
 	if (!named && !isAddress(order.target)) {
-		throw new HeronError('request.wrong', {
-			detail: `there is no connection "${order.target}"${didYouMean(order.target, [...workspace.connections.keys()])}; an address starts with https:// or http://`
+		throw new HeronError('reach.target', {
+			name: order.target,
+			nearest: didYouMean(order.target, [...workspace.connections.keys()])
 		});
 	}
 	const settled =

@@ -38,7 +38,7 @@ export type { ReachOrder } from './aim.ts';
 
 /**
  * Checks stage by stage whether a connection or an address can be reached; `onStage` hears of each stage as it is known.
- * @throws HeronError request.wrong when there is no such target
+ * @throws HeronError reach.target when there is no such target
  */
 export async function reach(
 	order: ReachOrder,
@@ -107,7 +107,7 @@ export async function reach(
 		aimed = await aim(order, context);
 		call = await prepareCall(aimed.chosen, { ...aimed.step, credential: 'none' }, aimed.memory, context, aimed.scope);
 	} catch (error) {
-		if (error instanceof HeronError && error.code === 'request.wrong') throw error;
+		if (error instanceof HeronError && error.code === 'reach.target') throw error;
 		const fixes = schemeFixes(written(workspace.connections.get(order.target)));
 		add(found('settings.wrong', { detail: error instanceof HeronError ? error.message : String(error) }, { fixes }));
 		return report();

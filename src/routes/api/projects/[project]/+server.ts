@@ -16,8 +16,7 @@ export const GET = endpoint(async ({ params, url }) => {
 export const DELETE = endpoint(async ({ params }) => {
 	const { projects, runs, host, collections } = await app();
 	const name = params.project!;
-	if (runs.isBusy({ project: name }))
-		throw new HeronError('request.wrong', { detail: `a run of "${name}" goes on: stop it first` });
+	if (runs.isBusy({ project: name })) throw new HeronError('project.running', { name });
 	await projects.removeAll(name);
 	collections.forget(name);
 	host.leave(name);

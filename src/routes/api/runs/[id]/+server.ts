@@ -25,7 +25,6 @@ export const PUT = endpoint(async ({ params, request }) => {
 /** Removes a run with its results; not while it goes on. */
 export const DELETE = endpoint(async ({ params }) => {
 	const { store, runs } = await app();
-	if (runs.isBusy({ run: params.id! }))
-		throw new HeronError('request.wrong', { detail: 'the run goes on: stop it first' });
+	if (runs.isBusy({ run: params.id! })) throw new HeronError('run.running');
 	await store.runs.remove(params.id!);
 });

@@ -27,10 +27,8 @@ export const POST = endpoint(async ({ params, request }) => {
 	const path = `datasets/${file}`;
 	const form = file === undefined ? 'json' : formOfTable(file);
 	if (!form || (file !== undefined && !/^[\w][\w .-]*$/.test(file)))
-		throw new HeronError('request.wrong', {
-			detail: `"${file}" cannot be its name: it ends with ${TABLE_FORMS.map((one) => `.${one}`).join(', ')}`
-		});
-	if (project.files.has(path)) throw new HeronError('request.wrong', { detail: `there is ${path} already` });
+		throw new HeronError('name.dataset', { name: file ?? '', endings: TABLE_FORMS.map((one) => `.${one}`).join(', ') });
+	if (project.files.has(path)) throw new HeronError('file.exists', { path });
 	const id = randomUUID();
 	// who goes away wants it no more
 	request.signal.addEventListener('abort', () => host.cancel(id), { once: true });

@@ -20,7 +20,7 @@ import * as yup from 'yup';
 
 const NAME = /^[A-Za-z_]\w*$/;
 const rootOf = (text: string): Root => {
-	if (text !== 'env' && text !== 'secret') throw new HeronError('request.wrong', { detail: 'env or secret is wanted' });
+	if (text !== 'env' && text !== 'secret') throw new HeronError('request.of');
 	return text;
 };
 
@@ -103,20 +103,17 @@ export const POST = endpoint(async ({ params, request }) => {
 		return { changed: await write((document) => withColumnRenamed(document, isIt, old, fresh)) };
 	}
 	if (collection !== undefined) {
-		if (!ID.test(to))
-			throw new HeronError('request.wrong', { detail: `"${to}" cannot be an id: letters, digits, _, . and - can` });
+		if (!ID.test(to)) throw new HeronError('name.id', { name: to });
 		const scenarios = workspace.collections.get(collection)?.scenarios ?? [];
 		if (!scenarios.some(({ id }) => id === from))
 			throw new HeronError('request.notFound', { what: `the scenario ${collection}/${from}` });
-		if (scenarios.some(({ id }) => id === to))
-			throw new HeronError('request.wrong', { detail: `there is ${to} already: two would become one` });
+		if (scenarios.some(({ id }) => id === to)) throw new HeronError('name.taken', { name: to });
 		return { changed: await write((document) => withScenarioRenamed(document, collection, from, to)) };
 	}
 	const root = rootOf(given);
-	if (!NAME.test(to))
-		throw new HeronError('request.wrong', { detail: `"${to}" cannot be a name: letters, digits and _ can` });
+	if (!NAME.test(to)) throw new HeronError('name.variable', { name: to });
 	if (usesOfName(documents.values(), root, to).some(({ defines }) => defines))
-		throw new HeronError('request.wrong', { detail: `there is ${to} already: two would become one` });
+		throw new HeronError('name.taken', { name: to });
 	const kept = (await store.vault.list(project, 'secret')).filter((one) => one.name === from);
 	if (root === 'secret' && kept.some((one) => !one.readable)) throw new HeronError('vault.key', { count: '1 secret' });
 	const changed = await write((document) => renamedDocument(document, root, from, to));

@@ -27,8 +27,7 @@ export const POST = endpoint(async ({ params, request }) => {
 	const { name, documents, files, workspace } = await projects.open(params.project!);
 	if (what === 'move' && !workspace.collections.has(to))
 		throw new HeronError('request.notFound', { what: `the collection ${to}` });
-	if ((what === 'tag' || what === 'untag') && !/^[\w.-]+$/.test(tag))
-		throw new HeronError('request.wrong', { detail: `"${tag}" cannot be a tag: letters, digits, _ . and - can` });
+	if ((what === 'tag' || what === 'untag') && !/^[\w.-]+$/.test(tag)) throw new HeronError('name.tag', { name: tag });
 	const change: ScenarioChange =
 		what === 'move' ? { do: what, to } : what === 'tag' || what === 'untag' ? { do: what, tag } : { do: what };
 	const changes = [...withScenariosChanged(documents.values(), scenarios, change)].flatMap(([path, value]) => {

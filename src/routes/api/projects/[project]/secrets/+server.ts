@@ -52,8 +52,7 @@ export const PUT = endpoint(async ({ params, request }) => {
 	const { projects, store } = await app();
 	const project = await projects.open(params.project!);
 	const { environment, name, value } = await readBody(request, written);
-	if (!NAME.test(name))
-		throw new HeronError('request.wrong', { detail: `"${name}" cannot be a name: letters, digits and _ can` });
+	if (!NAME.test(name)) throw new HeronError('name.variable', { name });
 	if (environment && !project.workspace.environments.has(environment))
 		throw new HeronError('request.notFound', { what: `the environment "${environment}"` });
 	if (value === '') await store.vault.remove(project.name, 'secret', environment, name);

@@ -49,7 +49,7 @@ export const POST = endpoint(async ({ params, request }) => {
 		return {};
 	}
 	const { running } = standIns.now(project.name, name);
-	if (!running) throw new HeronError('request.wrong', { detail: `the stand-in ${name} does not run` });
+	if (!running) throw new HeronError('standIn.stopped', { name });
 	if (action === 'clear') {
 		standIns.clear(project.name, name);
 		await standIns.control(running, 'DELETE', '/.stand-in/calls');

@@ -30,9 +30,9 @@ export const POST = endpoint(async ({ params, request }) => {
 	const { projects, store } = await app();
 	const { name: project } = await projects.open(params.project!);
 	const { name, may, until } = await readBody(request, order);
-	if (!isDay(until)) throw new HeronError('request.wrong', { detail: 'until: a day is wanted, such as 2027-03-31' });
+	if (!isDay(until)) throw new HeronError('token.day');
 	const endsAt = Date.parse(`${until}T00:00:00Z`) + 86_400_000;
-	if (endsAt <= Date.now()) throw new HeronError('request.wrong', { detail: 'until: that day has passed' });
-	if (endsAt > Date.now() + YEAR_MS) throw new HeronError('request.wrong', { detail: 'until: a year at the most' });
+	if (endsAt <= Date.now()) throw new HeronError('token.past');
+	if (endsAt > Date.now() + YEAR_MS) throw new HeronError('token.year');
 	return store.tokens.make(project, { name: name!, may: may as May, endsAt });
 });

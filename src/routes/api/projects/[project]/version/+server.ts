@@ -60,10 +60,9 @@ export const POST = endpoint(async ({ params, request }) => {
 	const name = params.project!;
 	const { dir } = await projects.folder(name);
 	if (commit) {
-		if (!dir) throw new HeronError('request.wrong', { detail: 'the project is in no folder' });
+		if (!dir) throw new HeronError('version.none');
 		const foreign = commit.paths.find((one) => !isProjectFile(one));
-		if (foreign !== undefined)
-			throw new HeronError('request.wrong', { detail: `${foreign} is no file of the project` });
+		if (foreign !== undefined) throw new HeronError('version.foreign', { path: foreign });
 		await commitFiles(dir, commit.paths, commit.message);
 		return {};
 	}

@@ -12,12 +12,11 @@ export const GET = endpoint(async ({ params, url }) => {
 	const kind = reportKind(name);
 	if (!kind) {
 		const known = reportKinds.map(({ key }) => key);
-		throw new HeronError('request.wrong', { detail: `there is no report "${name}"${didYouMean(name, known)}` });
+		throw new HeronError('report.kind', { name, nearest: didYouMean(name, known) });
 	}
 	const run = await store.runs.get(params.id!);
 	if (!run) throw new HeronError('request.notFound', { what: `the run ${params.id}` });
-	if (runs.isBusy({ run: run.id }))
-		throw new HeronError('request.wrong', { detail: 'the run goes on: it can be taken out when it has ended' });
+	if (runs.isBusy({ run: run.id })) throw new HeronError('run.unended');
 	const scenario = url.searchParams.get('scenario') ?? undefined;
 	const pieces = reportOf(store.runs, run, kind, __APP_VERSION__, scenario);
 	const own = scenario === undefined ? '' : `-${scenario.slice(scenario.indexOf('/') + 1).replace(/[^\w.-]+/g, '-')}`;

@@ -49,7 +49,7 @@ export const PUT = endpoint(async ({ params, request, url }: Event) => {
 		try {
 			body = (await request.json()) as typeof body;
 		} catch {
-			throw new HeronError('request.wrong', { detail: 'the body is not JSON' });
+			throw new HeronError('request.json');
 		}
 		if (
 			typeof body !== 'object' ||
@@ -57,15 +57,14 @@ export const PUT = endpoint(async ({ params, request, url }: Event) => {
 			!Number.isInteger(body.revision) ||
 			(body.value === undefined && typeof body.text !== 'string')
 		) {
-			throw new HeronError('request.wrong', { detail: 'a value or text, and the revision it is based on, are wanted' });
+			throw new HeronError('request.value');
 		}
 		if (typeof body.text === 'string')
 			await projects.writeBytes(params.project, params.path, Buffer.from(body.text), body.revision!);
 		else await projects.writeValue(params.project, params.path, body.value!, body.revision!);
 	} else {
 		const base = Number(url.searchParams.get('revision') ?? NaN);
-		if (!Number.isInteger(base))
-			throw new HeronError('request.wrong', { detail: 'the revision it is based on is wanted: ?revision=N' });
+		if (!Number.isInteger(base)) throw new HeronError('request.revision');
 		await projects.writeBytes(params.project, params.path, new Uint8Array(await request.arrayBuffer()), base);
 	}
 	const { value: _, ...rest } = await view(params.project, params.path);

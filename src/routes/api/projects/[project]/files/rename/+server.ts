@@ -26,15 +26,11 @@ export const POST = endpoint(async ({ params, request }) => {
 	const from = folder && path.slice(folder.length + 1).replace(/\.yaml$/, '');
 	const file = files.get(path);
 	if (!folder || !from || !file) throw new HeronError('request.notFound', { what: path });
-	if (!/^[a-z0-9][a-z0-9-]*$/.test(to))
-		throw new HeronError('request.wrong', { detail: `"${to}" cannot be a name: small letters, digits and - can` });
+	if (!/^[a-z0-9][a-z0-9-]*$/.test(to)) throw new HeronError('name.document', { name: to });
 	const target = `${folder}/${to}.yaml`;
-	if (files.has(target)) throw new HeronError('request.wrong', { detail: `there is ${target} already` });
+	if (files.has(target)) throw new HeronError('file.exists', { path: target });
 	const unread = [...documents.values()].find(({ problems }) => problems.some(isUnreadable));
-	if (unread)
-		throw new HeronError('request.wrong', {
-			detail: `${unread.path} is not YAML at present, and may name it: mend its text first`
-		});
+	if (unread) throw new HeronError('file.unreadNames', { file: unread.path });
 	const changes: FileChange[] = [];
 	for (const document of documents.values()) {
 		const value = withDocumentRenamed(document, folder, from, to);
