@@ -173,7 +173,7 @@ export const soap: BodyKind = {
 			const values = await evaluator.deep(spec.values, scope);
 			const headers = spec.headers && ((await evaluator.deep(spec.headers, scope)) as JsonObject);
 			// schemas and patterns are much code: who sends no envelope needs none of it
-			const { writeEnvelope } = await import('../soap/write.ts');
+			const { writeEnvelope } = await import('../soap/write/index.ts');
 			const written = writeEnvelope(
 				wsdls.model(found),
 				{ values, ...(headers ? { headers } : {}) },

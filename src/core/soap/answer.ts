@@ -4,7 +4,7 @@ import { isObject, type JsonObject } from '../model/json.ts';
 import { ENVELOPE, type SoapValues, type WrittenEnvelope } from './envelope.ts';
 import { modelOf, type SoapModel } from './model.ts';
 import type { FoundOperation } from './registry.ts';
-import { writeEnvelope } from './write.ts';
+import { writeEnvelope } from './write/index.ts';
 import type { SoapMessage, SoapOperation, SoapVersion } from './wsdl/index.ts';
 
 /** A fault that is answered (SOAP 1.1 section 4.4, SOAP 1.2 part 1 section 5.4). */

@@ -4,7 +4,7 @@ export { ANY_KEY, EACH_KEY, TEXT_KEY, TYPE_KEY, type SoapValues, type ValueProbl
 export { hasAny, maxOf } from './particles.ts';
 export { hideExpressions, readEnvelope } from './read.ts';
 export { sameXml } from './same.ts';
-export { writeEnvelope } from './write.ts';
+export { writeEnvelope } from './write/index.ts';
 export { answerModel, writeAnswer, writeFault, type AnsweredFault } from './answer.ts';
 export { readFault, type SoapFault } from './fault.ts';
 export {

@@ -13,7 +13,7 @@ import { sampleElement, sampleValues } from './sample.ts';
 import { UNBOUNDED, type SimpleType } from './schema/index.ts';
 import type { WsdlRegistry } from './registry.ts';
 import { splitName } from './tree.ts';
-import { writeEnvelope } from './write.ts';
+import { writeEnvelope } from './write/index.ts';
 import type { SoapMessage, SoapOperation } from './wsdl/index.ts';
 
 const MOST = 400;
