@@ -1,7 +1,7 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { headerValue, isJsonType, type HeaderList } from '../model/reply.ts';
 import { utf8 } from '../values/index.ts';
-import { bodiesOf, preferredBody } from './call.ts';
+import { bodiesOf, preferredBody } from './bodies.ts';
 import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { METHODS, type OpenapiOperation } from './operations.ts';
 import { sampleOf } from './sample.ts';

@@ -3,7 +3,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { plainName, singular } from '../model/name.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { isJsonType } from '../model/reply.ts';
-import { parametersOf } from './call.ts';
+import { parametersOf } from './parameters.ts';
 import { keysOf, inside, members, type Node, type OpenapiDocument } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { flatSchema } from './flat.ts';

@@ -1,6 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
-import { bodiesOf, parametersOf, type Parameter } from './call.ts';
+import { bodiesOf } from './bodies.ts';
+import { parametersOf, type Parameter } from './parameters.ts';
 import { compareSchemas, LEVELS, type Level, type SchemaChange } from './compare-schema.ts';
 import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { nameOf, operationsOf, type OpenapiOperation } from './operations.ts';

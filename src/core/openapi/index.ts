@@ -1,13 +1,6 @@
-export {
-	bodiesOf,
-	styled,
-	bodyOf,
-	literally,
-	parametersOf,
-	preferredBody,
-	sampleCall,
-	type Parameter
-} from './call.ts';
+export { bodiesOf, bodyOf, literally, preferredBody } from './bodies.ts';
+export { sampleCall } from './call.ts';
+export { parametersOf, styled, type Parameter } from './parameters.ts';
 export { callbacksOf, messageOf, webhooksOf, type MadeCallback, type Webhook } from './callbacks.ts';
 export { createOpenapiRegistry, type OpenapiRegistry, type OpenapiDefinition } from './registry.ts';
 export { chainsOf, type Chain, type Role } from './chains.ts';

@@ -1,7 +1,8 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { HeronError } from '../errors.ts';
 import type { ContentView, OperationView, SchemaRow } from '../model/operation-view.ts';
-import { bodiesOf, parametersOf } from './call.ts';
+import { bodiesOf } from './bodies.ts';
+import { parametersOf } from './parameters.ts';
 import { answersOf, contentOf } from './contract.ts';
 import { inside, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';

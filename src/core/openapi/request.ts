@@ -5,7 +5,7 @@ import { isObject, parseJson, type Json, type JsonObject } from '../model/json.t
 import { headerValue, isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';
-import { parametersOf, type Parameter } from './call.ts';
+import { parametersOf, type Parameter } from './parameters.ts';
 import { headerData, mediaFor, xmlFaults, type ValidateBy } from './contract.ts';
 import { scalarOf } from './scalar.ts';
 import { inside, items, members, type Node } from './document.ts';

@@ -1,4 +1,3 @@
-import { messageOf } from '#core/messages.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { projectName } from '#core/begin/index.ts';
 import { editYaml } from '#core/model/edit.ts';
@@ -8,13 +7,11 @@ import { same, type Json } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { isUnreadable } from '#core/model/yaml.ts';
 import {
-	createWorkspace,
 	documentProblems,
 	documentWarnings,
 	isProjectFile,
 	loadDocument,
-	type LoadedDocument,
-	type Workspace
+	type LoadedDocument
 } from '#core/project/index.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
 import type { FileChange, FileStore, StoredFile } from '#server/store/index.ts';
@@ -23,14 +20,9 @@ import { mkdir } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { setImmediate } from 'node:timers/promises';
 import { createFolders, type Changed } from './folders.ts';
+import { assemble, assembled, HELD_MS, type OpenProject } from './assemble.ts';
 
-/** A project as the server holds it: the stored files, and what they say. */
-export interface OpenProject {
-	name: string;
-	files: Map<string, StoredFile>;
-	documents: Map<string, LoadedDocument>;
-	workspace: Workspace;
-}
+export type { OpenProject };
 
 /** What was written: a file, its revision now, and the one before, 0 where there was none. */
 export interface Written {
@@ -88,9 +80,6 @@ export async function writtenBy(projects: Projects, name: string, changes: FileC
 	}));
 }
 
-/** The longest that reading a project keeps others waiting, in milliseconds; one file goes beyond. */
-const HELD_MS = 25;
-
 const NAME = /^[a-z0-9][a-z0-9-]*$/;
 /** Names that stand for pages of the application. */
 const RESERVED = ['api', 'oauth', 'projects'];
@@ -125,67 +114,6 @@ export function createProjects(store: FileStore): Projects {
 		return next;
 	};
 
-	const together = (project: OpenProject, documents: LoadedDocument[]): Workspace =>
-		createWorkspace(documents, new Set(project.files.keys()), (path) => project.files.get(path)?.bytes);
-	/** A file that the others cannot be put together with: it stays as it is, and says so. */
-	const broken = (document: LoadedDocument, error: unknown): LoadedDocument => ({
-		...document,
-		value: null,
-		warnings: [],
-		problems: [
-			{
-				code: 'file.broken',
-				message: messageOf('file.broken', { detail: textOf(error) }),
-				file: document.path,
-				path: [],
-				line: 1,
-				column: 1
-			}
-		]
-	});
-	/** @param newest what was written last, and so is what is wrong when they do not go together any more */
-	const assemble = (project: OpenProject, newest?: string): OpenProject => {
-		try {
-			project.workspace = together(project, [...project.documents.values()]);
-			return project;
-		} catch (error) {
-			const suspects = newest && project.documents.has(newest) ? [newest] : [...project.documents.keys()];
-			for (const path of suspects) {
-				const document = project.documents.get(path)!;
-				try {
-					if (!newest) together(project, [document]);
-					else throw error;
-				} catch (cause) {
-					project.documents.set(path, broken(document, cause));
-				}
-			}
-			try {
-				project.workspace = together(project, [...project.documents.values()]);
-			} catch (cause) {
-				const problem = {
-					...{ code: 'project.broken' as const, file: 'heron.yaml', path: [], line: 1, column: 1 },
-					message: messageOf('project.broken', { detail: textOf(cause) })
-				};
-				project.workspace = together(project, []);
-				project.workspace.problems.push(problem);
-			}
-			return project;
-		}
-	};
-	const assembled = async (name: string, stored: StoredFile[]): Promise<OpenProject> => {
-		const documents = new Map<string, LoadedDocument>();
-		let began = performance.now();
-		for (const { path, bytes } of stored) {
-			const document = loadDocument(path, bytes.toString('utf8'));
-			if (document) documents.set(path, document);
-			if (performance.now() - began < HELD_MS) continue;
-			// others are served between two files of a large project
-			await setImmediate();
-			began = performance.now();
-		}
-		const files = new Map(stored.map((file) => [file.path, file]));
-		return assemble({ name, files, documents, workspace: undefined as never });
-	};
 	const load = async (name: string): Promise<OpenProject> => {
 		let stored = (await store.projects()).includes(name) ? await store.list(name) : [];
 		const mirror = await folders.of(name).catch((error: unknown) => {
