@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeJson, type JsonObject } from '../model/json.ts';
-import { compareSchemas, type Direction } from './compare-schema.ts';
+import { compareSchemas, type Direction } from './compare-schema/index.ts';
 import { compareDefinitions } from './compare.ts';
 import { readOpenapi } from './document.ts';
 import { operationsOf } from './operations.ts';

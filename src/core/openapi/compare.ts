@@ -2,14 +2,14 @@ import { HeronError } from '../errors.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import { bodiesOf } from './bodies.ts';
 import { parametersOf, type Parameter } from './parameters.ts';
-import { compareSchemas, LEVELS, type Level, type SchemaChange } from './compare-schema.ts';
+import { compareSchemas, LEVELS, type Level, type SchemaChange } from './compare-schema/index.ts';
 import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { nameOf, operationsOf, type OpenapiOperation } from './operations.ts';
 import { lazySchema } from './schema.ts';
 import { requirementsOf } from './security.ts';
 import { serversOf } from './servers.ts';
 
-export { LEVELS, type Level } from './compare-schema.ts';
+export { LEVELS, type Level } from './compare-schema/index.ts';
 
 /** Something that is another one in the later of two documents. */
 export interface DefinitionChange {
