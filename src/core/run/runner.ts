@@ -5,7 +5,7 @@ import type { Redactor } from '../redact/index.ts';
 import { createEvaluator } from '../values/index.ts';
 import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 import { weightOf, type Outcome, type RowRef, type RunEvent, type RunInfo, type StepResult } from './events.ts';
-import { createFrames, type Frame } from './frame.ts';
+import { createFrames, type Frame } from './frame/index.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import type { Ports } from './ports.ts';
 import { createQueue } from './queue.ts';

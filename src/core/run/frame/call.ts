@@ -1,0 +1,152 @@
+import { canonical } from '../../diff/index.ts';
+import { HeronError, textOf } from '../../errors.ts';
+import { messageOf } from '../../messages.ts';
+import type { Step } from '../../model/collection.ts';
+import type { JsonObject } from '../../model/json.ts';
+import { showDuration } from '../../model/units.ts';
+import { fail, scopeOf, type Memory, type StepContext } from '../context.ts';
+import type { Outcome, StepResult } from '../events.ts';
+import { calledScenario, type Chosen } from '../plan.ts';
+import { worst } from '../reduce.ts';
+import { blank, redacted, unmet, waitsFor } from '../scenario.ts';
+import { hideTokens } from '../tokens.ts';
+import type { Called, Frame, Running, Undo } from './frame.ts';
+import { tried, untilHolds } from './repeat.ts';
+
+/** Calls within calls; what calls itself is found before a run. */
+const CALLS_DEEP = 20;
+
+/** Carries out the scenario that a step calls, within the one that calls it. */
+export async function callScenario(
+	running: Running,
+	frame: Frame,
+	step: Step,
+	index: number,
+	context: StepContext
+): Promise<Outcome> {
+	const { ports, evaluator, redactor, add } = running.tools;
+	const { chosen, memory } = frame;
+	const { target: name } = step.call!;
+	const result = blank(chosen, step, index, ports.now(), context);
+	const limit = step.timeout > 0 ? ports.deadline(step.timeout, context.signal) : undefined;
+	const inner = limit ? { ...context, signal: limit.signal } : context;
+	try {
+		const reason = await unmet(step, scopeOf(context, memory), evaluator);
+		if (reason !== undefined) Object.assign(result, { outcome: 'skipped', reason });
+		else {
+			const call: Call = { ...(await targetOf(running, frame, step, context)), step, index, context: inner };
+			const one = async (): Promise<void> => {
+				const done = await (step.call!.once ? calledOnce : inside)(running, frame, call, result);
+				memory.outputs[step.id] = done.outputs;
+				take(result, done, name);
+			};
+			await (step.until
+				? untilHolds(running.tools, step.until, one, result, scopeOf(inner, memory), inner)
+				: tried(ports, step, one, result, inner));
+			if (limit?.signal.aborted && !context.signal?.aborted && result.outcome !== 'passed')
+				fail(result, new HeronError('step.timeout', { limit: showDuration(step.timeout) }));
+		}
+	} catch (error) {
+		const waits = waitsFor(error, frame.outcomes);
+		if (waits) Object.assign(result, { outcome: 'skipped', reason: `${textOf(error)}: step ${waits} did not pass` });
+		else fail(result, error);
+	} finally {
+		limit?.clear();
+	}
+	result.ms = ports.now() - result.startedAt;
+	return add(redacted(hideTokens(step, result, memory, context), redactor));
+}
+
+/** A call: the scenario, what it is given, and the step that calls. */
+interface Call {
+	target: Chosen;
+	given: JsonObject;
+	step: Step;
+	index: number;
+	context: StepContext;
+}
+
+/** The scenario that is called, and its inputs. @throws HeronError request.notFound, call.*, value.* */
+async function targetOf(
+	{ tools: { workspace, evaluator } }: Running,
+	{ chosen, memory, depth }: Frame,
+	step: Step,
+	context: StepContext
+): Promise<Pick<Call, 'target' | 'given'>> {
+	const spec = step.call!;
+	const target = calledScenario(workspace, chosen, spec.target);
+	if (!target) throw new HeronError('request.notFound', { what: `the scenario ${spec.target}` });
+	if (depth >= CALLS_DEEP) throw new HeronError('call.endless');
+	const scope = scopeOf(context, memory);
+	const given: JsonObject = {};
+	for (const [name, value] of Object.entries({ ...target.scenario.inputs, ...spec.with })) {
+		if (value === null && !Object.hasOwn(spec.with, name))
+			throw new HeronError('call.value', { target: spec.target, name });
+		given[name] = await evaluator.deep(value, scope);
+	}
+	return { target, given };
+}
+
+/** Takes what came of a call into the result of the step. */
+function take(result: StepResult, { outcome, outputs }: Called, target: string): void {
+	result.kept = outputs;
+	result.outcome = outcome === 'skipped' ? 'passed' : outcome;
+	delete result.error;
+	if (outcome === 'failed') result.reason = `a check of ${target} does not hold`;
+	if (outcome === 'error') result.error = { code: 'run.called', message: messageOf('run.called', { target }) };
+}
+
+async function inside(
+	running: Running,
+	frame: Frame,
+	{ target, given, step, index, context }: Call,
+	_: StepResult,
+	undo: Undo = frame.undo,
+	session = frame.memory.session
+): Promise<Called> {
+	const memory: Memory = { outputs: {}, set: given, session };
+	// what is done once for all is hidden as long as the run goes on
+	if (undo !== running.lastUndo) memory.hidden = frame.memory.hidden ??= { kept: {}, release: [] };
+	const prefix = `${context.within?.prefix ?? ''}${step.id}/`;
+	const within = { prefix, index: context.within?.index ?? index, depth: frame.depth + 1 };
+	const inner: Frame = {
+		...frame,
+		// its results stand in the scenario that was chosen
+		chosen: { ...target, key: frame.chosen.key },
+		memory,
+		context: { ...context, within },
+		outcomes: new Map(),
+		undo,
+		depth: frame.depth + 1,
+		skips: { broken: '', failedRow: '', ended: '' },
+		setsAside: false
+	};
+	running.begin(frame, step, target.scenario.steps.length);
+	await running.steps(inner, target.scenario.steps);
+	const { outputs: written } = target.scenario;
+	const outcome = worst(inner.outcomes.values());
+	const outputs: JsonObject = {};
+	if (written && outcome === 'passed') {
+		const scope = scopeOf(inner.context, memory);
+		for (const [name, value] of Object.entries(written))
+			outputs[name] = await running.tools.evaluator.deep(value, scope);
+	} else if (!written) Object.assign(outputs, ...Object.values(memory.outputs));
+	return { outcome, outputs, memory };
+}
+
+/** What is done once in a run: whoever comes first does it, the others wait for it and take what it kept. */
+async function calledOnce(running: Running, frame: Frame, call: Call, result: StepResult): Promise<Called> {
+	const { once, failed, lastUndo, tools } = running;
+	const key = `${call.target.collection}/${call.target.scenario.id} ${canonical(call.given)}`;
+	let found = once.get(key);
+	if (found) result.reason = 'done once in this run already';
+	else {
+		// cookies of its own, which all who call it take over
+		found = inside(running, frame, call, result, lastUndo, tools.ports.openSession());
+		once.set(key, found);
+	}
+	const done = await found;
+	if (done.outcome !== 'passed') failed.add(key);
+	frame.memory.session.adopt(done.memory.session);
+	return done;
+}

@@ -1,0 +1,71 @@
+import type { Step } from '../../model/collection.ts';
+import type { Json, JsonObject } from '../../model/json.ts';
+import { scopeOf, type StepContext } from '../context.ts';
+import type { Outcome } from '../events.ts';
+import { worst } from '../reduce.ts';
+import { passesOf } from '../rows.ts';
+import { broken, runStep, skipped } from '../scenario.ts';
+import { callScenario } from './call.ts';
+import type { Frame, Running } from './frame.ts';
+
+/** A step with its passes; the worst of them is its outcome. */
+export async function carryOut(
+	running: Running,
+	frame: Frame,
+	step: Step,
+	index: number,
+	context: StepContext
+): Promise<Outcome> {
+	const { tools } = running;
+	const { chosen, memory } = frame;
+	const progress = (words: string) =>
+		tools.push({
+			type: 'progress',
+			scenario: chosen.key,
+			step: (context.within?.prefix ?? '') + step.id,
+			text: tools.redactor.text(words)
+		});
+	const one = async (inner: StepContext): Promise<Outcome> => {
+		// within a call the time of the call would run on
+		if (frame.depth === 0) await tools.room();
+		return step.call
+			? callScenario(running, frame, step, index, inner)
+			: tools.add(await runStep(chosen, step, index, memory, { ...inner, progress }, frame.outcomes));
+	};
+	return step.each === undefined ? one(context) : eachPass(running, frame, step, index, context, one);
+}
+
+/** A step that repeats; what it keeps is a list. */
+async function eachPass(
+	running: Running,
+	frame: Frame,
+	step: Step,
+	index: number,
+	context: StepContext,
+	one: (inner: StepContext) => Promise<Outcome>
+): Promise<Outcome> {
+	const { tools } = running;
+	const { ports, evaluator, add, seed } = tools;
+	const { chosen, memory } = frame;
+	const results: Outcome[] = [];
+	const outputs: Record<string, Json[]> = {};
+	try {
+		const over = { evaluator, scope: scopeOf(context, memory), seed, ports };
+		for await (const pass of passesOf(step.each!, over)) {
+			if (context.signal?.aborted) {
+				const reason = tools.stopped();
+				if (reason) add(skipped(chosen, step, index, { ...context, pass }, reason));
+				break;
+			}
+			if (results.length > 0) running.begin(frame, step, 1);
+			results.push(await one({ ...context, pass }));
+			const names = step.send?.keep.map((keep) => keep.name) ?? Object.keys(memory.outputs[step.id] ?? {});
+			for (const name of names) (outputs[name] ??= []).push(memory.outputs[step.id]?.[name] ?? null);
+		}
+		if (results.length === 0) add(skipped(chosen, step, index, context, 'each: there is nothing to repeat over'));
+	} catch (error) {
+		return add(broken(chosen, step, index, context, error));
+	}
+	if (step.send || step.call) memory.outputs[step.id] = outputs as JsonObject;
+	return results.length === 0 ? 'skipped' : worst(results);
+}
