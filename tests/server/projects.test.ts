@@ -53,7 +53,7 @@ describe('projects of a server', () => {
 		await expect(projects.restore('p')).rejects.toThrow('a removed project "p"');
 	});
 	test.each(['api', 'oauth', 'projects', 'Upper', '../x', ''])('none may be called "%s"', async (name) => {
-		await expect(projects.replace(name, files)).rejects.toThrow("cannot be a project’s name");
+		await expect(projects.replace(name, files)).rejects.toThrow('cannot be a project’s name');
 	});
 });
 

@@ -286,6 +286,16 @@ describe('call', () => {
 	] as [string, JsonObject[], RegExp][])('names %s before anything is sent', async (_, list, message) => {
 		await expect(calling(list)).rejects.toThrow(message);
 	});
+	test('an input that nobody gives is told as one, where the scenario runs by itself', async () => {
+		const berth = scenario('berth', [get('a', { query: { b: '{$env.boat}' } })], { inputs: { boat: null } });
+		const { unresolved } = await runScenarios([
+			scenario('one', [{ id: 'c', call: 'berth', with: { boat: 7 } }]),
+			berth
+		]);
+		expect(unresolved.map(({ message }) => message)).toEqual([
+			'$env.boat is not set: it is an input of berth. A step that calls it gives it; --set boat=… runs it by itself, and off: true leaves it to those that call it'
+		]);
+	});
 });
 
 describe('keep', () => {

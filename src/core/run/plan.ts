@@ -235,15 +235,25 @@ export function findUnresolved(
 ): Problem[] {
 	const problems: Problem[] = [];
 	const seen = new Set<string>();
-	const missing = (root: string, name: string, start: StartNames): string | undefined => {
+	/** @param input the scenario by itself asks for the name as an input */
+	const missing = (root: string, name: string, start: StartNames, input = ''): string | undefined => {
 		const broken = start.broken.get(`${root}.${name}`);
 		if (broken) return broken.message;
 		const owner = (start.names as unknown as Record<string, object>)[root];
 		if (owner && Object.hasOwn(owner, name)) return undefined;
+		if (input)
+			return `$${root}.${name} is not set: it is an input of ${input}. A step that calls it gives it; --set ${name}=… runs it by itself, and off: true leaves it to those that call it`;
 		return `$${root}.${name} is not set${start.hint(root, name)}`;
 	};
-	const report = (file: string, path: (string | number)[], root: string, name: string, start: StartNames) => {
-		const message = missing(root, name, start);
+	const report = (
+		file: string,
+		path: (string | number)[],
+		root: string,
+		name: string,
+		start: StartNames,
+		input = ''
+	) => {
+		const message = missing(root, name, start, input);
 		const key = `${file} ${message}`;
 		if (!message || seen.has(key)) return;
 		seen.add(key);
@@ -292,12 +302,15 @@ export function findUnresolved(
 					(reference.root === 'env' && set.has(reference.name))
 				)
 					continue;
+				const isInput =
+					calls.length === 1 && reference.root === 'env' && chosen.scenario.inputs[reference.name] === null;
 				report(
 					`collections/${chosen.collection}.yaml`,
 					['scenarios', at, 'steps', index],
 					reference.root,
 					reference.name,
-					here
+					here,
+					isInput ? chosen.scenario.id : ''
 				);
 			}
 			for (const name of Object.keys(step.set ?? {})) set.add(name);
