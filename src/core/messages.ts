@@ -7,19 +7,11 @@ export type MessageCode = keyof typeof wordings;
 /** All codes of messages. */
 export const messageCodes = Object.keys(wordings) as MessageCode[];
 
-/** The sentence of a code as it stands in the table, and an example of each value that it names. */
-export function wordingOf(code: MessageCode): { sentence: string; example: Values } {
-	const found = wordings[code] as (typeof wordings)[MessageCode] | undefined;
-	// a server of another version may know codes that are not known here
-	if (found === undefined) return { sentence: code, example: {} };
-	return typeof found === 'string' ? { sentence: found, example: {} } : { sentence: found[0], example: found[1] };
-}
-
-/** The wording of a code with its values filled in. */
+/** The wording of a code with its values filled in; the code itself where a server of another version has one more. */
 export function messageOf(code: MessageCode, values: Values = {}): string {
-	const { sentence, example } = wordingOf(code);
-	return sentence.replace(/\{(\w+)\}/g, (all, name: string) =>
-		Object.hasOwn(example, name) ? String(values[name] ?? '') : all
+	const sentence: string = (wordings as Record<string, string>)[code] ?? code;
+	return sentence.replace(/\{\{|\}\}|\{(\w+)\}/g, (all, name?: string) =>
+		name === undefined ? all[0]! : String(values[name] ?? '')
 	);
 }
 

@@ -1,11 +1,12 @@
 import { credentialKinds } from '#core/auth/index.ts';
 import { bodyKinds } from '#core/bodies/index.ts';
 import { checkKinds, relationKinds, requestChecks } from '#core/checks/index.ts';
-import { messageOf, wordingOf, type MessageCode } from '#core/messages.ts';
+import { messageOf, type MessageCode } from '#core/messages.ts';
 import type { Json } from '#core/model/json.ts';
 import { selectorKinds } from '#core/selectors/index.ts';
 import { stepKinds } from '#core/steps/index.ts';
 import { functions } from '#core/values/index.ts';
+import { examples } from '#core/wording/examples.ts';
 import { areas } from '#core/wording/index.ts';
 import { stringify } from 'yaml';
 
@@ -32,7 +33,7 @@ const MADE_BY: Record<string, [what: string, example: string]> = {
 };
 
 /** A code's sentence as people meet it: with an example of each value. */
-const shown = (key: MessageCode) => messageOf(key, wordingOf(key).example).replace(/&/g, '&amp;').replace(/</g, '&lt;');
+const shown = (key: MessageCode) => messageOf(key, examples[key]).replace(/&/g, '&amp;').replace(/</g, '&lt;');
 
 /** The tables, in the order of the manual. */
 export const tables: Table[] = [

@@ -1,4 +1,5 @@
-import { messageCodes, messageOf, wordingOf } from '#core/messages.ts';
+import { messageCodes, messageOf, type MessageCode } from '#core/messages.ts';
+import { examples } from '#core/wording/examples.ts';
 import { areas, wordings } from '#core/wording/index.ts';
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
@@ -51,17 +52,24 @@ function usesIn(path: string): Use[] {
 
 describe('what is said of what is wrong', () => {
 	const uses = sources.flatMap(usesIn);
-	const named = (sentence: string) => [...sentence.matchAll(/\{(\w+)\}/g)].map(([, name]) => name!);
+	const wordingOf = (code: string): string => wordings[code as MessageCode];
+	/** The values that a sentence names. */
+	const named = (code: string) =>
+		[
+			...wordingOf(code)
+				.replace(/\{\{.*?\}\}/g, '')
+				.matchAll(/\{(\w+)\}/g)
+		].map(([, name]) => name!);
 
-	test('every sentence names what its example holds, and nothing more is in the example', () => {
+	test('every value that a sentence names has an example, and no other', () => {
 		for (const code of messageCodes) {
-			const { sentence, example } = wordingOf(code);
-			expect(Object.keys(example).filter((name) => !named(sentence).includes(name))).toEqual([]);
-			expect(messageOf(code, example).trim(), code).not.toBe('');
+			expect(Object.keys(examples[code] ?? {}).sort(), code).toEqual([...new Set(named(code))].sort());
+			expect(messageOf(code, examples[code]).trim(), code).not.toBe('');
 		}
+		expect(Object.keys(examples).filter((code) => !Object.hasOwn(wordings, code))).toEqual([]);
 	});
 	test('every error is worded in the table', () => {
-		const bare = messageCodes.filter((code) => /^\{\w+\}$/.test(wordingOf(code).sentence));
+		const bare = messageCodes.filter((code) => /^\{\w+\}$/.test(wordingOf(code)));
 		expect(bare).toEqual(WORDED_ELSEWHERE);
 	});
 	test('every code is in use, and once in the table', () => {
@@ -73,8 +81,7 @@ describe('what is said of what is wrong', () => {
 	test('whoever throws gives every value that the sentence names', () => {
 		const lacking = uses.flatMap(({ place, code, values }) => {
 			if (!values) return [];
-			const wanted = Object.keys(wordingOf(code as keyof typeof wordings).example);
-			const none = wanted.filter((name) => !OPTIONAL.has(name) && !values.has(name));
+			const none = named(code).filter((name) => !OPTIONAL.has(name) && !values.has(name));
 			return none.length > 0 ? [`${place}: ${code} lacks ${none.join(', ')}`] : [];
 		});
 		expect(lacking).toEqual([]);

@@ -1,5 +1,5 @@
 /**
- * What is said for each code: the sentence, and where it names something an example of each value. `{name}` is filled from
- * the values of an error; other braces stay.
+ * What is said for each code. `{name}` is filled from the values of an error; doubled braces stand for themselves. What the
+ * values are shows an example of each (`examples.ts`), which pages need not load.
  */
-export type Wordings = Record<string, string | readonly [sentence: string, example: Record<string, string | number>]>;
+export type Wordings = Record<string, string>;
