@@ -491,3 +491,16 @@ describe('heron import of an OpenAPI document', () => {
 		expect(existsSync(join(project, 'definitions'))).toBe(false);
 	});
 });
+
+test('what a server of another version refuses is told in its own words', async () => {
+	const problem = { title: 'the moon is in the way', code: 'moon.full', values: { phase: 'full' } };
+	const server = createServer((_, reply) =>
+		reply.writeHead(409, { 'content-type': 'application/problem+json' }).end(JSON.stringify(problem))
+	);
+	await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+	const { port } = server.address() as AddressInfo;
+	const done = await heron('export', 'reedmere', join(dir, 'away'), '--server', `http://127.0.0.1:${port}`);
+	server.close();
+	expect(done).toMatchObject({ code: 2, out: '' });
+	expect(done.err).toBe('heron export: the server says: the moon is in the way\n');
+});
