@@ -1,3 +1,4 @@
+import { diagnosisCodes, diagnosisOf, STAGE_TITLES } from '#core/reach/diagnoses.ts';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, test } from 'vitest';
@@ -14,5 +15,10 @@ describe('the tables of the manual are those of the code (npm run manual writes 
 	});
 	test('a table without a place in the manual is told', () => {
 		expect(() => withTable('# Checks\n', tables[0]!)).toThrow('no place');
+	});
+	test.each(diagnosisCodes)('docs/reach.md says of %s what the check says', (code) => {
+		const { stage, title, meaning, warning } = diagnosisOf(code);
+		const finding = `${title}${warning ? ' (goes on)' : ''}`;
+		expect(read('docs/reach.md')).toContain(`| ${STAGE_TITLES[stage]} | ${finding} | ${meaning} | \`${code}\``);
 	});
 });
