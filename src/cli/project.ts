@@ -49,8 +49,8 @@ export function assertValid(folder: ProjectFolder): void {
  * Refuses what depends on files that are wrong; what is wrong elsewhere is counted on standard error.
  * @throws HeronError project.invalid
  */
-export function assertSound(io: Io, { workspace }: ProjectFolder, scope: RunSelection): void {
-	const problems = blockingProblems(workspace, scope);
+export function assertSound(io: Io, { workspace }: ProjectFolder, selection: RunSelection): void {
+	const problems = blockingProblems(workspace, selection);
 	if (problems.length > 0)
 		throw new HeronError('project.invalid', { count: counted(problems.length, 'problem') }, { problems });
 	const rest = workspace.problems.length;
