@@ -7,7 +7,7 @@ import { soapAnswer } from './soap-answer.ts';
 import { soap } from './soap.ts';
 import { text, xml } from './text.ts';
 
-export type { BodyKind, BodyTools } from './kind.ts';
+export type { BodyKind, BodyTools, BuiltBody } from './kind.ts';
 
 /** All kinds of body, in the order in which they are offered. */
 export const bodyKinds: readonly BodyKind[] = [json, xml, text, form, multipart, file, soap];

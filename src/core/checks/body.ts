@@ -1,6 +1,6 @@
-import { isPlural, select, selectorProblem } from '../selectors/index.ts';
+import { isPlural, select, selectorProblem, type Selected } from '../selectors/index.ts';
 import { hasExpression } from '../values/index.ts';
-import type { CheckKind } from './kind.ts';
+import type { CheckKind, Subject } from './kind.ts';
 
 export const body: CheckKind = {
 	key: 'body',
@@ -14,15 +14,21 @@ export const body: CheckKind = {
 		if (typeof value !== 'string') return 'a selector is wanted, such as $.reference';
 		return hasExpression(value) ? undefined : selectorProblem(value);
 	},
-	async look({ view }, selector) {
+	look({ view }, selector) {
 		// an empty body holds nothing, whatever is looked for in it
 		if (view.reply.body.length === 0) return { found: false, value: undefined, ...(selector ? {} : { blank: '' }) };
 		if (!selector) return { found: true, value: view.body() };
-		const selected = await select(selector, view);
-		// a query that can match many, and matches none, has found nothing
-		const none = selected.found && Array.isArray(selected.value) && selected.value.length === 0;
-		if (none && isPlural(selector)) return { found: false, value: undefined, items: [], blank: [] };
-		if (selected.found) return { ...selected };
-		return { found: false, value: undefined, ...(selected.items ? { items: selected.items } : {}) };
+		const selected = select(selector, view);
+		return selected instanceof Promise
+			? selected.then((one) => subjectOf(one, selector))
+			: subjectOf(selected, selector);
 	}
 };
+
+function subjectOf(selected: Selected, selector: string): Subject {
+	// a query that can match many, and matches none, has found nothing
+	const none = selected.found && Array.isArray(selected.value) && selected.value.length === 0;
+	if (none && isPlural(selector)) return { found: false, value: undefined, items: [], blank: [] };
+	if (selected.found) return { ...selected };
+	return { found: false, value: undefined, ...(selected.items ? { items: selected.items } : {}) };
+}

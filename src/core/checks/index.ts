@@ -93,62 +93,70 @@ const innerExpected = (expected: Json): unknown =>
  * what could not be judged carries `error` and does not hold.
  */
 export async function judge(check: Check, index: number, tools: JudgeTools): Promise<CheckResult[]> {
-	const kind = byKey.get(check.kind)!;
 	const subject = subjectOf(check);
 	const results: CheckResult[] = [];
-	const relational = relationTools(tools.now);
-	const cut = cutWords(tools.view.reply);
-	for (const { name, expected: written } of check.relations) {
+	for (const { name, expected } of check.relations) {
 		const result: CheckResult = {
 			index,
 			subject,
 			relation: name,
-			expected: show(written),
+			expected: show(expected),
 			received: '',
 			holds: false,
 			...(check.should ? { should: true } : {})
 		};
 		results.push(result);
 		try {
-			// `that` holds an expression already, everything else is a text with expressions
-			const expected: Json = kind === that ? written : await tools.resolve(written);
-			const selector = check.selector ? String(await tools.resolve(check.selector)) : undefined;
-			result.expected = typeof expected === 'string' && kind.form === 'value' ? expected : show(expected);
-			if (kind === body && selector?.startsWith('$')) result.place = selector;
-			if (cut && ((kind.whole && !ofRequest(check)) || (kind === that && String(written).includes('$response'))))
-				throw new Error(cut);
-			const found = await kind.look(tools, selector);
-			if (kind.judge) {
-				const verdict = await kind.judge(found, expected, tools, check.settings ?? {});
-				result.holds = verdict.holds;
-				result.received = verdict.received ?? show(found.value);
-				if (verdict.expected) result.expected = verdict.expected;
-				if (verdict.place && !verdict.holds) result.place = verdict.place;
-				continue;
-			}
-			const relation = relationOf(name)!;
-			const seen = subjectFor(found, relation, expected);
-			const measured = kind === time || kind === size;
-			result.received = !seen.found
-				? 'nothing'
-				: measured
-					? showMeasure(kind.key, seen.value as number)
-					: show(seen.value);
-			if (measured && typeof expected === 'string') result.expected = expected;
-			if (!seen.found && !relation.nothing) continue;
-			const verdict = relation.judge(seen.found ? seen.value : undefined, expected, relational);
-			result.holds = verdict.holds;
-			if (verdict.received) result.received = verdict.received;
-			// what was read settles that there is as much, and never that there is no more
-			if (cut && kind === size && verdict.holds === ['atMost', 'below'].includes(name)) {
-				result.holds = false;
-				result.error = cut;
-			}
-			if (verdict.at !== undefined && result.place && !/[*?:,]|\.\./.test(result.place))
-				result.place += `[${verdict.at}]`;
+			await judgeRelation(check, expected, result, tools);
 		} catch (error) {
 			result.error = error instanceof RangeError ? 'the value is nested too deep' : textOf(error);
 		}
 	}
 	return results;
+}
+
+/** Judges one relation into its result. @param written what is expected, as it stands in the check */
+async function judgeRelation(check: Check, written: Json, result: CheckResult, tools: JudgeTools): Promise<void> {
+	const kind = byKey.get(check.kind)!;
+	const cut = cutWords(tools.view.reply);
+	// most of it is there at once, and waiting for that costs more than computing it;
+	// `that` holds an expression already, everything else is a text with expressions
+	const resolved = kind === that ? written : tools.resolve(written);
+	const expected = resolved instanceof Promise ? await resolved : resolved;
+	const where = check.selector ? tools.resolve(check.selector) : undefined;
+	const selector = where === undefined ? undefined : String(where instanceof Promise ? await where : where);
+	result.expected = typeof expected === 'string' && kind.form === 'value' ? expected : show(expected);
+	if (kind === body && selector?.startsWith('$')) result.place = selector;
+	if (cut && ((kind.whole && !ofRequest(check)) || (kind === that && String(written).includes('$response'))))
+		throw new Error(cut);
+	const looked = kind.look(tools, selector);
+	const found = looked instanceof Promise ? await looked : looked;
+	if (kind.judge) {
+		const verdict = await kind.judge(found, expected, tools, check.settings ?? {});
+		result.holds = verdict.holds;
+		result.received = verdict.received ?? show(found.value);
+		if (verdict.expected) result.expected = verdict.expected;
+		if (verdict.place && !verdict.holds) result.place = verdict.place;
+	} else relate(kind, found, expected, result, tools);
+}
+
+/** Holds what was found against what a relation expects. */
+function relate(kind: CheckKind, found: Subject, expected: Json, result: CheckResult, tools: JudgeTools): void {
+	const relation = relationOf(result.relation)!;
+	const seen = subjectFor(found, relation, expected);
+	const measured = kind === time || kind === size;
+	if (!seen.found) result.received = 'nothing';
+	else result.received = measured ? showMeasure(kind.key, seen.value as number) : show(seen.value);
+	if (measured && typeof expected === 'string') result.expected = expected;
+	if (!seen.found && !relation.nothing) return;
+	const verdict = relation.judge(seen.found ? seen.value : undefined, expected, relationTools(tools.now));
+	result.holds = verdict.holds;
+	if (verdict.received) result.received = verdict.received;
+	const cut = cutWords(tools.view.reply);
+	// what was read settles that there is as much, and never that there is no more
+	if (cut && kind === size && verdict.holds === ['atMost', 'below'].includes(relation.name)) {
+		result.holds = false;
+		result.error = cut;
+	}
+	if (verdict.at !== undefined && result.place && !/[*?:,]|\.\./.test(result.place)) result.place += `[${verdict.at}]`;
 }

@@ -53,7 +53,7 @@ export interface JudgeTools {
 	/** Of a request that came in: the values in its path, and behind its question mark. */
 	asked?: { path: Record<string, string>; query: Record<string, string> };
 	/** Fills in the expressions of an expected value. */
-	resolve(value: Json): Promise<Json>;
+	resolve(value: Json): Json | Promise<Json>;
 	/** Computes a bare expression with `$request` and `$response`. */
 	expression(source: string): Promise<Result>;
 	/** Milliseconds since 1970. */

@@ -54,6 +54,9 @@ function checkGrowth(value: unknown, report: Report): void {
 		report(['growth'], 'a number from 1 to 10 is wanted: 2 doubles the wait from try to try');
 }
 
+/** Fields that steps of some kind have, and others have not. */
+const KIND_FIELDS: ReadonlySet<string> = new Set(stepKinds.flatMap(({ fields }) => fields.map(({ name }) => name)));
+
 const UNTIL_FIELDS = ['every', 'growth', 'within', 'times'];
 
 function checkUntil(value: unknown, report: Report): void {
@@ -128,11 +131,10 @@ const step = record(
 			const odd = Object.keys(value.until).find((key) => key !== 'that' && !UNTIL_FIELDS.includes(key));
 			if (odd) report(['until', odd], 'a call is repeated until `that` is true, or until all passes');
 		}
-		const own = new Set(kinds[0]!.fields.map((field) => field.name));
-		for (const other of stepKinds.flatMap((kind) => kind.fields)) {
-			if (Object.hasOwn(value, other.name) && !own.has(other.name))
-				report([other.name], `"${other.name}" does not fit a step of ${kinds[0]!.key}`);
-		}
+		const own = kinds[0]!;
+		for (const key of Object.keys(value))
+			if (KIND_FIELDS.has(key) && !own.fields.some(({ name }) => name === key))
+				report([key], `"${key}" does not fit a step of ${own.key}`);
 	}
 );
 

@@ -355,7 +355,7 @@ export function stoodIn(connection: Connection, by: ReadonlyMap<string, string>)
 /** A connection whose settings hold expressions, with their values filled in. */
 export async function settleConnection(
 	connection: Connection,
-	fill: (value: Json) => Promise<Json>
+	fill: (value: Json) => Json | Promise<Json>
 ): Promise<Connection> {
 	if (!connection.computed) return connection;
 	const filled: JsonObject = {};

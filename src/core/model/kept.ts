@@ -1,3 +1,24 @@
+/** A text that is longer is read anew each time: keeping many of them would fill the memory. */
+const LONGEST_KEPT = 4000;
+
+/**
+ * A function of a text whose results are kept by that text, until there are too many. What it throws is not kept, and what it gives
+ * must not be changed.
+ */
+export function memoizeByText<T>(make: (text: string) => T, most = 5000): (text: string) => T {
+	const known = new Map<string, T>();
+	return (text) => {
+		const found = known.get(text);
+		if (found !== undefined) return found;
+		const made = make(text);
+		if (text.length > LONGEST_KEPT) return made;
+		// all at once: finding the oldest one in a map means stepping over all that were deleted before it
+		if (known.size >= most) known.clear();
+		known.set(text, made);
+		return made;
+	};
+}
+
 /** Reads what is made of files, and keeps what was read last as long as the files say the same. */
 export type KeptReader<T> = (file: string, readText: (path: string) => string | undefined) => T;
 

@@ -1,3 +1,5 @@
+import { memoizeByText } from './kept.ts';
+
 /** How long each phase took, in milliseconds; a phase that was not needed (a kept connection) is 0. */
 export interface Phases {
 	name: number;
@@ -35,7 +37,10 @@ export interface Reply {
 /** All values of a header field, case-insensitive (RFC 9110 section 5.1). */
 export function headerValues(headers: HeaderList, name: string): string[] {
 	const wanted = name.toLowerCase();
-	return headers.filter(([n]) => n.toLowerCase() === wanted).map(([, value]) => value);
+	const values: string[] = [];
+	for (const [own, value] of headers)
+		if (own.length === wanted.length && own.toLowerCase() === wanted) values.push(value);
+	return values;
 }
 
 /** The value of a header field; several are joined by a comma (RFC 9110 section 5.3). */
@@ -45,11 +50,13 @@ export function headerValue(headers: HeaderList, name: string): string | undefin
 }
 
 /** The media type in small letters, and its charset parameter (RFC 9110 section 8.3). */
-export function mediaType(headers: HeaderList): { type: string; charset?: string } {
-	const value = headerValues(headers, 'content-type')[0] ?? '';
+export function mediaType(headers: HeaderList): { readonly type: string; readonly charset?: string } {
+	return readMediaType(headerValues(headers, 'content-type')[0] ?? '');
+}
+const readMediaType = memoizeByText((value): { readonly type: string; readonly charset?: string } => {
 	const charset = /;\s*charset\s*=\s*"?([^\s";]+)/i.exec(value)?.[1];
 	return { type: value.split(';')[0]!.trim().toLowerCase(), ...(charset ? { charset } : {}) };
-}
+}, 500);
 
 /** Whether a media type is JSON, by its name or suffix (RFC 6839 section 3.1). */
 export const isJsonType = (type: string): boolean => /^application\/(?:.+\+)?json$|^text\/json$/.test(type);

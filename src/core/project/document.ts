@@ -6,7 +6,7 @@ import type { DocumentKind } from '../model/kind.ts';
 import { kindOfFile } from '../model/kinds.ts';
 import { findProblems } from '../model/shape.ts';
 import { parseYaml, type ParsedYaml } from '../model/yaml.ts';
-import { templateProblem } from '../values/index.ts';
+import { hasExpression, templateProblem } from '../values/index.ts';
 
 /** A document as it was read: data, problems with their place, and its kind. */
 export interface LoadedDocument {
@@ -53,10 +53,10 @@ export function documentProblems(
 		add(found.path, found.message, found.message.startsWith('unknown key') ? 'model.unknownKey' : 'model.wrong');
 	}
 	kind.check?.(parsed.value, (at, message) => add(at, message));
-	for (const { at, text } of textsIn(parsed.value, [])) {
+	eachText(parsed.value, [], (text, at) => {
 		const problem = templateProblem(text);
-		if (problem) add(at, problem.message, 'value.syntax');
-	}
+		if (problem) add([...at], problem.message, 'value.syntax');
+	});
 	return problems.sort((a, b) => (a.line ?? 0) - (b.line ?? 0));
 }
 
@@ -71,12 +71,21 @@ export function documentWarnings(
 	return found.map((one) => ({ ...one, ...(parsed.placeOf?.(one.path) ?? {}) }));
 }
 
-function* textsIn(value: unknown, at: (string | number)[]): Generator<{ at: (string | number)[]; text: string }> {
+/** Looks at every text with an expression. @param at where it stands: one list for all, which changes on the way */
+function eachText(
+	value: unknown,
+	at: (string | number)[],
+	look: (text: string, at: (string | number)[]) => void
+): void {
 	if (typeof value === 'string') {
-		if (value.includes('{$')) yield { at, text: value };
-	} else if (Array.isArray(value)) {
-		for (const [index, item] of value.entries()) yield* textsIn(item, [...at, index]);
-	} else if (isObject(value)) {
-		for (const [key, item] of Object.entries(value)) yield* textsIn(item, [...at, key]);
+		if (hasExpression(value)) look(value, at);
+		return;
 	}
+	const inside = (key: string | number, item: unknown) => {
+		at.push(key);
+		eachText(item, at, look);
+		at.pop();
+	};
+	if (Array.isArray(value)) value.forEach((item, index) => inside(index, item));
+	else if (isObject(value)) for (const key of Object.keys(value)) inside(key, value[key]);
 }

@@ -1,5 +1,5 @@
 import { writeJson } from '../model/json.ts';
-import { isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
+import { isJsonType, isXmlType, mediaType, type HeaderList, type Reply } from '../model/reply.ts';
 import type { Exchange, StepResult } from '../run/index.ts';
 import { bytesToBase64, decodeText } from '../values/index.ts';
 import type { ReportKind } from './kind.ts';
@@ -18,7 +18,7 @@ function bodyOf(bytes: Uint8Array, headers: HeaderList): Record<string, unknown>
 	return { ...content, size: bytes.length, ...(kept === bytes ? {} : { cutAt: BODY_CAP }) };
 }
 
-/** An exchange as plain data. */
+/** An exchange as plain data; what is undefined is left out. */
 function exchangeData({
 	method,
 	url,
@@ -29,30 +29,39 @@ function exchangeData({
 	startedAt,
 	notes
 }: Exchange): Record<string, unknown> {
-	const round = (n: number) => Math.round(n * 100) / 100;
 	return {
 		startedAt: new Date(startedAt).toISOString(),
 		request: { method, url, headers: requestHeaders, body: bodyOf(requestBody, requestHeaders) },
-		...(reply
-			? {
-					reply: {
-						status: reply.status,
-						reason: reply.reason,
-						version: reply.version,
-						headers: reply.headers,
-						body: bodyOf(reply.body, reply.headers),
-						wireSize: reply.wireSize,
-						phases: Object.fromEntries(Object.entries(reply.phases).map(([name, ms]) => [name, round(ms)])),
-						reused: reply.reused,
-						cut: reply.cut,
-						note: reply.note
-					}
-				}
-			: {}),
-		...(error ? { error } : {}),
-		...(notes ? { notes } : {})
+		reply: reply && replyData(reply),
+		error,
+		notes
 	};
 }
+
+const round = (n: number) => Math.round(n * 100) / 100;
+const replyData = (reply: Reply) => {
+	const { name, connect, tls, send, wait, body, total } = reply.phases;
+	return {
+		status: reply.status,
+		reason: reply.reason,
+		version: reply.version,
+		headers: reply.headers,
+		body: bodyOf(reply.body, reply.headers),
+		wireSize: reply.wireSize,
+		phases: {
+			name: round(name),
+			connect: round(connect),
+			tls: round(tls),
+			send: round(send),
+			wait: round(wait),
+			body: round(body),
+			total: round(total)
+		},
+		reused: reply.reused,
+		cut: reply.cut,
+		note: reply.note
+	};
+};
 
 /** A step's result as plain data. */
 const stepData = (result: StepResult): Record<string, unknown> => ({

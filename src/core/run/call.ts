@@ -1,19 +1,10 @@
 import { requestNames } from '../auth/index.ts';
-import {
-	cutWords,
-	fails,
-	isPaused,
-	judge,
-	sentenceOf,
-	type Check,
-	type CheckResult,
-	type JudgeTools
-} from '../checks/index.ts';
+import { fails, isPaused, judge, sentenceOf, type Check, type CheckResult, type JudgeTools } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { didYouMean } from '../messages.ts';
-import type { Kept, SendSpec, Step, Until } from '../model/collection.ts';
+import type { SendSpec, Step, Until } from '../model/collection.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
-import { parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { parseJson, type Json } from '../model/json.ts';
 import { withHeader } from '../model/exchange.ts';
 import { spanOf } from '../model/trace.ts';
 import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
@@ -21,8 +12,7 @@ import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
 import type { Namespaces } from '../model/xml.ts';
 import { stepNames } from '../project/index.ts';
-import { select, type Selected } from '../selectors/index.ts';
-import { bytesToHex, decodeText, utf8, type Names, type Scope } from '../values/index.ts';
+import { bytesToHex, decodeText, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import { contractFaults, misfits, requestContractFaults } from './contract.ts';
 import type { StepResult } from './events.ts';
@@ -30,6 +20,7 @@ import type { Chosen } from './plan.ts';
 import type { Exchange, PreparedRequest } from './ports.ts';
 import { prepareRequest } from './prepare.ts';
 import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
+import { keepAll } from './keep.ts';
 
 /** Of a step that is sent over and over the first exchange is kept, and the last ones. */
 const EXCHANGES_KEPT = 20;
@@ -43,7 +34,10 @@ export async function attemptSend(
 	result: StepResult
 ): Promise<void> {
 	const { until } = step;
-	if (!until) return settle(await sendOnce(chosen, step, memory, context, result), step, memory, context, result);
+	if (!until) {
+		await settle(await sendOnce(chosen, step, memory, context, result), step, memory, context, result);
+		return;
+	}
 	const { ports, signal } = context;
 	const begun = ports.now();
 	let pause = until.every;
@@ -176,7 +170,7 @@ async function settle(
 	if (!answer.view) return fail(result, answer.error!);
 	try {
 		// kept first, so that checks may speak of what this step keeps
-		const kept = await keepAll(step.send!.keep, answer, context);
+		const kept = await keepAll(step.send!.keep, { view: answer.view, scope: answer.scope }, context);
 		memory.outputs[step.id] = kept.values;
 		result.kept = kept.values;
 		result.checks = await judgeAll(step.send!.checks, judgeTools(answer, context));
@@ -238,7 +232,7 @@ export async function judgeReply(
 ): Promise<CheckResult[]> {
 	const scope = scopeOf(context, memory);
 	// without its connection it is judged all the same: without the namespaces and the definition of that
-	const connection = await connectionName(chosen, spec, context, scope).catch(() => '');
+	const connection = await Promise.resolve(connectionName(chosen, spec, context, scope)).catch(() => '');
 	const through = { ...spec, connection };
 	const view = viewReply(exchange.reply!, context.ports.xml, namespacesFor(chosen, through, context));
 	const answer = { spec: through, chosen, request, scope, view, exchange };
@@ -256,14 +250,20 @@ export function namespacesFor(
 }
 
 /** The connection that a step goes through, filled in where it is an expression. @throws HeronError model.reference, value.* */
-async function connectionName(
+function connectionName(
 	chosen: Pick<Chosen, 'connection'>,
 	spec: Pick<SendSpec, 'connection'>,
+	context: Pick<StepContext, 'evaluator' | 'workspace'>,
+	scope: Scope
+): string | Promise<string> {
+	const written = spec.connection || chosen.connection;
+	return written.includes('{$') ? computedName(written, context, scope) : written;
+}
+async function computedName(
+	written: string,
 	{ evaluator, workspace }: Pick<StepContext, 'evaluator' | 'workspace'>,
 	scope: Scope
 ): Promise<string> {
-	const written = spec.connection || chosen.connection;
-	if (!written.includes('{$')) return written;
 	const name = (await evaluator.text(written, scope)).trim();
 	const known = [...workspace.connections.keys()];
 	if (!known.includes(name))
@@ -342,57 +342,3 @@ const lazyNames = (request: PreparedRequest, view: ReplyView): Pick<Names, 'requ
 		return responseNames(view);
 	}
 });
-
-/** Reads a value that is kept out of a reply; undefined when it is not there. @throws HeronError selector.* */
-export async function keepOne({ selector, take }: Kept, view: ReplyView): Promise<Json | undefined> {
-	const selected: Selected = await select(selector, view, true);
-	if (!take) return selected.found ? selected.value : undefined;
-	const items =
-		selected.items ?? (selected.found ? (Array.isArray(selected.value) ? selected.value : [selected.value]) : []);
-	if (take === 'count') return items.length;
-	if (take === 'all') return items;
-	return items.at(take === 'first' ? 0 : -1);
-}
-
-/** A value as the bytes of a file: the body as it came, a text as it is, anything else as JSON. */
-function bytesOf({ selector }: Kept, value: Json, view: ReplyView): Uint8Array {
-	if (selector === 'body') return view.reply.body;
-	return utf8(typeof value === 'string' ? value : writeJson(value, 2));
-}
-
-async function keepAll(
-	keep: Kept[],
-	{ view, scope }: Answer,
-	{ evaluator, ports }: StepContext
-): Promise<{ values: JsonObject; missing: CheckResult[] }> {
-	const values: JsonObject = {};
-	const missing: CheckResult[] = [];
-	for (const kept of keep) {
-		const { name, selector, take, otherwise } = kept;
-		const result: CheckResult = {
-			index: -1,
-			subject: `keep ${name}`,
-			relation: 'present',
-			expected: `a value at ${selector}`,
-			received: 'nothing',
-			holds: false
-		};
-		try {
-			const cut = /^(header|cookie):/.test(selector) ? undefined : cutWords(view!.reply);
-			if (cut) throw new HeronError('check.judge', { detail: cut });
-			const value = await keepOne(kept, view!);
-			if (value !== undefined && kept.file !== undefined) {
-				const file = await evaluator.text(kept.file, scope);
-				values[name] = ports.keepFile(file, bytesOf(kept, value, view!));
-			} else if (value !== undefined) values[name] = value;
-			else if (otherwise !== undefined) values[name] = otherwise;
-			else missing.push({ ...result, ...(take ? { expected: `the ${take} of ${selector}` } : {}) });
-		} catch (error) {
-			// what cannot be read is no reason to fail when something else is good enough
-			if (otherwise !== undefined && error instanceof HeronError && error.code !== 'selector.syntax')
-				values[name] = otherwise;
-			else missing.push({ ...result, error: textOf(error) });
-		}
-	}
-	return { values, missing };
-}

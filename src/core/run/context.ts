@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '../errors.ts';
-import type { JsonObject } from '../model/json.ts';
+import type { Json, JsonObject } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
 import type { Workspace } from '../project/index.ts';
 import type { Redactor } from '../redact/index.ts';
@@ -52,17 +52,23 @@ export interface StepContext {
 	progress?: (text: string) => void;
 }
 
+/** The default of an input; null when it cannot be computed: what asks for it says why. */
+export async function inputDefault(value: Json, evaluator: Evaluator, scope: Scope): Promise<Json> {
+	try {
+		return await evaluator.deep(value, scope);
+	} catch {
+		return null;
+	}
+}
+
 /** The scope of a step: what the run started with, what steps set and kept. */
 export function scopeOf(
 	{ start, ports, pass, redactor }: Pick<StepContext, 'start' | 'ports' | 'pass' | 'redactor'>,
 	memory: Memory
 ): Scope {
-	const names: Names = {
-		...start.names,
-		...(pass ? { row: rowNames(pass) } : {}),
-		env: Object.keys(memory.set).length > 0 ? { ...start.names.env, ...memory.set } : start.names.env,
-		steps: memory.outputs
-	};
+	const names: Names = { ...start.names, steps: memory.outputs };
+	if (pass) names.row = rowNames(pass);
+	if (Object.keys(memory.set).length > 0) names.env = { ...start.names.env, ...memory.set };
 	return { names, ports, hider: redactor, broken: start.broken, hint: start.hint };
 }
 

@@ -39,7 +39,8 @@ export {
 } from './reduce.ts';
 export { replaying } from './replay.ts';
 export { blankRequest, inheritedCredential, signIn, transportOfLegs } from './authorize.ts';
-export { judgeReply, keepOne, namespacesFor, prepareCall } from './call.ts';
+export { judgeReply, namespacesFor, prepareCall } from './call.ts';
+export { keepOne } from './keep.ts';
 export { misfits, operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 export { assertAllowed } from './guard.ts';

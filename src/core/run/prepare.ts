@@ -1,10 +1,10 @@
-import { bodyKind } from '../bodies/index.ts';
+import { bodyKind, type BuiltBody } from '../bodies/index.ts';
 import { HeronError } from '../errors.ts';
 import type { SendSpec } from '../model/collection.ts';
 import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, type Connection } from '../model/connection.ts';
 import type { Json } from '../model/json.ts';
+import { memoizeByText } from '../model/kept.ts';
 import type { Param } from '../model/params.ts';
-import type { HeaderList } from '../model/reply.ts';
 import { strangersTransport, transportOf } from '../model/transport.ts';
 import type { WsdlRegistry } from '../soap/index.ts';
 import {
@@ -22,10 +22,12 @@ import {
 	type Evaluator,
 	type FunctionPorts,
 	type Marks,
+	type Part,
 	type Scope,
 	type Segment,
 	unescapeAddress
 } from '../values/index.ts';
+import { Fields, octetsOf } from './fields.ts';
 import type { HeaderOrigin, PreparedRequest, Session } from './ports.ts';
 import { expandUri, uriExpression } from '../model/uri-template.ts';
 
@@ -71,96 +73,125 @@ export async function prepareRequest(
 	connection: Connection | undefined,
 	given: PrepareTools
 ): Promise<PreparedRequest> {
-	const { marked } = given;
-	const tools: Tools = {
-		...given,
-		unmarked: given.evaluator,
-		...(marked ? { evaluator: createEvaluator(marked.marks) } : {})
-	};
-	const { url, userinfo, base } = await addressOf(spec, connection, tools);
-	const { hider } = tools.scope;
-	const isSecret = (value: string) => hider !== undefined && hider.text(value) !== value;
-	const notes: string[] = [];
-	const home = base !== '' && new URL(url).origin === base;
+	const { marked, scope, ports } = given;
+	const tools: Tools = { ...given, unmarked: given.evaluator };
+	if (marked) tools.evaluator = createEvaluator(marked.marks);
+	const { hider } = scope;
+	const { url: address, userinfo, base } = await addressOf(spec, connection, tools);
+	const url = address.href;
+	const home = base !== '' && address.origin === base;
 	// a whole address that a reply, a row or a step gave may be anybody's; one that is written in the project is meant
 	const elsewhere = !home && !connection?.redirects.keepCredentials;
-	const strange = elsewhere && isWhole(spec.target) && !isWritten(spec.target);
-	const secretFields: string[] = [];
-	const built = await bodyOf(spec, tools, url);
-	const headers: HeaderList = [];
-	const origins: HeaderOrigin[] = [];
-	const has = (name: string) => headers.some(([n]) => n.toLowerCase() === name.toLowerCase());
-	/** @param written the value is octets already */
-	const add = (name: string, value: string, origin: HeaderOrigin, written = false) => {
-		const bare = tools.evaluator.bare(value);
-		const plain = headerText(name, bare, written);
-		headers.push([name, plain]);
-		origins.push(origin);
-		const octets = (one: Segment) => (written || isAscii(bare) ? one : { ...one, text: latin1(utf8(one.text)) });
-		const segments = marked ? marked.marks.take(value.trim()).map(octets) : [];
-		if (marked && joined(segments) === plain) marked.headers.push({ name, segments });
-	};
-	const own = await resolveParams(spec.headers, tools);
-	const ownNames = new Set(own.map(([name]) => name.toLowerCase()));
-	if (!ownNames.has('host')) add('Host', new URL(url).host, 'added');
-	const left: string[] = [];
-	const addField = (name: string, value: string, origin: HeaderOrigin, stays: boolean) => {
-		if (isSecret(tools.evaluator.bare(value))) {
-			if (stays) return void left.push(name);
-			secretFields.push(name.toLowerCase());
-		}
-		add(name, value, origin);
-	};
-	for (const [name, value] of await resolveParams(connection?.headers ?? [], tools)) {
-		if (!ownNames.has(name.toLowerCase())) addField(name, value, 'connection', elsewhere);
-	}
-	for (const [name, value] of own) addField(name, value, 'step', strange);
-	if (left.length > 0)
-		notes.push(`another host than the connection’s: ${left.join(', ')} was left out, because it holds a secret`);
-	if (userinfo && !has('authorization')) {
-		const proof = bytesToBase64(utf8(userinfo.user + ':' + userinfo.password));
-		hider?.learn?.('address.password', userinfo.password);
-		hider?.learn?.('address.basic', proof);
-		secretFields.push('authorization');
-		add('Authorization', `Basic ${proof}`, 'credential');
-		notes.push('user and password of the address are sent as Basic (RFC 7617): a credential keeps them out of files');
-	} else if (userinfo) hider?.learn?.('address.password', userinfo.password);
-	const octets = (text: string) => (isAscii(text) ? text : latin1(utf8(text)));
-	const cookies = (await resolveParams(spec.cookies, tools)).map(([name, value]) => octets(`${name}=${value}`));
-	if (!has('cookie')) {
-		const kept = connection?.cookies === false ? '' : tools.session.cookiesFor(url);
-		if (cookies.length > 0 || kept)
-			// what a server set came as octets, and goes back as it came
-			add('Cookie', [kept, ...cookies].filter(Boolean).join('; '), cookies.length > 0 ? 'step' : 'cookies', true);
-	}
-	if (!has('user-agent')) add('User-Agent', tools.agent, 'added');
-	if (!has('accept')) add('Accept', '*/*', 'added');
-	if (!has('accept-encoding')) add('Accept-Encoding', 'gzip, deflate, br, zstd', 'added');
-	if (built && !has('content-type')) add('Content-Type', built.contentType, 'added');
-	for (const [name, value] of built?.headers ?? []) if (!has(name)) add(name, value, 'added');
+	const built = spec.body ? await bodyOf(spec, tools, url) : undefined;
+	const fields = new Fields(tools.evaluator, marked?.marks);
+	const { secretFields, notes } = await addGiven(fields, spec, connection, { host: address.host, elsewhere, tools });
+	if (userinfo) addProof(fields, userinfo, { hider, secretFields, notes });
+	await addCookies(fields, spec, connection, url, tools);
 	const body = built?.bytes ?? new Uint8Array();
-	const sized = has('content-length') || has('transfer-encoding');
-	if (!sized && (built || !WITHOUT_CONTENT.has(spec.method))) add('Content-Length', String(body.length), 'added');
-	if (!has('connection')) add('Connection', 'keep-alive', 'added');
-	const usual = connection && transportOf(connection, new URL(url).hostname, (path) => tools.ports.readFile?.(path));
+	addUsual(fields, spec.method, built, tools.agent);
+	if (marked) marked.headers.push(...fields.pieces);
+	const usual = connection && transportOf(connection, address.hostname, (path) => ports.readFile?.(path));
 	const bare = usual?.tls.client !== undefined && elsewhere;
 	const transport = bare ? strangersTransport(usual) : usual;
 	if (bare) notes.push('another host than the connection’s: the client certificate was not shown');
-	const secretBody = hider !== undefined && body.length > 0 && isSecret(latin1(body.subarray(0, LOOKED)));
-	return {
+	const request: PreparedRequest = {
 		method: spec.method,
 		url,
-		headers,
-		origins,
+		headers: fields.list,
+		origins: fields.origins,
 		body,
 		timeouts: connection?.timeouts ?? DEFAULT_TIMEOUTS,
-		redirects: connection?.redirects ?? DEFAULT_REDIRECTS,
-		...(transport ? { transport } : {}),
-		...(connection?.cookies === false ? { forgetCookies: true } : {}),
-		...(secretFields.length > 0 ? { secretFields } : {}),
-		...(secretBody ? { secretBody } : {}),
-		...(notes.length > 0 ? { notes } : {})
+		redirects: connection?.redirects ?? DEFAULT_REDIRECTS
 	};
+	if (transport) request.transport = transport;
+	if (connection?.cookies === false) request.forgetCookies = true;
+	if (secretFields.length > 0) request.secretFields = secretFields;
+	if (body.length > 0 && isSecret(latin1(body.subarray(0, LOOKED)), hider)) request.secretBody = true;
+	if (notes.length > 0) request.notes = notes;
+	return request;
+}
+
+const isSecret = (value: string, hider: Scope['hider']): boolean => hider !== undefined && hider.text(value) !== value;
+
+/** What a request is told of besides its fields. */
+interface Remarks {
+	/** Fields that hold a secret, in small letters. */
+	secretFields: string[];
+	notes: string[];
+}
+
+/** Adds the fields of the connection and of the step; those that hold a secret stay with the connection's host. */
+async function addGiven(
+	fields: Fields,
+	spec: SendSpec,
+	connection: Connection | undefined,
+	{ host, elsewhere, tools }: { host: string; elsewhere: boolean; tools: Tools }
+): Promise<Remarks> {
+	const strange = elsewhere && isWhole(spec.target) && !isWritten(spec.target);
+	const own = await resolveParams(spec.headers, tools);
+	const ownNames = new Set(own.map(([name]) => name.toLowerCase()));
+	if (!ownNames.has('host')) fields.add('Host', host, 'added');
+	const secretFields: string[] = [];
+	const left: string[] = [];
+	const add = (name: string, value: string, origin: HeaderOrigin, stays: boolean) => {
+		if (isSecret(tools.evaluator.bare(value), tools.scope.hider)) {
+			if (stays) return void left.push(name);
+			secretFields.push(name.toLowerCase());
+		}
+		fields.add(name, value, origin);
+	};
+	for (const [name, value] of await resolveParams(connection?.headers ?? [], tools))
+		if (!ownNames.has(name.toLowerCase())) add(name, value, 'connection', elsewhere);
+	for (const [name, value] of own) add(name, value, 'step', strange);
+	const note = `another host than the connection’s: ${left.join(', ')} was left out, because it holds a secret`;
+	return { secretFields, notes: left.length > 0 ? [note] : [] };
+}
+
+/** Sends what stood before the host as Basic (RFC 7617), unless something else says who we are. */
+function addProof(
+	fields: Fields,
+	{ user, password }: { user: string; password: string },
+	{ hider, secretFields, notes }: Remarks & Pick<Scope, 'hider'>
+): void {
+	hider?.learn?.('address.password', password);
+	if (fields.has('authorization')) return;
+	const proof = bytesToBase64(utf8(`${user}:${password}`));
+	hider?.learn?.('address.basic', proof);
+	secretFields.push('authorization');
+	fields.add('Authorization', `Basic ${proof}`, 'credential');
+	notes.push('user and password of the address are sent as Basic (RFC 7617): a credential keeps them out of files');
+}
+
+/** The cookies of the step, after those that servers have set. */
+async function addCookies(
+	fields: Fields,
+	spec: SendSpec,
+	connection: Connection | undefined,
+	url: string,
+	tools: Tools
+): Promise<void> {
+	const own = (await resolveParams(spec.cookies, tools)).map(([name, value]) => octetsOf(`${name}=${value}`));
+	if (fields.has('cookie')) return;
+	const kept = connection?.cookies === false ? '' : tools.session.cookiesFor(url);
+	if (own.length === 0 && !kept) return;
+	// what a server set came as octets, and goes back as it came
+	fields.add('Cookie', [kept, ...own].filter(Boolean).join('; '), own.length > 0 ? 'step' : 'cookies', true);
+}
+
+/** The fields that are sent unless something else was said. */
+function addUsual(fields: Fields, method: string, built: BuiltBody | undefined, agent: string): void {
+	const usual = (name: string, value: string) => {
+		if (!fields.has(name.toLowerCase())) fields.add(name, value, 'added');
+	};
+	usual('User-Agent', agent);
+	usual('Accept', '*/*');
+	usual('Accept-Encoding', 'gzip, deflate, br, zstd');
+	if (built) usual('Content-Type', built.contentType);
+	for (const [name, value] of built?.headers ?? []) usual(name, value);
+	const sized = fields.has('content-length') || fields.has('transfer-encoding');
+	if (!sized && (built || !WITHOUT_CONTENT.has(method)))
+		fields.add('Content-Length', String(built?.bytes.length ?? 0), 'added');
+	usual('Connection', 'keep-alive');
 }
 
 /** As far as a body is looked through for secrets, in octets. */
@@ -175,12 +206,21 @@ function isWritten(target: string): boolean {
 	return referencesIn(authority).every(({ root }) => WRITTEN.has(root)) && !/\$(request|response)\b/.test(authority);
 }
 
-async function resolveParams(
+type Pairs = [string, string][];
+function resolveParams(
+	params: Param[],
+	tools: PrepareTools,
+	escape?: (text: string) => string
+): Pairs | Promise<Pairs> {
+	if (params.length === 0) return [];
+	return resolveAll(params, tools, escape);
+}
+async function resolveAll(
 	params: Param[],
 	{ evaluator, scope }: PrepareTools,
-	escape?: (text: string) => string
-): Promise<[string, string][]> {
-	const out: [string, string][] = [];
+	escape: ((text: string) => string) | undefined
+): Promise<Pairs> {
+	const out: Pairs = [];
 	for (const { name, value, off } of params) {
 		if (off) continue;
 		const text = (from: string) => evaluator.text(from, scope, escape, escape);
@@ -188,18 +228,6 @@ async function resolveParams(
 	}
 	return out;
 }
-
-/** RFC 9110 section 5.5: no control characters; what is not ASCII goes out as UTF-8 octets. */
-function headerText(name: string, value: string, written = false): string {
-	// eslint-disable-next-line no-control-regex
-	if (/[\0-\x08\x0a-\x1f\x7f]/.test(value)) throw new HeronError('value.header', { where: 'the header', name });
-	if (!/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/.test(name))
-		throw new HeronError('value.header', { where: 'the name of header', name });
-	return written || isAscii(value) ? value.trim() : latin1(utf8(value.trim()));
-}
-
-// eslint-disable-next-line no-control-regex
-const isAscii = (text: string): boolean => !/[^\x00-\x7f]/.test(text);
 
 async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, wsdls, marked }: Tools, address: string) {
 	if (!spec.body) return undefined;
@@ -225,9 +253,13 @@ async function bodyOf(spec: SendSpec, { evaluator, unmarked, scope, ports, wsdls
 }
 
 /** An address with what opens it (`{$env.base}/x`) written as it is, and every other value encoded. */
-async function fillAddress(text: string, { evaluator, unmarked, scope, marked }: Tools): Promise<string> {
-	const [first, ...rest] = parseTemplate(text);
-	if (!first || 'text' in first) return evaluator.text(text, scope, escapeAddress);
+function fillAddress(text: string, tools: Tools): string | Promise<string> {
+	const [first] = parseTemplate(text);
+	if (!first || 'text' in first) return tools.evaluator.text(text, tools.scope, escapeAddress);
+	return fillOpened(text, tools);
+}
+async function fillOpened(text: string, { evaluator, unmarked, scope, marked }: Tools): Promise<string> {
+	const [first, ...rest] = parseTemplate(text) as [Exclude<Part, { text: string }>, ...Part[]];
 	let opening = await unmarked.text(`{${first.source}}`, scope);
 	const origin = /^[a-z][a-z0-9+.-]*:\/\/[^/?#]*/i.exec(opening)?.[0];
 	if (marked && !origin) opening = marked.marks.mark(first.source, opening);
@@ -246,66 +278,38 @@ async function fillAddress(text: string, { evaluator, unmarked, scope, marked }:
 }
 
 interface Address {
-	url: string;
+	url: URL;
 	/** What stood before the host; it is taken off. */
 	userinfo?: { user: string; password: string };
 	/** The origin of the connection; empty when there is none. */
 	base: string;
 }
 
+/** With a scheme and an authority: an address by itself. */
+const ABSOLUTE = /^[a-z][a-z0-9+.-]*:\/\//i;
+
 async function addressOf(spec: SendSpec, connection: Connection | undefined, tools: Tools): Promise<Address> {
-	let target = await fillAddress(spec.target, tools);
-	// what takes lists and objects, or brings its own separators, is filled in by its own rules
-	const wide = [...target.matchAll(/\{([^{}]+)\}/g)].flatMap(([, text = '']) => uriExpression(text) ?? []);
-	const typed = new Map<string, Json>();
-	const wanted = new Set(wide.flatMap(({ names }) => names));
-	for (const { name, value, off } of wanted.size > 0 ? spec.path : [])
-		if (!off && wanted.has(name)) typed.set(name, await tools.unmarked.deep(value ?? null, tools.scope));
-	for (const name of wanted)
-		if (!spec.path.some((one) => one.name === name)) throw new HeronError('value.path', { name });
-	const values = new Map<string, string>();
-	for (const { name, value, off } of spec.path) {
-		if (!off && !wanted.has(name))
-			values.set(name, await tools.evaluator.text(String(value ?? ''), tools.scope, escapeAddress, escapeAddress));
-	}
-	for (const expression of wide) target = target.replace(`{${expression.text}}`, () => expandUri(expression, typed));
-	target = target.replace(/\{([^{}]+)\}/g, (_, name: string) => {
-		const value = values.get(name);
-		if (value === undefined && /^[^\w$]|[*:,|]/.test(name))
-			throw new HeronError('value.template', { text: `{${name}}` });
-		if (value === undefined || tools.evaluator.bare(value) === '') throw new HeronError('value.path', { name });
-		// WHATWG URL section 4.4: however it is encoded, it leads to another path
-		if (/^(\.|%2e){1,2}$/i.test(tools.evaluator.bare(value)))
-			throw new HeronError('value.dots', { name, value: tools.evaluator.bare(value) });
-		return value;
-	});
+	const opened = await fillAddress(spec.target, tools);
+	const target = spec.path.length > 0 || opened.includes('{') ? await fillPath(opened, spec.path, tools) : opened;
 	let address = target;
-	if (!/^[a-z][a-z0-9+.-]*:\/\//i.test(target)) {
+	if (!ABSOLUTE.test(target)) {
 		const base = connection ? await fillAddress(connection.base, tools) : '';
 		address = `${base.trim().replace(/\/+$/, '')}/${target.replace(/^\/+/, '')}`;
 	}
 	const [plain = ''] = address.split('#');
-	const own = await resolveParams(spec.query, tools, escapeAddress);
-	const usual =
-		connection?.query.length && !/^[a-z][a-z0-9+.-]*:\/\//i.test(spec.target)
-			? await resolveParams(connection.query, tools, escapeAddress)
-			: [];
-	const query = [...usual.filter(([name]) => !own.some(([n]) => n === name)), ...own]
-		.map(([n, v]) => `${n}=${v}`)
-		.join('&');
+	const query = await queryOf(spec, connection, tools);
 	const whole = query ? plain + (plain.includes('?') ? (/[?&]$/.test(plain) ? '' : '&') : '?') + query : plain;
 	const tidy = tidyAddress(tools.evaluator.bare(whole));
-	if (!URL.canParse(tidy))
-		throw new HeronError('value.address', { address: tools.evaluator.bare(whole) || spec.target });
+	const url = readUrl(tidy);
+	if (!url) throw new HeronError('value.address', { address: tools.evaluator.bare(whole) || spec.target });
 	// RFC 3986 section 3.2.3 lets it be empty, and then 80 or 443 would be meant: mostly a value is missing
 	if (/^[a-z][a-z0-9+.-]*:\/\/[^/?#]*:(?=[/?#]|$)/i.test(tidy)) throw new HeronError('value.port', { address: tidy });
-	const url = new URL(tidy);
-	const { protocol, pathname, search, username, password } = url;
+	const { protocol, username, password } = url;
 	if (protocol !== 'http:' && protocol !== 'https:') throw new HeronError('send.protocol', { protocol });
-	if (tools.marked) tools.marked.target = piecesOf(whole, pathname + search, tools.marked.marks);
-	url.username = url.password = '';
+	if (tools.marked) tools.marked.target = piecesOf(whole, url.pathname + url.search, tools.marked.marks);
+	if (username || password) url.username = url.password = '';
 	return {
-		url: url.href,
+		url,
 		base: connection ? await originOf(connection.base, tools) : '',
 		...(username || password
 			? { userinfo: { user: unescapeAddress(username), password: unescapeAddress(password) } }
@@ -313,10 +317,56 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	};
 }
 
+/** A target with its path parameters (RFC 6570 where they take lists and objects) filled in. */
+async function fillPath(opened: string, path: Param[], { evaluator, unmarked, scope }: Tools): Promise<string> {
+	let target = opened;
+	// what takes lists and objects, or brings its own separators, is filled in by its own rules
+	const wide = [...target.matchAll(/\{([^{}]+)\}/g)].flatMap(([, text = '']) => uriExpression(text) ?? []);
+	const typed = new Map<string, Json>();
+	const wanted = new Set(wide.flatMap(({ names }) => names));
+	for (const { name, value, off } of wanted.size > 0 ? path : [])
+		if (!off && wanted.has(name)) typed.set(name, await unmarked.deep(value ?? null, scope));
+	for (const name of wanted) if (!path.some((one) => one.name === name)) throw new HeronError('value.path', { name });
+	const values = new Map<string, string>();
+	for (const { name, value, off } of path) {
+		if (!off && !wanted.has(name))
+			values.set(name, await evaluator.text(String(value ?? ''), scope, escapeAddress, escapeAddress));
+	}
+	for (const expression of wide) target = target.replace(`{${expression.text}}`, () => expandUri(expression, typed));
+	return target.replace(/\{([^{}]+)\}/g, (_, name: string) => {
+		const value = values.get(name);
+		if (value === undefined && /^[^\w$]|[*:,|]/.test(name))
+			throw new HeronError('value.template', { text: `{${name}}` });
+		if (value === undefined || evaluator.bare(value) === '') throw new HeronError('value.path', { name });
+		// WHATWG URL section 4.4: however it is encoded, it leads to another path
+		if (/^(\.|%2e){1,2}$/i.test(evaluator.bare(value)))
+			throw new HeronError('value.dots', { name, value: evaluator.bare(value) });
+		return value;
+	});
+}
+
+/** The query of a step, and of its connection where the target is below that. */
+async function queryOf(spec: SendSpec, connection: Connection | undefined, tools: Tools): Promise<string> {
+	const below = connection !== undefined && connection.query.length > 0 && !ABSOLUTE.test(spec.target);
+	if (!below && spec.query.length === 0) return '';
+	const own = await resolveParams(spec.query, tools, escapeAddress);
+	const usual = below ? await resolveParams(connection.query, tools, escapeAddress) : [];
+	return [...usual.filter(([name]) => !own.some(([n]) => n === name)), ...own].map(([n, v]) => `${n}=${v}`).join('&');
+}
+
 /** The origin of a connection's base; empty when it is none. */
 async function originOf(text: string, { unmarked, scope }: Tools): Promise<string> {
-	const plain = await fillOpening(text, unmarked, scope).catch(() => '');
-	return URL.canParse(plain) ? new URL(plain).origin : '';
+	return originOfText(await fillOpening(text, unmarked, scope).catch(() => ''));
+}
+const originOfText = memoizeByText((text) => readUrl(text)?.origin ?? '', 500);
+
+/** An address that was read; undefined for what is none. */
+function readUrl(text: string): URL | undefined {
+	try {
+		return new URL(text);
+	} catch {
+		return undefined;
+	}
 }
 /** What opens an address is written as it is. */
 async function fillOpening(text: string, evaluator: Evaluator, scope: Scope): Promise<string> {

@@ -8,8 +8,8 @@ const HEAVY = 16_000_000;
  */
 export function createQueue<T>(weightOf: (item: T) => number = () => 0): {
 	push(item: T): void;
-	/** Resolves when the reader has not much waiting for it, so that writers do not run ahead. */
-	room(): Promise<void>;
+	/** Resolves when the reader has not much waiting for it, so that writers do not run ahead; undefined when that is so. */
+	room(): Promise<void> | undefined;
 	close(): void;
 	drain(): AsyncGenerator<T[]>;
 } {
@@ -22,15 +22,17 @@ export function createQueue<T>(weightOf: (item: T) => number = () => 0): {
 		wake?.();
 		wake = undefined;
 	};
+	const isFull = () => items.length > ENOUGH || weight > HEAVY;
+	const untilRoom = async () => {
+		while (isFull()) await new Promise<void>((resolve) => held.push(resolve));
+	};
 	return {
 		push(item) {
 			items.push(item);
 			weight += weightOf(item);
 			ring();
 		},
-		async room() {
-			while (items.length > ENOUGH || weight > HEAVY) await new Promise<void>((resolve) => held.push(resolve));
-		},
+		room: () => (isFull() ? untilRoom() : undefined),
 		close() {
 			closed = true;
 			ring();

@@ -7,7 +7,7 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
 import { fitPath, partsOf, readAsked, type CallRecord, type Reading } from '../stand-in/index.ts';
 import { utf8, type Names, type Scope } from '../values/index.ts';
-import { keepOne } from './call.ts';
+import { keepOne } from './keep.ts';
 import { scopeOf, type Memory, type StepContext } from './context.ts';
 import type { StepResult } from './events.ts';
 import { askOwn } from './stand-ins.ts';

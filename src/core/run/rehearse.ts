@@ -14,7 +14,7 @@ import type { HeaderOrigin, Ports, PreparedRequest } from './ports.ts';
 import { calledScenario } from './plan.ts';
 import { chosenRows, passesOf, rowNames, type RowsOf } from './rows.ts';
 import { prepareCall } from './call.ts';
-import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
+import { emptyMemory, inputDefault, scopeOf, type Memory, type StepContext } from './context.ts';
 
 /** A request as it will be sent, and who it is signed in as. */
 export interface Rehearsed {
@@ -144,7 +144,7 @@ export async function* rehearse({
 	): AsyncGenerator<RehearsedStep> {
 		for (const [name, value] of Object.entries(chosen.scenario.inputs))
 			if (value !== null && !Object.hasOwn(memory.set, name) && !Object.hasOwn(here.start.names.env, name))
-				memory.set[name] = await evaluator.deep(value, scopeOf(here, memory)).catch(() => null);
+				memory.set[name] = await inputDefault(value, evaluator, scopeOf(here, memory));
 		for (const step of chosen.scenario.steps) {
 			if (step.off) continue;
 			const at = {

@@ -3,7 +3,7 @@ import { HeronError } from '../errors.ts';
 import type { Workspace } from '../project/index.ts';
 import type { Redactor } from '../redact/index.ts';
 import { createEvaluator } from '../values/index.ts';
-import { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
+import { emptyMemory, inputDefault, scopeOf, type Memory, type StepContext } from './context.ts';
 import { weightOf, type Outcome, type RowRef, type RunEvent, type RunInfo, type StepResult } from './events.ts';
 import { createFrames, type Frame } from './frame/index.ts';
 import type { Chosen, StartNames } from './plan.ts';
@@ -239,7 +239,7 @@ export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal
 	const inputsOf = async ({ scenario }: Chosen, memory: Memory, context: StepContext): Promise<void> => {
 		for (const [name, value] of Object.entries(scenario.inputs)) {
 			if (value === null || Object.hasOwn(context.start.names.env, name)) continue;
-			memory.set[name] = await evaluator.deep(value, scopeOf(context, memory)).catch(() => null);
+			memory.set[name] = await inputDefault(value, evaluator, scopeOf(context, memory));
 		}
 	};
 

@@ -169,7 +169,7 @@ async function attempt(
 	const scope = scopeOf(context, memory);
 	result.outcome = 'passed';
 	delete result.error;
-	const reason = await unmet(step, scope, evaluator);
+	const reason = step.when ? await unmet(step, scope, evaluator) : undefined;
 	if (reason !== undefined) {
 		result.outcome = 'skipped';
 		result.reason = reason;

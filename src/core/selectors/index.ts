@@ -1,4 +1,5 @@
 import { HeronError } from '../errors.ts';
+import { memoizeByText } from '../model/kept.ts';
 import type { ReplyView } from '../model/view.ts';
 import { cookie } from './cookie.ts';
 import { header } from './header.ts';
@@ -15,7 +16,7 @@ export { compileJsonPath, singularPath } from './jsonpath.ts';
 /** All kinds of selector, in the order in which a text is tried. */
 export const selectorKinds: readonly SelectorKind[] = [jsonpath, header, cookie, regex, pointer, whole, xpath];
 
-const kindOf = (selector: string): SelectorKind | undefined => selectorKinds.find((kind) => kind.fits(selector));
+const kindOf = memoizeByText((selector) => selectorKinds.find((kind) => kind.fits(selector)), 1000);
 
 /** What is wrong with a selector, or undefined. */
 export function selectorProblem(selector: string): string | undefined {

@@ -2,6 +2,7 @@ import { JSONPathEnvironment, JSONPathNodeList, Nothing, type JSONPathQuery } fr
 import { RE2JS } from 're2js';
 import { HeronError, textOf } from '../errors.ts';
 import { exactNumber, isNumber, same, type Json } from '../model/json.ts';
+import { memoizeByText } from '../model/kept.ts';
 import type { SelectorKind, Selected } from './kind.ts';
 
 // eslint-disable-next-line no-control-regex
@@ -211,7 +212,9 @@ export interface JsonPath {
  * Reads a JSONPath query (RFC 9535).
  * @throws HeronError selector.syntax
  */
-export function compileJsonPath(selector: string): JsonPath {
+export const compileJsonPath: (selector: string) => JsonPath = memoizeByText(compile, 1000);
+
+function compile(selector: string): JsonPath {
 	// the library calls itself once for each place
 	const path = plainPath(selector);
 	if (path && isSingular(path))

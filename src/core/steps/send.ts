@@ -60,7 +60,6 @@ export function checkCheck(value: unknown, at: number, report: Report, kinds: re
 	const subjects = Object.keys(value).filter((key) => checkKind(key));
 	const subjectKey = Object.keys(value).find((key) => checkKind(key));
 	const settings = (subjectKey ? checkKind(subjectKey)!.settings : undefined) ?? {};
-	const known = [...kinds.map((k) => k.key), ...relationNames, 'off', 'should', ...Object.keys(settings)];
 	checkOff(value.off, (path, message) => report([at, 'off', ...path], message));
 	if (value.should !== undefined && typeof value.should !== 'boolean')
 		report([at, 'should'], 'true or false is wanted');
@@ -69,7 +68,10 @@ export function checkCheck(value: unknown, at: number, report: Report, kinds: re
 		if (wrong) report([at, name], wrong);
 	}
 	for (const key of Object.keys(value)) {
-		if (!known.includes(key)) report([at, key], `unknown key "${key}"${didYouMean(key, known)}`);
+		if (checkKind(key) || relationOf(key) || key === 'off' || key === 'should' || Object.hasOwn(settings, key))
+			continue;
+		const known = [...kinds.map((k) => k.key), ...relationNames, 'off', 'should', ...Object.keys(settings)];
+		report([at, key], `unknown key "${key}"${didYouMean(key, known)}`);
 	}
 	if (subjects.length !== 1) {
 		return report([at], `a check looks at exactly one of ${kinds.map((k) => k.key).join(', ')}`);
@@ -78,7 +80,7 @@ export function checkCheck(value: unknown, at: number, report: Report, kinds: re
 	const kind = checkKind(subject)!;
 	const problem = kind.problem(value[subject]);
 	if (problem) report([at, subject], problem);
-	const relations = Object.keys(value).filter((key) => relationNames.includes(key));
+	const relations = Object.keys(value).filter((key) => relationOf(key));
 	if (kind.form !== 'selector') {
 		for (const name of relations) report([at, name], `"${name}" does not fit a check of ${subject}`);
 		return;

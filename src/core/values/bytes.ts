@@ -1,3 +1,4 @@
+import { memoizeByText } from '../model/kept.ts';
 import { TextDecoder as SingleByteDecoder } from '@exodus/bytes/encoding-lite.js';
 
 const ALPHABET = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
@@ -40,8 +41,8 @@ export const latin1Bytes = (text: string): Uint8Array<ArrayBuffer> => {
 	return bytes;
 };
 
-/** Text of bytes, with U+FFFD where they are not in the charset; `valid` says whether there was such a place. */
-export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string; valid: boolean; charset: string } {
+/** The decoders of a charset, made once: making one takes longer than a small text. */
+const decodersOf = memoizeByText((charset) => {
 	let label = charset;
 	try {
 		new TextDecoder(label);
@@ -50,10 +51,16 @@ export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string
 	}
 	// the decoder of Node 20 takes windows-1252 for ISO-8859-1: the euro sign and curly quotes would be lost
 	const Decoder = new TextDecoder(label).encoding === 'windows-1252' ? SingleByteDecoder : TextDecoder;
+	return { strict: new Decoder(label, { fatal: true }), lenient: new Decoder(label), label };
+}, 100);
+
+/** Text of bytes, with U+FFFD where they are not in the charset; `valid` says whether there was such a place. */
+export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string; valid: boolean; charset: string } {
+	const { strict, lenient, label } = decodersOf(charset);
 	try {
-		return { text: new Decoder(label, { fatal: true }).decode(bytes), valid: true, charset: label };
+		return { text: strict.decode(bytes), valid: true, charset: label };
 	} catch {
-		return { text: new Decoder(label).decode(bytes), valid: false, charset: label };
+		return { text: lenient.decode(bytes), valid: false, charset: label };
 	}
 }
 
@@ -61,6 +68,8 @@ export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string
 export function namedCharset(body: Uint8Array): string | undefined {
 	if (body[0] === 0xfe && body[1] === 0xff) return 'utf-16be';
 	if (body[0] === 0xff && body[1] === 0xfe) return 'utf-16le';
+	// the declaration opens with these bytes, and mostly there is none
+	if (body[0] !== 0x3c || body[1] !== 0x3f) return undefined;
 	return /^<\?xml[^>]*\bencoding\s*=\s*["']([\w.:-]+)/.exec(latin1(body.subarray(0, 200)))?.[1];
 }
 

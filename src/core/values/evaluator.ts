@@ -23,10 +23,13 @@ export interface Evaluator {
 	 * At once for a plain path, which may also throw at once; a promise for everything else.
 	 */
 	value(text: string, scope: Scope): Json | Promise<Json>;
-	/** A text with its expressions filled in, as text; each value escaped for its place, and the rest as `literal` says. */
-	text(text: string, scope: Scope, escape?: Escape, literal?: Escape): Promise<string>;
-	/** Every text inside plain data resolved, types kept. */
-	deep(value: Json, scope: Scope): Promise<Json>;
+	/**
+	 * A text with its expressions filled in, as text; each value escaped for its place, and the rest as `literal` says.
+	 * At once where there are only plain paths, which may also throw at once.
+	 */
+	text(text: string, scope: Scope, escape?: Escape, literal?: Escape): string | Promise<string>;
+	/** Every text inside plain data resolved, types kept; at once for what is no list and no object, as `value`. */
+	deep(value: Json, scope: Scope): Json | Promise<Json>;
 	/** A bare expression (`when`, `that`): undefined counts as a value. */
 	expression(source: string, scope: Scope): Promise<Result>;
 	/** JSON text whose expressions are written as JSON outside quotes, and JSON-escaped inside them. */
@@ -71,18 +74,32 @@ export function createEvaluator(marks?: Marks): Evaluator {
 			: demanded(value, expression);
 	};
 
-	const text: Evaluator['text'] = async (input, scope, escape = asIs, literal = asIs) => {
+	const text: Evaluator['text'] = (input, scope, escape = asIs, literal = asIs) => {
 		if (!hasExpression(input)) return literal(input);
+		const parts = template(input);
+		const write = (value: Present, { source }: Expression): string => {
+			const written = value instanceof Raw ? value.text : escape(plain(value, source, scope));
+			return marks ? marks.mark(source, written) : written;
+		};
 		let out = '';
-		for (const part of template(input)) {
-			if ('text' in part) out += literal(part.text);
-			else {
-				const value = await one(part, scope);
-				const written = value instanceof Raw ? value.text : escape(plain(value, part.source, scope));
-				out += marks ? marks.mark(part.source, written) : written;
+		for (const [index, part] of parts.entries()) {
+			if ('text' in part) {
+				out += literal(part.text);
+				continue;
 			}
+			const value = one(part, scope);
+			if (value instanceof Promise) return goOn(out, value, index);
+			out += write(value, part);
 		}
 		return out;
+
+		/** From the first value on that is not there at once. */
+		async function goOn(begun: string, first: Promise<Present>, from: number): Promise<string> {
+			let whole = begun + write(await first, parts[from] as Expression);
+			for (const part of parts.slice(from + 1))
+				whole += 'text' in part ? literal(part.text) : write(await one(part, scope), part);
+			return whole;
+		}
 	};
 
 	const unwrapped = (result: Present, source: string): Json => {
@@ -101,8 +118,9 @@ export function createEvaluator(marks?: Marks): Evaluator {
 			: unwrapped(result, only.source);
 	};
 
-	const deep: Evaluator['deep'] = async (input, scope) => {
-		if (typeof input === 'string') return value(input, scope);
+	const deep: Evaluator['deep'] = (input, scope) =>
+		typeof input === 'string' ? value(input, scope) : typeof input === 'object' ? inside(input, scope) : input;
+	const inside = async (input: Json, scope: Scope): Promise<Json> => {
 		if (Array.isArray(input)) {
 			const out: Json[] = [];
 			for (const item of input) out.push(await deep(item, scope));

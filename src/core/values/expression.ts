@@ -1,6 +1,7 @@
 import { parseJson, writeJson } from '../model/json.ts';
 import jsonata from 'jsonata';
 import { HeronError, textOf } from '../errors.ts';
+import { memoizeByText } from '../model/kept.ts';
 import { Bytes } from './functions/digest.ts';
 import { boundedFunctions } from './functions/bounded.ts';
 import { exactFunctions, exactLiterals, exactOperators, holdsLarge, refusedForType } from './exact.ts';
@@ -47,14 +48,15 @@ const PLAIN = /^\$([A-Za-z]\w*)((?:\.[A-Za-z_]\w*|\[\d+\])+)$/;
  * @throws HeronError value.syntax
  */
 export function compileExpression(source: string): Expression {
-	const plain = PLAIN.exec(source);
-	if (plain && (NAMED.has(plain[1]!) || GIVEN.has(plain[1]!))) {
-		return plainPath(source, plain[1]!, plain[2]!);
-	}
-	return computed(source);
+	return plainPath(source) ?? computed(source);
 }
 
-function plainPath(source: string, root: string, rest: string): Expression {
+const plainPath = memoizeByText((source): Expression | undefined => {
+	const [, root = '', rest = ''] = PLAIN.exec(source) ?? [];
+	return NAMED.has(root) || GIVEN.has(root) ? pathExpression(source, root, rest) : undefined;
+}, 20_000);
+
+function pathExpression(source: string, root: string, rest: string): Expression {
 	const keys = [...rest.matchAll(/\.(\w+)|\[(\d+)\]/g)].map((m) => (m[1] !== undefined ? m[1] : Number(m[2])));
 	const reference = referenceOf(
 		root,

@@ -5,7 +5,7 @@ export { compilePattern } from './pattern.ts';
 export { Raw, type FunctionPorts, type Hider, type Names, type Result, type Scope } from './scope.ts';
 export { holds, learnMade } from './taint.ts';
 export { dependents, resolveVariables } from './layers.ts';
-export { hasExpression, parseTemplate } from './template.ts';
+export { hasExpression, parseTemplate, type Part } from './template.ts';
 export { compileExpression, type Reference } from './expression.ts';
 export { createEvaluator, referencesIn, unknownCallsIn, templateProblem, type Evaluator } from './evaluator.ts';
 export * from './escape.ts';

@@ -1,4 +1,5 @@
 import { HeronError } from '../errors.ts';
+import { memoizeByText } from '../model/kept.ts';
 
 /** A piece of a text with expressions: literal text, or the source between `{` and `}`, which starts with `$`. */
 export type Part = { text: string } | { source: string; start: number; end: number };
@@ -30,7 +31,9 @@ function closeOf(text: string, from: number): number {
  * Splits a text into literal parts and expressions. `\{$` is a literal `{$`.
  * @throws HeronError value.unclosed
  */
-export function parseTemplate(text: string): Part[] {
+export const parseTemplate: (text: string) => readonly Part[] = memoizeByText(split, 20_000);
+
+function split(text: string): readonly Part[] {
 	const parts: Part[] = [];
 	let literal = '';
 	let at = 0;

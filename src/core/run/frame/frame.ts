@@ -46,8 +46,8 @@ export interface FrameTools {
 	push(event: RunEvent): void;
 	/** Counts and tells a result. */
 	add(result: StepResult): Outcome;
-	/** Resolves when not too much waits to be taken: a run does not go on faster than it is recorded. */
-	room(): Promise<void>;
+	/** Resolves when not too much waits to be taken, undefined when that is so: a run does not go on faster than it is recorded. */
+	room(): Promise<void> | undefined;
 	/** Why nothing further is begun; empty while all is well. */
 	stopped(): string;
 }

@@ -40,19 +40,20 @@ async function carryOutAll(running: Running, frame: Frame, list: Step[]): Promis
 	for (let at = 0; at < list.length; at++) {
 		let last = at;
 		while (list[last + 1]?.parallel && !list[at]!.cleanup && !list[last + 1]!.cleanup) last++;
-		const group = list.slice(at, last + 1).filter((step) => frame.depth > 0 || wanted(step.id));
-		const outcomes = await Promise.all(
-			group.map((step) => oneStep(running, frame, step, frame.chosen.scenario.steps.indexOf(step)))
-		);
-		group.forEach((step, n) => {
-			const outcome = outcomes[n]!;
-			frame.outcomes.set(step.id, outcome);
-			if (outcome === 'error') frame.skips.broken ||= step.id;
-			if (outcome === 'failed' && frame.setsAside) frame.skips.failedRow ||= step.id;
-			if (outcome === 'passed' && step.stop !== undefined) frame.skips.ended ||= step.id;
-		});
+		const one = (index: number) => oneStep(running, frame, list[index]!, index);
+		const group: number[] = [];
+		for (let index = at; index <= last; index++) if (frame.depth > 0 || wanted(list[index]!.id)) group.push(index);
+		const outcomes = group.length === 1 ? [await one(group[0]!)] : await Promise.all(group.map(one));
+		group.forEach((index, n) => note(frame, list[index]!, outcomes[n]!));
 		at = last;
 	}
+}
+
+function note({ outcomes, skips, setsAside }: Frame, step: Step, outcome: Outcome): void {
+	outcomes.set(step.id, outcome);
+	if (outcome === 'error') skips.broken ||= step.id;
+	if (outcome === 'failed' && setsAside) skips.failedRow ||= step.id;
+	if (outcome === 'passed' && step.stop !== undefined) skips.ended ||= step.id;
 }
 
 async function oneStep(running: Running, frame: Frame, step: Step, index: number): Promise<Outcome> {

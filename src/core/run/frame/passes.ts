@@ -27,7 +27,8 @@ export async function carryOut(
 		});
 	const one = async (inner: StepContext): Promise<Outcome> => {
 		// within a call the time of the call would run on
-		if (frame.depth === 0) await tools.room();
+		const room = frame.depth === 0 ? tools.room() : undefined;
+		if (room) await room;
 		return step.call
 			? callScenario(running, frame, step, index, inner)
 			: tools.add(await runStep(chosen, step, index, memory, { ...inner, progress }, frame.outcomes));

@@ -21,7 +21,9 @@ async function basesAt(origin: string, context: LookupContext): Promise<string[]
 	for (const connection of workspace.connections.values()) {
 		const { base } = inEnvironment(connection, environment);
 		// one that does not resolve called nothing
-		const address = await evaluator.text(base, scope).then(evaluator.bare, () => '');
+		const address = await Promise.resolve(base)
+			.then((text) => evaluator.text(text, scope))
+			.catch(() => '');
 		if (!URL.canParse(address) || new URL(address).origin !== origin) continue;
 		bases.push(new URL(address).pathname.replace(/\/+$/, ''));
 	}

@@ -76,20 +76,26 @@ export async function replyOf(
 	read: { chunks: Buffer[]; size: number; cut: string | undefined; phases: Phases; method: string },
 	caps: Caps
 ): Promise<Reply> {
-	const raw = Buffer.concat(read.chunks);
+	const raw = read.chunks.length === 1 ? read.chunks[0]! : Buffer.concat(read.chunks);
 	let { cut } = read;
 	const hasBody = read.method !== 'HEAD' && given.status !== 204 && given.status !== 304;
 	const codings = hasBody ? (headerValue(given.headers, 'content-encoding') ?? '') : '';
 	const decoded = codings ? await decodeBody(raw, codings, caps.body) : { body: raw, cut: false };
 	if (decoded.cut) cut = `cut at ${showSize(caps.body)} after decoding`;
-	return {
-		...given,
+	const { status, reason, version, headers, reused } = given;
+	const reply: Reply = {
+		status,
+		reason,
+		version,
+		headers,
 		body: decoded.body,
 		wireSize: read.size,
 		phases: read.phases,
-		...(cut ? { cut } : {}),
-		...('note' in decoded && decoded.note ? { note: decoded.note } : {})
+		reused
 	};
+	if (cut) reply.cut = cut;
+	if ('note' in decoded && decoded.note) reply.note = decoded.note;
+	return reply;
 }
 
 /** As far as a timer of the platform reaches: more would end at once. */

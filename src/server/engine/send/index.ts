@@ -42,8 +42,22 @@ export function createSender(caps: Caps): Sender {
 	const http2 = createHttp2();
 	const reading = { bytes: 0 };
 
-	const one = async (request: PreparedRequest, signal: AbortSignal | undefined, deadline: number): Promise<Sent> => {
-		const url = new URL(request.url);
+	/** Resolves when all that has come until now on kept connections was read; callers of a turn share one. */
+	let polled: Promise<void> | undefined;
+	const afterPoll = () =>
+		(polled ??= new Promise<void>((resolve) =>
+			setImmediate(() => {
+				polled = undefined;
+				setImmediate(resolve);
+			})
+		));
+
+	const one = async (
+		request: PreparedRequest,
+		url: URL,
+		signal: AbortSignal | undefined,
+		deadline: number
+	): Promise<Sent> => {
 		const sending = { request, url, pool, caps, reading, signal, deadline };
 		const { transport } = request;
 		if (transport && transport.http !== '1.1' && (url.protocol === 'https:' || transport.http === '2')) {
@@ -51,7 +65,7 @@ export function createSender(caps: Caps): Sender {
 			if (sent) return sent;
 		}
 		// what came meanwhile on a kept connection is read first: it is not the answer to what is asked now
-		await new Promise<void>((resolve) => setImmediate(() => setImmediate(resolve)));
+		await afterPoll();
 		try {
 			return await sendOnce(sending);
 		} catch (error) {
@@ -74,10 +88,11 @@ export function createSender(caps: Caps): Sender {
 	const send: Sender['send'] = async (first, session, signal, authorizer, guard) => {
 		const exchanges: Exchange[] = [];
 		const deadline = performance.now() + first.timeouts.whole;
-		const origin = new URL(first.url).origin;
+		const home = new URL(first.url);
 		/** Sends once and records; undefined when it could not be carried out. */
 		const record = async (
-			request: PreparedRequest
+			request: PreparedRequest,
+			url: URL
 		): Promise<{ exchange: Exchange; reply?: Reply; error?: HeronError }> => {
 			const exchange: Exchange = {
 				method: request.method,
@@ -85,16 +100,15 @@ export function createSender(caps: Caps): Sender {
 				requestHeaders: request.headers,
 				requestBody: request.body,
 				// finer than milliseconds, so that calls that follow each other closely keep their order
-				startedAt: Math.round(wallClock() * 1000) / 1000,
-				...(request.notes ? { notes: request.notes } : {}),
-				...(request.transport?.proxy
-					? { proxy: `${request.transport.proxy.host}:${request.transport.proxy.port}` }
-					: {})
+				startedAt: Math.round(wallClock() * 1000) / 1000
 			};
+			const proxy = request.transport?.proxy;
+			if (request.notes) exchange.notes = request.notes;
+			if (proxy) exchange.proxy = `${proxy.host}:${proxy.port}`;
 			exchanges.push(exchange);
 			try {
 				guard?.(request);
-				const { reply, notes = [], ...facts } = await one(request, signal, deadline);
+				const { reply, notes = [], ...facts } = await one(request, url, signal, deadline);
 				Object.assign(exchange, { reply, ...facts });
 				if (notes.length > 0) exchange.notes = [...(exchange.notes ?? []), ...notes];
 				if (!request.forgetCookies)
@@ -113,19 +127,22 @@ export function createSender(caps: Caps): Sender {
 		};
 		let bare = first;
 		for (let hop = 0; ; hop++) {
-			const here = new URL(bare.url).origin === origin;
+			const address = hop === 0 ? home : new URL(bare.url);
+			const here = address.origin === home.origin;
+			/** A credential may write itself into the address. */
+			const addressOf = ({ url }: PreparedRequest) => (url === bare.url ? address : new URL(url));
 			const proving = authorizer && (here || first.redirects.keepCredentials) ? authorizer : undefined;
 			let request: PreparedRequest;
 			let outcome: Awaited<ReturnType<typeof record>>;
 			try {
 				request = proving ? await proving.apply(bare) : bare;
-				outcome = await record(request);
+				outcome = await record(request, addressOf(request));
 				for (let attempt = 1; outcome.reply && proving?.retry && attempt <= RETRIES && !signal?.aborted; attempt++) {
 					const again = await proving.retry(request, outcome.reply, attempt);
 					if (!again) break;
 					outcome.exchange.leg = 'asked who we are';
 					request = again;
-					outcome = await record(request);
+					outcome = await record(request, addressOf(request));
 				}
 			} catch (thrown) {
 				return { exchanges, error: known(thrown) };
@@ -147,7 +164,7 @@ export function createSender(caps: Caps): Sender {
 			}
 			const dropped = [
 				...next.dropped,
-				...(authorizer && here && new URL(next.request.url).origin !== origin && !first.redirects.keepCredentials
+				...(authorizer && here && new URL(next.request.url).origin !== home.origin && !first.redirects.keepCredentials
 					? ['the credential']
 					: [])
 			];
