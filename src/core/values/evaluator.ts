@@ -119,7 +119,11 @@ export function createEvaluator(marks?: Marks): Evaluator {
 	};
 
 	const deep: Evaluator['deep'] = (input, scope) =>
-		typeof input === 'string' ? value(input, scope) : typeof input === 'object' ? inside(input, scope) : input;
+		typeof input === 'string'
+			? value(input, scope)
+			: typeof input === 'object' && input !== null
+				? inside(input, scope)
+				: input;
 	const inside = async (input: Json, scope: Scope): Promise<Json> => {
 		if (Array.isArray(input)) {
 			const out: Json[] = [];
