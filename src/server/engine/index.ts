@@ -7,7 +7,6 @@ import { randomBytes } from 'node:crypto';
 import { wallClock } from './clock.ts';
 import { cryptoPort } from './crypto.ts';
 import { createDatasets, memorySource, type DataSource } from './datasets/index.ts';
-import { createSchemas } from './json-schema.ts';
 import { createScripts } from './script.ts';
 import { createSender, openSession, type Caps } from './send/index.ts';
 import { createXml } from './xml.ts';
@@ -17,6 +16,10 @@ export { readFolder, folderReader, type ProjectFolder } from './folder.ts';
 export { fetchDefinition } from './fetch-definition.ts';
 export { readSecrets } from './secrets.ts';
 export { unpackDefinitions } from './unpack.ts';
+
+/** The validator of JSON Schema is large: it is loaded when something is held against a schema. */
+const openSchemas = async (readFile: (path: string) => Uint8Array | undefined) =>
+	(await import('./json-schema.ts')).createSchemas(readFile);
 
 const DEFAULT_CAPS: Caps = { body: 50_000_000, header: 256_000, together: 400_000_000 };
 
@@ -55,6 +58,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 			const kept = new Map<string, Uint8Array>();
 			const readFile = (path: string) => kept.get(path) ?? (isPlainFile(path) ? ofProject(path) : undefined);
 			let counter = 0;
+			let schemas: ReturnType<typeof openSchemas> | undefined;
 			// bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step
 			let pool = new Uint8Array(0);
 			let used = 0;
@@ -73,7 +77,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				next: () => ++counter,
 				openSession,
 				xml: createXml(readFile),
-				validateJson: createSchemas(readFile),
+				validateJson: async (value, schema) => (await (schemas ??= openSchemas(readFile)))(value, schema),
 				script: scripts.run,
 				keepFile(name, bytes) {
 					if (!/^\w[\w.-]*$/.test(name)) throw new HeronError('name.file', { name });

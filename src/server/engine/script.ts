@@ -2,7 +2,9 @@ import { HeronError, textOf } from '#core/errors.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import type { ScriptInput, ScriptLimits, ScriptOutcome, ScriptPort } from '#core/run/index.ts';
 import { Worker } from 'node:worker_threads';
-import source from './script.worker.ts?nodeworker';
+
+/** A megabyte: read when the first script is run. */
+const program = async (): Promise<string> => (await import('./script.worker.ts?nodeworker')).default;
 
 const SOURCE_LIMIT = 200_000;
 
@@ -46,7 +48,13 @@ export function createScripts(): { run: ScriptPort; close(): void } {
 		worker = undefined;
 	};
 
-	const one = (script: string, input: ScriptInput, limits: ScriptLimits, signal: AbortSignal | undefined) =>
+	const one = (
+		source: string,
+		script: string,
+		input: ScriptInput,
+		limits: ScriptLimits,
+		signal: AbortSignal | undefined
+	) =>
 		new Promise<ScriptOutcome>((resolve) => {
 			const here = (worker ??= new Worker(source, {
 				eval: true,
@@ -85,7 +93,7 @@ export function createScripts(): { run: ScriptPort; close(): void } {
 		run(script, input, limits, signal) {
 			if (script.length > SOURCE_LIMIT) return Promise.reject(new HeronError('script.large', { limit: SOURCE_LIMIT }));
 			// one after the other: each has the worker for itself
-			const next = last.then(() => one(script, input, limits, signal));
+			const next = last.then(async () => one(await program(), script, input, limits, signal));
 			last = next.catch(() => {});
 			return next;
 		},

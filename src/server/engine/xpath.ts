@@ -3,7 +3,8 @@ import { createRequire } from 'node:module';
 import { pathToFileURL } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type { XPathAnswer, XPathBegin, XPathOrder } from './xpath.worker.ts';
-import source from './xpath.worker.ts?nodeworker';
+
+const program = async (): Promise<string> => (await import('./xpath.worker.ts?nodeworker')).default;
 
 /** What one expression may take, in milliseconds. */
 const XPATH_LIMIT_MS = 5000;
@@ -31,16 +32,16 @@ export function openApart(text: string): {
 		void worker?.terminate();
 		worker = undefined;
 	};
-	const start = (): Worker => {
+	const start = (source: string): Worker => {
 		const library =
 			process.env.HERON_XML_LIBRARY ?? pathToFileURL(createRequire(import.meta.url).resolve('libxml2-wasm')).href;
 		const made = new Worker(source, { eval: true, execArgv: [], env: {}, workerData: { library } });
 		made.postMessage({ text } satisfies XPathOrder);
 		return made;
 	};
-	const one = (expression: string, namespaces: Record<string, string>, markup: boolean) =>
+	const one = (source: string, expression: string, namespaces: Record<string, string>, markup: boolean) =>
 		new Promise<XPathAnswer>((resolve, reject) => {
-			const here = (worker ??= start());
+			const here = (worker ??= start(source));
 			const finish = (act: () => void, broken = false) => {
 				clearTimeout(timer);
 				here.removeAllListeners('message').removeAllListeners('error').removeAllListeners('exit');
@@ -69,7 +70,7 @@ export function openApart(text: string): {
 		});
 	return {
 		xpath(expression, namespaces, markup) {
-			const next = last.then(() => one(expression, namespaces, markup));
+			const next = last.then(async () => one(await program(), expression, namespaces, markup));
 			last = next.catch(() => {});
 			return next;
 		},

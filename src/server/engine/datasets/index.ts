@@ -6,7 +6,6 @@ import { datasetFile } from '#core/model/rows.ts';
 import { showSize } from '#core/model/units.ts';
 import { parseYaml } from '#core/model/yaml.ts';
 import { decodeText } from '#core/values/index.ts';
-import { openCsv } from './csv.ts';
 import type { DataSource } from './source.ts';
 import { openWorkbook } from './workbook.ts';
 
@@ -39,7 +38,7 @@ async function openDataset(spec: DataSpec, source: DataSource): Promise<Dataset>
 	const { path } = found;
 	const file = path.slice('datasets/'.length);
 	const ending = file.slice(file.lastIndexOf('.') + 1).toLowerCase();
-	if (['csv', 'tsv', 'txt'].includes(ending)) return openCsv(path, spec, source);
+	if (['csv', 'tsv', 'txt'].includes(ending)) return (await import('./csv.ts')).openCsv(path, spec, source);
 	const size = source.size(path) ?? 0;
 	if (size > WHOLE_LIMIT)
 		throw new HeronError('dataset.large', { file, limit: `${showSize(WHOLE_LIMIT)}; CSV is read row by row` });

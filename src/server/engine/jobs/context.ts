@@ -92,9 +92,9 @@ export const portsOf = (job: Job, environment: string, seed: number): Ports => {
 };
 
 /** A memory as it was kept. */
-function revived({ outputs, set, cookies, last, kept }: StoredMemory, ports: Ports): Memory {
+async function revived({ outputs, set, cookies, last, kept }: StoredMemory, ports: Ports): Promise<Memory> {
 	const session = ports.openSession() as CookieSession;
-	session.load(cookies);
+	await session.load(cookies);
 	const view = last && viewReply(last.reply, ports.xml);
 	return {
 		outputs,
@@ -117,14 +117,14 @@ export function stored({ outputs, set, session, last, hidden }: Memory): StoredM
 }
 
 /** The memory of a scenario; outputs that it lacks are taken from what was recorded, but for those that hid a secret. */
-export function recall(
+export async function recall(
 	job: Job,
 	{ key, scenario }: Pick<Chosen, 'key' | 'scenario'>,
 	outputs: Outputs,
 	context: Pick<StepContext, 'workspace' | 'redactor' | 'ports'>
-): Memory {
+): Promise<Memory> {
 	const kept = job.memories[key];
-	const memory = kept ? revived(kept, context.ports) : emptyMemory(context.ports);
+	const memory = kept ? await revived(kept, context.ports) : emptyMemory(context.ports);
 	for (const [step, values] of Object.entries(outputs)) {
 		const plain = Object.entries(values).filter(([, value]) => !isMasked(writeJson(value)));
 		memory.outputs[step] ??= Object.fromEntries(plain);

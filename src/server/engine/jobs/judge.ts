@@ -28,7 +28,7 @@ export const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
-	const memory = recall(job, chosen, order.outputs, context);
+	const memory = await recall(job, chosen, order.outputs, context);
 	const here = await withRow(context, chosen, given, order.row, memory);
 	const request: PreparedRequest = {
 		...blankRequest(exchange.method, exchange.url, job.agent),

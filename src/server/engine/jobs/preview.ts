@@ -11,7 +11,7 @@ export const preview: Handler<'preview'> = async (job, redactor) => {
 	const key = `${order.collection}/${order.scenario}`;
 	const chosen = allScenarios(context.workspace).find((one) => one.key === key);
 	if (!chosen) throw new HeronError('request.notFound', { what: `the scenario ${key}` });
-	const memory = recall(job, chosen, order.outputs, context);
+	const memory = await recall(job, chosen, order.outputs, context);
 	const here = await withRow(context, chosen, step, order.row, memory);
 	const { request, through, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 	const { method, url, headers, origins, body } = redactor.record(request, ['method', 'origins']);

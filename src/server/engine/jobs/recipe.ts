@@ -41,7 +41,7 @@ export const recipe: Handler<'recipe'> = async (job, redactor) => {
 		const step = chosen?.scenario.steps.find((one) => one.id === order.step!.step);
 		if (!chosen || !step?.send)
 			throw new HeronError('request.notFound', { what: `the step ${key}/${order.step.step}` });
-		const memory = recall(job, chosen, order.outputs, context);
+		const memory = await recall(job, chosen, order.outputs, context);
 		const scope = scopeOf(quiet, memory);
 		const { request } = await prepareCall(chosen, { ...step.send, credential: 'none' }, memory, quiet, scope);
 		return { request, scope };

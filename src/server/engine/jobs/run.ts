@@ -32,7 +32,7 @@ export const run: Handler<'run'> = async (job, redactor, stop) => {
 	const memories = new Map<string, Memory>();
 	if (order.only.length > 0)
 		for (const chosen of scenarios)
-			memories.set(chosen.key, recall(job, chosen, order.outputs, { workspace, redactor, ports }));
+			memories.set(chosen.key, await recall(job, chosen, order.outputs, { workspace, redactor, ports }));
 	const plan = {
 		run: order.info,
 		workspace,

@@ -9,7 +9,7 @@ export const tryIt: Handler<'try'> = async (job, redactor) => {
 	const { order } = job;
 	const context = await contextOf(job, order.environment, redactor);
 	const chosen = allScenarios(context.workspace).find((one) => one.key === order.scenario);
-	const memory = chosen ? recall(job, chosen, order.outputs, context) : emptyMemory(context.ports);
+	const memory = chosen ? await recall(job, chosen, order.outputs, context) : emptyMemory(context.ports);
 	const { text } = order;
 	try {
 		const here = chosen ? await withRow(context, chosen, parseStep({}), order.row ?? 1, memory) : context;

@@ -111,8 +111,8 @@ export function createSender(caps: Caps): Sender {
 				const { reply, notes = [], ...facts } = await one(request, url, signal, deadline);
 				Object.assign(exchange, { reply, ...facts });
 				if (notes.length > 0) exchange.notes = [...(exchange.notes ?? []), ...notes];
-				if (!request.forgetCookies)
-					(session as CookieSession).store(request.url, headerValues(reply.headers, 'set-cookie'));
+				const cookies = request.forgetCookies ? [] : headerValues(reply.headers, 'set-cookie');
+				if (cookies.length > 0) await (session as CookieSession).store(request.url, cookies);
 				authorizer?.seen?.(request, reply);
 				return { exchange, reply };
 			} catch (thrown) {
