@@ -23,6 +23,9 @@ function fingerprint() {
 		'vite.config.ts',
 		'svelte.config.js',
 		'scripts/build-cli.mjs',
+		'scripts/entry.mjs',
+		'scripts/keep-code.mjs',
+		'scripts/program.mjs',
 		'scripts/node-worker.mjs'
 	];
 	for (const path of [...single, ...['src', 'standins', 'static'].flatMap(sources)].sort())

@@ -3,3 +3,5 @@ declare module '*?nodeworker' {
 	export default source;
 }
 declare const __APP_VERSION__: string;
+/** The hash by which the files of the command's program are named. */
+declare const __PROGRAM__: string;

@@ -1,4 +1,5 @@
 import { HeronError, textOf } from '#core/errors.ts';
+import { importAt } from '#server/engine/import-at.ts';
 import { once } from 'node:events';
 import { existsSync, writeFileSync } from 'node:fs';
 import type { Server } from 'node:http';
@@ -66,7 +67,7 @@ export async function startServer(io: Io, flags: Flags): Promise<{ url: string; 
 	});
 	const data = one(flags, 'data');
 	if (data) process.env.HERON_DATA = data;
-	const { server } = (await import(entry)) as { server: { server: Server } };
+	const { server } = (await importAt(entry)) as { server: { server: Server } };
 	// it is loaded before it listens
 	if (!server.server.listening) await once(server.server, 'listening');
 	const url = `http://${host.includes(':') ? `[${host}]` : host}:${port}`;

@@ -1,5 +1,15 @@
 import { execFile, spawn } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+	cpSync,
+	existsSync,
+	mkdirSync,
+	mkdtempSync,
+	readdirSync,
+	readFileSync,
+	renameSync,
+	rmSync,
+	writeFileSync
+} from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -77,6 +87,26 @@ describe('a package that is installed into an empty folder', () => {
 		const served = await heron('serve', '--port', '26991');
 		expect(served.code).toBe(2);
 		expect(served.err).toContain('the database engine is not here');
+	});
+	test('starts from kept code, and from its modules where the code is of another Node or not there', async () => {
+		const dist = join(dir, 'node_modules/loyal-heron/dist');
+		const code = join(
+			dist,
+			readdirSync(dist).find((name) => name.endsWith('.code'))!
+		);
+		const modules = join(dist, 'main.js');
+		const usual = await heron('check', '--project', 'p');
+		renameSync(modules, `${modules}.away`);
+		expect(await heron('check', '--project', 'p')).toEqual(usual);
+		renameSync(`${modules}.away`, modules);
+		const kept = readFileSync(code);
+		// the first bytes say which version of the engine it is for
+		writeFileSync(code, Buffer.concat([Buffer.alloc(16, 7), kept.subarray(16)]));
+		expect(await heron('check', '--project', 'p')).toEqual(usual);
+		rmSync(code);
+		expect(await heron('check', '--project', 'p')).toEqual(usual);
+		expect(await heron('run', '--project', 'p')).toMatchObject({ code: 0 });
+		writeFileSync(code, kept);
 	});
 	test('serves the application with it', async () => {
 		const binary = 'node_modules/sqlite3/build/Release';

@@ -2,6 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import type { SchemaTexts, XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
 import { posix } from 'node:path';
 import type * as LibXml from 'libxml2-wasm';
+import { importAt } from './import-at.ts';
 import { textOfNode } from './xml-node.ts';
 import { isHeavy, openApart } from './xpath.ts';
 
@@ -15,7 +16,7 @@ let loading: Promise<Lib> | undefined;
  */
 function library(): Promise<Lib> {
 	const xmlLibrary = process.env.HERON_XML_LIBRARY ?? 'libxml2-wasm';
-	return (loading ??= quietly(() => import(/* @vite-ignore */ xmlLibrary) as Promise<Lib>));
+	return (loading ??= quietly(() => importAt(xmlLibrary) as Promise<Lib>));
 }
 
 /** Nothing is fetched, entities from outside are not read, and what blows up is refused (the library's own limits). */
