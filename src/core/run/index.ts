@@ -49,7 +49,7 @@ export { chosenRows, openRows, passesOf, rowNames, rowStarts, type RowsChoice } 
 export type { Pieces } from './origins.ts';
 export { batchOf, resultOf, type RunBatch } from './published.ts';
 export { dayOf, isAbout } from './quarantine.ts';
-export { runPlan } from './runner.ts';
+export { runPlan } from './runner/index.ts';
 export { parseShard, shardOf, type Shard } from './shard.ts';
 export {
 	causeOf,

@@ -1,0 +1,96 @@
+import type { DataRow } from '../../datasets/index.ts';
+import { HeronError } from '../../errors.ts';
+import type { Step } from '../../model/collection.ts';
+import type { Workspace } from '../../project/index.ts';
+import type { Redactor } from '../../redact/index.ts';
+import type { Evaluator } from '../../values/index.ts';
+import type { Memory, StepContext } from '../context.ts';
+import type { RunInfo } from '../events.ts';
+import type { Chosen, StartNames } from '../plan.ts';
+import type { Ports } from '../ports.ts';
+import { countRows, type OpenRows, type RowsOf } from '../rows.ts';
+import type { Results } from './results.ts';
+
+/** All that a run is carried out with. */
+export interface RunPlan {
+	run: RunInfo;
+	workspace: Workspace;
+	scenarios: Chosen[];
+	start: StartNames;
+	/** The rows of the scenarios that run over rows. */
+	rows?: RowsOf;
+	redactor: Redactor;
+	/** How many scenarios, or rows of one, run at the same time. */
+	parallel: number;
+	/** Stop after so many steps that failed or could not be carried out; 0 for never. */
+	stopAfter: number;
+	/** How often a scenario, or a row of one, that did not pass is run again. */
+	retries?: number;
+	/** Only these steps, with what earlier sends left in `memories`; empty for all. */
+	only: string[];
+	/** What scenarios remember, by `collection/scenario`; filled by the run. */
+	memories?: Map<string, Memory>;
+	agent: string;
+}
+
+/** One time through a scenario. */
+export interface Unit {
+	chosen: Chosen;
+	row?: DataRow;
+	/** What keeps it from being begun. */
+	trouble?: unknown;
+}
+
+/** By which a unit is known. */
+export const unitKey = (scenario: string, row: number | undefined): string => `${scenario}\0${row ?? ''}`;
+
+/** What the parts of a run share. */
+export class Share {
+	readonly plan: RunPlan;
+	readonly ports: Ports;
+	readonly signal: AbortSignal | undefined;
+	readonly evaluator: Evaluator;
+	/** What every step is carried out with. */
+	readonly context: StepContext;
+	readonly results: Results;
+	/** Scenarios of which no further row is begun. */
+	readonly halted = new Set<string>();
+	/** Why no scenario can begin. */
+	unready: unknown;
+	readonly #counts: ReadonlyMap<string, number | undefined>;
+
+	constructor(
+		plan: RunPlan,
+		{ ports, signal, evaluator, results }: Pick<Share, 'ports' | 'signal' | 'evaluator' | 'results'>
+	) {
+		this.plan = plan;
+		this.ports = ports;
+		this.signal = signal;
+		this.evaluator = evaluator;
+		this.results = results;
+		const byHand = plan.only.length > 0;
+		this.context = { ...plan, environment: plan.run.environment, ports, evaluator, signal, byHand };
+		this.#counts = new Map([...(plan.rows ?? [])].map(([key, rows]) => [key, countRows(rows)]));
+	}
+
+	/** Whether single steps are sent by hand. */
+	get byHand(): boolean {
+		return this.plan.only.length > 0;
+	}
+	/** The steps of a scenario that are wanted. */
+	stepsOf({ scenario }: Chosen): Step[] {
+		const { only } = this.plan;
+		return only.length === 0 ? scenario.steps : scenario.steps.filter((step) => only.includes(step.id));
+	}
+	rowsOf({ key }: Chosen): OpenRows | undefined {
+		return this.plan.rows?.get(key);
+	}
+	/** How many rows a scenario goes through; undefined where only reading them tells. */
+	countOf({ key }: Chosen): number | undefined {
+		return this.#counts.get(key);
+	}
+}
+
+/** Why a run was stopped from outside. */
+export const reasonOf = (signal: AbortSignal): string =>
+	signal.reason instanceof HeronError ? signal.reason.message : 'the run was stopped';
