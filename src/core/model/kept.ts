@@ -1,5 +1,5 @@
 /** A text that is longer is read anew each time: keeping many of them would fill the memory. */
-const LONGEST_KEPT = 4000;
+const LONGEST_KEPT = 1000;
 
 /**
  * A function of a text whose results are kept by that text, until there are too many. What it throws is not kept, and what it gives

@@ -1,4 +1,3 @@
-import { memoizeByText } from '../model/kept.ts';
 import { TextDecoder as SingleByteDecoder } from '@exodus/bytes/encoding-lite.js';
 
 const ALPHABET = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
@@ -41,8 +40,20 @@ export const latin1Bytes = (text: string): Uint8Array<ArrayBuffer> => {
 	return bytes;
 };
 
-/** The decoders of a charset, made once: making one takes longer than a small text. */
-const decodersOf = memoizeByText((charset) => {
+interface Decoders {
+	strict: Pick<TextDecoder, 'decode'>;
+	lenient: Pick<TextDecoder, 'decode'>;
+	label: string;
+}
+/** Those of the usual charset, made once: making a decoder takes longer than decoding a small text. */
+const UTF_8: Decoders = {
+	strict: new TextDecoder('utf-8', { fatal: true }),
+	lenient: new TextDecoder(),
+	label: 'utf-8'
+};
+
+function decodersOf(charset: string): Decoders {
+	if (charset === 'utf-8') return UTF_8;
 	let label = charset;
 	try {
 		new TextDecoder(label);
@@ -52,7 +63,7 @@ const decodersOf = memoizeByText((charset) => {
 	// the decoder of Node 20 takes windows-1252 for ISO-8859-1: the euro sign and curly quotes would be lost
 	const Decoder = new TextDecoder(label).encoding === 'windows-1252' ? SingleByteDecoder : TextDecoder;
 	return { strict: new Decoder(label, { fatal: true }), lenient: new Decoder(label), label };
-}, 100);
+}
 
 /** Text of bytes, with U+FFFD where they are not in the charset; `valid` says whether there was such a place. */
 export function decodeText(bytes: Uint8Array, charset = 'utf-8'): { text: string; valid: boolean; charset: string } {

@@ -3,6 +3,7 @@ import { HeronError } from '../errors.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import {
 	createEvaluator,
+	decodeText,
 	escapeAddress,
 	escapeXml,
 	functions,
@@ -72,6 +73,17 @@ describe('values that are there at once', () => {
 	test('numbers and truth values are given as they are', () => {
 		expect([3, true, null].map((value) => evaluator.deep(value, scope()))).toEqual([3, true, null]);
 	});
+});
+
+test.for<[charset: string, broken: number[]]>([
+	['utf-8', [0x41, 0xc3]],
+	['utf-16le', [0x41, 0x00, 0x42]],
+	['shift_jis', [0x41, 0x82]],
+	['iso-2022-jp', [0x1b, 0x24, 0x42, 0xff]]
+])('a body that is no %s leaves nothing behind for the next one', ([charset, broken]) => {
+	expect(decodeText(Uint8Array.from(broken), charset)).toMatchObject({ valid: false, charset });
+	const plain = charset === 'utf-16le' ? [0x41, 0x00, 0x42, 0x00] : [0x41, 0x42];
+	expect(decodeText(Uint8Array.from(plain), charset)).toEqual({ text: 'AB', valid: true, charset });
 });
 
 // what is thrown at once and what is refused later are one to those who wait
