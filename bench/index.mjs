@@ -35,11 +35,14 @@ function project(name, steps, each, port) {
 	return at;
 }
 
-/** Runs the command; gives its result file and the largest memory it held, in bytes. @param {string[]} args */
-function heron(args) {
-	const done = spawnSync(process.execPath, ['--expose-gc', join(root, 'dist/cli.js'), ...args], {
+/**
+ * Runs the command; gives the memory that it held at the end, in bytes, where that is asked for.
+ * @param {string[]} args @param {boolean} memory with it the command starts without its kept code
+ */
+function heron(args, memory) {
+	const done = spawnSync(process.execPath, [...(memory ? ['--expose-gc'] : []), join(root, 'dist/cli.js'), ...args], {
 		encoding: 'utf8',
-		env: { ...process.env, NO_COLOR: '1', HERON_MEMORY: '1' }
+		env: { ...process.env, NO_COLOR: '1', ...(memory ? { HERON_MEMORY: '1' } : {}) }
 	});
 	if (done.status !== 0) throw new Error(done.stdout + done.stderr);
 	return { memory: Number(/memory (\d+)/.exec(done.stderr)?.[1] ?? 0) };
@@ -89,11 +92,12 @@ async function standIns() {
 }
 /**
  * Runs a project: how long the run took without the start of the command, in milliseconds, and the memory that it held at the end.
- * @param {string} at @param {number} parallel
+ * @param {string} at @param {number} parallel @param {boolean} [held] whether the memory is asked for
  */
-function measured(at, parallel) {
+function measured(at, parallel, held = false) {
 	const file = join(dir, 'out.json');
-	const { memory } = heron(['run', '--project', at, '--parallel', String(parallel), '--report', `json=${file}`]);
+	const args = ['run', '--project', at, '--parallel', String(parallel), '--report', `json=${file}`];
+	const { memory } = heron(args, held);
 	// the whole report may be longer than a text can be
 	const end = readFileSync(file).subarray(-20_000).toString('latin1');
 	return { ms: Number(/"ms":(\d+),"stopped"/.exec(end)?.[1]), memory };
@@ -161,7 +165,7 @@ const parts = {
 		// growth from 1,000 to 10,000 steps
 		const [small, large] = [1000, 10_000].map((steps) => {
 			const at = project(`n${steps}`, steps, 10, port);
-			return measured(at, 16);
+			return measured(at, 16, true);
 		});
 		if (small && large) {
 			show('time of 10,000 steps over ten times that of 1,000', (large.ms / (10 * small.ms)).toFixed(2));
