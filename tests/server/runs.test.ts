@@ -10,6 +10,9 @@ import { HeronError } from '#core/errors.ts';
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { createMirror } from '../../standins/mirror.ts';
 
+/** As long as a busy machine may take. */
+const PATIENCE_MS = 10_000;
+
 let dir: string;
 let store: Store;
 let projects: Projects;
@@ -149,7 +152,7 @@ describe('a run on the server', () => {
 		expect(steps[0]!.kept).toEqual({ token: '‹login.token›' });
 		const place = { environment: 'local', scenario: 'c/enter', step: 'login', name: 'token' };
 		const at = steps[0]!.startedAt;
-		const token = await vi.waitFor(() => revealKept(store.vault, 'p', { ...place, at }));
+		const token = await vi.waitFor(() => revealKept(store.vault, 'p', { ...place, at }), PATIENCE_MS);
 		expect(token).toMatch(/^pass-.*-long$/);
 		expect(await store.vault.reveals('p')).toContainEqual(
 			expect.objectContaining({ environment: 'local', name: 'c/enter login.token' })
@@ -162,7 +165,7 @@ describe('a run on the server', () => {
 		const other = createHost('test');
 		const later = createRuns(store, other, projects, async () => ({ secrets: { word: secret }, tokens: [] }));
 		const alone = await later.start(project, request({ targets: ['c/enter'], only: ['who'] }));
-		await vi.waitFor(async () => expect((await store.runs.get(alone.id))!.status).toBe('done'));
+		await vi.waitFor(async () => expect((await store.runs.get(alone.id))!.status).toBe('done'), PATIENCE_MS);
 		const [who] = await store.runs.steps(alone.id);
 		expect(who).toMatchObject({ outcome: 'passed', kept: { path: '/who' } });
 		expect(JSON.stringify(who!.exchanges[0]!.requestHeaders)).toContain('Bearer ‹login.token›');
@@ -171,7 +174,7 @@ describe('a run on the server', () => {
 		// the step has run again since: what it kept before is nobody's any more
 		const again = await follow({ targets: ['c/enter'] });
 		const fresh = again.steps[0]!.startedAt;
-		await vi.waitFor(() => revealKept(store.vault, 'p', { ...place, at: fresh }));
+		await vi.waitFor(() => revealKept(store.vault, 'p', { ...place, at: fresh }), PATIENCE_MS);
 		await expect(revealKept(store.vault, 'p', { ...place, at })).rejects.toMatchObject({ code: 'request.notFound' });
 	});
 	test('while the database cannot be written results wait; the run says so, and is whole when it can be', async () => {

@@ -14,6 +14,9 @@ import { createStarting } from '../../src/lib/server/starting.ts';
 import type { OpenProject } from '../../src/lib/server/projects.ts';
 import type { RunRequest } from '../../src/lib/server/runs.ts';
 
+/** As long as a busy machine may take. */
+const PATIENCE_MS = 10_000;
+
 const SUITES = ['nightly', 'smoke'];
 const projects = {
 	open: (name: string) =>
@@ -49,11 +52,11 @@ describe('suites that nobody starts by hand', () => {
 		const { begun, ids, starting } = place();
 		for (let n = 0; n < 6; n++) await starting.start('a', 'nightly', 'a hook');
 		for (const project of ['b', 'c']) await starting.start(project, 'smoke', 'a hook');
-		await vi.waitFor(() => expect(begun).toHaveLength(4));
+		await vi.waitFor(() => expect(begun).toHaveLength(4), PATIENCE_MS);
 		expect(starting.waiting().map(({ project }) => project)).toEqual(['a', 'b', 'c', 'a']);
 		expect(starting.waiting('b')).toHaveLength(1);
 		for (let n = 0; n < 4; n++) starting.ended(ids[n]!);
-		await vi.waitFor(() => expect(begun).toHaveLength(8));
+		await vi.waitFor(() => expect(begun).toHaveLength(8), PATIENCE_MS);
 		expect(begun.slice(4)).toEqual(['a/nightly', 'b/smoke', 'c/smoke', 'a/nightly']);
 	});
 	test('what became of one is told: where it waits, that it runs, why it cannot', async () => {
@@ -65,7 +68,10 @@ describe('suites that nobody starts by hand', () => {
 		expect(starting.stateOf(others[4]!)).toEqual({ state: 'waiting', place: 2 });
 		const { starting: refusing } = place(() => new HeronError('project.empty'));
 		const refused = await refusing.start('a', 'nightly', 'a hook');
-		await vi.waitFor(() => expect(refusing.stateOf(refused)).toMatchObject({ state: 'refused', why: /./ }));
+		await vi.waitFor(
+			() => expect(refusing.stateOf(refused)).toMatchObject({ state: 'refused', why: /./ }),
+			PATIENCE_MS
+		);
 		expect(refusing.stateOf('other')).toBeUndefined();
 		await expect(starting.start('a', 'weekly', 'a hook')).rejects.toThrow(/the suite "weekly" was not found/);
 	});
@@ -73,7 +79,7 @@ describe('suites that nobody starts by hand', () => {
 		let full = true;
 		const { begun, starting } = place(() => (full ? new HeronError('run.many', { count: '16 runs are' }) : undefined));
 		const id = await starting.start('a', 'nightly', 'a hook');
-		await vi.waitFor(() => expect(starting.stateOf(id)).toMatchObject({ state: 'waiting' }));
+		await vi.waitFor(() => expect(starting.stateOf(id)).toMatchObject({ state: 'waiting' }), PATIENCE_MS);
 		full = false;
 		await vi.waitFor(() => expect(begun).toEqual(['a/nightly']), 5000);
 		const { starting: small } = place(() => new HeronError('run.many', { count: '16 runs are' }));
@@ -140,10 +146,12 @@ describe('by the clock', () => {
 			({ project, suite }, why) => void clocks.refused(project, suite, why)
 		);
 		await refusing.start('p', 'nightly', BY_CLOCK);
-		await vi.waitFor(async () =>
-			expect(await clocks.list('p')).toMatchObject([
-				{ missed: 1, missedAt: at('2026-11-28T04:00:05Z'), note: expect.stringContaining('nothing to run') as string }
-			])
+		await vi.waitFor(
+			async () =>
+				expect(await clocks.list('p')).toMatchObject([
+					{ missed: 1, missedAt: at('2026-11-28T04:00:05Z'), note: expect.stringContaining('nothing to run') as string }
+				]),
+			PATIENCE_MS
 		);
 		clocks.close();
 	});
@@ -243,7 +251,7 @@ describe('telling others', () => {
 		for (const held of runs) {
 			const count = heard.length;
 			await callouts.ended(await ended(held));
-			await vi.waitFor(async () => expect(await store.callouts.due(Date.now() + 1000, 9)).toEqual([]));
+			await vi.waitFor(async () => expect(await store.callouts.due(Date.now() + 1000, 9)).toEqual([]), PATIENCE_MS);
 			expect(heard.length).toBeLessThanOrEqual(count + 1);
 		}
 		expect(deliveries().map(({ held }) => held)).toEqual(expected);
@@ -255,7 +263,7 @@ describe('telling others', () => {
 		await callouts.make({ project: 'p', suite: '', address, occasion: 'change' });
 		await callouts.ended(await ended(true));
 		await callouts.ended(await ended(false, { branch: 'other', build: '418', job: 'moorings-deploy', revision: 7 }));
-		await vi.waitFor(() => expect(heard).toHaveLength(1));
+		await vi.waitFor(() => expect(heard).toHaveLength(1), PATIENCE_MS);
 		expect(deliveries()[0]).toMatchObject({
 			...{ event: 'verdict', project: 'p', suite: 'nightly', environment: 'staging', branch: 'other', build: '418' },
 			...{ held: false, before: null, failing: ['no step fails'], status: 'done', counts: { failed: 2 } },
@@ -267,7 +275,7 @@ describe('telling others', () => {
 		const callouts = open();
 		const { key, id } = await callouts.make({ project: 'p', suite: 'nightly', address, occasion: 'each' });
 		await callouts.ended(await ended(true));
-		await vi.waitFor(() => expect(heard).toHaveLength(1));
+		await vi.waitFor(() => expect(heard).toHaveLength(1), PATIENCE_MS);
 		const { request, body } = heard[0]!;
 		const header = (name: string) => String(request.headers[name]);
 		const [, parameters] = /^verdict=(.+)$/.exec(header('signature-input'))!;
@@ -291,13 +299,14 @@ describe('telling others', () => {
 		const made = await callouts.make({ project: 'p', suite: 'nightly', address, occasion: 'each' });
 		answers.push(503, 503);
 		await callouts.ended(await ended(true));
-		await vi.waitFor(async () => expect((await store.callouts.get(made.id))!.last).toBe('arrived'));
+		await vi.waitFor(async () => expect((await store.callouts.get(made.id))!.last).toBe('arrived'), PATIENCE_MS);
 		expect(heard).toHaveLength(3);
 		expect(new Set(heard.map(({ body }) => body)).size).toBe(1);
 		answers.push(500, 302, 404);
 		await callouts.ended(await ended(true));
-		await vi.waitFor(async () =>
-			expect((await store.callouts.get(made.id))!.last).toBe('given up after 3 tries: it answered 404')
+		await vi.waitFor(
+			async () => expect((await store.callouts.get(made.id))!.last).toBe('given up after 3 tries: it answered 404'),
+			PATIENCE_MS
 		);
 		expect(await store.callouts.nextAt()).toBeUndefined();
 		callouts.close();

@@ -1,7 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { resultOf, wholeSummary, type RunBatch } from '#core/run/index.ts';
 import type { RunStatus, RunStore, StoredRun } from '#server/store/index.ts';
-import type { LiveEvent } from './runs.ts';
+import type { LiveEvent } from './live.ts';
 
 type Listener = (event: LiveEvent) => void;
 

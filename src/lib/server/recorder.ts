@@ -5,7 +5,7 @@ import type { Quarantine } from '#core/model/quarantine.ts';
 import type { Gate } from '#core/model/suite.ts';
 import { reduceRun, startState, weightOf, type RunEvent, type RunState, type Verdict } from '#core/run/index.ts';
 import type { Store, StoredRun } from '#server/store/index.ts';
-import type { LiveEvent } from './runs.ts';
+import type { LiveEvent } from './live.ts';
 
 /** So many earlier runs a gate remembers. */
 const REMEMBERED = 30;

@@ -1,6 +1,6 @@
 import type { RunTally } from '#core/run/index.ts';
 import type { StoredRun } from '#server/store/index.ts';
-import type { LiveEvent } from './runs.ts';
+import type { LiveEvent } from './live.ts';
 
 /** What the page of a run hears while it goes on. */
 export type TallyEvent = { type: 'tally'; change: RunTally; inProgress: string } | Extract<LiveEvent, { type: 'end' }>;
