@@ -9,7 +9,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { createHost, type EngineHost } from '#server/engine/host.ts';
+import { createHost, type EngineHost } from '#server/engine/host/index.ts';
 import { createStore, type Store } from '#server/store/index.ts';
 import { createProjects } from '../../src/lib/server/projects.ts';
 import { createRuns, type LiveEvent } from '../../src/lib/server/runs.ts';

@@ -3,7 +3,7 @@ import { strToU8, zipSync } from 'fflate';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { createHost, HOST_LIMITS, type EngineHost } from '#server/engine/host.ts';
+import { createHost, HOST_LIMITS, type EngineHost } from '#server/engine/host/index.ts';
 import { createStore, type Store } from '#server/store/index.ts';
 import { createProjects, type OpenProject, type Projects } from '../../src/lib/server/projects.ts';
 import { createRuns, type Runs } from '../../src/lib/server/runs.ts';

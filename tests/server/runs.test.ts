@@ -1,7 +1,7 @@
 import { createProjects, type OpenProject, type Projects } from '../../src/lib/server/projects.ts';
 import { keepTokens, revealKept } from '../../src/lib/server/kept-tokens.ts';
 import { createRuns, type LiveEvent, type RunRequest, type Runs } from '../../src/lib/server/runs.ts';
-import { createHost, type EngineHost } from '#server/engine/host.ts';
+import { createHost, type EngineHost } from '#server/engine/host/index.ts';
 import { createStore, type Store } from '#server/store/index.ts';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

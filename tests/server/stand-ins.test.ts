@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { createHost, HOST_LIMITS, type EngineHost } from '#server/engine/host.ts';
+import { createHost, HOST_LIMITS, type EngineHost } from '#server/engine/host/index.ts';
 import { createStore, type Store } from '#server/store/index.ts';
 import { createProjects, type OpenProject, type Projects } from '../../src/lib/server/projects.ts';
 import { createStandIns, type StandInEvent, type StandIns } from '../../src/lib/server/stand-ins.ts';

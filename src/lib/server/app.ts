@@ -4,7 +4,7 @@ import { takeLock } from '#server/lock.ts';
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { createHost, type EngineHost } from '#server/engine/host.ts';
+import { createHost, type EngineHost } from '#server/engine/host/index.ts';
 import { readSecrets } from '#server/engine/index.ts';
 import type { JobName, Jobs, Progress, Sealed } from '#server/engine/protocol.ts';
 import type { Token } from '#core/auth/index.ts';

@@ -2,7 +2,7 @@ import { touchCounter } from '#core/coverage/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
 import { OUTCOMES } from '#core/run/index.ts';
-import type { EngineHost } from '#server/engine/host.ts';
+import type { EngineHost } from '#server/engine/host/index.ts';
 import type { Progress, Sealed } from '#server/engine/protocol.ts';
 import type { RunStatus, Store, StoredRun } from '#server/store/index.ts';
 import type { Listener, LiveEvent } from './live.ts';

@@ -1,4 +1,4 @@
-import type { EngineHost } from '#server/engine/host.ts';
+import type { EngineHost } from '#server/engine/host/index.ts';
 import type { Sealed } from '#server/engine/protocol.ts';
 import type { RunStatus, Store, StoredRun } from '#server/store/index.ts';
 import type { OpenProject, Projects } from './projects.ts';

@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { counted, didYouMean } from '#core/messages.ts';
-import type { EngineHost } from '#server/engine/host.ts';
+import type { EngineHost } from '#server/engine/host/index.ts';
 import type { Progress, Sealed, StandInState } from '#server/engine/protocol.ts';
 import type { CallFilter } from '#server/engine/stand-in/index.ts';
 import type { Json } from '#core/model/json.ts';
