@@ -19,6 +19,8 @@ interface Option {
 	value?: string;
 	many?: boolean;
 	doc: string;
+	/** Where the manual says more: a link in Markdown, as a page of `docs/` writes it. */
+	see?: string;
 }
 
 /** One command; what it needs is loaded when it runs. */

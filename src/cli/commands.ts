@@ -7,8 +7,19 @@ const ofServer = {
 	name: { value: 'NAME', doc: 'a project of a server in place of a folder' },
 	revision: {
 		value: 'R',
-		doc: 'with --name: as it was at a revision, by number or name (default: what the suite says, or the newest)'
+		doc: 'with --name: as it was at a revision, by number or name (default: what the suite says, or the newest)',
+		see: '[revisions](projects.md#history)'
 	}
+};
+const report = {
+	value: 'KIND=FILE',
+	many: true,
+	doc: 'junit, json, html, markdown, tap, har, openapi, sarif, rows or aside to a file, - for standard output; repeatable',
+	see: '[what each is for](pipelines.md)'
+};
+const annotate = {
+	value: 'FORM',
+	doc: 'mark what did not pass at file and line in the build’s log, as github, azure or plain (file:line:column: message) read it'
 };
 const server = { value: 'URL', doc: 'a running server (default: http://127.0.0.1:4680)' };
 
@@ -59,37 +70,38 @@ export const commands: readonly Command[] = [
 			'stop-after': { value: 'N', doc: 'stop after so many steps that did not pass' },
 			retries: {
 				value: 'N',
-				doc: 'run a scenario that did not pass again, so often at most (default: the suite’s own, or 0)'
+				doc: 'run a scenario that did not pass again, so often at most (default: the suite’s own, or 0)',
+				see: '[gates](gates.md#attempts)'
 			},
 			history: {
 				value: 'FILE',
-				doc: 'what a gate remembers of earlier runs: read, and this run added; builds keep it between them'
+				doc: 'what a gate remembers of earlier runs: read, and this run added; builds keep it between them',
+				see: '[gates](gates.md#what-it-remembers)'
 			},
 			timeout: { value: 'DURATION', doc: 'stop after so long, such as 10 min; clean-up steps still run' },
-			report: {
-				value: 'KIND=FILE',
-				many: true,
-				doc: 'junit, json, html, markdown, tap, har, sarif, rows or aside to a file, - for standard output; repeatable'
+			report,
+			annotate,
+			shard: {
+				value: 'I/N',
+				doc: 'only this part of so many, such as 2/3; heron merge makes one result of them',
+				see: '[on several machines](pipelines.md#on-several-machines)'
 			},
-			annotate: {
-				value: 'FORM',
-				doc: 'mark what did not pass at file and line in the build’s log, as github, azure or plain read it'
-			},
-			shard: { value: 'I/N', doc: 'only this part of so many; heron merge makes one result of them' },
 			timings: {
 				value: 'FILE',
-				doc: 'with --shard: the JSON result of an earlier run, so that parts take the same time'
+				doc: 'with --shard: the JSON result of an earlier run, so that parts take the same time; one that is not there yet says nothing'
 			},
 			'with-standins': {
-				doc: 'start the stand-ins that the environment names (or all, where it names none), and stop them at the end'
+				doc: 'start the stand-ins that the environment names (or all, where it names none), and stop them at the end; those that a scenario needs are started without it',
+				see: '[in a pipeline](stand-ins.md#in-a-pipeline)'
 			},
 			'standins-log': {
 				value: 'FILE',
-				doc: 'with --with-standins: every call that they were asked, a line of JSON each'
+				doc: 'every call that they were asked, a line of JSON each'
 			},
 			publish: {
 				value: 'URL',
-				doc: 'send the result to this server while it runs (default: the suite’s own, or none)'
+				doc: 'send the result to this server while it runs (default: the suite’s own, or none)',
+				see: '[back to the team](pipelines.md#back-to-the-team)'
 			},
 			'no-publish': { doc: 'send it to none, whatever the suite says' },
 			'publish-wait': {
@@ -100,7 +112,10 @@ export const commands: readonly Command[] = [
 			job: { value: 'NAME', doc: 'the pipeline’s job, kept with the result (default: what the build system says)' },
 			build: { value: 'NUMBER', doc: 'the build (default: what the build system says)' },
 			link: { value: 'URL', doc: 'the page of the build (default: what the build system says)' },
-			commit: { value: 'HASH', doc: 'the commit (default: of the build system, or the checkout)' },
+			commit: {
+				value: 'HASH',
+				doc: 'the commit (default: of the build system, or the checkout, "with changes" where the project’s files differ from it)'
+			},
 			branch: { value: 'NAME', doc: 'the branch (default: of the build system, or the checkout)' },
 			seed: { value: 'N', doc: 'the seed of made-up data' },
 			quiet: { doc: 'only what needs a look, and the summary' },
@@ -116,12 +131,12 @@ export const commands: readonly Command[] = [
 		options: {
 			project,
 			...ofServer,
-			report: {
-				value: 'KIND=FILE',
-				many: true,
-				doc: 'junit, json, html, markdown, tap, har, sarif, rows or aside to a file, - for standard output; repeatable'
+			revision: {
+				...ofServer.revision,
+				doc: 'with --name: as it was at a revision, by number or name (default: that of the results)'
 			},
-			annotate: { value: 'FORM', doc: 'as of run: github, azure or plain' },
+			report,
+			annotate,
 			history: { value: 'FILE', doc: 'what a gate remembers of earlier runs: read, and this run added' },
 			publish: { value: 'URL', doc: 'send the whole to this server (default: the suite’s own, or none)' },
 			'no-publish': { doc: 'send it to none, whatever the suite says' },
@@ -157,7 +172,7 @@ export const commands: readonly Command[] = [
 		takes: 'TARGET',
 		doc: 'a connection’s name or an address: stage by stage',
 		options: {
-			project,
+			project: { ...project, doc: 'the project’s folder (default: here); an address needs none' },
 			env: { value: 'NAME', doc: 'the environment' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
 			method: { value: 'METHOD', doc: 'of the first call (default: GET)' },
@@ -182,14 +197,20 @@ export const commands: readonly Command[] = [
 			connection: { value: 'NAME', doc: 'over which calls go, and an address is fetched' },
 			env: { value: 'NAME', doc: 'the environment, where an address is fetched' },
 			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
-			root: { value: 'DIR', doc: 'the folder in which what a definition refers to is read (default: the file’s own)' },
+			root: {
+				value: 'DIR',
+				doc: 'the folder in which what a definition refers to is read (default: the file’s own); what lies outside is named, and not read'
+			},
 			only: {
 				value: 'WORD',
 				many: true,
 				doc: 'of an OpenAPI document: scenarios for this tag, operationId, path (/boats, /boats/*) or method and path (GET /boats) alone; of a recording: calls to this host, path, or method and path; repeatable'
 			},
 			singly: { doc: 'a scenario for each operation, and none for chains of them' },
-			mend: { doc: 'change the steps that call what has changed, where it is plain how' },
+			mend: {
+				doc: 'change the steps that call what has changed, where it is plain how',
+				see: '[read again](definitions.md#read-again)'
+			},
 			'no-scenarios': { doc: 'keep an OpenAPI document for checks by it alone' },
 			'other-hosts': { doc: 'also ask hosts other than the address’s for what a definition imports' },
 			rehearse: { doc: 'tell what would change; nothing is written' },
@@ -216,7 +237,7 @@ export const commands: readonly Command[] = [
 			project,
 			connection: { value: 'NAME', doc: 'the connection of the project that addresses are fetched over' },
 			env: { value: 'NAME', doc: 'the environment of that connection' },
-			secrets: { value: 'FILE', doc: 'a YAML file with its secrets' },
+			secrets: { value: 'FILE', doc: 'secrets as names and values in YAML' },
 			'other-hosts': { doc: 'also fetch what a document refers to at other hosts' }
 		},
 		load: async () => (await import('./compare.ts')).compare

@@ -9,6 +9,7 @@ import { functions } from '#core/values/index.ts';
 import { examples } from '#core/wording/examples.ts';
 import { areas } from '#core/wording/index.ts';
 import { stringify } from 'yaml';
+import { commands } from '../../src/cli/commands.ts';
 
 /** A table of the manual that is made from the code: where it stands, its head, and its rows. */
 export interface Table {
@@ -101,6 +102,15 @@ export const tables: Table[] = [
 					.join(' ')
 			])
 		})),
+	...commands.map(({ name, options }) => ({
+		file: 'docs/command.md',
+		name: `options of ${name}`,
+		head: ['option', 'what'],
+		rows: Object.entries(options).map(([option, { value, doc, see }]) => [
+			code([`--${option}`, value].filter(Boolean).join(' ')),
+			[doc.replace(/(?:heron \w+ )?--[\w-]*\w(?: \w+=\w+)?/g, code), see && `(${see})`].filter(Boolean).join(' ')
+		])
+	})),
 	...Object.entries(areas).map(([name, wordings]) => ({
 		file: 'docs/errors.md',
 		name: `errors: ${name}`,
