@@ -4,7 +4,13 @@ import { prepareRequest } from '../src/core/run/prepare.ts';
 import { parseStep } from '#core/model/collection.ts';
 import jsonata from 'jsonata';
 
-const ports: FunctionPorts = { now: () => 0, randomBytes: (n) => new Uint8Array(n), seed: 1, next: () => 1 };
+const ports: FunctionPorts = {
+	now: () => 0,
+	randomBytes: (n) => new Uint8Array(n),
+	seed: 1,
+	random: () => 0,
+	next: () => 1
+};
 const env = Object.fromEntries(Array.from({ length: 20 }, (_, i) => [`v${i}`, `value ${i}`]));
 const scope: Scope = { names: { env, secret: {}, row: {}, steps: {}, run: {} }, ports };
 const evaluator = createEvaluator();

@@ -1,4 +1,4 @@
-import { seeded } from '#core/datasets/index.ts';
+import { seeded } from '#core/model/seed.ts';
 
 /** Draws the same for the same seed. */
 export interface Draw {

@@ -1,4 +1,4 @@
-import { seeded } from '#core/datasets/index.ts';
+import { seeded } from '#core/model/seed.ts';
 import type { Json } from '#core/model/json.ts';
 import { multipart as readMultipart } from '../support/multipart.ts';
 import { run } from '../support/scripted.ts';

@@ -54,6 +54,7 @@ export function toolsOf(options: BenchOptions = {}): Omit<Bench, 'authorizer'> &
 		randomBytes: (n) => new Uint8Array(n).fill(random),
 		readFile: (path) => (files[path] === undefined ? undefined : new TextEncoder().encode(files[path])),
 		seed: 1,
+		random: () => 0,
 		next: () => 1,
 		crypto: cryptoPort,
 		tokens: options.tokens ?? createTokenKeeper()

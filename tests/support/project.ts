@@ -29,6 +29,8 @@ export interface Given {
 	environment?: string;
 	engine?: Engine;
 	tokens?: TokenKeeper;
+	/** How often a scenario that did not pass is run again. */
+	retries?: number;
 	/** Goes on although something in the documents is wrong. */
 	wrong?: true;
 }
@@ -82,6 +84,7 @@ export async function runAll(given: Given, parallel = 1): Promise<StepResult[]> 
 		redactor: context.redactor,
 		parallel,
 		stopAfter: 0,
+		retries: given.retries ?? 0,
 		only: [],
 		agent: 'test'
 	};

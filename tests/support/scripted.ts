@@ -34,6 +34,7 @@ export function scriptedPorts(
 		now: () => (time += 1),
 		randomBytes: (n) => new Uint8Array(n).fill(9),
 		seed: 1,
+		random: () => 0,
 		next: () => 1,
 		crypto: {} as Ports['crypto'],
 		tokens: createTokenKeeper(),

@@ -7,7 +7,13 @@ const evaluator = createEvaluator();
 const request = (send: string, body = '', headers = {}) => vectorRequest({ request: { send, body, headers } });
 const trace = (lines: object, put: object = {}, send = 'GET https://host.example/a?b=2&a=1', secrets = {}) => {
 	let now = 1_000_000;
-	const ports = { now: () => (now += 1000), randomBytes: (n: number) => new Uint8Array(n), seed: 1, next: () => 1 };
+	const ports = {
+		now: () => (now += 1000),
+		randomBytes: (n: number) => new Uint8Array(n),
+		seed: 1,
+		random: () => 0,
+		next: () => 1
+	};
 	return traceRecipe({ lines, put } as JsonObject, request(send, 'the body'), {
 		evaluator,
 		scope: { names: { env: {}, secret: secrets, row: {}, steps: {}, run: {} }, ports }

@@ -11,12 +11,12 @@ import {
 	formOf,
 	namesOf,
 	rowOf,
-	seeded,
 	tableOf,
 	typeOfCells,
 	valueOfCell,
 	type DataSpec
 } from './index.ts';
+import { seeded } from '../model/seed.ts';
 
 const spec: DataSpec = { data: 'd', names: {}, types: {}, read: {} };
 const all = async <T>(items: AsyncIterable<T>): Promise<T[]> => {

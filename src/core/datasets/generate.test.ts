@@ -1,3 +1,4 @@
+import { seeded } from '../model/seed.ts';
 import { describe, expect, test } from 'vitest';
 import type { Json, JsonObject } from '../model/json.ts';
 import { createEvaluator, type FunctionPorts } from '../values/index.ts';
@@ -5,7 +6,7 @@ import { columnsOfSchema, makeRows, writeTable, type MadeColumn } from './index.
 
 const portsOf = (seed: number): FunctionPorts => {
 	let n = 0;
-	return { now: () => 0, randomBytes: (size) => new Uint8Array(size), seed, next: () => ++n };
+	return { now: () => 0, randomBytes: (size) => new Uint8Array(size), seed, random: seeded(seed), next: () => ++n };
 };
 const make = (columns: MadeColumn[], count: number, seed = 7, signal?: AbortSignal) =>
 	makeRows(columns, count, {

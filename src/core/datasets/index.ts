@@ -4,5 +4,5 @@ export { SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } f
 export { blockOf, delimiterName, encodingOf, formOf, headerDoubt, looksLikeHeader, type CsvForm } from './detect.ts';
 export { formOfTable, makeRows, TABLE_FORMS, writeTable, type MadeColumn, type TableForm } from './generate.ts';
 export { columnsOfSchema } from './schema.ts';
-export { drawn, seeded } from './sample.ts';
+export { drawn } from './sample.ts';
 export { columnsOf, rowOf, tableOf } from './table.ts';

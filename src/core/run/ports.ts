@@ -4,6 +4,7 @@ import type { SchemaByItself, SchemaFault } from '../checks/index.ts';
 import type { Dataset, DataSpec } from '../datasets/index.ts';
 import type { HeronError } from '../errors.ts';
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
+import { partSeed, seeded } from '../model/seed.ts';
 import type { XmlPort } from '../model/xml.ts';
 import type { ScriptPort } from './script.ts';
 
@@ -55,4 +56,10 @@ export interface Ports extends AuthPorts {
 	sleep(ms: number, signal: AbortSignal | undefined): Promise<void>;
 	/** A signal that is aborted after some milliseconds, or with the outer one. */
 	deadline(ms: number, outer: AbortSignal | undefined): { signal: AbortSignal; clear(): void };
+}
+
+/** Ports for a part of a run, which makes up its data by the seed and its own name. */
+export function partPorts(ports: Ports, part: string): Ports {
+	const seed = partSeed(ports.seed, part);
+	return Object.assign(Object.create(ports) as Ports, { seed, random: seeded(seed) });
 }

@@ -1,5 +1,6 @@
 import { credentialKind } from '../auth/index.ts';
 import { HeronError, textOf } from '../errors.ts';
+import type { DataRow } from '../datasets/index.ts';
 import type { Step } from '../model/collection.ts';
 import type { JsonObject } from '../model/json.ts';
 import { keptNames } from '../project/index.ts';
@@ -10,8 +11,10 @@ import { bytesToBase64, createEvaluator, decodeText } from '../values/index.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import { originsOf, shownPieces, type Pieces } from './origins.ts';
 import { emptyMarked } from './prepare.ts';
-import type { HeaderOrigin, Ports, PreparedRequest } from './ports.ts';
+import { partPorts, type HeaderOrigin, type Ports, type PreparedRequest } from './ports.ts';
 import { calledScenario } from './plan.ts';
+import { onceKey } from './frame/call.ts';
+import { unitPorts } from './runner/share.ts';
 import { chosenRows, passesOf, rowNames, type RowsOf } from './rows.ts';
 import { prepareCall } from './call.ts';
 import { emptyMemory, inputDefault, scopeOf, type Memory, type StepContext } from './context.ts';
@@ -121,16 +124,19 @@ export async function* rehearse({
 }: Rehearsal): AsyncGenerator<RehearsedStep> {
 	const { ports } = context;
 	const evaluator = createEvaluator();
+	/** What a run with this seed makes up at its first try. */
+	const portsFor = (chosen: Chosen, row?: DataRow) => unitPorts(ports, { chosen, ...(row ? { row } : {}) }, 1);
 	for (const chosen of scenarios) {
 		const open = rows.get(chosen.key);
 		if (!open) {
-			yield* through(chosen, { ...context, evaluator });
+			yield* through(chosen, { ...context, evaluator, ports: portsFor(chosen) });
 			continue;
 		}
 		const scope = scopeOf(context, emptyMemory(ports));
 		for await (const row of chosenRows(open, { evaluator, scope, seed })) {
 			const start = await context.start.withRow(rowNames(row));
-			if (row.problem === undefined) yield* through(chosen, { ...context, evaluator, row, start });
+			if (row.problem === undefined)
+				yield* through(chosen, { ...context, evaluator, row, start, ports: portsFor(chosen, row) });
 			else yield { scenario: chosen.key, row: row.number, step: '', title: '', trouble: row.problem };
 		}
 	}
@@ -183,15 +189,17 @@ export async function* rehearse({
 	): AsyncGenerator<RehearsedStep> {
 		const given: JsonObject = {};
 		try {
-			for (const [name, value] of Object.entries(step.call!.with))
-				given[name] = await evaluator.deep(value, scopeOf(here, memory));
+			for (const [name, value] of Object.entries({ ...called.scenario.inputs, ...step.call!.with }))
+				if (value !== null || Object.hasOwn(step.call!.with, name))
+					given[name] = await evaluator.deep(value, scopeOf(here, memory));
 		} catch (error) {
 			yield { ...at, note: redactor.text(`known only when it runs: ${textOf(error)}`) };
 			return;
 		}
 		yield { ...at, note: `calls ${called.key}${step.each === undefined ? '' : ', once for each of its values'}` };
 		const inner: Memory = { outputs: {}, set: given, session: memory.session };
-		yield* through({ ...called, key: at.scenario }, here, inner, `${at.step}/`, calls);
+		const own = step.call!.once ? { ...here, ports: partPorts(ports, onceKey({ target: called, given })) } : here;
+		yield* through({ ...called, key: at.scenario }, own, inner, `${at.step}/`, calls);
 		const names = Object.keys(called.scenario.outputs ?? Object.assign({}, ...Object.values(inner.outputs)));
 		memory.outputs[step.id] = Object.fromEntries(names.map((name) => [name, standIn(step.id, name)]));
 	}

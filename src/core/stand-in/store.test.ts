@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { seeded } from '../datasets/index.ts';
+import { seeded } from '../model/seed.ts';
 import type { JsonObject } from '../model/json.ts';
 import { parseStandIn } from '../model/stand-in.ts';
 import { createStore } from './store.ts';

@@ -13,7 +13,7 @@ const scope: Scope = {
 		steps: {},
 		run: {}
 	},
-	ports: { now: () => 0, randomBytes: (n) => new Uint8Array(n), seed: 1, next: () => 1 }
+	ports: { now: () => 0, randomBytes: (n) => new Uint8Array(n), seed: 1, random: () => 0, next: () => 1 }
 };
 const evaluate = (source: string) => createEvaluator().expression(source, scope);
 

@@ -38,8 +38,10 @@ export interface FunctionPorts {
 	randomBytes(n: number): Uint8Array;
 	/** A file of the project, by its path from the project's root. */
 	readFile?(path: string): Uint8Array | undefined;
-	/** The seed of made-up data, and a counter within the run so that values never collide. */
+	/** The seed of made-up data, and numbers from 0 to 1 that only depend on it. */
 	seed: number;
+	random(): number;
+	/** A counter within the run, so that values never collide. */
 	next(): number;
 	/** What `$nonce()` gives, when it has to be the same again. */
 	nonce?: string;

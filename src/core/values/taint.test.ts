@@ -13,7 +13,7 @@ const scopeWith = (redactor: ReturnType<typeof createRedactor>): Scope => ({
 		run: { id: 'r1' },
 		lines: { query: `key=${secret}&n=1` }
 	},
-	ports: { now: () => 0, randomBytes: (n) => new Uint8Array(n), seed: 1, next: () => 1 },
+	ports: { now: () => 0, randomBytes: (n) => new Uint8Array(n), seed: 1, random: () => 0, next: () => 1 },
 	hider: redactor
 });
 

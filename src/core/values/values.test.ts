@@ -1,3 +1,4 @@
+import { seeded } from '../model/seed.ts';
 import { describe, expect, test } from 'vitest';
 import { HeronError } from '../errors.ts';
 import type { Json, JsonObject } from '../model/json.ts';
@@ -23,6 +24,7 @@ const ports = (): FunctionPorts => {
 		randomBytes: (n) => Uint8Array.from({ length: n }, () => (byte = (byte * 31 + 11) % 256)),
 		readFile: (path) => (path === 'files/note.txt' ? new TextEncoder().encode('A note.') : undefined),
 		seed: 42,
+		random: seeded(1),
 		next: () => ++counter
 	};
 };

@@ -2,6 +2,7 @@ import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import { baselineFiles } from '#core/baselines/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { isPlainFile } from '#core/model/kinds.ts';
+import { seeded } from '#core/model/seed.ts';
 import type { Guard, Ports } from '#core/run/index.ts';
 import { randomBytes } from 'node:crypto';
 import { wallClock } from './clock.ts';
@@ -74,6 +75,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				},
 				readFile,
 				seed,
+				random: seeded(seed),
 				next: () => ++counter,
 				openSession,
 				xml: createXml(readFile),

@@ -1,3 +1,4 @@
+import { seeded } from '../../model/seed.ts';
 import { HeronError } from '../../errors.ts';
 import { type PreparedRequest } from '../../model/exchange.ts';
 import { writeJson, isObject, type Json, type JsonObject } from '../../model/json.ts';
@@ -77,6 +78,7 @@ export async function checkVector(given: JsonObject, evaluator: Evaluator): Prom
 		now: () => when,
 		randomBytes: (n) => new Uint8Array(n),
 		seed: 1,
+		random: seeded(1),
 		next: () => ++counter,
 		...(vector.nonce === undefined ? {} : { nonce: String(vector.nonce) })
 	};

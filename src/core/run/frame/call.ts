@@ -7,6 +7,7 @@ import { showDuration } from '../../model/units.ts';
 import { fail, scopeOf, type Memory, type StepContext } from '../context.ts';
 import type { Outcome, StepResult } from '../events.ts';
 import { calledScenario, type Chosen } from '../plan.ts';
+import { partPorts } from '../ports.ts';
 import { worst } from '../reduce.ts';
 import { blank, redacted, unmet, waitsFor } from '../scenario.ts';
 import { hideTokens } from '../tokens.ts';
@@ -134,15 +135,22 @@ async function inside(
 	return { outcome, outputs, memory };
 }
 
+/** By which a call is known that is done once in a run. */
+export const onceKey = ({ target, given }: { target: Chosen; given: JsonObject }): string =>
+	`${target.collection}/${target.scenario.id} ${canonical(given)}`;
+
 /** What is done once in a run: whoever comes first does it, the others wait for it and take what it kept. */
 async function calledOnce(running: Running, frame: Frame, call: Call, result: StepResult): Promise<Called> {
 	const { once, failed, lastUndo, tools } = running;
-	const key = `${call.target.collection}/${call.target.scenario.id} ${canonical(call.given)}`;
+	const key = onceKey(call);
 	let found = once.get(key);
 	if (found) result.reason = 'done once in this run already';
 	else {
 		// cookies of its own, which all who call it take over
-		found = inside(running, frame, call, result, lastUndo, tools.ports.openSession());
+		// and data of its own, whoever comes first
+		const ports = partPorts(tools.ports, key);
+		const own = { ...call, context: { ...call.context, ports } };
+		found = inside(running, frame, own, result, lastUndo, tools.ports.openSession());
 		once.set(key, found);
 	}
 	const done = await found;

@@ -1,4 +1,3 @@
-import type { DataRow } from '../../datasets/index.ts';
 import { emptyMemory, inputDefault, scopeOf, type Memory, type StepContext } from '../context.ts';
 import type { Outcome } from '../events.ts';
 import type { Frame, Frames } from '../frame/index.ts';
@@ -6,7 +5,7 @@ import type { Chosen } from '../plan.ts';
 import { isBad, worst } from '../reduce.ts';
 import { recordedRow, rowNames } from '../rows.ts';
 import { broken, skipped } from '../scenario.ts';
-import { unitKey, type Share, type Unit } from './share.ts';
+import { unitKey, unitPorts, type Share, type Unit } from './share.ts';
 
 /** A reply that is larger is not kept for scripts that are carried out by hand, in octets. */
 const LAST_KEPT = 1_000_000;
@@ -57,7 +56,7 @@ async function attempt(share: Share, frames: Frames, unit: Unit, round: number):
 	const fresh = !share.byHand || !plan.memories?.has(chosen.key);
 	const memory = fresh ? emptyMemory(ports) : plan.memories!.get(chosen.key)!;
 	plan.memories?.set(chosen.key, memory);
-	const context = row ? await withRow(share.context, row) : share.context;
+	const context = await contextOf(share, unit, round);
 	if (round === 1) tellBegin(share, unit, begun);
 	if (fresh) await takeInputs(chosen, memory, context);
 	const outcomes =
@@ -70,11 +69,13 @@ async function attempt(share: Share, frames: Frames, unit: Unit, round: number):
 	return worst(outcomes);
 }
 
-const withRow = async (context: StepContext, row: DataRow): Promise<StepContext> => ({
-	...context,
-	row,
-	start: await context.start.withRow(rowNames(row))
-});
+/** What the steps of a unit are carried out with. */
+async function contextOf({ context }: Share, unit: Unit, round: number): Promise<StepContext> {
+	const { row } = unit;
+	const ports = unitPorts(context.ports, unit, round);
+	if (!row) return { ...context, ports };
+	return { ...context, ports, row, start: await context.start.withRow(rowNames(row)) };
+}
 
 function tellBegin(share: Share, { chosen, row }: Unit, startedAt: number): void {
 	const cut = row && recordedRow(row);

@@ -7,7 +7,7 @@ import type { Evaluator } from '../../values/index.ts';
 import type { Memory, StepContext } from '../context.ts';
 import type { RunInfo } from '../events.ts';
 import type { Chosen, StartNames } from '../plan.ts';
-import type { Ports } from '../ports.ts';
+import { partPorts, type Ports } from '../ports.ts';
 import { countRows, type OpenRows, type RowsOf } from '../rows.ts';
 import type { Results } from './results.ts';
 
@@ -43,6 +43,10 @@ export interface Unit {
 
 /** By which a unit is known. */
 export const unitKey = (scenario: string, row: number | undefined): string => `${scenario}\0${row ?? ''}`;
+
+/** Ports by which a unit makes up the same data whatever runs beside it, and other data in each round. */
+export const unitPorts = (ports: Ports, { chosen, row }: Pick<Unit, 'chosen' | 'row'>, round: number): Ports =>
+	partPorts(ports, `${unitKey(chosen.key, row?.number)}\0${round}`);
 
 /** What the parts of a run share. */
 export class Share {

@@ -75,20 +75,39 @@ function matching(pattern: string, whole: (from: number, to: number) => number):
 /** What `$fake` can make up. */
 export const fakeKinds = Object.keys(kinds);
 
-/** `$fake`: made-up data, the same for the same seed and order of calls. The library is loaded at the first call. */
+/** The library, and what it takes its random numbers from: an instance is made once, as that takes a millisecond. */
+interface Library {
+	faker: Faker;
+	drawFrom(random: () => number): void;
+}
+
+async function openLibrary(): Promise<Library> {
+	const { faker: shared } = await import('@faker-js/faker/locale/en');
+	let next = (): number => 0;
+	const randomizer = { next: () => next(), seed: () => {} };
+	// the class is taken from the instance: importing it by name would load every language
+	const faker = new (shared.constructor as typeof Faker)({ locale: shared.rawDefinitions, randomizer });
+	return { faker, drawFrom: (random) => void (next = random) };
+}
+
+/** Loads the library at the first call. */
+const openOnce = (): (() => Promise<Library>) => {
+	let opened: Promise<Library> | undefined;
+	return () => (opened ??= openLibrary());
+};
+const library = openOnce();
+
+/** `$fake`: made-up data, the same for the same seed and order of calls. */
 export function makeFake(ports: FunctionPorts): Record<string, (...args: unknown[]) => Promise<unknown>> {
-	let faker: Promise<Faker> | undefined;
-	const load = async () => {
-		const { faker: shared } = await import('@faker-js/faker/locale/en');
-		// the class is taken from the instance: importing it by name would load every language
-		const own = new (shared.constructor as typeof Faker)({ locale: shared.rawDefinitions });
-		own.seed(ports.seed);
-		return own;
-	};
 	return Object.fromEntries(
 		Object.entries(kinds).map(([name, make]) => [
 			name,
-			async (...args: unknown[]) => make(await (faker ??= load()), ...args)
+			async (...args: unknown[]) => {
+				const { faker, drawFrom } = await library();
+				// nobody else draws meanwhile: it makes up a value at once
+				drawFrom(ports.random);
+				return make(faker, ...args);
+			}
 		])
 	);
 }
