@@ -15,9 +15,10 @@ export function messageOf(code: MessageCode, values: Values = {}): string {
 	);
 }
 
-/** The known name that is one or two slips away. */
+/** The known name that is one or two slips away; one, where it is short. */
 export function nearestOf(name: string, known: readonly string[]): string | undefined {
-	const limit = name.length <= 3 ? 1 : 2;
+	// two slips in four letters make another word
+	const limit = name.length <= 4 ? 1 : 2;
 	let best: { name: string; distance: number } | undefined;
 	for (const candidate of known) {
 		const distance = editDistance(name.toLowerCase(), candidate.toLowerCase());

@@ -120,7 +120,19 @@ describe('what is wrong is said with its place and the fix', () => {
 			'an unknown relation',
 			path,
 			collection('      - { id: a, send: GET /, checks: [{ body: $.x, equal: 1 }] }\n'),
-			'unknown key "equal": did you mean "equals"?'
+			':5:53: "equal" is no relation: did you mean "equals"?'
+		],
+		[
+			'a relation that there is not',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ body: $.x, length: 1 }] }\n'),
+			'"length" is no relation; known are above, after,'
+		],
+		[
+			'a subject that there is not',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ text: { contains: x } }] }\n'),
+			'"text" is nothing that a check looks at; known are baseline, body,'
 		],
 		[
 			'a status that is none',

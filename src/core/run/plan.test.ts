@@ -1,7 +1,19 @@
 import { describe, expect, test } from 'vitest';
 import { stringify } from 'yaml';
 import { loadProject } from '../project/index.ts';
-import { allScenarios, choose, secretVariable, summaryLine, titleOf, worst, type Outcome } from './index.ts';
+import { scriptedPorts } from '../../../tests/support/scripted.ts';
+import {
+	allScenarios,
+	choose,
+	findUnresolved,
+	secretVariable,
+	startNames,
+	summaryLine,
+	titleOf,
+	unrecordedRun,
+	worst,
+	type Outcome
+} from './index.ts';
 import { createQueue } from './queue.ts';
 
 const scenario = (id: string, tags: string[] = [], off = false) => ({
@@ -133,5 +145,50 @@ describe('the queue of events', () => {
 		const got: number[][] = [];
 		for await (const batch of queue.drain()) got.push(batch);
 		expect(got).toEqual([[1]]);
+	});
+});
+
+describe('a credential or a connection that asks for what a step keeps is looked at before anything is sent', () => {
+	const signIn = '{ id: in, send: POST /in, credential: none, connection: plain, keep: { token: $.token } }';
+	const both =
+		'$steps.in.token is not set: the credential clerk asks for it, and no step above keeps it|$steps.in.token is not set: the connection c asks for it, and no step above keeps it';
+	test.each<[string, string[], string[]]>([
+		['a step above keeps it', [signIn, '{ id: list, send: GET / }'], []],
+		['no step keeps it', ['{ id: list, send: GET / }', '{ id: again, send: GET / }'], both.split('|')],
+		['a step below keeps it', ['{ id: list, send: GET / }', signIn], both.split('|')],
+		[
+			'the step that keeps it is off',
+			[signIn.replace('id: in', 'id: in, off: true'), '{ id: list, send: GET / }'],
+			both.split('|')
+		],
+		['the step may be left out', ['{ id: list, send: GET /, when: $env.more }'], []],
+		[
+			'the step calls as somebody else, over another connection',
+			['{ id: list, send: GET /, credential: none, connection: plain }'],
+			[]
+		]
+	])('%s', async (_, steps, messages) => {
+		const files = {
+			'heron.yaml': 'heron: 1\nvariables: { more: true }\n',
+			'connections/c.yaml':
+				'heron: 1\nbase: http://h\ncredential: clerk\nheaders: { X-Visit: "{$steps.in.token}", X-Mark: "{$exists($steps.mark)}" }\n',
+			'connections/plain.yaml': 'heron: 1\nbase: http://h\n',
+			'credentials/clerk.yaml': 'heron: 1\nkind: bearer\ntoken: "{$steps.in.token}"\n',
+			'collections/x.yaml': `heron: 1\nconnection: c\nscenarios:\n  - id: s\n    steps:\n${steps.map((step) => `      - ${step}\n`).join('')}`
+		};
+		const { workspace } = loadProject(
+			Object.entries(files).map(([path, text]) => ({ path, text })),
+			new Set(Object.keys(files))
+		);
+		expect(workspace.problems).toEqual([]);
+		const { made } = scriptedPorts(() => ({}));
+		const start = await startNames(workspace, '', { set: {}, secrets: {}, run: unrecordedRun('', 0) }, made);
+		const problems = findUnresolved(workspace, allScenarios(workspace), start);
+		expect(problems.map(({ message }) => message).toSorted()).toEqual(messages.toSorted());
+		for (const { file, path } of problems)
+			expect([file, path]).toEqual([
+				'collections/x.yaml',
+				['scenarios', 0, 'steps', steps[0]!.includes('off: true') ? 1 : 0]
+			]);
 	});
 });

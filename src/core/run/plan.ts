@@ -1,21 +1,13 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { counted, didYouMean } from '../messages.ts';
 import type { Collection, Scenario } from '../model/collection.ts';
-import { inEnvironment, standInOf, standInVariable } from '../model/connection.ts';
+import { standInOf, standInVariable } from '../model/connection.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { LOCAL_FILE, localIn } from '../model/local.ts';
 import type { Suite, SuiteEntry } from '../model/suite.ts';
-import { stepNames, type Workspace } from '../project/index.ts';
-import {
-	dependents,
-	referencesIn,
-	resolveVariables,
-	type FunctionPorts,
-	type Names,
-	type Scope
-} from '../values/index.ts';
+import { type Workspace } from '../project/index.ts';
+import { dependents, resolveVariables, type FunctionPorts, type Names, type Scope } from '../values/index.ts';
 import type { Redactor } from '../redact/index.ts';
-import { inheritedCredential } from './authorize.ts';
 import type { RunInfo } from './events.ts';
 import type { VariableOrigin } from './origins.ts';
 
@@ -221,133 +213,6 @@ export async function startNames(
 		}
 	};
 	return start;
-}
-
-/**
- * Names that are asked for before anything is sent and that are not there, each with its place.
- * @param rowStarts the names of scenarios that run over rows, with a row
- */
-export function findUnresolved(
-	workspace: Workspace,
-	scenarios: Chosen[],
-	start: StartNames,
-	rowStarts: ReadonlyMap<string, StartNames> = new Map()
-): Problem[] {
-	const problems: Problem[] = [];
-	const seen = new Set<string>();
-	/** @param input the scenario by itself asks for the name as an input */
-	const missing = (root: string, name: string, start: StartNames, input = ''): string | undefined => {
-		const broken = start.broken.get(`${root}.${name}`);
-		if (broken) return broken.message;
-		const owner = (start.names as unknown as Record<string, object>)[root];
-		if (owner && Object.hasOwn(owner, name)) return undefined;
-		if (input)
-			return `$${root}.${name} is not set: it is an input of ${input}. A step that calls it gives it; --set ${name}=… runs it by itself, and off: true leaves it to those that call it`;
-		return `$${root}.${name} is not set${start.hint(root, name)}`;
-	};
-	const report = (
-		file: string,
-		path: (string | number)[],
-		root: string,
-		name: string,
-		start: StartNames,
-		input = ''
-	) => {
-		const message = missing(root, name, start, input);
-		const key = `${file} ${message}`;
-		if (!message || seen.has(key)) return;
-		seen.add(key);
-		// what has to be started is no mistake in a file
-		const cause = start.broken.get(`${root}.${name}`);
-		const code = cause instanceof HeronError && cause.code === 'run.standIn' ? cause.code : 'value.missing';
-		problems.push({ code, message, file, path });
-	};
-	const usedConnections = new Map<string, Set<StartNames>>();
-	const usedCredentials = new Map<string, Set<StartNames>>();
-	const use = (map: Map<string, Set<StartNames>>, name: string, here: StartNames) =>
-		void (map.get(name)?.add(here) ?? map.set(name, new Set([here])));
-	const environment = String(start.environment);
-	/** @param given names that a call or the scenario's own inputs give */
-	const look = (chosen: Chosen, here: StartNames, given: ReadonlySet<string>, calls: readonly string[]): void => {
-		const set = new Set(given);
-		const at = workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
-		chosen.scenario.steps.forEach((step, index) => {
-			if (step.off) return;
-			if (step.send) {
-				use(usedConnections, step.send.connection || chosen.connection, here);
-				const { name } = inheritedCredential(workspace, chosen, step.send, environment);
-				if (name) use(usedCredentials, name, here);
-			}
-			if (step.receive) {
-				const variable = standInVariable(step.receive.from);
-				if (!here.broken.has(`env.${variable}`) && here.names.env[variable] === undefined)
-					here.broken.set(
-						`env.${variable}`,
-						new HeronError('run.standIn', { name: step.receive.from, environment: environment || 'this environment' })
-					);
-				report(
-					`collections/${chosen.collection}.yaml`,
-					['scenarios', at, 'steps', index, 'from'],
-					'env',
-					variable,
-					here
-				);
-			}
-			for (const reference of stepNames(step)) {
-				if (
-					reference.optional ||
-					reference.root === 'steps' ||
-					reference.root === 'token' ||
-					(reference.root === 'row' && step.each !== undefined) ||
-					(reference.root === 'env' && set.has(reference.name))
-				)
-					continue;
-				const isInput =
-					calls.length === 1 && reference.root === 'env' && chosen.scenario.inputs[reference.name] === null;
-				report(
-					`collections/${chosen.collection}.yaml`,
-					['scenarios', at, 'steps', index],
-					reference.root,
-					reference.name,
-					here,
-					isInput ? chosen.scenario.id : ''
-				);
-			}
-			for (const name of Object.keys(step.set ?? {})) set.add(name);
-			const called = step.call && calledScenario(workspace, chosen, step.call.target);
-			if (!called || calls.includes(called.key)) return;
-			const inner = new Set([...Object.keys(called.scenario.inputs), ...Object.keys(step.call!.with)]);
-			look(called, here, inner, [...calls, called.key]);
-		});
-	};
-	for (const chosen of scenarios) {
-		const own = Object.entries(chosen.scenario.inputs).filter(([, value]) => value !== null);
-		look(chosen, rowStarts.get(chosen.key) ?? start, new Set(own.map(([name]) => name)), [chosen.key]);
-	}
-	for (const [name, starts] of usedConnections) {
-		const named = workspace.connections.get(name);
-		if (!named) continue;
-		const connection = inEnvironment(named, environment);
-		const { title: _, headers, query, ...rest } = connection.raw;
-		void [_, headers, query];
-		const on = [...connection.headers, ...connection.query].filter((param) => !param.off);
-		for (const reference of referencesIn([rest, on])) {
-			if (!reference.optional && reference.root !== 'steps' && reference.root !== 'token')
-				for (const here of starts) report(`connections/${name}.yaml`, [], reference.root, reference.name, here);
-		}
-	}
-	for (const [name, starts] of usedCredentials) {
-		const credential = workspace.credentials.get(name);
-		if (!credential) continue;
-		// a test vector brings values of its own
-		const { vector, ...value } = credential.value;
-		void vector;
-		for (const reference of referencesIn(value)) {
-			if (!reference.optional && !['steps', 'lines', 'token', 'row'].includes(reference.root))
-				for (const here of starts) report(`credentials/${name}.yaml`, [], reference.root, reference.name, here);
-		}
-	}
-	return problems;
 }
 
 /** @throws HeronError project.invalid with all problems when there are any */

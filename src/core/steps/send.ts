@@ -67,25 +67,33 @@ export function checkCheck(value: unknown, at: number, report: Report, kinds: re
 		const wrong = value[name] === undefined ? undefined : problem(value[name]);
 		if (wrong) report([at, name], wrong);
 	}
-	for (const key of Object.keys(value)) {
-		if (checkKind(key) || relationOf(key) || key === 'off' || key === 'should' || Object.hasOwn(settings, key))
-			continue;
-		const known = [...kinds.map((k) => k.key), ...relationNames, 'off', 'should', ...Object.keys(settings)];
-		report([at, key], `unknown key "${key}"${didYouMean(key, known)}`);
-	}
-	if (subjects.length !== 1) {
-		return report([at], `a check looks at exactly one of ${kinds.map((k) => k.key).join(', ')}`);
-	}
-	const subject = subjects[0]!;
-	const kind = checkKind(subject)!;
+	const words = kinds.map((k) => k.key);
+	const relations = Object.keys(value).filter((key) => relationOf(key));
+	const unknown = Object.keys(value).filter(
+		(key) => !checkKind(key) && !relationOf(key) && key !== 'off' && key !== 'should' && !Object.hasOwn(settings, key)
+	);
+	// a word that is wrong in the place of the one that is wanted is one problem
+	const inPlaceOf = (wanted: string, known: readonly string[]): void => {
+		for (const key of unknown) report([at, key], `"${key}" is ${wanted}${didYouMean(key, known)}`);
+	};
+	if (subjects.length === 0 && unknown.length > 0) return inPlaceOf('nothing that a check looks at', words);
+	const kind = subjects.length === 1 ? checkKind(subjects[0]!)! : undefined;
+	if (kind?.form === 'selector' && relations.length === 0 && unknown.length > 0)
+		inPlaceOf('no relation', relationNames);
+	else
+		for (const key of unknown) {
+			const known = [...words, ...relationNames, 'off', 'should', ...Object.keys(settings)];
+			report([at, key], `unknown key "${key}"${didYouMean(key, known)}`);
+		}
+	if (!kind) return report([at], `a check looks at exactly one of ${words.join(', ')}`);
+	const subject = kind.key;
 	const problem = kind.problem(value[subject]);
 	if (problem) report([at, subject], problem);
-	const relations = Object.keys(value).filter((key) => relationOf(key));
 	if (kind.form !== 'selector') {
 		for (const name of relations) report([at, name], `"${name}" does not fit a check of ${subject}`);
 		return;
 	}
-	if (relations.length === 0) {
+	if (relations.length === 0 && unknown.length === 0) {
 		report([at], `the check says where to look but not what must hold: ${relationNames.slice(0, 6).join(', ')} …`);
 	}
 	for (const name of relations) {

@@ -51,7 +51,7 @@ const troubleOf = (act: () => Promise<void>): Promise<unknown> =>
 
 async function attempt(share: Share, frames: Frames, unit: Unit, round: number): Promise<Outcome> {
 	const { plan, ports } = share;
-	const { chosen, row } = unit;
+	const { chosen } = unit;
 	const begun = ports.now();
 	const fresh = !share.byHand || !plan.memories?.has(chosen.key);
 	const memory = fresh ? emptyMemory(ports) : plan.memories!.get(chosen.key)!;
