@@ -5,7 +5,7 @@ import { isBad, standingOf, summaryLine, type Outcome, type ScenarioState, type 
 import { fails, relationOf, show } from '../checks/index.ts';
 import type { JsonObject } from '../model/json.ts';
 import type { ReportKind } from './kind.ts';
-import { gateLines, placeOfResult, quarantineWords, sentenceOfResult } from './sentence.ts';
+import { callWords, gateLines, placeOfResult, quarantineWords, sentenceOfResult } from './sentence.ts';
 
 const WORDS: Record<Outcome, string> = { passed: 'passed', failed: 'FAILED', error: 'ERROR', skipped: 'skipped' };
 const CODES: Record<Outcome, number> = { passed: 32, failed: 31, error: 35, skipped: 90 };
@@ -25,10 +25,10 @@ function shortRow(values: JsonObject): string {
 function replyLine(result: StepResult): string {
 	const last = result.exchanges.at(-1);
 	if (!last) return result.call;
-	const call = `${last.method} ${last.url}`;
-	if (!last.reply) return `${call} → no answer`;
-	const { status, reason, phases, body, cut } = last.reply;
-	return `${call} → ${`${status} ${reason}`.trim()}, ${showDuration(phases.total)}, ${showSize(body.length)}${cut ? `, ${cut}` : ''}`;
+	const { call, answer } = callWords(result);
+	if (!last.reply) return `${call} → ${answer}`;
+	const { phases, body, cut } = last.reply;
+	return `${call} → ${answer}, ${showDuration(phases.total)}, ${showSize(body.length)}${cut ? `, ${cut}` : ''}`;
 }
 
 /** `bookings/book: 9 rows of berths.csv passed, 1 failed`. */

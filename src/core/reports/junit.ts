@@ -1,5 +1,5 @@
 import { fails } from '../checks/index.ts';
-import { quarantineWords, sentenceOfResult } from './sentence.ts';
+import { callWords, quarantineWords, sentenceOfResult } from './sentence.ts';
 import { standingOf, stepsIn, type StepResult } from '../run/index.ts';
 import { escapeXml } from '../values/index.ts';
 import type { ReportKind } from './kind.ts';
@@ -13,10 +13,8 @@ function testcase(result: StepResult): string {
 	const pass = result.pass ? ` (pass ${result.pass.number})` : '';
 	const name = `${result.title ? `${result.step}: ${result.title}` : result.step}${pass}`;
 	const open = `    <testcase classname="${text(result.scenario)}" name="${text(name)}" time="${seconds(result.ms)}"`;
-	const last = result.exchanges.at(-1);
-	const call = last
-		? `${last.method} ${last.url} → ${last.reply ? `${last.reply.status} ${last.reply.reason}` : 'no answer'}`
-		: '';
+	const { call: made, answer } = callWords(result);
+	const call = made && `${made} → ${answer}`;
 	if (result.outcome === 'skipped')
 		return `${open}>\n      <skipped message="${text(result.reason ?? '')}"/>\n    </testcase>\n`;
 	if (standingOf(result) === 'quarantined') {

@@ -4,7 +4,7 @@ import { showDuration } from '../model/units.ts';
 import { isBad, standingOf, type StepResult } from '../run/index.ts';
 import { tame } from '../tame.ts';
 import type { ReportKind } from './kind.ts';
-import { gateLines, placeOfResult, quarantineWords, sentenceOfResult, summaryWords } from './sentence.ts';
+import { callWords, gateLines, placeOfResult, quarantineWords, sentenceOfResult, summaryWords } from './sentence.ts';
 
 /** A summary is read at a glance: what is beyond this is counted. */
 const MOST_SHOWN = 25;
@@ -27,12 +27,9 @@ function code(text: string): string {
 }
 
 function describeFault(result: StepResult): string {
-	const last = result.exchanges.at(-1);
+	const { call, answer } = callWords(result);
 	const lines = [`- **${plain(placeOfResult(result))}**${result.title ? ` ${plain(result.title)}` : ''}`];
-	if (last)
-		lines.push(
-			`  ${code(`${last.method} ${last.url}`)} → ${last.reply ? plain(`${last.reply.status} ${last.reply.reason}`.trim()) : 'no answer'}`
-		);
+	if (call) lines.push(`  ${code(call)} → ${plain(answer)}`);
 	if (result.error) lines.push(`  ${plain(result.error.message)}`);
 	const failed = result.checks.filter(fails);
 	for (const check of failed.slice(0, MOST_CHECKS)) lines.push(`  - ${code(sentenceOfResult(check))}`);

@@ -1,6 +1,8 @@
 import { XmlDocument } from 'libxml2-wasm';
 import { describe, expect, test } from 'vitest';
 import { reduceRun, startState, type RunEvent, type StepResult } from '../run/index.ts';
+import type { Exchange } from '../model/exchange.ts';
+import { callWords } from './sentence.ts';
 import { consoleReport, reportKinds, type ReportKind } from './index.ts';
 
 const result = (step: string, more: Partial<StepResult> = {}): StepResult => ({
@@ -70,6 +72,43 @@ function write(kind: ReportKind, detail: 'quiet' | 'normal' | 'verbose' = 'norma
 	return out + sink.end(state, 1);
 }
 const kind = (key: string) => reportKinds.find((one) => one.key === key)!;
+
+describe('the call of a result, in words', () => {
+	const exchange = (method: string, path: string, status?: number, leg?: string): StepResult['exchanges'][number] => ({
+		...{ method, url: `http://h${path}`, requestHeaders: [], requestBody: new Uint8Array(), startedAt: 0 },
+		...(leg === undefined ? {} : { leg }),
+		...(status === undefined ? {} : { reply: { status, reason: status < 300 ? 'OK' : '' } as Exchange['reply'] })
+	});
+	test.each<[string, StepResult['exchanges'], string]>([
+		['nothing was sent', [], ' → '],
+		['one call', [exchange('GET', '/a', 200)], 'GET http://h/a → 200 OK'],
+		['no answer', [exchange('GET', '/a')], 'GET http://h/a → no answer'],
+		[
+			'two redirects',
+			[exchange('POST', '/a', 301), exchange('GET', '/b', 302), exchange('GET', '/c', 200)],
+			'GET http://h/c (redirected from POST http://h/a by 301, 302) → 200 OK'
+		],
+		['a redirect that is not followed', [exchange('POST', '/a', 303)], 'POST http://h/a → 303'],
+		[
+			'a try that failed before, and a token that was fetched',
+			[
+				exchange('POST', '/token', 200, 'token'),
+				exchange('GET', '/a', 503),
+				exchange('GET', '/a', 307),
+				exchange('GET', '/b', 200)
+			],
+			'GET http://h/b (redirected from GET http://h/a by 307) → 200 OK'
+		],
+		[
+			'a sign-in that redirects',
+			[exchange('GET', '/sign-in', 302, 'sign-in'), exchange('GET', '/a', 200)],
+			'GET http://h/a → 200 OK'
+		]
+	])('%s', (_, exchanges, wanted) => {
+		const { call, answer } = callWords({ exchanges });
+		expect(`${call} → ${answer}`).toBe(wanted);
+	});
+});
 
 describe('reports', () => {
 	test('JUnit XML stays well-formed, whatever a reply holds', () => {

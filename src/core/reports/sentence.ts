@@ -1,5 +1,6 @@
 import { relationOf, type CheckResult } from '../checks/index.ts';
 import { placeText, type Verdict } from '../gate/index.ts';
+import type { Exchange } from '../model/exchange.ts';
 import type { StepResult, Summary } from '../run/index.ts';
 
 /** A check that did not hold, on one line: `body $.nights equals: expected 3, received 2`. */
@@ -19,6 +20,25 @@ export const placeOfResult = ({
 	pass
 }: Pick<StepResult, 'scenario' | 'step' | 'row' | 'pass'>): string =>
 	`${scenario}${row ? ` row ${row.number}` : ''} › ${step}${pass ? ` pass ${pass.number}` : ''}`;
+
+/** Statuses by which a reply sends on to another address (RFC 9110 section 15.4). */
+const REDIRECTS = [301, 302, 303, 307, 308];
+
+/** The call that was answered last, where it was redirected from, and its status; empty where nothing was sent. */
+export function callWords({ exchanges }: Pick<StepResult, 'exchanges'>): { call: string; answer: string } {
+	const last = exchanges.at(-1);
+	if (!last) return { call: '', answer: '' };
+	const hops: Exchange[] = [];
+	for (const one of exchanges.slice(0, -1).reverse()) {
+		if (one.leg !== last.leg || !REDIRECTS.includes(one.reply?.status ?? 0)) break;
+		hops.unshift(one);
+	}
+	const first = hops[0];
+	const by = hops.map(({ reply }) => reply!.status).join(', ');
+	const from = first ? ` (redirected from ${first.method} ${first.url} by ${by})` : '';
+	const answer = last.reply ? `${last.reply.status} ${last.reply.reason}`.trim() : 'no answer';
+	return { call: `${last.method} ${last.url}${from}`, answer };
+}
 
 /** `12 passed, 1 failed, 0 could not be carried out, 0 skipped`; what is unsteady or quarantined where there is some. */
 export const summaryWords = ({ passed, failed, errors, skipped, unsteady, quarantined }: Summary): string =>
