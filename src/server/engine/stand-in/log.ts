@@ -34,6 +34,9 @@ export interface CallLog {
 	more(signal: AbortSignal): Promise<void>;
 }
 
+/** Puts a call into the log; gives it as it stands there, secrets masked. */
+export type Recording = (one: Omit<CallRecord, 'id' | 'standIn'>) => CallRecord;
+
 const weight = (one: CallRecord): number => 600 + one.requestBody.length + one.body.length;
 
 export function createLog(): CallLog {
