@@ -16,9 +16,9 @@ export async function refusedIn(
 ): Promise<Problem[]> {
 	const redactor = createRedactor(secrets);
 	const out: Problem[] = [];
-	for (const { spec, refused } of services) {
-		const file = fileOf('stand-in', spec.name);
-		for (const { entry, id, turn, message } of await refused(environment)) {
+	for (const service of services) {
+		const file = fileOf('stand-in', service.spec.name);
+		for (const { entry, id, turn, message } of await service.refused(environment)) {
 			const path = ['answers', entry];
 			const answer = turn > 0 ? `${id}, answer ${turn} in turn` : id;
 			out.push({

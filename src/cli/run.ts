@@ -1,8 +1,6 @@
-import { touchCounter } from '#core/coverage/index.ts';
-import { writeJson } from '#core/model/json.ts';
-import { createJudge } from '#core/gate/index.ts';
+import { writeJson, type JsonObject } from '#core/model/json.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
-import { createRedactor } from '#core/redact/index.ts';
+import { createRedactor, type Redactor } from '#core/redact/index.ts';
 import {
 	choose,
 	assertAllowed,
@@ -10,7 +8,6 @@ import {
 	guardOf,
 	openRows,
 	shardOf,
-	reduceRun,
 	rehearse,
 	rehearsedText,
 	refuseProblems,
@@ -18,32 +15,28 @@ import {
 	runPlan,
 	startNames,
 	titleOf,
-	startState,
-	type StartNames,
-	type RunInfo
+	type Ports,
+	type RowsOf,
+	type RunInfo,
+	type RunPlan,
+	type StartNames
 } from '#core/run/index.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { createEngine, readSecrets, type ProjectFolder } from '#server/engine/index.ts';
 import { randomInt, randomUUID } from 'node:crypto';
-import { setMaxListeners } from 'node:events';
 import { mkdirSync, writeFileSync } from 'node:fs';
-import { basename, join } from 'node:path';
+import { join } from 'node:path';
 import { buildFacts } from './ci/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
 import type { Borrowed } from './export.ts';
-import { openHistory } from './history.ts';
-import { openPublisher, publishingTo } from './publish.ts';
-import { createProgress } from './progress.ts';
-import { deliver, NOT_DELIVERED, openReports } from './reports.ts';
-import { partGate, rowsOf, setOf, shardIn, timesIn, versionHere } from './run-options.ts';
+import { rowsOf, setOf, shardIn, timesIn, versionHere } from './run-options.ts';
+import { follow, stopping, type Asked } from './run-following.ts';
 import { assertSound, environmentOf, lookedUp, openProject, withProject } from './project.ts';
-
-const INTERRUPTED = 130;
 
 /** `heron run`: exit codes are in the manual, docs/command.md. */
 export async function run(io: Io, names: string[], flags: Flags): Promise<number> {
-	const begun: { close(): Promise<void> }[] = [];
+	const begun: Begun = [];
 	try {
 		const { flags: own, revision } = await withProject(io, names, flags, begun);
 		return await carryOut(io, names, own, { begun, revision });
@@ -52,13 +45,68 @@ export async function run(io: Io, names: string[], flags: Flags): Promise<number
 	}
 }
 
-/** @param around `begun`: what has to be closed at the end, whatever it is; `revision`: of a server's project */
+/** What is closed at the end, whatever it is. */
+type Begun = { close(): Promise<void> }[];
+
 async function carryOut(
 	io: Io,
 	names: string[],
 	flags: Flags,
-	{ begun, revision }: { begun: { close(): Promise<void> }[]; revision: Borrowed['revision'] }
+	{ begun, revision }: { begun: Begun; revision: Borrowed['revision'] }
 ): Promise<number> {
+	const asked = await askedIn(io, names, flags, revision);
+	const { folder, scenarios, suite, info } = asked;
+	const { workspace } = folder;
+	const secrets = readSecrets(
+		io.env,
+		workspace.environments.get(info.environment)?.secrets ?? [],
+		one(flags, 'secrets')
+	);
+	const redactor = createRedactor(secrets);
+	const engine = createEngine();
+	const { data, choice } = rowsOf(folder, flags);
+	const ports = engine.ports({
+		seed: info.seed,
+		readFile: folder.readFile,
+		data,
+		guard: guardOf(workspace.environments.get(info.environment), secrets),
+		...keeping(flags, redactor)
+	});
+	const tools: Tools = { secrets, redactor, ports, set: setOf(flags) };
+	if (flags.rehearse === true) {
+		const rows = await openRows(scenarios, choice, ports);
+		const code = await rehearsed(io, flags, asked, tools, rows);
+		engine.close();
+		return code;
+	}
+	assertAllowed(workspace, scenarios, info.environment, {
+		allowed: flags['allow-guarded'] === true,
+		how: ': --allow-guarded lets them'
+	});
+	const timeout = durationOf(flags, 'timeout');
+	const parallel = numberOf(flags, 'parallel', 1) ?? suite?.parallel ?? 1;
+	const stopAfter = numberOf(flags, 'stop-after', 1) ?? 0;
+	const retries = numberOf(flags, 'retries', 0) ?? suite?.retries ?? 0;
+	const rows = await openRows(scenarios, choice, ports);
+	const start = await resolved(io, flags, asked, tools, rows, begun);
+	const plan: RunPlan = {
+		...{ run: info, workspace, scenarios, start, rows, redactor, parallel, stopAfter, retries },
+		...{ only: [], agent: `loyal-heron/${io.version}` }
+	};
+	const following = await follow(io, flags, asked);
+	const stop = stopping(io, timeout, one(flags, 'timeout') ?? '');
+	try {
+		for await (const batch of runPlan(plan, ports, stop.signal)) await following.take(batch);
+	} finally {
+		stop.end();
+		following.pause();
+		engine.close();
+	}
+	return following.end(stop.interrupted());
+}
+
+/** What is asked for. @throws HeronError usage.*, project.*, run.* */
+async function askedIn(io: Io, names: string[], flags: Flags, revision: Borrowed['revision']): Promise<Asked> {
 	const folder = openProject(flags);
 	const { workspace } = folder;
 	const tag = one(flags, 'tag');
@@ -78,11 +126,6 @@ async function carryOut(
 	const environment = lookedUp(folder, () => environmentOf(folder, wanted));
 	assertSound(io, folder, { targets: names, scenarios, suite, environment });
 	const seed = numberOf(flags, 'seed', 0) ?? randomInt(1, 2 ** 31);
-	const version = await versionHere(folder.dir, flags);
-	const facts = buildFacts(io.env);
-	const link = one(flags, 'link') ?? facts.link;
-	if (link !== undefined && !/^https?:\/\//i.test(link))
-		throw new HeronError('usage.option', { option: 'link', wanted: 'an address of the web', given: link });
 	const info: RunInfo = {
 		id: randomUUID(),
 		startedAt: Date.now(),
@@ -90,153 +133,113 @@ async function carryOut(
 		project: workspace.project.title,
 		environment,
 		suite: suite?.name ?? '',
+		...(await buildOf(io, flags, folder)),
+		...revision,
+		...(shard ? { shard: `${shard.index}/${shard.count}` } : {}),
+		seed
+	};
+	return { folder, scenarios, suite, shard, info };
+}
+
+/** The build that a run belongs to: as the options say, else the build system, else the checkout. @throws HeronError usage.option */
+async function buildOf(
+	{ env }: Io,
+	flags: Flags,
+	{ dir }: ProjectFolder
+): Promise<Pick<RunInfo, 'job' | 'build' | 'commit' | 'branch' | 'link'>> {
+	const version = await versionHere(dir, flags);
+	const facts = buildFacts(env);
+	const link = one(flags, 'link') ?? facts.link;
+	if (link !== undefined && !/^https?:\/\//i.test(link))
+		throw new HeronError('usage.option', { option: 'link', wanted: 'an address of the web', given: link });
+	return {
 		job: one(flags, 'job') ?? facts.job ?? '',
 		build: one(flags, 'build') ?? facts.build ?? '',
 		commit: one(flags, 'commit') ?? facts.commit ?? version.commit,
 		branch: one(flags, 'branch') ?? facts.branch ?? version.branch,
-		...revision,
-		...(link === undefined ? {} : { link }),
-		...(shard ? { shard: `${shard.index}/${shard.count}` } : {}),
-		seed
+		...(link === undefined ? {} : { link })
 	};
-	const secrets = readSecrets(io.env, workspace.environments.get(environment)?.secrets ?? [], one(flags, 'secrets'));
-	const redactor = createRedactor(secrets);
-	const engine = createEngine();
-	const { data, choice } = rowsOf(folder, flags);
+}
+
+/** Where files go that steps keep. */
+function keeping(flags: Flags, redactor: Redactor): { onFile?: (name: string, bytes: Uint8Array) => void } {
 	const into = one(flags, 'keep-files');
-	if (into !== undefined) mkdirSync(into, { recursive: true });
-	const onFile =
-		into === undefined
-			? undefined
-			: (name: string, bytes: Uint8Array) => writeFileSync(join(into, name), redactor.bytes(bytes));
-	const ports = engine.ports({
-		seed,
-		readFile: folder.readFile,
-		data,
-		guard: guardOf(workspace.environments.get(environment), secrets),
-		...(onFile ? { onFile } : {})
-	});
-	const set = setOf(flags);
-	const log = one(flags, 'standins-log');
-	const namesWith = (standIns: Record<string, string>) =>
-		startNames(
-			workspace,
-			environment,
-			{ set: { ...set, ...(Object.keys(standIns).length > 0 ? { standIns } : {}) }, secrets, run: info },
-			ports,
-			redactor
-		);
-	if (flags.rehearse === true) {
-		const rows = await openRows(scenarios, choice, ports);
-		// where a stand-in will listen is known when it does
-		const later = [...workspace.standIns.keys()].map((name): [string, string] => [
-			name,
-			`http://${name}.stand-in.invalid`
-		]);
-		const start = await namesWith(Object.fromEntries(later));
-		const evaluator = createEvaluator();
-		const agent = `loyal-heron/${io.version}`;
-		const context = { workspace, start, ports, evaluator, redactor, environment, agent, signal: undefined };
-		let code = 0;
-		for await (const step of rehearse({ context, scenarios, rows, redactor, seed })) {
-			io.out(flags.json === true ? `${writeJson(step)}\n` : rehearsedText(step));
-			if (step.trouble !== undefined) code = USAGE;
-		}
-		engine.close();
-		return code;
+	if (into === undefined) return {};
+	mkdirSync(into, { recursive: true });
+	return { onFile: (name, bytes) => writeFileSync(join(into, name), redactor.bytes(bytes)) };
+}
+
+/** What values are computed with. */
+interface Tools {
+	secrets: Record<string, string>;
+	redactor: Redactor;
+	ports: Ports;
+	/** Variables that the options give. */
+	set: JsonObject;
+}
+
+const namesWith = (
+	{ folder, info }: Asked,
+	{ secrets, redactor, ports, set }: Tools,
+	standIns: Record<string, string>
+): Promise<StartNames> => {
+	const given = { ...set, ...(Object.keys(standIns).length > 0 ? { standIns } : {}) };
+	return startNames(folder.workspace, info.environment, { set: given, secrets, run: info }, ports, redactor);
+};
+
+/** Shows what would be sent; gives the exit code. */
+async function rehearsed(io: Io, flags: Flags, asked: Asked, tools: Tools, rows: RowsOf): Promise<number> {
+	const { folder, scenarios, info } = asked;
+	const { workspace } = folder;
+	const { redactor, ports } = tools;
+	// where a stand-in will listen is known when it does
+	const later = [...workspace.standIns.keys()].map((name): [string, string] => [
+		name,
+		`http://${name}.stand-in.invalid`
+	]);
+	const start = await namesWith(asked, tools, Object.fromEntries(later));
+	const { environment, seed } = info;
+	const agent = `loyal-heron/${io.version}`;
+	const evaluator = createEvaluator();
+	const context = { workspace, start, ports, evaluator, redactor, environment, agent, signal: undefined };
+	let code = 0;
+	for await (const step of rehearse({ context, scenarios, rows, redactor, seed })) {
+		io.out(flags.json === true ? `${writeJson(step)}\n` : rehearsedText(step));
+		if (step.trouble !== undefined) code = USAGE;
 	}
-	assertAllowed(workspace, scenarios, environment, {
-		allowed: flags['allow-guarded'] === true,
-		how: ': --allow-guarded lets them'
-	});
-	const timeout = durationOf(flags, 'timeout');
-	const parallel = numberOf(flags, 'parallel', 1) ?? suite?.parallel ?? 1;
-	const stopAfter = numberOf(flags, 'stop-after', 1) ?? 0;
-	const retries = numberOf(flags, 'retries', 0) ?? suite?.retries ?? 0;
-	const rows = await openRows(scenarios, choice, ports);
+	return code;
+}
+
+/** The names that the run starts with; stand-ins that it needs are started. @throws HeronError project.invalid, usage.*, standIn.* */
+async function resolved(
+	io: Io,
+	flags: Flags,
+	asked: Asked,
+	tools: Tools,
+	rows: RowsOf,
+	begun: Begun
+): Promise<StartNames> {
+	const { folder, scenarios, info } = asked;
 	const unresolvedIn = async (names: StartNames) =>
-		findUnresolved(workspace, scenarios, names, await rowStarts(rows, names));
-	// stand-ins that steps wait at
-	const listened = scenarios.flatMap(({ scenario }) => scenario.steps.flatMap(({ receive }) => receive?.from ?? []));
-	let start = await namesWith({});
+		findUnresolved(folder.workspace, scenarios, names, await rowStarts(rows, names));
+	const log = one(flags, 'standins-log');
+	let start = await namesWith(asked, tools, {});
 	let unresolved = await unresolvedIn(start);
-	const standsIn = unresolved.some(({ code }) => code === 'run.standIn') && set.standIns === undefined;
+	const standsIn = unresolved.some(({ code }) => code === 'run.standIn') && tools.set.standIns === undefined;
 	// what the environment has answered by stand-ins cannot be asked without them
 	if (flags['with-standins'] === true || (standsIn && unresolved.every(({ code }) => code === 'run.standIn'))) {
-		const standIns = await (
-			await import('./standins.ts')
-		).standInsOf(io, folder, { names: listened, environment, secrets, set, log });
+		const { standInsOf } = await import('./standins.ts');
+		const standIns = await standInsOf(io, folder, {
+			// those that steps wait at
+			names: scenarios.flatMap(({ scenario }) => scenario.steps.flatMap(({ receive }) => receive?.from ?? [])),
+			...{ environment: info.environment, secrets: tools.secrets, set: tools.set, log }
+		});
 		begun.push(standIns);
-		start = await namesWith(standIns.addresses);
+		start = await namesWith(asked, tools, standIns.addresses);
 		unresolved = await unresolvedIn(start);
 	} else if (log !== undefined) throw new HeronError('usage.noStandInLog');
 	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
-	const judge = createJudge(workspace.quarantine, touchCounter(workspace, shard ? undefined : suite?.gate));
-	// a part of a run is judged with the others, when they are merged
-	// parts publish nothing of themselves: what becomes of them does
-	const publishing = shard ? ([io, flags] as const) : publishingTo(io, flags, suite);
-	const history = shard ? undefined : await openHistory(...publishing, basename(folder.dir), info);
-	const outputs = openReports(io, flags, folder);
-	const publisher = await openPublisher(...publishing, basename(folder.dir));
-
-	const stop = new AbortController();
-	// every request under way listens
-	setMaxListeners(0, stop.signal);
-	let interrupted = false;
-	const onSignal = () => {
-		if (interrupted) process.exit(INTERRUPTED);
-		interrupted = true;
-		io.err('\nstopping: clean-up steps still run; once more ends at once\n');
-		stop.abort(new HeronError('send.cancelled'));
-	};
-	process.on('SIGINT', onSignal).on('SIGTERM', onSignal).on('SIGHUP', onSignal);
-	const timer =
-		timeout === undefined
-			? undefined
-			: setTimeout(() => stop.abort(new HeronError('step.timeout', { limit: one(flags, 'timeout')! })), timeout);
-
-	const progress = createProgress(io, flags.quiet === true);
-	const state = startState();
-	try {
-		const plan = {
-			run: info,
-			workspace,
-			scenarios,
-			start,
-			rows,
-			redactor,
-			parallel,
-			stopAfter,
-			retries,
-			only: [],
-			agent: `loyal-heron/${io.version}`
-		};
-		for await (const batch of runPlan(plan, ports, stop.signal)) {
-			for (const event of batch) {
-				reduceRun(state, event);
-				judge.take(event);
-				for (const output of outputs) output.write(output.sink.event(event));
-			}
-			progress.show(state);
-			await publisher?.take(batch, state);
-			// a slow disk holds the run back instead of filling the memory
-			for (const output of outputs) await output.drained();
-		}
-	} finally {
-		clearTimeout(timer);
-		process.off('SIGINT', onSignal).off('SIGTERM', onSignal).off('SIGHUP', onSignal);
-		progress.clear();
-		engine.close();
-	}
-	const { verdict: gate, steps } = judge.judge(state, shard ? partGate(suite) : suite?.gate, history?.past ?? []);
-	const code = interrupted ? INTERRUPTED : gate.code;
-	const delivered = await deliver(io, outputs, state, code, gate);
-	const unpublished = await publisher?.end(state, gate);
-	if (unpublished) io.err(`heron run: ${unpublished}\n`);
-	// what was broken off says nothing of what is usual
-	const unkept = state.stopped ? undefined : await history?.add(state, gate, steps);
-	if (unkept) io.err(`heron run: ${unkept}\n`);
-	return delivered && !unpublished && !unkept ? code : NOT_DELIVERED;
+	return start;
 }
 
 const placed = ({ documents }: ProjectFolder, problem: Problem): Problem => ({

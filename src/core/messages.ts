@@ -15,14 +15,17 @@ export function messageOf(code: MessageCode, values: Values = {}): string {
 	);
 }
 
-/** The known name that is one or two slips away; one, where it is short. */
+/** How many slips may lie between a name and the one that is meant: of four letters two may be lost, but not changed. */
+const slipsAllowed = (name: string, meant: string): number =>
+	name.length <= 3 || (name.length === 4 && meant.length < 6) ? 1 : 2;
+
+/** The known name that is one or two slips away. */
 export function nearestOf(name: string, known: readonly string[]): string | undefined {
-	// two slips in four letters make another word
-	const limit = name.length <= 4 ? 1 : 2;
 	let best: { name: string; distance: number } | undefined;
 	for (const candidate of known) {
 		const distance = editDistance(name.toLowerCase(), candidate.toLowerCase());
-		if (distance <= limit && (!best || distance < best.distance)) best = { name: candidate, distance };
+		if (distance <= slipsAllowed(name, candidate) && (!best || distance < best.distance))
+			best = { name: candidate, distance };
 	}
 	return best?.name;
 }

@@ -44,11 +44,11 @@ export { misfits, operationOf } from './contract.ts';
 export { emptyMemory, scopeOf, type Memory, type StepContext } from './context.ts';
 export { assertAllowed } from './guard.ts';
 export { blockingProblems, type RunSelection } from './needs.ts';
-export { chosenRows, openRows, passesOf, rowNames, rowStarts, type RowsChoice } from './rows.ts';
+export { chosenRows, openRows, passesOf, rowNames, rowStarts, type RowsChoice, type RowsOf } from './rows.ts';
 export type { Pieces } from './origins.ts';
 export { batchOf, resultOf, type RunBatch } from './published.ts';
 export { dayOf, isAbout } from './quarantine.ts';
-export { runPlan } from './runner/index.ts';
+export { runPlan, type RunPlan } from './runner/index.ts';
 export { parseShard, shardOf, type Shard } from './shard.ts';
 export {
 	causeOf,
