@@ -9,7 +9,7 @@ import ts from 'typescript';
 import { ensureModules, root } from './setup.mjs';
 
 /** A run of tests that takes longer has noticed the change by never ending. */
-const LONGEST_MS = 60_000;
+const LONGEST_MS = 90_000;
 
 /** @typedef {{ file: string, line: number, start: number, end: number, before: string, after: string }} Mutant */
 
@@ -61,9 +61,15 @@ function mutantsOf(file) {
 			// texts are joined, and not subtracted
 			const text = [node.left, node.right].some((one) => ts.isStringLiteralLike(one) || ts.isTemplateExpression(one));
 			if (other && !(sign === '+' && text)) put(node.operatorToken, other);
-		} else if (ts.isPrefixUnaryExpression(node) && node.operator === ts.SyntaxKind.ExclamationToken)
-			put(node, node.operand.getText(source));
-		else if (ts.isIfStatement(node)) put(node.expression, `!(${node.expression.getText(source)})`);
+		} else if (ts.isPrefixUnaryExpression(node) && node.operator === ts.SyntaxKind.ExclamationToken) {
+			// a whole condition is turned around where it stands
+			const { parent } = node;
+			const whole =
+				(ts.isIfStatement(parent) && parent.expression === node) ||
+				(ts.isConditionalExpression(parent) && parent.condition === node);
+			if (!whole) put(node, node.operand.getText(source));
+		}
+		if (ts.isIfStatement(node)) put(node.expression, `!(${node.expression.getText(source)})`);
 		else if (ts.isConditionalExpression(node)) put(node.condition, `!(${node.condition.getText(source)})`);
 		else if (node.kind === ts.SyntaxKind.TrueKeyword) put(node, 'false');
 		else if (node.kind === ts.SyntaxKind.FalseKeyword) put(node, 'true');
@@ -149,8 +155,14 @@ try {
 		partsOf.set(file, parts);
 		return parts;
 	};
+	/** Files that so many tests know that none of their changes is looked at. @type {Set<string>} */
+	const left = new Set();
 	for (const { file, line, start, end, before, after } of chosen) {
 		const parts = partsFor(file);
+		if (!parts.includes('core')) {
+			left.add(relative(copy, file));
+			continue;
+		}
 		const text = readFileSync(file, 'utf8');
 		writeFileSync(file, text.slice(0, start) + after + text.slice(end));
 		const noticed = parts.some((part) => !passesIn(file, part).sound);
@@ -164,6 +176,7 @@ try {
 			console.log(`[mutate] ${relative(copy, file)}:${line}: ${who} ${short(before)} → ${short(after)}`);
 		}
 	}
+	if (left.size > 0) console.log(`[mutate] left out, known to too many tests: ${[...left].join(', ')}`);
 } finally {
 	git('worktree', 'remove', '--force', copy);
 }

@@ -362,6 +362,16 @@ describe('two versions of a definition', () => {
 			wanted
 		)
 	);
+	test('servers that go and come are told, what breaks first', () => {
+		const servers = (...urls: string[]) => ({ servers: urls.map((url) => ({ url })) });
+		const [a, b] = ['http://a.example', 'http://b.example'] as const;
+		expect(lines({ '/a': get() }, { '/a': get() }, servers(a, b))).toEqual([]);
+		expect(lines({ '/a': get() }, {}, servers(a), servers(b))).toEqual([
+			'breaking | GET /a | is gone',
+			`careful | the server ${a} is gone`,
+			`harmless | the server ${b} is new`
+		]);
+	});
 	test(
 		'no public document differs from itself, and each says what is gone when it is emptied',
 		{ timeout: 60_000 },

@@ -87,6 +87,23 @@ describe('selectors', () => {
 	test.each(['$.a[', 'reference', 'header:', 'regex:(?=a)', '$..'])('%s is refused with a reason', (selector) => {
 		expect(selectorProblem(selector)).toBeTruthy();
 	});
+	test.each<[string, string | undefined]>([
+		['/', undefined],
+		['/a', undefined],
+		['/a/', 'something is missing behind "/"'],
+		['//', 'something is missing behind "//"'],
+		['/a = ', 'something is missing behind "="'],
+		['/a/@', 'something is missing behind "@"'],
+		['/a[1', '"[" is not closed'],
+		['/a)', '")" at character 3 closes nothing'],
+		['/a[(1])', '"]" at character 6 closes nothing'],
+		['/a["x', 'a quote is not closed'],
+		['/a#', '"#" at character 3 does not belong there']
+	])('the XPath %s: %s', (selector, reason) => {
+		const problem = selectorProblem(selector);
+		if (reason === undefined) expect(problem).toBeUndefined();
+		else expect(problem).toContain(reason);
+	});
 	test('paths are written and read alike', () => {
 		const path = ['items', 0, 'unit price', 'a.b'];
 		expect(jsonPathOf(path)).toBe("$.items[0]['unit price']['a.b']");
