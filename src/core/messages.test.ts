@@ -16,7 +16,12 @@ describe('the name that is meant', () => {
 	test('without one those that are known are listed, when they are few', () => {
 		expect(didYouMean('titel', ['title'])).toBe(': did you mean "title"?');
 		expect(didYouMean('x', ['title', 'tags'])).toBe('; known are tags, title');
-		expect(didYouMean('x', Array.from({ length: 25 }, (__, n) => `name${n}`))).toBe('');
+		expect(
+			didYouMean(
+				'x',
+				Array.from({ length: 25 }, (__, n) => `name${n}`)
+			)
+		).toBe('');
 		expect(didYouMean('x', [])).toBe('');
 	});
 });

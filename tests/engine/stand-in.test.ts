@@ -504,7 +504,11 @@ describe('what cannot start says why', () => {
 			},
 			'used twice'
 		],
-		['a check of replies', answers({ ask: 'GET /a', must: [{ status: 200 }], answer: {} }), '"status" is nothing that a check looks at']
+		[
+			'a check of replies',
+			answers({ ask: 'GET /a', must: [{ status: 200 }], answer: {} }),
+			'"status" is nothing that a check looks at'
+		]
 	])('%s', async (_, value, said) => {
 		await expect(running({ standIns: { fake: value } })).rejects.toMatchObject({ code: 'project.invalid' });
 		const { workspace } = projectOf({ standIns: { fake: value } });
