@@ -2,6 +2,7 @@ import { createTokenKeeper } from '#core/auth/index.ts';
 import { tableOf } from '#core/datasets/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { writeJson, type Json, type JsonObject } from '#core/model/json.ts';
+import { seeded } from '#core/model/seed.ts';
 import { loadProject } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import {
@@ -34,7 +35,7 @@ export function scriptedPorts(
 		now: () => (time += 1),
 		randomBytes: (n) => new Uint8Array(n).fill(9),
 		seed: 1,
-		random: () => 0,
+		random: seeded(1),
 		next: () => 1,
 		crypto: {} as Ports['crypto'],
 		tokens: createTokenKeeper(),

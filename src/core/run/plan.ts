@@ -117,8 +117,11 @@ export interface StartNames {
 	environment: string;
 	/** Where a variable has its value from, and what is written there. */
 	originOf(name: string): VariableOrigin;
-	/** The names with a row: its columns win over variables, and those that depend on them are computed anew. */
-	withRow(row: JsonObject): Promise<StartNames>;
+	/**
+	 * The names with a row: its columns win over variables, and those that depend on them are computed anew.
+	 * @param ports by which they make up data, in place of the run's
+	 */
+	withRow(row: JsonObject, ports?: FunctionPorts): Promise<StartNames>;
 }
 
 /** `clerkPassword` → `HERON_SECRET_CLERK_PASSWORD`. */
@@ -198,7 +201,7 @@ export async function startNames(
 			const found = places.find(([layer]) => Object.hasOwn(layer, name));
 			return { place: found?.[1] ?? 'nowhere', raw: found?.[0][name] };
 		},
-		async withRow(row) {
+		async withRow(row, own = ports) {
 			const columns = Object.keys(row).join('\0');
 			if (known?.columns !== columns) known = { columns, affected: dependents(raw, new Set(Object.keys(row))) };
 			const { number: _, ...values } = row;
@@ -208,7 +211,7 @@ export async function startNames(
 			const one: StartNames = { ...start, hint: rowHint, names: { ...names, env: { ...env, ...values }, row } };
 			if (known.affected.size === 0) return one;
 			const rest = Object.fromEntries(Object.entries(env).filter(([name]) => !known!.affected.has(name)));
-			const anew = await resolveVariables({ ...layers, row: values }, outer, ports, rowHint, rest, row, hider);
+			const anew = await resolveVariables({ ...layers, row: values }, outer, own, rowHint, rest, row, hider);
 			return { ...one, names: { ...one.names, env: anew.env }, broken: anew.broken };
 		}
 	};

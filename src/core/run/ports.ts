@@ -60,6 +60,5 @@ export interface Ports extends AuthPorts {
 
 /** Ports for a part of a run, which makes up its data by the seed and its own name. */
 export function partPorts(ports: Ports, part: string): Ports {
-	const seed = partSeed(ports.seed, part);
-	return Object.assign(Object.create(ports) as Ports, { seed, random: seeded(seed) });
+	return Object.assign(Object.create(ports) as Ports, { random: seeded(partSeed(ports.seed, part)) });
 }

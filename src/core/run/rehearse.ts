@@ -134,9 +134,9 @@ export async function* rehearse({
 		}
 		const scope = scopeOf(context, emptyMemory(ports));
 		for await (const row of chosenRows(open, { evaluator, scope, seed })) {
-			const start = await context.start.withRow(rowNames(row));
-			if (row.problem === undefined)
-				yield* through(chosen, { ...context, evaluator, row, start, ports: portsFor(chosen, row) });
+			const own = portsFor(chosen, row);
+			const start = await context.start.withRow(rowNames(row), own);
+			if (row.problem === undefined) yield* through(chosen, { ...context, evaluator, row, start, ports: own });
 			else yield { scenario: chosen.key, row: row.number, step: '', title: '', trouble: row.problem };
 		}
 	}

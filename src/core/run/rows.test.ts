@@ -39,6 +39,21 @@ describe('a scenario over rows', () => {
 		expect(first).toHaveLength(2);
 		expect(await numbers()).toEqual(first);
 	});
+	test('what variables make up for a row is the same whatever other rows run beside it', async () => {
+		const sentWith = async (parallel: number) => {
+			const { sent } = await over('berths', [get('a', { send: 'GET /{$env.guest}/{$env.boat}' })], {
+				parallel,
+				variables: {
+					guest: '{$row.berth} {$fake.integer(1, 1000000)}',
+					boat: '{$row.berth} {$fake.integer(1, 1000000)}'
+				}
+			});
+			return sent.map(({ url }) => url).toSorted();
+		};
+		const alone = await sentWith(1);
+		expect(alone).toHaveLength(4);
+		expect(await sentWith(3)).toEqual(alone);
+	});
 	test('each row has outputs of its own', async () => {
 		const steps = [
 			get('a', { keep: { n: '$.n' } }),

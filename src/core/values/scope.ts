@@ -38,8 +38,9 @@ export interface FunctionPorts {
 	randomBytes(n: number): Uint8Array;
 	/** A file of the project, by its path from the project's root. */
 	readFile?(path: string): Uint8Array | undefined;
-	/** The seed of made-up data, and numbers from 0 to 1 that only depend on it. */
+	/** The seed of made-up data. */
 	seed: number;
+	/** Numbers from 0 to 1 for it, which only depend on the seed and on the part of a run that they are for. */
 	random(): number;
 	/** A counter within the run, so that values never collide. */
 	next(): number;

@@ -74,7 +74,7 @@ async function contextOf({ context }: Share, unit: Unit, round: number): Promise
 	const { row } = unit;
 	const ports = unitPorts(context.ports, unit, round);
 	if (!row) return { ...context, ports };
-	return { ...context, ports, row, start: await context.start.withRow(rowNames(row)) };
+	return { ...context, ports, row, start: await context.start.withRow(rowNames(row), ports) };
 }
 
 function tellBegin(share: Share, { chosen, row }: Unit, startedAt: number): void {
