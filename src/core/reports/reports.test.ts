@@ -74,34 +74,59 @@ function write(kind: ReportKind, detail: 'quiet' | 'normal' | 'verbose' = 'norma
 const kind = (key: string) => reportKinds.find((one) => one.key === key)!;
 
 describe('the call of a result, in words', () => {
-	const exchange = (method: string, path: string, status?: number, leg?: string): StepResult['exchanges'][number] => ({
-		...{ method, url: `http://h${path}`, requestHeaders: [], requestBody: new Uint8Array(), startedAt: 0 },
-		...(leg === undefined ? {} : { leg }),
-		...(status === undefined ? {} : { reply: { status, reason: status < 300 ? 'OK' : '' } as Exchange['reply'] })
-	});
+	const exchange = (
+		method: string,
+		path: string,
+		answer?: number | [status: number, location: string],
+		leg?: string
+	): StepResult['exchanges'][number] => {
+		const [status, location] = typeof answer === 'number' ? [answer] : (answer ?? []);
+		const headers = location === undefined ? [] : [['Location', location]];
+		return {
+			...{ method, url: `http://h${path}`, requestHeaders: [], requestBody: new Uint8Array(), startedAt: 0 },
+			...(leg === undefined ? {} : { leg }),
+			...(status === undefined
+				? {}
+				: { reply: { status, reason: status < 300 ? 'OK' : '', headers } as unknown as NonNullable<Exchange['reply']> })
+		};
+	};
 	test.each<[string, StepResult['exchanges'], string]>([
 		['nothing was sent', [], ' → '],
 		['one call', [exchange('GET', '/a', 200)], 'GET http://h/a → 200 OK'],
 		['no answer', [exchange('GET', '/a')], 'GET http://h/a → no answer'],
 		[
 			'two redirects',
-			[exchange('POST', '/a', 301), exchange('GET', '/b', 302), exchange('GET', '/c', 200)],
+			[
+				exchange('POST', '/a', [301, '/b#there']),
+				exchange('GET', '/b', [302, 'http://h/c']),
+				exchange('GET', '/c', 200)
+			],
 			'GET http://h/c (redirected from POST http://h/a by 301, 302) → 200 OK'
 		],
-		['a redirect that is not followed', [exchange('POST', '/a', 303)], 'POST http://h/a → 303'],
+		['a redirect that is not followed', [exchange('POST', '/a', [303, '/b'])], 'POST http://h/a → 303'],
+		[
+			'a redirect that is not followed, and tried again',
+			[exchange('GET', '/a', [302, '/b']), exchange('GET', '/a', [302, '/b'])],
+			'GET http://h/a → 302'
+		],
+		[
+			'a status of a redirect that leads nowhere, and another try',
+			[exchange('GET', '/a', 302), exchange('GET', '/a', 200)],
+			'GET http://h/a → 200 OK'
+		],
 		[
 			'a try that failed before, and a token that was fetched',
 			[
 				exchange('POST', '/token', 200, 'token'),
 				exchange('GET', '/a', 503),
-				exchange('GET', '/a', 307),
+				exchange('GET', '/a', [307, '/b']),
 				exchange('GET', '/b', 200)
 			],
 			'GET http://h/b (redirected from GET http://h/a by 307) → 200 OK'
 		],
 		[
 			'a sign-in that redirects',
-			[exchange('GET', '/sign-in', 302, 'sign-in'), exchange('GET', '/a', 200)],
+			[exchange('GET', '/sign-in', [302, '/a'], 'sign-in'), exchange('GET', '/a', 200)],
 			'GET http://h/a → 200 OK'
 		]
 	])('%s', (_, exchanges, wanted) => {

@@ -1,6 +1,7 @@
 import { relationOf, type CheckResult } from '../checks/index.ts';
 import { placeText, type Verdict } from '../gate/index.ts';
 import type { Exchange } from '../model/exchange.ts';
+import { headerValue } from '../model/reply.ts';
 import type { StepResult, Summary } from '../run/index.ts';
 
 /** A check that did not hold, on one line: `body $.nights equals: expected 3, received 2`. */
@@ -24,14 +25,24 @@ export const placeOfResult = ({
 /** Statuses by which a reply sends on to another address (RFC 9110 section 15.4). */
 const REDIRECTS = [301, 302, 303, 307, 308];
 
+/** Whether an exchange was answered with a redirect to an address. */
+function leadsTo({ url, reply }: Exchange, address: string): boolean {
+	if (!reply || !REDIRECTS.includes(reply.status)) return false;
+	const location = headerValue(reply.headers, 'location');
+	// the fragment stays with whoever asks (RFC 9110 section 10.2.2)
+	return location !== undefined && URL.canParse(location, url) && new URL(location, url).href.split('#')[0] === address;
+}
+
 /** The call that was answered last, where it was redirected from, and its status; empty where nothing was sent. */
 export function callWords({ exchanges }: Pick<StepResult, 'exchanges'>): { call: string; answer: string } {
 	const last = exchanges.at(-1);
 	if (!last) return { call: '', answer: '' };
 	const hops: Exchange[] = [];
-	for (const one of exchanges.slice(0, -1).reverse()) {
-		if (one.leg !== last.leg || !REDIRECTS.includes(one.reply?.status ?? 0)) break;
+	for (let next = last, at = exchanges.length - 2; at >= 0; at--) {
+		const one = exchanges[at]!;
+		if (one.leg !== last.leg || !leadsTo(one, next.url)) break;
 		hops.unshift(one);
+		next = one;
 	}
 	const first = hops[0];
 	const by = hops.map(({ reply }) => reply!.status).join(', ');
