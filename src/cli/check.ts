@@ -6,6 +6,7 @@ import { HeronError, type Problem } from '#core/errors.ts';
 import { fileOf } from '#core/model/kinds.ts';
 import {
 	allScenarios,
+	findUnkept,
 	findUnresolved,
 	unrecordedRun,
 	openRows,
@@ -118,6 +119,10 @@ async function checkFolder(io: Io, flags: Flags): Promise<number> {
 			}))
 		);
 		engine.close();
+	} else {
+		const runnable = allScenarios(workspace).filter(({ scenario }) => !scenario.off);
+		for (const problem of findUnkept(workspace, runnable, workspace.project.environment))
+			problems.push({ ...problem, ...folder.documents.get(problem.file)?.placeOf(problem.path) });
 	}
 	problems.push(...(await vectorProblems(folder)));
 	const warnings = [...workspace.warnings, ...workspace.definitionWarnings(), ...refused];

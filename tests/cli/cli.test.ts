@@ -587,6 +587,20 @@ describe('the other commands', () => {
 		const cycle = await heron(['check', '--project', at, '--env', 'e']);
 		expect(cycle.err).toContain('variables refer to each other in a circle: $env.a → $env.b → $env.a');
 	});
+	test('check tells, without any environment, of a credential that asks for what no step keeps', async () => {
+		const at = project({
+			'connections/c.yaml': 'heron: 1\nbase: http://127.0.0.1:9\ncredential: clerk\n',
+			'credentials/clerk.yaml': 'heron: 1\nkind: bearer\ntoken: "{$steps.in.token}"\n',
+			'collections/a.yaml':
+				'heron: 1\nconnection: c\nscenarios:\n  - id: s\n    steps:\n      - { id: list, send: GET /, checks: [{ status: 200 }] }\n'
+		});
+		const wanted =
+			'collections/a.yaml:6:9: $steps.in.token is not set: the credential clerk asks for it, and no step above keeps it\n';
+		expect(await heron(['check', '--project', at])).toMatchObject({ code: 2, out: '1 problem\n', err: wanted });
+		const run = await heron(['run', '--project', at]);
+		expect(run.code).toBe(2);
+		expect(run.err).toContain(wanted);
+	});
 	test('a misspelt folder is a warning', async () => {
 		const at = project({ 'colections/a.yaml': 'heron: 1\n' });
 		expect((await heron(['check', '--project', at])).err).toContain(

@@ -64,4 +64,4 @@ export {
 export { hideRemembered, tokenNames, type KeptTokens } from './tokens.ts';
 export { whereUsed, type Use } from './uses.ts';
 export { rehearse, rehearsedText, rehearseStep, dryRunPorts, unmasked, type RehearsedStep } from './rehearse.ts';
-export { findUnresolved } from './unresolved.ts';
+export { findUnkept, findUnresolved } from './unresolved.ts';

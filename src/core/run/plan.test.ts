@@ -5,6 +5,7 @@ import { scriptedPorts } from '../../../tests/support/scripted.ts';
 import {
 	allScenarios,
 	choose,
+	findUnkept,
 	findUnresolved,
 	secretVariable,
 	startNames,
@@ -185,6 +186,7 @@ describe('a credential or a connection that asks for what a step keeps is looked
 		const start = await startNames(workspace, '', { set: {}, secrets: {}, run: unrecordedRun('', 0) }, made);
 		const problems = findUnresolved(workspace, allScenarios(workspace), start);
 		expect(problems.map(({ message }) => message).toSorted()).toEqual(messages.toSorted());
+		expect(findUnkept(workspace, allScenarios(workspace), '')).toEqual(problems);
 		for (const { file, path } of problems)
 			expect([file, path]).toEqual([
 				'collections/x.yaml',

@@ -26,6 +26,13 @@ export function findUnresolved(
 	return search.problems;
 }
 
+/** Values of steps that a connection or a credential asks for and no step above keeps: known without any value. */
+export function findUnkept(workspace: Workspace, scenarios: Chosen[], environment: string): Problem[] {
+	const search = new Search(workspace, environment);
+	for (const chosen of scenarios) search.kept(chosen);
+	return search.problems;
+}
+
 /** How a scenario is come to: by itself, or by a call. */
 interface Way {
 	/** The names that it starts with. */
@@ -63,14 +70,13 @@ class Search {
 	/** Looks through a scenario, and those that it calls. */
 	scenario(chosen: Chosen, { here, given, calls }: Way): void {
 		const set = new Set(given);
-		const at = this.#workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
-		const file = `collections/${chosen.collection}.yaml`;
-		/** Steps that have been carried out. */
-		const above = new Set<string>();
-		for (const [index, step] of chosen.scenario.steps.entries()) {
-			if (step.off) continue;
-			const placed = { chosen, step, file, path: ['scenarios', at, 'steps', index] };
-			this.#sent(placed, here, above);
+		for (const { above, ...placed } of this.#steps(chosen)) {
+			const { step } = placed;
+			for (const [owner, name] of this.#owners(placed)) {
+				const starts = this.#used[owner].get(name) ?? new Set();
+				this.#used[owner].set(name, starts.add(here));
+			}
+			this.#kept(placed, above);
 			this.#received(placed, here);
 			for (const { root, name, optional } of stepNames(step)) {
 				if (optional || root === 'steps' || root === 'token') continue;
@@ -79,7 +85,6 @@ class Search {
 				this.#name(placed, [root, name], here, isInput ? chosen.scenario.id : '');
 			}
 			for (const name of Object.keys(step.set ?? {})) set.add(name);
-			above.add(step.id);
 			const called = step.call && calledScenario(this.#workspace, chosen, step.call.target);
 			if (!called || calls.includes(called.key)) continue;
 			const inner = new Set([...Object.keys(called.scenario.inputs), ...Object.keys(step.call!.with)]);
@@ -100,25 +105,43 @@ class Search {
 				}
 	}
 
-	/** Notes whom a step calls and as whom, and what these ask for of the steps above. */
-	#sent({ chosen, step, file, path }: Placed, here: StartNames, above: ReadonlySet<string>): void {
-		if (!step.send) return;
+	/** Looks at what the connections and credentials of a scenario ask for of its steps. */
+	kept(chosen: Chosen): void {
+		for (const { above, ...placed } of this.#steps(chosen)) this.#kept(placed, above);
+	}
+
+	/** The steps of a scenario that are on, each with those that have been carried out before. */
+	*#steps(chosen: Chosen): Generator<Placed & { above: ReadonlySet<string> }> {
+		const at = this.#workspace.collections.get(chosen.collection)!.scenarios.indexOf(chosen.scenario);
+		const file = `collections/${chosen.collection}.yaml`;
+		const above = new Set<string>();
+		for (const [index, step] of chosen.scenario.steps.entries()) {
+			if (step.off) continue;
+			yield { chosen, step, file, path: ['scenarios', at, 'steps', index], above };
+			above.add(step.id);
+		}
+	}
+
+	/** The connection that a step calls over, and the credential that it calls as. */
+	#owners({ chosen, step }: Placed): [Owner, string][] {
+		if (!step.send) return [];
 		const { name } = inheritedCredential(this.#workspace, chosen, step.send, this.#environment);
-		const owners: [Owner, string][] = [['connection', step.send.connection || chosen.connection]];
-		if (name) owners.push(['credential', name]);
-		for (const [owner, called] of owners) {
-			const starts = this.#used[owner].get(called) ?? new Set();
-			this.#used[owner].set(called, starts.add(here));
-			// what may be left out may have been left out for this
-			if (step.when) continue;
-			for (const { root, name: kept, rest, optional } of this.#askedOf(owner, called)) {
+		const through: [Owner, string] = ['connection', step.send.connection || chosen.connection];
+		return name ? [through, ['credential', name]] : [through];
+	}
+
+	#kept(placed: Placed, above: ReadonlySet<string>): void {
+		const { chosen, step, file, path } = placed;
+		// what may be left out may have been left out for this
+		if (step.when) return;
+		for (const [owner, name] of this.#owners(placed))
+			for (const { root, name: kept, rest, optional } of this.#askedOf(owner, name)) {
 				if (root !== 'steps' || optional || above.has(kept)) continue;
 				const source = ['$steps', kept, ...rest].join('.');
-				const message = `${source} is not set: the ${owner} ${called} asks for it, and no step above keeps it`;
+				const message = `${source} is not set: the ${owner} ${name} asks for it, and no step above keeps it`;
 				// the first step of a scenario stands for all
 				this.#add(chosen.key, { code: 'value.missing', message, file, path });
 			}
-		}
 	}
 
 	#received(placed: Placed, here: StartNames): void {
