@@ -9,14 +9,14 @@ export default defineConfig({
 	forbidOnly: !!process.env.CI,
 	reporter: [['list']],
 	// A slow machine gets its time. Nothing is tried twice: what needs it shows a race.
-	timeout: 180_000,
+	timeout: 300_000,
 	retries: 0,
-	expect: { timeout: 20_000 },
+	expect: { timeout: 60_000 },
 	use: {
 		viewport: { width: 1280, height: 800 },
 		deviceScaleFactor: 1,
 		reducedMotion: 'reduce',
-		actionTimeout: 30_000,
+		actionTimeout: 60_000,
 		trace: process.env.TRACE ? 'retain-on-failure' : 'off',
 		permissions: ['clipboard-read', 'clipboard-write'],
 		launchOptions: { executablePath: chromiumPath, args: chromiumArgs, chromiumSandbox: false }
