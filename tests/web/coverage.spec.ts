@@ -64,9 +64,7 @@ test('what a run really called is counted', async ({ page, bench }) => {
 	const { id } = (await started.json()) as { id: string };
 	const runs = `${bench.url}/api/projects/covered-run/runs?limit=1`;
 	await expect
-		.poll(async () => ((await (await page.request.get(runs)).json()) as { status: string }[])[0]!.status, {
-			timeout: 20_000
-		})
+		.poll(async () => ((await (await page.request.get(runs)).json()) as { status: string }[])[0]!.status)
 		.not.toBe('running');
 	await page.goto(`${url}/coverage`);
 	await page.getByLabel('What is counted').selectOption({ index: 1 });

@@ -157,10 +157,10 @@ test('five thousand steps stay smooth', async ({ page, bench }) => {
 	const ids = Array.from({ length: 5000 }, (_, i) => `s${i}`);
 	const url = await bench.project('large', { 'collections/order.yaml': file(ids) });
 	await page.goto(`${url}/collections/order`);
-	await expect(stepButton(page, 's', 's0')).toBeVisible({ timeout: 30_000 });
+	await expect(stepButton(page, 's', 's0')).toBeVisible();
 	expect(await page.locator('[data-step]').count()).toBeLessThan(120);
 	await page.goto(`${url}/collections/order#s/s4321`);
-	await expect(page.getByRole('region', { name: 'Step 4322: s4321' })).toBeVisible({ timeout: 30_000 });
+	await expect(page.getByRole('region', { name: 'Step 4322: s4321' })).toBeVisible();
 	await stepButton(page, 's', 's4321').focus();
 	await page.keyboard.press('ArrowDown');
 	await expect(stepButton(page, 's', 's4322')).toBeFocused();
@@ -206,9 +206,7 @@ test('while the database is locked nothing that was typed is lost; it is saved w
 		new Promise<void>((resolve, reject) => other.exec(sql, (error) => (error ? reject(error) : resolve())));
 	await exec('PRAGMA busy_timeout=5000; BEGIN IMMEDIATE');
 	await page.getByRole('textbox', { name: 'Title of the collection' }).fill('Typed under lock');
-	await expect(page.getByRole('alert')).toContainText('not saved yet, trying again: the database cannot be written', {
-		timeout: 20_000
-	});
+	await expect(page.getByRole('alert')).toContainText('not saved yet, trying again: the database cannot be written');
 	await exec('ROLLBACK');
 	await new Promise((resolve) => other.close(resolve));
 	await saved(page);
