@@ -62,3 +62,11 @@ const readMediaType = memoizeByText((value): { readonly type: string; readonly c
 export const isJsonType = (type: string): boolean => /^application\/(?:.+\+)?json$|^text\/json$/.test(type);
 /** Whether a media type is XML, by its name or suffix (RFC 7303 section 4.2). */
 export const isXmlType = (type: string): boolean => /^(?:application|text)\/(?:.+\+)?xml$/.test(type);
+
+const REDIRECTS = new Set([301, 302, 303, 307, 308]);
+/** Where a reply to a request for an address sends on to (RFC 9110 sections 15.4 and 10.2.2); undefined where it does not. */
+export function redirectOf({ status, headers }: Pick<Reply, 'status' | 'headers'>, address: string): URL | undefined {
+	const location = headerValue(headers, 'location');
+	if (!REDIRECTS.has(status) || location === undefined || !URL.canParse(location, address)) return undefined;
+	return new URL(location, address);
+}

@@ -1,7 +1,7 @@
 import { relationOf, type CheckResult } from '../checks/index.ts';
 import { placeText, type Verdict } from '../gate/index.ts';
 import type { Exchange } from '../model/exchange.ts';
-import { headerValue } from '../model/reply.ts';
+import { redirectOf } from '../model/reply.ts';
 import type { StepResult, Summary } from '../run/index.ts';
 
 /** A check that did not hold, on one line: `body $.nights equals: expected 3, received 2`. */
@@ -22,15 +22,11 @@ export const placeOfResult = ({
 }: Pick<StepResult, 'scenario' | 'step' | 'row' | 'pass'>): string =>
 	`${scenario}${row ? ` row ${row.number}` : ''} › ${step}${pass ? ` pass ${pass.number}` : ''}`;
 
-/** Statuses by which a reply sends on to another address (RFC 9110 section 15.4). */
-const REDIRECTS = [301, 302, 303, 307, 308];
-
 /** Whether an exchange was answered with a redirect to an address. */
 function leadsTo({ url, reply }: Exchange, address: string): boolean {
-	if (!reply || !REDIRECTS.includes(reply.status)) return false;
-	const location = headerValue(reply.headers, 'location');
-	// the fragment stays with whoever asks (RFC 9110 section 10.2.2)
-	return location !== undefined && URL.canParse(location, url) && new URL(location, url).href.split('#')[0] === address;
+	const target = reply && redirectOf(reply, url);
+	// the fragment stays with whoever asks
+	return target?.href.split('#')[0] === address;
 }
 
 /** The call that was answered last, where it was redirected from, and its status; empty where nothing was sent. */

@@ -1,6 +1,6 @@
 import type { Authorizer } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { headerValue, headerValues, type HeaderList, type Reply } from '#core/model/reply.ts';
+import { headerValues, redirectOf, type HeaderList, type Reply } from '#core/model/reply.ts';
 import type { Exchange, Guard, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
 import { wallClock } from '../clock.ts';
 import { sendOnce, type Caps, type Sent } from './exchange.ts';
@@ -16,7 +16,6 @@ export { protocolOf, versionsOf, distrustWords } from './secure.ts';
 export type { Caps } from './exchange.ts';
 
 const IDEMPOTENT = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE', 'PUT', 'DELETE']);
-const REDIRECTS = new Set([301, 302, 303, 307, 308]);
 /** What proves who we are, whoever put it there. */
 const PROOFS = new Set(['authorization', 'proxy-authorization', 'cookie']);
 const RETRIES = 3;
@@ -190,10 +189,9 @@ function followUp(
 	reply: Reply,
 	session: Session
 ): { request: PreparedRequest; dropped: string[]; kept: boolean } | undefined {
-	const location = headerValue(reply.headers, 'location');
-	if (!REDIRECTS.has(reply.status) || location === undefined || !URL.canParse(location, request.url)) return undefined;
+	const to = redirectOf(reply, request.url);
+	if (!to) return undefined;
 	const from = new URL(request.url);
-	const to = new URL(location, request.url);
 	to.username = to.password = '';
 	if (to.protocol !== 'http:' && to.protocol !== 'https:') return undefined;
 	const { keepMethod, keepCredentials } = request.redirects;
