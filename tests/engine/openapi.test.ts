@@ -271,7 +271,27 @@ describe('what documents say in their own ways', () => {
 				Secret: { type: 'object', properties: { pin: { type: 'string', writeOnly: true } } },
 				Whole: { allOf: [{ $ref: '#/components/schemas/Secret' }, { $ref: '#/components/schemas/Base' }] },
 				Base: { type: 'object', required: ['id', 'pin'], properties: { id: { type: 'integer' } } },
-				Named: { $anchor: 'named', type: 'object', required: ['name'] }
+				Named: { $anchor: 'named', type: 'object', required: ['name'] },
+				Chain: {
+					$dynamicAnchor: 'chain',
+					type: 'object',
+					required: ['n'],
+					properties: { next: { $dynamicRef: '#chain' }, again: { $ref: '#chain' } }
+				},
+				// a schema that was written elsewhere, and refers to itself
+				Tree: {
+					$id: 'https://schemas.test/tree/node',
+					type: 'object',
+					required: ['size'],
+					properties: {
+						size: { $ref: '#/$defs/size' },
+						tag: { $ref: '#tag' },
+						left: { $ref: '#' },
+						right: { $ref: 'node' },
+						other: { $ref: '#/components/schemas/Named' }
+					},
+					$defs: { size: { type: 'integer', minimum: 1 }, tag: { $anchor: 'tag', type: 'string', maxLength: 3 } }
+				}
 			}
 		}
 	};
@@ -308,6 +328,28 @@ describe('what documents say in their own ways', () => {
 			{ body: {} },
 			[/nothing there has the \$anchor nobody/]
 		],
+		[
+			'a $dynamicRef that one place alone can mean',
+			doc({ 200: { content: json({ $ref: '#/components/schemas/Chain' }) } }, booking),
+			{ body: { n: 1, next: { n: 1, again: {} } } },
+			["$.next.again must have required property 'n'"]
+		],
+		...[
+			['within the schema', { size: 0 }, ['$.size must be >= 1, and is 0']],
+			[
+				'to an anchor of the schema',
+				{ size: 1, tag: 'long' },
+				['$.tag must NOT have more than 3 characters, and is "long"']
+			],
+			['to the schema itself', { size: 1, left: {} }, ["$.left must have required property 'size'"]],
+			['to the schema by its name', { size: 1, right: { size: 0 } }, ['$.right.size must be >= 1, and is 0']],
+			['to what only the document has', { size: 1, other: {} }, ["$.other must have required property 'name'"]]
+		].map(([what, body, problems]): [string, Record<string, unknown>, Came, (string | RegExp)[]] => [
+			`a schema with an $id refers ${what}`,
+			doc({ 200: { content: json({ $ref: 'https://schemas.test/tree/node' }) } }, booking),
+			{ body },
+			problems as string[]
+		]),
 		[
 			'a header that is an object',
 			header('X-Size', { schema: size }),

@@ -2,6 +2,8 @@ import { unescapeAddress } from '../values/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
 import { readYamlExactly, shapeTrouble } from '../model/yaml.ts';
+import { keysOf, pointerKey } from './pointer.ts';
+import { namesId, resolveNames } from './schema-ids.ts';
 
 /** The versions that are read: OpenAPI 3.0 and 3.1, and Swagger 2.0, as it was called. */
 type OpenapiVersion = '2.0' | '3.0' | '3.1';
@@ -47,13 +49,12 @@ export function looksLikeOpenapi(text: string): boolean {
 }
 
 /** The files that a text refers to with $ref, as written, each once. */
-export const filesReferred = (text: string): string[] => [
-	...new Set(
-		[...text.matchAll(/["']?\$ref["']?\s*:\s*(?:"([^"#\n]+)|'([^'#\n]+)|((?:[^"'#\s{},]|\{[^{}\s]*\})+))/g)].map(
-			([, double, single, plain]) => (double ?? single ?? plain)!
-		)
-	)
-];
+export function filesReferred(text: string): string[] {
+	const isId = namesId(text);
+	const found = text.matchAll(/["']?\$ref["']?\s*:\s*(?:"([^"#\n]+)|'([^'#\n]+)|((?:[^"'#\s{},]|\{[^{}\s]*\})+))/g);
+	const named = new Set([...found].map(([, double, single, plain]) => (double ?? single ?? plain)!));
+	return [...named].filter((one) => !isId(one));
+}
 
 const HOPS = 50;
 const LOCAL = 'definitions/';
@@ -82,16 +83,6 @@ function quickly(text: string): unknown {
 		return readYamlExactly(text);
 	}
 }
-
-/** One key of a JSON Pointer as written (RFC 6901 section 3). */
-const pointerKey = (key: string): string =>
-	key.includes('~') || key.includes('/') ? key.replace(/~/g, '~0').replace(/\//g, '~1') : key;
-/** The keys of a JSON Pointer. */
-export const keysOf = (pointer: string): string[] =>
-	pointer
-		.split('/')
-		.slice(1)
-		.map((key) => (key.includes('~') ? key.replace(/~1/g, '/').replace(/~0/g, '~') : key));
 
 /** The path of a file that another one names, inside the project; undefined for what is somewhere else. */
 function pathFrom(file: string, named: string): string | undefined {
@@ -156,7 +147,9 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 		if (value === undefined) {
 			const text = readText(path);
 			if (text === undefined) throw new HeronError('file.missing', { file: path });
-			parsed.set(path, (value = parse(path, text)));
+			value = parse(path, text);
+			if (/\$(?:id|dynamicRef)\b/.test(text)) resolveNames(value);
+			parsed.set(path, value);
 		}
 		return value;
 	};
@@ -170,7 +163,9 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 			for (let next = waiting.pop(); next; next = waiting.pop()) {
 				const { value, pointer } = next;
 				if (typeof value !== 'object' || value === null) continue;
-				if (isObject(value) && typeof value.$anchor === 'string') found.set(value.$anchor, pointer);
+				if (isObject(value))
+					for (const anchor of [value.$anchor, value.$dynamicAnchor])
+						if (typeof anchor === 'string') found.set(anchor, pointer);
 				for (const [key, part] of Object.entries(value))
 					waiting.push({ value: part as Json, pointer: `${pointer}/${pointerKey(key)}` });
 			}

@@ -1,6 +1,6 @@
 import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { compilePattern, unescapeAddress } from '../values/index.ts';
-import { keysOf } from './document.ts';
+import { keysOf } from './pointer.ts';
 
 /** So deep and so often is looked before a value is taken as it is. */
 const DEEPEST = 60;

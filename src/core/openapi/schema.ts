@@ -6,7 +6,16 @@ import { wrong, type Node, type OpenapiDocument } from './document.ts';
 import { ANNOTATIONS, isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 
 /** What says nothing of a value, or is said in another way. */
-const LEFT_OUT = new Set([...ANNOTATIONS, 'discriminator', 'nullable', 'readOnly', 'writeOnly', '$schema', '$id']);
+const LEFT_OUT = new Set([
+	...ANNOTATIONS,
+	'discriminator',
+	'nullable',
+	'readOnly',
+	'writeOnly',
+	'$schema',
+	'$id',
+	'$anchor'
+]);
 /** Lists whose schemas speak of the same object. */
 const SAME_OBJECT = new Set(['anyOf', 'oneOf']);
 /** What helps whoever fills a value in. */
