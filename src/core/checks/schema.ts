@@ -1,4 +1,5 @@
 import { isXmlType, mediaType } from '../model/reply.ts';
+import { dataOf } from '../reading/data.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import type { CheckKind } from './kind.ts';
 
@@ -27,7 +28,7 @@ export const schema: CheckKind = {
 		if (!validate) throw new Error('schemas cannot be read here');
 		if (isXmlType(mediaType(view.reply.headers).type))
 			throw new Error('the body is XML: a schema that ends in .xsd fits it');
-		const faults = await validate(view.json(), file);
+		const faults = await validate(await dataOf(view), file);
 		const first = faults[0];
 		if (!first) return { holds: true, received: 'it fits' };
 		const lines = faults.slice(0, MOST_SHOWN).map(({ path, message }) => `${jsonPathOf(path)} ${message}`);

@@ -3,6 +3,7 @@ import { RE2JS } from 're2js';
 import { HeronError, textOf } from '../errors.ts';
 import { exactNumber, isNumber, same, type Json } from '../model/json.ts';
 import { memoizeByText } from '../model/kept.ts';
+import { asRead, dataOf } from '../reading/data.ts';
 import type { SelectorKind, Selected } from './kind.ts';
 
 // eslint-disable-next-line no-control-regex
@@ -265,7 +266,7 @@ function compile(selector: string): JsonPath {
 
 export const jsonpath: SelectorKind = {
 	name: 'JSONPath',
-	doc: 'A value of a JSON body (RFC 9535). A query that can match one place gives that value, any other a list.',
+	doc: 'A value of a JSON body (RFC 9535); of CSV, documents a line, events and parts, which are lists, too. A query that can match one place gives that value, any other a list.',
 	example: '$.items[*].reference',
 	fits: (selector) => selector.startsWith('$'),
 	problem(selector) {
@@ -276,5 +277,9 @@ export const jsonpath: SelectorKind = {
 			return textOf(error);
 		}
 	},
-	select: (selector, view) => compileJsonPath(selector).select(view.json())
+	select(selector, view) {
+		const path = compileJsonPath(selector);
+		const data = dataOf(view);
+		return data instanceof Promise ? data.then((value) => asRead(view, path.select(value))) : path.select(data);
+	}
 };

@@ -111,6 +111,45 @@ describe('selectors', () => {
 	});
 });
 
+describe('what is read as a list, though it is not JSON', () => {
+	const events = 'id: 7\nevent: copy\ndata: {"n": 1}\n\n: a comment\n\ndata: two\ndata: lines\n\n';
+	const parts = '--b\r\nContent-Type: application/json\r\n\r\n{"n": 1}\r\n--b\r\n\r\ntext\r\n--b--\r\n';
+	test.each<[string, string, string, string, Json | undefined]>([
+		[
+			'a table, by the names of its columns',
+			'text/csv',
+			'isbn;title\r\n1;"A; ""b"""\r\n2;Ü\r\n',
+			'$[*].title',
+			['A; "b"', 'Ü']
+		],
+		['a table of tabs', 'text/tab-separated-values', 'a\tb\n1\t2\n', 'pointer:/0/b', '2'],
+		[
+			'a document a line',
+			'application/x-ndjson',
+			'{"n":1}\n{"n":9007199254740993}\n',
+			'$[1].n',
+			9007199254740993n as unknown as Json
+		],
+		['a single document of a line each', 'application/x-ndjson', '{"n":1}\n', '$[0].n', 1],
+		['a document a line that is called JSON', 'application/json', '{"n":1}\n{"n":2}\n', '$[?@.n > 1].n', [2]],
+		['documents behind record separators', 'application/json-seq', '\u001e{"n":1}\n\u001e{"n":2}\n', '$[*].n', [1, 2]],
+		['events, and data that is JSON', 'text/event-stream', events, '$[0]', { id: '7', event: 'copy', data: { n: 1 } }],
+		['events, and data of several lines', 'text/event-stream', events, '$[1].data', 'two\nlines'],
+		['parts that are JSON', 'multipart/mixed; boundary=b', parts, '$[0].data.n', 1],
+		['parts that are text', 'multipart/mixed; boundary=b', parts, '$[1].text', 'text'],
+		['what a table does not have', 'text/csv', 'a\n1\n', '$[0].b', undefined]
+	])('%s', async (_, type, body, selector, value) => {
+		const found = await select(selector, reply(body, [['Content-Type', type]]));
+		expect(found).toEqual(
+			value === undefined ? { found: false } : { found: true, value, ...(/csv|tab/.test(type) ? { text: true } : {}) }
+		);
+	});
+	test('what says that it is one and is none is told', async () => {
+		const view = reply('one, two', [['Content-Type', 'multipart/mixed']]);
+		await expect((async () => select('$[0]', view))()).rejects.toThrow('the body is not JSON');
+	});
+});
+
 describe('large and foreign', () => {
 	test('a wildcard over a hundred thousand items', () => {
 		const value = Array.from({ length: 130_000 }, (_, id) => ({ id }));

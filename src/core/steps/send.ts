@@ -120,6 +120,11 @@ const KEEP_FIELDS = ['from', 'take', 'default', 'file', 'secret'];
 const FILE_NAME = /^\w[\w.-]*$/;
 
 function checkKept(value: Record<string, unknown>, report: Report): void {
+	// `{ header: Link }`, as a check has it
+	const alone = Object.entries(value).find(([key]) => !KEEP_FIELDS.includes(key));
+	const meant = alone && typeof value.from !== 'string' && `${alone[0]}:${String(alone[1])}`;
+	if (meant && selectorProblem(meant) === undefined)
+		return report([alone[0]], `unknown key "${alone[0]}"; did you mean the selector "${meant}"?`);
 	for (const key of Object.keys(value))
 		if (!KEEP_FIELDS.includes(key)) report([key], `unknown key "${key}"; known are ${KEEP_FIELDS.join(', ')}`);
 	const problem = typeof value.from === 'string' ? selectorProblem(value.from) : 'a selector is wanted';
