@@ -24,7 +24,7 @@ export async function openHere(io: Io, names: string[], flags: Flags): Promise<n
 	const { url, ended } = running ? { url: running, ended: undefined } : await startServer(io, { ...flags, data });
 	const { name } = await callServer<{ name: string }>({ server: url }, '/folders', { dir });
 	const page = `${url}/${name}/collections`;
-	io.out(`${given} is at ${page}\n`);
+	io.out(`${name} is at ${page}\n`);
 	if (flags['no-browser'] !== true) browse(page);
 	await ended;
 	return 0;
