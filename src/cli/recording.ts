@@ -2,10 +2,12 @@ import { environmentsWith, refuseUnread } from '#core/definitions/index.ts';
 import { HeronError } from '#core/errors.ts';
 import {
 	hostsOf,
+	leftWords,
 	planRecording,
 	readHar,
 	rowsOfRecording,
 	usualChoice,
+	type MadeRecording,
 	type RecordedRow
 } from '#core/exchange/index.ts';
 import { counted } from '#core/messages.ts';
@@ -66,18 +68,39 @@ export async function importRecording(io: Io, given: string, flags: Flags): Prom
 		}
 	];
 	if (flags.rehearse !== true) writeDocuments(folder, writes);
+	reportNotes(io, made);
+	io.out(`${name}/${id}: ${counted(made.steps.length, 'step')} of ${counted(rows.length, 'call')}\n`);
+	for (const { path: own } of writes) if (valueOf(own) === undefined) io.out(`  made      ${own}\n`);
+	for (const { from, to, selector, where } of made.threads)
+		io.out(`  goes on   ${selector} of ${from} into the ${where} of ${to}\n`);
+	reportLeft(
+		io,
+		rows.filter(({ index }) => !chosen.includes(index))
+	);
+	return 0;
+}
+
+function reportNotes(io: Io, made: MadeRecording): void {
 	for (const note of made.notes) io.err(`note: ${note}\n`);
 	if (made.secrets.length > 0)
 		io.err(
 			`note: what is secret stands in no file: give it as ${made.secrets.map((own) => secretVariable(own.name)).join(', ')}, or in a secrets file\n`
 		);
-	io.out(`${name}/${id}: ${counted(made.steps.length, 'step')} of ${counted(rows.length, 'call')}\n`);
-	for (const { path: own } of writes) if (valueOf(own) === undefined) io.out(`  made      ${own}\n`);
-	for (const { from, to, selector, where } of made.threads)
-		io.out(`  goes on   ${selector} of ${from} into the ${where} of ${to}\n`);
-	const elsewhere = hostsOf(rows.filter(({ index }) => !chosen.includes(index)));
-	for (const { host, calls } of elsewhere.slice(0, 20)) io.out(`  left out  ${counted(calls, 'call')} to ${host}\n`);
-	return 0;
+}
+
+/** Says which calls no step was made of. */
+function reportLeft(io: Io, left: RecordedRow[]): void {
+	for (const { host, calls } of hostsOf(left).slice(0, 20)) {
+		const why = reasons(left.filter((row) => row.host === host));
+		io.out(`  left out  ${counted(calls, 'call')} to ${host}${why && `: ${why}`}\n`);
+	}
+}
+
+/** Why calls are left out, each reason once. */
+function reasons(rows: RecordedRow[]): string {
+	const counts = new Map<string, number>();
+	for (const { left } of rows) if (left) counts.set(leftWords[left], (counts.get(leftWords[left]) ?? 0) + 1);
+	return [...counts].map(([why, calls]) => (calls > 1 ? `${why} (${calls})` : why)).join('; ');
 }
 
 function chosenBy(rows: RecordedRow[], known: ReadonlySet<string>, words: string[]): number[] {

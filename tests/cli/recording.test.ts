@@ -119,6 +119,23 @@ describe('heron import of a recording', () => {
 		writeFileSync(join(cwd, 'definitions/boats.json'), changed);
 		expect((await heron(cwd, ['run'])).code).toBe(1);
 	});
+	test('what is left out is told with its reason', async () => {
+		const entry = (url: string, type: string, more: object = {}) => ({
+			request: { method: 'GET', url, headers: [] },
+			response: { status: 200, headers: [{ name: 'Content-Type', value: type }], content: { text: url }, ...more }
+		});
+		const entries = [
+			entry('http://a.example/', 'text/html'),
+			entry('http://a.example/a.png', 'image/png'),
+			entry('http://a.example/b.png', 'image/png'),
+			entry('http://a.example/boats', 'application/json'),
+			entry('http://b.example/other', 'application/json')
+		];
+		const cwd = project({ 'x.har': JSON.stringify({ log: { entries } }) });
+		expect((await heron(cwd, ['import', 'x.har', '--rehearse', '--only', '/boats'])).out).toContain(
+			'  left out  3 calls to a.example: a page; a picture, style, script or font (2)\n  left out  1 call to b.example\n'
+		);
+	});
 	test.each<[string, string, string[], string]>([
 		['one that is cut', '{"log":{"entr', [], 'this is no HTTP Archive (HAR 1.2): it is not JSON'],
 		['one without calls', '{"log":{"entries":[]}}', [], 'of the 0 calls in x.har none is taken'],

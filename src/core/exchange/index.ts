@@ -12,6 +12,7 @@ export { readMessage, writeMessage, writeReplyMessage } from './message.ts';
 export {
 	hostsOf,
 	keyOfThread,
+	leftWords,
 	planRecording,
 	rowsOfRecording,
 	usualChoice,

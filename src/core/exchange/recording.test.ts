@@ -163,11 +163,29 @@ describe('a recording becomes steps', () => {
 		]);
 		expect([list[1]!.send, threads]).toEqual(['GET /moorings/heron-quay-12', []]);
 	});
+	test('a short value that a request sent before is its own where it is about the same', () => {
+		const { list } = plan([
+			call('GET /locks?size=5', []),
+			call('POST /jobs', { id: 5 }, { sent: {} }),
+			call('GET /jobs/5', {}),
+			call('PUT /boats/7', { id: 7 }, { sent: {} }),
+			call('GET /boats/7', {})
+		]);
+		expect(list.map(({ send }) => send)).toEqual([
+			'GET /locks',
+			'POST /jobs',
+			'GET /jobs/{jobId}',
+			'PUT /boats/7',
+			'GET /boats/7'
+		]);
+	});
 	test.each<[string, unknown, string, string]>([
 		['a short number of something else', { id: 3 }, 'GET /locks/3', 'GET /locks/3'],
 		['a day', { id: 1, code: '2026-11-27' }, 'GET /bookings/2026-11-27', 'GET /bookings/2026-11-27'],
 		['a word that names nothing', { state: 'open', kind: 'barge' }, 'GET /barges/barge', 'GET /barges/barge'],
 		['an id in an object of that name', { lock: { id: 3 } }, 'GET /locks/3', 'GET /locks/{lockId}'],
+		['a short one that is called like the thing', { job: 5 }, 'GET /jobs/5', 'GET /jobs/{jobId}'],
+		['a short one that is called otherwise', { pages: 5 }, 'GET /jobs/5', 'GET /jobs/5'],
 		['an id that was made', { x: 'a8f31c09e2' }, 'GET /locks/a8f31c09e2', 'GET /locks/{lockId}'],
 		['of a list', { items: [{ id: 5 }, { id: 6 }] }, 'GET /items/6', 'GET /items/{itemId}']
 	])('%s', (_, answer, next, send) => {
@@ -234,6 +252,36 @@ describe('a recording becomes steps', () => {
 		]);
 		expect(list[0]!.keep).toEqual({ location: 'header:Location' });
 		expect(list[1]!.path).toEqual({ bookingId: '{$split($steps.postBookings.location, "/")[-1]}' });
+	});
+	test('a Location of another kind of thing, whose number is short', () => {
+		const { list } = plan([
+			call('POST /reports', {}, { sent: {}, status: 202, headers: [['Location', '/v1/jobs/5']] }),
+			call('GET /v1/jobs/5', {}),
+			call('GET /locks/5', {})
+		]);
+		expect(list.slice(1).map(({ send, path }) => [send, path])).toEqual([
+			['GET /v1/jobs/{jobId}', { jobId: '{$split($steps.postReports.location, "/")[-1]}' }],
+			['GET /locks/5', undefined]
+		]);
+	});
+	test('a body that the browser did not record is told, and its type does not stay alone', () => {
+		const sent = (type: string, length: string): Recorded => ({
+			...call('POST /scans', {}),
+			requestHeaders: [
+				['Content-Type', type],
+				['Content-Length', length]
+			]
+		});
+		const { list, notes } = plan([
+			sent('multipart/form-data; boundary=XX', '0'),
+			sent('image/png', '2048'),
+			sent('text/plain', '0')
+		]);
+		expect(notes).toEqual([
+			'the recording does not hold the body of POST /scans (multipart/form-data): write it into the step',
+			'the recording does not hold the body of POST /scans (image/png, 2 kB): write it into the step'
+		]);
+		expect(list.map(({ headers }) => headers)).toEqual([undefined, undefined, { 'Content-Type': 'text/plain' }]);
 	});
 	test('an expression keeps its type: where the types differ, the value stays', () => {
 		const { list } = plan([

@@ -1,6 +1,7 @@
 import { writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { freeName } from '../model/path.ts';
 import { headerValue, mediaType } from '../model/reply.ts';
+import { showSize } from '../model/units.ts';
 import type { SentCall } from './call.ts';
 import { isStatic, type Recorded } from './har.ts';
 import { stepsOfCalls } from './steps.ts';
@@ -9,6 +10,15 @@ import { camel, type FoundSecret, type StepMaking } from './to-step.ts';
 
 /** Why a call of a recording is no step of its own, unless it is wanted. */
 export type Left = 'static' | 'page' | 'preflight' | 'followed' | 'again';
+
+/** Why, in words. */
+export const leftWords: Record<Left, string> = {
+	static: 'a picture, style, script or font',
+	page: 'a page',
+	preflight: 'asks for leave of another origin',
+	followed: 'where a redirect led to',
+	again: 'the same once more'
+};
 
 /** A call of a recording, to be chosen. */
 export interface RecordedRow {
@@ -197,6 +207,8 @@ function callOf(sent: Recorded, jar: ReadonlyMap<string, ReadonlySet<string>>, n
 	if (said.size > 0) notes.add('what only a browser says is left out: User-Agent, Referer, Origin and the like');
 	const { type } = mediaType(sent.requestHeaders);
 	const form = type === 'application/x-www-form-urlencoded';
+	const lost = lostBody(sent);
+	if (lost) notes.add(lost);
 	const body: SentCall['body'] = sent.requestBody
 		? type === 'multipart/form-data'
 			? partsOf(sent, notes)
@@ -209,9 +221,19 @@ function callOf(sent: Recorded, jar: ReadonlyMap<string, ReadonlySet<string>>, n
 	return {
 		...{ method: sent.method, url: sent.url.replace(/#.*$/, ''), notes: [] },
 		// parts get a boundary of their own
-		headers: body && 'parts' in body ? headers.filter(([name]) => !/^content-type$/i.test(name)) : headers,
+		headers: lost || (body && 'parts' in body) ? headers.filter(([name]) => !/^content-type$/i.test(name)) : headers,
 		...(body ? { body } : {})
 	};
+}
+
+/** What is said where a browser did not record what it sent: it does not for files. */
+function lostBody({ method, url, requestHeaders, requestBody, requestParts }: Recorded): string | undefined {
+	if (requestBody || requestParts) return undefined;
+	const { type } = mediaType(requestHeaders);
+	const size = Number(headerValue(requestHeaders, 'content-length') ?? 0);
+	if (!type.startsWith('multipart/') && !(size > 0)) return undefined;
+	const what = [type, size > 0 ? showSize(size) : ''].filter(Boolean).join(', ');
+	return `the recording does not hold the body of ${method} ${new URL(url).pathname} (${what}): write it into the step`;
 }
 
 /** The parts of a multipart body as it is on the wire (RFC 7578); what is none stays text. */

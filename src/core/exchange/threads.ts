@@ -59,7 +59,11 @@ function belongs(source: Source, use: Use): boolean {
 	if (WHEN.test(text) || (use.type && (source.last || use.type !== typeof source.value))) return false;
 	const made = (text.length >= 8 && /\d/.test(text)) || (text.length >= 16 && !/\s/.test(text));
 	if (made) return true;
-	if (!NAMING.test(source.name) || text === '') return false;
+	if (text === '') return false;
+	// `{ "job": 5 }`, and /jobs/5
+	const itself = use.path && thingOf(source.name) !== '' && thingOf(source.name) === thingOf(use.name);
+	if (itself) return true;
+	if (!source.last && !NAMING.test(source.name)) return false;
 	const [own, there] = [plainName(source.name), plainName(use.name)];
 	if (!use.path) return own === there || `${thingOf(source.about)}${own}` === there;
 	const thing = thingOf(use.name);
@@ -93,7 +97,13 @@ function sourcesOf({ headers, body, url }: Recorded, step: number): Source[] {
 		if (/^location$/i.test(name) && URL.canParse(value, url)) {
 			const target = new URL(value, url).pathname;
 			return target.length > 1 && !/[?#]/.test(value)
-				? [{ step, selector: 'header:Location', name: 'location', about, value: value.replace(/\/$/, ''), last: true }]
+				? [
+						{
+							...{ step, selector: 'header:Location', name: 'location', value: value.replace(/\/$/, ''), last: true },
+							// the last part is one of what stands before it
+							about: literalParts(new URL('.', new URL(value, url)).href).at(-1) ?? about
+						}
+					]
 				: [];
 		}
 		return /^etag$/i.test(name) || /^x-.*(token|id)$/i.test(name)
@@ -113,21 +123,49 @@ function dataIn(headers: HeaderList, body: string | undefined): Json | undefined
 	}
 }
 
-/** All texts that a request sends, so that what comes back of them is known to be its own. */
-function textsOf({ url, requestHeaders, requestBody }: Recorded): string[] {
+/** All texts that a request sends, with what they are called: what comes back of them is known to be its own. */
+function textsOf({ url, requestHeaders, requestBody }: Recorded): [name: string, text: string][] {
 	const { pathname, search } = new URL(url);
-	const texts = [...pathname.split('/').map(unescapeAddress), ...decodeForm(search.slice(1)).map(([, value]) => value)];
-	const walk = (value: Json) => {
-		if (typeof value === 'object' && value !== null)
-			for (const one of Object.values(value as Record<string, Json>)) walk(one);
-		else texts.push(String(value));
+	const parts = pathname.split('/').map(unescapeAddress);
+	const texts = [
+		...parts.map((part, at): [string, string] => [parts[at - 1] ?? '', part]),
+		...decodeForm(search.slice(1))
+	];
+	const walk = (name: string, value: Json) => {
+		if (Array.isArray(value)) for (const one of value) walk(name, one as Json);
+		else if (isObject(value)) for (const [key, one] of Object.entries(value as JsonObject)) walk(key, one);
+		else texts.push([name, String(value)]);
 	};
 	const data = dataIn(requestHeaders, requestBody);
-	if (data !== undefined) walk(data);
-	else if (requestBody) for (const [, value] of decodeForm(requestBody)) texts.push(value);
-	for (const [, value] of requestHeaders) texts.push(value, value.replace(/^\S+\s+/, ''));
+	if (data !== undefined) walk('', data);
+	else if (requestBody) texts.push(...decodeForm(requestBody));
+	for (const [name, value] of requestHeaders) texts.push([name, value], [name, value.replace(/^\S+\s+/, '')]);
 	return texts;
 }
+
+/** Texts that are shorter are the same by chance. */
+const TELLING = 4;
+
+/** Texts that requests sent, and under which names. */
+class Sent {
+	readonly #names = new Map<string, Set<string>>();
+	add(call: Recorded): void {
+		for (const [name, text] of textsOf(call)) {
+			const names = this.#names.get(text);
+			if (names) names.add(name);
+			else this.#names.set(text, new Set([name]));
+		}
+	}
+	/** Whether a value of an answer is what a request had sent; of a short one, whether it is about the same, too. */
+	knows(source: Source): boolean {
+		const text = textIn(source);
+		const names = this.#names.get(text);
+		if (!names || text.length >= TELLING) return names !== undefined;
+		const meant = new Set([source.name, source.about].flatMap((name) => [plainName(name), thingOf(name)]));
+		return [...names].some((name) => meant.has(plainName(name)) || meant.has(thingOf(name)));
+	}
+}
+
 /** Puts expressions where requests send what an answer gave; the steps and their keeps are changed. */
 export function threaded(
 	steps: (JsonObject & { id: string })[],
@@ -136,7 +174,7 @@ export function threaded(
 	wanted: (thread: Thread) => boolean
 ): Thread[] {
 	const sources = new Map<string, Source[]>();
-	const own = new Set<string>();
+	const own = new Sent();
 	const threads: Thread[] = [];
 	steps.forEach((step, index) => {
 		const { sent, got } = calls[index]!;
@@ -151,11 +189,11 @@ export function threaded(
 			return source.last ? `{$split($steps.${from.id}.${name}, "/")[-1]}` : `{$steps.${from.id}.${name}}`;
 		};
 		replaceIn(step, put, secrets);
-		for (const text of textsOf(sent)) own.add(text);
+		own.add(sent);
 		for (const source of sourcesOf(got, index)) {
 			const text = textIn(source);
 			// what a request sent first is no gift of the answer
-			if (text === '' || own.has(text)) continue;
+			if (text === '' || own.knows(source)) continue;
 			const there = sources.get(text);
 			if (!there) sources.set(text, [source]);
 			else if (there.length < 4) there.push(source);

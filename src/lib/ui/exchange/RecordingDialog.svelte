@@ -2,7 +2,14 @@
 	import { newest } from '../common/newest.ts';
 	import { onDestroy } from 'svelte';
 	import { VList } from 'virtua/svelte';
-	import { hostsOf, keyOfThread, usualChoice, type MadeRecording, type RecordedRow } from '#core/exchange/index.ts';
+	import {
+		hostsOf,
+		keyOfThread,
+		leftWords,
+		usualChoice,
+		type MadeRecording,
+		type RecordedRow
+	} from '#core/exchange/index.ts';
 	import type { JsonObject } from '#core/model/json.ts';
 	import { counted } from '#core/messages.ts';
 	import { addressOf } from '#core/project/index.ts';
@@ -13,7 +20,7 @@
 	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { makingOn } from './paste.ts';
 	import { placeBeside, renamed, wrongName } from './placing.ts';
-	import { LEFT, openRecording, type OpenRecording } from './recording.ts';
+	import { openRecording, type OpenRecording } from './recording.ts';
 	import SecretNames from './SecretNames.svelte';
 
 	interface Props {
@@ -191,7 +198,7 @@
 									>{row.method} {hosts.length > 1 && host === '' ? row.host : ''}{row.path}</span
 								>
 								<span class="w-56 shrink-0 truncate text-quiet max-md:hidden"
-									>{row.left === '' ? row.type : LEFT[row.left]}</span
+									>{row.left === '' ? row.type : leftWords[row.left]}</span
 								>
 								<span class="data w-9 shrink-0 text-right">{row.status}</span>
 							</label>

@@ -42,12 +42,3 @@ export async function openRecording(file: Blob, signal: AbortSignal): Promise<Op
 		close: () => worker.terminate()
 	};
 }
-
-/** Why a call is left out by default, in words. */
-export const LEFT: Record<Exclude<RecordedRow['left'], ''>, string> = {
-	static: 'a picture, style, script or font',
-	page: 'a page',
-	preflight: 'asks for leave of another origin',
-	followed: 'where a redirect led to',
-	again: 'the same once more'
-};
