@@ -3,7 +3,7 @@ import type { HeaderList } from '#core/model/reply.ts';
 import type { Ports, PreparedRequest, SendOutcome } from '#core/run/index.ts';
 import { createEngine, type Engine } from '#server/engine/index.ts';
 import http2 from 'node:http2';
-import type { AddressInfo } from 'node:net';
+import net from 'node:net';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { hostileServer, type Behaviour } from '../support/hostile.ts';
 
@@ -102,6 +102,54 @@ describe('a call is sent once', () => {
 			own.close();
 		}
 	);
+
+	/** Answers the first call of each connection, and resets the connection at the second. */
+	async function onceEach() {
+		const calls: number[] = [];
+		let connections = 0;
+		const server = net.createServer((socket) => {
+			const number = ++connections;
+			let seen = 0;
+			socket.on('error', () => {});
+			socket.on('data', () => {
+				calls.push(number);
+				if (seen++ > 0) return socket.resetAndDestroy();
+				// all are open at the same time, so that all are kept
+				setTimeout(() => socket.write('HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\nok'), 100);
+			});
+		});
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		const url = `http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`;
+		return { url, calls, connections: () => connections, close: () => server.close() };
+	}
+	test.each<[string, boolean]>([
+		['GET', true],
+		['PUT', true],
+		['POST', false]
+	])(
+		'%s over a kept connection that fails before an answer goes over a fresh one where it may: %s',
+		async (method, again) => {
+			const own = createEngine();
+			const ports = own.ports({ seed: 1 });
+			const server = await onceEach();
+			const ask = (method: string) => ports.send(request(server.url, { method }), ports.openSession(), undefined);
+			await Promise.all(Array.from({ length: 5 }, () => ask('GET')));
+			expect(server.connections()).toBe(5);
+			const outcome = await ask(method);
+			expect(outcome.error?.code).toBe(again ? undefined : 'send.reset');
+			expect(server.connections()).toBe(again ? 6 : 5);
+			expect(server.calls.slice(5)).toHaveLength(again ? 2 : 1);
+			expect(notesOf(outcome)).toBe(
+				again
+					? 'a kept connection was closed before an answer came: it was sent once more, on a fresh one'
+					: 'the connection had been kept from a call before, and the server may have closed it meanwhile: POST is not sent once more by itself'
+			);
+			// those that are kept still serve, or fail, as before
+			expect((await ask('GET')).error).toBeUndefined();
+			own.close();
+			server.close();
+		}
+	);
 });
 
 describe('a reply with more than its head allows is given, with a note', () => {
@@ -156,7 +204,7 @@ describe('HTTP/2', () => {
 			session.on('error', () => {});
 		});
 		await new Promise<void>((resolve) => h2.listen(0, '127.0.0.1', resolve));
-		const url = `http://127.0.0.1:${(h2.address() as AddressInfo).port}/`;
+		const url = `http://127.0.0.1:${(h2.address() as net.AddressInfo).port}/`;
 		const transport = {
 			key: 'h2',
 			http: '2' as const,
@@ -193,7 +241,7 @@ describe('HTTP/2', () => {
 			});
 		});
 		await new Promise<void>((resolve) => h2.listen(0, '127.0.0.1', resolve));
-		const url = `http://127.0.0.1:${(h2.address() as AddressInfo).port}/`;
+		const url = `http://127.0.0.1:${(h2.address() as net.AddressInfo).port}/`;
 		const transport = {
 			key: 'h2',
 			http: '2' as const,

@@ -6,7 +6,7 @@ import type { PreparedRequest, TlsFacts } from '#core/run/index.ts';
 import http from 'node:http';
 import type { Socket } from 'node:net';
 import { decodeBody } from './decode.ts';
-import type { Pool } from './pool.ts';
+import type { CallOptions, Pool } from './pool.ts';
 import { proxyProof, whoAsks } from './proxy.ts';
 import { clientRefused, handshakeError, socketMarks, type SocketMarks } from './socket.ts';
 
@@ -33,6 +33,8 @@ export interface Sending {
 	signal: AbortSignal | undefined;
 	/** A time of `performance.now()` at which the whole exchange ends. */
 	deadline: number;
+	/** Over no kept connection. */
+	fresh?: boolean;
 }
 
 /** A reply, and what is known of the connection it came over. */
@@ -145,7 +147,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 			agent.unasked.set(origin, 'told');
 			notes.push('bytes that nobody had asked for came on a kept connection: it was closed, and none is kept any more');
 		}
-		const req = http.request({
+		const options: CallOptions = {
 			agent,
 			host,
 			port,
@@ -154,8 +156,10 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 			path,
 			headers: flat as unknown as http.OutgoingHttpHeaders,
 			setHost: false,
-			maxHeaderSize: caps.header
-		});
+			maxHeaderSize: caps.header,
+			fresh: sending.fresh ?? false
+		};
+		const req = http.request(options);
 		const timers: NodeJS.Timeout[] = [];
 		const settle = (act: () => void) => {
 			if (settled) return;

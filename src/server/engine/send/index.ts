@@ -35,6 +35,13 @@ export interface Sender {
 const known = (error: unknown): HeronError =>
 	error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) }, { cause: error });
 
+/** A kept connection that failed before any byte came back: the server may have closed it before it was asked. */
+const isStale = (error: unknown): boolean =>
+	error instanceof HeronError &&
+	error.code === 'send.reset' &&
+	error.values.phase === 'before an answer came' &&
+	error.values.reused === 'yes';
+
 /** Sends requests, follows redirects, answers refusals, keeps connections. */
 export function createSender(caps: Caps): Sender {
 	const pool = createPool();
@@ -72,13 +79,8 @@ export function createSender(caps: Caps): Sender {
 			if (error instanceof HeronError && error.code === 'send.proxyAuth' && error.values.again === 'yes')
 				return sendOnce(sending);
 			// RFC 9112 section 9.3.1: a kept connection that the server had closed already; the request was not looked at
-			const stale =
-				error instanceof HeronError &&
-				error.code === 'send.reset' &&
-				error.values.phase === 'before an answer came' &&
-				error.values.reused === 'yes';
-			if (!stale || !IDEMPOTENT.has(request.method) || signal?.aborted) throw error;
-			const sent = await sendOnce(sending);
+			if (!isStale(error) || !IDEMPOTENT.has(request.method) || signal?.aborted) throw error;
+			const sent = await sendOnce({ ...sending, fresh: true });
 			const again = 'a kept connection was closed before an answer came: it was sent once more, on a fresh one';
 			return { ...sent, notes: [again, ...(sent.notes ?? [])] };
 		}
@@ -116,6 +118,11 @@ export function createSender(caps: Caps): Sender {
 				return { exchange, reply };
 			} catch (thrown) {
 				const error = known(thrown);
+				if (isStale(error) && !IDEMPOTENT.has(request.method))
+					exchange.notes = [
+						...(exchange.notes ?? []),
+						`the connection had been kept from a call before, and the server may have closed it meanwhile: ${request.method} is not sent once more by itself`
+					];
 				exchange.error = {
 					code: error.code,
 					message: error.message,

@@ -1,9 +1,15 @@
 import type { Transport } from '#core/model/transport.ts';
 import http from 'node:http';
+import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { openSocket } from './socket.ts';
 
 type CreateConnection = http.Agent['createConnection'];
+/** What the agent asks of a call; `fresh`: no kept connection may be taken. */
+export type CallOptions = http.RequestOptions & { fresh?: boolean };
+const addRequest = (
+	http.Agent.prototype as unknown as { addRequest(request: http.ClientRequest, options: CallOptions): void }
+).addRequest;
 
 /** Keeps connections for http: and https: alike; every socket comes from the one opener. */
 class OpenerAgent extends http.Agent {
@@ -47,6 +53,16 @@ class OpenerAgent extends http.Agent {
 		super.reuseSocket(socket, request);
 	}
 	private readonly origins = new WeakMap<Duplex, string>();
+
+	/** Called as a request is made. One that wants a fresh connection passes those that are kept; they stay for others. */
+	addRequest(request: http.ClientRequest, options: CallOptions): void {
+		const free = this.freeSockets as NodeJS.Dict<Socket[]>;
+		const name = options.fresh ? this.getName(options) : '';
+		const kept = free[name];
+		if (kept) delete free[name];
+		addRequest.call(this, request, options);
+		if (kept) free[name] = kept;
+	}
 
 	override createConnection(...[options, callback]: Parameters<CreateConnection>): undefined {
 		const target = {
