@@ -218,6 +218,32 @@ describe('redirects', () => {
 	test('none are followed when none are wanted', async () => {
 		expect(replyOf(await send(`${base}/loop`, { redirects: { ...DEFAULT_REDIRECTS, follow: 0 } })).status).toBe(302);
 	});
+	describe('where a Location leads', () => {
+		const answers = (location: string) => (socket: net.Socket) =>
+			socket.end(Buffer.from(`HTTP/1.1 302 Found\r\n${location}Content-Length: 0\r\n\r\n`));
+		test.each<[string, string, string]>([
+			['bytes of UTF-8 stay what they are', 'Location: /ünï?ä=%C3%A4\r\n', '/%C3%BCn%C3%AF?%C3%A4=%C3%A4'],
+			['the same twice is the same', 'Location: /line\r\nLocation: /line\r\n', '/line']
+		])('%s', async (_, location, path) => {
+			const server = await hostileServer({ '': answers(location), [path.slice(1).split('?')[0]!]: behaviours.line! });
+			const outcome = await send(`${server.url}/`);
+			expect(outcome.exchanges[1]!.url).toBe(server.url + path);
+			await server.close();
+		});
+		test.each<[string, string, string]>([
+			['nowhere', '', 'no Location says where to'],
+			['no address', 'Location: http://[::1\r\n', 'Location is no address: http://[::1'],
+			['a script', 'Location: javascript:x\r\n', 'Location leads neither to http nor to https: javascript:x'],
+			['a file', 'Location: file:///etc/passwd\r\n', 'Location leads neither to http nor to https: file:///etc/passwd'],
+			['two places', 'Location: /a\r\nLocation: /b\r\n', 'Location stands twice, and does not say the same']
+		])('%s is not followed, and that is said', async (_, location, said) => {
+			const server = await hostileServer({ '': answers(location) });
+			const outcome = await send(`${server.url}/`);
+			expect(outcome.error).toBeUndefined();
+			expect(outcome.exchanges.map(({ notes }) => notes)).toEqual([[`the redirect was not followed: ${said}`]]);
+			await server.close();
+		});
+	});
 	test('what proves who we are goes to no other host', async () => {
 		const other = await createMirror();
 		const there = await other.listen({ host: '127.0.0.1', port: 0 });

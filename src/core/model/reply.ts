@@ -64,9 +64,34 @@ export const isJsonType = (type: string): boolean => /^application\/(?:.+\+)?jso
 export const isXmlType = (type: string): boolean => /^(?:application|text)\/(?:.+\+)?xml$/.test(type);
 
 const REDIRECTS = new Set([301, 302, 303, 307, 308]);
+/** Bytes beyond ASCII go on as they came: fields are read as ISO-8859-1. */
+const asBytes = (text: string): string =>
+	text.replace(/[\x80-\xff]/g, (letter) => `%${letter.charCodeAt(0).toString(16).toUpperCase()}`);
+
+/** Where a redirect leads, or why it leads nowhere, in words. */
+function targetOf(headers: HeaderList, address: string): URL | string {
+	const [location, ...others] = new Set(headerValues(headers, 'location'));
+	if (location === undefined) return 'no Location says where to';
+	if (others.length > 0) return 'Location stands twice, and does not say the same';
+	const written = asBytes(location);
+	if (!URL.canParse(written, address)) return `Location is no address: ${location.slice(0, 200)}`;
+	const to = new URL(written, address);
+	if (to.protocol !== 'http:' && to.protocol !== 'https:')
+		return `Location leads neither to http nor to https: ${location.slice(0, 200)}`;
+	return to;
+}
+
 /** Where a reply to a request for an address sends on to (RFC 9110 sections 15.4 and 10.2.2); undefined where it does not. */
 export function redirectOf({ status, headers }: Pick<Reply, 'status' | 'headers'>, address: string): URL | undefined {
-	const location = headerValue(headers, 'location');
-	if (!REDIRECTS.has(status) || location === undefined || !URL.canParse(location, address)) return undefined;
-	return new URL(location, address);
+	const to = REDIRECTS.has(status) ? targetOf(headers, address) : undefined;
+	return to instanceof URL ? to : undefined;
+}
+
+/** Why a reply that says it redirects cannot be followed, in words. */
+export function redirectTrouble(
+	{ status, headers }: Pick<Reply, 'status' | 'headers'>,
+	address: string
+): string | undefined {
+	const to = REDIRECTS.has(status) ? targetOf(headers, address) : undefined;
+	return typeof to === 'string' ? to : undefined;
 }

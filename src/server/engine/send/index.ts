@@ -1,6 +1,6 @@
 import type { Authorizer } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { headerValues, redirectOf, type HeaderList, type Reply } from '#core/model/reply.ts';
+import { headerValues, redirectOf, redirectTrouble, type HeaderList, type Reply } from '#core/model/reply.ts';
 import type { Exchange, Guard, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
 import { wallClock } from '../clock.ts';
 import { sendOnce, type Caps, type Sent } from './exchange.ts';
@@ -156,8 +156,13 @@ export function createSender(caps: Caps): Sender {
 			const { reply, exchange, error } = outcome;
 			if (!reply) return { exchanges, error: error! };
 			const next = followUp(bare, reply, session);
-			if (!next || first.redirects.follow === 0) return { exchanges };
 			const note = (text: string) => (exchange.notes = [...(exchange.notes ?? []), text]);
+			if (first.redirects.follow === 0) return { exchanges };
+			if (!next) {
+				const trouble = redirectTrouble(reply, bare.url);
+				if (trouble) note(`the redirect was not followed: ${trouble}`);
+				return { exchanges };
+			}
 			if (next.kept) {
 				note(`redirected to another host: not followed, because the body holds a secret`);
 				return { exchanges };
@@ -200,7 +205,6 @@ function followUp(
 	if (!to) return undefined;
 	const from = new URL(request.url);
 	to.username = to.password = '';
-	if (to.protocol !== 'http:' && to.protocol !== 'https:') return undefined;
 	const { keepMethod, keepCredentials } = request.redirects;
 	const toGet =
 		!keepMethod &&
