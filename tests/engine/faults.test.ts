@@ -2,6 +2,7 @@ import { DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import type { Ports, PreparedRequest, SendOutcome } from '#core/run/index.ts';
 import { createEngine, type Engine } from '#server/engine/index.ts';
+import { createServer, type ServerResponse } from 'node:http';
 import http2 from 'node:http2';
 import net from 'node:net';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
@@ -189,7 +190,90 @@ describe('what is wrong is told with its place', () => {
 	});
 });
 
+describe('bodies that are read at the same time', () => {
+	test.each(['1.1', '2'] as const)('may hold so much together, over HTTP/%s', async (http) => {
+		const own = createEngine({ body: 50_000_000, header: 64_000, together: 300_000 });
+		const ports = own.ports({ seed: 1 });
+		const large = Buffer.alloc(2_000_000, 'x');
+		const service = http === '2' ? http2.createServer() : createServer();
+		service.on('request', (_: unknown, response: ServerResponse) => {
+			response.on('error', () => {});
+			response.end(large);
+		});
+		await new Promise<void>((resolve) => service.listen(0, '127.0.0.1', resolve));
+		const url = `http://127.0.0.1:${(service.address() as net.AddressInfo).port}/`;
+		const transport = {
+			...{ key: http, http },
+			tls: { min: '' as const, max: '' as const, authorities: [], name: '', verify: true }
+		};
+		const outcomes = await Promise.all(
+			Array.from({ length: 4 }, () => ports.send(request(url, { transport }), ports.openSession(), undefined))
+		);
+		for (const { exchanges } of outcomes) {
+			const { cut, body } = exchanges.at(-1)!.reply!;
+			expect(cut).toMatch(/all replies that are being read may hold 300 kB together$/);
+			expect(body.length).toBeLessThan(400_000);
+		}
+		// what was read is let go of: the next one has room
+		const small = await send('plain', {}, ports);
+		expect(small.exchanges.at(-1)!.reply!.cut).toBeUndefined();
+		own.close();
+		service.close();
+	});
+});
+
 describe('HTTP/2', () => {
+	const transport = {
+		key: 'h2',
+		http: '2' as const,
+		tls: { min: '' as const, max: '' as const, authorities: [], name: '', verify: true }
+	};
+	/** Answers the first call of each session, and cuts the connection at the second. */
+	async function onceEach() {
+		const calls: string[] = [];
+		let connections = 0;
+		const h2 = http2.createServer();
+		const sockets: net.Socket[] = [];
+		h2.on('connection', (socket: net.Socket) => void sockets.push(socket));
+		h2.on('session', (session) => {
+			const number = connections++;
+			let seen = 0;
+			session.on('error', () => {});
+			session.on('stream', (stream, headers) => {
+				stream.on('error', () => {});
+				calls.push(String(headers[':method']));
+				if (seen++ > 0) return void sockets[number]!.resetAndDestroy();
+				stream.respond({ ':status': 200 });
+				stream.end('ok');
+			});
+		});
+		await new Promise<void>((resolve) => h2.listen(0, '127.0.0.1', resolve));
+		const url = `http://127.0.0.1:${(h2.address() as net.AddressInfo).port}/`;
+		return { url, calls, connections: () => connections, close: () => h2.close() };
+	}
+	test.each<[string, boolean]>([
+		['GET', true],
+		['POST', false]
+	])(
+		'%s over a kept session that is cut before an answer goes over a fresh one where it may: %s',
+		async (method, again) => {
+			const own = createEngine();
+			const ports = own.ports({ seed: 1 });
+			const h2 = await onceEach();
+			const ask = (wanted: string) =>
+				ports.send(request(h2.url, { method: wanted, transport }), ports.openSession(), undefined);
+			expect((await ask('GET')).error).toBeUndefined();
+			const outcome = await ask(method);
+			expect(outcome.error?.code).toBe(again ? undefined : 'send.reset');
+			expect(h2.calls).toEqual(['GET', method, ...(again ? [method] : [])]);
+			expect(h2.connections()).toBe(again ? 2 : 1);
+			expect(notesOf(outcome)).toMatch(
+				again ? /^a kept HTTP\/2 session was closed/ : /POST is not sent once more by itself$/
+			);
+			own.close();
+			h2.close();
+		}
+	);
 	test('after a server has said that it goes away, later calls take another session', async () => {
 		let streams = 0;
 		const h2 = http2.createServer();
@@ -205,11 +289,6 @@ describe('HTTP/2', () => {
 		});
 		await new Promise<void>((resolve) => h2.listen(0, '127.0.0.1', resolve));
 		const url = `http://127.0.0.1:${(h2.address() as net.AddressInfo).port}/`;
-		const transport = {
-			key: 'h2',
-			http: '2' as const,
-			tls: { min: '' as const, max: '' as const, authorities: [], name: '', verify: true }
-		};
 		const own = createEngine();
 		const from = own.ports({ seed: 1 });
 		for (let n = 1; n <= 8; n++) {
@@ -242,11 +321,6 @@ describe('HTTP/2', () => {
 		});
 		await new Promise<void>((resolve) => h2.listen(0, '127.0.0.1', resolve));
 		const url = `http://127.0.0.1:${(h2.address() as net.AddressInfo).port}/`;
-		const transport = {
-			key: 'h2',
-			http: '2' as const,
-			tls: { min: '' as const, max: '' as const, authorities: [], name: '', verify: true }
-		};
 		const own = createEngine();
 		const from = own.ports({ seed: 1 });
 		const outcome = await from.send(

@@ -6,6 +6,7 @@ import type { PreparedRequest, TlsFacts } from '#core/run/index.ts';
 import http from 'node:http';
 import type { Socket } from 'node:net';
 import { decodeBody } from './decode.ts';
+import { Gathering, type Reading } from './gathering.ts';
 import type { CallOptions, Pool } from './pool.ts';
 import { proxyProof, whoAsks } from './proxy.ts';
 import { clientRefused, handshakeError, socketMarks, type SocketMarks } from './socket.ts';
@@ -16,11 +17,6 @@ export interface Caps {
 	header: number;
 	/** Bytes of all bodies together that are being read at a time; without it there is no such limit. */
 	together?: number;
-}
-
-/** How many bytes of bodies are being read, of all calls of an engine. */
-interface Reading {
-	bytes: number;
 }
 
 /** One request on one connection, up to the end of its reply. */
@@ -109,6 +105,17 @@ const pairs = (raw: string[]): HeaderList => {
 	return list;
 };
 
+/** Methods that do twice what they do once (RFC 9110 section 9.2.2). */
+const IDEMPOTENT = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE', 'PUT', 'DELETE']);
+/** Whether a request that may have been looked at may be sent again by itself. */
+export const mayRepeat = ({ method }: PreparedRequest): boolean => IDEMPOTENT.has(method);
+/** A kept connection that failed before any byte came back: the server may have closed it before it was asked. */
+export const isStale = (error: unknown): boolean =>
+	error instanceof HeronError &&
+	error.code === 'send.reset' &&
+	error.values.phase === 'before an answer came' &&
+	error.values.reused === 'yes';
+
 /** Said of a reply with more bytes than its head allows. */
 const EXTRA = 'more bytes came than the reply may have by its head (RFC 9112 section 6.3): they were not read';
 
@@ -119,7 +126,7 @@ const EXTRA = 'more bytes came than the reply may have by its head (RFC 9112 sec
 export function sendOnce(sending: Sending): Promise<Sent> {
 	const { request, url, pool, caps, reading, signal } = sending;
 	const { timeouts } = request;
-	let held = 0;
+	const body = new Gathering(caps, reading);
 	return new Promise<Sent>((resolve, reject) => {
 		if (signal?.aborted) return reject(new HeronError('send.cancelled'));
 		const begun = performance.now();
@@ -128,7 +135,6 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		let socket: Socket | undefined;
 		let sent = 0;
 		let first = 0;
-		let size = 0;
 		let settled = false;
 		let message: http.IncomingMessage | undefined;
 		let extra = false;
@@ -164,7 +170,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		const settle = (act: () => void) => {
 			if (settled) return;
 			settled = true;
-			reading.bytes -= held;
+			body.release();
 			for (const timer of timers) clearTimeout(timer);
 			signal?.removeEventListener('abort', onAbort);
 			act();
@@ -194,7 +200,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 		req.on('error', (error) => {
 			// RFC 9112 section 6.3: the reply ends where its length says; what comes behind it belongs to nobody
 			if (message?.complete) extra = true;
-			else fail(transportError(error, { host, port, first, caps, request, size }));
+			else fail(transportError(error, { host, port, first, caps, request, size: body.size }));
 		});
 		req.once('upgrade', (incoming, upper) => {
 			upper.destroy();
@@ -209,8 +215,6 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 			const response = incoming;
 			first = performance.now();
 			for (const timer of timers.splice(1)) clearTimeout(timer);
-			const chunks: Buffer[] = [];
-			let cut: string | undefined;
 			let finished = false;
 			const finish = async () => {
 				if (finished) return;
@@ -224,6 +228,7 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 					headers: pairs(response.rawHeaders),
 					reused: req.reusedSocket
 				};
+				const { chunks, size, cut } = body;
 				const reply = await replyOf(given, { chunks, size, cut, phases: phases(end), method: request.method }, caps);
 				if (relay && reply.status === 407)
 					return fail(whoAsks(relay, 407, headerValues(reply.headers, 'proxy-authenticate')));
@@ -231,32 +236,24 @@ export function sendOnce(sending: Sending): Promise<Sent> {
 				settle(() => resolve({ reply, ...facts, ...(notes.length > 0 ? { notes } : {}) }));
 			};
 			response.on('data', (chunk: Buffer) => {
-				size += chunk.length;
-				if (cut) return;
-				held += chunk.length;
-				reading.bytes += chunk.length;
-				const crowded = caps.together !== undefined && reading.bytes > caps.together;
-				if (size > caps.body || crowded) {
-					const most = Math.max(0, crowded ? size : caps.body);
-					chunks.push(chunk.subarray(0, chunk.length - (size - most)));
-					cut = crowded
-						? `cut at ${showSize(size)}: all replies that are being read may hold ${showSize(caps.together!)} together`
-						: `cut at ${showSize(caps.body)}`;
-					response.destroy();
-					void finish();
-					return;
-				}
-				chunks.push(chunk);
+				if (!body.take(chunk)) return;
+				response.destroy();
+				void finish();
 			});
 			response.once('end', () => void finish());
 			response.once('error', (error) => {
-				if (!cut && !response.complete) fail(transportError(error, { host, port, first, caps, size, request }));
+				if (!body.cut && !response.complete)
+					fail(transportError(error, { host, port, first, caps, size: body.size, request }));
 			});
 			response.once('close', () => {
 				if (response.complete) void finish();
-				else if (!cut)
+				else if (!body.cut)
 					fail(
-						new HeronError('send.reset', { host, port, phase: `in the middle of the body, after ${showSize(size)}` })
+						new HeronError('send.reset', {
+							host,
+							port,
+							phase: `in the middle of the body, after ${showSize(body.size)}`
+						})
 					);
 			});
 		};

@@ -3,8 +3,8 @@ import { HeronError } from '#core/errors.ts';
 import { headerValues, redirectOf, redirectTrouble, type HeaderList, type Reply } from '#core/model/reply.ts';
 import type { Exchange, Guard, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
 import { wallClock } from '../clock.ts';
-import { sendOnce, type Caps, type Sent } from './exchange.ts';
-import { createHttp2 } from './http2.ts';
+import { isStale, mayRepeat, sendOnce, type Caps, type Sent } from './exchange.ts';
+import { Http2 } from './http2.ts';
 import { strangersTransport } from '#core/model/transport.ts';
 import { createPool } from './pool.ts';
 import type { CookieSession } from './session.ts';
@@ -15,7 +15,6 @@ export { proxyError } from './proxy.ts';
 export { protocolOf, versionsOf, distrustWords } from './secure.ts';
 export type { Caps } from './exchange.ts';
 
-const IDEMPOTENT = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE', 'PUT', 'DELETE']);
 /** What proves who we are, whoever put it there. */
 const PROOFS = new Set(['authorization', 'proxy-authorization', 'cookie']);
 const RETRIES = 3;
@@ -35,17 +34,10 @@ export interface Sender {
 const known = (error: unknown): HeronError =>
 	error instanceof HeronError ? error : new HeronError('send.failed', { detail: String(error) }, { cause: error });
 
-/** A kept connection that failed before any byte came back: the server may have closed it before it was asked. */
-const isStale = (error: unknown): boolean =>
-	error instanceof HeronError &&
-	error.code === 'send.reset' &&
-	error.values.phase === 'before an answer came' &&
-	error.values.reused === 'yes';
-
 /** Sends requests, follows redirects, answers refusals, keeps connections. */
 export function createSender(caps: Caps): Sender {
 	const pool = createPool();
-	const http2 = createHttp2();
+	const http2 = new Http2();
 	const reading = { bytes: 0 };
 
 	/** Resolves when all that has come until now on kept connections was read; callers of a turn share one. */
@@ -79,7 +71,7 @@ export function createSender(caps: Caps): Sender {
 			if (error instanceof HeronError && error.code === 'send.proxyAuth' && error.values.again === 'yes')
 				return sendOnce(sending);
 			// RFC 9112 section 9.3.1: a kept connection that the server had closed already; the request was not looked at
-			if (!isStale(error) || !IDEMPOTENT.has(request.method) || signal?.aborted) throw error;
+			if (!isStale(error) || !mayRepeat(request) || signal?.aborted) throw error;
 			const sent = await sendOnce({ ...sending, fresh: true });
 			const again = 'a kept connection was closed before an answer came: it was sent once more, on a fresh one';
 			return { ...sent, notes: [again, ...(sent.notes ?? [])] };
@@ -118,7 +110,7 @@ export function createSender(caps: Caps): Sender {
 				return { exchange, reply };
 			} catch (thrown) {
 				const error = known(thrown);
-				if (isStale(error) && !IDEMPOTENT.has(request.method))
+				if (isStale(error) && !mayRepeat(request))
 					exchange.notes = [
 						...(exchange.notes ?? []),
 						`the connection had been kept from a call before, and the server may have closed it meanwhile: ${request.method} is not sent once more by itself`
