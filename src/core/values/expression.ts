@@ -99,6 +99,7 @@ function computed(source: string): Expression {
 	const ast = compiled.ast();
 	if (LONG_NUMBER.test(source)) exactLiterals(ast, source);
 	collect(ast, false, references);
+	leaveAsked(references);
 	const secrets = secretsOf(ast, references);
 	let exact: jsonata.Expression | undefined;
 	return {
@@ -180,6 +181,14 @@ function collect(node: unknown, optional: boolean, into: Reference[]): void {
 	}
 	const inside = optional || (type === 'function' && procedure?.value === 'exists');
 	for (const value of Object.values(node)) collect(value, inside, into);
+}
+
+/** What `$exists` asks for, and `??`, which is the same, may be missing wherever the expression names it. */
+function leaveAsked(references: Reference[]): void {
+	const keyOf = ({ root, name }: Reference, output?: string) => JSON.stringify([root, name, output]);
+	const asked = new Set(references.filter(({ optional }) => optional).map((one) => keyOf(one, one.rest[0])));
+	if (asked.size === 0) return;
+	for (const one of references) one.optional ||= asked.has(keyOf(one)) || asked.has(keyOf(one, one.rest[0]));
 }
 
 const KNOWN: ReadonlySet<string> = new Set(functionNames);

@@ -128,13 +128,21 @@ describe('values', () => {
 		['names with a space take the long way', '{$env."nights"}', 3],
 		['expressions compute', '{$env.nights * 2 + 1}', 7],
 		['steps are known', '{$steps.book.reference}', 'RW-1'],
-		['$exists asks without demanding', '{$exists($env.nowhere)}', false]
+		['$exists asks without demanding', '{$exists($env.nowhere)}', false],
+		['what was asked for may be used', '{$exists($env.nowhere) ? $env.nowhere : "there"}', 'there'],
+		['and is, where it is there', '{$exists($env.nights) ? $env.nights : 0}', 3],
+		['?? gives another value', '{$env.nowhere ?? "there"}', 'there'],
+		['?? gives the value that is there', '{$steps.book.reference ?? "none"}', 'RW-1'],
+		['?? asks for an output of a step that has run', '{$steps.book.nothing ?? "none"}', 'none'],
+		['?? asks for an output of a step that has not', '{$steps.later.x ?? "none"}', 'none'],
+		['whether a step has run at all', '{$exists($steps.later) ? $steps.later.x : "not yet"}', 'not yet']
 	])('%s', async (_, text, value) => {
 		expect(await createEvaluator().value(text, scope())).toEqual(value);
 	});
 
 	test.each<[string, string, string]>([
 		['a missing variable', '{$env.nowhere}', 'value.missing'],
+		['a missing variable beside one that may be missing', '{$env.nobody + ($env.nowhere ?? 1)}', 'value.missing'],
 		['a missing variable inside a longer expression', '{$env.nights + $env.nowhere}', 'value.missing'],
 		['an output that was not kept', '{$steps.book.nothing}', 'value.missing'],
 		['a step that has not run', '{$steps.later.x}', 'value.missing'],
