@@ -52,6 +52,40 @@ describe('until', () => {
 		expect(results[0]!.ms).toBeGreaterThanOrEqual(700);
 		expect(results[0]!.checks[0]!.expected).toContain('4 tries');
 	});
+	test('a scenario is called with what the call before has kept: pages are followed to the last one', async () => {
+		const page: Json = {
+			...{ id: 'page', off: true, inputs: { at: null } },
+			steps: [
+				get('get', {
+					send: 'GET /boats?{$raw($env.at)}',
+					checks: [{ status: 200 }],
+					keep: { next: { from: '$.next', default: '' } }
+				})
+			],
+			outputs: { next: '{$steps.get.next}' }
+		};
+		const pages = (until: Json, first = 1): Json => ({
+			id: 'all',
+			steps: [{ id: 'page', call: 'page', with: { at: `{$steps.page.next ?? "page=${first}"}` }, until }]
+		});
+		const answer = ({ url }: { url: string }) => {
+			const number = Number(/page=(\d)/.exec(url)![1]);
+			return number === 7 ? { status: 500 } : { body: number === 4 ? {} : { next: `page=${number + 1}` } };
+		};
+		const all = await runScenarios([page, pages({ that: "$steps.page.next = ''", every: '0 ms', times: 20 })], {
+			answer
+		});
+		expect(all.sent.map(({ url }) => url.slice(-6))).toEqual(['page=1', 'page=2', 'page=3', 'page=4']);
+		expect(all.results.at(-1)).toMatchObject({ outcome: 'passed', kept: { next: '' }, attempts: 4 });
+		const few = await runScenarios([page, pages({ that: "$steps.page.next = ''", every: '0 ms', times: 2 })], {
+			answer
+		});
+		expect(few.results.at(-1)).toMatchObject({ outcome: 'failed' });
+		expect(few.sent).toHaveLength(2);
+		const broken = await runScenarios([page, pages({ that: "$steps.page.next = ''", every: '0 ms' }, 5)], { answer });
+		expect(broken.sent).toHaveLength(3);
+		expect(broken.results.at(-1)).toMatchObject({ outcome: 'failed', reason: 'a check of page does not hold' });
+	});
 	test('without a condition it is until its own checks hold', async () => {
 		const { results } = await run(
 			[get('a', { until: { every: '1 ms', within: '1 s' }, checks: [{ body: '$.n', above: 1 }] })],

@@ -35,8 +35,9 @@ export async function callScenario(
 		const reason = await unmet(step, scopeOf(context, memory), evaluator);
 		if (reason !== undefined) Object.assign(result, { outcome: 'skipped', reason });
 		else {
-			const call: Call = { ...(await targetOf(running, frame, step, context)), step, index, context: inner };
 			const one = async (): Promise<void> => {
+				// each time anew: the time before may have kept where this one goes
+				const call: Call = { ...(await targetOf(running, frame, step, context)), step, index, context: inner };
 				const done = await (step.call!.once ? calledOnce : inside)(running, frame, call, result);
 				memory.outputs[step.id] = done.outputs;
 				take(result, done, name);

@@ -21,9 +21,15 @@ export async function untilHolds(
 	for (let pause = until.every; ; pause *= until.growth) {
 		result.attempts++;
 		await call();
-		const holds =
-			that === undefined ? result.outcome === 'passed' : (await evaluator.expression(String(that), scope)) === true;
-		if (holds) return;
+		try {
+			const holds =
+				that === undefined ? result.outcome === 'passed' : (await evaluator.expression(String(that), scope)) === true;
+			if (holds) return;
+		} catch (error) {
+			// it asks for what a call that did not pass has not kept: that call says why
+			if (result.outcome === 'passed') throw error;
+			return;
+		}
 		const spent = ports.now() - begun;
 		if (context.signal?.aborted) return fail(result, new HeronError('send.cancelled'));
 		if ((until.times > 0 && result.attempts >= until.times) || spent + pause > until.within) {
