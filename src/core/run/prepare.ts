@@ -262,7 +262,11 @@ async function fillOpened(text: string, { evaluator, unmarked, scope, marked }: 
 	const [first, ...rest] = parseTemplate(text) as [Exclude<Part, { text: string }>, ...Part[]];
 	let opening = await unmarked.text(`{${first.source}}`, scope);
 	const origin = /^[a-z][a-z0-9+.-]*:\/\/[^/?#]*/i.exec(opening)?.[0];
-	if (marked && !origin) opening = marked.marks.mark(first.source, opening);
+	if (marked && !origin) {
+		// slashes that join it with the base stay before the mark
+		const [slashes = ''] = /^\/*/.exec(opening) ?? [];
+		opening = slashes + marked.marks.mark(first.source, opening.slice(slashes.length));
+	}
 	if (marked && origin) {
 		// neither the beginning of an address nor its authority can hold a mark
 		const after = evaluator

@@ -68,6 +68,13 @@ describe('a rehearsal marks what is filled in', () => {
 			undefined
 		],
 		['in path parameters', { send: 'GET /a/{id}/b', path: { id: '{$env.size}' } }, '/⟨v1⟩/a/⟨5⟩/b', undefined],
+		[
+			'at the beginning, with the slash that joins it to the base',
+			{ send: "GET {$raw('/b?c=1')}" },
+			'/⟨v1⟩/⟨b?c=1⟩',
+			undefined
+		],
+		['at the beginning, without one', { send: 'GET {$env.size}/b' }, '/⟨v1⟩/⟨5⟩/b', undefined],
 		['in an address of its own', { send: 'GET {$env.host}x' }, '/⟨v1/⟩x', undefined],
 		[
 			'in JSON, keeping types',
