@@ -6,6 +6,7 @@ import { HeronError, type Problem } from '#core/errors.ts';
 import { fileOf } from '#core/model/kinds.ts';
 import {
 	allScenarios,
+	runnableScenarios,
 	findUnkept,
 	findUnresolved,
 	unrecordedRun,
@@ -104,7 +105,8 @@ async function checkFolder(io: Io, flags: Flags): Promise<number> {
 		);
 		const rows = new Map<string, StartNames>();
 		// one dataset that cannot be read hides nothing of the others
-		for (const chosen of allScenarios(workspace)) {
+		const runnable = runnableScenarios(workspace);
+		for (const chosen of runnable) {
 			try {
 				for (const [key, found] of await rowStarts(await openRows([chosen], {}, ports), start)) rows.set(key, found);
 			} catch (error) {
@@ -113,15 +115,14 @@ async function checkFolder(io: Io, flags: Flags): Promise<number> {
 			}
 		}
 		problems.push(
-			...unresolvedIn(findUnresolved(workspace, allScenarios(workspace), start, rows)).map((p) => ({
+			...unresolvedIn(findUnresolved(workspace, runnable, start, rows)).map((p) => ({
 				...p,
 				...folder.documents.get(p.file)?.placeOf(p.path)
 			}))
 		);
 		engine.close();
 	} else {
-		const runnable = allScenarios(workspace).filter(({ scenario }) => !scenario.off);
-		for (const problem of findUnkept(workspace, runnable, workspace.project.environment))
+		for (const problem of findUnkept(workspace, runnableScenarios(workspace), workspace.project.environment))
 			problems.push({ ...problem, ...folder.documents.get(problem.file)?.placeOf(problem.path) });
 	}
 	problems.push(...(await vectorProblems(folder)));

@@ -488,6 +488,23 @@ describe('rows', () => {
 		expect(second.code).toBe(2);
 		expect(second.err).toMatch(/collections\/b\.yaml:3:\d+: \$row\.bert is not set: did you mean "berth"\?/);
 	});
+	test('what is switched off is looked at where it is called', async () => {
+		const called =
+			'  - { id: berth, off: true, inputs: { berth: null }, steps: [{ id: a, set: { x: "{$env.berth}{$env.other}" } }] }';
+		const file = (caller: string) => `heron: 1\nscenarios:\n${called}\n${caller}`;
+		const at = project({ 'collections/a.yaml': file('') });
+		expect(await heron(['check', '--project', at, '--env', ''])).toMatchObject({ code: 0, err: '' });
+		writeFileSync(
+			join(at, 'collections/a.yaml'),
+			file('  - { id: s, steps: [{ id: c, call: berth, with: { berth: A-01 } }] }\n')
+		);
+		const { code, err } = await heron(['check', '--project', at, '--env', '']);
+		expect(code).not.toBe(0);
+		expect(err).toBe('collections/a.yaml:3:62: $env.other is not set: set it in heron.yaml, or with --set other=…\n');
+		// by itself it wants what nobody gives
+		const alone = await heron(['run', 'a/berth', '--project', at]);
+		expect(alone.err).toContain('$env.berth is not set: it is an input of berth.');
+	});
 });
 
 describe('a rehearsal', () => {

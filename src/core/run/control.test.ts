@@ -68,7 +68,7 @@ describe('until', () => {
 			id: 'all',
 			steps: [{ id: 'page', call: 'page', with: { at: `{$steps.page.next ?? "page=${first}"}` }, until }]
 		});
-		const answer = ({ url }: { url: string }) => {
+		const answer = ({ url }: { url: string }): Answer => {
 			const number = Number(/page=(\d)/.exec(url)![1]);
 			return number === 7 ? { status: 500 } : { body: number === 4 ? {} : { next: `page=${number + 1}` } };
 		};

@@ -13,6 +13,7 @@ export {
 } from './script.ts';
 export {
 	allScenarios,
+	runnableScenarios,
 	choose,
 	refuseProblems,
 	secretVariable,

@@ -57,6 +57,10 @@ export function allScenarios(workspace: Workspace): Chosen[] {
 	);
 }
 
+/** Those that run: what is switched off is looked at where another one calls it. */
+export const runnableScenarios = (workspace: Workspace): Chosen[] =>
+	allScenarios(workspace).filter(({ scenario }) => !scenario.off);
+
 const entryFits = (entry: SuiteEntry, { key, collection, scenario }: Chosen): boolean =>
 	'tag' in entry ? scenario.tags.includes(entry.tag) : entry.target === key || entry.target === collection;
 
@@ -159,10 +163,10 @@ export async function startNames(
 	const hint = (root: string, name: string): string => {
 		if (root === 'secret') return `: give it as ${secretVariable(name)}, or in a secrets file`;
 		if (root === 'env') {
-			const where = environment ? `environments/${environment}.yaml` : 'heron.yaml';
+			const where = [...(environment ? [`environments/${environment}.yaml`] : []), 'heron.yaml'].join(', in ');
 			const known = Object.keys(raw);
 			const guess = didYouMean(name, known);
-			return guess.startsWith(': did') ? guess : `: set it in ${where}, in heron.yaml, or with --set ${name}=…`;
+			return guess.startsWith(': did') ? guess : `: set it in ${where}, or with --set ${name}=…`;
 		}
 		if (root === 'row')
 			return ': the scenario runs over no rows (rows: NAME), and the step repeats nothing (each: NAME)';

@@ -252,7 +252,7 @@
 				onchange={(event) => ledger.document.set(['credential'], event.currentTarget.value || undefined)}
 			>
 				<option value="">{ledger.project.credentialOf(ledger.connection) || 'nobody'}</option>
-				<option value="none">nobody, whatever the connection says</option>
+				<option value="none">nobody at all</option>
 				{#each ledger.project.overview.credentials as one (one.name)}<option value={one.name}>{one.name}</option>{/each}
 			</select>
 			· {ledger.scenarios.length}

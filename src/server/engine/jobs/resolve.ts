@@ -1,11 +1,11 @@
 import { HeronError, type Problem } from '#core/errors.ts';
 import { standInOf } from '#core/model/connection.ts';
-import { allScenarios, findUnresolved, openRows, rowStarts, type StartNames } from '#core/run/index.ts';
+import { findUnresolved, openRows, rowStarts, runnableScenarios, type StartNames } from '#core/run/index.ts';
 import { contextOf, type Handler } from './context.ts';
 
 export const resolve: Handler<'resolve'> = async (job, redactor) => {
 	const { workspace, start, ports } = await contextOf(job, job.order.environment, redactor);
-	const all = allScenarios(workspace);
+	const all = runnableScenarios(workspace);
 	const trouble: Problem[] = [];
 	const starts = new Map<string, StartNames>();
 	for (const chosen of all) {
