@@ -65,7 +65,8 @@ function placeOf(reference: string, from: Resource | undefined, resources: Map<s
  */
 export function resolveNames(file: Json): void {
 	const resources = new Map<string, Resource>();
-	const dynamic: { anchor: string; pointer: string }[] = [];
+	/** Where a `$dynamicAnchor` stands; empty where it stands several times. */
+	const dynamic = new Map<string, string>();
 	const references: { holder: JsonObject; resource: Resource | undefined }[] = [];
 	const waiting: Part[] = [{ value: file, pointer: '', resource: undefined, named: false }];
 	// an anchor of YAML stands in several places
@@ -84,7 +85,8 @@ export function resolveNames(file: Json): void {
 			}
 			for (const anchor of [holder.$anchor, holder.$dynamicAnchor])
 				if (typeof anchor === 'string') resource?.anchors.set(anchor, pointer);
-			if (typeof holder.$dynamicAnchor === 'string') dynamic.push({ anchor: holder.$dynamicAnchor, pointer });
+			const anchor = typeof holder.$dynamicAnchor === 'string' && `#${holder.$dynamicAnchor}`;
+			if (anchor) dynamic.set(anchor, dynamic.has(anchor) ? '' : pointer);
 			if (typeof holder.$ref === 'string' || typeof holder.$dynamicRef === 'string')
 				references.push({ holder, resource });
 		}
@@ -98,11 +100,10 @@ export function resolveNames(file: Json): void {
 				});
 	}
 	for (const { holder, resource } of references) {
-		const { $dynamicRef } = holder;
-		const meant = typeof $dynamicRef === 'string' && dynamic.filter(({ anchor }) => `#${anchor}` === $dynamicRef);
-		if (meant && meant.length === 1 && holder.$ref === undefined) {
+		const meant = typeof holder.$dynamicRef === 'string' && dynamic.get(holder.$dynamicRef);
+		if (meant && holder.$ref === undefined) {
 			delete holder.$dynamicRef;
-			holder.$ref = written(meant[0]!.pointer);
+			holder.$ref = written(meant);
 		} else if (typeof holder.$ref === 'string') {
 			const place = placeOf(holder.$ref, resource, resources);
 			if (place !== undefined) holder.$ref = written(place);

@@ -105,7 +105,7 @@ const pairs = (raw: string[]): HeaderList => {
 	return list;
 };
 
-/** Methods that do twice what they do once (RFC 9110 section 9.2.2). */
+/** Methods whose effect is the same however often they are sent (RFC 9110 section 9.2.2). */
 const IDEMPOTENT = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE', 'PUT', 'DELETE']);
 /** Whether a request that may have been looked at may be sent again by itself. */
 export const mayRepeat = ({ method }: PreparedRequest): boolean => IDEMPOTENT.has(method);
