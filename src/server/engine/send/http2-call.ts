@@ -1,12 +1,12 @@
 import { HeronError } from '#core/errors.ts';
 import type { HeaderList } from '#core/model/reply.ts';
-import { showDuration, showSize } from '#core/model/units.ts';
 import type { PreparedRequest } from '#core/run/index.ts';
 import http2 from 'node:http2';
 import type { Socket } from 'node:net';
-import { connectionFacts, phasesOf, replyOf, timerMs, transportError, type Sending, type Sent } from './exchange.ts';
-import { Gathering } from './gathering.ts';
+import { Attempt, type Ends } from './attempt.ts';
+import { connectionFacts, phasesOf, replyOf, type Sending, type Sent } from './exchange.ts';
 import { socketMarks } from './socket.ts';
+import { transportError } from './transport-error.ts';
 
 /** A session of HTTP/2. */
 export interface Open {
@@ -60,137 +60,85 @@ function listOf(fields: http2.IncomingHttpHeaders): HeaderList {
 export const callOver = (made: Open, sending: Sending): Promise<Sent> =>
 	new Promise((resolve, reject) => new Call(made, sending, { resolve, reject }).begin());
 
-interface Ends {
-	resolve(sent: Sent): void;
-	reject(error: Error): void;
-}
-
-class Call {
+class Call extends Attempt {
 	readonly #made: Open;
-	readonly #sending: Sending;
-	readonly #ends: Ends;
-	readonly #at: { host: string; port: number };
-	readonly #begun = performance.now();
 	readonly #reused: boolean;
-	readonly #body: Gathering;
-	readonly #timers = new Set<NodeJS.Timeout>();
 	#stream: http2.ClientHttp2Stream | undefined;
-	#sent = 0;
-	#first = 0;
-	#settled = false;
 	#head: { status: number; headers: HeaderList } | undefined;
 	/** All has come; what happens to the stream while the body is decoded is no matter. */
 	#whole = false;
 
 	constructor(made: Open, sending: Sending, ends: Ends) {
+		super(sending, ends);
 		this.#made = made;
-		this.#sending = sending;
-		this.#ends = ends;
-		this.#at = { host: sending.url.hostname, port: Number(sending.url.port || 443) };
 		this.#reused = made.used;
 		made.used = true;
-		this.#body = new Gathering(sending.caps, sending.reading);
 	}
 
 	begin(): void {
-		const { request, url, signal, deadline } = this.#sending;
+		const { request, url } = this.sending;
 		let stream: http2.ClientHttp2Stream;
 		try {
 			stream = this.#made.session.request(fieldsOf(request, url), { endStream: request.body.length === 0 });
 		} catch (error) {
 			// the session went away in the meantime: nothing was sent
 			const detail = (error as Error).message;
-			return this.#ends.reject(
-				new HeronError('send.http2', { ...this.#at, detail, untouched: 'yes' }, { cause: error })
-			);
+			return this.fail(new HeronError('send.http2', { ...this.at, detail, untouched: 'yes' }, { cause: error }));
 		}
 		this.#stream = stream;
-		signal?.addEventListener('abort', this.#onAbort, { once: true });
-		const { timeouts } = request;
-		this.#limit(deadline - this.#begun, 'the whole exchange', timeouts.whole);
-		const waiting = this.#limit(timeouts.reply, 'waiting for the answer', timeouts.reply);
+		this.watch();
+		const { reply } = request.timeouts;
+		const waiting = this.limit(reply, 'waiting for the answer', reply);
 		stream.once('response', (fields) => {
-			this.#first = performance.now();
+			this.first = performance.now();
 			clearTimeout(waiting);
 			this.#head = { status: Number(fields[':status'] ?? 0), headers: listOf(fields) };
 		});
 		stream.on('data', (chunk: Buffer) => {
-			if (!this.#body.take(chunk)) return;
+			if (!this.body.take(chunk)) return;
 			stream.close(http2.constants.NGHTTP2_CANCEL);
 			this.#finish();
 		});
 		stream.once('end', () => this.#finish());
-		stream.once('error', (error: NodeJS.ErrnoException) => this.#onError(error));
-		stream.once('close', () => !this.#whole && this.#fail(this.#reset()));
-		stream.once('finish', () => (this.#sent = performance.now()));
+		stream.once('error', (error: NodeJS.ErrnoException) => !this.#whole && this.#broken(error));
+		stream.once('close', () => !this.#whole && this.fail(this.reset()));
+		stream.once('finish', () => (this.sent = performance.now()));
 		if (request.body.length > 0) stream.end(request.body);
-		else this.#sent = performance.now();
+		else this.sent = performance.now();
 	}
 
-	readonly #onAbort = (): void => {
-		const reason: unknown = this.#sending.signal?.reason;
-		this.#fail(reason instanceof HeronError ? reason : new HeronError('send.cancelled'));
-	};
-
-	#limit(ms: number, phase: string, shown: number): NodeJS.Timeout {
-		const over = () => this.#fail(new HeronError('send.timeout', { phase, limit: showDuration(shown) }));
-		const timer = setTimeout(over, timerMs(ms));
-		this.#timers.add(timer);
-		return timer;
+	protected override abandon(error: HeronError): void {
+		const stream = this.#stream;
+		const refused = stream?.rstCode === http2.constants.NGHTTP2_REFUSED_STREAM;
+		if (!this.first && ((stream?.id ?? Infinity) > this.#made.last || refused)) error.values.untouched = 'yes';
+		if (this.#reused && this.#made.session.destroyed) error.values.reused = 'yes';
+		stream?.close(http2.constants.NGHTTP2_CANCEL);
 	}
 
-	#settle(act: () => void): void {
-		if (this.#settled) return;
-		this.#settled = true;
-		this.#body.release();
-		for (const timer of this.#timers) clearTimeout(timer);
-		this.#sending.signal?.removeEventListener('abort', this.#onAbort);
-		act();
-	}
-
-	#reset(cause?: Error): HeronError {
-		const phase = this.#first
-			? `in the middle of the body, after ${showSize(this.#body.size)}`
-			: 'before an answer came';
-		return new HeronError('send.reset', { ...this.#at, phase }, cause ? { cause } : undefined);
-	}
-
-	#onError(error: NodeJS.ErrnoException): void {
-		if (this.#whole) return;
-		const { caps, request } = this.#sending;
+	#broken(error: NodeJS.ErrnoException): void {
+		const { caps, request } = this.sending;
 		// the session is gone, and with it all that was asked over it
-		if (this.#reused && !this.#first && this.#made.session.destroyed) this.#fail(this.#reset(error));
+		if (this.#reused && !this.first && this.#made.session.destroyed) this.fail(this.reset(error));
 		else if (error.code?.startsWith('ERR_HTTP2'))
-			this.#fail(new HeronError('send.http2', { ...this.#at, detail: error.message }, { cause: error }));
-		else this.#fail(transportError(error, { ...this.#at, first: this.#first, caps, request, size: this.#body.size }));
-	}
-
-	#fail(error: HeronError): void {
-		this.#settle(() => {
-			const stream = this.#stream!;
-			const refused = stream.rstCode === http2.constants.NGHTTP2_REFUSED_STREAM;
-			if (!this.#first && ((stream.id ?? Infinity) > this.#made.last || refused)) error.values.untouched = 'yes';
-			if (this.#reused && this.#made.session.destroyed) error.values.reused = 'yes';
-			stream.close(http2.constants.NGHTTP2_CANCEL);
-			this.#ends.reject(error);
-		});
+			this.fail(new HeronError('send.http2', { ...this.at, detail: error.message }, { cause: error }));
+		else this.fail(transportError(error, { ...this.at, first: this.first, caps, request, size: this.body.size }));
 	}
 
 	#finish(): void {
 		this.#whole = true;
-		this.#answer().catch((error: Error) => this.#settle(() => this.#ends.reject(error)));
+		this.conclude(this.#read());
 	}
 
-	async #answer(): Promise<void> {
-		if (!this.#head) return this.#fail(this.#reset());
-		const { request, caps } = this.#sending;
+	async #read(): Promise<void> {
+		if (!this.#head) return this.fail(this.reset());
+		const { request, caps } = this.sending;
 		const marks = socketMarks(this.#made.socket);
-		const [reused, body] = [this.#reused, this.#body];
-		const at = { begun: this.#begun, sent: this.#sent, first: this.#first, end: performance.now() };
+		const reused = this.#reused;
+		const times = { begun: this.begun, sent: this.sent, first: this.first, end: performance.now() };
 		const given = { ...this.#head, reason: '', version: 'HTTP/2', reused };
-		const { chunks, size, cut } = body;
-		const phases = phasesOf(reused ? undefined : marks, at);
+		const { chunks, size, cut } = this.body;
+		const phases = phasesOf(reused ? undefined : marks, times);
 		const reply = await replyOf(given, { chunks, size, cut, phases, method: request.method }, caps);
-		this.#settle(() => this.#ends.resolve({ reply, ...connectionFacts(marks, reused) }));
+		this.answered({ reply, ...connectionFacts(marks, reused) });
 	}
 }
