@@ -121,6 +121,26 @@ test('what does not resolve is named there, and nothing is sent until it does', 
 	await expect(page.getByRole('row')).toHaveCount(2);
 });
 
+test('a server that is slow to begin is waited for in sight', async ({ page, bench }) => {
+	const url = await bench.project('slow-start');
+	let go = () => {};
+	const held = new Promise<void>((resolve) => (go = resolve));
+	await page.route('**/api/projects/slow-start/runs', async (route) => {
+		await held;
+		await route.continue();
+	});
+	await page.goto(`${url}/collections/bookings`);
+	await stepButton(page, 'book-a-mooring', 'signIn').click();
+	const send = page.getByRole('button', { name: 'Send this step' });
+	await send.click();
+	await expect(page.getByText('starting…')).toBeVisible();
+	await expect(send).toBeDisabled();
+	await expect(page.getByRole('button', { name: 'Run all' })).toBeDisabled();
+	go();
+	await expect(page.getByRole('button', { name: 'Answer of step 1' }).first()).toContainText('201');
+	await expect(page.getByText('starting…')).toBeHidden();
+});
+
 test('odd answers are shown as what they are', async ({ page, bench }) => {
 	const mirror = bench.standin('mirror');
 	const paths = ['wrong-json', 'wrong-utf8', 'deep/100000', 'bytes/200000000', 'redirect/2', 'status/204'];

@@ -157,7 +157,7 @@
 	</p>
 	{#if view.step.kind !== 'set' && view.step.kind !== 'wait' && view.step.kind !== 'stop'}<button
 			class="press go mt-3"
-			disabled={ledger.sending.live !== undefined}
+			disabled={ledger.sending.busy}
 			onclick={() => ledger.sendStep(view)}
 			>{view.step.kind === 'send' ? 'Send' : 'Carry out'} this step
 			<kbd class="keycap border-current">Ctrl+Enter</kbd></button

@@ -279,6 +279,7 @@
 				></progress>
 				<button class="press" onclick={() => ledger.sending.stop()}>Stop</button>
 			{:else}
+				{#if ledger.sending.startsLate}<span class="text-[13px] text-quiet" role="status">starting…</span>{/if}
 				{#if ledger.sending.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.sending.lastRun.id}"
 						>open the run sheet</a
 					>{/if}
@@ -286,8 +287,10 @@
 						>+ scenario</button
 					>{/if}
 				<a class="press" href="/{ledger.project.name}/rehearsal?of={ledger.name}">Rehearse</a>
-				<button class="press go" disabled={ledger.stepCount === 0} onclick={() => ledger.sending.start([ledger.name])}
-					>Run all</button
+				<button
+					class="press go"
+					disabled={ledger.sending.busy || ledger.stepCount === 0}
+					onclick={() => ledger.sending.start([ledger.name])}>Run all</button
 				>
 			{/if}
 		</span>

@@ -118,7 +118,7 @@
 		>
 		<button
 			class="word"
-			disabled={ledger.sending.live !== undefined || scenario.steps.length === 0}
+			disabled={ledger.sending.busy || scenario.steps.length === 0}
 			onclick={() => ledger.sending.start([`${ledger.name}/${scenario.id}`])}
 			>Run this <kbd class="keycap max-[640px]:hidden">R</kbd></button
 		>

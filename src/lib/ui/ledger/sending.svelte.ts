@@ -20,6 +20,9 @@ const keyOfResult = ({ scenario, step }: { scenario: string; step: string }): st
 const keyOf = (view: StepView): string => `${view.scenarioId}/${view.step.id}`;
 
 /** What is sent from the page of a collection, and what last came back. */
+/** Milliseconds; what begins at once does not flicker. */
+const SAID_AFTER = 300;
+
 export class Sending {
 	readonly project: ProjectState;
 	readonly document: DocumentState;
@@ -34,11 +37,18 @@ export class Sending {
 	/** Results that came since the recorded ones were asked for. */
 	#fresh: Record<string, true> = {};
 	#starting = false;
+	/** The server takes so long to begin that it is said. */
+	startsLate = $state(false);
 
 	constructor(project: ProjectState, document: DocumentState, name: string) {
 		this.project = project;
 		this.document = document;
 		this.name = name;
+	}
+
+	/** Nothing else can be sent now. */
+	get busy(): boolean {
+		return this.live !== undefined || this.startsLate;
 	}
 
 	resultOf(view: StepView): StoredStep | undefined {
@@ -106,6 +116,7 @@ export class Sending {
 		if (this.live || this.#starting)
 			return void toasts.show('Something is being sent already: stop it first.', 'trouble');
 		this.#starting = true;
+		const late = setTimeout(() => (this.startsLate = true), SAID_AFTER);
 		try {
 			await this.document.save();
 			if (this.document.status === 'conflict' || this.document.status === 'trouble')
@@ -122,7 +133,8 @@ export class Sending {
 			const detail = first ? `: ${first.message}${more.length > 0 ? ` (and ${more.length} more)` : ''}` : '';
 			toasts.show(messageOf(error) + detail, 'trouble');
 		} finally {
-			this.#starting = false;
+			clearTimeout(late);
+			this.#starting = this.startsLate = false;
 		}
 	}
 
