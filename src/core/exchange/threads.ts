@@ -101,7 +101,7 @@ function sourcesOf({ headers, body, url }: Recorded, step: number): Source[] {
 						{
 							...{ step, selector: 'header:Location', name: 'location', value: value.replace(/\/$/, ''), last: true },
 							// the last part is one of what stands before it
-							about: literalParts(new URL('.', new URL(value, url)).href).at(-1) ?? about
+							about: literalParts(new URL('.', new URL(value, url).href).href).at(-1) ?? about
 						}
 					]
 				: [];
