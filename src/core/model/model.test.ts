@@ -153,6 +153,12 @@ describe('what is wrong is said with its place and the fix', () => {
 			'the selector $.[ cannot be read'
 		],
 		[
+			'a value that is kept as a check would look at it',
+			path,
+			collection('      - { id: a, send: GET /, keep: { x: { header: Link } } }\n'),
+			'unknown key "header"; did you mean the selector "header:Link"?'
+		],
+		[
 			'a body of two kinds',
 			path,
 			collection('      - { id: a, send: POST /, body: { json: 1, text: a } }\n'),

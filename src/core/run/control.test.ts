@@ -86,6 +86,22 @@ describe('until', () => {
 		expect(broken.sent).toHaveLength(3);
 		expect(broken.results.at(-1)).toMatchObject({ outcome: 'failed', reason: 'a check of page does not hold' });
 	});
+	test('a call that is tried again is the same call', async () => {
+		let n = 0;
+		const made: Json = {
+			...{ id: 'make', off: true, inputs: { key: null } },
+			steps: [get('get', { send: 'GET /{$env.key}', checks: [{ status: 200 }] })]
+		};
+		const steps: Json[] = [
+			{ id: 'c', call: 'make', with: { key: '{$epoch("ms")}' }, retry: { times: 2, every: '1 ms' } }
+		];
+		const { sent, results } = await runScenarios([made, { id: 'one', steps }], {
+			answer: () => ({ status: n++ < 2 ? 503 : 200 })
+		});
+		expect(sent).toHaveLength(3);
+		expect(new Set(sent.map(({ url }) => url)).size).toBe(1);
+		expect(results.at(-1)).toMatchObject({ outcome: 'passed' });
+	});
 	test('without a condition it is until its own checks hold', async () => {
 		const { results } = await run(
 			[get('a', { until: { every: '1 ms', within: '1 s' }, checks: [{ body: '$.n', above: 1 }] })],

@@ -266,7 +266,7 @@ function compile(selector: string): JsonPath {
 
 export const jsonpath: SelectorKind = {
 	name: 'JSONPath',
-	doc: 'A value of a JSON body (RFC 9535); of CSV, documents a line, events and parts, which are lists, too. A query that can match one place gives that value, any other a list.',
+	doc: 'A value of a JSON body (RFC 9535). CSV, NDJSON, server-sent events and multipart bodies are read as lists. A query that can match one place gives that value, any other a list.',
 	example: '$.items[*].reference',
 	fits: (selector) => selector.startsWith('$'),
 	problem(selector) {

@@ -6,7 +6,7 @@ const PREFIX = 'pointer:';
 
 export const pointer: SelectorKind = {
 	name: 'pointer',
-	doc: 'One value of a JSON body, or of what else is read as data, by a JSON Pointer (RFC 6901).',
+	doc: 'One value of a JSON body, or of another one that is read as a list, by a JSON Pointer (RFC 6901).',
 	example: 'pointer:/items/0/reference',
 	fits: (selector) => selector.startsWith(PREFIX),
 	problem(selector) {

@@ -35,9 +35,11 @@ export async function callScenario(
 		const reason = await unmet(step, scopeOf(context, memory), evaluator);
 		if (reason !== undefined) Object.assign(result, { outcome: 'skipped', reason });
 		else {
+			let call: Call | undefined;
 			const one = async (): Promise<void> => {
-				// each time anew: the time before may have kept where this one goes
-				const call: Call = { ...(await targetOf(running, frame, step, context)), step, index, context: inner };
+				// until something holds: the time before may have kept where this one goes. A try after a failure is the same call
+				if (!call || step.until)
+					call = { ...(await targetOf(running, frame, step, context)), step, index, context: inner };
 				const done = await (step.call!.once ? calledOnce : inside)(running, frame, call, result);
 				memory.outputs[step.id] = done.outputs;
 				take(result, done, name);

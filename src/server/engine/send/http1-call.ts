@@ -26,10 +26,10 @@ const pairs = (raw: string[]): HeaderList => {
 export const sendOnce = (sending: Sending): Promise<Sent> =>
 	new Promise((resolve, reject) => {
 		if (sending.signal?.aborted) return reject(new HeronError('send.cancelled'));
-		new Call(sending, { resolve, reject }).begin();
+		new Http1Call(sending, { resolve, reject }).begin();
 	});
 
-class Call extends Attempt {
+class Http1Call extends Attempt {
 	/** The proxy that is asked with the whole address (RFC 9112 section 3.2.2); one that tunnels is not. */
 	readonly #relay: Transport['proxy'];
 	readonly #client: http.ClientRequest;

@@ -58,9 +58,9 @@ function listOf(fields: http2.IncomingHttpHeaders): HeaderList {
  * been kept from a call before
  */
 export const callOver = (made: Open, sending: Sending): Promise<Sent> =>
-	new Promise((resolve, reject) => new Call(made, sending, { resolve, reject }).begin());
+	new Promise((resolve, reject) => new Http2Call(made, sending, { resolve, reject }).begin());
 
-class Call extends Attempt {
+class Http2Call extends Attempt {
 	readonly #made: Open;
 	readonly #reused: boolean;
 	#stream: http2.ClientHttp2Stream | undefined;
@@ -125,6 +125,7 @@ class Call extends Attempt {
 	}
 
 	#finish(): void {
+		if (this.#whole) return;
 		this.#whole = true;
 		this.conclude(this.#read());
 	}
