@@ -57,7 +57,7 @@
 
 <div class="pb-1.5">
 	<section
-		class="ml-[46px] grid grid-cols-2 border border-l-[3px] border-rule border-l-ink bg-sheet max-[760px]:ml-4 max-[760px]:grid-cols-1"
+		class="ml-[46px] grid grid-cols-2 border border-l-[3px] border-rule border-l-ink bg-sheet max-[760px]:relative max-[760px]:z-[2] max-[760px]:ml-4 max-[760px]:grid-cols-1"
 		aria-label="Step {view.index + 1}: {view.step.title || view.step.id}"
 	>
 		<div class="col-span-full"><TypeNotes {ledger} {view} /></div>
