@@ -6,6 +6,8 @@ import type { Row } from './rows.ts';
 
 const NAME_WIDTH = 230;
 const WIDTH = 150;
+/** Rows have settled when nothing has moved for so many frames; it is waited for no longer than that. */
+const [CALM_FRAMES, LONGEST_MS] = [4, 1000];
 /** From so many columns on only those in sight are drawn. */
 const MANY = 9;
 
@@ -19,6 +21,8 @@ export class Sight {
 	left = $state(0);
 	room = $state(1280);
 	readonly #columns: () => readonly Column[];
+	/** What is to stay where it is while rows settle. */
+	#held: { element: Element; top: number } | undefined;
 
 	constructor(columns: () => readonly Column[]) {
 		this.#columns = columns;
@@ -60,17 +64,28 @@ export class Sight {
 	/** Notes where what has the focus stands; the function that is given has it stand there again. */
 	hold(): (() => void) | undefined {
 		const element = document.activeElement;
-		if (!element || !this.viewport?.contains(element)) return undefined;
-		const { top } = element.getBoundingClientRect();
+		const { viewport } = this;
+		if (!element || !viewport?.contains(element)) return undefined;
+		// rows that change again before they have settled: where it stood at first counts
+		const top = this.#held?.element === element ? this.#held.top : element.getBoundingClientRect().top;
+		const held = (this.#held = { element, top });
 		return () => {
-			// rows that come or go above are measured over some frames
-			let frames = 4;
-			const settle = () => {
-				if (document.activeElement !== element) return;
-				const moved = element.getBoundingClientRect().top - top;
-				if (Math.abs(moved) > 1) this.list?.scrollBy(moved);
-				if (--frames > 0) requestAnimationFrame(settle);
+			const end = performance.now() + LONGEST_MS;
+			let calm = 0;
+			const letGo = () => {
+				viewport.removeEventListener('wheel', letGo);
+				if (this.#held === held) this.#held = undefined;
 			};
+			// rows that come or go above are measured over some frames
+			const settle = () => {
+				if (this.#held !== held || document.activeElement !== element) return letGo();
+				const moved = element.getBoundingClientRect().top - top;
+				calm = Math.abs(moved) > 1 ? 0 : calm + 1;
+				if (calm === 0) this.list?.scrollBy(moved);
+				if (calm < CALM_FRAMES && performance.now() < end) requestAnimationFrame(settle);
+				else letGo();
+			};
+			viewport.addEventListener('wheel', letGo, { passive: true });
 			requestAnimationFrame(settle);
 		};
 	}
