@@ -1,7 +1,3 @@
-import { planDefinitions } from '#core/definitions/index.ts';
-import type { JsonObject } from '#core/model/json.ts';
-import { loadProject } from '#core/project/index.ts';
-import { operationsOf, readOpenapi } from '#core/openapi/index.ts';
 import type { StandInsNow } from '#server/engine/stand-in/index.ts';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -9,6 +5,7 @@ import { createClientAsync } from 'soap';
 import { afterEach, describe, expect, test } from 'vitest';
 import { schema as tollTypes } from '../../standins/tolls/definition.ts';
 import { inside, members } from '../../src/core/openapi/document.ts';
+import { callsByDefinition } from '../support/definition-calls.ts';
 import { runAll } from '../support/project.ts';
 import { ask, running, type StandInsGiven } from '../support/stand-in.ts';
 
@@ -50,50 +47,7 @@ const SAYS_OTHERWISE =
 
 describe.each(documents)('a stand-in of %s', (_, file) => {
 	test('takes every call that is made of it, and answers each as it says', async () => {
-		const text = readFileSync(file, 'utf8');
-		const document = readOpenapi('definitions/own.json', () => text);
-		const operations = operationsOf(document);
-		if (operations.length === 0) return;
-		const { base, log } = await start({
-			standIns: { own: { definition: 'own.json', otherwise: 'definition' } },
-			files: { 'definitions/own.json': text }
-		});
-		const [prefix = ''] = operations[0]!.prefixes;
-		const there = `heron: 1\nbase: ${base}${prefix}\n`;
-		const files: Record<string, string> = { 'heron.yaml': 'heron: 1\ntitle: Ours\n', 'connections/there.yaml': there };
-		const bytes = (path: string) => (files[path] === undefined ? undefined : new TextEncoder().encode(files[path]));
-		const project = loadProject(
-			Object.entries(files).map(([path, own]) => ({ path, text: own })),
-			new Set(Object.keys(files)),
-			bytes
-		);
-		const [plan] = planDefinitions({
-			name: 'own',
-			files: [{ path: 'own.json', bytes: new TextEncoder().encode(text) }],
-			workspace: project.workspace,
-			readFile: bytes,
-			valueOf: (path) => project.documents.get(path)?.value,
-			connection: 'there'
-		});
-		const {
-			credential: _,
-			scenarios,
-			...collection
-		} = plan!.writes.find(({ path }) => path.startsWith('collections/'))!.value as {
-			scenarios: JsonObject[];
-		} & JsonObject;
-		const steps = (list: JsonObject[]) =>
-			list.map(({ credential: _, ...step }) => step).filter(({ send }) => !/ https?:/.test(String(send)));
-		const results = await runAll({
-			connections: { there: { base: `${base}${prefix}` } },
-			collections: {
-				own: { ...collection, scenarios: scenarios.map((one) => ({ ...one, steps: steps(one.steps as JsonObject[]) })) }
-			},
-			files: { 'definitions/own.json': text },
-			secrets: Object.fromEntries(
-				[...JSON.stringify(scenarios).matchAll(/\$secret\.(\w+)/g)].map(([, name]) => [name!, 'a-secret'])
-			)
-		});
+		const { operations, results, calls } = await callsByDefinition(readFileSync(file, 'utf8'));
 		const wrong = results.flatMap(({ call, exchanges, checks, error }) =>
 			[
 				...(error ? [error.message] : []),
@@ -114,7 +68,6 @@ describe.each(documents)('a stand-in of %s', (_, file) => {
 		const expected = (one: string) =>
 			fails.has(one.split(' ').slice(0, 2).join(' ')) && / (status|contract): /.test(one);
 		expect(wrong.filter((one) => !NOTHING_FITS.test(one) && !SAYS_OTHERWISE.test(one) && !expected(one))).toEqual([]);
-		const calls = log.find({});
 		expect(
 			calls.filter(({ by, target }) => by !== 'definition' && !NOTHING_FITS.test(target)).map(({ target }) => target)
 		).toEqual([]);

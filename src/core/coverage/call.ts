@@ -15,6 +15,8 @@ export interface Call {
 	shown: string;
 	/** The path of its connection's base, without a slash at its end. */
 	base: string;
+	/** What stands behind `#` in the address of its step. */
+	fragment: string;
 	query(name: string): (string | undefined)[] | undefined;
 	header(name: string): (string | undefined)[] | undefined;
 	cookie(name: string): (string | undefined)[] | undefined;
@@ -36,6 +38,7 @@ export function madeCall(one: {
 	method: string;
 	url: string;
 	base: string;
+	fragment?: string | undefined;
 	headers: HeaderList;
 	/** Data of its body, where that is JSON. */
 	body?: Json | undefined;
@@ -49,7 +52,14 @@ export function madeCall(one: {
 		.flatMap((line) => line.split(';'))
 		.map((pair) => pair.trim().split('='));
 	return {
-		...{ step: one.step, method: one.method, path: pathname, shown: pathname, base: one.base },
+		...{
+			step: one.step,
+			method: one.method,
+			path: pathname,
+			shown: pathname,
+			base: one.base,
+			fragment: one.fragment ?? ''
+		},
 		query: (name) =>
 			given(
 				pairs

@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '../errors.ts';
-import { nameOf, type OpenapiDefinition, type OpenapiOperation } from '../openapi/index.ts';
+import { nameOf, type Carried, type OpenapiDefinition, type OpenapiOperation } from '../openapi/index.ts';
 import type { Workspace } from '../project/index.ts';
 import type { SoapModel } from '../soap/index.ts';
 import type { Call } from './call.ts';
@@ -130,7 +130,8 @@ export function createCollector({ openapis, wsdls }: Pick<Workspace, 'openapis' 
 		add(call, definition) {
 			let operation: OpenapiOperation;
 			try {
-				operation = openapis.find({ method: call.method, path: call.path, base: call.base }, definition);
+				const carried: Carried = { fragment: call.fragment, values: (name) => call.header(name) ?? call.query(name) };
+				operation = openapis.find({ method: call.method, path: call.path, base: call.base, carried }, definition);
 			} catch (error) {
 				if (!(error instanceof HeronError)) throw error;
 				// what stand-ins tell of themselves is no service of anybody

@@ -1,6 +1,7 @@
 import type { Step } from '../model/collection.ts';
 import { parseJson, type Json } from '../model/json.ts';
 import { isJsonType, mediaType } from '../model/reply.ts';
+import { fragmentOf } from '../openapi/index.ts';
 import { callPlaceOf, type Workspace } from '../project/index.ts';
 import { allScenarios, type Chosen, type StepResult } from '../run/index.ts';
 import { parseSoap, readFault } from '../soap/index.ts';
@@ -45,6 +46,7 @@ export function createMadeCollector(workspace: Workspace): { take(result: MadeSt
 				collector.add(
 					madeCall({
 						...{ step: at, method, url, headers: requestHeaders, status: reply?.status },
+						fragment: send && fragmentOf(send.target),
 						base: (known && callPlaceOf(workspace, known.chosen.collection, known.step)?.base) ?? '',
 						certificate:
 							connection?.tls?.client !== undefined ||

@@ -2,6 +2,7 @@ import type { Check } from '../checks/index.ts';
 import type { SendSpec, Step } from '../model/collection.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
+import { fragmentOf } from '../openapi/index.ts';
 import { callPlaceOf, type Workspace } from '../project/index.ts';
 import { allScenarios, inheritedCredential, type Chosen } from '../run/index.ts';
 import { parseSoap, readEnvelope, type SoapModel, type SoapSpec } from '../soap/index.ts';
@@ -56,7 +57,7 @@ function plannedCall(workspace: Workspace, chosen: Chosen, step: Step, environme
 			connection?.tls?.client !== undefined ||
 			credentialKind(workspace, chosen, send, environment) === 'client-certificate',
 		...{ step: `${chosen.key}/${step.id}`, method: place.method, path: place.path, base: place.base },
-		shown: send.target.split('?')[0]!,
+		...{ shown: send.target.split('?')[0]!, fragment: fragmentOf(send.target) },
 		query: (name) =>
 			named(query, name, (own) => own === name || own === `${name}[]` || own.startsWith(`${name}[`)) ??
 			signedIn(workspace, chosen, send, environment, 'query', name),

@@ -9,7 +9,7 @@ import {
 	documentWarnings,
 	keysOf,
 	nameOf,
-	operationsAt,
+	operationAt,
 	operationsOf,
 	readOpenapi,
 	requirementsOf,
@@ -184,7 +184,7 @@ function knowingToo({ workspace, document }: Collecting, before: string, operati
 		if (!definition || file === document.file) return [];
 		const knows = ({ method, template }: OpenapiOperation): boolean => {
 			const place = { method, path: `${before}${template.replace(/[{}]/g, '')}`, base: before };
-			return operationsAt(definition.operations, place).some((one) => one.method === method);
+			return operationAt(definition.operations, place) !== undefined;
 		};
 		return operations.some(knows) ? [file] : [];
 	});
@@ -221,7 +221,7 @@ function calledAmong(workspace: Workspace, operations: OpenapiOperation[]): Set<
 		for (const { steps } of scenarios)
 			for (const step of steps) {
 				const place = callPlaceOf(workspace, name, step);
-				const found = place && operationsAt(operations, place).find(({ method }) => method === place.method);
+				const found = place && operationAt(operations, place);
 				if (found) called.add(found);
 			}
 	return called;

@@ -2,6 +2,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import type { OpenapiOperation } from './operations.ts';
 import type { Fill } from './sample.ts';
+import { fragmentOf } from './variants.ts';
 import { nameIn, parametersOf, scalar, styled, type Parameter } from './parameters.ts';
 import { bodiesOf, preferredBody, plainly, valueFor, written, bodyOf } from './bodies.ts';
 
@@ -21,8 +22,8 @@ export interface SampleCall {
 
 /** A call of an operation with values for all that it needs; what it may have stands beside it, switched off. */
 export function sampleCall(operation: OpenapiOperation, fill: Fill = 'minimal'): SampleCall {
-	const call: SampleCall = { target: operation.template, path: [], query: [], headers: [], cookies: [], notes: [] };
-	const holes = new Set([...operation.template.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name));
+	const call: SampleCall = { target: targetOf(operation), path: [], query: [], headers: [], cookies: [], notes: [] };
+	const holes = new Set([...call.target.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name));
 	const known = new Set<string>();
 	for (const one of parametersOf(operation)) {
 		if (one.in === 'body' || one.in === 'formData') continue;
@@ -53,6 +54,16 @@ export function sampleCall(operation: OpenapiOperation, fill: Fill = 'minimal'):
 		else call.notes.push(`no body can be made of ${body.type}`);
 	}
 	return call;
+}
+
+/** The template, without a fragment that only lists parameters: those tell the operation by themselves. */
+function targetOf(operation: OpenapiOperation): string {
+	const { template } = operation;
+	const names = new Set(parametersOf(operation).map(({ name }) => name.toLowerCase()));
+	const own = fragmentOf(template)
+		.split('&')
+		.every((mark) => names.has(mark.split('=')[0]!.toLowerCase()));
+	return own ? template.replace(/#.*$/s, '') : template;
 }
 
 /** What stands in the path for a parameter; labels and matrices are written out where their value is no scalar. */

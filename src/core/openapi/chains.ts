@@ -7,6 +7,8 @@ import { parametersOf } from './parameters.ts';
 import { inside, members, type Node, type OpenapiDocument } from './document.ts';
 import { keysOf } from './pointer.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
+import { shapeOf } from './scalar.ts';
+import { routeOf } from './variants.ts';
 import { flatSchema } from './flat.ts';
 import { merged, typeOf } from './schema-parts.ts';
 import { CHOICES, lazySchema } from './schema.ts';
@@ -33,7 +35,7 @@ const ORDER: Role[] = ['create', 'find', 'read', 'replace', 'change', 'remove'];
 export function chainsOf(operations: OpenapiOperation[]): Chain[] {
 	const byPath = new Map<string, OpenapiOperation[]>();
 	for (const one of operations) {
-		const path = one.template.replace(/\/+$/, '');
+		const path = routeOf(one.template).replace(/\/+$/, '');
 		byPath.set(path, [...(byPath.get(path) ?? []), one]);
 	}
 	const taken = new Set<OpenapiOperation>();
@@ -96,7 +98,7 @@ function given(
 			);
 	}
 	const wanted = parametersOf(other).find((one) => one.in === 'path' && one.name === parameter);
-	const types = [wanted?.schema.type ?? []].flat().map(String);
+	const types = wanted ? shapeOf(wanted.schema, wanted.schema).types : [];
 	const segment = lastWord(other.template);
 	const place = plainPlace(first, parameter, segment, types) ?? placeIn(answerOf(first), parameter, segment, types);
 	if (place)
@@ -121,7 +123,7 @@ const keepName = (parameter: string): string => parameter.replace(/\W+/g, '_').r
 
 /** `/bookings/{reference}` is about bookings. */
 const lastWord = (template: string): string =>
-	template
+	routeOf(template)
 		.split('/')
 		.filter((part) => part !== '' && !part.includes('{'))
 		.at(-1) ?? '';

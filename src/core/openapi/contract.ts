@@ -6,7 +6,7 @@ import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
-import { scalarOf } from './scalar.ts';
+import { scalarOf, shapeOf } from './scalar.ts';
 import { lazySchema, replySchema } from './schema.ts';
 import { readXmlBody, type XmlData } from './xml-body.ts';
 
@@ -81,16 +81,15 @@ export function mediaFor<T extends [type: string, ...rest: unknown[]]>(
 
 /** The text of a header as the value that its schema speaks of (style simple, OpenAPI 3.1 section 4.8.12.2). */
 export function headerData(text: string, schema: JsonObject, explode: boolean): Json {
-	const types = [schema.type].flat();
+	const { types, items: listed, properties } = shapeOf(schema, schema);
 	const parts = text.split(',').map((part) => part.trim());
-	if (types.includes('array')) return parts.map((part) => scalarOf(part, schema.items));
-	if (!types.includes('object')) return scalarOf(text, schema);
+	if (types.includes('array')) return parts.map((part) => scalarOf(part, listed, schema));
+	if (!types.includes('object')) return scalarOf(text, schema, schema);
 	// R=100,G=200 when exploded, else R,100,G,200
 	const pairs = explode
 		? parts.map((part): [string, string] => [part.split('=')[0]!, part.slice(part.indexOf('=') + 1)])
 		: parts.flatMap((part, index): [string, string][] => (index % 2 === 0 ? [[part, parts[index + 1] ?? '']] : []));
-	const properties = isObject(schema.properties) ? schema.properties : {};
-	return Object.fromEntries(pairs.map(([name, value]) => [name, scalarOf(value, properties[name])]));
+	return Object.fromEntries(pairs.map(([name, value]) => [name, scalarOf(value, properties[name], schema)]));
 }
 
 const schemas = new WeakMap<object, JsonObject>();
@@ -163,6 +162,18 @@ async function headerFaults(
 	return faults;
 }
 
+/** A plain text as what its schema speaks of: lists and objects can only be told in it as JSON. */
+function dataOfText(text: string, schema: JsonObject): Json {
+	const { types } = shapeOf(schema, schema);
+	if (types.length > 0 && types.every((type) => type === 'object' || type === 'array' || type === 'null'))
+		try {
+			return parseJson(text);
+		} catch {
+			// then it is a text
+		}
+	return scalarOf(text, schema, schema);
+}
+
 async function bodyFaults(
 	view: ReplyView,
 	operation: OpenapiOperation,
@@ -173,6 +184,8 @@ async function bodyFaults(
 	const { reply } = view;
 	// what HEAD would hold is not sent (RFC 9110 section 9.3.2)
 	if (operation.method === 'HEAD') return [];
+	// they have none (RFC 9110 sections 15.3.5 and 15.4.5), even where one is defined
+	if ((reply.status === 204 || reply.status === 304) && reply.body.length === 0) return [];
 	const content = contentOf(operation, answer);
 	if (!content || content.length === 0)
 		return reply.body.length > 0
@@ -204,7 +217,7 @@ async function bodyFaults(
 	}
 	if (!schema || !(isJsonType(type) || type === 'text/plain')) return [];
 	const made = schemaOf(operation, schema);
-	if (!isJsonType(type)) data = scalarOf(view.text, made);
+	if (!isJsonType(type)) data = dataOfText(view.text, made);
 	return (await validate(data, { schema: made, name: label })).map(({ path, message }) => ({
 		message,
 		path: jsonPathOf(path)

@@ -11,7 +11,16 @@ export { keysOf } from './pointer.ts';
 export { filesReferred, looksLikeOpenapi, readOpenapi, type OpenapiDocument } from './document.ts';
 export { requestFaults } from './request.ts';
 export { sampleReply } from './reply.ts';
-export { nameOf, pathValues, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
+export { carriedBy, fragmentOf, type Carried } from './variants.ts';
+export {
+	nameOf,
+	pathValues,
+	operationAt,
+	operationsAt,
+	operationsOf,
+	type CallPlace,
+	type OpenapiOperation
+} from './operations.ts';
 export { viewOperation } from './operation-view.ts';
 export { flatSchema } from './flat.ts';
 export { fitsPattern, isOf, permits, referred } from './permits.ts';

@@ -1,13 +1,14 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { compilePattern, unescapeAddress } from '../values/index.ts';
 import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
+import { routeOf, variantOf, type Carried } from './variants.ts';
 
 /** One thing that a definition offers: a method at a path. */
 export interface OpenapiOperation {
 	document: OpenapiDocument;
 	/** In capitals. */
 	method: string;
-	/** The path as written, with `{name}` for its parameters. */
+	/** The path as written, with `{name}` for its parameters; some have a query or a fragment ({@link routeOf}). */
 	template: string;
 	/** operationId, or empty. */
 	id: string;
@@ -111,11 +112,12 @@ const patterns = new WeakMap<OpenapiOperation, PathPattern>();
 function patternOf(operation: OpenapiOperation): PathPattern {
 	let made = patterns.get(operation);
 	if (!made) {
-		const parts = operation.template.split(/\{[^{}]*\}/);
+		const route = routeOf(operation.template);
+		const parts = route.split(/\{[^{}]*\}/);
 		// a value of a path holds no slash
 		const source = `^${parts.map(literal).join('[^/]+')}$`;
 		// several values in one part could be told apart in very many ways: those are matched in linear time
-		const crowded = /\}[^/]*\{/.test(operation.template);
+		const crowded = /\}[^/]*\{/.test(route);
 		const pattern = crowded ? compilePattern(source) : new RegExp(source);
 		patterns.set(operation, (made = { test: (path) => pattern.test(path), literals: parts.join('') }));
 	}
@@ -127,9 +129,10 @@ const captures = new WeakMap<OpenapiOperation, { names: string[]; pattern: { exe
 export function pathValues(operation: OpenapiOperation, path: string, base: string): Record<string, string> {
 	let kept = captures.get(operation);
 	if (!kept) {
-		const names = [...operation.template.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name);
+		const route = routeOf(operation.template);
+		const names = [...route.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name);
 		// lazy: of several in one part the first takes the least
-		const source = `^${operation.template
+		const source = `^${route
 			.split(/\{[^{}]*\}/)
 			.map(literal)
 			.join('([^/]+?)')}$`;
@@ -149,6 +152,8 @@ export interface CallPlace {
 	method: string;
 	path: string;
 	base: string;
+	/** What tells operations of one method and path apart, where it is known. */
+	carried?: Carried;
 }
 
 /** Where operations are looked for: those whose paths have so many parts and begin with the same one, or with a parameter. */
@@ -165,8 +170,9 @@ function indexOf(operations: OpenapiOperation[]): PathIndex {
 	if (index) return index;
 	index = { prefixes: [...new Set(operations.flatMap(({ prefixes }) => prefixes))], byShape: new Map() };
 	for (const [at, { template }] of operations.entries()) {
-		const first = firstPart(template);
-		const shape = shapeOf(template, first.includes('{') ? '{}' : first);
+		const route = routeOf(template);
+		const first = firstPart(route);
+		const shape = shapeOf(route, first.includes('{') ? '{}' : first);
 		index.byShape.set(shape, [...(index.byShape.get(shape) ?? []), at]);
 	}
 	indexes.set(operations, index);
@@ -194,13 +200,20 @@ export function operationsAt(operations: OpenapiOperation[], { path, base }: Cal
 		for (const prefix of new Set([...operation.prefixes, base])) {
 			const rest = rests.get(prefix);
 			if (rest === undefined || !test(rest)) continue;
-			const exact = rest === operation.template;
+			const exact = rest === routeOf(operation.template);
 			found.push({ operation, weight: (exact ? 1e6 : 0) + literals.length + prefix.length });
 			break;
 		}
 	}
 	return found.sort((a, b) => b.weight - a.weight).map(({ operation }) => operation);
 }
+
+/** The operation that a call is one of; undefined where there is none. */
+export const operationAt = (operations: OpenapiOperation[], place: CallPlace): OpenapiOperation | undefined =>
+	variantOf(
+		operationsAt(operations, place).filter(({ method }) => method === place.method),
+		place.carried
+	);
 
 /** A path whose parts are decoded, slashes inside of them left as they are. */
 const decodedPath = (path: string): string =>

@@ -43,6 +43,8 @@ export function exampleBeside(document: OpenapiOperation['document'], node: Node
 	return undefined;
 }
 
+const TOLD_OTHERWISE = /^(accept|content-type|authorization|content-length|transfer-encoding|connection|host)$/i;
+
 /** The parameters of an operation; its own go before those of its path (OpenAPI 3.1 section 4.8.10). */
 export function parametersOf({ document, node, shared }: OpenapiOperation): Parameter[] {
 	const found = new Map<string, Node<JsonObject>>();
@@ -57,8 +59,8 @@ export function parametersOf({ document, node, shared }: OpenapiOperation): Para
 		const { value } = one;
 		const place = text(value.in);
 		if (!/^(path|query|header|cookie|body|formData)$/.test(place) || !text(value.name)) return [];
-		// what is told by other means is no parameter (OpenAPI 3.1 section 4.8.12.1)
-		if (place === 'header' && /^(accept|content-type|authorization)$/i.test(text(value.name))) return [];
+		// what is told by other means, or by whoever sends, is no parameter (OpenAPI 3.1 section 4.8.12.1)
+		if (place === 'header' && TOLD_OTHERWISE.test(text(value.name))) return [];
 		const [media] = document.version === '2.0' ? [] : members(inside(one, 'content'));
 		const holder = media && isObject(media[1].value) ? (media[1] as Node<JsonObject>) : one;
 		const schema = document.version === '2.0' && place !== 'body' ? one : inside(holder, 'schema');

@@ -125,13 +125,22 @@ const FORMS: Record<string, RegExp> = {
 	email: /^[^@\s]+@[^@\s]+$/,
 	ipv4: /^\d{1,3}(\.\d{1,3}){3}$/,
 	uri: /^[a-z][a-z\d+.-]*:[^\s<>"{}|\\^`]*$/i,
+	'uri-reference': /^[^\s<>"{}|\\^`]*$/,
+	byte: /^([A-Za-z\d+/]{4})*([A-Za-z\d+/]{2}==|[A-Za-z\d+/]{3}=)?$/,
 	'json-pointer': /^(\/([^~/]|~[01])*)*$/
 };
 
 const text = (s: JsonObject, value: string): boolean =>
 	!beyond(s, 'minLength', 'maxLength', [...value].length) &&
 	(typeof s.pattern !== 'string' || fitsPattern(s.pattern, value)) &&
-	(typeof s.format !== 'string' || (FORMS[s.format]?.test(value) ?? true));
+	(typeof s.format !== 'string' ||
+		((FORMS[s.format]?.test(value) ?? true) && (!/^date/.test(s.format) || isDay(value))));
+
+/** Whether the month of a date has its day (RFC 3339 section 5.7). */
+function isDay(text: string): boolean {
+	const [year = 0, month = 0, day = 0] = text.slice(0, 10).split('-').map(Number);
+	return day <= new Date(Date.UTC(year, month, 0)).getUTCDate();
+}
 
 function numeric(s: JsonObject, value: number): boolean {
 	const step = limit(s.multipleOf);

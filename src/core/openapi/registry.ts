@@ -2,6 +2,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { memoizeByContent } from '../model/kept.ts';
 import { looksLikeOpenapi, readOpenapi, type OpenapiDocument } from './document.ts';
 import { lostPaths, nameOf, operationsAt, operationsOf, type CallPlace, type OpenapiOperation } from './operations.ts';
+import { variantOf } from './variants.ts';
 
 /** A document that was read, with all that it offers. */
 export interface OpenapiDefinition {
@@ -52,7 +53,8 @@ export function createOpenapiRegistry(
 		}
 		return made;
 	};
-	const found = new Map<string, OpenapiOperation | HeronError>();
+	/** Operations of one method and path: more than one only where query or fragment tell them apart. */
+	const found = new Map<string, OpenapiOperation[] | HeronError>();
 	const openapis: OpenapiRegistry = {
 		files: () => (files ??= candidates.filter((path) => looksLikeOpenapi(readText(path) ?? ''))),
 		all: () =>
@@ -62,23 +64,23 @@ export function createOpenapiRegistry(
 			}),
 		find(place, named) {
 			const key = JSON.stringify([place.method, place.path, place.base, named]);
-			let operation = found.get(key);
-			if (!operation) {
+			let operations = found.get(key);
+			if (!operations) {
 				try {
-					operation = look(place, named);
+					operations = look(place, named);
 				} catch (error) {
 					if (!(error instanceof HeronError)) throw error;
-					operation = error;
+					operations = error;
 				}
-				if (found.size < MOST_FOUND) found.set(key, operation);
+				if (found.size < MOST_FOUND) found.set(key, operations);
 			}
-			if (operation instanceof HeronError) throw operation;
-			return operation;
+			if (operations instanceof HeronError) throw operations;
+			return variantOf(operations, place.carried)!;
 		}
 	};
 	return openapis;
 
-	function look(place: CallPlace, named: string | undefined): OpenapiOperation {
+	function look(place: CallPlace, named: string | undefined): OpenapiOperation[] {
 		const known = openapis.files();
 		const from = named ? [named.startsWith('definitions/') ? named : `definitions/${named}`] : known;
 		if (from.length === 0)
@@ -89,11 +91,13 @@ export function createOpenapiRegistry(
 			const found = operationsAt(one.operations, place);
 			return found.length > 0 ? [found] : [];
 		});
-		const fitting = there.flatMap((found) => found.find(({ method }) => method === place.method) ?? []);
+		const fitting = there
+			.map((found) => found.filter(({ method }) => method === place.method))
+			.filter((found) => found.length > 0);
 		if (fitting.length === 1) return fitting[0]!;
 		const call = `${place.method} ${place.path}`;
 		if (fitting.length > 1) {
-			const names = fitting.map(({ document }) => document.file.replace('definitions/', '')).join(' and ');
+			const names = fitting.map(([one]) => one!.document.file.replace('definitions/', '')).join(' and ');
 			throw new HeronError('definition.ambiguous', { call, files: names });
 		}
 		const broken = opened.find((one): one is HeronError => one instanceof HeronError);

@@ -95,14 +95,18 @@ function offeredBy(operation: OpenapiOperation, { node }: Answer): Offered[] {
 }
 
 /** The first example that the schema allows, else a value that is made of the schema. */
-function valueOf({ schema, examples }: Offered): Json | undefined {
-	if (!schema) return examples[0];
+function valueOf({ type, schema, examples }: Offered): Json | undefined {
+	if (!schema)
+		return examples.find((one) => one !== '') ?? (isJsonType(type) ? {} : isXmlType(type) ? '<text/>' : 'text');
 	return examples.find((one) => permits(schema, schema, one)) ?? sampleOf(schema, { fill: 'full' }) ?? sampleOf(schema);
 }
 
 /** A media range as one type of it. */
 const concrete = (type: string): string =>
-	/\*/.test(type) ? (/^text/.test(type) ? 'text/plain' : 'application/json') : type;
+	/\*/.test(type) ? (ONE_OF[type.split('/')[0]!.trim().toLowerCase()] ?? 'application/json') : type;
+const ONE_OF: Record<string, string> = {
+	...{ text: 'text/plain', image: 'image/png', audio: 'audio/mpeg', video: 'video/mp4', font: 'font/woff2' }
+};
 
 /**
  * An answer of an operation with an example of the document, or made by its schema.
@@ -128,7 +132,7 @@ export function sampleReply(operation: OpenapiOperation, ask: { status?: number;
 	const written = isXmlType(type)
 		? best.one.examples.find((one) => typeof one === 'string' && /^\s*</.test(one))
 		: undefined;
-	const value = written ?? valueOf(best.one);
+	const value = written ?? valueOf({ ...best.one, type });
 	if (value === undefined) {
 		notes.push(`no body of ${type} can be made`);
 		return { status, headers: [...headers, ['Content-Type', type]], body: EMPTY, notes };

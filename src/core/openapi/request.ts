@@ -7,9 +7,10 @@ import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { parametersOf, type Parameter } from './parameters.ts';
 import { headerData, mediaFor, xmlFaults, type ValidateBy } from './contract.ts';
-import { scalarOf } from './scalar.ts';
+import { scalarOf, shapeOf } from './scalar.ts';
 import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
+import { routeOf } from './variants.ts';
 import { callSchema, lazySchema, replySchema } from './schema.ts';
 
 /** A request as it is held against an operation. */
@@ -25,8 +26,8 @@ export interface AskedCall {
 /** The values of a parameter as the texts that came, or undefined when it did not (OpenAPI 3.1 section 4.8.12.2). */
 function dataOf(parameter: Parameter, asked: AskedCall): Json | undefined {
 	const { name, in: place, style, explode, media, schema } = parameter;
-	const types = [schema.type].flat();
-	const one = (text: string): Json => (media && isJsonType(media) ? parseJson(text) : scalarOf(text, schema));
+	const { types, items: listed, properties } = shapeOf(schema, schema);
+	const one = (text: string): Json => (media && isJsonType(media) ? parseJson(text) : scalarOf(text, schema, schema));
 	if (place === 'path') {
 		const text = asked.path[name];
 		if (text === undefined) return undefined;
@@ -43,7 +44,7 @@ function dataOf(parameter: Parameter, asked: AskedCall): Json | undefined {
 	}
 	const pairs = [...new URLSearchParams(asked.search)];
 	const own = pairs.filter(([key]) => key === name).map(([, value]) => value);
-	const itemOf = (text: string): Json => scalarOf(text, schema.items);
+	const itemOf = (text: string): Json => scalarOf(text, listed, schema);
 	if (!media && types.includes('array')) {
 		// those that are spread repeat their name; some write brackets behind it
 		const list = own.length > 0 ? own : pairs.filter(([key]) => key === `${name}[]`).map(([, value]) => value);
@@ -52,18 +53,17 @@ function dataOf(parameter: Parameter, asked: AskedCall): Json | undefined {
 		return (explode ? list : list.flatMap((text) => text.split(joint))).map(itemOf);
 	}
 	if (!media && types.includes('object')) {
-		const properties = isObject(schema.properties) ? (schema.properties as JsonObject) : {};
 		if (style === 'deepObject') {
 			const parts = pairs.flatMap(([key, value]): [string, Json][] => {
 				const inner = key.startsWith(`${name}[`) ? /^\[([^\]]*)\]$/.exec(key.slice(name.length))?.[1] : undefined;
-				return inner === undefined ? [] : [[inner, scalarOf(value, properties[inner])]];
+				return inner === undefined ? [] : [[inner, scalarOf(value, properties[inner], schema)]];
 			});
 			return parts.length > 0 ? Object.fromEntries(parts) : undefined;
 		}
 		if (explode) {
 			const parts = pairs.filter(([key]) => Object.hasOwn(properties, key));
 			return parts.length > 0
-				? Object.fromEntries(parts.map(([key, value]) => [key, scalarOf(value, properties[key])]))
+				? Object.fromEntries(parts.map(([key, value]) => [key, scalarOf(value, properties[key], schema)]))
 				: undefined;
 		}
 		return own[0] === undefined ? undefined : headerData(own[0], schema, false);
@@ -153,11 +153,26 @@ export async function requestFaults(
 	operation: OpenapiOperation,
 	validate: ValidateBy
 ): Promise<ContractFault[]> {
-	const faults: ContractFault[] = [];
 	const label = `${operation.document.file}: ${nameOf(operation)}`;
+	return [
+		...(await parameterFaults(asked, operation, validate, label)),
+		...(await bodyFaults(asked, operation, validate, label))
+	];
+}
+
+async function parameterFaults(
+	asked: AskedCall,
+	operation: OpenapiOperation,
+	validate: ValidateBy,
+	label: string
+): Promise<ContractFault[]> {
+	const faults: ContractFault[] = [];
+	const route = routeOf(operation.template);
 	for (const parameter of parametersKept(operation)) {
 		const { name, in: place, required, alone } = parameter;
 		if (place === 'body' || place === 'formData') continue;
+		// what the path has no place for cannot be given in it
+		if (place === 'path' && !route.includes(`{${name}}`)) continue;
 		let data: Json | undefined;
 		try {
 			data = dataOf(parameter, asked);
@@ -173,36 +188,36 @@ export async function requestFaults(
 		for (const { path, message } of await validate(data, { schema: alone, name: label }))
 			faults.push({ message: `${place} ${name}${path.length > 0 ? ` at ${jsonPathOf(path)}` : ''} ${message}` });
 	}
+	return faults;
+}
+
+async function bodyFaults(
+	{ view, headers }: AskedCall,
+	operation: OpenapiOperation,
+	validate: ValidateBy,
+	label: string
+): Promise<ContractFault[]> {
 	const body = takes(operation);
-	const { view } = asked;
-	if (!body) return faults;
-	if (view.reply.body.length === 0) {
-		if (body.required) faults.push({ message: `the body is missing; ${body.content[0]?.[0] ?? 'one'} is wanted` });
-		return faults;
-	}
-	const { type } = mediaType(asked.headers);
+	if (!body) return [];
+	if (view.reply.body.length === 0)
+		return body.required ? [{ message: `the body is missing; ${body.content[0]?.[0] ?? 'one'} is wanted` }] : [];
+	const { type } = mediaType(headers);
 	const media = mediaFor(body.content, type);
 	if (!media) {
 		const known = body.content.map(([one]) => one).join(', ');
-		faults.push({ message: `Content-Type is ${type || 'missing'}; ${known} is taken` });
-		return faults;
+		return [{ message: `Content-Type is ${type || 'missing'}; ${known} is taken` }];
 	}
 	const [, schema, place] = media;
 	if (schema && place && isXmlType(type)) {
 		const shape = lazySchema(operation.document, place, operation.fromService ? 'writeOnly' : 'readOnly');
-		const found = await xmlFaults(view.text, schema, shape, (data, made) =>
-			validate(data, { schema: made, name: label })
-		);
-		return [...faults, ...found];
+		return xmlFaults(view.text, schema, shape, (data, made) => validate(data, { schema: made, name: label }));
 	}
-	if (!isJsonType(type)) return faults;
+	if (!isJsonType(type)) return [];
 	try {
 		const data = view.json();
-		if (schema)
-			for (const { path, message } of await validate(data, { schema, name: label }))
-				faults.push({ message, path: jsonPathOf(path) });
+		const found = schema ? await validate(data, { schema, name: label }) : [];
+		return found.map(({ path, message }) => ({ message, path: jsonPathOf(path) }));
 	} catch (error) {
-		faults.push({ message: textOf(error) });
+		return [{ message: textOf(error) }];
 	}
-	return faults;
 }

@@ -148,7 +148,7 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 		const out: JsonObject = {};
 		const most = typeof here.maxProperties === 'number' ? here.maxProperties : MOST_PARTS;
 		const put = (name: string, schema: Json) => {
-			if (named?.property === name) out[name] = named.value;
+			if (named?.property === name) out[name] = valueNamed(named.value, schema, deep);
 			else out[name] = make(schema, deep + 1);
 		};
 		const loose = [here.additionalProperties, here.unevaluatedProperties].find((one) => one !== undefined) ?? true;
@@ -182,6 +182,15 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 			if (!(String(name) in out)) put(String(name), schemaFor(String(name)));
 		}
 		return out;
+	}
+
+	/** What a discriminator is to say, or the value that comes nearest where its property has others. */
+	function valueNamed(name: string, given: Json, deep: number): Json {
+		const here = flat(given);
+		if (permits(schema, here, name)) return name;
+		const values = Array.isArray(here.enum) ? here.enum : [];
+		const near = values.find((one) => typeof one === 'string' && name.toLowerCase().includes(one.toLowerCase()));
+		return near ?? make(given, deep + 1);
 	}
 
 	function array(here: JsonObject, deep: number): Json[] {

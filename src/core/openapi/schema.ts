@@ -215,13 +215,19 @@ function converter(
 		}
 		if (branches && !bare) {
 			if (forSamples)
-				out[CHOICES] = branches.named.map(({ values, node }) => ({
-					property: branches.property,
-					value: values[0] ?? '',
-					values,
-					schema: { $ref: refer(node, without) }
-				}));
-			const parts = branchSchemas(branches, file, without);
+				out[CHOICES] = branches.named.flatMap(({ values, node }) =>
+					node.value === schema
+						? []
+						: [
+								{
+									property: branches.property,
+									value: values[0] ?? '',
+									values,
+									schema: { $ref: refer(node, without) }
+								}
+							]
+				);
+			const parts = branchSchemas(branches, schema, file, without);
 			if (parts.length > 0) out.allOf = [...((out.allOf as Json[] | undefined) ?? []), ...parts];
 		}
 		if (Array.isArray(out.required)) {
@@ -230,10 +236,11 @@ function converter(
 		}
 		return modern(out, old && schema.nullable === true);
 	};
-	const branchSchemas = (branches: Branches, file: string, without: ReadonlySet<string>): Json[] =>
+	const branchSchemas = (branches: Branches, own: JsonObject, file: string, without: ReadonlySet<string>): Json[] =>
 		chosen(
 			branches,
-			(node) => ({ $ref: refer(node, without) }),
+			// a schema may be one of its own branches: that it is already
+			(node) => node.value === own || { $ref: refer(node, without) },
 			({ value }) => convert(value, file, without)
 		);
 	/** What the discriminator of a parent calls a schema. */

@@ -1,7 +1,8 @@
 import { HeronError } from '../errors.ts';
 import type { SendSpec, Step } from '../model/collection.ts';
 import type { Connection } from '../model/connection.ts';
-import { typesOf, type CallPlace, type OpenapiOperation } from '../openapi/index.ts';
+import { fragmentOf, typesOf, type CallPlace, type Carried, type OpenapiOperation } from '../openapi/index.ts';
+import { decodeForm, hasExpression } from '../values/index.ts';
 import { addressOf } from './address.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -21,7 +22,28 @@ export function callPlaceOf(workspace: Workspace, name: string, step: Step | und
 	};
 	const { target } = send;
 	const path = pathOf(/^https?:/i.test(target) ? target : `${base.replace(/\/+$/, '')}/${target.replace(/^\/+/, '')}`);
-	return path === undefined ? undefined : { method: send.method, path, base: (pathOf(base) ?? '').replace(/\/+$/, '') };
+	if (path === undefined) return undefined;
+	return { method: send.method, path, base: (pathOf(base) ?? '').replace(/\/+$/, ''), carried: carriedByStep(send) };
+}
+
+/** What of a step's call may tell which operation is meant, as far as its file tells. */
+function carriedByStep({ target, query, headers }: SendSpec): Carried {
+	const inTarget = decodeForm(/\?([^#]*)/.exec(target)?.[1] ?? '').map(([name, value]) => ({
+		name,
+		value,
+		off: false
+	}));
+	return {
+		fragment: fragmentOf(target),
+		values(name) {
+			const own = name.toLowerCase();
+			const found = [
+				...headers.filter((one) => !one.off && one.name.toLowerCase() === own),
+				...[...query, ...inTarget].filter((one) => !one.off && one.name === name)
+			].map(({ value }) => (hasExpression(String(value)) ? undefined : String(value)));
+			return found.length > 0 ? found : undefined;
+		}
+	};
 }
 const connectionOfStep = ({ connections, collections }: Workspace, name: string, send: SendSpec) =>
 	connections.get(send.connection || (collections.get(name)?.connection ?? ''));

@@ -4,6 +4,8 @@ import type { SendSpec } from '../model/collection.ts';
 import { inEnvironment } from '../model/connection.ts';
 import { viewRequest, type ReplyView } from '../model/view.ts';
 import {
+	carriedBy,
+	fragmentOf,
 	pathValues,
 	replyFaults as openapiFaults,
 	requestFaults as openapiRequestFaults,
@@ -24,7 +26,7 @@ export interface Asking extends Called {
 export interface Called {
 	spec: SendSpec;
 	chosen: Pick<Chosen, 'connection'>;
-	request: Pick<PreparedRequest, 'method' | 'url'>;
+	request: Pick<PreparedRequest, 'method' | 'url' | 'headers'>;
 	scope: Scope;
 }
 
@@ -42,8 +44,10 @@ export async function operationOf(
 	const found = workspace.connections.get(spec.connection || chosen.connection);
 	const connection = found && inEnvironment(found, environment);
 	const base = connection ? evaluator.bare(await evaluator.text(connection.base, scope)) : '';
+	const { pathname, search } = new URL(request.url);
+	const carried = carriedBy(search, request.headers, fragmentOf(spec.target));
 	return workspace.openapis.find(
-		{ method: request.method, path: new URL(request.url).pathname, base: pathOf(base) },
+		{ method: request.method, path: pathname, base: pathOf(base), carried },
 		connection?.definition
 	);
 }

@@ -5,6 +5,8 @@ import type { ContractFault } from '../checks/index.ts';
 import {
 	callbacksOf,
 	messageOf,
+	carriedBy,
+	operationAt,
 	operationsAt,
 	pathValues,
 	replyFaults,
@@ -114,10 +116,10 @@ export function openDefinition(spec: StandIn, workspace: Workspace, ports: Stand
 		const { method } = reading.asked;
 		// below the stand-in's base all paths of the document are there, whatever its servers say
 		const path = reading.path;
-		const there = operationsAt(operations, { method, path, base: spec.base });
-		const operation =
-			there.find((one) => one.method === method) ??
-			(method === 'HEAD' ? there.find((one) => one.method === 'GET') : undefined);
+		const { target, headers } = reading.asked;
+		const carried = carriedBy(target.slice(path.length), headers);
+		const at = (wanted: string) => operationAt(operations, { method: wanted, path, base: spec.base, carried });
+		const operation = at(method) ?? (method === 'HEAD' ? at('GET') : undefined);
 		const made = operation && { operation, path: pathValues(operation, path, spec.base) };
 		asked.set(reading, made);
 		return made;

@@ -184,7 +184,7 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 			const ajv = await compiler(draft, loadSchema, () => numbers);
 			const key = draft === '4' ? 'id' : '$id';
 			const compiled = await ajv.compileAsync(
-				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file) } : schema
+				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file).replaceAll('#', '%23') } : schema
 			);
 			tidy.settle();
 			return compiled;

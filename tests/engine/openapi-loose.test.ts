@@ -1,0 +1,200 @@
+import { headerValue } from '#core/model/reply.ts';
+import { viewReply } from '#core/model/view.ts';
+import {
+	operationsOf,
+	parametersOf,
+	readOpenapi,
+	replyFaults,
+	requestFaults,
+	sampleCall,
+	sampleOf,
+	sampleReply
+} from '#core/openapi/index.ts';
+import { lazySchema } from '../../src/core/openapi/schema.ts';
+import { inside, type Node } from '../../src/core/openapi/document.ts';
+import type { JsonObject } from '#core/model/json.ts';
+import { createSchemas } from '#server/engine/json-schema.ts';
+import { describe, expect, test } from 'vitest';
+
+const validate = createSchemas(() => undefined);
+const BLANK = {
+	...{ reason: '', version: 'HTTP/1.1', reused: false },
+	phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 1 }
+};
+const viewOf = (status: number, type: string, text: string) => {
+	const body = new TextEncoder().encode(text);
+	return viewReply({ ...BLANK, status, headers: [['Content-Type', type]], body, wireSize: body.length });
+};
+const schemas = {
+	Ids: { type: 'array', items: { $ref: '#/components/schemas/Id' } },
+	Id: { type: 'integer', minimum: 1 },
+	Day: { allOf: [{ type: 'string', format: 'date' }] },
+	Filter: { type: 'object', properties: { min: { $ref: '#/components/schemas/Id' }, parts: { type: 'array' } } }
+};
+const to = (name: string) => ({ $ref: `#/components/schemas/${name}` });
+/** A document of one operation, `GET /boats`. */
+const documentOf = (operation: object, more: object = {}) =>
+	readOpenapi('definitions/boats.json', () =>
+		JSON.stringify({
+			openapi: '3.1.0',
+			info: { title: 'Boats', version: '1' },
+			paths: { '/boats': { get: { responses: { 200: { description: 'fine' } }, ...operation } } },
+			components: { schemas: { ...schemas, ...more } }
+		})
+	);
+const operationIn = (...given: Parameters<typeof documentOf>) => operationsOf(documentOf(...given))[0]!;
+
+describe('a parameter is a number, a list or an object', () => {
+	test.each<[string, object, string, string[]]>([
+		['by reference, which fits', to('Id'), '7', []],
+		['by reference, which does not', to('Id'), '0', ['query it must be >= 1, and is 0']],
+		['of a list by reference', to('Ids'), '7&it=8', []],
+		[
+			'of a list by reference, with a wrong item',
+			to('Ids'),
+			'7&it=x',
+			['query it at $[1] must be integer, and is "x"']
+		],
+		['by parts', { allOf: [to('Id'), { maximum: 9 }] }, '10', ['query it must be <= 9, and is 10']],
+		['or nothing', { anyOf: [{ type: 'integer' }, { type: 'null' }] }, '7', []],
+		['or another', { oneOf: [to('Id'), { type: 'boolean' }] }, 'true', []],
+		[
+			'of alternatives, none of which fits',
+			{ anyOf: [to('Id'), { type: 'null' }] },
+			'x',
+			[
+				'query it must be integer, and is "x"',
+				'query it must be null, and is "x"',
+				'query it must match a schema in anyOf'
+			]
+		],
+		['by its values alone', { enum: [1, 2] }, '2', []],
+		['text stays text', to('Day'), '2027-05-01', []],
+		['a text of digits stays one', { type: 'string' }, '7', []]
+	])('%s', async (_, schema, sent, expected) => {
+		const operation = operationIn({ parameters: [{ name: 'it', in: 'query', schema }] });
+		const view = viewOf(200, '', '');
+		const faults = await requestFaults({ path: {}, search: `?it=${sent}`, headers: [], view }, operation, validate);
+		expect(faults.map(({ message }) => message)).toEqual(expected);
+	});
+	test('an object by reference is spread over the query, what is in it as JSON', async () => {
+		const operation = operationIn({ parameters: [{ name: 'by', in: 'query', required: true, schema: to('Filter') }] });
+		const faults = async (search: string) =>
+			(await requestFaults({ path: {}, search, headers: [], view: viewOf(200, '', '') }, operation, validate)).map(
+				({ message }) => message
+			);
+		expect(await faults('?min=2&parts=%5B%7B%7D%5D')).toEqual([]);
+		expect(await faults('?min=x')).toEqual(['query by at $.min must be integer, and is "x"']);
+		expect(await faults('?other=2')).toEqual(['query by is missing']);
+	});
+	test('a header of a reply, too', async () => {
+		const responses = { 200: { description: '', headers: { 'X-Left': { schema: to('Id') } } } };
+		const view = viewReply({ ...BLANK, status: 200, headers: [['X-Left', '3']], body: new Uint8Array(), wireSize: 0 });
+		expect(await replyFaults(view, operationIn({ responses }), validate)).toEqual([]);
+	});
+});
+
+describe('a reply', () => {
+	const object = { type: 'object', required: ['name'] };
+	test.each<[string, number, object, string, string, string[]]>([
+		[
+			'204 has no body, though one is defined',
+			204,
+			{ 'application/json': { schema: object } },
+			'application/json',
+			'',
+			[]
+		],
+		['JSON may travel as text', 200, { 'text/plain': { schema: object } }, 'text/plain', '{"name":"x"}', []],
+		[
+			'JSON as text that does not fit',
+			200,
+			{ 'text/plain': { schema: object } },
+			'text/plain',
+			'{}',
+			["must have required property 'name'"]
+		],
+		[
+			'a text that is no JSON',
+			200,
+			{ 'text/plain': { schema: object } },
+			'text/plain',
+			'x',
+			['must be object, and is "x"']
+		]
+	])('%s', async (_, status, content, type, text, expected) => {
+		const operation = operationIn({ responses: { [status]: { description: '', content } } });
+		const faults = await replyFaults(viewOf(status, type, text), operation, validate);
+		expect(faults.map(({ message }) => message)).toEqual(expected);
+	});
+	test.each([
+		['bytes of which nothing is said', 'audio/mpeg', {}, 'audio/mpeg'],
+		['one of a range', 'image/*', {}, 'image/png'],
+		['an example that is empty', 'image/gif', { example: '' }, 'image/gif']
+	])('that is made of %s has a body', (_, type, media, expected) => {
+		const made = sampleReply(operationIn({ responses: { 200: { description: '', content: { [type]: media } } } }));
+		expect([headerValue(made.headers, 'content-type'), made.body.length > 0]).toEqual([expected, true]);
+	});
+});
+
+test('what who sends writes by itself is no parameter', () => {
+	const parameters = ['Content-Length', 'Host', 'Transfer-Encoding', 'X-Berth'].map((name) => ({
+		...{ name, in: 'header', required: true, schema: { type: 'string', example: '2183' } }
+	}));
+	const operation = operationIn({ parameters });
+	expect(parametersOf(operation).map(({ name }) => name)).toEqual(['X-Berth']);
+	expect(sampleCall(operation).headers.map(({ name }) => name)).toEqual(['X-Berth']);
+});
+
+describe('a discriminator whose property has other values than the names of its schemas', () => {
+	const kinds = {
+		Craft: {
+			type: 'object',
+			required: ['kind'],
+			properties: { kind: { type: 'string', enum: ['Sail', 'Motor'] } },
+			discriminator: { propertyName: 'kind' }
+		},
+		MotorCraft: {
+			allOf: [to('Craft'), { type: 'object', required: ['power'], properties: { power: { type: 'integer' } } }]
+		}
+	};
+	const document = documentOf({}, kinds);
+	const sample = (name: string) => {
+		const all = inside(inside(document.root, 'components') as Node<JsonObject>, 'schemas') as Node<JsonObject>;
+		return sampleOf(lazySchema(document, inside(all, name) as Node, 'readOnly'));
+	};
+	test('says the one that comes nearest', () => {
+		expect(sample('Craft')).toEqual({ kind: 'Motor', power: 1 });
+		expect(sample('MotorCraft')).toEqual({ kind: 'Motor', power: 1 });
+	});
+});
+
+test('a schema that is one of the branches of its own discriminator is at an end', async () => {
+	const Call = {
+		type: 'object',
+		required: ['method'],
+		properties: { method: { type: 'string' } },
+		discriminator: { propertyName: 'method', mapping: { open: to('OpenCall').$ref, close: to('OpenCall').$ref } }
+	};
+	const OpenCall = {
+		allOf: [to('Call')],
+		required: ['gate'],
+		properties: { method: { enum: ['open', 'close'] }, gate: { type: 'integer' } },
+		discriminator: Call.discriminator
+	};
+	const content = { 'application/json': { schema: to('OpenCall') } };
+	const operation = operationIn({ responses: { 200: { description: '', content } } }, { Call, OpenCall });
+	const faults = async (body: object) =>
+		(await replyFaults(viewOf(200, 'application/json', JSON.stringify(body)), operation, validate)).map(
+			({ message }) => message
+		);
+	expect(await faults({ method: 'open', gate: 1 })).toEqual([]);
+	expect(await faults({ method: 'open' })).toEqual(["must have required property 'gate'"]);
+	expect(JSON.parse(new TextDecoder().decode(sampleReply(operation).body))).toEqual({ method: 'open', gate: 1 });
+});
+
+test('an example of a day that no month has is left aside', () => {
+	const schema = { type: 'string', format: 'date-time', example: '2026-02-30T17:32:28Z' };
+	expect(sampleOf(schema)).not.toBe(schema.example);
+	expect(sampleOf({ ...schema, example: '2028-02-29T17:32:28Z' })).toBe('2028-02-29T17:32:28Z');
+});
