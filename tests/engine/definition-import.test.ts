@@ -164,6 +164,22 @@ async function serviceOf(document: OpenapiDocument) {
 	};
 }
 
+test('what one file cannot hold is left out, and told', () => {
+	const example = { note: 'n'.repeat(20_000) };
+	const operation = { requestBody: { content: { 'application/json': { example } } }, responses: {} };
+	const paths = Object.fromEntries(Array.from({ length: 300 }, (_, at) => [`/notes/${at}`, { put: operation }]));
+	const text = JSON.stringify({ openapi: '3.1.0', info: { title: 'Notes', version: '1' }, paths });
+	const plan = planOf(text);
+	const left = plan.offers.filter(({ chosen }) => !chosen);
+	expect(plan.problems.map(({ message }) => message)).toContainEqual(
+		expect.stringMatching(/^collections\/locks\.yaml would be larger .*: \d+ of 300 scenarios are left out$/)
+	);
+	expect([plan.added.length + left.length, collectionIn(plan).scenarios.length]).toEqual([300, plan.added.length]);
+	expect(projectOf(after(plan)).workspace.problems).toEqual([]);
+	const rest = planOf(text, EMPTY, { choose: left.map(({ key }) => key) });
+	expect(rest.added).toEqual(left.map(({ id }) => id));
+});
+
 describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file]))('%s', (_, file) => {
 	const text = readFileSync(file, 'utf8');
 	test('all values that are made are allowed by their schemas', async () => {

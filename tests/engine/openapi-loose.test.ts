@@ -3,6 +3,7 @@ import { viewReply } from '#core/model/view.ts';
 import {
 	operationsOf,
 	parametersOf,
+	pathValues,
 	readOpenapi,
 	replyFaults,
 	requestFaults,
@@ -166,6 +167,65 @@ describe('a discriminator whose property has other values than the names of its 
 	test('says the one that comes nearest', () => {
 		expect(sample('Craft')).toEqual({ kind: 'Motor', power: 1 });
 		expect(sample('MotorCraft')).toEqual({ kind: 'Motor', power: 1 });
+	});
+});
+
+test('a discriminator by values that the schemas list themselves, and no name', async () => {
+	const kind = (value: string) => ({
+		...{ type: 'object', required: ['kind', value] },
+		properties: { kind: { type: 'string', enum: [value] }, [value]: { type: 'integer' } }
+	});
+	const Boat = { oneOf: [to('SailCraft'), to('MotorCraft')], discriminator: { propertyName: 'kind' } };
+	const content = { 'application/json': { schema: to('Boat') } };
+	const more = { Boat, SailCraft: kind('sail'), MotorCraft: kind('motor') };
+	const operation = operationIn({ responses: { 200: { description: '', content } } }, more);
+	const faults = async (body: object) =>
+		(await replyFaults(viewOf(200, 'application/json', JSON.stringify(body)), operation, validate)).map(
+			({ message }) => message
+		);
+	expect(await faults({ kind: 'motor', motor: 1 })).toEqual([]);
+	expect(await faults({ kind: 'motor', sail: 1 })).toEqual(["must have required property 'motor'"]);
+	expect(await faults({ kind: 'SailCraft', sail: 1 })).toEqual([
+		'must be equal to one of the allowed values: ["sail","motor"], and is "SailCraft"'
+	]);
+	expect(JSON.parse(new TextDecoder().decode(sampleReply(operation).body))).toEqual({ kind: 'sail', sail: 1 });
+});
+
+describe('a value that is made', () => {
+	test.each<[string, JsonObject, unknown]>([
+		['is no empty text where there is another', { enum: ['', 'red'] }, 'red'],
+		[
+			'is as long as it has to be, where a pattern lets more follow',
+			{ type: 'string', pattern: '[a-f]+', minLength: 9, maxLength: 9 },
+			9
+		],
+		[
+			'leaves out what contradicts itself, and keeps the rest',
+			{
+				type: 'object',
+				properties: {
+					name: { type: 'string' },
+					marks: {
+						type: 'array',
+						items: { type: 'object', properties: { id: { type: 'integer' }, no: { type: 'string', enum: [1] } } }
+					}
+				}
+			},
+			{ name: 'text', marks: [{ id: 1 }] }
+		]
+	])('%s', (_, schema, expected) => {
+		const made = sampleOf(schema, { fill: 'full' });
+		expect(typeof expected === 'number' ? String(made).length : made).toEqual(expected);
+	});
+});
+
+test('of two values in one part the first takes the most', () => {
+	const document = readOpenapi('definitions/boats.json', () =>
+		JSON.stringify({ openapi: '3.1.0', info: {}, paths: { '/near/{place}.{form}': { get: { responses: {} } } } })
+	);
+	expect(pathValues(operationsOf(document)[0]!, '/near/52.1,4.3.json', '')).toEqual({
+		place: '52.1,4.3',
+		form: 'json'
 	});
 });
 

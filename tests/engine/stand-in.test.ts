@@ -393,7 +393,8 @@ describe('the log', () => {
 	});
 	test('keeps the newest', async () => {
 		const { log, base } = await one(answers({ ask: 'GET /a', answer: { body: { text: 'x' } } }));
-		await Promise.all(Array.from({ length: 2100 }, () => ask(base, 'GET /a')));
+		// so many at once as a listening socket holds until they are accepted
+		for (let n = 0; n < 21; n++) await Promise.all(Array.from({ length: 100 }, () => ask(base, 'GET /a')));
 		expect([log.find({}).length, log.count()]).toEqual([2000, 2100]);
 	});
 	test('tells of what is no HTTP', async () => {

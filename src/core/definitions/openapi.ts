@@ -1,8 +1,8 @@
 import { textOf as textIn } from '../errors.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { getIn, setIn } from '../model/path.ts';
-import { parseYaml, type ParsedYaml } from '../model/yaml.ts';
+import { FILE_LIMIT, parseYaml, type ParsedYaml } from '../model/yaml.ts';
 import {
 	changesBetween,
 	compareDefinitions,
@@ -152,6 +152,7 @@ function collect(given: Collecting): Collected {
 		);
 	const tools = { prefix: through.prefix, base, credentials, usual, taken, tell };
 	const added = chosen.map((one) => scenarioOf(one, tools));
+	leaveOut(path, scenarios, chosen, added, tell);
 	const own = old?.connection === through.connection || old === undefined;
 	const value: JsonObject = {
 		...(old ?? { heron: 1, title, connection: through.connection, ...(usual ? { credential: usual } : {}) }),
@@ -172,6 +173,27 @@ function collect(given: Collecting): Collected {
 		kept,
 		problems: [...problems]
 	};
+}
+
+/** As YAML it is up to twice as large. */
+const MOST_JSON = FILE_LIMIT / 2;
+
+/** Takes back what one file cannot hold, from the last scenario on. @param before those that it has already */
+function leaveOut(
+	path: string,
+	before: Json[],
+	chosen: Making[],
+	added: ReturnType<typeof scenarioOf>[],
+	tell: (message: string) => void
+): void {
+	let size = before.reduce<number>((sum, one) => sum + writeJson(one).length, 0);
+	const first = added.findIndex(({ value }) => (size += writeJson(value).length) > MOST_JSON);
+	if (first < 0) return;
+	tell(
+		`${path} would be larger than a file of a project may be: ${added.length - first} of ${added.length} scenarios are left out`
+	);
+	for (const { offer } of chosen.slice(first)) offer.chosen = false;
+	added.length = first;
 }
 
 const operationsIn = ({ chain, operation }: Making): OpenapiOperation[] =>

@@ -18,7 +18,8 @@ import { conflictsIn, mayConflict } from './conflict.ts';
 import type { Json } from './json.ts';
 import { showSize } from './units.ts';
 
-const FILE_LIMIT = 8_000_000;
+/** So many characters may a file of a project have. */
+export const FILE_LIMIT = 8_000_000;
 
 /** Whether a problem keeps a file from having data at all: its text must not be written over by any. */
 export const isUnreadable = ({ code }: Problem): boolean =>

@@ -77,6 +77,43 @@ function createDiscriminators(document: OpenapiDocument) {
 		);
 	}
 
+	/** The texts that a schema allows a property, where it lists them. */
+	function textsOf(node: Node, property: string, seen = new Set<Json>()): string[] {
+		if (!isObject(node.value) || seen.has(node.value)) return [];
+		seen.add(node.value);
+		const properties = inside(node as Node<JsonObject>, 'properties');
+		const given = isObject(properties.value) ? inside(properties as Node<JsonObject>, property) : undefined;
+		const { value } = given?.value === undefined ? { value: undefined } : document.follow(given as Node);
+		const listed = isObject(value)
+			? 'const' in value
+				? [value.const]
+				: Array.isArray(value.enum)
+					? value.enum
+					: []
+			: [];
+		const texts = listed.filter((one): one is string => typeof one === 'string');
+		return texts.length > 0 ? texts : partsOf(node).flatMap((part) => textsOf(part, property, seen));
+	}
+
+	/**
+	 * The values of branches whose names are none: where each lists its own, and none its name, those are meant by all
+	 * who send them. Undefined where a name is one, or two branches have the same.
+	 */
+	function valuesOfTheirOwn(
+		listed: [name: string | undefined, node: Node][],
+		property: string
+	): Map<string, string[]> | undefined {
+		const found = new Map<string, string[]>();
+		for (const [name, node] of listed)
+			if (name !== undefined) {
+				const texts = [...new Set(textsOf(node, property))];
+				if (texts.length === 0 || texts.includes(name)) return undefined;
+				found.set(name, texts);
+			}
+		const all = [...found.values()].flat();
+		return new Set(all).size === all.length ? found : undefined;
+	}
+
 	return {
 		/** Whether a schema is a component: what it is made of by `allOf` is then a parent, judged without its other children. */
 		isComponent: (schema: Json): boolean => values.has(schema),
@@ -110,7 +147,9 @@ function createDiscriminators(document: OpenapiDocument) {
 			};
 			for (const [value, one] of mapping) add(value, one);
 			const taken = new Set(mapping.map(([value]) => value));
-			for (const [name, one] of listed) if (name !== undefined && !taken.has(name)) add(name, one);
+			const own = by === 'allOf' ? undefined : valuesOfTheirOwn(listed, property);
+			for (const [name, one] of listed)
+				if (name !== undefined && !taken.has(name)) for (const value of own?.get(name) ?? [name]) add(value, one);
 			const named = [...all.values()];
 			if (named.length === 0) return undefined;
 			return {

@@ -131,11 +131,10 @@ export function pathValues(operation: OpenapiOperation, path: string, base: stri
 	if (!kept) {
 		const route = routeOf(operation.template);
 		const names = [...route.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name);
-		// lazy: of several in one part the first takes the least
 		const source = `^${route
 			.split(/\{[^{}]*\}/)
 			.map(literal)
-			.join('([^/]+?)')}$`;
+			.join('([^/]+)')}$`;
 		captures.set(operation, (kept = { names, pattern: new RegExp(source) }));
 	}
 	const { names, pattern } = kept;

@@ -83,7 +83,9 @@ function madeByPattern(pattern: string, here: JsonObject): string {
 			} catch {
 				// what the library cannot read is left as it is
 			}
-	return shortest ?? fitted('text', here);
+	// where more may follow, more does
+	const longer = fitted(shortest ?? 'text', here);
+	return shortest !== undefined && !fitsPattern(pattern, longer) ? shortest : longer;
 }
 /** What is neither letter nor digit in ASCII. */
 const NO_LETTERS = [

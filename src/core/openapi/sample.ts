@@ -122,7 +122,9 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 		if ('const' in here) return here.const!;
 		if (Array.isArray(here.enum) && here.enum.length > 0) {
 			const { enum: _, ...rest } = here;
-			return here.enum.find((one) => one !== null && permits(schema, rest, one)) ?? here.enum[0]!;
+			// nothing, and an empty text, tell the least
+			const telling = here.enum.filter((one) => one !== null && one !== '');
+			return [...telling, ...here.enum].find((one) => permits(schema, rest, one)) ?? here.enum[0]!;
 		}
 		switch (typeOf(here)) {
 			case 'object':
@@ -164,6 +166,8 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 			else if ((wanted || named?.property === name) && properties[name] !== false && Object.keys(out).length < most)
 				try {
 					if (deep < 6 || named?.property === name) put(name, properties[name]!);
+					// what contradicts itself is left out, where it can be
+					if (full && !permits(schema, properties[name]!, out[name]!)) delete out[name];
 				} catch (error) {
 					if (!(error instanceof Endless)) throw error;
 				}
