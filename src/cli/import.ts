@@ -180,8 +180,9 @@ function speaksOf({ key, id, tags, operations }: Offer, word: string): boolean {
 }
 
 function write(folder: ProjectFolder, plan: DefinitionPlan): void {
-	for (const { path, bytes } of plan.files) writeInto(folder, path, bytes);
+	// what may be refused goes first
 	writeDocuments(folder, plan.writes);
+	for (const { path, bytes } of plan.files) writeInto(folder, path, bytes);
 }
 
 /** So many of a kind are named; the others are counted. */

@@ -29,8 +29,12 @@ export function writeInto({ dir }: ProjectFolder, path: string, data: string | U
 
 /** Writes documents, with what their texts have besides values: comments, order. */
 export function writeDocuments(folder: ProjectFolder, writes: readonly { path: string; value: Json }[]): void {
-	for (const { path, value } of writes)
-		writeInto(folder, path, editYaml(Buffer.from(folder.readFile(path) ?? []).toString('utf8'), value));
+	// all of them, or none
+	const texts = writes.map(({ path, value }): [string, string] => [
+		path,
+		editYaml(Buffer.from(folder.readFile(path) ?? []).toString('utf8'), value)
+	]);
+	for (const [path, text] of texts) writeInto(folder, path, text);
 }
 
 export const listProblems = (io: Io, problems: Problem[], word = ''): void => {

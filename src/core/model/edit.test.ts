@@ -174,3 +174,10 @@ describe('writing back', () => {
 		expect(text).toContain('# the happy way');
 	});
 });
+
+test('what could not be read again is not written; what is there already stays', () => {
+	const large = { title: 'x'.repeat(8_000_001) };
+	expect(() => editYaml('title: x\n', large)).toThrow('the file has 8 MB; a project file may have up to 8 MB');
+	const text = `title: ${large.title}\n`;
+	expect(editYaml(text, large)).toBe(text);
+});

@@ -11,7 +11,7 @@ import {
 	type YAMLSeq
 } from 'yaml';
 import { isObject, same, type Json } from './json.ts';
-import { readDocument } from './yaml.ts';
+import { assertSize, readDocument } from './yaml.ts';
 
 /*
  * Writing back: the text of a file is changed only where its data changed. Items of block lists and maps own the
@@ -37,8 +37,15 @@ const OPTIONS = { lineWidth: 0, indentSeq: true } as const;
 /**
  * The text of a file with another value in it. Comments, key order and untouched lines stay.
  * A text that is not valid YAML is replaced as a whole.
+ * @throws HeronError yaml.tooLarge for what could not be read again
  */
 export function editYaml(text: string, next: Json): string {
+	const edited = edit(text, next);
+	if (edited !== text) assertSize(edited);
+	return edited;
+}
+
+function edit(text: string, next: Json): string {
 	const document = readDocument(text);
 	if (document.errors.length > 0 || !document.contents) return stringify(next, OPTIONS);
 	const old = document.toJS() as Json;

@@ -21,6 +21,14 @@ import { showSize } from './units.ts';
 /** So many characters may a file of a project have. */
 export const FILE_LIMIT = 8_000_000;
 
+const tooLarge = (text: string): HeronError =>
+	new HeronError('yaml.tooLarge', { size: showSize(text.length), limit: showSize(FILE_LIMIT) });
+
+/** Refuses a text that could not be read again. @throws HeronError yaml.tooLarge */
+export function assertSize(text: string): void {
+	if (text.length > FILE_LIMIT) throw tooLarge(text);
+}
+
 /** Whether a problem keeps a file from having data at all: its text must not be written over by any. */
 export const isUnreadable = ({ code }: Problem): boolean =>
 	code === 'yaml.syntax' || code === 'yaml.tooLarge' || code === 'yaml.conflict';
@@ -133,11 +141,10 @@ export function parseYaml(file: string, text: string): ParsedYaml {
 		path: []
 	});
 	if (text.length > FILE_LIMIT) {
-		const error = new HeronError('yaml.tooLarge', { size: showSize(text.length), limit: showSize(FILE_LIMIT) });
 		return {
 			value: null,
 			placeOf: () => ({ line: 1, column: 1 }),
-			problems: [problem('yaml.tooLarge', error.message)]
+			problems: [problem('yaml.tooLarge', tooLarge(text).message)]
 		};
 	}
 	const conflicts = mayConflict(text) ? conflictsIn(text) : [];
