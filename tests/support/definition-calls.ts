@@ -7,15 +7,17 @@ import type { CallRecord } from '#core/stand-in/index.ts';
 import { runAll } from './project.ts';
 import { running } from './stand-in.ts';
 
+const OWN = 'definitions/own.json';
+
 /** Imports a document, and runs what is made of it against a stand-in that answers by the same document. */
 export async function callsByDefinition(
 	text: string
 ): Promise<{ operations: OpenapiOperation[]; results: StepResult[]; calls: CallRecord[] }> {
-	const operations = operationsOf(readOpenapi('definitions/own.json', () => text));
+	const operations = operationsOf(readOpenapi(OWN, (path) => (path === OWN ? text : undefined)));
 	if (operations.length === 0) return { operations, results: [], calls: [] };
 	const now = await running({
 		standIns: { own: { definition: 'own.json', otherwise: 'definition' } },
-		files: { 'definitions/own.json': text }
+		files: { [OWN]: text }
 	});
 	try {
 		const base = `${now.list[0]!.address}${operations[0]!.prefixes[0] ?? ''}`;
@@ -46,7 +48,7 @@ export async function callsByDefinition(
 			collections: {
 				own: { ...collection, scenarios: scenarios.map((one) => ({ ...one, steps: steps(one.steps as JsonObject[]) })) }
 			},
-			files: { 'definitions/own.json': text },
+			files: { [OWN]: text },
 			secrets: Object.fromEntries(
 				[...JSON.stringify(scenarios).matchAll(/\$secret\.(\w+)/g)].map(([, name]) => [name!, 'a-secret'])
 			)
