@@ -43,37 +43,46 @@ const copied = <T extends Json | undefined>(value: T): T =>
 			? Object.fromEntries(Object.entries(value as JsonObject).map(([key, one]) => [key, copied(one)]))
 			: value) as T;
 
-function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: SampleOptions): Json | undefined {
-	let values = 0;
-	/** A schema with all that it refers to and is made of in one; of alternatives the first that serves is taken later. */
-	function flat(given: Json, seen: ReadonlySet<string> = new Set()): JsonObject {
-		if (given === false) throw new Endless();
-		if (!isObject(given)) return {};
-		const { $ref, allOf, ...own } = given as JsonObject;
-		let out: JsonObject = own;
-		if (typeof $ref === 'string') {
-			if (seen.has($ref)) throw new Endless();
-			out = merged(flat(referred(schema, $ref), new Set([...seen, $ref])), out);
-		}
-		for (const part of Array.isArray(allOf) ? allOf : [])
-			// what depends on the value itself is judged when it is there
-			if (!(isObject(part) && 'if' in part && part[CHOICES] === undefined)) out = merged(flat(part, seen), out);
-		return out;
+/** A value of a schema as it is; what is asked for often is kept by {@link sampleOf}. */
+function madeSample(schema: JsonObject, options: SampleOptions): Json | undefined {
+	try {
+		const value = new SampleMaker(schema, options).make(schema, 0);
+		// what may be there is not worth more than what is allowed
+		return options.fill === 'full' && !permits(schema, schema, value)
+			? (sampleOf(schema, { made: options.made === true }) ?? value)
+			: value;
+	} catch (error) {
+		if (error instanceof Endless) return undefined;
+		throw error;
+	}
+}
+
+/** Makes one value of a schema by itself; every method throws `Endless` for what has no end or allows nothing. */
+class SampleMaker {
+	readonly #root: JsonObject;
+	readonly #full: boolean;
+	readonly #made: boolean;
+	#values = 0;
+
+	constructor(root: JsonObject, { fill = 'minimal', made = false }: SampleOptions) {
+		this.#root = root;
+		this.#full = fill === 'full';
+		this.#made = made;
 	}
 
-	function make(given: Json, deep: number): Json {
-		if (++values > MOST_VALUES || deep > DEEPEST) throw new Endless();
-		const here = flat(given);
-		const own = made ? undefined : declaredSamples(here).find((one) => permits(schema, here, one));
+	make(given: Json, deep: number): Json {
+		if (++this.#values > MOST_VALUES || deep > DEEPEST) throw new Endless();
+		const here = this.#flat(given);
+		const own = this.#made ? undefined : declaredSamples(here).find((one) => permits(this.#root, here, one));
 		if (own !== undefined) return own;
 		const choices = Array.isArray(here[CHOICES]) ? here[CHOICES] : [];
 		if (choices.length > 0) {
 			const { [CHOICES]: _, oneOf: __, anyOf: ___, ...rest } = here;
-			return first(
+			return this.#first(
 				choices.filter((one): one is JsonObject => isObject(one)),
 				({ property, value, schema: branch }) => {
-					const whole = merged(flat(branch!), rest);
-					return plain(
+					const whole = merged(this.#flat(branch!), rest);
+					return this.#plain(
 						merged(whole, { [NAMED]: whole[NAMED] ?? { property: property!, value: value! } } as JsonObject),
 						deep
 					);
@@ -83,24 +92,36 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 		for (const key of ['oneOf', 'anyOf'] as const)
 			if (Array.isArray(here[key]) && here[key].length > 0) {
 				const { [key]: branches, ...rest } = here;
-				return first(
+				return this.#first(
 					branches as Json[],
 					(branch, more) => {
-						const whole = merged(flat(branch), rest);
-						return more ? plain(whole, deep, true) : make(whole, deep);
+						const whole = merged(this.#flat(branch), rest);
+						return more ? this.#plain(whole, deep, true) : this.make(whole, deep);
 					},
-					(value) => permits(schema, here, value)
+					(value) => permits(this.#root, here, value)
 				);
 			}
-		return plain(here, deep);
+		return this.#plain(here, deep);
+	}
+
+	/** A schema with all that it refers to and is made of in one; of alternatives the first that serves is taken later. */
+	#flat(given: Json, seen: ReadonlySet<string> = new Set()): JsonObject {
+		if (given === false) throw new Endless();
+		if (!isObject(given)) return {};
+		const { $ref, allOf, ...own } = given as JsonObject;
+		let out: JsonObject = own;
+		if (typeof $ref === 'string') {
+			if (seen.has($ref)) throw new Endless();
+			out = merged(this.#flat(referred(this.#root, $ref), new Set([...seen, $ref])), out);
+		}
+		for (const part of Array.isArray(allOf) ? allOf : [])
+			// what depends on the value itself is judged when it is there
+			if (!(isObject(part) && 'if' in part && part[CHOICES] === undefined)) out = merged(this.#flat(part, seen), out);
+		return out;
 	}
 
 	/** The first of several that serves, and is allowed; with all that it may have, where the least fits several. */
-	function first<T>(
-		list: T[],
-		of: (one: T, more: boolean) => Json,
-		allowed: (value: Json) => boolean = () => true
-	): Json {
+	#first<T>(list: T[], of: (one: T, more: boolean) => Json, allowed: (value: Json) => boolean = () => true): Json {
 		// null is an answer to everything, and tells nothing
 		const order = [...list.filter((one) => !isNull(one)), ...list.filter(isNull)];
 		let found: Json | undefined;
@@ -118,19 +139,19 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 	}
 
 	/** @param more with all that an object may have */
-	function plain(here: JsonObject, deep: number, more = false): Json {
+	#plain(here: JsonObject, deep: number, more = false): Json {
 		if ('const' in here) return here.const!;
 		if (Array.isArray(here.enum) && here.enum.length > 0) {
 			const { enum: _, ...rest } = here;
 			// nothing, and an empty text, tell the least
 			const telling = here.enum.filter((one) => one !== null && one !== '');
-			return [...telling, ...here.enum].find((one) => permits(schema, rest, one)) ?? here.enum[0]!;
+			return [...telling, ...here.enum].find((one) => permits(this.#root, rest, one)) ?? here.enum[0]!;
 		}
 		switch (typeOf(here)) {
 			case 'object':
-				return object(here, deep, more || fill === 'full');
+				return this.#object(here, deep, more || this.#full);
 			case 'array':
-				return array(here, deep);
+				return this.#array(here, deep);
 			case 'integer':
 			case 'number':
 				return numberIn(here);
@@ -143,15 +164,15 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 		}
 	}
 
-	function object(here: JsonObject, deep: number, full: boolean): JsonObject {
+	#object(here: JsonObject, deep: number, full: boolean): JsonObject {
 		const properties = (isObject(here.properties) ? here.properties : {}) as JsonObject;
 		const required = (Array.isArray(here.required) ? here.required : []).map(String);
 		const named = here[NAMED] as { property: string; value: string } | undefined;
 		const out: JsonObject = {};
 		const most = typeof here.maxProperties === 'number' ? here.maxProperties : MOST_PARTS;
 		const put = (name: string, schema: Json) => {
-			if (named?.property === name) out[name] = valueNamed(named.value, schema, deep);
-			else out[name] = make(schema, deep + 1);
+			if (named?.property === name) out[name] = this.#valueNamed(named.value, schema, deep);
+			else out[name] = this.make(schema, deep + 1);
 		};
 		const loose = [here.additionalProperties, here.unevaluatedProperties].find((one) => one !== undefined) ?? true;
 		const schemaFor = (name: string): Json => {
@@ -167,7 +188,7 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 				try {
 					if (deep < 6 || named?.property === name) put(name, properties[name]!);
 					// what contradicts itself is left out, where it can be
-					if (full && !permits(schema, properties[name]!, out[name]!)) delete out[name];
+					if (full && !permits(this.#root, properties[name]!, out[name]!)) delete out[name];
 				} catch (error) {
 					if (!(error instanceof Endless)) throw error;
 				}
@@ -182,38 +203,38 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 			if (Object.keys(out).length < least && !(name in out) && properties[name] !== false) put(name, properties[name]!);
 		const names = isObject(here.propertyNames) ? here.propertyNames : undefined;
 		for (let n = 1; Object.keys(out).length < least && loose !== false && n < MOST_PARTS * 2; n++) {
-			const name = names ? variant(make(names, deep + 1), n - 1) : `name${n}`;
+			const name = names ? variant(this.make(names, deep + 1), n - 1) : `name${n}`;
 			if (!(String(name) in out)) put(String(name), schemaFor(String(name)));
 		}
 		return out;
 	}
 
 	/** What a discriminator is to say, or the value that comes nearest where its property has others. */
-	function valueNamed(name: string, given: Json, deep: number): Json {
-		const here = flat(given);
-		if (permits(schema, here, name)) return name;
+	#valueNamed(name: string, given: Json, deep: number): Json {
+		const here = this.#flat(given);
+		if (permits(this.#root, here, name)) return name;
 		const values = Array.isArray(here.enum) ? here.enum : [];
 		const near = values.find((one) => typeof one === 'string' && name.toLowerCase().includes(one.toLowerCase()));
-		return near ?? make(given, deep + 1);
+		return near ?? this.make(given, deep + 1);
 	}
 
-	function array(here: JsonObject, deep: number): Json[] {
+	#array(here: JsonObject, deep: number): Json[] {
 		const least = typeof here.minItems === 'number' ? here.minItems : 0;
 		const most = typeof here.maxItems === 'number' ? here.maxItems : MOST_PARTS;
 		if (least > MOST_PARTS) throw new Endless();
 		const fixed = Array.isArray(here.prefixItems) ? here.prefixItems : [];
 		const out: Json[] = [];
 		const add = (schema: Json) => {
-			let value = make(schema, deep + 1);
+			let value = this.make(schema, deep + 1);
 			if (here.uniqueItems === true)
 				for (let n = 1; out.some((one) => same(one, value)) && n < MOST_PARTS * 2; n++)
-					value = another(schema, value, n);
+					value = this.#another(schema, value, n);
 			out.push(value);
 		};
 		for (const schema of fixed.slice(0, most)) add(schema);
 		if (isObject(here.contains)) {
 			const times = typeof here.minContains === 'number' ? here.minContains : 1;
-			for (let n = 0; n < times && out.length < most; n++) add(merged(flat(here.contains), itemsOf(here)));
+			for (let n = 0; n < times && out.length < most; n++) add(merged(this.#flat(here.contains), this.#itemsOf(here)));
 		}
 		// one item shows what items are like
 		const wanted = Math.min(most, Math.max(least, here.items === undefined || here.items === false ? 0 : 1));
@@ -226,11 +247,14 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 			}
 		return out;
 	}
-	const itemsOf = (here: JsonObject): JsonObject => (isObject(here.items) ? flat(here.items) : {});
+
+	#itemsOf(here: JsonObject): JsonObject {
+		return isObject(here.items) ? this.#flat(here.items) : {};
+	}
 
 	/** Another value than the one that was made first. */
-	function another(schema: Json, value: Json, n: number): Json {
-		const here = flat(schema);
+	#another(schema: Json, value: Json, n: number): Json {
+		const here = this.#flat(schema);
 		if (Array.isArray(here.enum)) return here.enum[n % here.enum.length]!;
 		if (typeof value === 'boolean') return !value;
 		if (isObject(value)) {
@@ -239,22 +263,13 @@ function madeSample(schema: JsonObject, { fill = 'minimal', made = false }: Samp
 			);
 			if (name === undefined) throw new Endless();
 			const properties = isObject(here.properties) ? here.properties : {};
-			return { ...value, [name]: another(properties[name] ?? {}, value[name]!, n) };
+			return { ...value, [name]: this.#another(properties[name] ?? {}, value[name]!, n) };
 		}
 		if (typeof value === 'number') {
 			const step = typeof here.multipleOf === 'number' ? here.multipleOf : 1;
 			return value + step * n;
 		}
 		return typeof value === 'string' ? fitted(variant(value, n), here) : value;
-	}
-
-	try {
-		const value = make(schema, 0);
-		// what may be there is not worth more than what is allowed
-		return fill === 'full' && !permits(schema, schema, value) ? (sampleOf(schema, { made }) ?? value) : value;
-	} catch (error) {
-		if (error instanceof Endless) return undefined;
-		throw error;
 	}
 }
 
