@@ -418,7 +418,11 @@ describe('what belongs together', () => {
 		expect(steps).toEqual([
 			JSON.stringify({ id: 'create', send: 'POST /boats', keep: { location: 'header:Location' } }),
 			JSON.stringify({
-				...{ id: 'remove', send: 'DELETE /boats/{n}', path: { n: '{$split($steps.create.location, "/")[-1]}' } },
+				...{
+					id: 'remove',
+					send: 'DELETE /boats/{n}',
+					path: { n: '{$split($steps.create.location, "/")[$ != ""][-1]}' }
+				},
 				cleanup: true
 			})
 		]);

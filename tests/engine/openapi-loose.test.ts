@@ -70,6 +70,12 @@ describe('a parameter is a number, a list or an object', () => {
 			]
 		],
 		['by its values alone', { enum: [1, 2] }, '2', []],
+		[
+			'of a list, whose values are listed for its items',
+			{ type: 'array', enum: ['a'], items: { type: 'string' } },
+			'a',
+			[]
+		],
 		['text stays text', to('Day'), '2027-05-01', []],
 		['a text of digits stays one', { type: 'string' }, '7', []]
 	])('%s', async (_, schema, sent, expected) => {

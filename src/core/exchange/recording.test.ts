@@ -253,6 +253,16 @@ describe('a recording becomes steps', () => {
 		expect(list[0]!.keep).toEqual({ location: 'header:Location' });
 		expect(list[1]!.path).toEqual({ bookingId: '{$split($steps.postBookings.location, "/")[-1]}' });
 	});
+	test('a Location that ends in a slash, too', () => {
+		const { list } = plan([
+			call('POST /bookings', {}, { sent: {}, status: 201, headers: [['Location', `${HOST}/bookings/9c1d77aa01/`]] }),
+			call('GET /bookings/9c1d77aa01/', {})
+		]);
+		expect(list[1]).toMatchObject({
+			send: 'GET /bookings/{bookingId}/',
+			path: { bookingId: '{$split($steps.postBookings.location, "/")[$ != ""][-1]}' }
+		});
+	});
 	test('a Location of another kind of thing, whose number is short', () => {
 		const { list } = plan([
 			call('POST /reports', {}, { sent: {}, status: 202, headers: [['Location', '/v1/jobs/5']] }),

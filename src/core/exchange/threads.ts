@@ -71,7 +71,7 @@ function belongs(source: Source, use: Use): boolean {
 	return thing !== '' && (thingOf(source.about) === thing || own.startsWith(thing));
 }
 const textIn = ({ value, last }: Source): string =>
-	last ? (String(value).split('/').at(-1) ?? '') : typeof value === 'object' ? '' : String(value);
+	last ? (String(value).split('/').filter(Boolean).at(-1) ?? '') : typeof value === 'object' ? '' : String(value);
 
 /** The values of an answer, those nearest to the top first. */
 function sourcesOf({ headers, body, url }: Recorded, step: number): Source[] {
@@ -99,9 +99,9 @@ function sourcesOf({ headers, body, url }: Recorded, step: number): Source[] {
 			return target.length > 1 && !/[?#]/.test(value)
 				? [
 						{
-							...{ step, selector: 'header:Location', name: 'location', value: value.replace(/\/$/, ''), last: true },
+							...{ step, selector: 'header:Location', name: 'location', value, last: true },
 							// the last part is one of what stands before it
-							about: literalParts(new URL('.', new URL(value, url).href).href).at(-1) ?? about
+							about: literalParts(new URL('.', new URL(value.replace(/\/$/, ''), url).href).href).at(-1) ?? about
 						}
 					]
 				: [];
@@ -186,7 +186,9 @@ export function threaded(
 			if (!wanted(thread)) return undefined;
 			threads.push(thread);
 			const name = keptAs(from, source);
-			return source.last ? `{$split($steps.${from.id}.${name}, "/")[-1]}` : `{$steps.${from.id}.${name}}`;
+			// one that ends in a slash has nothing behind it
+			const parts = String(source.value).endsWith('/') ? '[$ != ""]' : '';
+			return source.last ? `{$split($steps.${from.id}.${name}, "/")${parts}[-1]}` : `{$steps.${from.id}.${name}}`;
 		};
 		replaceIn(step, put, secrets);
 		own.add(sent);

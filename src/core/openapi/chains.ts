@@ -109,7 +109,8 @@ function given(
 	if (first.method === 'POST' && hasLocation(first))
 		return {
 			keep: { name: 'location', selector: 'header:Location' },
-			value: '$split($steps.ID.location, "/")[-1]',
+			// some end in a slash
+			value: '$split($steps.ID.location, "/")[$ != ""][-1]',
 			why: `${nameOf(first)} answers a Location, and its last part is {${parameter}} of ${other.template}`
 		};
 	return undefined;

@@ -1,5 +1,6 @@
 import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { compilePattern, unescapeAddress } from '../values/index.ts';
+import { TYPES } from './keywords.ts';
 import { keysOf } from './pointer.ts';
 
 /** So deep and so often is looked before a value is taken as it is. */
@@ -113,6 +114,18 @@ export function isOf(type: string, value: Json): boolean {
 		default:
 			return typeof value === type;
 	}
+}
+
+/** Whether a list of values holds none of the type that is asked for, so that nothing would fit: something else is meant. */
+export function isIdleEnum(schema: JsonObject): boolean {
+	const types = [schema.type ?? []].flat().map(String);
+	return (
+		Array.isArray(schema.enum) &&
+		schema.enum.length > 0 &&
+		types.length > 0 &&
+		types.every((type) => TYPES.has(type)) &&
+		!schema.enum.some((value) => value === null || types.some((type) => isOf(type, value)))
+	);
 }
 
 /** The forms of the formats that examples get wrong (JSON Schema 2020-12 section 7.3). */

@@ -2,6 +2,7 @@ import { unescapeAddress } from '../values/index.ts';
 import { HeronError } from '../errors.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { chosen, discriminatorsOf, type Branches } from './discriminator.ts';
+import { isIdleEnum } from './permits.ts';
 import { wrong, type Node, type OpenapiDocument } from './document.ts';
 import { ANNOTATIONS, isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 
@@ -270,6 +271,7 @@ function modern(out: JsonObject, nullable: boolean): JsonObject {
 		if (types.length === 0) delete out.type;
 		else if (Array.isArray(out.type)) out.type = types;
 	}
+	if (isIdleEnum(out)) delete out.enum;
 	for (const [flag, limit] of [
 		['exclusiveMinimum', 'minimum'],
 		['exclusiveMaximum', 'maximum']

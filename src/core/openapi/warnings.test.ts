@@ -56,6 +56,12 @@ describe('a document that breaks its own rules is read, and what is wrong in it 
 		],
 		['null in 3.1', withSchema({ type: ['string', 'null'] }), []],
 		[
+			'values of a list that its items are meant to have',
+			withSchema({ type: 'array', enum: ['a', 'b'], items: { type: 'string' } }),
+			[[`${AT}/enum`, 'none of the values is of the type array: nothing would fit, and the list is left aside']]
+		],
+		['values of which one is of the type', withSchema({ type: 'integer', enum: [1, 'two'] }), []],
+		[
 			'a type that is nothing',
 			withSchema({ type: null }),
 			[[`${AT}/type`, 'type is nothing: "null" in quotes is meant, or the line is empty']]

@@ -3,6 +3,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { holders, inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 import { METHODS } from './operations.ts';
+import { isIdleEnum } from './permits.ts';
 
 /** Something in a document that cannot be used, or says something else than it seems; the rest can be used. */
 export interface DocumentWarning {
@@ -150,6 +151,11 @@ class Inspection {
 			if (bound !== undefined && typeof bound !== wanted && !(wanted === 'number' && typeof bound === 'bigint'))
 				this.#warn(inside(node, name), `${name} is ${old ? 'true or false' : 'a number'} in ${this.#document.version}`);
 		}
+		if (isIdleEnum(node.value))
+			this.#warn(
+				inside(node, 'enum'),
+				`none of the values is of the type ${[node.value.type].flat().join(', ')}: nothing would fit, and the list is left aside`
+			);
 		if (typeof pattern === 'string' && !isPattern(pattern))
 			this.#warn(inside(node, 'pattern'), `the pattern ${pattern} cannot be read`);
 	}

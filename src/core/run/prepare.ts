@@ -341,7 +341,8 @@ async function fillPath(opened: string, path: Param[], { evaluator, unmarked, sc
 		const value = values.get(name);
 		if (value === undefined && /^[^\w$]|[*:,|]/.test(name))
 			throw new HeronError('value.template', { text: `{${name}}` });
-		if (value === undefined || evaluator.bare(value) === '') throw new HeronError('value.path', { name });
+		if (value === undefined) throw new HeronError('value.path', { name });
+		if (evaluator.bare(value) === '') throw new HeronError('value.pathEmpty', { name });
 		// WHATWG URL section 4.4: however it is encoded, it leads to another path
 		if (/^(\.|%2e){1,2}$/i.test(evaluator.bare(value)))
 			throw new HeronError('value.dots', { name, value: evaluator.bare(value) });

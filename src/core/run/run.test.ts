@@ -294,6 +294,7 @@ describe('a request', () => {
 		['an expression that no URI template has', { send: 'GET /a/{=id}' }, 'value.template'],
 		['an expression without any value', { send: 'GET /a{?id*}' }, 'value.path'],
 		['a path without its value', { send: 'GET /a/{id}' }, 'value.path'],
+		['a path whose value is empty', { send: 'GET /a/{id}', path: { id: '{$env.empty}' } }, 'value.pathEmpty'],
 		['a line break in a header', { headers: { 'X-A': '{$env.bad}' } }, 'value.header'],
 		['an address that is none', { send: 'GET http://{$env.empty}' }, 'value.address'],
 		['another protocol', { send: 'GET {$env.ftp}/x' }, 'send.protocol'],

@@ -72,6 +72,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'value.xml': { character: 'U+0001' },
 	'value.dots': { value: '..', name: 'boat' },
 	'value.path': { name: 'boat' },
+	'value.pathEmpty': { name: 'boat' },
 	'value.header': { where: 'the header', name: 'X-Note' },
 	'value.address': { address: 'api.reedmere' },
 	'value.port': { address: 'http://api.reedmere.example:/' },

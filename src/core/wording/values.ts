@@ -15,6 +15,7 @@ export const values = {
 	'value.xml': 'a value holds {character}, which XML cannot: a body of text sends it as it is',
 	'value.dots': 'the value {value} of {name} would lead to another path: a server never sees it as it is',
 	'value.path': 'the path asks for {name}, and the step gives it no value: add it as a path parameter',
+	'value.pathEmpty': 'the value of {name} in the path is empty: what it is taken from gave nothing',
 	'value.header': '{where} "{name}" would hold a line break or control character, which HTTP does not allow',
 	'value.address': '{address} is not an address: it should look like https://host/path',
 	'value.port': '{address} has a colon behind its host and no port: what fills it in may be empty',
