@@ -427,6 +427,15 @@ describe('what belongs together', () => {
 			})
 		]);
 	});
+	test('what is one of a few words names nothing, and is no chain', () => {
+		const kinds = { ...word, enum: ['sail', 'motor'] };
+		const other = {
+			parameters: [{ name: 'kind', in: 'path', required: true, schema: kinds }],
+			get: { responses: fine }
+		};
+		const found = stepsOf({ '/boats': { post: { responses: made(object({ kind: word })) } }, '/boats/{kind}': other });
+		expect(found.map(([id]) => id)).toEqual(['post-boats', 'get-boats-kind']);
+	});
 	test('what is found in a list is read, and nothing of it is removed', () => {
 		const list = { '200': { ...made({ type: 'array', items: object({ id: { type: 'integer' } }) })['201'] } };
 		const found = stepsOf({ '/boats': { get: { responses: list } }, '/boats/{id}': item('id', ['get', 'delete']) });

@@ -92,7 +92,26 @@ describe('a parameter is a number, a list or an object', () => {
 			);
 		expect(await faults('?min=2&parts=%5B%7B%7D%5D')).toEqual([]);
 		expect(await faults('?min=x')).toEqual(['query by at $.min must be integer, and is "x"']);
-		expect(await faults('?other=2')).toEqual(['query by is missing']);
+		// an empty one leaves no trace
+		expect(await faults('?other=2')).toEqual([]);
+	});
+	test('an object of any names takes what is no other parameter', async () => {
+		const schema = { type: 'object', required: ['a'], additionalProperties: { type: 'integer' } };
+		const parameters = [
+			{ name: 'map', in: 'query', required: true, schema },
+			{ name: 'page', in: 'query', schema: { type: 'string' } }
+		];
+		const faults = async (search: string) =>
+			(
+				await requestFaults(
+					{ path: {}, search, headers: [], view: viewOf(200, '', '') },
+					operationIn({ parameters }),
+					validate
+				)
+			).map(({ message }) => message);
+		expect(await faults('?a=1&page=x')).toEqual([]);
+		expect(await faults('?a=1&b=x')).toEqual(['query map at $.b must be integer, and is "x"']);
+		expect(await faults('?page=1')).toEqual(["query map must have required property 'a'"]);
 	});
 	test('a header of a reply, too', async () => {
 		const responses = { 200: { description: '', headers: { 'X-Left': { schema: to('Id') } } } };
@@ -142,6 +161,34 @@ describe('a reply', () => {
 		const made = sampleReply(operationIn({ responses: { 200: { description: '', content: { [type]: media } } } }));
 		expect([headerValue(made.headers, 'content-type'), made.body.length > 0]).toEqual([expected, true]);
 	});
+});
+
+test('an example of JSON that is written as its text is the JSON', () => {
+	const example = '{ "id": 7 }';
+	const own = { properties: { id: { type: 'integer' } } };
+	for (const media of [{ example }, { example, schema: own }, { schema: { ...own, example } }]) {
+		const content = { 'application/json': media };
+		const made = sampleReply(operationIn({ responses: { 200: { description: '', content } } }));
+		expect(new TextDecoder().decode(made.body)).toBe('{"id":7}');
+	}
+	const text = { 'application/json': { schema: { type: 'string' }, example } };
+	const made = sampleReply(operationIn({ responses: { 200: { description: '', content: text } } }));
+	expect(JSON.parse(new TextDecoder().decode(made.body))).toBe(example);
+});
+
+test('a path has a value, though its example is empty', () => {
+	const document = readOpenapi('definitions/boats.json', () =>
+		JSON.stringify({
+			openapi: '3.1.0',
+			info: {},
+			paths: {
+				'/boats/{name}': {
+					get: { parameters: [{ in: 'path', name: 'name', required: true, schema: { type: 'string', example: '' } }] }
+				}
+			}
+		})
+	);
+	expect(sampleCall(operationsOf(document)[0]!).path).toEqual([{ name: 'name', value: 'text', off: false }]);
 });
 
 test('what who sends writes by itself is no parameter', () => {

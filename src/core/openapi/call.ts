@@ -27,7 +27,9 @@ export function sampleCall(operation: OpenapiOperation, fill: Fill = 'minimal'):
 	const known = new Set<string>();
 	for (const one of parametersOf(operation)) {
 		if (one.in === 'body' || one.in === 'formData') continue;
-		const value = valueFor(one.schema, one.example, fill);
+		const found = valueFor(one.schema, one.example, fill);
+		// a path without a value is another one
+		const value = found === '' && one.in === 'path' ? 'text' : found;
 		if (value === undefined) call.notes.push(`no value can be made for ${one.in} ${one.name}`);
 		const pairs = written(value ?? '', styled(one, value ?? ''));
 		if (one.in === 'path') {

@@ -98,6 +98,8 @@ function given(
 			);
 	}
 	const wanted = parametersOf(other).find((one) => one.in === 'path' && one.name === parameter);
+	// what is one of a few words names no thing
+	if (wanted && Array.isArray(flatSchema(wanted.schema, wanted.schema).enum)) return undefined;
 	const types = wanted ? shapeOf(wanted.schema, wanted.schema).types : [];
 	const segment = lastWord(other.template);
 	const place = plainPlace(first, parameter, segment, types) ?? placeIn(answerOf(first), parameter, segment, types);

@@ -6,6 +6,7 @@ import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { permits } from './permits.ts';
 import { sampleOf } from './sample.ts';
+import { asJson } from './schema-parts.ts';
 import { lazySchema } from './schema.ts';
 import { writeXmlBody } from './xml-body.ts';
 
@@ -96,9 +97,9 @@ function offeredBy(operation: OpenapiOperation, { node }: Answer): Offered[] {
 
 /** The first example that the schema allows, else a value that is made of the schema. */
 function valueOf({ type, schema, examples }: Offered): Json | undefined {
-	if (!schema)
-		return examples.find((one) => one !== '') ?? (isJsonType(type) ? {} : isXmlType(type) ? '<text/>' : 'text');
-	return examples.find((one) => permits(schema, schema, one)) ?? sampleOf(schema, { fill: 'full' }) ?? sampleOf(schema);
+	const meant = isJsonType(type) ? examples.flatMap((one) => [asJson(one), one]) : examples;
+	if (!schema) return meant.find((one) => one !== '') ?? (isJsonType(type) ? {} : isXmlType(type) ? '<text/>' : 'text');
+	return meant.find((one) => permits(schema, schema, one)) ?? sampleOf(schema, { fill: 'full' }) ?? sampleOf(schema);
 }
 
 /** A media range as one type of it. */

@@ -2,7 +2,7 @@ import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { fitsPattern, permits, referred } from './permits.ts';
 import { Endless, fitted, numberIn, textIn, variant } from './sample-scalar.ts';
 import { CHOICES, NAMED } from './schema.ts';
-import { merged, typeOf } from './schema-parts.ts';
+import { asJson, merged, typeOf } from './schema-parts.ts';
 
 /** `minimal`: what is required; `full`: whatever there is, as deep as it goes without coming round. */
 export type Fill = 'minimal' | 'full';
@@ -278,7 +278,8 @@ const isNull = (one: unknown): boolean => isObject(one) && one.type === 'null';
 /** What a schema says of its values itself. */
 function declaredSamples(here: JsonObject): Json[] {
 	const examples = Array.isArray(here.examples) ? here.examples : [];
+	const compound = /^(array|object)$/.test(typeOf(here));
 	return [here.const, here.example, examples[0], here.default].flatMap((one) =>
-		one === undefined || one === null ? [] : [one]
+		one === undefined || one === null ? [] : [compound ? asJson(one) : one]
 	);
 }

@@ -9,6 +9,8 @@ export interface TextShape {
 	types: string[];
 	items?: Json;
 	properties: JsonObject;
+	/** What properties of other names are. */
+	additional?: Json;
 }
 
 /** @param root the schema by itself that holds it, for its references */
@@ -22,10 +24,14 @@ export function shapeOf(root: JsonObject, schema: Json | undefined, deep = 0): T
 	const own = [here.type ?? values.map((one) => (typeof one === 'bigint' ? 'integer' : typeof one))].flat().map(String);
 	const types = own.length > 0 ? own : [...new Set(branches.flatMap((branch) => branch.types))];
 	const items = [here, ...branches].find((one) => one.items !== undefined)?.items;
+	const additional = [here.additionalProperties, ...branches.map((one) => one.additional)].find(
+		(one) => one !== undefined
+	);
 	const properties = [...branches, here].map((one) => (isObject(one.properties) ? (one.properties as JsonObject) : {}));
 	return {
 		types,
 		...(items === undefined ? {} : { items }),
+		...(additional === undefined ? {} : { additional }),
 		properties: Object.assign({}, ...properties) as JsonObject
 	};
 }

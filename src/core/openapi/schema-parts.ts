@@ -1,4 +1,4 @@
-import { isObject, same, type JsonObject } from '../model/json.ts';
+import { isObject, parseJson, same, type Json, type JsonObject } from '../model/json.ts';
 
 /** The type that a schema asks for, or that its keywords speak of. */
 export function typeOf(here: JsonObject): string {
@@ -47,4 +47,14 @@ export function merged(a: JsonObject, b: JsonObject): JsonObject {
 		else out[key] = value;
 	}
 	return out;
+}
+
+/** An example of a list or an object, which may be written as its text. */
+export function asJson(example: Json): Json {
+	if (typeof example !== 'string' || !/^\s*[[{]/.test(example)) return example;
+	try {
+		return parseJson(example);
+	} catch {
+		return example;
+	}
 }
