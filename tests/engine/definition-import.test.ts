@@ -164,6 +164,14 @@ async function serviceOf(document: OpenapiDocument) {
 	};
 }
 
+test('what is wrong in a document of one line is told with its pointer', () => {
+	const wrong = { openapi: '3.1.0', info: {}, paths: { '/a': { get: {} } } };
+	const messages = (text: string) => planOf(text).problems.map(({ line, message }) => `${line} ${message}`);
+	const said = 'GET /a has no responses: no answer can be held against it';
+	expect(messages(JSON.stringify(wrong))).toContain(`1 #/paths/~1a/get: ${said}`);
+	expect(messages(JSON.stringify(wrong, undefined, 1))).toContain(`6 ${said}`);
+});
+
 test('what one file cannot hold is left out, and told', () => {
 	const example = { note: 'n'.repeat(20_000) };
 	const operation = { requestBody: { content: { 'application/json': { example } } }, responses: {} };

@@ -345,7 +345,12 @@ function problemsOf(
 		if (!read) parsed.set(file, (read = parseYaml(file, textOf(bytesOf(file) ?? new Uint8Array()))));
 		return read.placeOf(keysOf(pointer)).line;
 	};
-	return warnings.map((one) => ({ file: one.file, line: lineOf(one), message: one.message }));
+	return warnings.map((one) => {
+		const line = lineOf(one);
+		// a text of one line, or too long to be looked through, says nothing by its line
+		const message = line === 1 && one.pointer !== '' ? `#${one.pointer}: ${one.message}` : one.message;
+		return { file: one.file, line, message };
+	});
 }
 
 /** The steps that call an operation of a document, as `collection/scenario/step`. */
