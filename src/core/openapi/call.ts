@@ -61,6 +61,7 @@ export function sampleCall(operation: OpenapiOperation, fill: Fill = 'minimal'):
 /** The template, without a fragment that only lists parameters: those tell the operation by themselves. */
 function targetOf(operation: OpenapiOperation): string {
 	const { template } = operation;
+	if (!template.includes('#')) return template;
 	const names = new Set(parametersOf(operation).map(({ name }) => name.toLowerCase()));
 	const own = fragmentOf(template)
 		.split('&')

@@ -37,17 +37,43 @@ export function discriminatorsOf(document: OpenapiDocument): ReturnType<typeof c
 function createDiscriminators(document: OpenapiDocument) {
 	const components = componentsIn(document.root);
 	const values = new Set(components.map(([, { value }]) => value));
+	// of two with one name the first is meant
+	const byName = new Map([...components].reverse());
+	const known = new Map<Json, Branches | undefined>();
 	/** What the parts of allOf are, references followed. */
 	const partsOf = (node: Node): Node[] =>
 		isObject(node.value) ? items(inside(node as Node<JsonObject>, 'allOf')).map((one) => document.follow(one)) : [];
 
+	let made: Map<Json, [name: string, node: Node][]> | undefined;
+	/** Components by what they are made of directly. */
+	function madeOf(parent: Json): [name: string, node: Node][] {
+		if (!made) {
+			made = new Map();
+			for (const one of components)
+				for (const { value } of partsOf(one[1])) {
+					const others = made.get(value);
+					if (others) others.push(one);
+					else made.set(value, [one]);
+				}
+		}
+		return made.get(parent) ?? [];
+	}
 	/** Components that are made of another one, directly or by others. */
 	function childrenOf(parent: Json): [name: string, node: Node][] {
+		const below = new Set<Json>();
+		const waiting = [parent];
+		for (let next = waiting.pop(); next !== undefined; next = waiting.pop())
+			for (const [, { value }] of madeOf(next))
+				if (!below.has(value)) {
+					below.add(value);
+					waiting.push(value);
+				}
+		const candidates = below.size === 0 ? [] : components.filter(([, { value }]) => below.has(value));
 		const family = new Set([parent]);
 		const found: [name: string, node: Node][] = [];
 		for (let before = -1; before < found.length;) {
 			before = found.length;
-			for (const [name, node] of components)
+			for (const [name, node] of candidates)
 				if (!family.has(node.value) && partsOf(node).some(({ value }) => family.has(value))) {
 					family.add(node.value);
 					found.push([name, node]);
@@ -58,8 +84,8 @@ function createDiscriminators(document: OpenapiDocument) {
 
 	/** The schema that a mapping means: a name of a component, or a reference. */
 	function mapped(meant: string, file: string): Node {
-		const named = components.find(([name]) => name === meant);
-		if (named) return document.follow(named[1]);
+		const named = byName.get(meant);
+		if (named) return document.follow(named);
 		try {
 			return document.follow(document.at(file, meant));
 		} catch (cause) {
@@ -120,48 +146,54 @@ function createDiscriminators(document: OpenapiDocument) {
 
 		/** @throws HeronError definition.wrong for a mapping that leads nowhere */
 		branchesOf(node: Node<JsonObject>): Branches | undefined {
-			const { discriminator } = node.value;
-			const property = isObject(discriminator) ? discriminator.propertyName : discriminator;
-			if (typeof property !== 'string') return undefined;
-			const mapping =
-				isObject(discriminator) && isObject(discriminator.mapping)
-					? Object.entries(discriminator.mapping as JsonObject).map(([value, meant]): [string, Node] => [
-							value,
-							mapped(String(meant), node.file)
-						])
-					: [];
-			const by = (['oneOf', 'anyOf'] as const).find((key) => Array.isArray(node.value[key])) ?? 'allOf';
-			const listed: [name: string | undefined, node: Node][] =
-				by === 'allOf'
-					? childrenOf(node.value).map(([name, one]) => [name, document.follow(one)])
-					: items(inside(node, by)).map((one) => {
-							const reference = refOf(one);
-							if (reference === undefined) return [undefined, one];
-							return [nameIn(reference), document.follow(one)];
-						});
-			const all = new Map<Json, { values: string[]; node: Node }>();
-			const add = (value: string, one: Node) => {
-				const found = all.get(one.value);
-				if (found) found.values.push(value);
-				else all.set(one.value, { values: [value], node: one });
-			};
-			for (const [value, one] of mapping) add(value, one);
-			const taken = new Set(mapping.map(([value]) => value));
-			const own = by === 'allOf' ? undefined : valuesOfTheirOwn(listed, property);
-			for (const [name, one] of listed)
-				if (name !== undefined && !taken.has(name)) for (const value of own?.get(name) ?? [name]) add(value, one);
-			const named = [...all.values()];
-			if (named.length === 0) return undefined;
-			return {
-				property,
-				named,
-				by,
-				others: listed.flatMap(([name, one]) => (name === undefined ? [one] : [])),
-				closed: by !== 'allOf' || mapping.length > 0,
-				required: by === 'allOf' || named.some(({ node: one }) => asksFor(one, property))
-			};
+			if (node.value.discriminator === undefined) return undefined;
+			if (!known.has(node.value)) known.set(node.value, branchesIn(node));
+			return known.get(node.value);
 		}
 	};
+
+	function branchesIn(node: Node<JsonObject>): Branches | undefined {
+		const { discriminator } = node.value;
+		const property = isObject(discriminator) ? discriminator.propertyName : discriminator;
+		if (typeof property !== 'string') return undefined;
+		const mapping =
+			isObject(discriminator) && isObject(discriminator.mapping)
+				? Object.entries(discriminator.mapping as JsonObject).map(([value, meant]): [string, Node] => [
+						value,
+						mapped(String(meant), node.file)
+					])
+				: [];
+		const by = (['oneOf', 'anyOf'] as const).find((key) => Array.isArray(node.value[key])) ?? 'allOf';
+		const listed: [name: string | undefined, node: Node][] =
+			by === 'allOf'
+				? childrenOf(node.value).map(([name, one]) => [name, document.follow(one)])
+				: items(inside(node, by)).map((one) => {
+						const reference = refOf(one);
+						if (reference === undefined) return [undefined, one];
+						return [nameIn(reference), document.follow(one)];
+					});
+		const all = new Map<Json, { values: string[]; node: Node }>();
+		const add = (value: string, one: Node) => {
+			const found = all.get(one.value);
+			if (found) found.values.push(value);
+			else all.set(one.value, { values: [value], node: one });
+		};
+		for (const [value, one] of mapping) add(value, one);
+		const taken = new Set(mapping.map(([value]) => value));
+		const own = by === 'allOf' ? undefined : valuesOfTheirOwn(listed, property);
+		for (const [name, one] of listed)
+			if (name !== undefined && !taken.has(name)) for (const value of own?.get(name) ?? [name]) add(value, one);
+		const named = [...all.values()];
+		if (named.length === 0) return undefined;
+		return {
+			property,
+			named,
+			by,
+			others: listed.flatMap(([name, one]) => (name === undefined ? [one] : [])),
+			closed: by !== 'allOf' || mapping.length > 0,
+			required: by === 'allOf' || named.some(({ node: one }) => asksFor(one, property))
+		};
+	}
 }
 
 /** The name that a reference ends in: of a component, or of a file. */

@@ -188,7 +188,7 @@ class SampleMaker {
 				try {
 					if (deep < 6 || named?.property === name) put(name, properties[name]!);
 					// what contradicts itself is left out, where it can be
-					if (full && !permits(this.#root, properties[name]!, out[name]!)) delete out[name];
+					if (full && isLeaf(out[name]) && !permits(this.#root, properties[name]!, out[name]!)) delete out[name];
 				} catch (error) {
 					if (!(error instanceof Endless)) throw error;
 				}
@@ -273,6 +273,9 @@ class SampleMaker {
 	}
 }
 
+/** A value in which nothing stands that was looked at already. */
+const isLeaf = (value: Json | undefined): boolean =>
+	!isObject(value) && !(Array.isArray(value) && value.some((one) => typeof one === 'object' && one !== null));
 const isNull = (one: unknown): boolean => isObject(one) && one.type === 'null';
 
 /** What a schema says of its values itself. */
