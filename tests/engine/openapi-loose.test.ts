@@ -282,6 +282,17 @@ test('of two values in one part the first takes the most', () => {
 	});
 });
 
+test('values of a template that is written to keep a reader busy are found, or not, at once', () => {
+	const names = Array.from({ length: 30 }, (_, at) => `n${at}`);
+	const template = `/${names.map((name) => `{${name}}`).join('')}!`;
+	const document = readOpenapi('definitions/boats.json', () =>
+		JSON.stringify({ openapi: '3.1.0', info: {}, paths: { [template]: { get: { responses: {} } } } })
+	);
+	const [operation] = operationsOf(document);
+	expect(pathValues(operation!, `/${'x'.repeat(5000)}`, '')).toEqual({});
+	expect(Object.values(pathValues(operation!, `/${'x'.repeat(5000)}!`, '')).join('')).toHaveLength(5000);
+});
+
 test('a schema that is one of the branches of its own discriminator is at an end', async () => {
 	const Call = {
 		type: 'object',

@@ -13,6 +13,7 @@ import {
 	operationsOf,
 	readOpenapi,
 	requirementsOf,
+	routeOf,
 	type DocumentWarning,
 	type Level,
 	type OpenapiDocument,
@@ -205,7 +206,7 @@ function knowingToo({ workspace, document }: Collecting, before: string, operati
 	return workspace.openapis.all().flatMap(({ file, definition }) => {
 		if (!definition || file === document.file) return [];
 		const knows = ({ method, template }: OpenapiOperation): boolean => {
-			const place = { method, path: `${before}${template.replace(/[{}]/g, '')}`, base: before };
+			const place = { method, path: `${before}${routeOf(template).replace(/[{}]/g, '')}`, base: before };
 			return operationAt(definition.operations, place) !== undefined;
 		};
 		return operations.some(knows) ? [file] : [];

@@ -11,7 +11,7 @@ export { keysOf } from './pointer.ts';
 export { filesReferred, looksLikeOpenapi, readOpenapi, type OpenapiDocument } from './document.ts';
 export { requestFaults } from './request.ts';
 export { sampleReply } from './reply.ts';
-export { carriedBy, fragmentOf, type Carried } from './variants.ts';
+export { carriedBy, fragmentOf, routeOf, type Carried } from './variants.ts';
 export {
 	nameOf,
 	pathValues,

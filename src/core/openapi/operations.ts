@@ -138,9 +138,13 @@ export function pathValues(operation: OpenapiOperation, path: string, base: stri
 		captures.set(operation, (kept = { names, pattern: new RegExp(source) }));
 	}
 	const { names, pattern } = kept;
+	const { test } = patternOf(operation);
 	for (const prefix of [base, ...operation.prefixes, '']) {
 		// what is longer than any address is matched by nobody
-		const found = path.startsWith(prefix) && path.length < 8192 ? pattern.exec(path.slice(prefix.length)) : null;
+		if (!path.startsWith(prefix) || path.length >= 8192) continue;
+		const rest = path.slice(prefix.length);
+		// whether it fits at all is told in linear time
+		const found = test(rest) ? pattern.exec(rest) : null;
 		if (found) return Object.fromEntries(names.map((name, index) => [name, unescapeAddress(found[index + 1]!)]));
 	}
 	return {};
