@@ -12,6 +12,7 @@ import {
 	sampleReply
 } from '#core/openapi/index.ts';
 import { lazySchema } from '../../src/core/openapi/schema.ts';
+import { scalarOf } from '../../src/core/openapi/scalar.ts';
 import { inside, type Node } from '../../src/core/openapi/document.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
@@ -94,6 +95,14 @@ describe('a parameter is a number, a list or an object', () => {
 		expect(await faults('?min=x')).toEqual(['query by at $.min must be integer, and is "x"']);
 		// an empty one leaves no trace
 		expect(await faults('?other=2')).toEqual([]);
+	});
+	test('alternatives that all refer to each other are looked at once each', async () => {
+		const all = Array.from({ length: 30 }, (_, at) => `Way${at}`);
+		const more = Object.fromEntries(all.map((name) => [name, { anyOf: [...all.map(to), { type: 'integer' }] }]));
+		const { schema } = parametersOf(
+			operationIn({ parameters: [{ name: 'it', in: 'query', schema: to('Way0') }] }, more)
+		)[0]!;
+		expect(scalarOf('7', schema, schema)).toBe(7);
 	});
 	test('an object of any names takes what is no other parameter', async () => {
 		const schema = { type: 'object', required: ['a'], additionalProperties: { type: 'integer' } };

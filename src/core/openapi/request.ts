@@ -24,7 +24,7 @@ export interface AskedCall {
 }
 
 /** The values of a parameter as the texts that came, or undefined when it did not (OpenAPI 3.1 section 4.8.12.2). */
-function dataOf(parameter: Parameter, asked: AskedCall, others: ReadonlySet<string>): Json | undefined {
+function dataOf(parameter: Parameter, asked: AskedCall, declared: ReadonlySet<string>): Json | undefined {
 	const { name, in: place, style, explode, media, schema, required } = parameter;
 	const { types, items: listed, properties, additional } = shapeOf(schema, schema);
 	const one = (text: string): Json => (media && isJsonType(media) ? parseJson(text) : scalarOf(text, schema, schema));
@@ -63,7 +63,7 @@ function dataOf(parameter: Parameter, asked: AskedCall, others: ReadonlySet<stri
 		if (explode) {
 			// its properties stand by themselves: what is no other parameter may be one that has no name in the schema
 			const open = additional !== undefined && additional !== false;
-			const parts = pairs.filter(([key]) => Object.hasOwn(properties, key) || (open && !others.has(key)));
+			const parts = pairs.filter(([key]) => Object.hasOwn(properties, key) || (open && !declared.has(key)));
 			// and where none stands there, it is an empty one
 			return parts.length > 0 || required
 				? Object.fromEntries(parts.map(([key, value]) => [key, scalarOf(value, properties[key] ?? additional, schema)]))
@@ -171,7 +171,7 @@ async function parameterFaults(
 ): Promise<ContractFault[]> {
 	const faults: ContractFault[] = [];
 	const route = routeOf(operation.template);
-	const names = new Set(parametersKept(operation).flatMap((one) => (one.in === 'query' ? [one.name] : [])));
+	const declared = new Set(parametersKept(operation).flatMap((one) => (one.in === 'query' ? [one.name] : [])));
 	for (const parameter of parametersKept(operation)) {
 		const { name, in: place, required, alone } = parameter;
 		if (place === 'body' || place === 'formData') continue;
@@ -179,7 +179,7 @@ async function parameterFaults(
 		if (place === 'path' && !route.includes(`{${name}}`)) continue;
 		let data: Json | undefined;
 		try {
-			data = dataOf(parameter, asked, names);
+			data = dataOf(parameter, asked, declared);
 		} catch (error) {
 			faults.push({ message: `${place} ${name} is not JSON: ${textOf(error)}` });
 			continue;

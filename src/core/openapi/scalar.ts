@@ -1,9 +1,6 @@
 import { exactNumber, isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
 import { flatSchema } from './flat.ts';
 
-/** Alternatives within alternatives are followed so deep. */
-const DEEPEST = 8;
-
 /** What a text may stand for: the types, items and properties of a schema, references, parts and alternatives in one. */
 export interface TextShape {
 	types: string[];
@@ -13,13 +10,17 @@ export interface TextShape {
 	additional?: Json;
 }
 
-/** @param root the schema by itself that holds it, for its references */
-export function shapeOf(root: JsonObject, schema: Json | undefined, deep = 0): TextShape {
-	if (!isObject(schema) || deep > DEEPEST) return { types: [], properties: {} };
+/**
+ * @param root the schema by itself that holds it, for its references
+ * @param seen what was looked at: alternatives may come round, and each says what it says once
+ */
+export function shapeOf(root: JsonObject, schema: Json | undefined, seen = new Set<Json>()): TextShape {
+	if (!isObject(schema) || seen.has(schema)) return { types: [], properties: {} };
+	seen.add(schema);
 	const here = flatSchema(root, schema as JsonObject);
 	const branches = [here.anyOf, here.oneOf]
 		.flatMap((list) => (Array.isArray(list) ? list : []))
-		.map((branch) => shapeOf(root, branch, deep + 1));
+		.map((branch) => shapeOf(root, branch, seen));
 	const values = 'const' in here ? [here.const!] : Array.isArray(here.enum) ? here.enum : [];
 	const own = [here.type ?? values.map((one) => (typeof one === 'bigint' ? 'integer' : typeof one))].flat().map(String);
 	const types = own.length > 0 ? own : [...new Set(branches.flatMap((branch) => branch.types))];
