@@ -126,7 +126,11 @@ export async function startWorkbench({
 		});
 		children.unshift(server);
 		await said(server, /Listening on/);
-		server.stderr.on('data', (data) => process.stderr.write(data));
+		let unexpected = '';
+		server.stderr.on('data', (data) => {
+			process.stderr.write(data);
+			if (unexpected || /^unexpected: /m.test(String(data))) unexpected += data;
+		});
 		const url = `http://127.0.0.1:${at}`;
 		const call = async (/** @type {string} */ path, /** @type {unknown} */ body) => {
 			const init =
@@ -143,7 +147,7 @@ export async function startWorkbench({
 			await call('/projects', { name: 'reedmere', files: demoFiles(first) });
 		for (const name of ['notices', 'pilots'])
 			await call('/projects/reedmere/stand-ins', { name, action: 'start', environment: 'local' });
-		return { url, standins: list, server, stop, call, firstStandin: first };
+		return { url, standins: list, server, stop, call, firstStandin: first, unexpected: () => unexpected };
 	}
 }
 

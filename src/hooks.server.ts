@@ -38,6 +38,10 @@ export const init: ServerInit = async () => {
 		console.error((error as Error).message);
 		if (error instanceof HeronError && error.code === 'store.taken') process.exit(2);
 	}
+	// work of one page that fails unheard ends no run of another
+	process.on('unhandledRejection', (reason) =>
+		console.error(`unexpected: ${reason instanceof Error ? (reason.stack ?? reason.message) : textOf(reason)}`)
+	);
 	const end = () => {
 		// streams that never end would keep the server from stopping
 		void app()

@@ -50,6 +50,7 @@ export const test = base.extend<object, { bench: Bench }>({
 			});
 			await started.stop();
 			rmSync(dir, { recursive: true, force: true });
+			expect(started.unexpected()).toBe('');
 		},
 		{ scope: 'worker', timeout: 90_000 }
 	],

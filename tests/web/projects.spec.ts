@@ -300,6 +300,40 @@ test('a folder and the page are one: edits go both ways, and what is typed is no
 	}
 });
 
+test('what was changed in a folder while the connection to the page was broken is there when it is back', async ({
+	page,
+	bench
+}) => {
+	const dir = mkdtempSync(join(tmpdir(), 'heron-broken-'));
+	const file = join(dir, 'collections/first.yaml');
+	const text = 'heron: 1\nscenarios:\n  - { id: first, title: First, steps: [{ id: call, send: GET /moorings }] }\n';
+	mkdirSync(join(dir, 'collections'));
+	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: In a folder, away for a while\n');
+	writeFileSync(file, text);
+	try {
+		let tries = 0;
+		await page.route('**/api/projects/*/events', (route) => {
+			tries++;
+			return route.abort('connectionreset');
+		});
+		await page.goto(`${bench.url}/projects`);
+		await page.getByLabel('A project’s folder on this machine, as it is').fill(dir);
+		await page.getByRole('button', { name: 'Open it' }).click();
+		await page.getByRole('link', { name: 'First', exact: true }).click();
+		const title = page.getByLabel('Title of the scenario');
+		await expect(title).toHaveValue('First');
+		await expect.poll(() => tries).toBeGreaterThan(0);
+		writeFileSync(file, text.replace('title: First', 'title: Meanwhile'));
+		// the server has heard of it before the page can hear again
+		const project = new URL(page.url()).pathname.split('/')[1]!;
+		await expect.poll(() => bench.file(project, 'collections/first.yaml')).toContain('Meanwhile');
+		await page.unroute('**/api/projects/*/events');
+		await expect(title).toHaveValue('Meanwhile', { timeout: 20_000 });
+	} finally {
+		rmSync(dir, { recursive: true, force: true });
+	}
+});
+
 test('a folder in version control tells what differs from the commit, and puts it back', async ({ page, bench }) => {
 	const dir = mkdtempSync(join(tmpdir(), 'heron-git-'));
 	const git = (...args: string[]) =>

@@ -1,31 +1,80 @@
 import { writeJson, type Json } from '#core/model/json.ts';
 
 const BEAT_MS = 15_000;
-/** Who does not read is not sent more and more: so many events may wait. */
+/** Who does not read is let go at so many events that wait; a page comes back, and asks for what it missed. */
 const MOST_WAITING = 2000;
 
+/** So many events are written ahead of who reads. */
+const AHEAD = 64;
+
+/** The writing end of a stream of events. Nothing throws once nobody reads: a page may leave at any moment. */
+export interface EventWriter {
+	/** @param id what a reader that comes back names as the last it saw (`Last-Event-ID`) */
+	send(event: unknown, id?: number): void;
+	/** Resolves when a reader has room for more, or is gone. */
+	room(): Promise<void>;
+	/** Nothing more comes. */
+	end(): void;
+	/** Whether it has ended, or nobody reads it any more. */
+	readonly over: boolean;
+}
+
 /**
- * Server-sent events (HTML, section 9.2): each thing that is heard, as JSON, until nobody reads any more.
- * @param listen hears what happens; gives a function that ends it
+ * Server-sent events (HTML, section 9.2): each thing that is sent, as JSON, until nobody reads any more.
+ * @param begin is given the writing end; gives what is to be done when the stream is over
  */
-export function eventStream(listen: (hear: (event: unknown) => void) => () => void): Response {
+export function eventStream(begin: (to: EventWriter) => () => void): Response {
 	const encoder = new TextEncoder();
-	let off = () => {};
+	let over = false;
+	let off: (() => void) | undefined;
 	let beat: NodeJS.Timeout | undefined;
-	const stream = new ReadableStream<Uint8Array>({
+	let roomy: (() => void)[] = [];
+	const awake = () => {
+		for (const resolve of roomy) resolve();
+		roomy = [];
+	};
+	const stop = () => {
+		over = true;
+		clearInterval(beat);
+		awake();
+		off?.();
+		off = undefined;
+	};
+	const source: UnderlyingDefaultSource<Uint8Array> = {
 		start(controller) {
-			controller.enqueue(encoder.encode('retry: 1000\n\n'));
-			off = listen((event) => {
-				if ((controller.desiredSize ?? 0) < -MOST_WAITING) return;
-				controller.enqueue(encoder.encode(`data: ${writeJson(event as Json)}\n\n`));
+			const room = () => controller.desiredSize ?? 0;
+			const write = (text: string) => {
+				if (over) return;
+				controller.enqueue(encoder.encode(text));
+				if (room() < -MOST_WAITING) end();
+			};
+			const end = () => {
+				if (over) return;
+				stop();
+				controller.close();
+			};
+			write('retry: 1000\n\n');
+			const done = begin({
+				send: (event, id) => write(`${id === undefined ? '' : `id: ${id}\n`}data: ${writeJson(event as Json)}\n\n`),
+				room: async () => {
+					if (!over && room() <= 0) await new Promise<void>((resolve) => roomy.push(resolve));
+				},
+				end,
+				get over() {
+					return over;
+				}
 			});
-			beat = setInterval(() => controller.enqueue(encoder.encode(': still here\n\n')), BEAT_MS).unref();
+			// it may have ended while it began
+			if (over) done();
+			else {
+				off = done;
+				beat = setInterval(() => write(': still here\n\n'), BEAT_MS).unref();
+			}
 		},
-		cancel() {
-			clearInterval(beat);
-			off();
-		}
-	});
+		pull: awake,
+		cancel: stop
+	};
+	const stream = new ReadableStream(source, new CountQueuingStrategy({ highWaterMark: AHEAD }));
 	return new Response(stream, {
 		headers: {
 			'content-type': 'text/event-stream',

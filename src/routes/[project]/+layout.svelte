@@ -41,10 +41,18 @@
 		const current = project;
 		if (!dir) return;
 		const source = new EventSource(`/api/projects/${untrack(() => current.name)}/events`);
-		source.onmessage = async (message: MessageEvent<string>) => {
+		const follow = async (paths?: string[]) => {
 			await released();
-			await refreshShown(current.name, JSON.parse(message.data) as string[]);
+			await refreshShown(current.name, paths);
 			await current.reload().catch(() => {});
+		};
+		source.onmessage = (message: MessageEvent<string>) => follow(JSON.parse(message.data) as string[]);
+		// what was changed while the connection was broken
+		let broken = false;
+		source.onerror = () => void (broken = true);
+		source.onopen = () => {
+			if (broken) void follow();
+			broken = false;
 		};
 		return () => source.close();
 	});

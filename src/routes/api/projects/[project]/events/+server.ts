@@ -6,5 +6,5 @@ import { endpoint } from '$lib/server/respond.ts';
 export const GET = endpoint(async ({ params }) => {
 	const { projects } = await app();
 	const { name } = await projects.open(params.project!);
-	return eventStream((hear) => projects.listen(name, hear));
+	return eventStream(({ send }) => projects.listen(name, send));
 });

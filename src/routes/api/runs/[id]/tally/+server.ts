@@ -11,5 +11,5 @@ export const GET = endpoint(async ({ params }) => {
 	if (!run) throw new HeronError('request.notFound', { what: `the run ${params.id}` });
 	const listen = (hear: Parameters<typeof runs.listen>[1]) =>
 		runs.listen(run.id, hear) ?? published.listen(run.id, hear);
-	return eventStream((send) => followTally(run, listen, store.runs.tally, send));
+	return eventStream(({ send }) => followTally(run, listen, store.runs.tally, send));
 });

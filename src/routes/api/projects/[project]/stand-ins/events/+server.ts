@@ -6,5 +6,5 @@ import { endpoint } from '$lib/server/respond.ts';
 export const GET = endpoint(async ({ params }) => {
 	const { projects, standIns } = await app();
 	const { name } = await projects.open(params.project!);
-	return eventStream((hear) => standIns.listen(name, hear));
+	return eventStream(({ send }) => standIns.listen(name, send));
 });
