@@ -102,6 +102,19 @@ describe('files', () => {
 		]);
 		expect(both.map((one) => one.status).sort()).toEqual(['fulfilled', 'rejected']);
 	});
+	test('a single write comes between the transactions before it and those behind', async () => {
+		const files = Array.from({ length: 20 }, (_, n) => ({ path: `files/${n}`, bytes: bytes('x') }));
+		const done: string[] = [];
+		const copies = (name: string) =>
+			Array.from({ length: 5 }, async (_, n) => {
+				await store.files.replaceProject(`${name}-${n}`, files);
+				done.push(name);
+			});
+		const before = copies('before');
+		const single = store.clocks.remove('p', 's').then(() => done.push('single'));
+		await Promise.all([...before, single, ...copies('behind')]);
+		expect(done).toEqual([...Array<string>(5).fill('before'), 'single', ...Array<string>(5).fill('behind')]);
+	});
 	test('a file that is made again never has a revision it had before', async () => {
 		await project();
 		const first = await store.files.write('p', 'suites/s.yaml', bytes('a'), 0);

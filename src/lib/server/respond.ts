@@ -56,6 +56,11 @@ export const endpoint =
 		}
 	};
 
+// its own wording prints the value, which cannot be done with every integer
+yup.setLocale({
+	mixed: { notType: ({ path, type }) => `${path} must be ${/^[aeiou]/.test(type) ? 'an' : 'a'} ${type}` }
+});
+
 /** The body of a request as data of a shape. @throws HeronError request.json, request.shape with everything that is wrong */
 export async function readBody<T>(request: Request, schema: yup.Schema<T>): Promise<T> {
 	let value: unknown;

@@ -1,4 +1,5 @@
 import { HeronError, textOf } from '#core/errors.ts';
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { chmodSync, existsSync, mkdirSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
@@ -33,19 +34,40 @@ function tuneConnections(sequelize: Sequelize, limitBytes: number): void {
 	};
 }
 
-/** One writer at a time: transactions that wait for each other's lock would give up after a while. */
+/** Whether a statement changes the database: such as wait for the lock of another writer. */
+const writes = (sql: string | { query: string }): boolean =>
+	!/^\s*(SELECT|PRAGMA|EXPLAIN)\b/i.test(typeof sql === 'string' ? sql : sql.query);
+
+/**
+ * One writer at a time, first come, first served. SQLite lets those that wait for a lock look again now and then: a
+ * single statement beside a row of transactions would find it taken each time, hold up every reading behind it, and
+ * give up.
+ */
 function writeInTurn(sequelize: Sequelize): void {
 	type Act = (transaction: Transaction) => Promise<unknown>;
-	const original = sequelize.transaction.bind(sequelize) as (act: unknown) => Promise<unknown>;
+	type Query = (sql: string | { query: string }, options?: { transaction?: Transaction | null }) => Promise<unknown>;
+	const transact = sequelize.transaction.bind(sequelize) as (act: unknown) => Promise<unknown>;
+	const query = sequelize.query.bind(sequelize) as Query;
+	const within = new AsyncLocalStorage<{ open: boolean }>();
 	let last: Promise<unknown> = Promise.resolve();
-	// what the library asks for by itself stands within another one
-	const inTurn = (act: Act | object) => {
-		if (typeof act !== 'function') return original(act);
-		const next = last.then(() => original(act));
+	const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+		// it would wait for what waits for it
+		if (within.getStore()?.open) throw new Error('a write within a transaction is part of it');
+		const next = last.then(work);
 		last = next.catch(() => {});
 		return next;
 	};
-	sequelize.transaction = inTurn as unknown as typeof sequelize.transaction;
+	const transactInTurn = (act: Act) => {
+		const state = { open: true };
+		return inTurn(() => within.run(state, () => transact(act).finally(() => (state.open = false))));
+	};
+	// what the library asks for by itself stands within another one
+	sequelize.transaction = ((act: Act | object) =>
+		typeof act === 'function' ? transactInTurn(act as Act) : transact(act)) as unknown as typeof sequelize.transaction;
+	sequelize.query = ((sql, options) =>
+		options?.transaction || !writes(sql)
+			? query(sql, options)
+			: inTurn(() => query(sql, options))) as Query as typeof sequelize.query;
 }
 
 /** The database engine, which has a native part: a package that is optional, and is not needed to run collections. @throws HeronError store.missing */
