@@ -22,6 +22,7 @@ let project: OpenProject;
 let mirror: Awaited<ReturnType<typeof createMirror>>;
 let calls = 0;
 const secret = 'canary-4711';
+const sealedOf = () => Promise.resolve({ secrets: { word: secret }, tokens: [] });
 
 beforeAll(async () => {
 	dir = mkdtempSync(join(tmpdir(), 'heron-runs-'));
@@ -72,7 +73,7 @@ scenarios:
 		Object.entries(files).map(([path, text]) => ({ path, bytes: Buffer.from(text) }))
 	);
 	project = await projects.open('p');
-	runs = createRuns(store, host, projects, async () => ({ secrets: { word: secret }, tokens: [] }));
+	runs = createRuns(store, host, projects, sealedOf);
 });
 afterAll(async () => {
 	await host.close();
@@ -163,7 +164,7 @@ describe('a run on the server', () => {
 
 		// another process, which remembers nothing: the vault does
 		const other = createHost('test');
-		const later = createRuns(store, other, projects, async () => ({ secrets: { word: secret }, tokens: [] }));
+		const later = createRuns(store, other, projects, sealedOf);
 		const alone = await later.start(project, request({ targets: ['c/enter'], only: ['who'] }));
 		await vi.waitFor(async () => expect((await store.runs.get(alone.id))!.status).toBe('done'), PATIENCE_MS);
 		const [who] = await store.runs.steps(alone.id);
@@ -185,10 +186,7 @@ describe('a run on the server', () => {
 			(...args: A): Promise<R> =>
 				blocked ? Promise.reject(new HeronError('store.readOnly', { detail: 'SQLITE_FULL' })) : act(...args);
 		const flaky = { ...real, record: refuse(real.record.bind(real)), finish: refuse(real.finish.bind(real)) };
-		const own = createRuns({ ...store, runs: flaky }, host, projects, async () => ({
-			secrets: { word: secret },
-			tokens: []
-		}));
+		const own = createRuns({ ...store, runs: flaky }, host, projects, sealedOf, { patience: 1000 });
 		blocked = true;
 		const run = await own.start(project, request({ targets: ['c/chain'] }));
 		const ended = await new Promise<Extract<LiveEvent, { type: 'end' }>>((resolve) => {
@@ -216,10 +214,7 @@ describe('a run on the server', () => {
 				return steps;
 			}
 		};
-		const own = createRuns({ ...store, runs: slow }, host, projects, async () => ({
-			secrets: { word: secret },
-			tokens: []
-		}));
+		const own = createRuns({ ...store, runs: slow }, host, projects, sealedOf);
 		const before = calls;
 		const run = await own.start(project, request({ targets: ['c/heavy'] }));
 		const ended = await new Promise((resolve) => {
@@ -230,6 +225,19 @@ describe('a run on the server', () => {
 		// what waits to be told, what was just told, what waits to be recorded: 16 MB each, and one more each
 		expect(furthest * each).toBeLessThanOrEqual(56_000_000);
 	}, 120_000);
+	test('that is over before a slow disk has recorded that it began is one all the same', async () => {
+		const slow: Store['runs'] = {
+			...store.runs,
+			async begin(...given) {
+				await new Promise((resolve) => setTimeout(resolve, 1500));
+				return store.runs.begin(...given);
+			}
+		};
+		const own = createRuns({ ...store, runs: slow }, host, projects, sealedOf, { patience: 100 });
+		const run = await own.start(project, request({ targets: ['c/chain'] }));
+		await vi.waitFor(async () => expect((await store.runs.get(run.id))!.status).toBe('done'), { timeout: 20_000 });
+		expect(await store.runs.steps(run.id)).toHaveLength(3);
+	}, 30_000);
 	test('that waits for a slow disk can be stopped', async () => {
 		const real = store.runs;
 		let blocked = true;
@@ -238,10 +246,7 @@ describe('a run on the server', () => {
 			record: (...given) =>
 				blocked ? Promise.reject(new HeronError('store.readOnly', { detail: 'SQLITE_BUSY' })) : real.record(...given)
 		};
-		const own = createRuns({ ...store, runs: stuck }, host, projects, async () => ({
-			secrets: { word: secret },
-			tokens: []
-		}));
+		const own = createRuns({ ...store, runs: stuck }, host, projects, sealedOf, { patience: 1000 });
 		const run = await own.start(project, request({ targets: ['c/heavy'] }));
 		const ended = new Promise((resolve) => {
 			own.listen(run.id, (event) => event.type === 'end' && resolve(event.status));

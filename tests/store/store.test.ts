@@ -115,6 +115,11 @@ describe('files', () => {
 		await Promise.all([...before, single, ...copies('behind')]);
 		expect(done).toEqual([...Array<string>(5).fill('before'), 'single', ...Array<string>(5).fill('behind')]);
 	});
+	test('what has a NUL in its name is nowhere', async () => {
+		await project();
+		await expect(store.files.remove('p', 'files/\0', 1)).rejects.toMatchObject({ code: 'request.notFound' });
+		await expect(store.vault.reveal('p', 'local', '\0')).rejects.toMatchObject({ code: 'request.notFound' });
+	});
 	test('a file that is made again never has a revision it had before', async () => {
 		await project();
 		const first = await store.files.write('p', 'suites/s.yaml', bytes('a'), 0);

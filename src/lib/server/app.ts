@@ -130,7 +130,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			.ended(run)
 			.catch((error: Error) => console.error(`nobody could be told of the run ${run}: ${error.message}`));
 	};
-	const runs = createRuns(store, host, projects, sealedOf, onRecorded);
+	const runs = createRuns(store, host, projects, sealedOf, { onRecorded });
 	const published = createPublished(store.runs, onRecorded);
 	const starting = createStarting(runs, projects, ({ project, suite, by }, why) => {
 		if (by === BY_CLOCK)

@@ -11,9 +11,6 @@ import { createRecorder, type Recorder } from './recorder.ts';
 import type { Ordered } from './run-order.ts';
 import { currentVisitor } from './visitor.ts';
 
-/** How long the end of a run waits for its results to be recorded before it says that they are not. */
-const PATIENCE_MS = 8000;
-
 /** What a run that goes on works with. */
 export interface GoingTools {
 	store: Pick<Store, 'runs' | 'past'>;
@@ -21,6 +18,8 @@ export interface GoingTools {
 	projects: Projects;
 	/** Whether the server is being stopped. */
 	isClosed(): boolean;
+	/** How long its end waits for its results to be recorded before it says that they are not, in milliseconds. */
+	patience: number;
 	/** All of the run is in the database. */
 	recorded(): void;
 	/** Nothing more will be heard of it: now, or in so many milliseconds. */
@@ -91,7 +90,9 @@ export class GoingRun {
 
 	/** Closes the run with what is recorded; what waits to be recorded is waited for, and said to be missing meanwhile. */
 	async #finish(failure?: HeronError): Promise<void> {
-		await this.#record.settled(PATIENCE_MS);
+		await this.#record.settled(this.#tools.patience);
+		// a database that is slow keeps no run from being one: whoever started it still waits
+		if (!this.#begun && !this.#record.missing().trouble) await this.#record.settled();
 		const { stopped } = this.#record.state;
 		const { lost, waiting, trouble } = this.#record.missing();
 		const ended: RunStatus = failure ? 'broken' : stopped ? 'stopped' : 'done';

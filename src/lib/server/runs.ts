@@ -22,13 +22,21 @@ export interface Runs {
 	close(): void;
 }
 
+const PATIENCE_MS = 8000;
+
+export interface RunsOptions {
+	/** Told when all of a run is in the database. */
+	onRecorded?(run: string): void;
+	/** How long the end of a run waits for its results to be recorded before it says that they are not, in milliseconds. */
+	patience?: number;
+}
+
 export function createRuns(
 	stores: Pick<Store, 'runs' | 'past' | 'vault' | 'history' | 'files'>,
 	host: EngineHost,
 	projects: Projects,
 	sealedOf: (project: OpenProject, environment: string) => Promise<Sealed>,
-	/** Told when all of a run is in the database. */
-	onRecorded: (run: string) => void = () => {}
+	{ onRecorded, patience = PATIENCE_MS }: RunsOptions = {}
 ): Runs {
 	const live = new Map<string, GoingRun>();
 	let closed = false;
@@ -42,7 +50,8 @@ export function createRuns(
 				host,
 				projects,
 				isClosed: () => closed,
-				recorded: () => onRecorded(id),
+				patience,
+				recorded: () => onRecorded?.(id),
 				over: (after) => void (after > 0 ? setTimeout(over, after).unref() : over())
 			});
 			live.set(id, going);

@@ -34,9 +34,10 @@ function tuneConnections(sequelize: Sequelize, limitBytes: number): void {
 	};
 }
 
+type Statement = string | { query: string };
+const textOfStatement = (sql: Statement): string => (typeof sql === 'string' ? sql : sql.query);
 /** Whether a statement changes the database: such as wait for the lock of another writer. */
-const writes = (sql: string | { query: string }): boolean =>
-	!/^\s*(SELECT|PRAGMA|EXPLAIN)\b/i.test(typeof sql === 'string' ? sql : sql.query);
+const writes = (sql: Statement): boolean => !/^\s*(SELECT|PRAGMA|EXPLAIN)\b/i.test(textOfStatement(sql));
 
 /**
  * One writer at a time, first come, first served. SQLite lets those that wait for a lock look again now and then: a
@@ -45,7 +46,7 @@ const writes = (sql: string | { query: string }): boolean =>
  */
 function writeInTurn(sequelize: Sequelize): void {
 	type Act = (transaction: Transaction) => Promise<unknown>;
-	type Query = (sql: string | { query: string }, options?: { transaction?: Transaction | null }) => Promise<unknown>;
+	type Query = (sql: Statement, options?: { transaction?: Transaction | null }) => Promise<unknown>;
 	const transact = sequelize.transaction.bind(sequelize) as (act: unknown) => Promise<unknown>;
 	const query = sequelize.query.bind(sequelize) as Query;
 	const within = new AsyncLocalStorage<{ open: boolean }>();
@@ -64,10 +65,13 @@ function writeInTurn(sequelize: Sequelize): void {
 	// what the library asks for by itself stands within another one
 	sequelize.transaction = ((act: Act | object) =>
 		typeof act === 'function' ? transactInTurn(act as Act) : transact(act)) as unknown as typeof sequelize.transaction;
-	sequelize.query = ((sql, options) =>
-		options?.transaction || !writes(sql)
-			? query(sql, options)
-			: inTurn(() => query(sql, options))) as Query as typeof sequelize.query;
+	sequelize.query = (async (sql, options) => {
+		// a statement ends there for SQLite, and nothing has such a name
+		if (textOfStatement(sql).includes('\0'))
+			throw new HeronError('request.notFound', { what: 'what has a NUL in its name' });
+		if (options?.transaction || !writes(sql)) return query(sql, options);
+		return inTurn(() => query(sql, options));
+	}) as Query as typeof sequelize.query;
 }
 
 /** The database engine, which has a native part: a package that is optional, and is not needed to run collections. @throws HeronError store.missing */
