@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { Op, type Sequelize, type Transaction } from 'sequelize';
+import { col, fn, Op, type Sequelize, type Transaction } from 'sequelize';
 import { FileRow, ProjectRow, RevisionRow } from './tables/index.ts';
 
 export interface StoredFile {
@@ -45,8 +45,107 @@ export interface FileChange {
 	base: number;
 }
 
+/** So many rows, or so many octets, go into one statement. */
+const MOST_ROWS = 500;
+const MOST_OCTETS = 4_000_000;
+
+/** Files that change together: what there was, and what becomes of it. Nothing is written before `write`. */
+class Edit {
+	readonly #project: string;
+	readonly #transaction: Transaction;
+	readonly #files = new Map<string, { bytes: Buffer; revision: number }>();
+	/** The last revision that a path ever had, and the number of this change. */
+	readonly #last = new Map<string, number>();
+	#change = 1;
+	readonly #touched = new Set<string>();
+	readonly #revisions: { path: string; bytes: Buffer; revision: number; gone: 0 | 1 }[] = [];
+
+	private constructor(project: string, transaction: Transaction) {
+		this.#project = project;
+		this.#transaction = transaction;
+	}
+
+	/** @param paths those that may change; left out, all of the project */
+	static async of(project: string, transaction: Transaction, paths?: string[]): Promise<Edit> {
+		const edit = new Edit(project, transaction);
+		for (const path of paths ? piecesOf(paths, () => 0) : [undefined]) {
+			const where = { project, ...(path ? { path } : {}) };
+			const files = await FileRow.findAll({ where, raw: true, transaction });
+			for (const { path, bytes, revision } of files) edit.#files.set(path, { bytes, revision });
+			const last = await RevisionRow.findAll({
+				attributes: ['path', [fn('MAX', col('revision')), 'revision']],
+				...{ where, group: ['path'], raw: true, transaction }
+			});
+			for (const { path, revision } of last) edit.#last.set(path, revision);
+		}
+		const change = await RevisionRow.max<number, RevisionRow>('change', { where: { project }, transaction });
+		edit.#change = (change || 0) + 1;
+		return edit;
+	}
+
+	get paths(): string[] {
+		return [...this.#files.keys()];
+	}
+	/** 0 for what is not there. */
+	revision(path: string): number {
+		return this.#files.get(path)?.revision ?? 0;
+	}
+
+	/** Gives the revision: the one there was for what is as it was. */
+	put(path: string, given: Uint8Array): number {
+		const before = this.#files.get(path);
+		const bytes = Buffer.from(given);
+		if (before?.bytes.equals(bytes)) return before.revision;
+		const revision = this.#next(path, bytes, 0);
+		this.#files.set(path, { bytes, revision });
+		return revision;
+	}
+
+	/** What is gone already need not be removed. */
+	remove(path: string): void {
+		if (this.#files.delete(path)) this.#next(path, Buffer.alloc(0), 1);
+	}
+
+	#next(path: string, bytes: Buffer, gone: 0 | 1): number {
+		const revision = Math.max(this.revision(path), this.#last.get(path) ?? 0) + 1;
+		this.#last.set(path, revision);
+		this.#touched.add(path);
+		this.#revisions.push({ path, bytes, revision, gone });
+		return revision;
+	}
+
+	async write(): Promise<void> {
+		const [project, transaction, change] = [this.#project, this.#transaction, this.#change];
+		const touched = [...this.#touched];
+		for (const path of piecesOf(touched, () => 0)) await FileRow.destroy({ where: { project, path }, transaction });
+		const files = touched.flatMap((path) => {
+			const file = this.#files.get(path);
+			return file ? [{ project, path, ...file }] : [];
+		});
+		for (const piece of piecesOf(files, ({ bytes }) => bytes.length)) await FileRow.bulkCreate(piece, { transaction });
+		const revisions = this.#revisions.map((revision) => ({ project, change, ...revision }));
+		for (const piece of piecesOf(revisions, ({ bytes }) => bytes.length))
+			await RevisionRow.bulkCreate(piece, { transaction });
+	}
+}
+
+/** A list in pieces that one statement takes. */
+function piecesOf<T>(list: T[], octets: (one: T) => number): T[][] {
+	const pieces: T[][] = [];
+	let room = 0;
+	for (const one of list) {
+		room -= octets(one);
+		const piece = pieces.at(-1);
+		if (piece && piece.length < MOST_ROWS && room >= 0) piece.push(one);
+		else {
+			pieces.push([one]);
+			room = MOST_OCTETS - octets(one);
+		}
+	}
+	return pieces;
+}
+
 export function createFileStore(sequelize: Sequelize): FileStore {
-	const at = (project: string, path: string) => ({ where: { project, path } });
 	return {
 		projects: async () =>
 			(await ProjectRow.findAll({ where: { removedAt: null }, order: ['name'], raw: true })).map((row) => row.name),
@@ -57,24 +156,11 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 		async replaceProject(project, files) {
 			await sequelize.transaction(async (transaction) => {
 				await ProjectRow.findOrCreate({ where: { name: project }, defaults: { name: project }, transaction });
-				const old = new Map(
-					(await FileRow.findAll({ where: { project }, transaction, raw: true })).map((row) => [row.path, row])
-				);
+				const edit = await Edit.of(project, transaction);
 				const wanted = new Set(files.map((file) => file.path));
-				const change = await nextChange(project);
-				for (const path of old.keys())
-					if (!wanted.has(path)) {
-						await FileRow.destroy({ ...at(project, path), transaction });
-						await noteGone(project, path, change, transaction);
-					}
-				for (const { path, bytes } of files) {
-					const before = old.get(path);
-					const buffer = Buffer.from(bytes);
-					if (before?.bytes.equals(buffer)) continue;
-					const revision = (before?.revision ?? (await lastRevision(project, path))) + 1;
-					await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
-					await RevisionRow.upsert({ project, path, bytes: buffer, revision, change }, { transaction });
-				}
+				for (const path of edit.paths) if (!wanted.has(path)) edit.remove(path);
+				for (const { path, bytes } of files) edit.put(path, bytes);
+				await edit.write();
 			});
 		},
 		removeProject: async (project) =>
@@ -102,45 +188,21 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 
 	function change(project: string, changes: FileChange[]): Promise<number[]> {
 		return sequelize.transaction(async (transaction) => {
-			const revisions: number[] = [];
-			const number = await nextChange(project);
-			for (const { path, bytes, base } of changes) {
-				const before = await FileRow.findOne({ ...at(project, path), transaction, raw: true });
-				const current = before?.revision ?? 0;
-				// what is gone already need not be removed
-				if (bytes ? current !== base : before && current !== base)
+			const edit = await Edit.of(
+				project,
+				transaction,
+				changes.map(({ path }) => path)
+			);
+			const revisions = changes.map(({ path, bytes, base }) => {
+				const current = edit.revision(path);
+				if (bytes ? current !== base : current > 0 && current !== base)
 					throw new HeronError('store.conflict', { current, base });
-				if (!bytes) {
-					await FileRow.destroy({ ...at(project, path), transaction });
-					if (before) await noteGone(project, path, number, transaction);
-					revisions.push(0);
-					continue;
-				}
-				const buffer = Buffer.from(bytes);
-				// what is as it was is no change
-				if (before?.bytes.equals(buffer)) {
-					revisions.push(current);
-					continue;
-				}
-				const revision = Math.max(current, await lastRevision(project, path)) + 1;
-				await FileRow.upsert({ project, path, bytes: buffer, revision }, { transaction });
-				await RevisionRow.create({ project, path, bytes: buffer, revision, change: number }, { transaction });
-				revisions.push(revision);
-			}
+				if (bytes) return edit.put(path, bytes);
+				edit.remove(path);
+				return 0;
+			});
+			await edit.write();
 			return revisions;
 		});
-	}
-
-	async function noteGone(project: string, path: string, change: number, transaction: Transaction): Promise<void> {
-		const revision = (await lastRevision(project, path)) + 1;
-		await RevisionRow.create({ project, path, bytes: Buffer.alloc(0), revision, change, gone: 1 }, { transaction });
-	}
-
-	async function nextChange(project: string): Promise<number> {
-		return ((await RevisionRow.max<number, RevisionRow>('change', { where: { project } })) || 0) + 1;
-	}
-
-	async function lastRevision(project: string, path: string): Promise<number> {
-		return (await RevisionRow.max<number, RevisionRow>('revision', at(project, path))) || 0;
 	}
 }
