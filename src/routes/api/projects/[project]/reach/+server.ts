@@ -21,11 +21,8 @@ const order = yup
 	.object({
 		target: yup.string().required(),
 		environment: yup.string().defined(),
-		method: yup
-			.string()
-			.matches(/^[A-Z]+$/)
-			.default('GET'),
-		suites: yup.boolean().default(false),
+		method: yup.string().matches(/^[A-Z]+$/),
+		suites: yup.boolean(),
 		path: yup.string(),
 		credential: yup.string()
 	})
@@ -35,14 +32,7 @@ const order = yup
 export const POST = endpoint(async ({ params, request }) => {
 	const { projects, ask, store, host } = await app();
 	const project = await projects.open(params.project!);
-	const given = order.cast(await readBody(request, order.partial() as never)) as {
-		target: string;
-		environment: string;
-		method: string;
-		suites: boolean;
-		path?: string;
-		credential?: string;
-	};
+	const given = { method: 'GET', suites: false, ...(await readBody(request, order)) };
 	const id = randomUUID();
 	const encoder = new TextEncoder();
 	let gone = false;
