@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { strToU8, zipSync } from 'fflate';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -76,6 +76,20 @@ const ran = async (project: OpenProject) => {
 	await new Promise<void>((resolve) => runs.listen(run.id, (event) => event.type === 'end' && resolve()));
 	return (await store.runs.get(run.id))!;
 };
+
+/** Processes that a process has started. */
+const childrenOf = (parent: number): number[] =>
+	readdirSync('/proc')
+		.filter((name) => /^\d+$/.test(name))
+		.map(Number)
+		.filter((pid) => {
+			try {
+				const stat = readFileSync(`/proc/${pid}/stat`, 'latin1');
+				return Number(stat.slice(stat.lastIndexOf(')') + 2).split(' ')[1]) === parent;
+			} catch {
+				return false;
+			}
+		});
 
 describe('one project cannot harm another', () => {
 	const harm: [name: string, act: (evil: OpenProject) => Promise<unknown>, expected: RegExp][] = [
@@ -200,6 +214,30 @@ scenarios:
 		]);
 		expect(answers.slice(1)).toEqual([{ value: 4 }, { value: 6 }]);
 	});
+
+	test('what asks a process is itself held up for longer than it may compute: nothing is ended', async () => {
+		// its process has begun
+		await tried(good, '1 + 1');
+		const running = ran(good);
+		const waiting = tried(good, '$sum([1..100000])');
+		await new Promise((resolve) => setImmediate(resolve));
+		Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 10_000);
+		expect(await waiting).toEqual({ value: 5000050000 });
+		expect(await running).toMatchObject({ status: 'done', summary: { passed: 13 } });
+	});
+
+	test.runIf(process.platform === 'linux')(
+		'a process that is given no time by a busy machine is no process that computes',
+		async () => {
+			await tried(good, '1 + 1');
+			const pids = childrenOf(process.pid);
+			const stop = (signal: NodeJS.Signals) => pids.forEach((pid) => process.kill(pid, signal));
+			stop('SIGSTOP');
+			const waiting = tried(good, '2 + 2').finally(() => clearTimeout(timer));
+			const timer = setTimeout(() => stop('SIGCONT'), 11_000);
+			expect(await waiting).toEqual({ value: 4 });
+		}
+	);
 
 	test('more projects than processes are kept for are all answered', async () => {
 		const many = await Promise.all(Array.from({ length: 8 }, (_, n) => make(`many-${n}`, {})));

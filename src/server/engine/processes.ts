@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module';
 import { spawn, type ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { pathToFileURL } from 'node:url';
 import type { FromWorker, Snapshot, ToWorker } from './protocol.ts';
 import source from './worker.ts?nodeworker';
@@ -39,7 +40,11 @@ const XML_LIBRARY = pathToFileURL(createRequire(import.meta.url).resolve('libxml
 const PING_EVERY_MS = 2000;
 /** As long as a process may take to begin: on a busy machine that is no fault of its project. */
 const BEGINS_WITHIN_MS = 120_000;
+/** On a busy machine a process gets but a part of a processor: it may be silent for so many times as long. */
+const SLOWEST = 5;
 const STDERR_KEPT = 4000;
+/** A unit of the processor times in /proc, in milliseconds. */
+const TICK_MS = 10;
 /** What a process is given of our environment: no secret is among it. */
 const PASSED_ON = [
 	...['PATH', 'HOME', 'TZ', 'LANG', 'LC_ALL', 'LC_CTYPE', 'TMPDIR', 'TEMP', 'SystemRoot'],
@@ -55,6 +60,18 @@ function reasonOf(code: number | null, signal: string | null, stderr: string, { 
 	return `it ended by itself (${signal ?? `exit ${code}`})`;
 }
 
+/** The processor time that a process has used, in milliseconds; undefined where the system does not tell (proc_pid_stat(5)). */
+function cpuOf(pid: number | undefined): number | undefined {
+	try {
+		const stat = readFileSync(`/proc/${pid}/stat`, 'latin1');
+		// the name of the program may hold anything
+		const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
+		return (Number(fields[11]) + Number(fields[12])) * TICK_MS;
+	} catch {
+		return undefined;
+	}
+}
+
 /** Starts a process. It ends when this one does. */
 export function startCarrier(limits: ProcessLimits): Carrier {
 	const env = Object.fromEntries(PASSED_ON.flatMap((name) => (process.env[name] ? [[name, process.env[name]]] : [])));
@@ -67,8 +84,11 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 			serialization: 'advanced'
 		}
 	);
-	let [project, usedAt, alive, stderr, heard, busy, begun] = ['', Date.now(), true, '', Date.now(), false, false];
+	let [project, usedAt, alive, stderr, busy, begun] = ['', Date.now(), true, '', false, false];
 	let silentFor = 0;
+	/** How often it was asked since it answered, and the processor time that it had used at the first time. */
+	let unanswered = 0;
+	let cpuBefore: number | undefined;
 	let hears: Parameters<Carrier['take']>[2] | undefined;
 	// what it has of the project, by path
 	const known = new Map<string, unknown>();
@@ -81,18 +101,23 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 		hears?.ended(reason);
 	};
 	const timer = setInterval(() => {
-		if (!busy) {
-			heard = Date.now();
-			return;
-		}
-		if (Date.now() - heard > (begun ? silentFor : BEGINS_WITHIN_MS))
-			return over(
-				begun
-					? `it computed for more than ${Math.round(silentFor / 1000)} s without a pause`
-					: `it did not begin within ${BEGINS_WITHIN_MS / 1000} s`
-			);
+		if (!busy) return void (unanswered = 0);
+		// counted in looks, however late each is: a machine that slept, or this process at work, is no silence of the other
+		const reason = tooSilent(unanswered * PING_EVERY_MS);
+		if (reason) return over(reason);
+		if (unanswered++ === 0) cpuBefore = cpuOf(child.pid);
 		send({ type: 'ping' });
 	}, PING_EVERY_MS);
+	const tooSilent = (waited: number): string | undefined => {
+		if (!begun) return waited < BEGINS_WITHIN_MS ? undefined : `it did not begin within ${BEGINS_WITHIN_MS / 1000} s`;
+		if (waited < silentFor) return undefined;
+		if (waited >= silentFor * SLOWEST) return `it did not answer for ${Math.round(waited / 1000)} s`;
+		const cpu = cpuOf(child.pid);
+		const computed = cpu === undefined || cpuBefore === undefined ? waited : cpu - cpuBefore;
+		return computed < silentFor
+			? undefined
+			: `it computed for more than ${Math.round(silentFor / 1000)} s without a pause`;
+	};
 	timer.unref();
 	const send = (message: ToWorker): void => {
 		// one that has just ended tells so by itself
@@ -103,7 +128,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 	child.stderr!.setEncoding('utf8').on('data', (text: string) => (stderr = (stderr + text).slice(-STDERR_KEPT)));
 	child.on('error', (error) => over(`it could not be started: ${error.message}`));
 	child.on('message', (message: FromWorker) => {
-		heard = Date.now();
+		unanswered = 0;
 		begun = true;
 		if (message.type !== 'pong') return hears?.message(message);
 		if (message.memory > limits.whole * 1e6) over(`it needs more memory than it may use (${limits.whole} MB)`);
@@ -148,7 +173,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 			send(message);
 		},
 		watch(on) {
-			if (on && !busy) heard = Date.now();
+			if (on && !busy) unanswered = 0;
 			busy = on;
 			// while somebody waits for it, it keeps this process alive
 			if (on) child.channel?.ref();
