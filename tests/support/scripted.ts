@@ -27,12 +27,14 @@ export type Answer = { status?: number; body?: Json; headers?: [string, string][
 /** Ports over a made-up server: what is sent is noted, what comes back is decided by the test. */
 export function scriptedPorts(
 	answer: (request: PreparedRequest, n: number) => Answer | Promise<Answer>,
-	datasets: Record<string, Json> = {}
+	datasets: Record<string, Json> = {},
+	setTo: () => number = () => 0
 ) {
 	const sent: PreparedRequest[] = [];
 	let time = 1_000_000;
 	const made: Ports = {
-		now: () => (time += 1),
+		now: () => (time += 1) + setTo(),
+		steady: () => (time += 1),
 		randomBytes: (n) => new Uint8Array(n).fill(9),
 		seed: 1,
 		random: seeded(1),
@@ -95,6 +97,8 @@ export interface Options {
 	/** When the run begins, in milliseconds since 1970. */
 	startedAt?: number;
 	datasets?: Record<string, Json>;
+	/** How far somebody has set the machine's clock, in milliseconds. */
+	setTo?(): number;
 	rows?: RowsChoice;
 	signal?: AbortSignal;
 	onEvent?(event: RunEvent): void;
@@ -107,7 +111,7 @@ export async function run(steps: Json[], options: Options = {}) {
 }
 /** Runs scenarios over a made-up server. */
 export async function runScenarios(scenarios: Json[], options: Options = {}) {
-	const { made, sent } = scriptedPorts(options.answer ?? (() => ({})), options.datasets);
+	const { made, sent } = scriptedPorts(options.answer ?? (() => ({})), options.datasets, options.setTo);
 	const sources = [
 		{ path: 'heron.yaml', text: stringify({ heron: 1, variables: options.variables ?? {} }) },
 		{ path: 'connections/c.yaml', text: 'heron: 1\nbase: http://h/v1\nheaders: { Accept: application/json }\n' },

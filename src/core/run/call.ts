@@ -39,7 +39,7 @@ export async function attemptSend(
 		return;
 	}
 	const { ports, signal } = context;
-	const begun = ports.now();
+	const begun = ports.steady();
 	let pause = until.every;
 	for (let tries = 1; ; tries++) {
 		const answer = await sendOnce(chosen, step, memory, context, result);
@@ -51,7 +51,7 @@ export async function attemptSend(
 		}
 		result.tries = tries;
 		context.progress?.(`try ${tries}: ${held.received}`);
-		const spent = ports.now() - begun;
+		const spent = ports.steady() - begun;
 		const over = until.times > 0 && tries >= until.times;
 		if (signal?.aborted) return fail(result, new HeronError('send.cancelled'));
 		if (over || spent + pause > until.within) {

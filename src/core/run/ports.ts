@@ -28,6 +28,8 @@ export interface Session {
 
 /** Everything that a run does to the world outside. */
 export interface Ports extends AuthPorts {
+	/** A clock that nobody sets, for durations, in milliseconds; `now` tells the time of day, which may jump. */
+	steady(): number;
 	openSession(): Session;
 	xml: XmlPort;
 	/**

@@ -46,13 +46,13 @@ export async function attemptReceive(
 	const limit = await evaluator.text(spec.within, scope);
 	const within = spec.within === '' ? USUAL_WITHIN_MS : parseDuration(limit);
 	if (within === undefined) throw new HeronError('value.duration', { text: limit, example: '10 s' });
-	const began = ports.now();
-	const since = byHand ? began - BY_HAND_MS : Date.parse(String(start.names.run.startedAt));
+	const began = ports.steady();
+	const since = byHand ? ports.now() - BY_HAND_MS : Date.parse(String(start.names.run.startedAt));
 	const taken = (memory.received ??= new Set());
 	let after = 0;
 	let near: Candidate | undefined;
 	for (;;) {
-		const left = within - (ports.now() - began);
+		const left = within - (ports.steady() - began);
 		const call = await callsOf(address, spec, { since, after, wait: Math.max(0, Math.min(WAIT_MS, left)) }, context);
 		for (const one of call) {
 			after = one.id;
@@ -65,7 +65,7 @@ export async function attemptReceive(
 			taken.add(`${spec.from} ${one.id}`);
 			return take(step, candidate, memory, result);
 		}
-		if (ports.now() - began >= within || signal?.aborted) break;
+		if (ports.steady() - began >= within || signal?.aborted) break;
 	}
 	if (signal?.aborted) throw new HeronError('send.cancelled');
 	result.outcome = 'failed';

@@ -112,6 +112,7 @@ export async function runStep(
 ): Promise<StepResult> {
 	const { ports } = context;
 	const result = blank(chosen, step, index, ports.now(), context);
+	const begun = ports.steady();
 	const limit = step.timeout > 0 ? ports.deadline(step.timeout, context.signal) : undefined;
 	const inner = limit ? { ...context, signal: limit.signal } : context;
 	try {
@@ -134,7 +135,7 @@ export async function runStep(
 	if (limit?.signal.aborted && !context.signal?.aborted && result.outcome !== 'passed') {
 		fail(result, new HeronError('step.timeout', { limit: showDuration(step.timeout) }));
 	}
-	result.ms = ports.now() - result.startedAt;
+	result.ms = ports.steady() - begun;
 	return redacted(hideTokens(step, result, memory, context), context.redactor);
 }
 

@@ -65,6 +65,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 			let used = 0;
 			return {
 				now: wallClock,
+				steady: () => performance.now(),
 				randomBytes(n) {
 					if (n > 1024) return randomBytes(n);
 					if (used + n > pool.length) {

@@ -29,6 +29,7 @@ export async function callScenario(
 	const { chosen, memory } = frame;
 	const { target: name } = step.call!;
 	const result = blank(chosen, step, index, ports.now(), context);
+	const begun = ports.steady();
 	const limit = step.timeout > 0 ? ports.deadline(step.timeout, context.signal) : undefined;
 	const inner = limit ? { ...context, signal: limit.signal } : context;
 	try {
@@ -57,7 +58,7 @@ export async function callScenario(
 	} finally {
 		limit?.clear();
 	}
-	result.ms = ports.now() - result.startedAt;
+	result.ms = ports.steady() - begun;
 	return add(redacted(hideTokens(step, result, memory, context), redactor));
 }
 

@@ -16,7 +16,7 @@ export async function untilHolds(
 	scope: Scope,
 	context: StepContext
 ): Promise<void> {
-	const begun = ports.now();
+	const begun = ports.steady();
 	const that = until.check?.relations[0]?.expected;
 	for (let pause = until.every; ; pause *= until.growth) {
 		result.attempts++;
@@ -30,7 +30,7 @@ export async function untilHolds(
 			if (result.outcome === 'passed') throw error;
 			return;
 		}
-		const spent = ports.now() - begun;
+		const spent = ports.steady() - begun;
 		if (context.signal?.aborted) return fail(result, new HeronError('send.cancelled'));
 		if ((until.times > 0 && result.attempts >= until.times) || spent + pause > until.within) {
 			const received = `not so after ${result.attempts} tries in ${showDuration(spent)}`;

@@ -17,7 +17,7 @@ const LAST_KEPT = 1_000_000;
 export async function attempts(share: Share, frames: Frames, unit: Unit, reset: () => Promise<void>): Promise<void> {
 	const { plan, ports, signal, results } = share;
 	const { chosen, row } = unit;
-	const begun = ports.now();
+	const begun = ports.steady();
 	const retries = share.byHand || unit.trouble !== undefined ? 0 : (plan.retries ?? 0);
 	const key = unitKey(chosen.key, row?.number);
 	/** Steps that did not pass in an earlier attempt. */
@@ -37,7 +37,7 @@ export async function attempts(share: Share, frames: Frames, unit: Unit, reset: 
 		type: 'scenario-end',
 		scenario: chosen.key,
 		outcome,
-		ms: ports.now() - begun,
+		ms: ports.steady() - begun,
 		...(row ? { row: row.number } : {}),
 		...(outcome === 'passed' && bad.size > 0 ? { unsteady: true as const } : {})
 	});

@@ -17,13 +17,13 @@ export type { RunPlan } from './share.ts';
  */
 export async function* runPlan(plan: RunPlan, ports: Ports, signal?: AbortSignal): AsyncGenerator<RunEvent[]> {
 	const queue = createQueue<RunEvent>(weightOf);
-	const started = ports.now();
+	const started = ports.steady();
 	const results = new Results(plan, (event) => queue.push(event));
 	const share = new Share(plan, { ports, signal, evaluator: createEvaluator(), results });
 	queue.push(opening(share));
 	const finished = carryOut(share, () => queue.room()).then(
 		() => {
-			queue.push({ type: 'end', summary: results.summary, ms: ports.now() - started, stopped: results.stopped });
+			queue.push({ type: 'end', summary: results.summary, ms: ports.steady() - started, stopped: results.stopped });
 			queue.close();
 		},
 		(error: unknown) => {
