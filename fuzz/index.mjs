@@ -1,11 +1,13 @@
-// npm run fuzz -- [--seconds N] [--seed N] [--only FAMILY]: files, definitions, datasets, replies and outputs at random,
+// npm run fuzz -- [--seconds N] [--seed N] [--only FAMILY]: files, definitions, datasets, replies, outputs, and a server's visitors at random,
 // the same ones for the same seed. It ends with 1 when something was wrong.
 import { spawnSync } from 'node:child_process';
 import { parseArgs } from 'node:util';
 import { bundleProgram } from '../scripts/bundle.mjs';
+import { ensureBuilt } from '../scripts/build.mjs';
 import { ensureModules, root } from '../scripts/setup.mjs';
 
 ensureModules();
+ensureBuilt();
 const { values } = parseArgs({
 	options: {
 		seconds: { type: 'string', default: '40' },

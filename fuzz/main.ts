@@ -4,8 +4,9 @@ import { definitions, datasets, projectFiles } from './files.ts';
 import { draw } from './mutate.ts';
 import { outputs } from './outputs.ts';
 import { replies } from './replies.ts';
+import { server } from './server.ts';
 
-const families: readonly Family[] = [projectFiles, definitions, datasets, replies, outputs];
+const families: readonly Family[] = [projectFiles, definitions, datasets, replies, outputs, server];
 const SHOWN = 10;
 
 const [seconds = 20, seed = 1, only = ''] = process.argv

@@ -299,45 +299,54 @@ describe('heron serve, import, export', () => {
 		await expect.poll(() => log).toContain('the secret c of e in canary was shown');
 		expect(log).not.toContain(canary);
 	});
-	test('a server that is killed in the middle of a run: what was recorded is there, the run is marked', async () => {
-		const steps = Array.from(
-			{ length: 6 },
-			(_, i) =>
-				`      - { id: s${i}, send: "GET http://127.0.0.1:${port}/api/health" }\n      - { id: w${i}, wait: 400 ms }\n`
-		).join('');
-		const folder = join(dir, 'killed');
-		cpSync(join(root, 'demo/reedmere'), folder, { recursive: true });
-		rmSync(join(folder, 'collections'), { recursive: true });
-		rmSync(join(folder, 'suites'), { recursive: true });
-		cpSync(join(root, 'demo/reedmere/environments'), join(folder, 'environments'), { recursive: true });
-		writeFileSync(join(folder, 'heron.yaml'), 'heron: 1\n');
-		await import('node:fs').then((fs) => fs.mkdirSync(join(folder, 'collections')));
-		writeFileSync(join(folder, 'collections/a.yaml'), `heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}`);
-		expect((await heron('import', folder)).code).toBe(0);
-		const run = (await (
-			await fetch(`${address()}/api/projects/killed/runs`, {
-				method: 'POST',
-				headers: { 'content-type': 'application/json' },
-				body: '{"environment": "local"}'
-			})
-		).json()) as { id: string };
-		const recorded = async () =>
-			((await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as { tally: { recorded: number } }).tally
-				.recorded;
-		await expect.poll(recorded, { timeout: 30_000 }).toBeGreaterThan(1);
-		const ended = new Promise((resolve) => server.once('exit', resolve));
-		server.kill('SIGKILL');
-		await ended;
-		server = start(['serve', '--port', String(port)]);
-		await ready(server);
-		const after = (await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as {
-			run: { status: string; summary: { passed: number } };
-			steps: unknown[];
-		};
-		expect(after.run.status).toBe('interrupted');
-		expect(after.steps.length).toBeGreaterThan(1);
-		expect(after.run.summary.passed).toBe(after.steps.length);
-	});
+	test.each([
+		['killed', 'SIGKILL'],
+		['stopped', 'SIGTERM']
+	] as const)(
+		'a server that is %s in the middle of a run: what was recorded is there, the run is marked',
+		async (name, signal) => {
+			const steps = Array.from(
+				{ length: 6 },
+				(_, i) =>
+					`      - { id: s${i}, send: "GET http://127.0.0.1:${port}/api/health" }\n      - { id: w${i}, wait: 400 ms }\n`
+			).join('');
+			const folder = join(dir, name);
+			cpSync(join(root, 'demo/reedmere'), folder, { recursive: true });
+			rmSync(join(folder, 'collections'), { recursive: true });
+			rmSync(join(folder, 'suites'), { recursive: true });
+			cpSync(join(root, 'demo/reedmere/environments'), join(folder, 'environments'), { recursive: true });
+			writeFileSync(join(folder, 'heron.yaml'), 'heron: 1\n');
+			await import('node:fs').then((fs) => fs.mkdirSync(join(folder, 'collections')));
+			writeFileSync(join(folder, 'collections/a.yaml'), `heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}`);
+			expect((await heron('import', folder)).code).toBe(0);
+			const run = (await (
+				await fetch(`${address()}/api/projects/${name}/runs`, {
+					method: 'POST',
+					headers: { 'content-type': 'application/json' },
+					body: '{"environment": "local"}'
+				})
+			).json()) as { id: string };
+			const recorded = async () =>
+				((await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as { tally: { recorded: number } }).tally
+					.recorded;
+			await expect.poll(recorded, { timeout: 30_000 }).toBeGreaterThan(1);
+			const ended = new Promise((resolve) => server.once('exit', resolve));
+			let log = '';
+			server.stderr!.on('data', (data) => (log += data));
+			server.kill(signal);
+			await ended;
+			expect(log).toBe('');
+			server = start(['serve', '--port', String(port)]);
+			await ready(server);
+			const after = (await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as {
+				run: { status: string; stopped: string; summary: { passed: number } };
+				steps: unknown[];
+			};
+			expect(after.run).toMatchObject({ status: 'interrupted', stopped: 'the server was stopped while this ran' });
+			expect(after.steps.length).toBeGreaterThan(1);
+			expect(after.run.summary.passed).toBe(after.steps.length);
+		}
+	);
 	test('with another key of the vault the server starts, says so, and everything else goes on', async () => {
 		const folder = join(dir, 'locked');
 		mkdirSync(join(folder, 'collections'), { recursive: true });

@@ -123,7 +123,9 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		origin: config.env.ORIGIN ?? '',
 		agent: `loyal-heron/${__APP_VERSION__}`
 	});
+	let closed = false;
 	const onRecorded = (run: string) => {
+		if (closed) return;
 		tidying.soon();
 		starting.ended(run);
 		callouts
@@ -155,6 +157,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 		sealedOf,
 		ask,
 		async close() {
+			closed = true;
 			tidying.close();
 			clocks.close();
 			starting.close();
@@ -164,6 +167,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			published.close();
 			await projects.close();
 			await host.close();
+			await runs.settled();
 			await store.close();
 			unlock();
 		}

@@ -26,6 +26,9 @@ export interface GoingTools {
 	over(after: number): void;
 }
 
+const endOf = (failure: HeronError | undefined, stopped: string): RunStatus =>
+	failure ? (failure.code === 'run.interrupted' ? 'interrupted' : 'broken') : stopped ? 'stopped' : 'done';
+
 /** A run that goes on: carried out in a process of its own, recorded here, heard by pages. */
 export class GoingRun {
 	/** Its results are not all in the database yet. */
@@ -95,7 +98,7 @@ export class GoingRun {
 		if (!this.#begun && !this.#record.missing().trouble) await this.#record.settled();
 		const { stopped } = this.#record.state;
 		const { lost, waiting, trouble } = this.#record.missing();
-		const ended: RunStatus = failure ? 'broken' : stopped ? 'stopped' : 'done';
+		const ended = endOf(failure, stopped);
 		const left = lost + waiting;
 		const status: RunStatus = left > 0 ? 'incomplete' : ended;
 		const said = failure?.message ?? stopped;

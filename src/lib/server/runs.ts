@@ -20,6 +20,8 @@ export interface Runs {
 	/** Tells what happens from now on; false when the run is not going on. */
 	listen(id: string, listener: Listener): (() => void) | undefined;
 	close(): void;
+	/** Resolves when all is recorded of the runs that there were, or when that has taken too long. */
+	settled(): Promise<void>;
 }
 
 const PATIENCE_MS = 8000;
@@ -85,6 +87,11 @@ export function createRuns(
 				going.tell({ type: 'end', status: 'interrupted' });
 				going.listeners.clear();
 			}
+		},
+		async settled() {
+			const until = performance.now() + patience;
+			while ([...live.values()].some((one) => one.recording) && performance.now() < until)
+				await new Promise((resolve) => setTimeout(resolve, 20));
 		}
 	};
 }

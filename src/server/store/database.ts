@@ -72,6 +72,9 @@ function writeInTurn(sequelize: Sequelize): void {
 		if (options?.transaction || !writes(sql)) return query(sql, options);
 		return inTurn(() => query(sql, options));
 	}) as Query as typeof sequelize.query;
+	const close = sequelize.close.bind(sequelize);
+	// what was begun is written to its end
+	sequelize.close = () => last.then(close);
 }
 
 /** The database engine, which has a native part: a package that is optional, and is not needed to run collections. @throws HeronError store.missing */
