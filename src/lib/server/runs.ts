@@ -88,10 +88,12 @@ export function createRuns(
 				going.listeners.clear();
 			}
 		},
-		async settled() {
-			const until = performance.now() + patience;
-			while ([...live.values()].some((one) => one.recording) && performance.now() < until)
-				await new Promise((resolve) => setTimeout(resolve, 20));
-		}
+		settled: () => allRecorded(live, patience)
 	};
+}
+
+async function allRecorded(live: ReadonlyMap<string, GoingRun>, patience: number): Promise<void> {
+	const until = performance.now() + patience;
+	while ([...live.values()].some((one) => one.recording) && performance.now() < until)
+		await new Promise((resolve) => setTimeout(resolve, 20));
 }
