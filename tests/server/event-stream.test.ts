@@ -6,13 +6,14 @@ import type { LiveEvent } from '../../src/lib/server/live.ts';
 import type { RunTally } from '#core/run/index.ts';
 import type { StoredRun, StoredStep } from '#server/store/index.ts';
 
+const url = new URL('http://h/events');
 const run = { id: 'r', status: 'running' } as StoredRun;
 const stepOf = (seq: number) => ({ seq, scenario: 'c/s', step: 'one' }) as StoredStep;
 
 /** A stream and its writing end. */
-function opened(done: () => void = () => {}) {
+function opened(done: () => void = () => {}, at = url) {
 	let to!: EventWriter;
-	const reply = eventStream((writer) => {
+	const reply = eventStream(at, (writer) => {
 		to = writer;
 		return done;
 	});
@@ -37,7 +38,7 @@ describe('a page that leaves', () => {
 			return () => {};
 		};
 		const tallyOf = vi.fn(() => new Promise<RunTally>((resolve) => (tell = resolve)));
-		const { body } = eventStream(({ send }) => followTally(run, listen, tallyOf, send));
+		const { body } = eventStream(url, ({ send }) => followTally(run, listen, tallyOf, send));
 		await vi.waitFor(() => expect(tallyOf).toHaveBeenCalled());
 		hear({ type: 'end', status: 'done' });
 		await body!.cancel();
@@ -59,7 +60,7 @@ describe('a page that leaves', () => {
 		const steps = vi.fn((_: string, after: number) =>
 			Promise.resolve(Array.from({ length: 2000 }, (_, n) => stepOf(after + 1 + n)))
 		);
-		const reply = eventStream((to) => followRun(run, -1, () => () => {}, { steps } as never, to));
+		const reply = eventStream(url, (to) => followRun(run, -1, () => () => {}, { steps } as never, to));
 		const reader = reply.body!.getReader();
 		await reader.read();
 		await reader.cancel();
@@ -75,6 +76,14 @@ describe('a stream of events', () => {
 		to.send({ n: 1 }, 7);
 		to.end();
 		expect(await textOf(reader)).toBe('retry: 1000\n\nid: 7\ndata: {"n":1}\n\n');
+	});
+
+	test('tells who takes turns what there is, what comes in the same breath too, and ends', async () => {
+		const { to, reader } = opened(undefined, new URL('http://h/events?after=1&turn'));
+		to.send({ n: 1 });
+		to.caughtUp();
+		to.send({ n: 2 });
+		expect(await textOf(reader)).toBe('retry: 1000\n\ndata: {"n":1}\n\ndata: {"n":2}\n\n');
 	});
 
 	test('lets go who does not read, with what was written until then', async () => {
@@ -115,7 +124,7 @@ describe('the results of a run', () => {
 			for (const event of live) hear(event);
 			return () => {};
 		};
-		const reply = eventStream((to) => followRun({ ...run, status: 'done' }, after, listen, recorded as never, to));
+		const reply = eventStream(url, (to) => followRun({ ...run, status: 'done' }, after, listen, recorded as never, to));
 		return (await reply.text()).match(/(?<=^data: ).*$/gm)!.map((line) => JSON.parse(line) as LiveEvent);
 	};
 	const seqsOf = (events: LiveEvent[]) => events.map((event) => (event.type === 'step' ? event.step.seq : event.type));

@@ -334,6 +334,36 @@ test('what was changed in a folder while the connection to the page was broken i
 	}
 });
 
+test('nine tabs of one project are loaded, and all of them follow its folder', async ({ page, bench }) => {
+	test.slow();
+	const dir = mkdtempSync(join(tmpdir(), 'heron-tabs-'));
+	const file = join(dir, 'collections/first.yaml');
+	const text = 'heron: 1\nscenarios:\n  - { id: first, title: First, steps: [{ id: call, send: GET /moorings }] }\n';
+	mkdirSync(join(dir, 'collections'));
+	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: In many tabs\n');
+	writeFileSync(file, text);
+	try {
+		await page.goto(`${bench.url}/projects`);
+		await page.getByLabel('A project’s folder on this machine, as it is').fill(dir);
+		await page.getByRole('button', { name: 'Open it' }).click();
+		await page.getByRole('link', { name: 'First', exact: true }).click();
+		await expect(page.getByLabel('Title of the scenario')).toHaveValue('First');
+		const tabs = [page];
+		// a browser keeps six connections to a server for all of them
+		while (tabs.length < 9) {
+			const tab = await page.context().newPage();
+			await tab.goto(page.url());
+			tabs.push(tab);
+		}
+		for (const tab of tabs) await expect(tab.getByLabel('Title of the scenario')).toHaveValue('First');
+		writeFileSync(file, text.replace('title: First', 'title: Everywhere'));
+		for (const tab of tabs)
+			await expect(tab.getByLabel('Title of the scenario')).toHaveValue('Everywhere', { timeout: 20_000 });
+	} finally {
+		rmSync(dir, { recursive: true, force: true });
+	}
+});
+
 test('a folder in version control tells what differs from the commit, and puts it back', async ({ page, bench }) => {
 	const dir = mkdtempSync(join(tmpdir(), 'heron-git-'));
 	const git = (...args: string[]) =>

@@ -7,10 +7,18 @@ const MOST_WAITING = 2000;
 /** So many events are written ahead of who reads. */
 const AHEAD = 64;
 
+const HEADERS = {
+	'content-type': 'text/event-stream',
+	'cache-control': 'no-store, no-transform',
+	'x-accel-buffering': 'no'
+};
+
 /** The writing end of a stream of events. Nothing throws once nobody reads: a page may leave at any moment. */
 export interface EventWriter {
 	/** @param id what a reader that comes back names as the last it saw (`Last-Event-ID`) */
 	send(event: unknown, id?: number): void;
+	/** All that there was has been sent: a reader that takes turns with others is let go. */
+	caughtUp(): void;
 	/** Resolves when a reader has room for more, or is gone. */
 	room(): Promise<void>;
 	/** Nothing more comes. */
@@ -21,9 +29,11 @@ export interface EventWriter {
 
 /**
  * Server-sent events (HTML, section 9.2): each thing that is sent, as JSON, until nobody reads any more.
+ * @param url of the request: who asks for `turn` takes turns
  * @param begin is given the writing end; gives what is to be done when the stream is over
  */
-export function eventStream(begin: (to: EventWriter) => () => void): Response {
+export function eventStream(url: URL, begin: (to: EventWriter) => () => void): Response {
+	const inTurn = url.searchParams.has('turn');
 	const encoder = new TextEncoder();
 	let over = false;
 	let off: (() => void) | undefined;
@@ -60,6 +70,8 @@ export function eventStream(begin: (to: EventWriter) => () => void): Response {
 					if (!over && room() <= 0) await new Promise<void>((resolve) => roomy.push(resolve));
 				},
 				end,
+				// what is sent in the same breath goes along
+				caughtUp: () => void (inTurn && setImmediate(end)),
 				get over() {
 					return over;
 				}
@@ -75,11 +87,5 @@ export function eventStream(begin: (to: EventWriter) => () => void): Response {
 		cancel: stop
 	};
 	const stream = new ReadableStream(source, new CountQueuingStrategy({ highWaterMark: AHEAD }));
-	return new Response(stream, {
-		headers: {
-			'content-type': 'text/event-stream',
-			'cache-control': 'no-store, no-transform',
-			'x-accel-buffering': 'no'
-		}
-	});
+	return new Response(stream, { headers: HEADERS });
 }

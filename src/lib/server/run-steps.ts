@@ -35,6 +35,7 @@ export function followRun(
 		waiting = undefined;
 		for (const event of early) write(event);
 		if (!off) write({ type: 'end', status: run.status });
+		to.caughtUp();
 	};
 	// the page comes back for what could not be read
 	replay().catch((error: unknown) => {

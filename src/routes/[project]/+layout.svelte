@@ -6,6 +6,7 @@
 	import { ProjectState, provideProject } from '#ui/shell/project.svelte.ts';
 	import GuardDialog from '#ui/run/GuardDialog.svelte';
 	import Toasts from '#ui/shell/Toasts.svelte';
+	import { hear } from '#ui/common/hear.ts';
 	import { refreshShown } from '#ui/common/shown.ts';
 	import { released } from '#ui/common/press.ts';
 	import { lazy } from '#ui/common/lazy.svelte.ts';
@@ -40,21 +41,18 @@
 	$effect(() => {
 		const current = project;
 		if (!dir) return;
-		const source = new EventSource(`/api/projects/${untrack(() => current.name)}/events`);
+		const { name } = untrack(() => current);
 		const follow = async (paths?: string[]) => {
 			await released();
 			await refreshShown(current.name, paths);
 			await current.reload().catch(() => {});
 		};
-		source.onmessage = (message: MessageEvent<string>) => follow(JSON.parse(message.data) as string[]);
-		// what was changed while the connection was broken
-		let broken = false;
-		source.onerror = () => void (broken = true);
-		source.onopen = () => {
-			if (broken) void follow();
-			broken = false;
-		};
-		return () => source.close();
+		return hear({
+			url: () => `/api/projects/${name}/events`,
+			message: ({ data }) => void follow(JSON.parse(data) as string[]),
+			// before it is first open, the page is as it was drawn
+			opened: () => void follow()
+		});
 	});
 
 	$effect(() => guide.begin());

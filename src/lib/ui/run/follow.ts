@@ -1,5 +1,6 @@
 import { parseJson } from '#core/model/json.ts';
 import type { LiveEvent } from '$lib/wire.ts';
+import { hear } from '../common/hear.ts';
 import { released } from '../common/press.ts';
 
 export interface Following {
@@ -8,18 +9,20 @@ export interface Following {
 
 /** Hears a run; a connection that breaks is made again, and what was missed comes first. */
 export function followRun(id: string, after: number, onEvent: (event: LiveEvent) => void): Following {
-	const source = new EventSource(`/api/runs/${id}/events?after=${after}`);
+	let last = String(after);
 	let stopped = false;
-	source.onmessage = async (message: MessageEvent<string>) => {
+	const take = async (message: MessageEvent<string>) => {
 		const event = parseJson(message.data) as unknown as LiveEvent;
-		if (event.type === 'end') source.close();
+		last = message.lastEventId || last;
+		if (event.type === 'end') end();
 		await released();
 		if (!stopped) onEvent(event);
 	};
+	const end = hear({ url: () => `/api/runs/${id}/events?after=${last}`, message: (message) => void take(message) });
 	return {
 		stop() {
 			stopped = true;
-			source.close();
+			end();
 		}
 	};
 }

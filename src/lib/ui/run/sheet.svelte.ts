@@ -3,6 +3,7 @@ import { changedTally, type RunTally } from '#core/run/index.ts';
 import type { FirstView, ResultPage, StoredRun, StoredStep, TallyEvent } from '$lib/wire.ts';
 import { SvelteMap } from 'svelte/reactivity';
 import { api, messageOf } from '../common/api.ts';
+import { hear } from '../common/hear.ts';
 import { released } from '../common/press.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import { pagesOf, queryOf, type Asked, type Page } from './pages.ts';
@@ -19,7 +20,7 @@ export class RunSheetState {
 	/** Of a run that is whole here. */
 	#local: ((asked: Asked) => Page) | undefined = $state.raw();
 	#reader;
-	#source: EventSource | undefined;
+	#unhear: () => void = () => {};
 	#left = false;
 
 	constructor(view: FirstView) {
@@ -84,11 +85,9 @@ export class RunSheetState {
 	/** Hears the run until it ends; a connection that breaks is made again, and begins with all. */
 	follow(onEnd: () => void): void {
 		if (!this.going) return;
-		const source = new EventSource(`/api/runs/${this.run.id}/tally`);
-		this.#source = source;
-		source.onmessage = async (message: MessageEvent<string>) => {
+		const take = async (message: MessageEvent<string>) => {
 			const event = parseJson(message.data) as unknown as TallyEvent;
-			if (event.type === 'end') source.close();
+			if (event.type === 'end') this.#unhear();
 			await released();
 			if (this.#left) return;
 			if (event.type === 'tally') {
@@ -107,10 +106,11 @@ export class RunSheetState {
 				toasts.show(messageOf(error), 'trouble');
 			}
 		};
+		this.#unhear = hear({ url: () => `/api/runs/${this.run.id}/tally`, message: (message) => void take(message) });
 	}
 	leave(): void {
 		this.#left = true;
 		this.#reader.close();
-		this.#source?.close();
+		this.#unhear();
 	}
 }

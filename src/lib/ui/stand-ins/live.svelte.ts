@@ -1,6 +1,7 @@
 import type { CallRecord, RunningStandIn, StandInEvent } from '$lib/wire.ts';
 import { untrack } from 'svelte';
 import { api, messageOf } from '../common/api.ts';
+import { hear } from '../common/hear.ts';
 import { newest } from '../common/newest.ts';
 
 export interface StandInView {
@@ -48,18 +49,23 @@ export class LiveStandIns {
 	follow(): () => void {
 		// what is looked for may change without the connection being opened anew
 		untrack(() => void this.loadCalls());
-		const source = new EventSource(`/api/projects/${this.#project}/stand-ins/events`);
-		source.onmessage = ({ data }: MessageEvent<string>) => {
-			const event = JSON.parse(data) as StandInEvent;
-			if (event.type === 'calls' && (event.name === this.#name || this.value)) void this.loadCalls();
-			this.#soon();
-		};
-		// what happened while it was away
-		source.onopen = () => this.#soon();
+		const end = hear({
+			url: () => `/api/projects/${this.#project}/stand-ins/events`,
+			message: ({ data }) => {
+				const event = JSON.parse(data) as StandInEvent;
+				if (event.type === 'calls' && (event.name === this.#name || this.value)) void this.loadCalls();
+				this.#soon();
+			},
+			// what happened while it was away
+			opened: (again) => {
+				if (again) void this.loadCalls();
+				this.#soon();
+			}
+		});
 		return () => {
 			clearTimeout(this.#timer);
 			this.#timer = undefined;
-			source.close();
+			end();
 		};
 	}
 

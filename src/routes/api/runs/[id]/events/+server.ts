@@ -15,5 +15,5 @@ export const GET = endpoint(async ({ params, request, url }) => {
 	const after = Number(request.headers.get('last-event-id') ?? url.searchParams.get('after') ?? -1);
 	const listen = (hear: Parameters<typeof runs.listen>[1]) =>
 		runs.listen(run.id, hear) ?? published.listen(run.id, hear);
-	return eventStream((to) => followRun(run, Number.isFinite(after) ? after : -1, listen, store.runs, to));
+	return eventStream(url, (to) => followRun(run, Number.isFinite(after) ? after : -1, listen, store.runs, to));
 });

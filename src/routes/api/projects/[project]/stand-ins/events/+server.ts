@@ -3,8 +3,11 @@ import { eventStream } from '$lib/server/event-stream.ts';
 import { endpoint } from '$lib/server/respond.ts';
 
 /** Server-sent events: stand-ins of a project that begin, end, or are asked something. */
-export const GET = endpoint(async ({ params }) => {
+export const GET = endpoint(async ({ params, url }) => {
 	const { projects, standIns } = await app();
 	const { name } = await projects.open(params.project!);
-	return eventStream(({ send }) => standIns.listen(name, send));
+	return eventStream(url, ({ send, caughtUp }) => {
+		caughtUp();
+		return standIns.listen(name, send);
+	});
 });
