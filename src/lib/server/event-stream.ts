@@ -52,11 +52,11 @@ export function eventStream(url: URL, begin: (to: EventWriter) => () => void): R
 	};
 	const source: UnderlyingDefaultSource<Uint8Array> = {
 		start(controller) {
-			const room = () => controller.desiredSize ?? 0;
+			const free = () => controller.desiredSize ?? 0;
 			const write = (text: string) => {
 				if (over) return;
 				controller.enqueue(encoder.encode(text));
-				if (room() < -MOST_WAITING) end();
+				if (free() < -MOST_WAITING) end();
 			};
 			const end = () => {
 				if (over) return;
@@ -67,7 +67,7 @@ export function eventStream(url: URL, begin: (to: EventWriter) => () => void): R
 			const done = begin({
 				send: (event, id) => write(`${id === undefined ? '' : `id: ${id}\n`}data: ${writeJson(event as Json)}\n\n`),
 				room: async () => {
-					if (!over && room() <= 0) await new Promise<void>((resolve) => roomy.push(resolve));
+					if (!over && free() <= 0) await new Promise<void>((resolve) => roomy.push(resolve));
 				},
 				end,
 				// what is sent in the same breath goes along

@@ -77,9 +77,9 @@ async function hold(): Promise<(() => void) | undefined> {
 	if (!locks) return () => {};
 	for (let n = 0; n < HELD; n++) {
 		const release = await new Promise<(() => void) | undefined>((resolve) => {
-			void locks.request(`stream ${n}`, { ifAvailable: true }, (lock) =>
-				lock ? new Promise<void>((over) => resolve(() => over())) : resolve(undefined)
-			);
+			const taken = (lock: Lock | null) =>
+				lock ? new Promise<void>((over) => resolve(() => over())) : resolve(undefined);
+			locks.request(`stream ${n}`, { ifAvailable: true }, taken).catch(() => resolve(() => {}));
 		});
 		if (release) return release;
 	}
