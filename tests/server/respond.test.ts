@@ -21,6 +21,10 @@ describe('the body of a request that has another shape is said', () => {
 	test.each(cases)('%s', async (_name, body, said) => {
 		const error = await readBody(new Request('http://h/', { method: 'POST', body }), shape).catch((e: unknown) => e);
 		expect(error).toBeInstanceOf(HeronError);
-		expect(String((error as HeronError).values.detail).split('; ').sort()).toEqual(said.split('; ').sort());
+		expect(
+			String((error as HeronError).values.detail)
+				.split('; ')
+				.sort()
+		).toEqual(said.split('; ').sort());
 	});
 });
