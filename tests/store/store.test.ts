@@ -5,8 +5,9 @@ import { randomBytes } from 'node:crypto';
 import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Sequelize } from 'sequelize';
 import sqlite3 from 'sqlite3';
-import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 
 let dir: string;
 let store: Store;
@@ -114,6 +115,20 @@ describe('files', () => {
 		const single = store.clocks.remove('p', 's').then(() => done.push('single'));
 		await Promise.all([...before, single, ...copies('behind')]);
 		expect(done).toEqual([...Array<string>(5).fill('before'), 'single', ...Array<string>(5).fill('behind')]);
+	});
+	test('a large file is no part of a statement, which no text could hold; small ones go together', async () => {
+		const query = vi.spyOn(Sequelize.prototype, 'query');
+		const own = await createStore(join(dir, 'large.db'));
+		const large = { path: 'datasets/large.csv', bytes: new Uint8Array(5_000_000) };
+		const small = Array.from({ length: 50 }, (_, n) => ({ path: `files/${n}`, bytes: bytes('x') }));
+		query.mockClear();
+		await own.files.replaceProject('p', [...small, large, { path: 'heron.yaml', bytes: bytes('heron: 1') }]);
+		const lengths = query.mock.calls.map(([sql]) => (typeof sql === 'string' ? sql : sql.query).length);
+		query.mockRestore();
+		expect(Math.max(...lengths)).toBeLessThan(20_000);
+		expect(lengths.length).toBeLessThan(20);
+		expect((await own.files.list('p')).map((file) => file.bytes.length)).toContain(5_000_000);
+		await own.close();
 	});
 	test('what has a NUL in its name is nowhere', async () => {
 		await project();

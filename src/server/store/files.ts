@@ -122,11 +122,25 @@ class Edit {
 			const file = this.#files.get(path);
 			return file ? [{ project, path, ...file }] : [];
 		});
-		for (const piece of piecesOf(files, ({ bytes }) => bytes.length)) await FileRow.bulkCreate(piece, { transaction });
+		await insert(FileRow, files, transaction);
 		const revisions = this.#revisions.map((revision) => ({ project, change, ...revision }));
-		for (const piece of piecesOf(revisions, ({ bytes }) => bytes.length))
-			await RevisionRow.bulkCreate(piece, { transaction });
+		await insert(RevisionRow, revisions, transaction);
 	}
+}
+
+interface Table<T> {
+	create(row: T, options: { transaction: Transaction }): Promise<unknown>;
+	bulkCreate(rows: T[], options: { transaction: Transaction }): Promise<unknown>;
+}
+/** A large row goes alone, as a parameter: written into the statement it would be longer than any text may be. */
+async function insert<T extends { bytes: Buffer }>(
+	table: Table<T>,
+	rows: T[],
+	transaction: Transaction
+): Promise<void> {
+	for (const piece of piecesOf(rows, ({ bytes }) => bytes.length))
+		if (piece.length > 1) await table.bulkCreate(piece, { transaction });
+		else await table.create(piece[0]!, { transaction });
 }
 
 /** A list in pieces that one statement takes. */
