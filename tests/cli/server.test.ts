@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { createMirror } from '../../standins/mirror.ts';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 let dir: string;
@@ -300,16 +301,19 @@ describe('heron serve, import, export', () => {
 		expect(log).not.toContain(canary);
 	});
 	test.each([
-		['killed', 'SIGKILL'],
-		['stopped', 'SIGTERM']
+		['killed', 'SIGKILL', 'the run is marked'],
+		['stopped', 'SIGTERM', 'the run is marked, and clean-up was carried out']
 	] as const)(
-		'a server that is %s in the middle of a run: what was recorded is there, the run is marked',
-		async (name, signal) => {
+		'a server that is %s (%s) in the middle of a run: what was recorded is there, %s',
+		async (name, signal, _marked) => {
+			const tested = await createMirror();
+			const base = await tested.listen({ host: '127.0.0.1', port: 0 });
 			const steps = Array.from(
 				{ length: 6 },
 				(_, i) =>
 					`      - { id: s${i}, send: "GET http://127.0.0.1:${port}/api/health" }\n      - { id: w${i}, wait: 400 ms }\n`
 			).join('');
+			const clean = `      - { id: clean, send: "GET ${base}/clean", cleanup: true }\n`;
 			const folder = join(dir, name);
 			cpSync(join(root, 'demo/reedmere'), folder, { recursive: true });
 			rmSync(join(folder, 'collections'), { recursive: true });
@@ -317,7 +321,10 @@ describe('heron serve, import, export', () => {
 			cpSync(join(root, 'demo/reedmere/environments'), join(folder, 'environments'), { recursive: true });
 			writeFileSync(join(folder, 'heron.yaml'), 'heron: 1\n');
 			await import('node:fs').then((fs) => fs.mkdirSync(join(folder, 'collections')));
-			writeFileSync(join(folder, 'collections/a.yaml'), `heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}`);
+			writeFileSync(
+				join(folder, 'collections/a.yaml'),
+				`heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}${clean}`
+			);
 			expect((await heron('import', folder)).code).toBe(0);
 			const run = (await (
 				await fetch(`${address()}/api/projects/${name}/runs`, {
@@ -340,11 +347,14 @@ describe('heron serve, import, export', () => {
 			await ready(server);
 			const after = (await (await fetch(`${address()}/api/runs/${run.id}`)).json()) as {
 				run: { status: string; stopped: string; summary: { passed: number } };
-				steps: unknown[];
+				steps: { step: string; outcome: string }[];
 			};
+			await tested.close();
 			expect(after.run).toMatchObject({ status: 'interrupted', stopped: 'the server was stopped while this ran' });
-			expect(after.steps.length).toBeGreaterThan(1);
-			expect(after.run.summary.passed).toBe(after.steps.length);
+			const passed = after.steps.filter(({ outcome }) => outcome === 'passed').map(({ step }) => step);
+			expect(passed.length).toBeGreaterThan(1);
+			expect(after.run.summary.passed).toBe(passed.length);
+			expect(passed.includes('clean')).toBe(signal === 'SIGTERM');
 		}
 	);
 	test('with another key of the vault the server starts, says so, and everything else goes on', async () => {

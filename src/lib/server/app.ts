@@ -166,6 +166,8 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			standIns.close();
 			published.close();
 			await projects.close();
+			// clean-up has its time; what is not done by then ends with its process
+			await runs.settled();
 			await host.close();
 			await runs.settled();
 			await store.close();

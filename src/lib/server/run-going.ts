@@ -1,6 +1,6 @@
 import { touchCounter } from '#core/coverage/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { counted } from '#core/messages.ts';
+import { counted, messageOf } from '#core/messages.ts';
 import { OUTCOMES } from '#core/run/index.ts';
 import type { EngineHost } from '#server/engine/host/index.ts';
 import type { Progress, Sealed } from '#server/engine/protocol.ts';
@@ -25,9 +25,6 @@ export interface GoingTools {
 	/** Nothing more will be heard of it: now, or in so many milliseconds. */
 	over(after: number): void;
 }
-
-const endOf = (failure: HeronError | undefined, stopped: string): RunStatus =>
-	failure ? (failure.code === 'run.interrupted' ? 'interrupted' : 'broken') : stopped ? 'stopped' : 'done';
 
 /** A run that goes on: carried out in a process of its own, recorded here, heard by pages. */
 export class GoingRun {
@@ -98,10 +95,11 @@ export class GoingRun {
 		if (!this.#begun && !this.#record.missing().trouble) await this.#record.settled();
 		const { stopped } = this.#record.state;
 		const { lost, waiting, trouble } = this.#record.missing();
-		const ended = endOf(failure, stopped);
+		const interrupted = (failure?.code === 'run.interrupted' || stopped) && this.#tools.isClosed();
+		const ended: RunStatus = interrupted ? 'interrupted' : failure ? 'broken' : stopped ? 'stopped' : 'done';
 		const left = lost + waiting;
 		const status: RunStatus = left > 0 ? 'incomplete' : ended;
-		const said = failure?.message ?? stopped;
+		const said = interrupted ? messageOf('run.interrupted') : (failure?.message ?? stopped);
 		const message = left > 0 ? this.#missing(left, trouble) : said;
 		try {
 			if (left > 0)

@@ -19,6 +19,7 @@ export interface Runs {
 	now(run: StoredRun): StoredRun;
 	/** Tells what happens from now on; false when the run is not going on. */
 	listen(id: string, listener: Listener): (() => void) | undefined;
+	/** Stops all of them, as somebody would who presses Stop: clean-up is carried out. */
 	close(): void;
 	/** Resolves when all is recorded of the runs that there were, or when that has taken too long. */
 	settled(): Promise<void>;
@@ -83,7 +84,8 @@ export function createRuns(
 		},
 		close() {
 			closed = true;
-			for (const going of live.values()) {
+			for (const [id, going] of live) {
+				if (going.recording) host.cancel(id);
 				going.tell({ type: 'end', status: 'interrupted' });
 				going.listeners.clear();
 			}
