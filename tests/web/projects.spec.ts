@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { Page } from '@playwright/test';
 import { unzipSync, zipSync } from 'fflate';
 import { accessible, expect, saved, test } from './fixtures.ts';
 
@@ -300,54 +301,56 @@ test('a folder and the page are one: edits go both ways, and what is typed is no
 	}
 });
 
-test('what was changed in a folder while the connection to the page was broken is there when it is back', async ({
-	page,
-	bench
-}) => {
-	const dir = mkdtempSync(join(tmpdir(), 'heron-broken-'));
+/** A project that is a folder with one scenario, opened on its page; `change` gives that another title in the folder. */
+async function openFolder(
+	{ page, url }: { page: Page; url: string },
+	act: (change: (title: string) => void) => Promise<void>
+): Promise<void> {
+	const dir = mkdtempSync(join(tmpdir(), 'heron-followed-'));
 	const file = join(dir, 'collections/first.yaml');
-	const text = 'heron: 1\nscenarios:\n  - { id: first, title: First, steps: [{ id: call, send: GET /moorings }] }\n';
+	const change = (title: string) =>
+		writeFileSync(
+			file,
+			`heron: 1\nscenarios:\n  - { id: first, title: ${title}, steps: [{ id: call, send: GET /moorings }] }\n`
+		);
 	mkdirSync(join(dir, 'collections'));
-	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: In a folder, away for a while\n');
-	writeFileSync(file, text);
+	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: In a folder\n');
+	change('First');
 	try {
-		let tries = 0;
-		await page.route('**/api/projects/*/events', (route) => {
-			tries++;
-			return route.abort('connectionreset');
-		});
-		await page.goto(`${bench.url}/projects`);
-		await page.getByLabel('A project’s folder on this machine, as it is').fill(dir);
-		await page.getByRole('button', { name: 'Open it' }).click();
-		await page.getByRole('link', { name: 'First', exact: true }).click();
-		const title = page.getByLabel('Title of the scenario');
-		await expect(title).toHaveValue('First');
-		await expect.poll(() => tries).toBeGreaterThan(0);
-		writeFileSync(file, text.replace('title: First', 'title: Meanwhile'));
-		// the server has heard of it before the page can hear again
-		const project = new URL(page.url()).pathname.split('/')[1]!;
-		await expect.poll(() => bench.file(project, 'collections/first.yaml')).toContain('Meanwhile');
-		await page.unroute('**/api/projects/*/events');
-		await expect(title).toHaveValue('Meanwhile', { timeout: 20_000 });
-	} finally {
-		rmSync(dir, { recursive: true, force: true });
-	}
-});
-
-test('nine tabs of one project are loaded, and all of them follow its folder', async ({ page, bench }) => {
-	test.slow();
-	const dir = mkdtempSync(join(tmpdir(), 'heron-tabs-'));
-	const file = join(dir, 'collections/first.yaml');
-	const text = 'heron: 1\nscenarios:\n  - { id: first, title: First, steps: [{ id: call, send: GET /moorings }] }\n';
-	mkdirSync(join(dir, 'collections'));
-	writeFileSync(join(dir, 'heron.yaml'), 'heron: 1\ntitle: In many tabs\n');
-	writeFileSync(file, text);
-	try {
-		await page.goto(`${bench.url}/projects`);
+		await page.goto(`${url}/projects`);
 		await page.getByLabel('A project’s folder on this machine, as it is').fill(dir);
 		await page.getByRole('button', { name: 'Open it' }).click();
 		await page.getByRole('link', { name: 'First', exact: true }).click();
 		await expect(page.getByLabel('Title of the scenario')).toHaveValue('First');
+		await act(change);
+	} finally {
+		rmSync(dir, { recursive: true, force: true });
+	}
+}
+
+test('what was changed in a folder while the connection to the page was broken is there when it is back', async ({
+	page,
+	bench
+}) => {
+	let tries = 0;
+	await page.route('**/api/projects/*/events', (route) => {
+		tries++;
+		return route.abort('connectionreset');
+	});
+	await openFolder({ page, url: bench.url }, async (change) => {
+		await expect.poll(() => tries).toBeGreaterThan(0);
+		change('Meanwhile');
+		// the server has heard of it before the page can hear again
+		const project = new URL(page.url()).pathname.split('/')[1]!;
+		await expect.poll(() => bench.file(project, 'collections/first.yaml')).toContain('Meanwhile');
+		await page.unroute('**/api/projects/*/events');
+		await expect(page.getByLabel('Title of the scenario')).toHaveValue('Meanwhile', { timeout: 20_000 });
+	});
+});
+
+test('nine tabs of one project are loaded, and all of them follow its folder', async ({ page, bench }) => {
+	test.slow();
+	await openFolder({ page, url: bench.url }, async (change) => {
 		const tabs = [page];
 		// a browser keeps six connections to a server for all of them
 		while (tabs.length < 9) {
@@ -356,12 +359,10 @@ test('nine tabs of one project are loaded, and all of them follow its folder', a
 			tabs.push(tab);
 		}
 		for (const tab of tabs) await expect(tab.getByLabel('Title of the scenario')).toHaveValue('First');
-		writeFileSync(file, text.replace('title: First', 'title: Everywhere'));
+		change('Everywhere');
 		for (const tab of tabs)
 			await expect(tab.getByLabel('Title of the scenario')).toHaveValue('Everywhere', { timeout: 20_000 });
-	} finally {
-		rmSync(dir, { recursive: true, force: true });
-	}
+	});
 });
 
 test('a folder in version control tells what differs from the commit, and puts it back', async ({ page, bench }) => {

@@ -38,15 +38,15 @@ export function eventStream(url: URL, begin: (to: EventWriter) => () => void): R
 	let over = false;
 	let off: (() => void) | undefined;
 	let beat: NodeJS.Timeout | undefined;
-	let roomy: (() => void)[] = [];
-	const awake = () => {
-		for (const resolve of roomy) resolve();
-		roomy = [];
+	let waiting: (() => void)[] = [];
+	const wake = () => {
+		for (const resolve of waiting) resolve();
+		waiting = [];
 	};
 	const stop = () => {
 		over = true;
 		clearInterval(beat);
-		awake();
+		wake();
 		off?.();
 		off = undefined;
 	};
@@ -67,7 +67,7 @@ export function eventStream(url: URL, begin: (to: EventWriter) => () => void): R
 			const done = begin({
 				send: (event, id) => write(`${id === undefined ? '' : `id: ${id}\n`}data: ${writeJson(event as Json)}\n\n`),
 				room: async () => {
-					if (!over && free() <= 0) await new Promise<void>((resolve) => roomy.push(resolve));
+					if (!over && free() <= 0) await new Promise<void>((resolve) => waiting.push(resolve));
 				},
 				end,
 				// what is sent in the same breath goes along
@@ -83,7 +83,7 @@ export function eventStream(url: URL, begin: (to: EventWriter) => () => void): R
 				beat = setInterval(() => write(': still here\n\n'), BEAT_MS).unref();
 			}
 		},
-		pull: awake,
+		pull: wake,
 		cancel: stop
 	};
 	const stream = new ReadableStream(source, new CountQueuingStrategy({ highWaterMark: AHEAD }));

@@ -6,9 +6,6 @@
 	import { ProjectState, provideProject } from '#ui/shell/project.svelte.ts';
 	import GuardDialog from '#ui/run/GuardDialog.svelte';
 	import Toasts from '#ui/shell/Toasts.svelte';
-	import { hear } from '#ui/common/hear.ts';
-	import { refreshShown } from '#ui/common/shown.ts';
-	import { released } from '#ui/common/press.ts';
 	import { lazy } from '#ui/common/lazy.svelte.ts';
 	import { keepProject } from '#ui/shell/chosen.ts';
 	import { hints } from '#ui/shell/hint.svelte.ts';
@@ -42,17 +39,19 @@
 		const current = project;
 		if (!dir) return;
 		const { name } = untrack(() => current);
-		const follow = async (paths?: string[]) => {
-			await released();
-			await refreshShown(current.name, paths);
-			await current.reload().catch(() => {});
+		let stop: (() => void) | undefined;
+		let left = false;
+		void import('#ui/shell/follow-folder.ts').then(
+			({ followFolder }) => {
+				if (!left) stop = followFolder(name, () => current.reload());
+			},
+			// a server that is away tells so by everything else
+			() => {}
+		);
+		return () => {
+			left = true;
+			stop?.();
 		};
-		return hear({
-			url: () => `/api/projects/${name}/events`,
-			message: ({ data }) => void follow(JSON.parse(data) as string[]),
-			// before it is first open, the page is as it was drawn
-			opened: () => void follow()
-		});
 	});
 
 	$effect(() => guide.begin());

@@ -41,7 +41,7 @@ const PING_EVERY_MS = 2000;
 /** As long as a process may take to begin: on a busy machine that is no fault of its project. */
 const BEGINS_WITHIN_MS = 120_000;
 /** On a busy machine a process gets but a part of a processor: it may be silent for so many times as long. */
-const SLOWEST = 5;
+const STARVED = 5;
 const STDERR_KEPT = 4000;
 /** A unit of the processor times in /proc, in milliseconds. */
 const TICK_MS = 10;
@@ -111,7 +111,7 @@ export function startCarrier(limits: ProcessLimits): Carrier {
 	const tooSilent = (waited: number): string | undefined => {
 		if (!begun) return waited < BEGINS_WITHIN_MS ? undefined : `it did not begin within ${BEGINS_WITHIN_MS / 1000} s`;
 		if (waited < silentFor) return undefined;
-		if (waited >= silentFor * SLOWEST) return `it did not answer for ${Math.round(waited / 1000)} s`;
+		if (waited >= silentFor * STARVED) return `it did not answer for ${Math.round(waited / 1000)} s`;
 		const cpu = cpuOf(child.pid);
 		const computed = cpu === undefined || cpuBefore === undefined ? waited : cpu - cpuBefore;
 		return computed < silentFor

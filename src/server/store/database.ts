@@ -36,7 +36,7 @@ function tuneConnections(sequelize: Sequelize, limitBytes: number): void {
 
 type Statement = string | { query: string };
 const textOfStatement = (sql: Statement): string => (typeof sql === 'string' ? sql : sql.query);
-/** Whether a statement changes the database: such as wait for the lock of another writer. */
+/** Whether a statement may change the database, and so needs the lock of the one writer. */
 const writes = (sql: Statement): boolean => !/^\s*(SELECT|PRAGMA|EXPLAIN)\b/i.test(textOfStatement(sql));
 
 /**

@@ -71,12 +71,15 @@ class Edit {
 		for (const path of paths ? piecesOf(paths, () => 0) : [undefined]) {
 			const where = { project, ...(path ? { path } : {}) };
 			const files = await FileRow.findAll({ where, raw: true, transaction });
-			for (const { path, bytes, revision } of files) edit.#files.set(path, { bytes, revision });
+			for (const { path, bytes, revision } of files) {
+				edit.#files.set(path, { bytes, revision });
+				edit.#last.set(path, revision);
+			}
 			const last = await RevisionRow.findAll({
 				attributes: ['path', [fn('MAX', col('revision')), 'revision']],
 				...{ where, group: ['path'], raw: true, transaction }
 			});
-			for (const { path, revision } of last) edit.#last.set(path, revision);
+			for (const { path, revision } of last) edit.#last.set(path, Math.max(revision, edit.#last.get(path) ?? 0));
 		}
 		const change = await RevisionRow.max<number, RevisionRow>('change', { where: { project }, transaction });
 		edit.#change = (change || 0) + 1;
@@ -107,7 +110,7 @@ class Edit {
 	}
 
 	#next(path: string, bytes: Buffer, gone: 0 | 1): number {
-		const revision = Math.max(this.revision(path), this.#last.get(path) ?? 0) + 1;
+		const revision = (this.#last.get(path) ?? 0) + 1;
 		this.#last.set(path, revision);
 		this.#touched.add(path);
 		this.#revisions.push({ path, bytes, revision, gone });

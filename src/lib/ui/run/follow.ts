@@ -1,6 +1,6 @@
 import { parseJson } from '#core/model/json.ts';
 import type { LiveEvent } from '$lib/wire.ts';
-import { hear } from '../common/hear.ts';
+import { subscribe } from '../common/subscribe.ts';
 import { released } from '../common/press.ts';
 
 export interface Following {
@@ -18,7 +18,10 @@ export function followRun(id: string, after: number, onEvent: (event: LiveEvent)
 		await released();
 		if (!stopped) onEvent(event);
 	};
-	const end = hear({ url: () => `/api/runs/${id}/events?after=${last}`, message: (message) => void take(message) });
+	const end = subscribe({
+		url: () => `/api/runs/${id}/events?after=${last}`,
+		message: (message) => void take(message)
+	});
 	return {
 		stop() {
 			stopped = true;

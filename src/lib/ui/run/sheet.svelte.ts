@@ -3,8 +3,8 @@ import { changedTally, type RunTally } from '#core/run/index.ts';
 import type { FirstView, ResultPage, StoredRun, StoredStep, TallyEvent } from '$lib/wire.ts';
 import { SvelteMap } from 'svelte/reactivity';
 import { api, messageOf } from '../common/api.ts';
-import { hear } from '../common/hear.ts';
 import { released } from '../common/press.ts';
+import { subscribe } from '../common/subscribe.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import { pagesOf, queryOf, type Asked, type Page } from './pages.ts';
 import { resultReader } from './reader.ts';
@@ -20,7 +20,7 @@ export class RunSheetState {
 	/** Of a run that is whole here. */
 	#local: ((asked: Asked) => Page) | undefined = $state.raw();
 	#reader;
-	#unhear: () => void = () => {};
+	#unsubscribe: () => void = () => {};
 	#left = false;
 
 	constructor(view: FirstView) {
@@ -87,7 +87,7 @@ export class RunSheetState {
 		if (!this.going) return;
 		const take = async (message: MessageEvent<string>) => {
 			const event = parseJson(message.data) as unknown as TallyEvent;
-			if (event.type === 'end') this.#unhear();
+			if (event.type === 'end') this.#unsubscribe();
 			await released();
 			if (this.#left) return;
 			if (event.type === 'tally') {
@@ -106,11 +106,14 @@ export class RunSheetState {
 				toasts.show(messageOf(error), 'trouble');
 			}
 		};
-		this.#unhear = hear({ url: () => `/api/runs/${this.run.id}/tally`, message: (message) => void take(message) });
+		this.#unsubscribe = subscribe({
+			url: () => `/api/runs/${this.run.id}/tally`,
+			message: (message) => void take(message)
+		});
 	}
 	leave(): void {
 		this.#left = true;
 		this.#reader.close();
-		this.#unhear();
+		this.#unsubscribe();
 	}
 }

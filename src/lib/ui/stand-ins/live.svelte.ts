@@ -1,8 +1,8 @@
 import type { CallRecord, RunningStandIn, StandInEvent } from '$lib/wire.ts';
 import { untrack } from 'svelte';
 import { api, messageOf } from '../common/api.ts';
-import { hear } from '../common/hear.ts';
 import { newest } from '../common/newest.ts';
+import { subscribe } from '../common/subscribe.ts';
 
 export interface StandInView {
 	name: string;
@@ -49,7 +49,7 @@ export class LiveStandIns {
 	follow(): () => void {
 		// what is looked for may change without the connection being opened anew
 		untrack(() => void this.loadCalls());
-		const end = hear({
+		const end = subscribe({
 			url: () => `/api/projects/${this.#project}/stand-ins/events`,
 			message: ({ data }) => {
 				const event = JSON.parse(data) as StandInEvent;

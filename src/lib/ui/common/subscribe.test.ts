@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test, vi } from 'vitest';
-import { hear } from './hear.ts';
+import { subscribe } from './subscribe.ts';
 
 /** Streams that were opened, in a browser of which several tabs are here at once. */
 let streams: FakeStream[];
@@ -47,7 +47,7 @@ function fakeLocks() {
 let locks: ReturnType<typeof fakeLocks>;
 const settle = () => vi.advanceTimersByTimeAsync(0);
 const open = async (opened?: (again: boolean) => void) => {
-	const end = hear({ url: () => '/events?after=1', message: () => {}, ...(opened ? { opened } : {}) });
+	const end = subscribe({ url: () => '/events?after=1', message: () => {}, ...(opened ? { opened } : {}) });
 	await settle();
 	return { end, stream: streams.at(-1)! };
 };
@@ -127,7 +127,7 @@ test.each([
 	expect(stream.url).toBe('/events?after=1');
 });
 test('what ends before it has begun opens nothing, and gives its place back', async () => {
-	hear({ url: () => '/events', message: () => {} })();
+	subscribe({ url: () => '/events', message: () => {} })();
 	await settle();
 	expect([streams.length, locks.held.size]).toEqual([0, 0]);
 });

@@ -3,7 +3,7 @@ const HELD = 4;
 const PAUSE_MS = 2000;
 const LONGEST_PAUSE_MS = 30_000;
 
-interface Hears {
+interface Subscription {
 	/** Where to begin, each time. */
 	url(): string;
 	message(message: MessageEvent<string>): void;
@@ -12,12 +12,12 @@ interface Hears {
 }
 
 /**
- * Hears server-sent events for as long as the page can be seen: held open, a stream of a tab that nobody looks at would
+ * Subscribes to server-sent events for as long as the page can be seen: held open, a stream of a tab that nobody looks at would
  * keep another one from loading. Beyond the streams that all tabs may hold, it asks in turn: the server tells what there
  * is, and ends. A server that is away, or refuses, is asked again.
  * @returns ends it
  */
-export function hear({ url, message, opened }: Hears): () => void {
+export function subscribe({ url, message, opened }: Subscription): () => void {
 	let source: EventSource | undefined;
 	let timer: ReturnType<typeof setTimeout> | undefined;
 	let release: (() => void) | undefined;
