@@ -1,7 +1,7 @@
 // Reading, judging and comparing answers; each as a ratio to JSON.parse of the same text, medians of interleaved rounds.
 import { judge, type JudgeTools } from '#core/checks/index.ts';
 import { compareData } from '#core/diff/index.ts';
-import { parseCheck } from '#core/model/collection.ts';
+import { parseCheck } from '#core/checks/index.ts';
 import type { Json } from '#core/model/json.ts';
 import { viewReply } from '#core/model/view.ts';
 import { readBody, searchData, treeLines } from '#core/reading/index.ts';

@@ -1,7 +1,7 @@
 // What values cost: run bundled by bench/index.mjs; prints JSON.
 import { createEvaluator, type FunctionPorts, type Scope } from '#core/values/index.ts';
 import { prepareRequest } from '../src/core/run/prepare.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import jsonata from 'jsonata';
 
 const ports: FunctionPorts = {

@@ -1,5 +1,5 @@
 import { judge, type CheckResult, type JudgeTools } from '#core/checks/index.ts';
-import { parseCheck } from '#core/model/collection.ts';
+import { parseCheck } from '#core/checks/index.ts';
 import type { TlsFacts } from '#core/model/exchange.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
 import { viewReply } from '#core/model/view.ts';

@@ -4,7 +4,8 @@ import { isObject, writeJson, type Json, type JsonObject } from '../model/json.t
 import { fileName } from '../model/name.ts';
 import { parseParams } from '../model/params.ts';
 import { freeName } from '../model/path.ts';
-import type { SendSpec, Step } from '../model/collection.ts';
+import type { SendSpec } from '../model/step.ts';
+import type { Step } from '../steps/index.ts';
 import { nameOf as operationName, type OpenapiOperation } from '../openapi/index.ts';
 import { baseOf, operationOfStep, type Workspace } from '../project/index.ts';
 import { parseTemplate, utf8 } from '../values/index.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { parseCheck } from '../model/collection.ts';
+import { parseCheck } from '../checks/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { viewReply } from '../model/view.ts';

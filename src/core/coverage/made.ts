@@ -1,4 +1,4 @@
-import type { Step } from '../model/collection.ts';
+import type { Step } from '../steps/index.ts';
 import { parseJson, type Json } from '../model/json.ts';
 import { isJsonType, mediaType } from '../model/reply.ts';
 import { fragmentOf } from '../openapi/index.ts';

@@ -1,5 +1,6 @@
 import type { Check } from '../checks/index.ts';
-import type { SendSpec, Step } from '../model/collection.ts';
+import type { SendSpec } from '../model/step.ts';
+import type { Step } from '../steps/index.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import { fragmentOf } from '../openapi/index.ts';

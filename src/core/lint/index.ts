@@ -1,6 +1,6 @@
 import type { Problem } from '../errors.ts';
 import { messageOf, type MessageCode } from '../messages.ts';
-import { parseStep } from '../model/collection.ts';
+import { kindOf, parseStep } from '../steps/index.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { typesIn, typeMismatches } from './types.ts';
 import { plainSecrets, plainVariables, stepRules } from './rules.ts';
@@ -81,7 +81,7 @@ export function lintCollection(file: string, value: unknown): Problem[] {
 			const step = parseStep(raw);
 			const { send } = step;
 			// what is called or computed may check, too
-			if (step.call || step.script !== undefined) unchecked = undefined;
+			if (kindOf(step).judges) unchecked = undefined;
 			if (!send) continue;
 			const looks = step.until !== undefined || send.checks.some((check) => !check.off);
 			if (!step.off) unchecked = looks ? undefined : (unchecked ?? index);

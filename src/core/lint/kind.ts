@@ -1,5 +1,5 @@
 import type { MessageCode } from '../messages.ts';
-import type { Step } from '../model/collection.ts';
+import type { Step } from '../steps/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 
 type Path = (string | number)[];

@@ -125,11 +125,10 @@ const step = record(
 		if (kinds.length !== 1)
 			return report([], `a step has exactly one of ${stepKinds.map((kind) => kind.key).join(', ')}`);
 		const [kind] = kinds;
-		if (value.until !== undefined && kind!.key !== 'send' && kind!.key !== 'call')
-			report(['until'], `"until" does not fit a step of ${kind!.key}`);
-		if (kind!.key === 'call' && isObject(value.until)) {
+		if (value.until !== undefined && !kind!.until) report(['until'], `"until" does not fit a step of ${kind!.key}`);
+		if (kind!.until === 'that' && isObject(value.until)) {
 			const odd = Object.keys(value.until).find((key) => key !== 'that' && !UNTIL_FIELDS.includes(key));
-			if (odd) report(['until', odd], 'a call is repeated until `that` is true, or until all passes');
+			if (odd) report(['until', odd], `a ${kind!.key} is repeated until \`that\` is true, or until all passes`);
 		}
 		const own = kinds[0]!;
 		for (const key of Object.keys(value))

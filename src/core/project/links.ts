@@ -1,5 +1,5 @@
-import type { Collection, Scenario, Step } from '../model/collection.ts';
-import { keptNames } from './references.ts';
+import type { Collection, Scenario } from '../model/collection.ts';
+import { keptNames, type Step } from '../steps/index.ts';
 
 interface FoundScenario {
 	collection: string;

@@ -1,5 +1,6 @@
 import { HeronError } from '../errors.ts';
-import type { SendSpec, Step } from '../model/collection.ts';
+import type { SendSpec } from '../model/step.ts';
+import type { Step } from '../steps/index.ts';
 import type { Connection } from '../model/connection.ts';
 import { fragmentOf, typesOf, type CallPlace, type Carried, type OpenapiOperation } from '../openapi/index.ts';
 import { decodeForm, hasExpression } from '../values/index.ts';

@@ -1,6 +1,6 @@
 import { credentialKind, type Authorizer, type AuthTools } from '../auth/index.ts';
 import { HeronError } from '../errors.ts';
-import type { SendSpec } from '../model/collection.ts';
+import type { SendSpec } from '../model/step.ts';
 import {
 	DEFAULT_REDIRECTS,
 	DEFAULT_TIMEOUTS,

@@ -2,7 +2,8 @@ import { requestNames } from '../auth/index.ts';
 import { fails, isPaused, judge, sentenceOf, type Check, type CheckResult, type JudgeTools } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { didYouMean } from '../messages.ts';
-import type { SendSpec, Step, Until } from '../model/collection.ts';
+import type { SendSpec, Until } from '../model/step.ts';
+import type { Step } from '../steps/index.ts';
 import { inEnvironment, settleConnection } from '../model/connection.ts';
 import { parseJson, type Json } from '../model/json.ts';
 import { withHeader } from '../model/exchange.ts';
@@ -11,7 +12,7 @@ import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
 import type { Namespaces } from '../model/xml.ts';
-import { stepNames } from '../project/index.ts';
+import { stepNames } from '../steps/index.ts';
 import { bytesToHex, decodeText, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import { contractFaults, misfits, requestContractFaults } from './contract.ts';
@@ -29,21 +30,22 @@ const EXCHANGES_KEPT = 20;
 export async function attemptSend(
 	chosen: Chosen,
 	step: Step,
+	spec: SendSpec,
 	memory: Memory,
 	context: StepContext,
 	result: StepResult
 ): Promise<void> {
 	const { until } = step;
 	if (!until) {
-		await settle(await sendOnce(chosen, step, memory, context, result), step, memory, context, result);
+		await settle(await sendOnce(chosen, step, spec, memory, context, result), step, memory, context, result);
 		return;
 	}
 	const { ports, signal } = context;
 	const begun = ports.steady();
 	let pause = until.every;
 	for (let tries = 1; ; tries++) {
-		const answer = await sendOnce(chosen, step, memory, context, result);
-		const held = await holdsUntil(until, step, answer, context);
+		const answer = await sendOnce(chosen, step, spec, memory, context, result);
+		const held = await holdsUntil(until, answer, context);
 		if (held.holds) {
 			await settle(answer, step, memory, context, result);
 			result.tries = tries;
@@ -57,7 +59,7 @@ export async function attemptSend(
 		if (over || spent + pause > until.within) {
 			answer.view?.close();
 			if (answer.error && !answer.view) return fail(result, answer.error);
-			result.checks = [notInTime(until, step, held, tries, spent)];
+			result.checks = [notInTime(until, spec, held, tries, spent)];
 			result.outcome = 'failed';
 			return;
 		}
@@ -68,21 +70,21 @@ export async function attemptSend(
 	}
 }
 
-const conditionOf = (until: Until, step: Step): string =>
+const conditionOf = (until: Until, { checks }: SendSpec): string =>
 	until.check
 		? sentenceOf(until.check)
-		: step
-				.send!.checks.filter(({ off }) => !off)
+		: checks
+				.filter(({ off }) => !off)
 				.map(sentenceOf)
 				.join(', ');
 
-function notInTime(until: Until, step: Step, { received }: Held, tries: number, spent: number): CheckResult {
+function notInTime(until: Until, spec: SendSpec, { received }: Held, tries: number, spent: number): CheckResult {
 	const limit = until.times > 0 && tries >= until.times ? `${until.times} tries` : showDuration(until.within);
 	return {
 		index: -1,
 		subject: 'until',
 		relation: 'until',
-		expected: `${conditionOf(until, step)} within ${limit}`,
+		expected: `${conditionOf(until, spec)} within ${limit}`,
 		received: `${received}, after ${tries} ${tries === 1 ? 'try' : 'tries'} in ${showDuration(spent)}`,
 		holds: false
 	};
@@ -93,10 +95,10 @@ interface Held {
 	received: string;
 }
 
-async function holdsUntil(until: Until, step: Step, answer: Answer, context: StepContext): Promise<Held> {
+async function holdsUntil(until: Until, answer: Answer, context: StepContext): Promise<Held> {
 	if (!answer.view) return { holds: false, received: answer.error ? textOf(answer.error) : 'no answer' };
 	const tools = judgeTools(answer, context);
-	const checks = until.check ? [until.check] : step.send!.checks;
+	const checks = until.check ? [until.check] : answer.spec.checks;
 	const results = await judgeAll(checks, tools);
 	const odd = results.find((one) => (until.check ? !one.holds : fails(one)));
 	return {
@@ -129,14 +131,15 @@ function traced(request: PreparedRequest, step: string, { start, ports }: StepCo
 async function sendOnce(
 	chosen: Chosen,
 	step: Step,
+	written: SendSpec,
 	memory: Memory,
 	context: StepContext,
 	result: StepResult
 ): Promise<Answer> {
 	const { ports, workspace } = context;
 	const scope = scopeOf(context, memory);
-	const call = await prepareCall(chosen, step.send!, memory, context, scope);
-	const spec = { ...step.send!, connection: call.through };
+	const call = await prepareCall(chosen, written, memory, context, scope);
+	const spec = { ...written, connection: call.through };
 	const request = workspace.project.trace ? traced(call.request, `${chosen.key}/${step.id}`, context) : call.request;
 	const outcome = await ports.send(request, memory.session, context.signal, call.signIn?.authorizer);
 	const legs = call.signIn?.legs ?? [];
@@ -170,10 +173,10 @@ async function settle(
 	if (!answer.view) return fail(result, answer.error!);
 	try {
 		// kept first, so that checks may speak of what this step keeps
-		const kept = await keepAll(step.send!.keep, { view: answer.view, scope: answer.scope }, context);
+		const kept = await keepAll(answer.spec.keep, { view: answer.view, scope: answer.scope }, context);
 		memory.outputs[step.id] = kept.values;
 		result.kept = kept.values;
-		result.checks = await judgeAll(step.send!.checks, judgeTools(answer, context));
+		result.checks = await judgeAll(answer.spec.checks, judgeTools(answer, context));
 		result.checks.push(...kept.missing);
 		if (!result.checks.some(fails)) return;
 		result.outcome = 'failed';

@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '../errors.ts';
 import type { Json, JsonObject } from '../model/json.ts';
+import type { CallSpec } from '../model/step.ts';
 import type { ReplyView } from '../model/view.ts';
 import type { Workspace } from '../project/index.ts';
 import type { Redactor } from '../redact/index.ts';
@@ -48,6 +49,8 @@ export interface StepContext {
 	marked?: Marked;
 	/** The calls of scenarios that lead here: what their steps are told apart by, and the place of the outermost. */
 	within?: { prefix: string; index: number; depth: number };
+	/** Carries out the scenario that the step calls; steps that are not sent within a run call nothing. */
+	call?: (spec: CallSpec, result: StepResult, context: StepContext) => Promise<void>;
 	/** Told in words how far a step that takes long has come. */
 	progress?: (text: string) => void;
 }

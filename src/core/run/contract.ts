@@ -1,6 +1,6 @@
 import { HeronError } from '../errors.ts';
 import { wordsOfFault, type ContractFault } from '../checks/index.ts';
-import type { SendSpec } from '../model/collection.ts';
+import type { SendSpec } from '../model/step.ts';
 import { inEnvironment } from '../model/connection.ts';
 import { viewRequest, type ReplyView } from '../model/view.ts';
 import {

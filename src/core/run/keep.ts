@@ -1,6 +1,6 @@
 import { cutWords, type CheckResult } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
-import type { Kept } from '../model/collection.ts';
+import type { Kept } from '../model/step.ts';
 import { writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
 import { select, type Selected } from '../selectors/index.ts';

@@ -1,6 +1,6 @@
 import { bodyKind, type BuiltBody } from '../bodies/index.ts';
 import { HeronError } from '../errors.ts';
-import type { SendSpec } from '../model/collection.ts';
+import type { SendSpec } from '../model/step.ts';
 import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, type Connection } from '../model/connection.ts';
 import type { Json } from '../model/json.ts';
 import { memoizeByText } from '../model/kept.ts';

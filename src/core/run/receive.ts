@@ -1,7 +1,8 @@
 import { isPaused, judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
 import { HeronError } from '../errors.ts';
 import { standInVariable } from '../model/connection.ts';
-import type { Kept, ReceiveSpec, Step } from '../model/collection.ts';
+import type { Kept, ReceiveSpec } from '../model/step.ts';
+import type { Step } from '../steps/index.ts';
 import type { Exchange } from '../model/exchange.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
@@ -33,12 +34,12 @@ const BY_HAND_MS = 600_000;
  */
 export async function attemptReceive(
 	step: Step,
+	spec: ReceiveSpec,
 	memory: Memory,
 	context: StepContext,
 	result: StepResult
 ): Promise<void> {
 	const { evaluator, ports, signal, start, byHand } = context;
-	const spec = step.receive!;
 	const scope = scopeOf(context, memory);
 	const address = start.names.env[standInVariable(spec.from)];
 	if (typeof address !== 'string')
@@ -63,7 +64,7 @@ export async function attemptReceive(
 			near = candidate;
 			if (candidate.checks.some(({ holds }) => !holds)) continue;
 			taken.add(`${spec.from} ${one.id}`);
-			return take(step, candidate, memory, result);
+			return take(step, spec, candidate, memory, result);
 		}
 		if (ports.steady() - began >= within || signal?.aborted) break;
 	}
@@ -85,7 +86,8 @@ export async function attemptReceive(
 }
 
 async function take(
-	{ id, receive }: Step,
+	{ id }: Step,
+	{ keep }: ReceiveSpec,
 	{ call, reading, checks }: Candidate,
 	memory: Memory,
 	result: StepResult
@@ -94,7 +96,7 @@ async function take(
 		result.exchanges.push(exchangeOf(call, reading.asked.origin));
 		result.checks = checks;
 		const kept: JsonObject = {};
-		for (const one of receive!.keep) {
+		for (const one of keep) {
 			const value = await valueOf(one, reading, result);
 			if (value !== undefined) kept[one.name] = value;
 		}

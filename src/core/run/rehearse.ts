@@ -1,13 +1,14 @@
 import { credentialKind } from '../auth/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import type { DataRow } from '../datasets/index.ts';
-import type { Step } from '../model/collection.ts';
+import { keptNames, noteOf, setBy, type Step, type StepOf } from '../steps/index.ts';
 import type { JsonObject } from '../model/json.ts';
-import { keptNames } from '../project/index.ts';
+import type { CallSpec } from '../model/step.ts';
+import type { Workspace } from '../project/index.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { mediaType } from '../model/reply.ts';
 import type { Redactor } from '../redact/index.ts';
-import { bytesToBase64, createEvaluator, decodeText } from '../values/index.ts';
+import { bytesToBase64, decodeText, type Evaluator } from '../values/index.ts';
 import type { Chosen, StartNames } from './plan.ts';
 import { originsOf, shownPieces, type Pieces } from './origins.ts';
 import { emptyMarked } from './prepare.ts';
@@ -43,13 +44,13 @@ const isLater = (error: unknown): boolean =>
 /** The request of a step; nothing is sent. @throws HeronError value.*, file.missing */
 export async function rehearseStep(
 	chosen: Pick<Chosen, 'collection' | 'connection' | 'scenario'>,
-	step: Step,
+	step: StepOf<'send'>,
 	memory: Memory,
 	context: StepContext
 ): Promise<Rehearsed> {
 	const marked = emptyMarked();
 	const quiet = { ...context, ports: dryRunPorts(context.ports), marked };
-	const call = await prepareCall(chosen, step.send!, memory, quiet, scopeOf(quiet, memory)).catch((error: unknown) => {
+	const call = await prepareCall(chosen, step.send, memory, quiet, scopeOf(quiet, memory)).catch((error: unknown) => {
 		throw isLater(error) ? new HeronError('value.later') : error;
 	});
 	const { name, from } = call.credential;
@@ -122,137 +123,160 @@ export async function* rehearse({
 	redactor,
 	seed
 }: Rehearsal): AsyncGenerator<RehearsedStep> {
-	const { ports } = context;
-	const evaluator = createEvaluator();
+	const { ports, evaluator } = context;
+	const dryRun = new DryRun(context.workspace, { ports, evaluator, redactor, seed });
 	/** What a run with this seed makes up at its first try. */
 	const portsFor = (chosen: Chosen, row?: DataRow) => unitPorts(ports, { chosen, ...(row ? { row } : {}) }, 1);
 	for (const chosen of scenarios) {
 		const open = rows.get(chosen.key);
 		if (!open) {
-			yield* through(chosen, { ...context, evaluator, ports: portsFor(chosen) });
+			yield* dryRun.scenario({ chosen, here: { ...context, ports: portsFor(chosen) } });
 			continue;
 		}
 		const scope = scopeOf(context, emptyMemory(ports));
 		for await (const row of chosenRows(open, { evaluator, scope, seed })) {
 			const own = portsFor(chosen, row);
 			const start = await context.start.withRow(rowNames(row), own);
-			if (row.problem === undefined) yield* through(chosen, { ...context, evaluator, row, start, ports: own });
+			if (row.problem === undefined) yield* dryRun.scenario({ chosen, here: { ...context, row, start, ports: own } });
 			else yield { scenario: chosen.key, row: row.number, step: '', title: '', trouble: row.problem };
 		}
 	}
+}
 
-	async function* through(
-		chosen: Chosen,
-		here: StepContext,
-		memory = emptyMemory(ports),
-		prefix = '',
-		calls: string[] = []
-	): AsyncGenerator<RehearsedStep> {
+/** A scenario that is gone through, by itself or called by a step of another one. */
+interface Pass {
+	chosen: Chosen;
+	here: StepContext;
+	memory?: Memory;
+	/** Before the ids of its steps. */
+	prefix?: string;
+	/** The scenarios that lead here. */
+	calls?: string[];
+}
+
+/** Where a step stands. */
+type Place = Pick<RehearsedStep, 'scenario' | 'row' | 'pass' | 'step' | 'title'>;
+
+interface DryRunTools {
+	ports: Ports;
+	evaluator: Evaluator;
+	redactor: Redactor;
+	seed: number;
+}
+
+class DryRun {
+	readonly #workspace: Workspace;
+	readonly #tools: DryRunTools;
+
+	constructor(workspace: Workspace, tools: DryRunTools) {
+		this.#workspace = workspace;
+		this.#tools = tools;
+	}
+
+	async *scenario(pass: Pass): AsyncGenerator<RehearsedStep> {
+		const { chosen, here, prefix = '', calls = [] } = pass;
+		const { evaluator, ports } = this.#tools;
+		const memory = pass.memory ?? emptyMemory(ports);
 		for (const [name, value] of Object.entries(chosen.scenario.inputs))
 			if (value !== null && !Object.hasOwn(memory.set, name) && !Object.hasOwn(here.start.names.env, name))
 				memory.set[name] = await inputDefault(value, evaluator, scopeOf(here, memory));
 		for (const step of chosen.scenario.steps) {
 			if (step.off) continue;
-			const at = {
+			const place: Place = {
 				scenario: chosen.key,
 				...(here.row ? { row: here.row.number } : {}),
 				step: prefix + step.id,
 				title: step.title
 			};
-			const called = step.call && calledScenario(context.workspace, chosen, step.call.target);
+			const called = step.call && calledScenario(this.#workspace, chosen, step.call.target);
 			if (called && !calls.includes(called.key)) {
-				yield* within(called, step, memory, here, at, [...calls, called.key]);
+				const inner = { chosen: called, here, memory, prefix: `${place.step}/`, calls: [...calls, called.key] };
+				yield* this.#called(step, step.call, inner, place);
 				continue;
 			}
-			if (step.each === undefined) yield await one(chosen, step, memory, here, at);
-			else {
-				try {
-					const tools = { evaluator, scope: scopeOf(here, memory), seed, ports };
-					for await (const pass of passesOf(step.each, tools))
-						yield await one(chosen, step, memory, { ...here, pass }, { ...at, pass: pass.number });
-				} catch (error) {
-					yield { ...at, note: redactor.text(`repeats over what is known only when it runs: ${textOf(error)}`) };
-				}
-			}
-			memory.outputs[step.id] = Object.fromEntries(keptNames(step).map((name) => [name, standIn(step.id, name)]));
+			yield* this.#passes(chosen, step, memory, here, place);
+			this.#keeps(step, keptNames(step), memory);
 		}
 	}
 
-	/** A scenario that a step calls; one that repeats is gone through once. */
-	async function* within(
-		called: Chosen,
-		step: Step,
-		memory: Memory,
-		here: StepContext,
-		at: Pick<RehearsedStep, 'scenario' | 'row' | 'step' | 'title'>,
-		calls: string[]
-	): AsyncGenerator<RehearsedStep> {
+	/** A scenario that a step calls; one that repeats is gone through once. @param pass with the memory of the one that calls */
+	async *#called(step: Step, spec: CallSpec, pass: Required<Pass>, place: Place): AsyncGenerator<RehearsedStep> {
+		const { chosen: called, here, memory } = pass;
+		const { evaluator, ports } = this.#tools;
 		const given: JsonObject = {};
 		try {
-			for (const [name, value] of Object.entries({ ...called.scenario.inputs, ...step.call!.with }))
-				if (value !== null || Object.hasOwn(step.call!.with, name))
-					given[name] = await evaluator.deep(value, scopeOf(here, memory));
+			for (const [name, value] of Object.entries({ ...called.scenario.inputs, ...spec.with }))
+				if (value !== null || Object.hasOwn(spec.with, name))
+					given[name] = await evaluator.deep(value!, scopeOf(here, memory));
 		} catch (error) {
-			yield { ...at, note: redactor.text(`known only when it runs: ${textOf(error)}`) };
+			yield { ...place, note: this.#known(error) };
 			return;
 		}
-		yield { ...at, note: `calls ${called.key}${step.each === undefined ? '' : ', once for each of its values'}` };
+		yield { ...place, note: `calls ${called.key}${step.each === undefined ? '' : ', once for each of its values'}` };
 		const inner: Memory = { outputs: {}, set: given, session: memory.session };
-		const own = step.call!.once ? { ...here, ports: partPorts(ports, onceKey({ target: called, given })) } : here;
-		yield* through({ ...called, key: at.scenario }, own, inner, `${at.step}/`, calls);
+		const own = spec.once ? { ...here, ports: partPorts(ports, onceKey({ target: called, given })) } : here;
+		yield* this.scenario({ ...pass, chosen: { ...called, key: place.scenario }, here: own, memory: inner });
 		const names = Object.keys(called.scenario.outputs ?? Object.assign({}, ...Object.values(inner.outputs)));
-		memory.outputs[step.id] = Object.fromEntries(names.map((name) => [name, standIn(step.id, name)]));
+		this.#keeps(step, names, memory);
 	}
 
-	/** A word that nobody else uses stands for what will be kept; it is shown as ‹step.name›. */
-	function standIn(step: string, name: string): string {
-		const word = `kept${bytesToBase64(ports.randomBytes(12)).replace(/\W/g, 'x')}`;
-		redactor.learn(`${step}.${name}`, word);
-		return word;
-	}
-
-	async function one(
+	/** A step, each time that it repeats. */
+	async *#passes(
 		chosen: Chosen,
 		step: Step,
 		memory: Memory,
 		here: StepContext,
-		at: Pick<RehearsedStep, 'scenario' | 'row' | 'pass' | 'step' | 'title'>
-	): Promise<RehearsedStep> {
+		place: Place
+	): AsyncGenerator<RehearsedStep> {
+		if (step.each === undefined) return yield await this.#step(chosen, step, memory, here, place);
+		const { evaluator, seed, ports } = this.#tools;
 		try {
-			if (step.set) {
-				for (const [name, value] of Object.entries(step.set))
+			for await (const pass of passesOf(step.each, { evaluator, scope: scopeOf(here, memory), seed, ports }))
+				yield await this.#step(chosen, step, memory, { ...here, pass }, { ...place, pass: pass.number });
+		} catch (error) {
+			const note = `repeats over what is known only when it runs: ${textOf(error)}`;
+			yield { ...place, note: this.#tools.redactor.text(note) };
+		}
+	}
+
+	async #step(chosen: Chosen, step: Step, memory: Memory, here: StepContext, place: Place): Promise<RehearsedStep> {
+		const { evaluator, redactor } = this.#tools;
+		try {
+			if (!step.send) {
+				for (const [name, value] of Object.entries(setBy(step)))
 					memory.set[name] = await evaluator.deep(value, scopeOf(here, memory));
-				return { ...at, note: `sets ${Object.keys(step.set).join(', ')}` };
+				return { ...place, note: noteOf(step) };
 			}
-			if (step.wait !== undefined) return { ...at, note: `waits ${step.wait}` };
-			if (step.script !== undefined) return { ...at, note: 'runs a script' };
-			if (step.receive)
-				return {
-					...at,
-					note: `waits for ${step.receive.method || 'a call'} ${step.receive.path} at the stand-in ${step.receive.from}`
-				};
-			if (step.stop !== undefined)
-				return { ...at, note: `ends the scenario${step.when ? ` when ${step.when}` : ''}: ${step.stop}` };
-			if (step.call) return { ...at, note: `calls ${step.call.target}` };
 			const { request, credential, later, pieces } = await rehearseStep(chosen, step, memory, here);
 			const { method, url, headers, origins, body } = redactor.record(request, ['method', 'origins']);
 			return {
-				...at,
-				method,
-				url,
-				headers,
-				origins,
+				...place,
+				...{ method, url, headers, origins },
 				...bodyOf(body, headers),
-				pieces,
-				credential,
+				...{ pieces, credential },
 				...(later ? { later } : {})
 			};
 		} catch (error) {
 			const message = redactor.text(textOf(error));
 			const later = error instanceof HeronError && error.code === 'value.later';
 			const waits = later || /‹[\w.-]+›|\$steps\./.test(message);
-			return { ...at, ...(waits ? { note: `known only when it runs: ${message}` } : { trouble: message }) };
+			return { ...place, ...(waits ? { note: this.#known(error) } : { trouble: message }) };
 		}
+	}
+
+	#known(error: unknown): string {
+		return this.#tools.redactor.text(`known only when it runs: ${textOf(error)}`);
+	}
+
+	/** A word that nobody else uses stands for each value that a step would keep; it is shown as ‹step.name›. */
+	#keeps(step: Step, names: string[], memory: Memory): void {
+		const { ports, redactor } = this.#tools;
+		const standIn = (name: string): string => {
+			const word = `kept${bytesToBase64(ports.randomBytes(12)).replace(/\W/g, 'x')}`;
+			redactor.learn(`${step.id}.${name}`, word);
+			return word;
+		};
+		memory.outputs[step.id] = Object.fromEntries(names.map((name) => [name, standIn(name)]));
 	}
 }
 

@@ -2,7 +2,7 @@ import { drawn, type DataRow, type Dataset } from '../datasets/index.ts';
 import { HeronError } from '../errors.ts';
 import { isObject, typeName, type Json, type JsonObject, writeJson } from '../model/json.ts';
 import { datasetOfEach, parseRows, parseTake, type RowsSpec } from '../model/rows.ts';
-import { stepNames } from '../project/index.ts';
+import { stepNames } from '../steps/index.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
 import type { RowRef } from './events.ts';
 import type { Chosen, StartNames } from './plan.ts';

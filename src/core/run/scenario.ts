@@ -1,9 +1,10 @@
 import { fails } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
-import type { Retry, Step } from '../model/collection.ts';
+import type { CallSpec, ReceiveSpec, Retry, SendSpec } from '../model/step.ts';
+import { runStepKind, summaryOf, type Acting, type Step } from '../steps/index.ts';
 import { writeJson, type Json } from '../model/json.ts';
 import { headerValue } from '../model/reply.ts';
-import { parseDuration, showDuration } from '../model/units.ts';
+import { showDuration } from '../model/units.ts';
 import type { Redactor } from '../redact/index.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
 import { attemptSend, responseNames, sentNames } from './call.ts';
@@ -16,24 +17,8 @@ import { hideTokens } from './tokens.ts';
 import { noteScript, SCRIPT_LIMITS, secretPlaces } from './script.ts';
 
 type At = Pick<StepContext, 'row' | 'pass' | 'within'>;
-/** What a step does, in a few words. */
-function callOf({ send, call, set, wait, receive, stop }: Step): string {
-	if (send) return `${send.method} ${send.target}`;
-	if (call) return `call ${call.target}`;
-	if (set) return `set ${Object.keys(set).join(', ')}`;
-	if (wait !== undefined) return `wait ${wait}`;
-	if (receive) return `receive ${receive.method} ${receive.path}`.replace(/  +/, ' ');
-	return stop === undefined ? 'script' : 'stop';
-}
-
 /** A result of a step before anything was done. @param now in milliseconds since 1970 */
-export const blank = (
-	chosen: Chosen,
-	step: Step,
-	index: number,
-	now: number,
-	{ row, pass, within }: At
-): StepResult => ({
+const blank = (chosen: Chosen, step: Step, index: number, now: number, { row, pass, within }: At): StepResult => ({
 	...(row ? { row: recordedRow(row) } : {}),
 	...(pass ? { pass: recordedRow(pass) } : {}),
 	scenario: chosen.key,
@@ -42,7 +27,7 @@ export const blank = (
 	index: within?.index ?? index,
 	...(within ? { depth: within.depth } : {}),
 	kind: step.kind,
-	call: callOf(step),
+	call: summaryOf(step),
 	cleanup: step.cleanup,
 	outcome: 'passed',
 	checks: [],
@@ -69,7 +54,7 @@ export function broken(chosen: Chosen, step: Step, index: number, around: Around
 }
 
 /** Whether a step cannot run because a step that failed did not keep what it needs. */
-export function waitsFor(error: unknown, outcomes: ReadonlyMap<string, Outcome>): string | undefined {
+function waitsFor(error: unknown, outcomes: ReadonlyMap<string, Outcome>): string | undefined {
 	if (!(error instanceof HeronError) || error.code !== 'value.missing') return undefined;
 	const step = /^\$steps\.([^.]+)/.exec(String(error.values.name))?.[1];
 	const outcome = step ? outcomes.get(step) : undefined;
@@ -80,7 +65,7 @@ export function waitsFor(error: unknown, outcomes: ReadonlyMap<string, Outcome>)
 const RETRY_AFTER_LIMIT_MS = 300_000;
 
 /** Whether a result is one that is tried again. */
-export function isTriedAgain({ outcome, error, exchanges }: StepResult, { on }: Retry): boolean {
+function isTriedAgain({ outcome, error, exchanges }: StepResult, { on }: Retry): boolean {
 	if (outcome !== 'failed' && outcome !== 'error') return false;
 	if (on.length === 0) return true;
 	const status = String(exchanges.at(-1)?.reply?.status ?? '');
@@ -92,7 +77,7 @@ export function isTriedAgain({ outcome, error, exchanges }: StepResult, { on }: 
 }
 
 /** Milliseconds to wait before the next try: longer from try to try, and as long as the server asks for (RFC 9110 section 10.2.3). */
-export function pauseBefore(attempt: number, { every, growth }: Retry, { exchanges }: StepResult, now: number): number {
+function pauseBefore(attempt: number, { every, growth }: Retry, { exchanges }: StepResult, now: number): number {
 	const own = every * growth ** (attempt - 1);
 	const reply = exchanges.at(-1)?.reply;
 	const asked = reply && headerValue(reply.headers, 'retry-after');
@@ -140,7 +125,7 @@ export async function runStep(
 }
 
 /** The result with all secrets hidden; a reply's body keeps its bytes when there is nothing to hide. */
-export function redacted(result: StepResult, redactor: Redactor): StepResult {
+function redacted(result: StepResult, redactor: Redactor): StepResult {
 	if (!redactor.active) return result;
 	const { kept, row, pass, ...own } = result;
 	const refOf = ({ number, values }: RowRef): RowRef => ({ number, values: redactor.deep(values) });
@@ -153,7 +138,7 @@ export function redacted(result: StepResult, redactor: Redactor): StepResult {
 }
 
 /** Why a step is not carried out; undefined when nothing is against it. @throws HeronError value.* */
-export async function unmet({ when }: Step, scope: Scope, evaluator: Evaluator): Promise<string | undefined> {
+async function unmet({ when }: Step, scope: Scope, evaluator: Evaluator): Promise<string | undefined> {
 	if (!when) return undefined;
 	const value = await evaluator.expression(when, scope);
 	return value === true ? undefined : `when: ${when} gave ${writeJson(value) ?? 'nothing'}`;
@@ -166,36 +151,69 @@ async function attempt(
 	context: StepContext,
 	result: StepResult
 ): Promise<void> {
-	const { evaluator, ports } = context;
-	const scope = scopeOf(context, memory);
 	result.outcome = 'passed';
 	delete result.error;
-	const reason = step.when ? await unmet(step, scope, evaluator) : undefined;
-	if (reason !== undefined) {
-		result.outcome = 'skipped';
-		result.reason = reason;
-	} else if (step.set) {
-		for (const [name, value] of Object.entries(step.set))
-			memory.set[name] = await evaluator.deep(value, scopeOf(context, memory));
-		result.kept = { ...memory.set };
-	} else if (step.wait !== undefined) {
-		const text = await evaluator.text(step.wait, scope);
-		const ms = parseDuration(text);
-		if (ms === undefined) throw new HeronError('value.duration', { text, example: '500 ms' });
-		await ports.sleep(ms, context.signal);
-	} else if (step.script !== undefined) await attemptScript(step, memory, context, result, scope);
-	else if (step.receive) await attemptReceive(step, memory, context, result);
-	else if (step.stop !== undefined) result.reason = await evaluator.text(step.stop, scope);
-	else await attemptSend(chosen, step, memory, context, result);
+	const reason = step.when ? await unmet(step, scopeOf(context, memory), context.evaluator) : undefined;
+	if (reason === undefined) return runStepKind(step, new Attempt(chosen, step, memory, context, result));
+	result.outcome = 'skipped';
+	result.reason = reason;
+}
+
+/** One attempt of a step: what its kind may do. */
+class Attempt implements Acting {
+	readonly #chosen: Chosen;
+	readonly #step: Step;
+	readonly #memory: Memory;
+	readonly #context: StepContext;
+	readonly #result: StepResult;
+
+	constructor(chosen: Chosen, step: Step, memory: Memory, context: StepContext, result: StepResult) {
+		this.#chosen = chosen;
+		this.#step = step;
+		this.#memory = memory;
+		this.#context = context;
+		this.#result = result;
+	}
+
+	text(written: string): string | Promise<string> {
+		return this.#context.evaluator.text(written, scopeOf(this.#context, this.#memory));
+	}
+	value(written: Json): Json | Promise<Json> {
+		return this.#context.evaluator.deep(written, scopeOf(this.#context, this.#memory));
+	}
+	set(name: string, value: Json): void {
+		this.#memory.set[name] = value;
+		this.#result.kept = { ...this.#memory.set };
+	}
+	reason(words: string): void {
+		this.#result.reason = words;
+	}
+	pause(ms: number): Promise<void> {
+		return this.#context.ports.sleep(ms, this.#context.signal);
+	}
+	send(spec: SendSpec): Promise<void> {
+		return attemptSend(this.#chosen, this.#step, spec, this.#memory, this.#context, this.#result);
+	}
+	receive(spec: ReceiveSpec): Promise<void> {
+		return attemptReceive(this.#step, spec, this.#memory, this.#context, this.#result);
+	}
+	script(text: string): Promise<void> {
+		return attemptScript(this.#step, text, this.#memory, this.#context, this.#result);
+	}
+	call(spec: CallSpec): Promise<void> {
+		return this.#context.call!(spec, this.#result, this.#context);
+	}
 }
 
 async function attemptScript(
-	step: Step,
+	{ id }: Step,
+	text: string,
 	memory: Memory,
-	{ ports, signal }: StepContext,
-	result: StepResult,
-	{ names, hider }: Scope
+	context: StepContext,
+	result: StepResult
 ): Promise<void> {
+	const { ports, signal } = context;
+	const { names, hider } = scopeOf(context, memory);
 	const { last } = memory;
 	const { env, row, steps, run } = names;
 	const seen = {
@@ -205,10 +223,10 @@ async function attemptScript(
 		now: ports.now()
 	};
 	const input = { ...seen, secret: hider ? secretPlaces(seen, hider) : [] };
-	const outcome = await ports.script(step.script!, input, SCRIPT_LIMITS, signal);
+	const outcome = await ports.script(text, input, SCRIPT_LIMITS, signal);
 	if (hider) noteScript(outcome, hider);
 	const { kept, checks, log, error } = outcome;
-	memory.outputs[step.id] = kept;
+	memory.outputs[id] = kept;
 	result.kept = kept;
 	if (log.length > 0) result.log = log;
 	result.checks = checks.map(({ name, ...check }, index) => ({ index, subject: name, relation: 'check', ...check }));

@@ -1,5 +1,6 @@
 import { credentialKind } from '../auth/index.ts';
-import type { Collection, Step } from '../model/collection.ts';
+import type { Collection } from '../model/collection.ts';
+import { keepsOf, setBy, type Step } from '../steps/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import type { Workspace } from '../project/index.ts';
@@ -56,12 +57,10 @@ function traitsOf(collection: Collection): Traits[] {
 			byId: new Map(steps.map((step) => [step.id, step])),
 			asked: askedIn(steps.flatMap(({ send }) => (send ? bearing(send.headers, send.cookies) : []))),
 			marked: steps.flatMap((step) =>
-				((step.send ?? step.receive)?.keep ?? []).flatMap(({ name, secret }) =>
-					secret === undefined ? [] : [{ step, name, secret }]
-				)
+				keepsOf(step).flatMap(({ name, secret }) => (secret === undefined ? [] : [{ step, name, secret }]))
 			),
 			given: steps.flatMap((step) =>
-				Object.entries({ ...step.set, ...step.call?.with }).map(([name, value]) => ({ step, name, value }))
+				Object.entries({ ...setBy(step), ...step.call?.with }).map(([name, value]) => ({ step, name, value }))
 			)
 		}));
 		traitsKnown.set(collection, found);
@@ -102,7 +101,7 @@ function findTokens(workspace: Workspace): TokenNames {
 			for (const { step, name, value } of traits.given) {
 				if (name !== wanted) continue;
 				take(askedIn(value), traits);
-				if (step.set) add(step, name, traits);
+				if (Object.hasOwn(setBy(step), name)) add(step, name, traits);
 			}
 	};
 	const add = (step: Step, name: string, traits: Traits): void => {
@@ -172,8 +171,11 @@ export function hideRemembered(
 	{ workspace, redactor }: Pick<StepContext, 'workspace' | 'redactor'>
 ): void {
 	const hidden = (memory.hidden ??= { kept: {}, release: [] });
-	for (const step of steps)
-		hold(step.id, tokensIn(step, step.set ? memory.set : (memory.outputs[step.id] ?? {}), workspace), hidden, redactor);
+	for (const step of steps) {
+		const kept = { ...memory.outputs[step.id] };
+		for (const name of Object.keys(setBy(step))) if (Object.hasOwn(memory.set, name)) kept[name] = memory.set[name]!;
+		hold(step.id, tokensIn(step, kept, workspace), hidden, redactor);
+	}
 	for (const [step, { values }] of Object.entries(hidden.kept)) hold(step, values, hidden, redactor);
 }
 

@@ -1,7 +1,7 @@
 import { HeronError, type Problem } from '../errors.ts';
-import type { Step } from '../model/collection.ts';
+import { namedBy, setBy, stepNames, type Step } from '../steps/index.ts';
 import { inEnvironment, standInVariable } from '../model/connection.ts';
-import { stepNames, type Workspace } from '../project/index.ts';
+import type { Workspace } from '../project/index.ts';
 import { referencesIn, type Reference } from '../values/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import { calledScenario, type Chosen, type StartNames } from './plan.ts';
@@ -77,14 +77,14 @@ class Search {
 				this.#used[owner].set(name, starts.add(here));
 			}
 			this.#kept(placed, above);
-			this.#received(placed, here);
+			this.#standIns(placed, here);
 			for (const { root, name, optional } of stepNames(step)) {
 				if (optional || root === 'steps' || root === 'token') continue;
 				if ((root === 'row' && step.each !== undefined) || (root === 'env' && set.has(name))) continue;
 				const isInput = calls.length === 1 && root === 'env' && chosen.scenario.inputs[name] === null;
 				this.#name(placed, [root, name], here, isInput ? chosen.scenario.id : '');
 			}
-			for (const name of Object.keys(step.set ?? {})) set.add(name);
+			for (const name of Object.keys(setBy(step))) set.add(name);
 			const called = step.call && calledScenario(this.#workspace, chosen, step.call.target);
 			if (!called || calls.includes(called.key)) continue;
 			const inner = new Set([...Object.keys(called.scenario.inputs), ...Object.keys(step.call!.with)]);
@@ -144,15 +144,16 @@ class Search {
 			}
 	}
 
-	#received(placed: Placed, here: StartNames): void {
-		const { receive } = placed.step;
-		if (!receive) return;
-		const variable = standInVariable(receive.from);
-		if (!here.broken.has(`env.${variable}`) && here.names.env[variable] === undefined) {
-			const environment = this.#environment || 'this environment';
-			here.broken.set(`env.${variable}`, new HeronError('run.standIn', { name: receive.from, environment }));
+	#standIns(placed: Placed, here: StartNames): void {
+		for (const { what, field, name } of namedBy(placed.step)) {
+			if (what !== 'stand-in') continue;
+			const variable = standInVariable(name);
+			if (!here.broken.has(`env.${variable}`) && here.names.env[variable] === undefined) {
+				const environment = this.#environment || 'this environment';
+				here.broken.set(`env.${variable}`, new HeronError('run.standIn', { name, environment }));
+			}
+			this.#name({ ...placed, path: [...placed.path, field] }, ['env', variable], here);
 		}
-		this.#name({ ...placed, path: [...placed.path, 'from'] }, ['env', variable], here);
 	}
 
 	/** @param input of which the name is an input, where a scenario by itself asks for it */

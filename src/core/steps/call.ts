@@ -1,7 +1,9 @@
-import { isObject } from '../model/json.ts';
+import { isObject, type JsonObject } from '../model/json.ts';
+import type { CallSpec } from '../model/step.ts';
+import { asText } from '../model/written.ts';
 import type { StepKind } from './kind.ts';
 
-export const call: StepKind = {
+export const call: StepKind<'call', CallSpec> = {
 	key: 'call',
 	label: 'call a scenario',
 	doc: 'Carries out another scenario here. What it keeps, or its outputs, are kept by this step; its clean-up is done when this scenario ends.',
@@ -32,5 +34,20 @@ export const call: StepKind = {
 				if (typeof value !== 'boolean') report([], 'true or false is wanted');
 			}
 		}
-	]
+	],
+	fresh: () => ({ call: '' }),
+	parse: (given) => ({
+		target: asText(given.call),
+		with: (isObject(given.with) ? given.with : {}) as JsonObject,
+		once: given.once === true
+	}),
+	summary: ({ target }) => `call ${target || '…'}`,
+	note: ({ target }) => `calls ${target}`,
+	reads: (spec) => [spec.with],
+	// what the scenario keeps that it calls
+	keeps: () => [],
+	judges: true,
+	alone: true,
+	until: 'that',
+	run: (spec, act) => act.call(spec)
 };

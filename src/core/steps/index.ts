@@ -1,15 +1,21 @@
-import type { StepKind } from './kind.ts';
-import { receive } from './receive.ts';
-import { send } from './send.ts';
-import { call } from './call.ts';
-import { script } from './script.ts';
-import { set } from './set.ts';
-import { stop } from './stop.ts';
-import { wait } from './wait.ts';
-
-export type { StepKind } from './kind.ts';
-export { bodySchema, checkBody, checkCheck, checkSchema, parseSend, TAKES, type Take } from './send.ts';
-
-/** All kinds of step, in the order in which they are offered. */
-export const stepKinds: readonly StepKind[] = [send, set, wait, call, receive, script, stop];
-export { parseReceive } from './receive.ts';
+export type { Acting, Named, StepField, StepKind } from './kind.ts';
+export { bodySchema, checkBody } from './fields/body.ts';
+export { checkCheck, checkSchema } from './fields/checks.ts';
+export { stepKinds, type StepName } from './kinds.ts';
+export { stepNames, stepReferences } from './references.ts';
+export { parseSend } from './send.ts';
+export {
+	checksOf,
+	detailOf,
+	keepsOf,
+	keptNames,
+	kindOf,
+	namedBy,
+	noteOf,
+	parseStep,
+	runStepKind,
+	setBy,
+	summaryOf,
+	type Step,
+	type StepOf
+} from './step.ts';

@@ -1,18 +1,15 @@
-import { bodyKinds, type BodyKind } from '../bodies/index.ts';
-import { checkKinds, relationNames, relationOf, relationsProblem, type CheckKind } from '../checks/index.ts';
-import { didYouMean } from '../messages.ts';
+import { bodyKeyOf } from '../model/body-key.ts';
+import { parseChecks } from '../checks/index.ts';
 import { isObject, type Json } from '../model/json.ts';
-import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
-import { selectorProblem } from '../selectors/index.ts';
-import { hasExpression } from '../values/index.ts';
+import { checkParams, parseParams, PARAMS_SCHEMA } from '../model/params.ts';
+import type { Body, SendSpec } from '../model/step.ts';
+import { asText } from '../model/written.ts';
+import { bodySchema, checkBody } from './fields/body.ts';
+import { checks } from './fields/checks.ts';
+import { keep, parseKeep } from './fields/keep.ts';
 import type { StepField, StepKind } from './kind.ts';
 
 type Report = Parameters<StepField['check']>[1];
-
-/** Which of several matches can be kept. */
-export const TAKES = ['first', 'last', 'all', 'count'] as const;
-/** Which of several matches is kept. */
-export type Take = (typeof TAKES)[number];
 
 /** `METHOD target` taken apart; undefined when it is not of that form. RFC 9110 section 9.1: a method is a token. */
 export function parseSend(text: string): { method: string; target: string } | undefined {
@@ -35,200 +32,23 @@ function checkSend(value: unknown, report: Report): void {
 		report([], `the path starts with a slash, or the address with http:// or https://: /${send.target} perhaps`);
 }
 
-/** @param kinds those that may stand there */
-export function checkBody(value: unknown, report: Report, kinds: readonly BodyKind[] = bodyKinds): void {
-	const words = kinds.map((k) => k.key);
-	const bodyKind = (key: string) => kinds.find((kind) => kind.key === key);
-	if (!isObject(value)) return report([], `a kind of body is wanted: ${words.join(', ')}`);
-	const keys = Object.keys(value).filter((key) => key !== 'type' && key !== 'schema');
-	for (const key of keys) {
-		if (!bodyKind(key)) report([key], `unknown kind of body "${key}"${didYouMean(key, [...words, 'type'])}`);
-	}
-	if (keys.length !== 1) report([], `a body has exactly one of ${words.join(', ')}`);
-	for (const key of keys) bodyKind(key)?.check(value[key], (at, message) => report([key, ...at], message));
-	if (value.type !== undefined && typeof value.type !== 'string') report(['type'], 'a media type is wanted');
-	if (value.schema === undefined) return;
-	if (value.json === undefined) report(['schema'], 'a body of JSON alone has a schema');
-	else if (typeof value.schema !== 'string' || !/^schemas\/.+\.json$/.test(value.schema))
-		report(['schema'], 'a file of schemas/ is wanted: schemas/booking.json');
-}
-
-/** @param kinds those that may stand there */
-export function checkCheck(value: unknown, at: number, report: Report, kinds: readonly CheckKind[] = checkKinds): void {
-	const checkKind = (key: string) => kinds.find((kind) => kind.key === key);
-	if (!isObject(value)) return report([at], 'a check is wanted, such as status: 200');
-	const subjects = Object.keys(value).filter((key) => checkKind(key));
-	const subjectKey = Object.keys(value).find((key) => checkKind(key));
-	const settings = (subjectKey ? checkKind(subjectKey)!.settings : undefined) ?? {};
-	checkOff(value.off, (path, message) => report([at, 'off', ...path], message));
-	if (value.should !== undefined && typeof value.should !== 'boolean')
-		report([at, 'should'], 'true or false is wanted');
-	for (const [name, { problem }] of Object.entries(settings)) {
-		const wrong = value[name] === undefined ? undefined : problem(value[name]);
-		if (wrong) report([at, name], wrong);
-	}
-	const words = kinds.map((k) => k.key);
-	const relations = Object.keys(value).filter((key) => relationOf(key));
-	const unknown = Object.keys(value).filter(
-		(key) => !checkKind(key) && !relationOf(key) && key !== 'off' && key !== 'should' && !Object.hasOwn(settings, key)
-	);
-	// a word that is wrong in the place of the one that is wanted is one problem
-	const inPlaceOf = (wanted: string, known: readonly string[]): void => {
-		for (const key of unknown) report([at, key], `"${key}" is ${wanted}${didYouMean(key, known)}`);
+function parseBody(given: unknown): { body?: Body } {
+	const kind = isObject(given) ? bodyKeyOf(given) : undefined;
+	if (!kind || !isObject(given)) return {};
+	return {
+		body: {
+			...{ kind, value: given[kind] as Json },
+			...(given.type === undefined ? {} : { type: asText(given.type) }),
+			...(given.schema === undefined ? {} : { schema: asText(given.schema) })
+		}
 	};
-	if (subjects.length === 0 && unknown.length > 0) return inPlaceOf('nothing that a check looks at', words);
-	const kind = subjects.length === 1 ? checkKind(subjects[0]!)! : undefined;
-	if (kind?.form === 'selector' && relations.length === 0 && unknown.length > 0)
-		inPlaceOf('no relation', relationNames);
-	else
-		for (const key of unknown) {
-			const known = [...words, ...relationNames, 'off', 'should', ...Object.keys(settings)];
-			report([at, key], `unknown key "${key}"${didYouMean(key, known)}`);
-		}
-	if (!kind) return report([at], `a check looks at exactly one of ${words.join(', ')}`);
-	const subject = kind.key;
-	const problem = kind.problem(value[subject]);
-	if (problem) report([at, subject], problem);
-	if (kind.form !== 'selector') {
-		for (const name of relations) report([at, name], `"${name}" does not fit a check of ${subject}`);
-		return;
-	}
-	if (relations.length === 0 && unknown.length === 0) {
-		report([at], `the check says where to look but not what must hold: ${relationNames.slice(0, 6).join(', ')} …`);
-	}
-	for (const name of relations) {
-		const wrong = relationOf(name)!.problem?.(value[name], relationsProblem);
-		if (wrong) report([at, name], wrong);
-	}
 }
 
-const DAY = /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/;
-
-/** `off: true`, or why and until when. */
-function checkOff(value: unknown, report: Report): void {
-	if (value === undefined || typeof value === 'boolean') return;
-	if (!isObject(value)) return report([], 'true or false is wanted, or { because: a reason, until: 2027-05-31 }');
-	for (const key of Object.keys(value))
-		if (key !== 'because' && key !== 'until') report([key], `unknown key "${key}"; known are because, until`);
-	if (typeof value.because !== 'string' || !value.because.trim()) report(['because'], 'a reason is wanted');
-	if (value.until !== undefined && !DAY.test(String(value.until)))
-		report(['until'], 'a day is wanted, such as 2027-05-31');
-}
-
-/** Fields of a value that is kept with more than a selector. */
-const KEEP_FIELDS = ['from', 'take', 'default', 'file', 'secret'];
-const FILE_NAME = /^\w[\w.-]*$/;
-
-function checkKept(value: Record<string, unknown>, report: Report): void {
-	// `{ header: Link }`, as a check has it
-	const alone = Object.entries(value).find(([key]) => !KEEP_FIELDS.includes(key));
-	const meant = alone && typeof value.from !== 'string' && `${alone[0]}:${String(alone[1])}`;
-	if (meant && selectorProblem(meant) === undefined)
-		return report([alone[0]], `unknown key "${alone[0]}"; did you mean the selector "${meant}"?`);
-	for (const key of Object.keys(value))
-		if (!KEEP_FIELDS.includes(key)) report([key], `unknown key "${key}"; known are ${KEEP_FIELDS.join(', ')}`);
-	const problem = typeof value.from === 'string' ? selectorProblem(value.from) : 'a selector is wanted';
-	if (problem) report(['from'], problem);
-	if (value.take !== undefined && !TAKES.includes(value.take as Take))
-		report(['take'], `one of ${TAKES.join(', ')} is wanted`);
-	if (
-		value.file !== undefined &&
-		!(typeof value.file === 'string' && (hasExpression(value.file) || FILE_NAME.test(value.file)))
-	)
-		report(['file'], 'the name of a file is wanted, such as permit.pdf');
-	if (value.secret !== undefined && typeof value.secret !== 'boolean') report(['secret'], 'true or false is wanted');
-}
-
-function checkKeep(value: unknown, report: Report): void {
-	if (!isObject(value)) return report([], 'names with selectors are wanted, such as reference: $.reference');
-	for (const [name, selector] of Object.entries(value)) {
-		if (!/^[A-Za-z_]\w*$/.test(name)) report([name], `"${name}" cannot be a name: letters, digits and _ can`);
-		if (isObject(selector)) {
-			checkKept(selector, (at, message) => report([name, ...at], message));
-			continue;
-		}
-		const problem = typeof selector === 'string' ? selectorProblem(selector) : 'a selector is wanted';
-		if (problem) report([name], problem);
-	}
-}
+const on = <T extends { off: boolean }>(list: T[]): T[] => list.filter(({ off }) => !off);
 
 const params = (name: string, doc: string): StepField => ({ name, doc, schema: PARAMS_SCHEMA, check: checkParams });
 
-const relationSchemas = (): Record<string, Json> =>
-	Object.fromEntries(relationNames.map((name) => [name, relationOf(name)!.schema]));
-
-/** JSON Schema of a body: one kind, and a media type. */
-export const bodySchema = (kinds: readonly BodyKind[] = bodyKinds): Json => ({
-	type: 'object',
-	properties: {
-		...Object.fromEntries(kinds.map((kind) => [kind.key, kind.schema])),
-		type: { type: 'string' },
-		schema: { type: 'string', description: 'Of JSON: the JSON Schema by which its form is made.' }
-	},
-	additionalProperties: false,
-	oneOf: kinds.map((kind) => ({ required: [kind.key] }))
-});
-
-/** JSON Schema of a list of checks. */
-export const checkSchema = (kinds: readonly CheckKind[] = checkKinds): Json => ({
-	type: 'array',
-	items: {
-		type: 'object',
-		properties: {
-			...Object.fromEntries(kinds.map((kind) => [kind.key, { description: kind.doc }])),
-			...relationSchemas(),
-			...Object.fromEntries(
-				kinds.flatMap(({ settings = {} }) =>
-					Object.entries(settings).map(([name, { doc, schema }]) => [name, { description: doc, ...(schema as object) }])
-				)
-			),
-			should: { type: 'boolean', description: 'It is reported when it does not hold, and fails nothing.' },
-			off: {
-				description: 'Left out; with a reason, and a last day.',
-				anyOf: [
-					{ type: 'boolean' },
-					{
-						type: 'object',
-						properties: { because: { type: 'string' }, until: { type: 'string', pattern: DAY.source } },
-						required: ['because'],
-						additionalProperties: false
-					}
-				]
-			}
-		},
-		additionalProperties: false,
-		oneOf: kinds.map((kind) => ({ required: [kind.key] }))
-	}
-});
-
-/** Values that later steps use: of send steps, and of those that receive. */
-export const keep: StepField = {
-	name: 'keep',
-	doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default, file, secret } for more. What says who calls is hidden like a secret, and so is what is marked with secret: true; secret: false shows it.',
-	schema: {
-		type: 'object',
-		additionalProperties: {
-			anyOf: [
-				{ type: 'string' },
-				{
-					type: 'object',
-					properties: {
-						from: { type: 'string' },
-						take: { enum: [...TAKES] },
-						default: {},
-						file: { type: 'string' },
-						secret: { type: 'boolean' }
-					},
-					required: ['from'],
-					additionalProperties: false
-				}
-			]
-		}
-	},
-	check: checkKeep
-};
-
-export const send: StepKind = {
+export const send: StepKind<'send', SendSpec> = {
 	key: 'send',
 	label: 'send',
 	doc: 'Sends one request and judges the reply.',
@@ -266,15 +86,34 @@ export const send: StepKind = {
 			schema: bodySchema(),
 			check: (value, report) => checkBody(value, report)
 		},
-		{
-			name: 'checks',
-			doc: 'What must hold.',
-			schema: checkSchema(),
-			check(value, report) {
-				if (!Array.isArray(value)) return report([], 'a list of checks is wanted');
-				value.forEach((item, index) => checkCheck(item, index, report));
-			}
-		},
+		checks('checks', 'What must hold.'),
 		keep
-	]
+	],
+	fresh: () => ({ send: 'GET /' }),
+	parse: (given) => ({
+		...(parseSend(asText(given.send)) ?? { method: asText(given.send) || 'GET', target: '' }),
+		connection: asText(given.connection),
+		credential: asText(given.credential),
+		path: parseParams(given.path),
+		query: parseParams(given.query),
+		headers: parseParams(given.headers),
+		cookies: parseParams(given.cookies),
+		checks: parseChecks(given.checks),
+		keep: parseKeep(given.keep),
+		...parseBody(given.body)
+	}),
+	summary: ({ method, target }) => `${method} ${target}`,
+	note: ({ method, target }) => `sends ${method} ${target}`,
+	reads: ({ target, path, query, headers, cookies, body }) => [
+		...[target, on(path), on(query), on(headers), on(cookies), body?.value, body?.type]
+	],
+	checks: (spec) => spec.checks,
+	keeps: (spec) => spec.keep,
+	names: ({ connection, credential }) => [
+		{ what: 'connection', field: 'connection', name: connection },
+		{ what: 'credential', field: 'credential', name: credential }
+	],
+	alone: true,
+	until: 'check',
+	run: (spec, act) => act.send(spec)
 };

@@ -1,7 +1,7 @@
-import { isObject } from '../model/json.ts';
+import { isObject, type JsonObject } from '../model/json.ts';
 import type { StepKind } from './kind.ts';
 
-export const set: StepKind = {
+export const set: StepKind<'set', JsonObject> = {
 	key: 'set',
 	label: 'set values',
 	doc: 'Sets variables for the steps that follow, over those of the environment.',
@@ -18,5 +18,14 @@ export const set: StepKind = {
 				}
 			}
 		}
-	]
+	],
+	fresh: () => ({ set: { name: '' } }),
+	parse: (given) => (isObject(given.set) ? given.set : {}) as JsonObject,
+	summary: (values) => `set ${Object.keys(values).join(', ') || 'values'}`,
+	note: (values) => `sets ${Object.keys(values).join(', ')}`,
+	reads: (values) => [values],
+	sets: (values) => values,
+	async run(values, act) {
+		for (const [name, value] of Object.entries(values)) act.set(name, await act.value(value));
+	}
 };

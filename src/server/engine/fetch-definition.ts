@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import { inEnvironment } from '#core/model/connection.ts';
 import { emptyMemory, prepareCall, scopeOf, type Chosen, type StepContext } from '#core/run/index.ts';
 import { filesNamedIn } from '#core/definitions/index.ts';

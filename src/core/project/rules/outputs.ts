@@ -2,7 +2,7 @@ import { didYouMean } from '../../messages.ts';
 import type { Scenario } from '../../model/collection.ts';
 import { referencesIn } from '../../values/index.ts';
 import { outputsOf, type Links } from '../links.ts';
-import { stepReferences } from '../references.ts';
+import { stepReferences } from '../../steps/index.ts';
 import type { CollectionRule, Tell } from './rule.ts';
 
 /** Uses of outputs before they are kept, of steps that are not there, and outputs that nobody uses. */

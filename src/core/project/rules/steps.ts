@@ -1,6 +1,6 @@
 import { didYouMean } from '../../messages.ts';
 import { isObject } from '../../model/json.ts';
-import type { Step } from '../../model/collection.ts';
+import { namedBy, type Named, type Step } from '../../steps/index.ts';
 import { datasetFile, datasetOfEach } from '../../model/rows.ts';
 import { parseSoap } from '../../soap/index.ts';
 import { refer, referConnection, referCredential, type CollectionRule } from './rule.ts';
@@ -25,8 +25,7 @@ export const steps: CollectionRule = {
 				const path = ['scenarios', at, 'steps', index];
 				const repeated = datasetOfEach(step.each);
 				if (repeated) referData([...path, 'each'], repeated);
-				referConnection(looked, file, [...path, 'connection'], step.send?.connection ?? '');
-				referCredential(looked, file, [...path, 'credential'], step.send?.credential ?? '');
+				for (const { what, field, name } of namedBy(step)) REFER[what](looked, file, [...path, field], name);
 				step.send?.checks.forEach((check, n) => {
 					const schema = check.kind === 'schema' ? String(check.relations[0]?.expected) : '';
 					if (schema && !check.off && !schema.includes('{$') && !files.has(schema))
@@ -34,14 +33,19 @@ export const steps: CollectionRule = {
 				});
 				const schema = step.send?.body?.schema;
 				if (schema && !files.has(schema)) wrong(file, [...path, 'body', 'schema'], 'file.missing', { file: schema });
-				if (step.receive)
-					refer(wrong, file, [...path, 'from'], 'stand-in', step.receive.from, [...looked.workspace.standIns.keys()]);
 				for (const name of filesOf(step)) {
 					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
 				}
 			});
 		});
 	}
+};
+
+const REFER: Record<Named['what'], typeof referConnection> = {
+	connection: referConnection,
+	credential: referCredential,
+	'stand-in': ({ workspace, wrong }, file, at, name) =>
+		refer(wrong, file, at, 'stand-in', name, [...workspace.standIns.keys()])
 };
 
 /** Files that a step's body is read from, as written. */

@@ -1,7 +1,7 @@
 import { isObject, writeJson } from '../../model/json.ts';
 import type { Collection } from '../../model/collection.ts';
 import { referencesIn, type Reference } from '../../values/index.ts';
-import { stepNames } from '../references.ts';
+import { stepNames } from '../../steps/index.ts';
 import type { ProjectRule } from './rule.ts';
 
 /** So many unused variables of a file are named: more are a file that is not in use yet. */

@@ -1,65 +1,37 @@
 import { canonical } from '../../diff/index.ts';
-import { HeronError, textOf } from '../../errors.ts';
+import { HeronError } from '../../errors.ts';
 import { messageOf } from '../../messages.ts';
-import type { Step } from '../../model/collection.ts';
+import type { CallSpec } from '../../model/step.ts';
+import type { Step } from '../../steps/index.ts';
 import type { JsonObject } from '../../model/json.ts';
-import { showDuration } from '../../model/units.ts';
-import { fail, scopeOf, type Memory, type StepContext } from '../context.ts';
-import type { Outcome, StepResult } from '../events.ts';
+import { scopeOf, type Memory, type StepContext } from '../context.ts';
+import type { StepResult } from '../events.ts';
 import { calledScenario, type Chosen } from '../plan.ts';
 import { partPorts } from '../ports.ts';
 import { worst } from '../reduce.ts';
-import { blank, redacted, unmet, waitsFor } from '../scenario.ts';
-import { hideTokens } from '../tokens.ts';
 import type { Called, Frame, Running, Undo } from './frame.ts';
-import { tried, untilHolds } from './repeat.ts';
+import { untilHolds } from './until.ts';
 
 /** Calls within calls; what calls itself is found before a run. */
 const CALLS_DEEP = 20;
 
-/** Carries out the scenario that a step calls, within the one that calls it. */
-export async function callScenario(
-	running: Running,
-	frame: Frame,
-	step: Step,
-	index: number,
-	context: StepContext
-): Promise<Outcome> {
-	const { ports, evaluator, redactor, add } = running.tools;
-	const { chosen, memory } = frame;
-	const { target: name } = step.call!;
-	const result = blank(chosen, step, index, ports.now(), context);
-	const begun = ports.steady();
-	const limit = step.timeout > 0 ? ports.deadline(step.timeout, context.signal) : undefined;
-	const inner = limit ? { ...context, signal: limit.signal } : context;
-	try {
-		const reason = await unmet(step, scopeOf(context, memory), evaluator);
-		if (reason !== undefined) Object.assign(result, { outcome: 'skipped', reason });
-		else {
-			let call: Call | undefined;
-			const one = async (): Promise<void> => {
-				// until something holds: the time before may have kept where this one goes. A try after a failure is the same call
-				if (!call || step.until)
-					call = { ...(await targetOf(running, frame, step, context)), step, index, context: inner };
-				const done = await (step.call!.once ? calledOnce : inside)(running, frame, call, result);
-				memory.outputs[step.id] = done.outputs;
-				take(result, done, name);
-			};
-			await (step.until
-				? untilHolds(running.tools, step.until, one, result, scopeOf(inner, memory), inner)
-				: tried(ports, step, one, result, inner));
-			if (limit?.signal.aborted && !context.signal?.aborted && result.outcome !== 'passed')
-				fail(result, new HeronError('step.timeout', { limit: showDuration(step.timeout) }));
-		}
-	} catch (error) {
-		const waits = waitsFor(error, frame.outcomes);
-		if (waits) Object.assign(result, { outcome: 'skipped', reason: `${textOf(error)}: step ${waits} did not pass` });
-		else fail(result, error);
-	} finally {
-		limit?.clear();
-	}
-	result.ms = ports.steady() - begun;
-	return add(redacted(hideTokens(step, result, memory, context), redactor));
+/**
+ * What carries out the scenario that a step calls, within the one that calls it.
+ * A try after a failure is the same call; until something holds, each is computed anew: the time before may have kept where this one goes.
+ */
+export function callerOf(running: Running, frame: Frame, step: Step, index: number): NonNullable<StepContext['call']> {
+	let call: Call | undefined;
+	return async (spec, result, context) => {
+		const one = async (): Promise<void> => {
+			if (!call || step.until) call = { ...(await targetOf(running, frame, spec, context)), step, index, context };
+			const done = await (spec.once ? calledOnce : inside)(running, frame, call, result);
+			frame.memory.outputs[step.id] = done.outputs;
+			take(result, done, spec.target);
+		};
+		await (step.until
+			? untilHolds(running.tools, step.until, one, result, scopeOf(context, frame.memory), context)
+			: one());
+	};
 }
 
 /** A call: the scenario, what it is given, and the step that calls. */
@@ -75,10 +47,9 @@ interface Call {
 async function targetOf(
 	{ tools: { workspace, evaluator } }: Running,
 	{ chosen, memory, depth }: Frame,
-	step: Step,
+	spec: CallSpec,
 	context: StepContext
 ): Promise<Pick<Call, 'target' | 'given'>> {
-	const spec = step.call!;
 	const target = calledScenario(workspace, chosen, spec.target);
 	if (!target) throw new HeronError('request.notFound', { what: `the scenario ${spec.target}` });
 	if (depth >= CALLS_DEEP) throw new HeronError('call.endless');
@@ -87,7 +58,7 @@ async function targetOf(
 	for (const [name, value] of Object.entries({ ...target.scenario.inputs, ...spec.with })) {
 		if (value === null && !Object.hasOwn(spec.with, name))
 			throw new HeronError('call.value', { target: spec.target, name });
-		given[name] = await evaluator.deep(value, scope);
+		given[name] = await evaluator.deep(value!, scope);
 	}
 	return { target, given };
 }

@@ -1,4 +1,4 @@
-import type { Step } from '../../model/collection.ts';
+import type { Step } from '../../steps/index.ts';
 import type { JsonObject } from '../../model/json.ts';
 import type { Workspace } from '../../project/index.ts';
 import type { Redactor } from '../../redact/index.ts';

@@ -1,4 +1,4 @@
-import type { Step } from '../../model/collection.ts';
+import { kindOf, type Step } from '../../steps/index.ts';
 import type { Outcome } from '../events.ts';
 import { skipped } from '../scenario.ts';
 import { Running, type Frame, type FrameTools, type Undo } from './frame.ts';
@@ -53,7 +53,7 @@ function note({ outcomes, skips, setsAside }: Frame, step: Step, outcome: Outcom
 	outcomes.set(step.id, outcome);
 	if (outcome === 'error') skips.broken ||= step.id;
 	if (outcome === 'failed' && setsAside) skips.failedRow ||= step.id;
-	if (outcome === 'passed' && step.stop !== undefined) skips.ended ||= step.id;
+	if (outcome === 'passed' && kindOf(step).ends) skips.ended ||= step.id;
 }
 
 async function oneStep(running: Running, frame: Frame, step: Step, index: number): Promise<Outcome> {

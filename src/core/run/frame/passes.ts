@@ -1,11 +1,11 @@
-import type { Step } from '../../model/collection.ts';
+import { keptNames, kindOf, type Step } from '../../steps/index.ts';
 import type { Json, JsonObject } from '../../model/json.ts';
 import { scopeOf, type StepContext } from '../context.ts';
 import type { Outcome } from '../events.ts';
 import { worst } from '../reduce.ts';
 import { passesOf } from '../rows.ts';
 import { broken, runStep, skipped } from '../scenario.ts';
-import { callScenario } from './call.ts';
+import { callerOf } from './call.ts';
 import type { Frame, Running } from './frame.ts';
 
 /** A step with its passes; the worst of them is its outcome. */
@@ -29,9 +29,8 @@ export async function carryOut(
 		// within a call the time of the call would run on
 		const room = frame.depth === 0 ? tools.room() : undefined;
 		if (room) await room;
-		return step.call
-			? callScenario(running, frame, step, index, inner)
-			: tools.add(await runStep(chosen, step, index, memory, { ...inner, progress }, frame.outcomes));
+		const own = { ...inner, progress, call: callerOf(running, frame, step, index) };
+		return tools.add(await runStep(chosen, step, index, memory, own, frame.outcomes));
 	};
 	return step.each === undefined ? one(context) : eachPass(running, frame, step, index, context, one);
 }
@@ -60,13 +59,13 @@ async function eachPass(
 			}
 			if (results.length > 0) running.begin(frame, step, 1);
 			results.push(await one({ ...context, pass }));
-			const names = step.send?.keep.map((keep) => keep.name) ?? Object.keys(memory.outputs[step.id] ?? {});
+			const names = new Set([...keptNames(step), ...Object.keys(memory.outputs[step.id] ?? {})]);
 			for (const name of names) (outputs[name] ??= []).push(memory.outputs[step.id]?.[name] ?? null);
 		}
 		if (results.length === 0) add(skipped(chosen, step, index, context, 'each: there is nothing to repeat over'));
 	} catch (error) {
 		return add(broken(chosen, step, index, context, error));
 	}
-	if (step.send || step.call) memory.outputs[step.id] = outputs as JsonObject;
+	if (kindOf(step).keeps) memory.outputs[step.id] = outputs as JsonObject;
 	return results.length === 0 ? 'skipped' : worst(results);
 }

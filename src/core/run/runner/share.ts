@@ -1,6 +1,6 @@
 import type { DataRow } from '../../datasets/index.ts';
 import { HeronError } from '../../errors.ts';
-import type { Step } from '../../model/collection.ts';
+import type { Step } from '../../steps/index.ts';
 import type { Workspace } from '../../project/index.ts';
 import type { Redactor } from '../../redact/index.ts';
 import type { Evaluator } from '../../values/index.ts';

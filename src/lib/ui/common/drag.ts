@@ -1,7 +1,10 @@
 import type { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
 
-// dragging is fetched beside the page: nobody drags before it is drawn
-const adapter = () => import('@atlaskit/pragmatic-drag-and-drop/element/adapter');
+/** Dragging is fetched as soon as the page is alive: nobody drags before. */
+const adapter = async () => {
+	await new Promise((resolve) => setTimeout(resolve));
+	return import('@atlaskit/pragmatic-drag-and-drop/element/adapter');
+};
 
 /** Runs once the adapter is here, unless the element has gone by then; gives what undoes it. */
 function later(attach: (found: Awaited<ReturnType<typeof adapter>>) => () => void): () => void {

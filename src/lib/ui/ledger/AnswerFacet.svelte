@@ -2,6 +2,7 @@
 	import { fittingRelation } from '#core/suggest/index.ts';
 	import { writeJson, isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
+	import { kindOf } from '#core/steps/index.ts';
 	import type { StoredAnswer } from '$lib/wire.ts';
 	import type { ChosenValue, Choosing } from '../answer/choosing.ts';
 	import Exchange from '../answer/Exchange.svelte';
@@ -155,7 +156,7 @@
 	<p class="mt-2 text-quiet">
 		No answer yet. {view.step.kind === 'send' ? 'Send it to see what comes back.' : ''}
 	</p>
-	{#if view.step.kind !== 'set' && view.step.kind !== 'wait' && view.step.kind !== 'stop'}<button
+	{#if kindOf(view.step).alone}<button
 			class="press go mt-3"
 			disabled={ledger.sending.busy}
 			onclick={() => ledger.sendStep(view)}
@@ -186,7 +187,7 @@
 	<Exchange
 		exchanges={result.exchanges}
 		attempts={Math.max(result.attempts, result.tries ?? 1)}
-		{choosing}
+		{...view.step.send ? { choosing } : {}}
 		place={ledger.placeOf(view)}
 		{others}
 		environment={ledger.project.environment}

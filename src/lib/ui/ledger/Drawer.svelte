@@ -7,7 +7,7 @@
 	import type { Facet, Ledger } from './ledger.svelte.ts';
 	import type { StepView } from './view.ts';
 	import { show } from '#core/checks/index.ts';
-	import { keptNames } from '#core/project/index.ts';
+	import { keptNames } from '#core/steps/index.ts';
 	import TypeNotes from './TypeNotes.svelte';
 	import SendFacet from './SendFacet.svelte';
 

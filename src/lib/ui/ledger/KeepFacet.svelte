@@ -1,9 +1,10 @@
 <script lang="ts">
 	import { isObject, type Json } from '#core/model/json.ts';
 	import { selectorProblem } from '#core/selectors/index.ts';
-	import { stepReferences } from '#core/project/index.ts';
+	import { stepReferences } from '#core/steps/index.ts';
+	import { kindOf } from '#core/steps/index.ts';
 	import X from '@lucide/svelte/icons/x';
-	import { TAKES } from '#core/steps/index.ts';
+	import { TAKES } from '#core/model/step.ts';
 	import KeptValue from '../common/KeptValue.svelte';
 	import { freeName } from '../common/edit.ts';
 	import { useJudged } from './judged.svelte.ts';
@@ -25,9 +26,11 @@
 		) as Record<string, Json>;
 		return Object.keys(next).length === 1 ? next.from! : next;
 	}
+	/** Whether what is kept is chosen here, by selectors. */
+	const chosen = $derived(kindOf(view.step).fields.some(({ name }) => name === 'keep'));
 	/** Values that a call or a script keeps: they are not chosen here. */
 	const others = $derived(
-		view.step.kind === 'send' ? [] : Object.entries((ledger.sending.resultOf(view)?.kept ?? {}) as Record<string, Json>)
+		chosen ? [] : Object.entries((ledger.sending.resultOf(view)?.kept ?? {}) as Record<string, Json>)
 	);
 	const entries = $derived(isObject(view.raw.keep) ? Object.entries(view.raw.keep as Record<string, Json>) : []);
 	const result = $derived(ledger.sending.resultOf(view));
@@ -54,7 +57,7 @@
 </script>
 
 <h3 class="label">Keep</h3>
-{#if view.step.kind !== 'send'}
+{#if !chosen}
 	{#if others.length === 0}<p class="mt-2 text-quiet">It has kept nothing yet.</p>
 	{:else}<table class="sheet-table mt-1" aria-label="Kept values">
 			<thead
@@ -73,9 +76,10 @@
 		</table>{/if}
 {:else if entries.length === 0}
 	<p class="mt-2 text-quiet">
-		Nothing is kept. Choose a value in the answer and keep it, and later steps can use it as <span class="data"
-			>{`{$steps.${view.step.id}.name}`}</span
-		>.
+		Nothing is kept. {view.step.send
+			? 'Choose a value in the answer and keep it'
+			: 'Keep a value of what is received, by its selector'}, and later steps can use it as
+		<span class="data">{`{$steps.${view.step.id}.name}`}</span>.
 	</p>
 {:else}
 	<table class="sheet-table mt-1 table-fixed" aria-label="Kept values">
@@ -201,7 +205,7 @@
 		</tbody>
 	</table>
 {/if}
-{#if view.step.kind === 'send'}<button
+{#if chosen}<button
 		class="word soft mt-2"
 		onclick={() =>
 			write([

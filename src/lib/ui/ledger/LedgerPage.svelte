@@ -5,6 +5,7 @@
 	import type { VListHandle } from 'virtua/svelte';
 	import LongList from '../common/LongList.svelte';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
+	import { stepKinds } from '#core/steps/index.ts';
 	import { hints } from '../shell/hint.svelte.ts';
 	import DocumentName from '../common/DocumentName.svelte';
 	import SaveState from '../common/SaveState.svelte';
@@ -32,14 +33,9 @@
 	$effect(fetchPartsInTime);
 	const connections = $derived(ledger.project.overview.connections);
 	/** Kinds of step that a scenario is offered besides a call. */
-	const moreKinds = $derived([
-		['set', 'set values'],
-		['wait', 'wait'],
-		['call', 'call a scenario'],
-		...(ledger.project.namesIn('stand-ins').length > 0 ? [['receive', 'receive a call'] as const] : []),
-		['script', 'script'],
-		['stop', 'stop']
-	] as const);
+	const moreKinds = $derived(
+		stepKinds.filter(({ key, wants }) => key !== 'send' && (!wants || ledger.project.namesIn(wants).length > 0))
+	);
 
 	$effect(() => {
 		const open = ledger.openView;
@@ -339,10 +335,10 @@
 								onclick={() =>
 									(ledger.pasting = { scenario: row.scenario, at: row.scenario.steps.length, replaced: 0, text: '' })}
 								>paste a call</button
-							>{#each moreKinds as [kind, label] (kind)}<span class="px-1">·</span><button
+							>{#each moreKinds as kind (kind.key)}<span class="px-1">·</span><button
 									class="word soft"
-									onclick={() => ledger.addStep(row.scenario, undefined, freshStep[kind]!(ledger.project))}
-									>{label}</button
+									onclick={() => ledger.addStep(row.scenario, undefined, freshStep(kind, ledger.project))}
+									>{kind.label}</button
 								>{/each}</span
 						>
 					</div>

@@ -4,6 +4,7 @@
 	import { fails, sentenceOf, show } from '#core/checks/index.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import { isObject } from '#core/model/json.ts';
+	import { checksOf, detailOf, keptNames, kindOf, summaryOf } from '#core/steps/index.ts';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { dragged, dropTarget } from '../common/drag.ts';
 	import Expressive from '../common/Expressive.svelte';
@@ -27,14 +28,9 @@
 	const lit = $derived(
 		ledger.litThread.startsWith(`${scenario.id}/`) ? ledger.litThread.slice(scenario.id.length + 1) : ''
 	);
-	const names = $derived(
-		step.send
-			? step.send.keep.map((keep) => keep.name)
-			: step.call || step.script !== undefined
-				? Object.keys(result?.kept ?? {})
-				: []
-	);
-	const checkCount = $derived(step.send?.checks.filter((check) => !check.off).length ?? 0);
+	const kind = $derived(kindOf(step));
+	const names = $derived(kind.keeps ? [...new Set([...keptNames(step), ...Object.keys(result?.kept ?? {})])] : []);
+	const checkCount = $derived(checksOf(step).filter((check) => !check.off).length);
 	let over = $state(false);
 	// a path parameter is shown as what is put there
 	const target = $derived(
@@ -113,17 +109,10 @@
 					{#if step.send}<MethodMark method={step.send.method} /><span class="min-w-0 truncate" class:font-bold={open}
 							>{step.send.method} <Expressive text={target} {lit} /></span
 						>
-					{:else if step.set}<span class="truncate">set {Object.keys(step.set).join(', ') || 'values'}</span>
-					{:else if step.call}<span class="truncate" class:font-bold={open}>call {step.call.target || '…'}</span>
-					{:else if step.script !== undefined}<span class="truncate"
-							>script <span class="text-quiet">{step.script.trim().split('\n')[0]}</span></span
-						>
-					{:else if step.receive}<span class="truncate"
-							>receive {step.receive.method}
-							{step.receive.path} <span class="text-quiet">at {step.receive.from || '…'}</span></span
-						>
-					{:else if step.stop !== undefined}<span class="truncate">stop <Expressive text={step.stop} /></span>
-					{:else}<span class="truncate">wait <Expressive text={step.wait ?? ''} /></span>{/if}
+					{:else}<span class="truncate" class:font-bold={open && step.call}
+							><Expressive text={summaryOf(step)} />
+							<span class="text-quiet"><Expressive text={detailOf(step)} /></span></span
+						>{/if}
 					{#if step.send?.body?.kind === 'soap'}<span class="min-w-0 shrink truncate text-quiet"
 							>{operationOf(step.send.body.value)}</span
 						>{/if}
@@ -146,11 +135,11 @@
 			{#if !open}<div
 					class="absolute top-0 right-0 hidden gap-2.5 rounded-sm border border-rule bg-mist px-2 py-0.5 group-hover:flex max-[760px]:hidden!"
 				>
-					{#if step.kind === 'send' || step.kind === 'call' || step.kind === 'script'}<button
+					{#if kind.alone}<button
 							class="word"
 							tabindex="-1"
 							aria-label="Send step {view.index + 1}"
-							onclick={() => ledger.sendStep(view)}>{step.kind === 'send' ? 'send' : 'do'}</button
+							onclick={() => ledger.sendStep(view)}>{step.send ? 'send' : 'do'}</button
 						>{/if}
 					<button
 						class="word soft"
@@ -217,7 +206,7 @@
 						class="block truncate text-xs text-quiet"
 						title={result.error.message}>{result.error.message}</span
 					>
-				{:else if result && step.kind !== 'send'}<span class="text-quiet"
+				{:else if result && !step.send}<span class="text-quiet"
 						>{result.outcome === 'failed' ? 'a check fails' : 'done'}{step.call
 							? `, ${showDuration(result.ms)}`
 							: ''}</span

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { stepKinds } from '#core/steps/index.ts';
+	import { kindOf, stepKinds } from '#core/steps/index.ts';
 	import { isObject, type JsonObject, parseJson, writeJson } from '#core/model/json.ts';
 	import { freshStep } from './fresh.ts';
 	import UntilFields from './UntilFields.svelte';
@@ -37,11 +37,12 @@
 			return text;
 		}
 	}
-	function setKind(kind: string) {
+	function setKind(key: string) {
+		const kind = stepKinds.find((one) => one.key === key)!;
 		const shared = Object.fromEntries(
 			Object.entries(raw).filter(([key]) => ['id', 'title', 'each', 'when', 'cleanup', 'parallel', 'off'].includes(key))
 		) as JsonObject;
-		ledger.setStep(view, [], { ...shared, ...freshStep[kind]!(ledger.project) }, 'another kind of step');
+		ledger.setStep(view, [], { ...shared, ...freshStep(kind, ledger.project) }, 'another kind of step');
 	}
 </script>
 
@@ -138,7 +139,7 @@
 			value={String(raw.timeout ?? '')}
 			onchange={(event) => set('timeout', event.currentTarget.value.trim())}
 		/>
-		{#if view.step.kind === 'send'}
+		{#if kindOf(view.step).until === 'check'}
 			<span class="text-quiet">until</span>
 			<span class="col-span-3"><UntilFields value={raw.until} onchange={(value) => set('until', value)} /></span>
 		{/if}

@@ -1,4 +1,4 @@
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import { describe, expect, test } from 'vitest';
 import { threadsOf } from './threads.ts';
 

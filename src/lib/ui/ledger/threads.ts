@@ -1,5 +1,5 @@
-import type { Step } from '#core/model/collection.ts';
-import { stepReferences } from '#core/project/index.ts';
+import type { Step } from '#core/steps/index.ts';
+import { stepReferences } from '#core/steps/index.ts';
 
 /** A line in the gutter from the step that keeps values to the steps that use them. */
 export interface Thread {

@@ -1,4 +1,4 @@
-import { parseStep, type Step } from '#core/model/collection.ts';
+import { parseStep, type Step } from '#core/steps/index.ts';
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 import { scenariosOf, stepsOf } from '#core/refactor/index.ts';
 import type { StoredStep } from '$lib/wire.ts';

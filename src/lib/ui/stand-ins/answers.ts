@@ -1,7 +1,7 @@
 import { answerBodies } from '#core/bodies/index.ts';
 import { sentenceOf, type Check } from '#core/checks/index.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
-import { parseCheck } from '#core/model/collection.ts';
+import { parseCheck } from '#core/checks/index.ts';
 import { parseParams } from '#core/model/params.ts';
 import { parseAsk, parseStandIn, VERBS } from '#core/model/stand-in.ts';
 import { showDuration } from '#core/model/units.ts';

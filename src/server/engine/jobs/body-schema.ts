@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import { isObject, parseJson, type JsonObject } from '#core/model/json.ts';
 import { isJsonType } from '#core/model/reply.ts';
 import { bodiesOf, bundled, nameOf } from '#core/openapi/index.ts';

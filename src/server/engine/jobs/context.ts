@@ -1,5 +1,5 @@
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
-import type { Step } from '#core/model/collection.ts';
+import type { Step } from '#core/steps/index.ts';
 import { type Json, type JsonObject, writeJson } from '#core/model/json.ts';
 import { kindOfFile } from '#core/model/kinds.ts';
 import { viewReply } from '#core/model/view.ts';

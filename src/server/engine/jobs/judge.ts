@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { viewReply } from '#core/model/view.ts';
 import { nameOf } from '#core/openapi/index.ts';

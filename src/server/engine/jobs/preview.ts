@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import { allScenarios, misfits, rehearseStep, scopeOf } from '#core/run/index.ts';
 import { contextOf, type Handler, recall, withRow } from './context.ts';
 

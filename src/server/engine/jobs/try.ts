@@ -1,5 +1,5 @@
 import { textOf } from '#core/errors.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import { maskOf } from '#core/model/mask.ts';
 import { allScenarios, emptyMemory, scopeOf } from '#core/run/index.ts';
 import { Raw } from '#core/values/index.ts';

@@ -3,7 +3,7 @@ import { HeronError } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import { didYouMean } from '#core/messages.ts';
 import { emptyEnvelope } from '#core/reach/index.ts';
-import { parseStep } from '#core/model/collection.ts';
+import { parseStep } from '#core/steps/index.ts';
 import { emptyMemory, scopeOf, type StartNames, type StepContext } from '#core/run/index.ts';
 
 export interface ReachOrder {
