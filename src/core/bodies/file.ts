@@ -22,6 +22,8 @@ export const file: BodyKind = {
 	label: 'file',
 	doc: 'A file of the project, sent byte for byte.',
 	example: 'files/permit.pdf',
+	fresh: '',
+	files: (value) => [String(value)],
 	schema: { type: 'string' },
 	check(value, report) {
 		if (typeof value !== 'string' || !value.trim())

@@ -7,6 +7,7 @@ export const form: BodyKind = {
 	label: 'form',
 	doc: 'Names and values as application/x-www-form-urlencoded.',
 	example: { user: 'avery', remember: true },
+	fresh: {},
 	schema: PARAMS_SCHEMA,
 	contentType: 'application/x-www-form-urlencoded',
 	check: checkParams,

@@ -1,3 +1,4 @@
+import type { Json } from '../model/json.ts';
 import { file } from './file.ts';
 import { form } from './form.ts';
 import { json } from './json.ts';
@@ -16,4 +17,7 @@ export const answerBodies: readonly BodyKind[] = [json, xml, text, form, multipa
 const byKey = new Map(bodyKinds.map((kind) => [kind.key, kind]));
 /** A kind of body by its key; undefined for one that nobody knows. */
 export const bodyKind = (key: string): BodyKind | undefined => byKey.get(key);
+/** Files of the project that a body needs, as they are written. */
+export const filesOfBody = ({ kind, value }: { kind: string; value: Json }): string[] =>
+	answerBodies.find(({ key }) => key === kind)?.files?.(value) ?? bodyKind(kind)?.files?.(value) ?? [];
 export { inHeader } from './soap.ts';

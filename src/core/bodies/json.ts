@@ -8,6 +8,7 @@ export const json: BodyKind = {
 	label: 'JSON',
 	doc: 'Data written as YAML, sent as JSON; a text is taken as JSON text, sent as it is written once its values are filled in.',
 	example: { mooring: '{$row.mooring}', nights: 3 },
+	fresh: {},
 	schema: {},
 	contentType: 'application/json',
 	check() {},

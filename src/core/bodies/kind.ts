@@ -30,12 +30,16 @@ export interface BodyKind {
 	label: string;
 	doc: string;
 	example: Json;
+	/** What a new one begins with. */
+	fresh: Json;
 	/** JSON Schema of the key's value. */
 	schema: Json;
 	/** The Content-Type unless `type` gives another; undefined where it depends on the value. */
 	contentType?: string;
 	/** Reports what is wrong with the value; `at` is the path below the key. */
 	check(value: unknown, report: (at: (string | number)[], message: string) => void): void;
+	/** Files of the project that it needs, as they are written. */
+	files?(value: Json): string[];
 	/** @throws HeronError value.* and file.missing */
 	build(value: Json, tools: BodyTools): Promise<BuiltBody>;
 }

@@ -53,6 +53,11 @@ export const multipart: BodyKind = {
 		{ name: 'details', json: { boat: 'Slow Tide' } },
 		{ name: 'scan', file: 'files/permit.pdf', type: 'application/pdf' }
 	],
+	fresh: [{ name: 'part', text: '' }],
+	files: (parts) =>
+		Array.isArray(parts)
+			? parts.flatMap((part) => (isObject(part) && typeof part.file === 'string' ? [part.file] : []))
+			: [],
 	schema: {
 		type: 'array',
 		items: {

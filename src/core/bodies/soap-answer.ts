@@ -17,6 +17,7 @@ export const soapAnswer: BodyKind = {
 	label: 'SOAP',
 	doc: 'The answer of the operation that is asked: values, which are written by its schema; a fault; or the envelope itself.',
 	example: { values: { toll: '12.50', currency: 'GBP' } },
+	fresh: { values: {} },
 	schema: {
 		type: 'object',
 		properties: {

@@ -116,6 +116,8 @@ export const soap: BodyKind = {
 	label: 'SOAP',
 	doc: 'A call of an operation of a WSDL in definitions/: values, which are written as an envelope in the order of its schema, or the envelope itself. SOAPAction and Content-Type come by themselves.',
 	example: { operation: 'TollLedger.QuoteToll', version: '1.1', values: { lock: 'Staithe Lock', length: 12.5 } },
+	fresh: { operation: '' },
+	files: (value) => parseSoap(value).attachments.map(({ file }) => file),
 	schema: {
 		type: 'object',
 		required: ['operation'],

@@ -13,6 +13,7 @@ const textual = (
 	label,
 	doc,
 	example,
+	fresh: '',
 	schema: { type: 'string' },
 	contentType,
 	check(value, report) {

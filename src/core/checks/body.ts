@@ -4,7 +4,8 @@ import type { CheckKind, Subject } from './kind.ts';
 
 export const body: CheckKind = {
 	key: 'body',
-	whole: true,
+	whole: () => true,
+	placed: true,
 	label: 'body',
 	doc: 'A value of the body by its selector; without a selector the whole body.',
 	example: { body: '$.reference', matches: '^RW-' },

@@ -17,15 +17,19 @@ const wordsOf = (faults: ContractFault[]): string =>
 	(faults.length > MOST_SHOWN ? `; and ${faults.length - MOST_SHOWN} more` : '');
 
 /** Whether what is sent is meant, by what is written. */
-export const meansRequest = (expected: Json): boolean => isObject(expected);
+const meansRequest = (expected: Json): boolean => isObject(expected);
 
 export const contract: CheckKind = {
 	key: 'contract',
-	whole: true,
 	label: 'contract',
 	doc: 'The reply against the definition of the call. By OpenAPI: status, headers, media type, and the body by its schema. By WSDL: the version and form of the envelope, and its content; of a fault, its detail. With `request: true` the request in its place, with `request: false` it must not fit: a call that is wrong on purpose.',
 	example: { contract: true },
 	form: 'value',
+	whole: (expected) => !meansRequest(expected),
+	words: (expected) =>
+		meansRequest(expected)
+			? { subject: 'contract of the request', relation: (expected as JsonObject).request ? 'holds' : 'does not hold' }
+			: undefined,
 	problem: (value) =>
 		value === true || (isObject(value) && typeof value.request === 'boolean' && Object.keys(value).length === 1)
 			? undefined

@@ -12,7 +12,7 @@ const PARTS = Object.keys(PATHS);
 
 export const fault: CheckKind = {
 	key: 'fault',
-	whole: true,
+	whole: () => true,
 	label: 'fault',
 	doc: 'A part of the SOAP fault that the reply holds: code, subcode, reason or detail. The prefix of a code is left out.',
 	example: { fault: 'code', equals: 'Client' },

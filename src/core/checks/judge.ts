@@ -1,31 +1,25 @@
 import { textOf } from '../errors.ts';
-import { writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { writeJson, type Json } from '../model/json.ts';
 import type { Reply } from '../model/reply.ts';
 import { show } from '../model/show.ts';
 import { showSize } from '../model/units.ts';
-import { body } from './body.ts';
-import { contract, meansRequest } from './contract.ts';
 import type { Check, CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { checkKind } from './kinds.ts';
-import { showMeasure, size, time } from './measure.ts';
 import type { RelationKind } from './relation.ts';
 import { relationOf, relationTools, towards } from './relations/index.ts';
-import { that } from './that.ts';
 
 /** What a check looks at, in words: `body $.nights`. */
-const subjectOf = (check: Check): string =>
-	check.selector ? `${check.kind} ${check.selector}` : ofRequest(check) ? CONTRACT_OF_REQUEST : check.kind;
-const ofRequest = ({ kind, relations: [first] }: Check): boolean =>
-	kind === contract.key && first !== undefined && meansRequest(first.expected);
-/** What results are told of in which what was sent is held against the definition. */
-const CONTRACT_OF_REQUEST = 'contract of the request';
+const subjectOf = ({ kind, selector, relations: [first] }: Check): string =>
+	selector ? `${kind} ${selector}` : ((first && checkKind(kind)?.words?.(first.expected)?.subject) ?? kind);
 
 /** A check as a sentence: `body $.nights equals 3`. */
 export function sentenceOf(check: Check): string {
+	const kind = checkKind(check.kind);
 	const relations = check.relations.map((relation) => {
 		const expected = typeof relation.expected === 'string' ? relation.expected : writeJson(relation.expected);
-		if (ofRequest(check)) return (relation.expected as JsonObject).request ? 'holds' : 'does not hold';
-		if (relation.name === check.kind) return check.kind === 'that' ? expected : `is ${expected}`;
+		const own = kind?.words?.(relation.expected)?.relation;
+		if (own !== undefined) return own;
+		if (relation.name === check.kind) return kind?.expression ? expected : `is ${expected}`;
 		const label = relationOf(relation.name)?.label ?? relation.name;
 		return relation.expected === true ? label : `${label} ${expected}`;
 	});
@@ -89,15 +83,14 @@ async function judgeRelation(check: Check, written: Json, result: CheckResult, t
 	const kind = checkKind(check.kind)!;
 	const cut = cutWords(tools.view.reply);
 	// most of it is there at once, and waiting for that costs more than computing it;
-	// `that` holds an expression already, everything else is a text with expressions
-	const resolved = kind === that ? written : tools.resolve(written);
+	// one kind holds an expression already, everything else is a text with expressions
+	const resolved = kind.expression ? written : tools.resolve(written);
 	const expected = resolved instanceof Promise ? await resolved : resolved;
 	const where = check.selector ? tools.resolve(check.selector) : undefined;
 	const selector = where === undefined ? undefined : String(where instanceof Promise ? await where : where);
 	result.expected = typeof expected === 'string' && kind.form === 'value' ? expected : show(expected);
-	if (kind === body && selector?.startsWith('$')) result.place = selector;
-	if (cut && ((kind.whole && !ofRequest(check)) || (kind === that && String(written).includes('$response'))))
-		throw new Error(cut);
+	if (kind.placed && selector?.startsWith('$')) result.place = selector;
+	if (cut && kind.whole?.(written)) throw new Error(cut);
 	const looked = kind.look(tools, selector);
 	const found = looked instanceof Promise ? await looked : looked;
 	if (kind.judge) {
@@ -113,17 +106,16 @@ async function judgeRelation(check: Check, written: Json, result: CheckResult, t
 function relate(kind: CheckKind, found: Subject, expected: Json, result: CheckResult, tools: JudgeTools): void {
 	const relation = relationOf(result.relation)!;
 	const seen = subjectFor(found, relation, expected);
-	const measured = kind === time || kind === size;
 	if (!seen.found) result.received = 'nothing';
-	else result.received = measured ? showMeasure(kind.key, seen.value as number) : show(seen.value);
-	if (measured && typeof expected === 'string') result.expected = expected;
+	else result.received = kind.show?.(seen.value) ?? show(seen.value);
+	if (kind.show && typeof expected === 'string') result.expected = expected;
 	if (!seen.found && !relation.nothing) return;
 	const verdict = relation.judge(seen.found ? seen.value : undefined, expected, relationTools(tools.now));
 	result.holds = verdict.holds;
 	if (verdict.received) result.received = verdict.received;
 	const cut = cutWords(tools.view.reply);
 	// what was read settles that there is as much, and never that there is no more
-	if (cut && kind === size && verdict.holds === ['atMost', 'below'].includes(relation.name)) {
+	if (cut && kind.grows && verdict.holds === ['atMost', 'below'].includes(relation.name)) {
 		result.holds = false;
 		result.error = cut;
 	}

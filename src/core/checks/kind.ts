@@ -118,8 +118,6 @@ interface KindVerdict {
 
 /** One kind of check: the subject that it looks at. */
 export interface CheckKind {
-	/** It looks at the whole body: of one that was cut it cannot say anything. */
-	whole?: true;
 	/** The key that names the kind in a file. */
 	key: string;
 	label: string;
@@ -135,6 +133,20 @@ export interface CheckKind {
 	settings?: Record<string, { doc: string; schema: Json; problem(value: unknown): string | undefined }>;
 	/** What is wrong with the key's value, or undefined. */
 	problem(value: unknown): string | undefined;
+	/** It looks at the whole body: of one that was cut it cannot say anything. */
+	whole?(expected: Json): boolean;
+	/** Of a body that was cut there is more than it finds. */
+	grows?: true;
+	/** What is expected is an expression by itself: it is computed, and nothing is filled in. */
+	expression?: true;
+	/** Its selector says where in the body it hangs. */
+	placed?: true;
+	/** How what it found is shown, where that is not as any value. */
+	show?(value: unknown): string;
+	/** What it looks at and what should be so, where key and value do not say it. */
+	words?(expected: Json): { subject: string; relation: string } | undefined;
+	/** Files of the project that it needs, as they are written. */
+	files?(expected: Json): string[];
 	look(tools: JudgeTools, selector: string | undefined): Subject | Promise<Subject>;
 	/** For the form `value`: whether what was found is as expected. */
 	judge?(

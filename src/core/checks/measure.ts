@@ -19,6 +19,7 @@ export const time: CheckKind = {
 	form: 'relations',
 	relations: bounds,
 	problem: problem('800 ms'),
+	show: (value) => showDuration(value as number),
 	look: ({ view }) => ({ found: true, value: view.reply.phases.total })
 };
 
@@ -30,9 +31,7 @@ export const size: CheckKind = {
 	form: 'relations',
 	relations: bounds,
 	problem: problem('20 kB'),
+	grows: true,
+	show: (value) => showSize(value as number),
 	look: ({ view }) => ({ found: true, value: view.reply.body.length })
 };
-
-/** How a measured value reads. */
-export const showMeasure = (kind: string, value: number): string =>
-	kind === 'time' ? showDuration(value) : showSize(value);

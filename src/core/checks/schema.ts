@@ -7,7 +7,8 @@ const MOST_SHOWN = 5;
 
 export const schema: CheckKind = {
 	key: 'schema',
-	whole: true,
+	whole: () => true,
+	files: (expected) => [String(expected)],
 	label: 'schema',
 	doc: 'The body against a schema of the project: JSON Schema (2020-12, 2019-09, 07, 06 or 04, as its $schema says), or XSD when the file ends in .xsd. What a schema refers to is found in the project alone.',
 	example: { schema: 'schemas/booking.json' },

@@ -13,6 +13,8 @@ export const that: CheckKind = {
 	doc: 'An expression over $request, $response and all other names that must be true.',
 	example: { that: '$count($response.body.items) = $steps.all.total' },
 	form: 'value',
+	expression: true,
+	whole: (expected) => String(expected).includes('$response'),
 	problem(value) {
 		if (typeof value !== 'string' || !value.trim()) return 'an expression is wanted';
 		return templateProblem(bare(value), true)?.message;

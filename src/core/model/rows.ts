@@ -203,7 +203,10 @@ export function parseRows(value: unknown): RowsSpec | undefined {
 	};
 }
 
-const ENDINGS = ['csv', 'tsv', 'json', 'yaml', 'yml', 'xlsx', 'ods'];
+/** What the files of datasets end with. */
+export const DATASET_ENDINGS = ['csv', 'tsv', 'json', 'yaml', 'yml', 'xlsx', 'ods'] as const;
+/** What the file of a dataset ends with. */
+export type DatasetEnding = (typeof DATASET_ENDINGS)[number];
 
 /**
  * The file of a dataset by its name: `berths.csv`, or `berths` when only one file is called so.
@@ -216,7 +219,7 @@ export function datasetFile(
 	const all = [...files].filter((path) => path.startsWith('datasets/')).map((path) => path.slice('datasets/'.length));
 	const plain = name.replace(/^datasets\//, '');
 	if (all.includes(plain)) return { path: `datasets/${plain}` };
-	const found = all.filter((file) => ENDINGS.some((ending) => file === `${plain}.${ending}`));
+	const found = all.filter((file) => DATASET_ENDINGS.some((ending) => file === `${plain}.${ending}`));
 	if (found.length === 1) return { path: `datasets/${found[0]}` };
 	return found.length > 1 ? { several: found } : { known: all.map((file) => file.replace(/\.[^.]+$/, '')) };
 }

@@ -1,4 +1,4 @@
-import type { Check } from '../checks/index.ts';
+import { checkKind, type Check } from '../checks/index.ts';
 import { checksOf, readsOf, type Step } from './step.ts';
 import { referencesIn, type Reference } from '../values/index.ts';
 
@@ -26,5 +26,7 @@ function namesOf(step: Step): Reference[] {
 
 const namesOfCheck = (check: Check): Reference[] => {
 	if (check.off) return [];
-	return check.kind === 'that' ? referencesIn(String(check.relations[0]?.expected), true) : referencesIn(check);
+	return checkKind(check.kind)?.expression
+		? referencesIn(String(check.relations[0]?.expected), true)
+		: referencesIn(check);
 };

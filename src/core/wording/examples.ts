@@ -81,7 +81,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'body.kind': { kind: 'jsn' },
 	'dataset.none': { name: 'boat', nearest: ': did you mean "boats"?' },
 	'dataset.several': { name: 'boats', files: 'boats.csv and boats.json' },
-	'dataset.kind': { file: 'datasets/boats.txt' },
+	'dataset.kind': { file: 'boats.pdf', endings: 'csv, tsv, json, yaml, yml, xlsx, ods' },
 	'dataset.large': { file: 'datasets/boats.xlsx', limit: '50 MB' },
 	'dataset.list': { file: 'datasets/boats.json', type: 'an object', hint: '' },
 	'dataset.syntax': { file: 'datasets/boats.csv', detail: 'line 3: a quote is not closed' },

@@ -25,7 +25,7 @@ export const values = {
 	'body.kind': 'unknown kind of body "{kind}"',
 	'dataset.none': 'there is no dataset "{name}" in datasets/{nearest}',
 	'dataset.several': '"{name}" may be {files}: write which one is meant',
-	'dataset.kind': '{file} is not a dataset: csv, tsv, json, yaml, xlsx and ods are',
+	'dataset.kind': '{file} is not a dataset: its ending should be one of {endings}',
 	'dataset.large': '{file} is too large to be read whole (more than {limit})',
 	'dataset.list': '{file} holds {type}; a list with an object for each row is wanted{hint}',
 	'dataset.syntax': '{file}: {detail}',

@@ -1,7 +1,9 @@
 import { HeronError } from '../../errors.ts';
+import { filesOfBody } from '../../bodies/index.ts';
 import { didYouMean } from '../../messages.ts';
 import { writeJson, type Json } from '../../model/json.ts';
 import { datasetFile } from '../../model/rows.ts';
+import type { Body } from '../../model/step.ts';
 import type { Answer, StandIn } from '../../model/stand-in.ts';
 import { covers, namesIn } from '../../stand-in/path.ts';
 import { hasExpression } from '../../values/index.ts';
@@ -46,8 +48,7 @@ function lookAt(standIn: StandIn, looked: Looked): void {
 				name: webhook,
 				nearest: didYouMean(webhook, hooks)
 			});
-		if (body?.kind === 'file' && !hasExpression(String(body.value)) && !files.has(String(body.value)))
-			wrong(file, ['calls', index, 'body'], 'file.missing', { file: String(body.value) });
+		for (const name of absentFiles(body, files)) wrong(file, ['calls', index, 'body'], 'file.missing', { file: name });
 	}
 	const live = standIn.answers.filter(({ off }) => !off);
 	const seen = new Set<number>();
@@ -94,9 +95,11 @@ function lookAtBodies(
 	wrong: Looked['wrong']
 ): void {
 	for (const { body } of [...turns, ...(missing ? [missing] : [])])
-		if (body?.kind === 'file' && !hasExpression(String(body.value)) && !files.has(String(body.value)))
-			wrong(file, at, 'file.missing', { file: String(body.value) });
+		for (const name of absentFiles(body, files)) wrong(file, at, 'file.missing', { file: name });
 }
+
+const absentFiles = (body: Body | undefined, files: ReadonlySet<string>): string[] =>
+	body ? filesOfBody(body).filter((name) => name && !hasExpression(name) && !files.has(name)) : [];
 
 /** Names that its expressions ask of the path. */
 function pathNames(answer: Answer): string[] {

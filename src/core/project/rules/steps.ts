@@ -1,8 +1,9 @@
 import { didYouMean } from '../../messages.ts';
-import { isObject } from '../../model/json.ts';
-import { namedBy, type Named, type Step } from '../../steps/index.ts';
+import { filesOfBody } from '../../bodies/index.ts';
+import { checkKind } from '../../checks/index.ts';
+import { namedBy, type Named } from '../../steps/index.ts';
 import { datasetFile, datasetOfEach } from '../../model/rows.ts';
-import { parseSoap } from '../../soap/index.ts';
+import { hasExpression } from '../../values/index.ts';
 import { refer, referConnection, referCredential, type CollectionRule } from './rule.ts';
 
 /** Connections, credentials, datasets and files that a collection, its scenarios and steps name. */
@@ -26,16 +27,19 @@ export const steps: CollectionRule = {
 				const repeated = datasetOfEach(step.each);
 				if (repeated) referData([...path, 'each'], repeated);
 				for (const { what, field, name } of namedBy(step)) REFER[what](looked, file, [...path, field], name);
+				const referFile = (at: (string | number)[], name: string) => {
+					if (name && !hasExpression(name) && !files.has(name))
+						wrong(file, [...path, ...at], 'file.missing', { file: name });
+				};
 				step.send?.checks.forEach((check, n) => {
-					const schema = check.kind === 'schema' ? String(check.relations[0]?.expected) : '';
-					if (schema && !check.off && !schema.includes('{$') && !files.has(schema))
-						wrong(file, [...path, 'checks', n, 'schema'], 'file.missing', { file: schema });
+					if (check.off) return;
+					for (const { expected } of check.relations)
+						for (const name of checkKind(check.kind)?.files?.(expected) ?? [])
+							referFile(['checks', n, check.kind], name);
 				});
-				const schema = step.send?.body?.schema;
-				if (schema && !files.has(schema)) wrong(file, [...path, 'body', 'schema'], 'file.missing', { file: schema });
-				for (const name of filesOf(step)) {
-					if (!name.includes('{$') && !files.has(name)) wrong(file, [...path, 'body'], 'file.missing', { file: name });
-				}
+				const { body } = step.send ?? {};
+				if (body?.schema) referFile(['body', 'schema'], body.schema);
+				if (body) for (const name of filesOfBody(body)) referFile(['body'], name);
 			});
 		});
 	}
@@ -47,13 +51,3 @@ const REFER: Record<Named['what'], typeof referConnection> = {
 	'stand-in': ({ workspace, wrong }, file, at, name) =>
 		refer(wrong, file, at, 'stand-in', name, [...workspace.standIns.keys()])
 };
-
-/** Files that a step's body is read from, as written. */
-function filesOf(step: Step): string[] {
-	const body = step.send?.body;
-	if (!body) return [];
-	if (body.kind === 'file') return [String(body.value)];
-	if (body.kind === 'soap') return parseSoap(body.value).attachments.map(({ file }) => file);
-	if (body.kind !== 'multipart' || !Array.isArray(body.value)) return [];
-	return body.value.flatMap((part) => (isObject(part) && typeof part.file === 'string' ? [part.file] : []));
-}

@@ -166,7 +166,7 @@
 				{...{ ledger, view, kind, value, onchange }}
 				text={partRows}
 			/>{/await}
-	{/if}
+	{:else}<JsonField {value} label="Body, {kind}" {onchange} />{/if}
 	{#if kind !== 'multipart' && isObject(view.raw.body)}
 		<label class="mt-1 flex items-baseline gap-2 text-xs text-quiet"
 			>Content-Type <input

@@ -2,7 +2,7 @@
 	import { bodyKeyOf } from '#core/model/body-key.ts';
 	import { looksLikeCall, looksLikeCurl } from '#core/exchange/looks.ts';
 	import { uriExpression } from '#core/model/uri-template.ts';
-	import { bodyKinds } from '#core/bodies/index.ts';
+	import { bodyKind, bodyKinds } from '#core/bodies/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams, type Param } from '#core/model/params.ts';
 	import { parseSend } from '#core/steps/index.ts';
@@ -75,21 +75,12 @@
 	function addParam(place: Place, name = '') {
 		setParams(place, [...parseParams(raw[place]), { name, value: '', off: false }]);
 	}
-	const starts: Record<string, Json> = {
-		json: {},
-		xml: '',
-		text: '',
-		form: {},
-		multipart: [{ name: 'part', text: '' }],
-		file: '',
-		soap: { operation: '' }
-	};
 	function setKind(kind: string) {
 		if (!kind) return set('body', undefined);
 		const body = isObject(raw.body) ? (raw.body as JsonObject) : {};
 		const old = bodyKindKey ? body[bodyKindKey] : undefined;
 		// a text stays a text where it can
-		const keep = typeof old === 'string' && (kind === 'text' || kind === 'xml') ? old : starts[kind]!;
+		const keep = typeof old === 'string' && (kind === 'text' || kind === 'xml') ? old : bodyKind(kind)!.fresh;
 		set('body', { [kind]: keep, ...(body.type === undefined ? {} : { type: body.type }) });
 	}
 </script>

@@ -35,17 +35,9 @@
 
 	const body = $derived(isObject(turn.body) ? (turn.body as JsonObject) : undefined);
 	const kind = $derived(body ? (bodyKeyOf(body) ?? '') : '');
-	const FIRST: Record<string, Json> = {
-		json: {},
-		text: '',
-		xml: '',
-		form: {},
-		multipart: [],
-		file: '',
-		soap: { values: {} }
-	};
 	function setKind(key: string) {
-		setTurn(['body'], key ? { [key]: FIRST[key] ?? '' } : undefined);
+		const chosen = answerBodies.find((one) => one.key === key);
+		setTurn(['body'], chosen && { [key]: chosen.fresh });
 	}
 </script>
 
@@ -91,12 +83,7 @@
 >
 {#if body}
 	<div class="pt-1">
-		{#if kind === 'json' || kind === 'soap' || kind === 'form' || kind === 'multipart'}<JsonField
-				value={body[kind]!}
-				label="Body of {of}, {kind}"
-				onchange={(next) => setTurn(['body', kind], next)}
-			/>
-		{:else if kind === 'file'}<select
+		{#if kind === 'file'}<select
 				class="bare data min-w-0 cursor-pointer"
 				aria-label="File that is the body of {of}"
 				value={String(body.file ?? '')}
@@ -107,10 +94,15 @@
 					>{/if}
 				{#each files as file (file)}<option value={file}>{file}</option>{/each}
 			</select>
-		{:else}<CodeField
+		{:else if kind === 'text' || kind === 'xml'}<CodeField
 				value={String(body[kind] ?? '')}
-				language={kind === 'xml' ? 'xml' : 'text'}
+				language={kind}
 				lines
+				label="Body of {of}, {kind}"
+				onchange={(next) => setTurn(['body', kind], next)}
+			/>
+		{:else}<JsonField
+				value={body[kind]!}
 				label="Body of {of}, {kind}"
 				onchange={(next) => setTurn(['body', kind], next)}
 			/>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { DATASET_ENDINGS } from '#core/model/rows.ts';
 	import { uploadFile } from '../common/upload.ts';
 	import { useProject } from '../shell/project.svelte.ts';
 
@@ -22,7 +23,7 @@
 			type="file"
 			class="sr-only"
 			aria-label="Add a dataset from a file"
-			accept=".csv,.tsv,.json,.yaml,.yml,.xlsx,.ods"
+			accept={DATASET_ENDINGS.map((ending) => `.${ending}`).join(',')}
 			onchange={add}
 		/></label
 	>

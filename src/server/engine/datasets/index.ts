@@ -1,18 +1,12 @@
-import { tableOf, type Dataset, type DataSpec } from '#core/datasets/index.ts';
-import { HeronError, textOf } from '#core/errors.ts';
+import type { Dataset, DataSpec } from '#core/datasets/index.ts';
+import { HeronError } from '#core/errors.ts';
 import { didYouMean } from '#core/messages.ts';
-import { writeJson, parseJson, type Json } from '#core/model/json.ts';
-import { datasetFile } from '#core/model/rows.ts';
-import { showSize } from '#core/model/units.ts';
-import { parseYaml } from '#core/model/yaml.ts';
-import { decodeText } from '#core/values/index.ts';
+import { writeJson } from '#core/model/json.ts';
+import { DATASET_ENDINGS, datasetFile, type DatasetEnding } from '#core/model/rows.ts';
 import type { DataSource } from './source.ts';
-import { openWorkbook } from './workbook.ts';
+import { fileOf } from './whole.ts';
 
 export { folderSource, memorySource, withFile, type DataSource } from './source.ts';
-
-/** What is not read row by row has to fit into memory. */
-const WHOLE_LIMIT = 100_000_000;
 
 /** Opens the datasets of a project; what was read whole is kept for the next who asks. */
 export function createDatasets(source: DataSource): (spec: DataSpec) => Promise<Dataset> {
@@ -36,30 +30,23 @@ async function openDataset(spec: DataSpec, source: DataSource): Promise<Dataset>
 	if ('known' in found)
 		throw new HeronError('dataset.none', { name: spec.data, nearest: didYouMean(spec.data, found.known) });
 	const { path } = found;
-	const file = path.slice('datasets/'.length);
-	const ending = file.slice(file.lastIndexOf('.') + 1).toLowerCase();
-	if (['csv', 'tsv', 'txt'].includes(ending)) return (await import('./csv.ts')).openCsv(path, spec, source);
-	const size = source.size(path) ?? 0;
-	if (size > WHOLE_LIMIT)
-		throw new HeronError('dataset.large', { file, limit: `${showSize(WHOLE_LIMIT)}; CSV is read row by row` });
-	if (ending === 'xlsx' || ending === 'ods') return openWorkbook(file, source.whole(path), spec);
-	if (ending === 'json' || ending === 'yaml' || ending === 'yml')
-		return tableOf(file, plainData(file, ending, source.whole(path)), spec);
-	throw new HeronError('dataset.kind', { file });
+	const ending = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
+	if (!isReadable(ending))
+		throw new HeronError('dataset.kind', { file: fileOf(path), endings: DATASET_ENDINGS.join(', ') });
+	const open = await readers[ending]();
+	return open(path, spec, source);
 }
 
-function plainData(file: string, ending: string, bytes: Uint8Array): Json {
-	const { text } = decodeText(bytes);
-	if (ending === 'json') {
-		try {
-			return parseJson(text);
-		} catch (cause) {
-			throw new HeronError('dataset.syntax', { file, detail: `this is not JSON: ${textOf(cause)}` }, { cause });
-		}
-	}
-	const parsed = parseYaml(file, text);
-	const [problem] = parsed.problems;
-	if (problem)
-		throw new HeronError('dataset.syntax', { file, detail: `line ${problem.line ?? 1}: ${problem.message}` });
-	return parsed.value;
-}
+type Open = (path: string, spec: DataSpec, source: DataSource) => Dataset | Promise<Dataset>;
+const csv = async (): Promise<Open> => (await import('./csv.ts')).openCsv;
+const json = async (): Promise<Open> => (await import('./plain.ts')).openJson;
+const yaml = async (): Promise<Open> => (await import('./plain.ts')).openYaml;
+const workbook = async (): Promise<Open> => (await import('./workbook.ts')).openWorkbook;
+
+/** What reads a dataset, by the ending of its file; fetched with the first one. */
+const readers: Record<DatasetEnding | 'txt', () => Promise<Open>> = {
+	...{ csv, tsv: csv, txt: csv },
+	...{ json, yaml, yml: yaml },
+	...{ xlsx: workbook, ods: workbook }
+};
+const isReadable = (ending: string): ending is keyof typeof readers => Object.hasOwn(readers, ending);

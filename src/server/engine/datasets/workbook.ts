@@ -3,6 +3,8 @@ import { HeronError, textOf } from '#core/errors.ts';
 import { didYouMean } from '#core/messages.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { CellObject, Range, WorkSheet } from '@e965/xlsx';
+import type { DataSource } from './source.ts';
+import { fileOf, wholeFile } from './whole.ts';
 
 const UNPACKED_LIMIT = 400_000_000;
 const MOST_CELLS = 20_000_000;
@@ -87,7 +89,9 @@ function restoreIntegers(sheet: WorkSheet, { files, Directory }: Packed): void {
 }
 
 /** Opens a sheet of a workbook; what formulas gave when it was saved is what counts. */
-export async function openWorkbook(file: string, bytes: Uint8Array, spec: DataSpec): Promise<Dataset> {
+export async function openWorkbook(path: string, spec: DataSpec, source: DataSource): Promise<Dataset> {
+	const file = fileOf(path);
+	const bytes = wholeFile(path, source);
 	if (unpackedSize(bytes) > UNPACKED_LIMIT) throw new HeronError('dataset.large', { file, limit: '400 MB unpacked' });
 	const { read, utils } = await import('@e965/xlsx');
 	let grid: unknown[][];
