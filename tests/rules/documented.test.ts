@@ -6,7 +6,7 @@ import { expect, test } from 'vitest';
 const core = fileURLToPath(new URL('../../src/core/', import.meta.url));
 
 /** An entry of a list of kinds says what it is in its own `doc`. */
-const ENTRY = /(Kind|Rule|ExpressionFunction\[\]|CredentialField(\[\])?)$/;
+const ENTRY = /(Kind(<.*>)?|Rule|ExpressionFunction\[\]|CredentialField(\[\])?)$/;
 const isEntry = (statement: ts.Statement): boolean =>
 	ts.isVariableStatement(statement) &&
 	statement.declarationList.declarations.every(({ type }) => type !== undefined && ENTRY.test(type.getText()));

@@ -45,7 +45,7 @@ test.describe('a reach check that fails is mended by a click', () => {
 			const before = await bench.file(name, 'connections/trial.yaml');
 			await tls.getByRole('button', { name: button }).first().click();
 			await expect(page.getByRole('listitem', stage('First answer'))).toContainText('200');
-			expect(await bench.file(name, 'connections/trial.yaml')).toMatch(written);
+			await expect.poll(() => bench.file(name, 'connections/trial.yaml')).toMatch(written);
 			await page.getByRole('button', { name: 'undo' }).last().click();
 			await expect.poll(() => bench.file(name, 'connections/trial.yaml')).toBe(before);
 		});
@@ -289,7 +289,7 @@ test('a secret is written, used, shown on request, and taken out again', async (
 	};
 	for (const { path, base64 } of files)
 		expect(Buffer.from(base64, 'base64').toString('latin1'), path).not.toContain('plain-key-of-the-lock');
-	expect(await bench.file('vault', 'environments/local.yaml')).toContain('wardenKey');
+	await expect.poll(() => bench.file('vault', 'environments/local.yaml')).toContain('wardenKey');
 
 	await page.goto(`${url}/values`);
 	await page.getByRole('button', { name: 'Secret wardenKey in local: in the vault' }).click();

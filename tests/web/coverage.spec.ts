@@ -20,9 +20,9 @@ test('coverage says what nobody tests, and makes the step that would', async ({ 
 	await expect(messages).toContainText(/The scenario .*answer-400 is in bookings/);
 	await expect(missing).not.toContainText('answer 400');
 	await expect(page.getByRole('region', { name: 'What is tested' })).toContainText(/answer-400 › call/);
-	expect(await bench.file('covered', 'collections/bookings.yaml')).toMatch(
-		/answer 400[\s\S]*send: GET \/moorings[\s\S]*status: 400/
-	);
+	await expect
+		.poll(() => bench.file('covered', 'collections/bookings.yaml'))
+		.toMatch(/answer 400[\s\S]*send: GET \/moorings[\s\S]*status: 400/);
 	await messages.getByRole('button', { name: 'undo' }).click();
 	await expect(missing).toContainText('answer 400');
 

@@ -38,7 +38,9 @@ test('the definitions of a project: what an operation takes and gives, which ste
 	await put.getByRole('button', { name: 'New step from it' }).click();
 	await expect(page.getByText(/The scenario .* is in bookings/)).toBeVisible();
 	await expect(put.getByText('called by')).toBeVisible();
-	expect(await bench.file('read-out', 'collections/bookings.yaml')).toContain('send: PUT /bookings/{reference}');
+	await expect
+		.poll(() => bench.file('read-out', 'collections/bookings.yaml'))
+		.toContain('send: PUT /bookings/{reference}');
 	await page.getByRole('searchbox', { name: 'Operations that say' }).fill('nothing like it');
 	await expect(page.getByText('Nothing fits.')).toBeVisible();
 

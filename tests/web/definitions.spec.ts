@@ -38,15 +38,15 @@ test('an OpenAPI document becomes a collection of what was chosen, and is taken 
 	await expect(page.getByText('2 scenarios made.')).toBeVisible();
 	await expect(stepButton(page, 'moorings-found-and-read', 'read')).toBeVisible();
 	await expect(stepButton(page, 'bookings-from-first-to-last', 'remove')).toBeVisible();
-	expect(await bench.file('made', 'collections/landing.yaml')).toContain('id: $.items[0].id');
-	expect(await bench.file('made', 'credentials/session.yaml')).toContain('{$secret.landingSession}');
-	expect(await bench.file('made', 'environments/local.yaml')).toContain('- landingSession');
+	await expect.poll(() => bench.file('made', 'collections/landing.yaml')).toContain('id: $.items[0].id');
+	await expect.poll(() => bench.file('made', 'credentials/session.yaml')).toContain('{$secret.landingSession}');
+	await expect.poll(() => bench.file('made', 'environments/local.yaml')).toContain('- landingSession');
 
 	await page.getByRole('button', { name: 'undo' }).click();
 	await expect(page).toHaveURL(/collections$/);
 	await expect(page.getByRole('link', { name: /moorings/ })).toHaveCount(0);
 	for (const path of ['collections/landing.yaml', 'credentials/session.yaml', 'definitions/landing.yaml'])
-		expect(await bench.file('made', path)).toBe('');
+		await expect.poll(() => bench.file('made', path)).toBe('');
 	expect(await bench.file('made', 'environments/local.yaml')).not.toContain('landingSession');
 });
 
@@ -94,7 +94,7 @@ test('what is sent is held against the definition: before, and as a check that m
 	await expect(step.locator('[data-outcome=passed]')).toBeVisible();
 	await accessible(page);
 	await saved(page);
-	expect(await bench.file('asked', 'collections/sheet.yaml')).toMatch(/- contract:\n\s+request: false\n/);
+	await expect.poll(() => bench.file('asked', 'collections/sheet.yaml')).toMatch(/- contract:\n\s+request: false\n/);
 });
 
 test('steps that call what has changed are made to fit by a click, and all of it is undone in one', async ({
@@ -127,5 +127,5 @@ test('steps that call what has changed are made to fit by a click, and all of it
 	await expect.poll(sheet).toMatch(/- id: look # the first one\n\s+send: GET \/fleet\/7\n\s+query:\n?\s*\{? ?lang: en/);
 	await page.getByRole('button', { name: 'Undo' }).click();
 	await expect.poll(sheet).toContain('send: GET /boats/7\n');
-	expect(await bench.file('moved', 'definitions/boats.yaml')).toContain('/boats/{id}');
+	await expect.poll(() => bench.file('moved', 'definitions/boats.yaml')).toContain('/boats/{id}');
 });

@@ -29,7 +29,7 @@ test('steps are added, duplicated, moved, switched off and deleted by keyboard, 
 	await expect.poll(() => order(page)).toEqual(['b', 'a', 'c']);
 	await saved(page);
 	// comments and untouched lines are where their steps are
-	expect(await bench.file('keys', 'collections/order.yaml')).toBe(file(['b', 'a', 'c']));
+	await expect.poll(() => bench.file('keys', 'collections/order.yaml')).toBe(file(['b', 'a', 'c']));
 });
 
 test('a save is one request, and a project of a thousand collections is as light as one of three', async ({
@@ -88,9 +88,9 @@ test('a scenario is dragged before another', async ({ page, bench }) => {
 	await page.getByRole('button', { name: 'Move T: drag, or choose in its menu' }).dragTo(titles.first());
 	await expect(titles.first()).toHaveValue('T');
 	await saved(page);
-	expect(await bench.file('drag-scenario', 'collections/order.yaml')).toMatch(
-		/- id: t\n[\s\S]*- id: s\n[\s\S]*- id: a # a/
-	);
+	await expect
+		.poll(() => bench.file('drag-scenario', 'collections/order.yaml'))
+		.toMatch(/- id: t\n[\s\S]*- id: s\n[\s\S]*- id: a # a/);
 });
 
 test('scenarios are duplicated, moved and deleted, with undo', async ({ page, bench }) => {
@@ -232,7 +232,7 @@ test('a scenario gets inputs and outputs, and another id that all who name it ta
 		.fill('harbour');
 	await accessible(page);
 	await saved(page);
-	expect(await bench.file('inout', 'collections/gauges.yaml')).toMatch(/harbour:/);
+	await expect.poll(() => bench.file('inout', 'collections/gauges.yaml')).toMatch(/harbour:/);
 
 	const id = page.getByRole('textbox', { name: 'Id of Sign in' });
 	await id.fill('enter');
@@ -241,7 +241,7 @@ test('a scenario gets inputs and outputs, and another id that all who name it ta
 	const file = await bench.file('inout', 'collections/gauges.yaml');
 	expect(file).toContain('- id: enter');
 	expect(file).toContain('call: enter');
-	expect(await bench.file('inout', 'suites/night.yaml')).toContain('[gauges/enter, gauges]');
+	await expect.poll(() => bench.file('inout', 'suites/night.yaml')).toContain('[gauges/enter, gauges]');
 	// what is typed before the page has heard of it is meant for the scenario as it is then
 	await page.route('**/files/collections/gauges.yaml*', async (route) => {
 		if (route.request().method() === 'GET') await new Promise((resolve) => setTimeout(resolve, 1500));
@@ -264,7 +264,9 @@ test('a scenario is added from the head or by a key, with its title ready to be 
 	await expect(titles.last()).toBeFocused();
 	await page.keyboard.type('The last one');
 	await saved(page);
-	expect(await bench.file('added', 'collections/bookings.yaml')).toMatch(/title: The last one\n\s+steps: \[\]/);
+	await expect
+		.poll(() => bench.file('added', 'collections/bookings.yaml'))
+		.toMatch(/title: The last one\n\s+steps: \[\]/);
 	await page.keyboard.press('Escape');
 	await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 	await page.keyboard.press('s');

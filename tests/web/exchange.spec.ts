@@ -41,7 +41,7 @@ test('a command of curl becomes a step; its secrets go into the vault under name
 	expect(text).toContain('Bearer {$secret.gatePass}');
 	expect(text).toMatch(/boat: Pike\n\s+nights: 2/);
 	expect(text).not.toContain('first-token-1');
-	expect(await bench.file('pasted', 'environments/local.yaml')).toContain('- gatePass');
+	await expect.poll(() => bench.file('pasted', 'environments/local.yaml')).toContain('- gatePass');
 	// one change, taken back in one press
 	await page.keyboard.press('Escape');
 	await page.keyboard.press('Control+z');
@@ -59,11 +59,11 @@ test('a call is pasted in place of a path; a new place gets a connection', async
 	await dialog.getByRole('button', { name: 'Make it this step' }).click();
 	await expect(page.getByText('1 step made.')).toBeVisible();
 	await saved(page);
-	expect(await bench.file('replaced', 'collections/sheet.yaml')).toMatch(
-		/send: PUT \/boats\/7\n(.*\n)*\s+connection: 127-0-0-1\n/
-	);
-	expect(await bench.file('replaced', 'collections/sheet.yaml')).toContain('- id: look');
-	expect(await bench.file('replaced', 'connections/127-0-0-1.yaml')).toContain('base: http://127.0.0.1:9');
+	await expect
+		.poll(() => bench.file('replaced', 'collections/sheet.yaml'))
+		.toMatch(/send: PUT \/boats\/7\n(.*\n)*\s+connection: 127-0-0-1\n/);
+	await expect.poll(() => bench.file('replaced', 'collections/sheet.yaml')).toContain('- id: look');
+	await expect.poll(() => bench.file('replaced', 'connections/127-0-0-1.yaml')).toContain('base: http://127.0.0.1:9');
 });
 
 test('what cannot be read is said, and nothing is made', async ({ page, bench }) => {
@@ -80,7 +80,7 @@ test('what cannot be read is said, and nothing is made', async ({ page, bench })
 	await expect(dialog.getByText('POST /echo through 127-0-0-1, a new connection')).toBeVisible();
 	await dialog.getByRole('button', { name: 'Leave it' }).click();
 	await expect(dialog).toBeHidden();
-	expect(await bench.file('unread', 'collections/sheet.yaml')).toBe(`${collection}${step}`);
+	await expect.poll(() => bench.file('unread', 'collections/sheet.yaml')).toBe(`${collection}${step}`);
 });
 
 test('a call that was sent is copied as a command, which sends the same', async ({ page, bench }) => {

@@ -78,7 +78,7 @@ test('a new failure: its run says since when, it is compared, looked up in its p
 	await dialog.getByLabel('until').fill('2099-01-01');
 	await dialog.getByRole('button', { name: 'Put in quarantine' }).click();
 	await expect(dialog).toBeHidden();
-	expect(await bench.file('gate', 'quarantine.yaml')).toMatch(/step: other\s+checks:\s+- 1\s/);
+	await expect.poll(() => bench.file('gate', 'quarantine.yaml')).toMatch(/step: other\s+checks:\s+- 1\s/);
 
 	await page.getByRole('button', { name: 'Run all again' }).click();
 	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Locks: 1 passed, 1 in quarantine');

@@ -43,7 +43,7 @@ test('what was written is shown change by change, gets names, and comes back', a
 	await list.getByRole('link').filter({ hasText: 'release-7' }).click();
 	await change.getByRole('button', { name: 'Go back to this' }).click();
 	await expect(page.getByText('collections/reading.yaml as release-7.')).toBeVisible();
-	expect(await bench.file('history', 'collections/reading.yaml')).toContain('title: Look\n');
+	await expect.poll(() => bench.file('history', 'collections/reading.yaml')).toContain('title: Look\n');
 	await page.getByRole('button', { name: 'undo' }).click();
 	await expect.poll(() => bench.file('history', 'collections/reading.yaml')).toContain('title: Look twice');
 

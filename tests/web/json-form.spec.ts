@@ -117,7 +117,7 @@ test('without a definition the fields of a sample are kept as a schema, which th
 	await step.getByRole('button', { name: 'keep them as a schema' }).click();
 	await expect(step.getByRole('link', { name: 'schemas/make.json' })).toBeVisible();
 	await saved(page);
-	expect(await bench.file('sampled', 'collections/sheet.yaml')).toContain('schema: schemas/make.json');
+	await expect.poll(() => bench.file('sampled', 'collections/sheet.yaml')).toContain('schema: schemas/make.json');
 	expect(JSON.parse(await bench.file('sampled', 'schemas/make.json'))).toMatchObject({
 		required: ['boat', 'nights', 'lock'],
 		properties: { nights: { type: 'integer' } }
@@ -179,7 +179,9 @@ paths:
 	await expect
 		.poll(() => bench.file('fielded', 'collections/sheet.yaml'))
 		.toMatch(/nights: 5[\s\S]*state: ashore[\s\S]*"?size\[length\]"?: "?12\.5"?/);
-	expect(await bench.file('fielded', 'collections/sheet.yaml')).toContain('locks: { value: old, off: true }');
+	await expect
+		.poll(() => bench.file('fielded', 'collections/sheet.yaml'))
+		.toContain('locks: { value: old, off: true }');
 
 	await page.goto(`${url}/collections/sheet#s/parts`);
 	const second = drawer(page, /^Step 2/);

@@ -44,8 +44,8 @@ test('a command of curl begins a project; what is secret in it goes into the vau
 	const step = page.getByRole('region', { name: 'Step 1: call' });
 	await expect(step).toContainText('200 OK');
 	const name = new URL(page.url()).pathname.split('/')[1]!;
-	expect(await bench.file(name, 'collections/first.yaml')).toContain('Bearer {$secret.apiBearer}');
-	expect(await bench.file(name, 'environments/local.yaml')).toContain('secrets: [apiBearer]');
+	await expect.poll(() => bench.file(name, 'collections/first.yaml')).toContain('Bearer {$secret.apiBearer}');
+	await expect.poll(() => bench.file(name, 'environments/local.yaml')).toContain('secrets: [apiBearer]');
 });
 
 test('an address that is none is said, and begins nothing', async ({ page, bench }) => {
@@ -82,7 +82,7 @@ test('a project is renamed, doubled, taken out as a ZIP, brought in again, remov
 	await page.getByLabel('Title').fill('Carried “about”');
 	await page.getByRole('button', { name: 'Rename', exact: true }).click();
 	await expect(menu).toContainText('Carried “about”');
-	expect(await bench.file('carried', 'heron.yaml')).toContain('Carried “about”');
+	await expect.poll(() => bench.file('carried', 'heron.yaml')).toContain('Carried “about”');
 
 	await menu.click();
 	await page.getByRole('button', { name: 'Duplicate…' }).click();
@@ -180,7 +180,9 @@ test('collections tell how they stand; scenarios are found, chosen, changed and 
 	await page.getByLabel('that say').fill('');
 	await bar.getByLabel('Move to the collection').selectOption('First look');
 	await expect(bar).toBeHidden();
-	expect(await bench.file('standing', 'collections/first-look.yaml')).toContain('Upload a permit and replace it');
+	await expect
+		.poll(() => bench.file('standing', 'collections/first-look.yaml'))
+		.toContain('Upload a permit and replace it');
 	expect(await bench.file('standing', 'collections/bookings.yaml')).not.toContain('Upload a permit and replace it');
 	await page.getByRole('button', { name: 'undo' }).last().click();
 	await expect
@@ -217,15 +219,15 @@ test('collections are put in an order and into folders; all of it is taken back'
 		await page.getByRole('button', { name: 'move up' }).click();
 		await expect.poll(titles).not.toEqual(before);
 	}
-	expect(await bench.file('ordered', 'heron.yaml')).toContain('order:');
-	expect(await bench.file('ordered', 'heron.yaml')).toContain('# ');
+	await expect.poll(() => bench.file('ordered', 'heron.yaml')).toContain('order:');
+	await expect.poll(() => bench.file('ordered', 'heron.yaml')).toContain('# ');
 	// into a folder in a folder
 	await menu('Gauges').click();
 	await page.getByLabel('Folder of Gauges').fill('Water/Levels');
 	await accessible(page);
 	await page.getByRole('button', { name: 'Put there' }).click();
 	await expect(page.getByRole('group', { name: 'Folder Water/Levels' })).toBeVisible();
-	expect(await bench.file('ordered', 'collections/gauges.yaml')).toContain('folder: Water/Levels');
+	await expect.poll(() => bench.file('ordered', 'collections/gauges.yaml')).toContain('folder: Water/Levels');
 	await page.getByRole('button', { name: 'Collections in Water', exact: true }).click();
 	await expect(page.getByRole('heading', { name: 'Gauges' })).toBeHidden();
 	await page.getByPlaceholder('title, name, tag').fill('levels');

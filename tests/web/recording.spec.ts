@@ -99,8 +99,8 @@ test('an import of a recording is taken back as a whole; a call and a value can 
 	expect(text).toMatch(/authorization: Bearer \{\$secret\.\w+\}/);
 	await page.getByRole('button', { name: 'undo' }).click();
 	await expect(page).toHaveURL(/\/collections$/);
-	expect(await bench.file('taken-back', 'collections/boats.yaml')).toBe('');
-	expect(await bench.file('taken-back', 'connections/127-0-0-1.yaml')).toBe('');
+	await expect.poll(() => bench.file('taken-back', 'collections/boats.yaml')).toBe('');
+	await expect.poll(() => bench.file('taken-back', 'connections/127-0-0-1.yaml')).toBe('');
 });
 
 test('steps of a recording go into a scenario that is there; what cannot be read is told', async ({

@@ -16,15 +16,17 @@ test('a document is called otherwise, and all that names it follows; it is taken
 	await expect(page).toHaveURL(/\/connections\/waterways$/);
 	await expect(page.getByText(/^reedmere is called waterways now, and \d+ files that name it\.$/)).toBeVisible();
 	await accessible(page);
-	expect(await bench.file('called', 'connections/reedmere.yaml')).toBe('');
-	expect(await bench.file('called', 'collections/bookings.yaml')).toMatch(/^connection: waterways/m);
+	await expect.poll(() => bench.file('called', 'connections/reedmere.yaml')).toBe('');
+	await expect.poll(() => bench.file('called', 'collections/bookings.yaml')).toMatch(/^connection: waterways/m);
 	// what a file has besides values stays
-	expect(await bench.file('called', 'collections/bookings.yaml')).toContain('# as definitions/moorings.yaml has it');
+	await expect
+		.poll(() => bench.file('called', 'collections/bookings.yaml'))
+		.toContain('# as definitions/moorings.yaml has it');
 	expect((await page.request.get(`${bench.url}/api/projects/called`)).ok()).toBe(true);
 	await page.getByRole('button', { name: 'undo' }).click();
 	await expect(page).toHaveURL(/\/connections\/reedmere$/);
-	expect(await bench.file('called', 'connections/waterways.yaml')).toBe('');
-	expect(await bench.file('called', 'collections/bookings.yaml')).toMatch(/^connection: reedmere/m);
+	await expect.poll(() => bench.file('called', 'connections/waterways.yaml')).toBe('');
+	await expect.poll(() => bench.file('called', 'collections/bookings.yaml')).toMatch(/^connection: reedmere/m);
 });
 
 test('a collection and a suite, too', async ({ page, bench }) => {
@@ -43,5 +45,5 @@ test('a collection and a suite, too', async ({ page, bench }) => {
 	await suite.press('Enter');
 	await expect(page.getByText(`${before} is called at-night now.`)).toBeVisible();
 	await expect(page.getByRole('textbox', { name: /^Name of / }).first()).toHaveValue('at-night');
-	expect(await bench.file('called-too', `suites/${before}.yaml`)).toBe('');
+	await expect.poll(() => bench.file('called-too', `suites/${before}.yaml`)).toBe('');
 });

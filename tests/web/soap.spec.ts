@@ -109,7 +109,7 @@ test('form and envelope are in step, whichever is changed; what only the envelop
 	await expect(form.getByLabel('kind', { exact: true })).toHaveValue('dinghy');
 	await expect(form.getByLabel('name', { exact: true })).toHaveText('{$env.berth}');
 	await saved(page);
-	expect(await bench.file('instep', 'collections/tolls.yaml')).toMatch(/kind: dinghy\n +length: 3.5/);
+	await expect.poll(() => bench.file('instep', 'collections/tolls.yaml')).toMatch(/kind: dinghy\n +length: 3.5/);
 	// a comment has no place in the form: the envelope is kept, and the form still changes what it knows
 	await envelope.fill(text('<!-- by hand -->'));
 	await expect(
@@ -119,7 +119,7 @@ test('form and envelope are in step, whichever is changed; what only the envelop
 	await expect(envelope).toContainText('<!-- by hand -->');
 	await expect(envelope).toContainText('<q:kind>barge</q:kind>');
 	await saved(page);
-	expect(await bench.file('instep', 'collections/tolls.yaml')).toContain('<!-- by hand --><q:lock>');
+	await expect.poll(() => bench.file('instep', 'collections/tolls.yaml')).toContain('<!-- by hand --><q:lock>');
 	// what is broken is said, and can be sent on purpose
 	await envelope.fill('<e:Envelope>');
 	await expect(step.getByText(/The envelope cannot be read, so the form is empty/)).toBeVisible();
@@ -231,7 +231,7 @@ test('the form of all that a schema can say: types that stand in, passes of a ch
 	await assign.getByLabel('Add to Assign').selectOption('Barge');
 	await expect(assign.getByRole('textbox', { name: 'Envelope' })).toContainText('<m2:Barge>');
 	await saved(page);
-	expect(await bench.file('yard', 'collections/yard.yaml')).toMatch(/headers:\n? *\{? *Session/);
+	await expect.poll(() => bench.file('yard', 'collections/yard.yaml')).toMatch(/headers:\n? *\{? *Session/);
 });
 
 test('what is no WSDL is refused in words', async ({ page, bench }) => {
@@ -262,7 +262,7 @@ test('a connection says which of two definitions is meant', async ({ page, bench
 	await choice.selectOption('again.yaml');
 	await accessible(page);
 	await saved(page);
-	expect(await bench.file('two', 'connections/reedmere.yaml')).toContain('definition: again.yaml');
+	await expect.poll(() => bench.file('two', 'connections/reedmere.yaml')).toContain('definition: again.yaml');
 });
 
 test('an OpenAPI document is kept, suggests its check, and says what does not fit', async ({ page, bench }) => {
@@ -290,7 +290,7 @@ test('an OpenAPI document is kept, suggests its check, and says what does not fi
 	await expect(step.getByText(/must have required property 'pencePerWeek'/).first()).toBeVisible();
 	await accessible(page);
 	await saved(page);
-	expect(await bench.file('openapi', 'collections/bookings.yaml')).toContain('- contract: true');
+	await expect.poll(() => bench.file('openapi', 'collections/bookings.yaml')).toContain('- contract: true');
 });
 
 test('a form of five thousand fields is drawn where it is looked at, and takes what is typed', async ({

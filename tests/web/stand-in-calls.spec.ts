@@ -91,9 +91,9 @@ test('a call in the log becomes a step that sends it, or one that waits for it',
 	await log.getByLabel('Scenario that it is put into').selectOption('a new scenario');
 	await log.getByRole('button', { name: 'Add the step' }).click();
 	await expect.poll(() => bench.file('stand-in-to-step', 'collections/board.yaml')).toContain('receive: POST /notices');
-	expect(await bench.file('stand-in-to-step', 'collections/board.yaml')).toMatch(
-		/body: \$\.boat[\s\S]*equals: Slow Tide/
-	);
+	await expect
+		.poll(() => bench.file('stand-in-to-step', 'collections/board.yaml'))
+		.toMatch(/body: \$\.boat[\s\S]*equals: Slow Tide/);
 });
 
 test('what the definition refuses is told before anything starts, and goes when it is mended', async ({
@@ -203,7 +203,7 @@ test('a delay is taken from what a run has measured', async ({ page, bench }) =>
 	await page.getByLabel('Run whose times are taken').selectOption({ index: 1 });
 	await page.getByRole('button', { name: 'Take these times' }).click();
 	await saved(page);
-	expect(await bench.file('stand-in-times', 'stand-ins/board.yaml')).toMatch(/run_1:\s+delay:\s+- \d+ ms/);
+	await expect.poll(() => bench.file('stand-in-times', 'stand-ins/board.yaml')).toMatch(/run_1:\s+delay:\s+- \d+ ms/);
 	await accessible(page);
 });
 
@@ -237,5 +237,5 @@ test('presses and typing are taken by a slow machine and a slow server', async (
 	await page.getByRole('button', { name: 'Stop', exact: true }).click();
 	await expect(page.getByText('does not run').first()).toBeVisible();
 	await saved(page);
-	expect(await bench.file('stand-in-slow', 'stand-ins/board.yaml')).toContain('id: own');
+	await expect.poll(() => bench.file('stand-in-slow', 'stand-ins/board.yaml')).toContain('id: own');
 });

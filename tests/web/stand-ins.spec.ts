@@ -86,7 +86,7 @@ test('a stand-in is designed, tried, started, called, and followed through its l
 	await expect(page.getByRole('button', { name: 'faults: unavailable' })).toBeVisible();
 	await page.getByRole('button', { name: 'Stop', exact: true }).click();
 	await expect(page.getByText('own-board does not run')).toBeVisible();
-	expect(await bench.file('stand-in', 'stand-ins/own-board.yaml')).toContain('ask: GET /notices/{number}');
+	await expect.poll(() => bench.file('stand-in', 'stand-ins/own-board.yaml')).toContain('ask: GET /notices/{number}');
 });
 
 test('a resource needs no line more; a call becomes an answer, and can be taken back', async ({ page, bench }) => {
@@ -164,7 +164,7 @@ test('a step receives the call that the tested system makes', async ({ page, ben
 	await expect(page.getByText(/2 passed/).first()).toBeVisible();
 	const came = page.getByText('came: POST');
 	await expect(came).toBeVisible();
-	expect(await bench.file('stand-in-receive', 'collections/orders.yaml')).toContain('receive: POST /told');
+	await expect.poll(() => bench.file('stand-in-receive', 'collections/orders.yaml')).toContain('receive: POST /told');
 });
 
 test('what a step was answered is answered so by a stand-in, below the base of its connection', async ({

@@ -52,9 +52,11 @@ test('a file as text: keys are completed, slips are mended in their place, and t
 	await accessible(page);
 	await page.keyboard.press('Control+s');
 	await expect(page.getByRole('status').filter({ hasText: 'the file as text' })).toBeVisible();
-	expect(await bench.file('as-text', 'collections/locks.yaml')).toContain(
-		'- id: enter\n        connection: harbour\n        title: Into the lock\n        send: POST /passages\n'
-	);
+	await expect
+		.poll(() => bench.file('as-text', 'collections/locks.yaml'))
+		.toContain(
+			'- id: enter\n        connection: harbour\n        title: Into the lock\n        send: POST /passages\n'
+		);
 	// found and folded
 	await page.keyboard.press('Control+f');
 	await page.getByPlaceholder('Find').pressSequentially('Which locks');

@@ -17,7 +17,7 @@ test.describe('the matrix', () => {
 		await page.keyboard.press('Enter');
 		await expect(cell('gatehouse', 'production')).toBeFocused();
 		await saved(page);
-		expect(await bench.file('matrix', 'environments/production.yaml')).toContain('clerk: rowan');
+		await expect.poll(() => bench.file('matrix', 'environments/production.yaml')).toContain('clerk: rowan');
 
 		await cell('berth', 'local').fill('7');
 		await page.keyboard.press('Control+Enter');
@@ -68,7 +68,7 @@ test.describe('the matrix', () => {
 		await expect(cell).toHaveValue('{$env.clerk}-1');
 		await expect(cell).toBeFocused();
 		await saved(page);
-		expect(await bench.file('cells', 'environments/staging.yaml')).toContain('berth: "{$env.clerk}-1"');
+		await expect.poll(() => bench.file('cells', 'environments/staging.yaml')).toContain('berth: "{$env.clerk}-1"');
 	});
 
 	test('a variable has types with fields that fit, and values of this machine that never leave', async ({
@@ -102,7 +102,7 @@ test.describe('the matrix', () => {
 
 		await page.getByRole('combobox', { name: 'Environment', exact: true }).selectOption('production');
 		await expect(page.getByRole('link', { name: '1 value of this machine' })).toBeVisible();
-		expect(await bench.file('typed', 'local.yaml')).toBe('');
+		await expect.poll(() => bench.file('typed', 'local.yaml')).toBe('');
 		await page.goto(`${url}/values`);
 		await page.getByRole('button', { name: 'berth: where it is used, its note' }).click();
 		await page.getByRole('button', { name: 'Take the value of berth on this machine away in production' }).click();
@@ -139,12 +139,12 @@ test.describe('the matrix', () => {
 		await expect(page.getByText(/This changes/)).toContainText('collections/bookings.yaml');
 		await page.getByRole('button', { name: 'Rename it everywhere' }).click();
 		await expect(page.getByRole('textbox', { name: 'desk in local', exact: true })).toHaveValue('avery');
-		expect(await bench.file('renames', 'collections/bookings.yaml')).toContain('{ user: "{$env.desk}"');
-		expect(await bench.file('renames', 'environments/local.yaml')).toContain('desk: avery');
+		await expect.poll(() => bench.file('renames', 'collections/bookings.yaml')).toContain('{ user: "{$env.desk}"');
+		await expect.poll(() => bench.file('renames', 'environments/local.yaml')).toContain('desk: avery');
 		// comments stay
-		expect(await bench.file('renames', 'collections/bookings.yaml')).toContain(
-			'# The desk’s daily work'.replace('’', "'")
-		);
+		await expect
+			.poll(() => bench.file('renames', 'collections/bookings.yaml'))
+			.toContain('# The desk’s daily work'.replace('’', "'"));
 		await page.getByRole('button', { name: 'undo' }).last().click();
 		await expect(page.getByRole('textbox', { name: 'clerk in local', exact: true })).toHaveValue('avery');
 		await accessible(page);
@@ -214,7 +214,7 @@ test.describe('rows', () => {
 		expect((await download).suggestedFilename()).toBe('run-1-office-list.aside.csv');
 		await page.getByRole('button', { name: 'keep them as a dataset' }).click();
 		await expect(page.getByText(/is in the project/)).toBeVisible();
-		expect(await bench.file('rows', 'datasets/office-list-set-aside-1.csv')).toContain('Z-99,Paper Lantern');
+		await expect.poll(() => bench.file('rows', 'datasets/office-list-set-aside-1.csv')).toContain('Z-99,Paper Lantern');
 
 		await page.getByRole('button', { name: 'Run these 2 rows again' }).click();
 		await expect(page.getByText('office-list.csv: 0 of 2 rows passed')).toBeVisible();
@@ -286,14 +286,14 @@ test('a secret in plain is moved into the vault, and a comparison takes the type
 	await page.getByRole('button', { name: 'move it into the vault, step 1' }).click();
 	await expect(page.getByText('XAPIKey is in the vault')).toBeVisible();
 	await expect.poll(() => bench.file('slips', 'collections/odd.yaml')).toContain('{$secret.XAPIKey}');
-	expect(await bench.file('slips', 'environments/local.yaml')).toContain('XAPIKey');
+	await expect.poll(() => bench.file('slips', 'environments/local.yaml')).toContain('XAPIKey');
 	await stepButton(page, 's', 'a').click();
 	await page.keyboard.press('Control+Enter');
 	await expect(page.getByText('is a number in the last answer, and is compared with a text')).toHaveCount(2);
 	await page.getByRole('button', { name: 'compare it with a number' }).first().click();
 	await page.getByRole('button', { name: 'compare it with a number' }).click();
 	await expect.poll(() => bench.file('slips', 'collections/odd.yaml')).toContain('equals: 12');
-	expect(await bench.file('slips', 'collections/odd.yaml')).toContain('$.items[?@.lengthMetres > 5].code');
+	await expect.poll(() => bench.file('slips', 'collections/odd.yaml')).toContain('$.items[?@.lengthMetres > 5].code');
 	await accessible(page);
 });
 
@@ -482,7 +482,7 @@ test.describe('datasets are made', () => {
 		await page.keyboard.press('Tab');
 		await expect(page.getByRole('alert')).toContainText('Changed elsewhere in the meantime.');
 		await accessible(page);
-		expect(await bench.file('twice', 'datasets/refusals.csv')).toContain('theirs');
+		await expect.poll(() => bench.file('twice', 'datasets/refusals.csv')).toContain('theirs');
 		await page.getByRole('button', { name: 'take theirs' }).click();
 		await expect(page.getByText('1 row, 2 columns')).toBeVisible();
 		// or what stands here is meant

@@ -35,5 +35,5 @@ test('chosen scenarios go out as workflows, and come in elsewhere', async ({ pag
 	expect(made).toContain('reference: "{$steps.book.reference}"');
 	await page.getByRole('button', { name: 'undo' }).click();
 	await expect(page).toHaveURL(/\/flowed\/collections$/);
-	expect(await bench.file('flowed', 'collections/came.yaml')).toBe('');
+	await expect.poll(() => bench.file('flowed', 'collections/came.yaml')).toBe('');
 });
