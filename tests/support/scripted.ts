@@ -28,7 +28,9 @@ export type Answer = { status?: number; body?: Json; headers?: [string, string][
 export function scriptedPorts(
 	answer: (request: PreparedRequest, n: number) => Answer | Promise<Answer>,
 	datasets: Record<string, Json> = {},
-	setTo: () => number = () => 0
+	setTo: () => number = () => 0,
+	/** What a script keeps. */
+	keeps: () => JsonObject = () => ({})
 ) {
 	const sent: PreparedRequest[] = [];
 	let time = 1_000_000;
@@ -45,7 +47,7 @@ export function scriptedPorts(
 		openSession: () => ({ cookiesFor: () => '', adopt: () => {}, auth: new Map() }),
 		xml: createXml(() => undefined),
 		validateJson: async () => [],
-		script: async () => ({ kept: {}, checks: [], log: [] }),
+		script: async () => ({ kept: keeps(), checks: [], log: [] }),
 		approved: () => undefined,
 		keepFile: (name) => `kept/${name}`,
 		sleep: async (ms) => void (time += ms),
@@ -99,6 +101,8 @@ export interface Options {
 	datasets?: Record<string, Json>;
 	/** How far somebody has set the machine's clock, in milliseconds. */
 	setTo?(): number;
+	/** What a script keeps. */
+	keeps?(): JsonObject;
 	rows?: RowsChoice;
 	signal?: AbortSignal;
 	onEvent?(event: RunEvent): void;
@@ -111,7 +115,7 @@ export async function run(steps: Json[], options: Options = {}) {
 }
 /** Runs scenarios over a made-up server. */
 export async function runScenarios(scenarios: Json[], options: Options = {}) {
-	const { made, sent } = scriptedPorts(options.answer ?? (() => ({})), options.datasets, options.setTo);
+	const { made, sent } = scriptedPorts(options.answer ?? (() => ({})), options.datasets, options.setTo, options.keeps);
 	const sources = [
 		{ path: 'heron.yaml', text: stringify({ heron: 1, variables: options.variables ?? {} }) },
 		{ path: 'connections/c.yaml', text: 'heron: 1\nbase: http://h/v1\nheaders: { Accept: application/json }\n' },

@@ -158,6 +158,10 @@ test('a step receives the call that the tested system makes', async ({ page, ben
 	await page.getByLabel('Where check 1 looks').fill('$.number');
 	await page.getByLabel('Relation of check 1').selectOption('equals');
 	await page.getByLabel('Expected by check 1').fill('N-7');
+	await page.getByRole('button', { name: 'Kept by step 2' }).click();
+	await page.getByRole('button', { name: 'keep a value' }).click();
+	await page.getByLabel('Selector of value').fill('$.text');
+	await expect.poll(() => bench.file('stand-in-receive', 'collections/orders.yaml')).toContain('value: $.text');
 	await saved(page);
 	await accessible(page);
 	await page.getByRole('button', { name: 'Run all' }).click();

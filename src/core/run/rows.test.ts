@@ -193,6 +193,17 @@ describe('a step that repeats', () => {
 		expect(outcomes).toEqual(['each passed', 'each failed', 'each passed', 'use passed']);
 		expect(new TextDecoder().decode(results[3]!.exchanges[0]!.requestBody)).toBe('[1,2,3]');
 	});
+	test('a script keeps a list, too', async () => {
+		let n = 0;
+		const { results } = await run(
+			[
+				{ id: 'each', each: ['a', 'b'], script: "keep('n', 1)" },
+				get('use', { send: 'POST /u', body: { json: '{$steps.each.n}' } })
+			],
+			{ keeps: () => ({ n: ++n }) }
+		);
+		expect(new TextDecoder().decode(results.at(-1)!.exchanges[0]!.requestBody)).toBe('[1,2]');
+	});
 	test('a run that is stopped between two passes says so, and the pass is skipped', async () => {
 		const stop = new AbortController();
 		const { results, end } = await run([get('a', { each: Array.from({ length: 20 }, (_, n) => n) })], {

@@ -173,7 +173,13 @@ describe('a run', () => {
 	test('finds before it starts what does not resolve, with its place', async () => {
 		const { unresolved } = await run([
 			{ id: 's', set: { made: 1 } },
-			get('a', { query: { x: '{$env.nowhere}', y: '{$env.made}', z: '{$secret.word}' } })
+			get('a', {
+				query: { x: '{$env.nowhere}', y: '{$env.made}', z: '{$secret.word}' },
+				checks: [
+					{ that: '$env.later = 1', off: true },
+					{ status: '{$env.later}', off: true }
+				]
+			})
 		]);
 		expect(unresolved.map((p) => [p.path, p.message.split(':')[0]])).toEqual([
 			[['scenarios', 0, 'steps', 1], '$env.nowhere is not set'],
