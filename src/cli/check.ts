@@ -3,7 +3,7 @@ import { counted } from '#core/messages.ts';
 import { isObject, type JsonObject } from '#core/model/json.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
-import { fileOf } from '#core/model/kinds.ts';
+import { fileOf } from '#core/documents/kinds.ts';
 import {
 	allScenarios,
 	runnableScenarios,

@@ -10,7 +10,7 @@ import {
 import { HeronError, textOf } from '#core/errors.ts';
 import { counted, didYouMean } from '#core/messages.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
-import { TALLIES } from '#core/model/suite.ts';
+import { TALLIES } from '#core/documents/suite.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { tame } from '#core/tame.ts';
 import { writeFileSync } from 'node:fs';

@@ -1,10 +1,10 @@
 import { HeronError, problemLine, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
-import { filesNamedIn, planDefinitions } from '#core/definitions/index.ts';
-import { LOCAL_FILE } from '#core/model/local.ts';
+import { filesNamedIn, planDefinitions, type ImportOrder } from '#core/definitions/index.ts';
+import { LOCAL_FILE } from '#core/documents/local.ts';
 import { looksLikeOpenapi } from '#core/openapi/index.ts';
 import type { DefinitionPlan, Offer } from '#core/model/definition-plan.ts';
-import { idOf, nameFrom, xmlFileText, type GivenFile, type ImportOrder } from '#core/soap/index.ts';
+import { idOf, nameFrom, xmlFileText, type GivenFile } from '#core/soap/index.ts';
 import { readFolder, unpackDefinitions, type ProjectFolder } from '#server/engine/index.ts';
 import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';

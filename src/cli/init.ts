@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
-import { kindOfFile } from '#core/model/kinds.ts';
-import { LOCAL_FILE } from '#core/model/local.ts';
+import { kindOfFile } from '#core/documents/kinds.ts';
+import { LOCAL_FILE } from '#core/documents/local.ts';
 import { beginProject, seemsDefinition } from '#core/begin/index.ts';
 import { secretVariable } from '#core/run/index.ts';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';

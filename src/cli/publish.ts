@@ -2,7 +2,7 @@ import { HeronError, textOf } from '#core/errors.ts';
 import { parseJson, writeJson } from '#core/model/json.ts';
 import type { Verdict } from '#core/gate/index.ts';
 import { fileName } from '#core/model/name.ts';
-import type { Suite } from '#core/model/suite.ts';
+import type { Suite } from '#core/documents/suite.ts';
 import { batchOf, type RunBatch, type RunEvent, type RunState } from '#core/run/index.ts';
 import { existsSync } from 'node:fs';
 import { appendFile, mkdtemp, rename, rm, stat } from 'node:fs/promises';

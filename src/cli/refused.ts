@@ -1,6 +1,6 @@
 import { messageOf } from '#core/messages.ts';
 import type { Problem } from '#core/errors.ts';
-import { fileOf } from '#core/model/kinds.ts';
+import { fileOf } from '#core/documents/kinds.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import type { Service } from '#core/stand-in/index.ts';
 import type { ProjectFolder } from '#server/engine/index.ts';

@@ -1,7 +1,7 @@
 import { touchCounter } from '#core/coverage/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { createJudge } from '#core/gate/index.ts';
-import type { Suite } from '#core/model/suite.ts';
+import type { Suite } from '#core/documents/suite.ts';
 import { reduceRun, startState, type Chosen, type RunEvent, type RunInfo, type Shard } from '#core/run/index.ts';
 import type { ProjectFolder } from '#server/engine/index.ts';
 import { setMaxListeners } from 'node:events';

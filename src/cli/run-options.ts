@@ -1,7 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { exactNumber, type JsonObject } from '#core/model/json.ts';
 import { datasetFile, parseTake } from '#core/model/rows.ts';
-import type { Gate, Suite } from '#core/model/suite.ts';
+import type { Gate, Suite } from '#core/documents/suite.ts';
 import { parseShard, type RowsChoice, type Shard } from '#core/run/index.ts';
 import { withFile, type DataSource, type ProjectFolder } from '#server/engine/index.ts';
 import { isInCheckout, versionOf } from '#server/folder/version.ts';

@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { didYouMean } from '#core/messages.ts';
-import { documentKinds, schemaOfKind } from '#core/model/kinds.ts';
+import { documentKinds, schemaOfKind } from '#core/documents/kinds.ts';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { isAbsolute, join } from 'node:path';
 import { one, type Flags, type Io } from './command.ts';

@@ -1,4 +1,4 @@
-import type { Json } from './model/json.ts';
+import type { Json } from './model/json-value.ts';
 import { messageOf, type MessageCode } from './messages.ts';
 
 /** Where in a project something stands. `line` and `column` count from 1. */

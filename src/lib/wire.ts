@@ -30,7 +30,8 @@ export type { RehearsalAnswer } from '$lib/server/rehearsal.ts';
 export type { ShownExchange } from '$lib/server/exchanges.ts';
 export type { BodySchema, AskAnswer, RecipeAnswer } from '#server/engine/protocol.ts';
 export type { CallRecord, Refusal } from '#core/stand-in/index.ts';
-export type { RunningStandIn, StandInEvent } from '$lib/server/stand-ins.ts';
+export type { RunningStandIn } from '$lib/server/stand-in-live.ts';
+export type { StandInEvent } from '$lib/server/stand-ins.ts';
 
 /** A piece of a dataset, and the revision of its file that was read. */
 export type DatasetAnswer = DatasetRead & { revision: number };

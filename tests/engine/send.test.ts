@@ -1,4 +1,4 @@
-import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/documents/connection.ts';
 import { headerValue, type HeaderList } from '#core/model/reply.ts';
 import type { Ports, PreparedRequest, SendOutcome } from '#core/run/index.ts';
 import { createEngine, type Engine } from '#server/engine/index.ts';

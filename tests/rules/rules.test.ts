@@ -4,7 +4,7 @@ import { checkKinds, relationKinds, requestChecks } from '#core/checks/index.ts'
 import { faultKinds } from '#core/stand-in/index.ts';
 import { stepRules } from '#core/lint/index.ts';
 import { messageCodes, didYouMean } from '#core/messages.ts';
-import { documentKinds } from '#core/model/kinds.ts';
+import { documentKinds } from '#core/documents/kinds.ts';
 import { diagnosisCodes } from '#core/reach/index.ts';
 import { reportKinds } from '#core/reports/index.ts';
 import { selectorKinds } from '#core/selectors/index.ts';
@@ -40,7 +40,7 @@ describe('every kind is listed', () => {
 	};
 	const plain = new Set([
 		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console', 'read-json', 'annotations'],
-		...['challenge', 'token', 'page', 'values', 'flag', 'judge', 'parse', 'step', 'references']
+		...['challenge', 'token', 'page', 'values', 'flag', 'judge', 'parse', 'step', 'references', 'data']
 	]);
 	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {
 		for (const file of readdirSync(`${root}src/core/${folder}`).filter(

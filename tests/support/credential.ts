@@ -7,7 +7,7 @@ import {
 	type TokenKeeper
 } from '#core/auth/index.ts';
 import type { Exchange, PreparedRequest } from '#core/model/exchange.ts';
-import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/documents/connection.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { headerValue } from '#core/model/reply.ts';
 import { blankRequest } from '#core/run/index.ts';

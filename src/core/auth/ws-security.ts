@@ -3,7 +3,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { withBody, type PreparedRequest } from '../model/exchange.ts';
 import { parseDuration } from '../model/units.ts';
 import { attributeOf, childOf, childrenOf, elementsOf, parseXml, type XmlElement } from '../soap/index.ts';
-import { DS, SIGNABLE, WSS_BASE, WSSE, WSU } from '../soap/security.ts';
+import { DS, SIGNABLE, WSS_BASE, WSSE, WSU } from '../model/ws-security.ts';
 import {
 	base64ToBytes,
 	bytesToBase64,

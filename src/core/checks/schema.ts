@@ -1,6 +1,5 @@
 import { isXmlType, mediaType } from '../model/reply.ts';
-import { dataOf } from '../reading/data.ts';
-import { jsonPathOf } from '../selectors/index.ts';
+import { dataOf, jsonPathOf } from '../selectors/index.ts';
 import type { CheckKind } from './kind.ts';
 
 const MOST_SHOWN = 5;

@@ -3,8 +3,9 @@ import { nameOf, type Carried, type OpenapiDefinition, type OpenapiOperation } f
 import type { Workspace } from '../project/index.ts';
 import type { SoapModel } from '../soap/index.ts';
 import type { Call } from './call.ts';
-import type { PointKind } from '../model/suite.ts';
-import { pointsOf, type Point } from './points.ts';
+import type { PointKind } from '../documents/suite.ts';
+import type { Point } from './point.ts';
+import { pointsOf } from './points.ts';
 import { soapPoints, type SoapCall, type SoapPoint } from './soap-points.ts';
 
 /** One thing that an operation offers, and what of the project touches it. */

@@ -1,17 +1,8 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { CHOICES, flatSchema, merged, permits } from '../openapi/index.ts';
 import type { Call } from './call.ts';
-import type { Point } from './points.ts';
+import type { BodyPath, Point, Taken } from './point.ts';
 import { tellingValues } from './values.ts';
-
-/** Names of fields; 0 for the first item of a list. */
-export type BodyPath = readonly (string | 0)[];
-
-/** An alternative that a body takes at a place, and the schema of what stands there then. */
-export interface Taken {
-	path: BodyPath;
-	schema: JsonObject;
-}
 
 const DEEPEST = 3;
 const MOST_FIELDS = 200;

@@ -1,4 +1,4 @@
-import type { Gate } from '../model/suite.ts';
+import type { Gate } from '../documents/suite.ts';
 import type { Workspace } from '../project/index.ts';
 import { createMadeCollector, type MadeStep } from './made.ts';
 import { touchedTallies, type KindTally } from './tally.ts';

@@ -1,7 +1,8 @@
 import { isObject, type JsonObject } from '../model/json.ts';
 import type { Workspace } from '../project/index.ts';
-import { readable, sampleValues, soapStep } from '../soap/index.ts';
-import type { MissingStep } from './missing.ts';
+import { soapStep } from '../definitions/index.ts';
+import { readable, sampleValues } from '../soap/index.ts';
+import type { MissingStep } from './missing-step.ts';
 import { soapPoints } from './soap-points.ts';
 
 /** A step that calls an operation of a WSDL so that one of its points is touched; undefined where there is none. */

@@ -11,24 +11,13 @@ import {
 	type OpenapiOperation,
 	type SecurityScheme
 } from '../openapi/index.ts';
-import type { Credential } from '../model/credential.ts';
+import type { Credential } from '../documents/credential.ts';
 import { fileName } from '../model/name.ts';
 import type { Workspace } from '../project/index.ts';
 import { missingSoapStep } from './missing-soap.ts';
-import type { BodyPath } from './fields.ts';
-import { pointsOf, type Wanted } from './points.ts';
-
-/** A step that would touch what nobody touches. */
-export interface MissingStep {
-	/** Without an id. */
-	step: JsonObject;
-	/** What it is for, in words. */
-	title: string;
-	/** The connection that names the definition; empty where none does. */
-	connection: string;
-	/** What could not be made, in words. */
-	notes: string[];
-}
+import type { BodyPath, Wanted } from './point.ts';
+import { pointsOf } from './points.ts';
+import type { MissingStep } from './missing-step.ts';
 
 const LISTS = { query: 'query', header: 'headers', cookie: 'cookies', path: 'path' } as const;
 

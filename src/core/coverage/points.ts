@@ -1,4 +1,3 @@
-import type { Json } from '../model/json.ts';
 import {
 	answersOf,
 	bodiesOf,
@@ -10,30 +9,10 @@ import {
 	type OpenapiOperation,
 	type SecurityScheme
 } from '../openapi/index.ts';
-import type { PointKind } from '../model/suite.ts';
 import type { Call } from './call.ts';
-import { fieldsOf, type BodyPath, type Taken } from './fields.ts';
+import { fieldsOf } from './fields.ts';
+import type { Point } from './point.ts';
 import { itemSchema, itemsOfTexts, tellingValues, valueOfText } from './values.ts';
-
-/** How a call has to be that touches a point; nothing is said of those that any call touches. */
-export type Wanted =
-	| { status: string }
-	/** Undefined for no body. */
-	| { media: string | undefined }
-	| { place: 'path' | 'query' | 'header' | 'cookie'; name: string; value?: Json; out?: true }
-	/** With the alternatives that are taken on the way. */
-	| { place: 'body'; path: BodyPath; taken: Taken[]; value?: Json; out?: true }
-	/** By these schemes at once; by nothing where there are none. */
-	| { schemes: SecurityScheme[] };
-
-/** One thing that a test may touch, and whether a call does. */
-export interface Point {
-	kind: PointKind;
-	/** Unique in its operation: `answer 404`, `query size`, `query size = 50`, `without body $.notes`. */
-	name: string;
-	touches(call: Call): boolean;
-	wanted?: Wanted;
-}
 
 /** What an operation offers, point by point. */
 export function pointsOf(operation: OpenapiOperation): Point[] {

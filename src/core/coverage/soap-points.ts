@@ -1,5 +1,5 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import type { PointKind } from '../model/suite.ts';
+import type { PointKind } from '../documents/suite.ts';
 import {
 	EACH_KEY,
 	elementsWithin,

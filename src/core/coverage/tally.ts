@@ -1,5 +1,5 @@
 import type { Coverage, CoveredPoint } from './collector.ts';
-import { TALLIES, type TallyKind } from '../model/suite.ts';
+import { TALLIES, type TallyKind } from '../documents/suite.ts';
 
 /** So many of all. */
 export interface Tally {

@@ -20,15 +20,9 @@ import {
 	type OpenapiOperation
 } from '../openapi/index.ts';
 import { baseOf, callPlaceOf, operationOfStep, type Workspace } from '../project/index.ts';
-import {
-	nameFrom,
-	SOURCE_FILE,
-	sourceOf,
-	type DefinitionProblem,
-	type GivenFile,
-	type ImportOrder
-} from '../soap/index.ts';
+import { nameFrom, SOURCE_FILE, sourceOf, type DefinitionProblem, type GivenFile } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
+import type { ImportOrder } from './order.ts';
 import { fixesOf, type StepFix } from './fixes.ts';
 import { makingsOf, proofOf, scenarioOf, type Making } from './scenarios.ts';
 import { connectionFor, credentialsFor, environmentsWith, type Wanted } from './services.ts';

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { median } from './past.ts';
-import { parseSuite, type Gate } from '../model/suite.ts';
-import { parseQuarantine } from '../model/quarantine.ts';
+import { parseSuite, type Gate } from '../documents/suite.ts';
+import { parseQuarantine } from '../documents/quarantine.ts';
 import {
 	emptySummary,
 	unrecordedRun,

@@ -1,7 +1,7 @@
 import { fails } from '../checks/index.ts';
 import { counted } from '../messages.ts';
-import type { Quarantine } from '../model/quarantine.ts';
-import { STRICT, type Gate } from '../model/suite.ts';
+import type { Quarantine } from '../documents/quarantine.ts';
+import { STRICT, type Gate } from '../documents/suite.ts';
 import {
 	dayOf,
 	isAbout,

@@ -1,5 +1,5 @@
-import type { Gate, TallyKind } from '../model/suite.ts';
-import type { Quarantine } from '../model/quarantine.ts';
+import type { Gate, TallyKind } from '../documents/suite.ts';
+import type { Quarantine } from '../documents/quarantine.ts';
 import type { Place, RunInfo, Sentence, Summary } from '../run/index.ts';
 import type { PastRun, StepPast } from './past.ts';
 

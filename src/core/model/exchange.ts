@@ -1,5 +1,5 @@
 import { escapeAddress } from '../values/index.ts';
-import type { Redirects, Timeouts } from './connection.ts';
+import type { Redirects, Timeouts } from '../documents/connection.ts';
 import type { HeaderList, Reply } from './reply.ts';
 import type { Transport } from './transport.ts';
 

@@ -1,11 +1,9 @@
 import { isInteger, isSafeNumber, parse as parseLossless } from 'lossless-json';
 import { visit } from 'jsonc-parser';
 import { textOf } from '../errors.ts';
+import type { Json } from './json-value.ts';
 
-/** What a document, an event or a wire message may hold. An integer beyond 2^53 is a bigint, so that no digit is lost. */
-export type Json = null | boolean | number | bigint | string | Json[] | { [key: string]: Json };
-/** An object of JSON (RFC 8259 section 4). */
-export type JsonObject = { [key: string]: Json };
+export type { Json, JsonObject } from './json-value.ts';
 
 /** Whether a value is an object and no list. */
 export const isObject = (value: unknown): value is Record<string, unknown> =>

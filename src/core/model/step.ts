@@ -1,5 +1,5 @@
 import type { Check } from '../checks/index.ts';
-import type { PathPart } from '../stand-in/path.ts';
+import type { PathPart } from './route.ts';
 import type { Json, JsonObject } from './json.ts';
 import type { Param } from './params.ts';
 

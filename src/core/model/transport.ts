@@ -1,6 +1,5 @@
 import { HeronError } from '../errors.ts';
 import { decodeText, unescapeAddress } from '../values/index.ts';
-import type { Connection } from './connection.ts';
 
 /** Versions of TLS, the oldest first. */
 export const TLS_VERSIONS = ['1.0', '1.1', '1.2', '1.3'] as const;
@@ -10,6 +9,32 @@ export type TlsVersion = (typeof TLS_VERSIONS)[number];
 export const HTTP_VERSIONS = ['1.1', '2', 'auto'] as const;
 /** A version of HTTP, or `auto`. */
 export type HttpVersion = (typeof HTTP_VERSIONS)[number];
+
+/** A certificate that is shown, as files of the project or PEM. */
+interface ClientCertificate {
+	certificate: string;
+	key: string;
+	pkcs12: string;
+	passphrase: string;
+}
+
+/** How TLS is spoken. */
+export interface TlsSettings {
+	min: TlsVersion | '';
+	max: TlsVersion | '';
+	/** Files of the project, or PEM. */
+	authorities: string[];
+	client?: ClientCertificate;
+	name: string;
+	verify: boolean;
+}
+
+/** What of a connection says how it is transported. */
+export interface TransportSettings {
+	http: HttpVersion;
+	proxy: { address: string; user: string; password: string; except: string[] };
+	tls?: TlsSettings;
+}
 
 /** The versions that are spoken: 1.2 and 1.3 unless something else is said. */
 export function versionRange({ min, max }: { min?: TlsVersion | ''; max?: TlsVersion | '' }): {
@@ -137,8 +162,12 @@ export const bypasses = (host: string, except: string[]): boolean =>
 	});
 
 /** The transport of a connection to a host; undefined when nothing differs from the usual. */
-export function transportOf(connection: Connection, host: string, read: ReadFile | undefined): Transport | undefined {
-	const { http, proxy, tls } = connection;
+export function transportOf(
+	settings: TransportSettings,
+	host: string,
+	read: ReadFile | undefined
+): Transport | undefined {
+	const { http, proxy, tls } = settings;
 	const proxied = proxy.address !== '' && !bypasses(host, proxy.except);
 	if (http === '1.1' && !proxied && !tls) return undefined;
 	const transport = plainTransport();

@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '../errors.ts';
 import { decodeText, namedCharset } from '../values/index.ts';
 import { parseJson, type Json } from './json.ts';
-import { readRelated, withoutXop } from '../soap/related.ts';
+import { readRelated, withoutXop } from './related.ts';
 import { headerValue, headerValues, isJsonType, mediaType, type HeaderList, type Reply } from './reply.ts';
 import { namespacesOf, type Namespaces, type XmlFault, type XmlHandle, type XmlPort, type XPathValue } from './xml.ts';
 

@@ -1,6 +1,5 @@
 import { headerValues, type HeaderList } from '../model/reply.ts';
 import { decodeForm } from '../values/index.ts';
-import type { OpenapiOperation } from './operations.ts';
 
 /** What of a call, beside its path, may tell which operation is meant. */
 export interface Carried {
@@ -48,10 +47,10 @@ export function carriedBy(search: string, headers: HeaderList, fragment = ''): C
 }
 
 /** Of operations that have one method and path, the one whose query and fragment fit a call best; else the first. */
-export function variantOf(
-	operations: readonly OpenapiOperation[],
+export function variantOf<Operation extends { template: string }>(
+	operations: readonly Operation[],
 	carried: Carried | undefined
-): OpenapiOperation | undefined {
+): Operation | undefined {
 	const [first] = operations;
 	if (!first || operations.length === 1 || !carried) return first;
 	const route = routeOf(first.template);

@@ -1,4 +1,4 @@
-import type { Collection, Scenario } from '../model/collection.ts';
+import type { Collection, Scenario } from '../documents/collection.ts';
 import { keptNames, type Step } from '../steps/index.ts';
 
 interface FoundScenario {

@@ -1,11 +1,11 @@
 import { HeronError } from '../errors.ts';
 import type { SendSpec } from '../model/step.ts';
 import type { Step } from '../steps/index.ts';
-import type { Connection } from '../model/connection.ts';
+import type { Connection } from '../documents/connection.ts';
 import { fragmentOf, typesOf, type CallPlace, type Carried, type OpenapiOperation } from '../openapi/index.ts';
 import { decodeForm, hasExpression } from '../values/index.ts';
 import { addressOf } from './address.ts';
-import type { Workspace } from './workspace.ts';
+import type { Workspace } from './shape.ts';
 
 /** The base address of a connection, as far as files tell: what an environment may give is taken from the one that is used when nothing is said. */
 export const baseOf = ({ environments, project }: Workspace, connection: Connection | undefined): string =>

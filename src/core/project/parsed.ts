@@ -1,13 +1,13 @@
-import { parseCollection } from '../model/collection.ts';
-import { parseConnection } from '../model/connection.ts';
-import { parseCredential } from '../model/credential.ts';
-import { parseEnvironment } from '../model/environment.ts';
+import { parseCollection } from '../documents/collection.ts';
+import { parseConnection } from '../documents/connection.ts';
+import { parseCredential } from '../documents/credential.ts';
+import { parseEnvironment } from '../documents/environment.ts';
 import type { Json } from '../model/json.ts';
-import { parseLocal } from '../model/local.ts';
-import { parseProject } from '../model/project.ts';
-import { parseQuarantine } from '../model/quarantine.ts';
-import { parseStandIn } from '../model/stand-in.ts';
-import { parseSuite } from '../model/suite.ts';
+import { parseLocal } from '../documents/local.ts';
+import { parseProject } from '../documents/project.ts';
+import { parseQuarantine } from '../documents/quarantine.ts';
+import { parseStandIn } from '../documents/stand-in.ts';
+import { parseSuite } from '../documents/suite.ts';
 
 /** Reads the data of a document once, as long as that very data is there: a save changes one of many. */
 function once<T>(parse: (name: string, value: Json) => T): (name: string, value: Json) => T {

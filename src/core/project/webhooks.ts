@@ -1,6 +1,6 @@
-import type { StandIn } from '../model/stand-in.ts';
+import type { StandIn } from '../documents/stand-in.ts';
 import { webhooksOf } from '../openapi/index.ts';
-import type { Workspace } from './workspace.ts';
+import type { Workspace } from './shape.ts';
 
 /** Names of the webhooks of a stand-in's definition; none where that is a WSDL, or cannot be read. */
 export function webhooksFor({ openapis }: Pick<Workspace, 'openapis'>, { definition }: StandIn): string[] {

@@ -1,18 +1,11 @@
 import type { Problem } from '../errors.ts';
 import { lintTypes } from '../lint/index.ts';
 import { messageOf, type MessageCode } from '../messages.ts';
-import type { Collection } from '../model/collection.ts';
-import { stoodIn, type Connection } from '../model/connection.ts';
-import type { Credential } from '../model/credential.ts';
-import type { Environment } from '../model/environment.ts';
-import { PLAIN_FOLDERS } from '../model/kinds.ts';
-import type { LocalValues } from '../model/local.ts';
-import type { Project } from '../model/project.ts';
-import type { Quarantine } from '../model/quarantine.ts';
-import type { StandIn } from '../model/stand-in.ts';
-import type { Suite } from '../model/suite.ts';
-import { createOpenapiRegistry, documentWarnings, type OpenapiRegistry } from '../openapi/index.ts';
-import { createWsdlRegistry, type WsdlRegistry } from '../soap/index.ts';
+import type { Collection } from '../documents/collection.ts';
+import { stoodIn } from '../documents/connection.ts';
+import { PLAIN_FOLDERS } from '../documents/kinds.ts';
+import { createOpenapiRegistry, documentWarnings } from '../openapi/index.ts';
+import { createWsdlRegistry } from '../soap/index.ts';
 import { bytesToHex, decodeText, digestOf, utf8 } from '../values/index.ts';
 import { loadDocument, type LoadedDocument } from './document.ts';
 import { callsOf, createLinks, type Links } from './links.ts';
@@ -31,30 +24,7 @@ import {
 import { collectionRules, projectRules } from './rules/index.ts';
 import { namesOf, type Looked, type Names, type Tell } from './rules/rule.ts';
 import { schemaProblem } from './schemas.ts';
-
-/** A whole project in full, ready to be run. */
-export interface Workspace {
-	project: Project;
-	connections: Map<string, Connection>;
-	credentials: Map<string, Credential>;
-	environments: Map<string, Environment>;
-	collections: Map<string, Collection>;
-	suites: Map<string, Suite>;
-	standIns: Map<string, StandIn>;
-	/** Failures that are known. */
-	quarantine: Quarantine;
-	/** Values of this machine. */
-	local: LocalValues;
-	/** The WSDL that definitions/ holds. */
-	wsdls: WsdlRegistry;
-	/** Its OpenAPI documents. */
-	openapis: OpenapiRegistry;
-	/** All that is wrong in all files; errors in files keep a run from starting, warnings do not. */
-	problems: Problem[];
-	warnings: Problem[];
-	/** What only the OpenAPI documents tell; they are read when it is asked for, and a large one takes its time. */
-	definitionWarnings(): Problem[];
-}
+import type { Workspace } from './shape.ts';
 
 const decoded = new WeakMap<Uint8Array, string>();
 /** The text of a file in UTF-8; kept as long as its bytes are. */
@@ -85,10 +55,10 @@ interface Judged {
 	problems: Problem[];
 	warnings: Problem[];
 }
-// as long as the data of a collection is there: a save changes one of many
 /** So many warnings of one definition are told. */
 const MOST_SHOWN = 20;
 
+// as long as the data of a collection is there: a save changes one of many
 const judged = new WeakMap<Collection, Judged>();
 const typed = new WeakMap<Collection, { state: string; warnings: Problem[] }>();
 

@@ -6,7 +6,8 @@ import { parseJson, type Json } from '../model/json.ts';
 import { isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import { replyText } from '../model/view.ts';
 import { xmlData } from '../model/xml-data.ts';
-import { readFault, readRelated, type RelatedPart, type SoapFault } from '../soap/index.ts';
+import { readRelated, type RelatedPart } from '../model/related.ts';
+import { readFault, type SoapFault } from '../soap/index.ts';
 import { decodeText, latin1 } from '../values/index.ts';
 
 /** What a body is, judged by its type and by how it looks. */

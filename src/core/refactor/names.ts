@@ -1,6 +1,6 @@
 import { writeJson, isObject, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
-import { LOCAL_FILE } from '../model/local.ts';
+import { LOCAL_FILE } from '../documents/local.ts';
 import { parseTemplate, referencesIn } from '../values/index.ts';
 
 type Path = (string | number)[];

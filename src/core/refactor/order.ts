@@ -1,4 +1,4 @@
-import { PROJECT_FILE } from '../model/kinds.ts';
+import { PROJECT_FILE } from '../documents/kinds.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 
 interface Doc {

@@ -1,6 +1,6 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
-import { QUARANTINE_FILE } from '../model/quarantine.ts';
+import { QUARANTINE_FILE } from '../documents/quarantine.ts';
 
 interface Doc {
 	path: string;

@@ -1,4 +1,4 @@
-import { QUARANTINE_FILE } from '../model/quarantine.ts';
+import { QUARANTINE_FILE } from '../documents/quarantine.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { freeName } from '../model/path.ts';
 

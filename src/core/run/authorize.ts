@@ -7,7 +7,7 @@ import {
 	inEnvironment,
 	settleConnection,
 	type Connection
-} from '../model/connection.ts';
+} from '../documents/connection.ts';
 import type { Exchange, PreparedRequest } from '../model/exchange.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { transportOf } from '../model/transport.ts';

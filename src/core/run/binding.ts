@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import type { Environment } from '../model/environment.ts';
+import type { Environment } from '../documents/environment.ts';
 import { createRedactor } from '../redact/index.ts';
 import type { PreparedRequest } from './ports.ts';
 

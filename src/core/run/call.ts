@@ -4,7 +4,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { didYouMean } from '../messages.ts';
 import type { SendSpec, Until } from '../model/step.ts';
 import type { Step } from '../steps/index.ts';
-import { inEnvironment, settleConnection } from '../model/connection.ts';
+import { inEnvironment, settleConnection } from '../documents/connection.ts';
 import { parseJson, type Json } from '../model/json.ts';
 import { withHeader } from '../model/exchange.ts';
 import { spanOf } from '../model/trace.ts';
@@ -12,7 +12,7 @@ import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
 import type { Namespaces } from '../model/xml.ts';
-import { stepNames } from '../steps/index.ts';
+import { sendNames } from '../steps/index.ts';
 import { bytesToHex, decodeText, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import { contractFaults, misfits, requestContractFaults } from './contract.ts';
@@ -291,7 +291,7 @@ export async function prepareCall(
 	const credential = inheritedCredential(workspace, chosen, spec, environment, through);
 	const name = credential.name.includes('{$') ? await evaluator.text(credential.name, scope) : credential.name;
 	const signed = name && name !== 'none' ? await signIn(name, context, scope, memory.session, connection) : undefined;
-	if (signed?.authorizer.token && stepNames({ send: spec } as Step).some((reference) => reference.root === 'token'))
+	if (signed?.authorizer.token && sendNames(spec).some((reference) => reference.root === 'token'))
 		scope.names.token = (await signed.authorizer.token()).reply;
 	const tools = {
 		evaluator,

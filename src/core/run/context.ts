@@ -10,7 +10,20 @@ import type { StartNames } from './plan.ts';
 import type { PreparedRequest, Ports, Session } from './ports.ts';
 import type { Marked } from './prepare.ts';
 import { rowNames } from './rows.ts';
-import type { HiddenValues } from './tokens.ts';
+
+/** What a scenario's steps kept and nobody reads, by the step as results name it. */
+export interface HiddenValues {
+	kept: Record<string, KeptTokens>;
+	/** Ends the hiding of each value. */
+	release: (() => void)[];
+}
+
+/** Values of a step that are secrets, and stand in no result. */
+export interface KeptTokens {
+	/** When the step began that kept them, in milliseconds since 1970. */
+	at: number;
+	values: JsonObject;
+}
 
 /** What a scenario knows while it runs: it can be kept, so that single steps can be sent later on. */
 export interface Memory {

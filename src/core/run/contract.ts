@@ -1,7 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { wordsOfFault, type ContractFault } from '../checks/index.ts';
 import type { SendSpec } from '../model/step.ts';
-import { inEnvironment } from '../model/connection.ts';
+import { inEnvironment } from '../documents/connection.ts';
 import { viewRequest, type ReplyView } from '../model/view.ts';
 import {
 	carriedBy,

@@ -62,7 +62,8 @@ export {
 	type RunTally,
 	type ScenarioTally
 } from './tally.ts';
-export { hideRemembered, tokenNames, type KeptTokens } from './tokens.ts';
+export type { KeptTokens } from './context.ts';
+export { hideRemembered, tokenNames } from './tokens.ts';
 export { whereUsed, type Use } from './uses.ts';
 export { rehearse, rehearsedText, rehearseStep, dryRunPorts, unmasked, type RehearsedStep } from './rehearse.ts';
 export { findUnkept, findUnresolved } from './unresolved.ts';

@@ -1,8 +1,8 @@
 import type { Problem } from '../errors.ts';
-import { inEnvironment } from '../model/connection.ts';
-import { LOCAL_FILE } from '../model/local.ts';
-import { QUARANTINE_FILE } from '../model/quarantine.ts';
-import type { Suite } from '../model/suite.ts';
+import { inEnvironment } from '../documents/connection.ts';
+import { LOCAL_FILE } from '../documents/local.ts';
+import { QUARANTINE_FILE } from '../documents/quarantine.ts';
+import type { Suite } from '../documents/suite.ts';
 import type { Workspace } from '../project/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import { calledScenario, type Chosen } from './plan.ts';

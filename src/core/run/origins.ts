@@ -1,4 +1,3 @@
-import type { JsonObject } from '../model/json.ts';
 import { compileExpression, hasExpression, joined, type Reference, type Segment } from '../values/index.ts';
 import type { HeaderList } from '../model/reply.ts';
 import type { Redactor } from '../redact/index.ts';
@@ -85,10 +84,4 @@ export function shownPieces(
 			.filter(({ name, segments }) => headers.some(([n, value]) => n === name && value === joined(segments))),
 		...(body ? { body: hide(body) } : {})
 	};
-}
-
-/** What a variable is from, before rows and steps. */
-export interface VariableOrigin {
-	place: string;
-	raw: JsonObject[string] | undefined;
 }

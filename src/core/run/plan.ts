@@ -1,15 +1,14 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { counted, didYouMean } from '../messages.ts';
-import type { Collection, Scenario } from '../model/collection.ts';
-import { standInOf, standInVariable } from '../model/connection.ts';
+import type { Collection, Scenario } from '../documents/collection.ts';
+import { standInOf, standInVariable } from '../documents/connection.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { LOCAL_FILE, localIn } from '../model/local.ts';
-import type { Suite, SuiteEntry } from '../model/suite.ts';
+import { LOCAL_FILE, localIn } from '../documents/local.ts';
+import type { Suite, SuiteEntry } from '../documents/suite.ts';
 import { type Workspace } from '../project/index.ts';
 import { dependents, resolveVariables, type FunctionPorts, type Names, type Scope } from '../values/index.ts';
 import type { Redactor } from '../redact/index.ts';
 import type { RunInfo } from './events.ts';
-import type { VariableOrigin } from './origins.ts';
 
 /** A scenario that will run, with the collection it comes from. */
 export interface Chosen {
@@ -111,6 +110,12 @@ export function titleOf(
 	const [target = ''] = targets;
 	if (targets.length !== 1) return workspace.project.title;
 	return workspace.collections.get(target)?.title ?? chosen.scenarios[0]?.scenario.title ?? workspace.project.title;
+}
+
+/** What a variable is from, before rows and steps. */
+interface VariableOrigin {
+	place: string;
+	raw: JsonObject[string] | undefined;
 }
 
 /** The names a run starts with. */

@@ -1,7 +1,7 @@
 import { bodyKind, type BuiltBody } from '../bodies/index.ts';
 import { HeronError } from '../errors.ts';
 import type { SendSpec } from '../model/step.ts';
-import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, type Connection } from '../model/connection.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, type Connection } from '../documents/connection.ts';
 import type { Json } from '../model/json.ts';
 import { memoizeByText } from '../model/kept.ts';
 import type { Param } from '../model/params.ts';

@@ -1,5 +1,5 @@
 import { fails } from '../checks/index.ts';
-import type { Quarantine, Quarantined } from '../model/quarantine.ts';
+import type { Quarantine, Quarantined } from '../documents/quarantine.ts';
 import type { QuarantineMark, StepResult } from './events.ts';
 import { isBad } from './reduce.ts';
 

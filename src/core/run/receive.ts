@@ -1,12 +1,13 @@
 import { isPaused, judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
 import { HeronError } from '../errors.ts';
-import { standInVariable } from '../model/connection.ts';
+import { standInVariable } from '../documents/connection.ts';
 import type { Kept, ReceiveSpec } from '../model/step.ts';
 import type { Step } from '../steps/index.ts';
 import type { Exchange } from '../model/exchange.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
-import { fitPath, partsOf, readAsked, type CallRecord, type Reading } from '../stand-in/index.ts';
+import { fitPath, partsOf } from '../model/route.ts';
+import { readAsked, type CallRecord, type Reading } from '../stand-in/index.ts';
 import { utf8, type Names, type Scope } from '../values/index.ts';
 import { keepOne } from './keep.ts';
 import { scopeOf, type Memory, type StepContext } from './context.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { parseScenario } from '../model/collection.ts';
+import { parseScenario } from '../documents/collection.ts';
 import { parseShard, shardOf, type Chosen } from './index.ts';
 
 const chosen = (id: string, steps: number): Chosen => ({

@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, standInVariable } from '../model/connection.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS, standInVariable } from '../documents/connection.ts';
 import { isObject, parseJson, type JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { plainTransport } from '../model/transport.ts';

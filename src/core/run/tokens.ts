@@ -1,5 +1,5 @@
 import { credentialKind } from '../auth/index.ts';
-import type { Collection } from '../model/collection.ts';
+import type { Collection } from '../documents/collection.ts';
 import { keepsOf, setBy, type Step } from '../steps/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
@@ -7,7 +7,7 @@ import type { Workspace } from '../project/index.ts';
 import { maskOf } from '../model/mask.ts';
 import type { Redactor } from '../redact/index.ts';
 import { referencesIn } from '../values/index.ts';
-import type { Memory, StepContext } from './context.ts';
+import type { HiddenValues, Memory, StepContext } from './context.ts';
 import type { StepResult } from './events.ts';
 import { calledScenario } from './plan.ts';
 
@@ -130,19 +130,6 @@ function findTokens(workspace: Workspace): TokenNames {
 		for (const field of credentialKind(kind)?.fields ?? []) if (field.secret) take(askedIn(value[field.name]));
 	for (let next = later.pop(); next; next = later.pop()) next();
 	return tokens;
-}
-
-/** What a scenario's steps kept and nobody reads, by the step as results name it. */
-export interface HiddenValues {
-	kept: Record<string, KeptTokens>;
-	/** Ends the hiding of each value. */
-	release: (() => void)[];
-}
-/** Values of a step that are secrets, and stand in no result. */
-export interface KeptTokens {
-	/** When the step began that kept them, in milliseconds since 1970. */
-	at: number;
-	values: JsonObject;
 }
 
 /** So many values of a scenario are hidden at a time, the newest ones. */

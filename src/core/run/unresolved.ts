@@ -1,6 +1,6 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { namedBy, setBy, stepNames, type Step } from '../steps/index.ts';
-import { inEnvironment, standInVariable } from '../model/connection.ts';
+import { inEnvironment, standInVariable } from '../documents/connection.ts';
 import type { Workspace } from '../project/index.ts';
 import { referencesIn, type Reference } from '../values/index.ts';
 import { inheritedCredential } from './authorize.ts';

@@ -1,4 +1,4 @@
-import { inEnvironment } from '../model/connection.ts';
+import { inEnvironment } from '../documents/connection.ts';
 import type { Workspace } from '../project/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import { allScenarios } from './plan.ts';

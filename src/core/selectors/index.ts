@@ -4,13 +4,15 @@ import type { ReplyView } from '../model/view.ts';
 import { cookie } from './cookie.ts';
 import { header } from './header.ts';
 import { compileJsonPath, jsonpath } from './jsonpath.ts';
-import type { Selected, SelectorKind } from './kind.ts';
+import type { Selected } from '../model/selected.ts';
+import type { SelectorKind } from './kind.ts';
 import { pointer } from './pointer.ts';
 import { regex } from './regex.ts';
 import { whole } from './whole.ts';
 import { xpath } from './xpath.ts';
 
-export type { Selected } from './kind.ts';
+export type { Selected } from '../model/selected.ts';
+export { dataOf } from './data.ts';
 export { compileJsonPath, singularPath } from './jsonpath.ts';
 
 /** All kinds of selector, in the order in which a text is tried. */

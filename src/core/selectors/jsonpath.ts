@@ -3,8 +3,9 @@ import { RE2JS } from 're2js';
 import { HeronError, textOf } from '../errors.ts';
 import { exactNumber, isNumber, same, type Json } from '../model/json.ts';
 import { memoizeByText } from '../model/kept.ts';
-import { asRead, dataOf } from '../reading/data.ts';
-import type { SelectorKind, Selected } from './kind.ts';
+import { asRead, dataOf } from './data.ts';
+import type { Selected } from '../model/selected.ts';
+import type { SelectorKind } from './kind.ts';
 
 // eslint-disable-next-line no-control-regex
 const STEP = /\.([A-Za-z_]\w*)|\[(0|[1-9]\d{0,14})\]|\['([^'\\\0-\x1f]*)'\]|\["([^"\\\0-\x1f]*)"\]/y;

@@ -1,6 +1,7 @@
 import type { Json } from '../model/json.ts';
-import { asRead, dataOf } from '../reading/data.ts';
-import type { Selected, SelectorKind } from './kind.ts';
+import { asRead, dataOf } from './data.ts';
+import type { Selected } from '../model/selected.ts';
+import type { SelectorKind } from './kind.ts';
 
 const PREFIX = 'pointer:';
 

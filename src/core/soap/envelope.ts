@@ -1,5 +1,5 @@
 import type { Json, JsonObject } from '../model/json.ts';
-import type { SoapVersion } from './wsdl/index.ts';
+import type { SoapVersion } from './version.ts';
 
 /** SOAP 1.1 section 3, SOAP 1.2 part 1 section 5. */
 export const ENVELOPE: Record<SoapVersion, string> = {

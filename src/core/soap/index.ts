@@ -39,12 +39,11 @@ export {
 	resolveLocation,
 	type Definition,
 	type DefinitionProblem,
+	type PlainOperation,
 	type SoapOperation
 } from './wsdl/index.ts';
-export { readRelated, withoutXop, type RelatedPart } from './related.ts';
 export { compareDefinitions } from './compare.ts';
-export { gatherDefinition, locationsOf, OTHER_HOST, type GivenFile } from './gather.ts';
-export { planImport, soapStep, type ImportOrder } from './to-collection.ts';
+export { gatherDefinition, locationsOf, mainsAmong, OTHER_HOST, type GivenFile } from './gather.ts';
 export { idOf, nameFrom } from './names.ts';
 export { readSource, SOURCE_FILE, sourceOf } from './source.ts';
 export { xmlFileText } from './registry.ts';

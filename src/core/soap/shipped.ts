@@ -1,6 +1,6 @@
 import { XML_NAMESPACE } from './envelope.ts';
 import { SOAP_ENCODING, XSD } from './schema/index.ts';
-import { DS, WSSE, WSU } from './security.ts';
+import { DS, WSSE, WSU } from '../model/ws-security.ts';
 
 const XOP = 'http://www.w3.org/2004/08/xop/include';
 const XMLMIME = 'http://www.w3.org/2005/05/xmlmime';

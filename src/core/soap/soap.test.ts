@@ -14,17 +14,16 @@ import {
 	readDefinition,
 	readEnvelope,
 	readFault,
-	readRelated,
 	resolveLocation,
 	sampleValues,
 	sameXml,
 	simpleProblem,
-	withoutXop,
 	withValue,
 	writeEnvelope,
 	type Definition,
 	type SimpleType
 } from './index.ts';
+import { readRelated, withoutXop } from '../model/related.ts';
 
 const folder = new URL('../../../tests/engine/definitions/', import.meta.url);
 const sources = new Map(

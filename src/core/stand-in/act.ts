@@ -1,6 +1,6 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
-import type { Answer } from '../model/stand-in.ts';
+import type { Answer } from '../documents/stand-in.ts';
 import { utf8, type Names } from '../values/index.ts';
 import type { Reading } from './asked.ts';
 import { problemOf } from './problem.ts';

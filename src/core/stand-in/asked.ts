@@ -1,10 +1,9 @@
 import { requestNames } from '../auth/index.ts';
-import type { Json } from '../model/json.ts';
+import type { Json, JsonObject } from '../model/json.ts';
 import { headerValue, headerValues, type HeaderList } from '../model/reply.ts';
 import { viewRequest, type ReplyView } from '../model/view.ts';
 import type { Namespaces, XmlPort } from '../model/xml.ts';
 import type { Names } from '../values/index.ts';
-import type { Believed } from './ws-security.ts';
 
 /** A request that came in, as it crossed the wire. */
 export interface Asked {
@@ -18,6 +17,9 @@ export interface Asked {
 	/** The certificate that the caller showed. */
 	certificate?: { subject: string; issuer: string; fingerprint: string };
 }
+
+/** What the header of a message says, once it is believed: `$request.security`. */
+export type Believed = { user?: string; created?: string; expires?: string; certificate?: JsonObject };
 
 /** What is known of a request while it is answered; each part is read when it is first asked for. */
 export interface Reading {

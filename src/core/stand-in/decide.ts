@@ -1,4 +1,4 @@
-import type { Answer } from '../model/stand-in.ts';
+import type { Answer } from '../documents/stand-in.ts';
 import type { FoundOperation } from '../soap/index.ts';
 import { unescapeAddress, utf8 } from '../values/index.ts';
 import type { Reading } from './asked.ts';
@@ -6,7 +6,7 @@ import { preflight } from './cors.ts';
 import { fits } from './fits.ts';
 import { give } from './give.ts';
 import { passOn } from './pass-on.ts';
-import { createPathIndex, type PathIndex } from './path.ts';
+import { createPathIndex, type PathIndex } from '../model/route.ts';
 import { faultGiven, secured } from './soap-side.ts';
 import { begun, blank, nothing, type Answered, type Tried, type Work } from './work.ts';
 

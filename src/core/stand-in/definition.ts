@@ -1,6 +1,6 @@
 import { HeronError } from '../errors.ts';
 import { headerValue, type HeaderList, type Reply } from '../model/reply.ts';
-import type { Answer, StandIn } from '../model/stand-in.ts';
+import type { Answer, StandIn } from '../documents/stand-in.ts';
 import type { ContractFault } from '../checks/index.ts';
 import {
 	callbacksOf,

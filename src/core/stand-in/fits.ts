@@ -1,6 +1,6 @@
 import { isPaused, judge, type JudgeTools } from '../checks/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
-import type { Answer } from '../model/stand-in.ts';
+import type { Answer } from '../documents/stand-in.ts';
 import type { Scope } from '../values/index.ts';
 import type { Reading } from './asked.ts';
 import { rowKey, rowsName } from './seeds.ts';

@@ -1,6 +1,6 @@
 import type { JsonObject, Json } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
-import type { Answer } from '../model/stand-in.ts';
+import type { Answer } from '../documents/stand-in.ts';
 import { createEvaluator, createMarks, joined, latin1Bytes, type Names, type Segment } from '../values/index.ts';
 import { act } from './act.ts';
 import type { Reading } from './asked.ts';

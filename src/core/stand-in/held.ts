@@ -1,9 +1,9 @@
 import { HeronError, textOf } from '../errors.ts';
 import type { JsonObject } from '../model/json.ts';
-import type { Answer } from '../model/stand-in.ts';
+import type { Answer } from '../documents/stand-in.ts';
 import { readAsked, type Asked } from './asked.ts';
 import { give } from './give.ts';
-import { namesIn } from './path.ts';
+import { namesIn } from '../model/route.ts';
 import { rowsName } from './seeds.ts';
 import { EMPTY, type Work } from './work.ts';
 

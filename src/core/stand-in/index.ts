@@ -1,7 +1,6 @@
 export { readAsked, traceOf, type Asked, type Reading } from './asked.ts';
 export type { CallRecord } from './call-record.ts';
 export { faultKinds } from './faults/index.ts';
-export { fitPath, partsOf } from './path.ts';
 export type { Came, Outgoing, SignatureFound, SignatureGiven, StandInPorts } from './ports.ts';
 export type { Refusal } from './held.ts';
 export { spreadOf } from './measured.ts';

@@ -1,7 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { writeJson } from '../model/json.ts';
 import { headerValues, type HeaderList } from '../model/reply.ts';
-import type { Answer } from '../model/stand-in.ts';
+import type { Answer } from '../documents/stand-in.ts';
 import { utf8 } from '../values/index.ts';
 import { readAsked, type Reading } from './asked.ts';
 import { mergePatch } from './store.ts';

@@ -1,6 +1,6 @@
 import { writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { parseRows } from '../model/rows.ts';
-import type { Answer, StandIn } from '../model/stand-in.ts';
+import type { Answer, StandIn } from '../documents/stand-in.ts';
 import type { StandInPorts } from './ports.ts';
 
 /** What is looked up by columns of a dataset. */

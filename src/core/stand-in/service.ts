@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '../errors.ts';
 import { didYouMean } from '../messages.ts';
 import type { JsonObject } from '../model/json.ts';
-import type { StandIn } from '../model/stand-in.ts';
+import type { StandIn } from '../documents/stand-in.ts';
 import type { FoundOperation } from '../soap/index.ts';
 import { readAsked, type Asked, type Reading } from './asked.ts';
 import { corsHeaders } from './cors.ts';

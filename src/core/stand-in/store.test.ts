@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { seeded } from '../model/seed.ts';
 import type { JsonObject } from '../model/json.ts';
-import { parseStandIn } from '../model/stand-in.ts';
+import { parseStandIn } from '../documents/stand-in.ts';
 import { createStore } from './store.ts';
 
 const store = () => createStore(parseStandIn('own', { stores: { things: { key: 'id' } } }).stores.get('things')!);

@@ -1,5 +1,5 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
-import type { Store } from '../model/stand-in.ts';
+import type { Store } from '../documents/stand-in.ts';
 
 /** More than this is not kept: a stand-in is no database. */
 const MOST_STORED = 200_000;

@@ -2,7 +2,7 @@ import { answerBodies, type BodyTools } from '../bodies/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { isObject, type JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
-import type { Answer, CallOut, Turn } from '../model/stand-in.ts';
+import type { Answer, CallOut, Turn } from '../documents/stand-in.ts';
 import { createEvaluator, escapeAddress, hasExpression, type Evaluator, type Scope } from '../values/index.ts';
 import { EMPTY, type CallLater, type Made, type Work } from './work.ts';
 

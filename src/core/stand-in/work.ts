@@ -1,6 +1,6 @@
 import type { Json, JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
-import type { StandIn, Turn } from '../model/stand-in.ts';
+import type { StandIn, Turn } from '../documents/stand-in.ts';
 import { seeded } from '../model/seed.ts';
 import type { Workspace } from '../project/index.ts';
 import { createEvaluator, type Evaluator, type Names, type Scope, type Segment } from '../values/index.ts';

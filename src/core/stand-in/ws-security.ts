@@ -3,9 +3,9 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { pemOf } from '../model/transport.ts';
 import { parseDuration } from '../model/units.ts';
 import { attributeOf, elementsOf, openEnvelope, parseXml, standAlone, textIn, type XmlElement } from '../soap/index.ts';
-import { DS, WSSE, WSU } from '../soap/security.ts';
+import { DS, WSSE, WSU } from '../model/ws-security.ts';
 import { base64ToBytes } from '../values/index.ts';
-import type { Reading } from './asked.ts';
+import type { Believed, Reading } from './asked.ts';
 import type { Work } from './work.ts';
 
 /** How far the clocks of two hosts may be apart. */
@@ -21,9 +21,6 @@ export interface SecurityFault {
 	code: string;
 	reason: string;
 }
-
-/** What the header of a message says, once it is believed: `$request.security`. */
-export type Believed = { user?: string; created?: string; expires?: string; certificate?: JsonObject };
 
 class Refused extends Error {
 	readonly fault: SecurityFault;

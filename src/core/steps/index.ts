@@ -2,7 +2,7 @@ export type { Acting, Named, StepField, StepKind } from './kind.ts';
 export { bodySchema, checkBody } from './fields/body.ts';
 export { checkCheck, checkSchema } from './fields/checks.ts';
 export { stepKinds, type StepName } from './kinds.ts';
-export { stepNames, stepReferences } from './references.ts';
+export { sendNames, stepNames, stepReferences } from './references.ts';
 export { parseSend } from './send.ts';
 export {
 	checksOf,

@@ -1,5 +1,5 @@
 import { parseChecks, requestChecks } from '../checks/index.ts';
-import { parsePath } from '../stand-in/path.ts';
+import { parsePath } from '../model/route.ts';
 import type { ReceiveSpec } from '../model/step.ts';
 import { parseDuration } from '../model/units.ts';
 import { asText } from '../model/written.ts';

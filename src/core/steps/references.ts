@@ -1,4 +1,6 @@
 import { checkKind, type Check } from '../checks/index.ts';
+import type { SendSpec } from '../model/step.ts';
+import { send } from './send.ts';
 import { checksOf, readsOf, type Step } from './step.ts';
 import { referencesIn, type Reference } from '../values/index.ts';
 
@@ -10,6 +12,14 @@ const named = new WeakMap<Step, Reference[]>();
 export function stepNames(step: Step): Reference[] {
 	let found = named.get(step);
 	if (!found) named.set(step, (found = namesOf(step)));
+	return found;
+}
+
+const ofSends = new WeakMap<SendSpec, Reference[]>();
+/** All names that a request and its checks ask for; it is read once. */
+export function sendNames(spec: SendSpec): Reference[] {
+	let found = ofSends.get(spec);
+	if (!found) ofSends.set(spec, (found = [...referencesIn(send.reads?.(spec)), ...spec.checks.flatMap(namesOfCheck)]));
 	return found;
 }
 

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { isPair, isSeq, parseDocument, visit, type Scalar } from 'yaml';
 import { describe, expect, test } from 'vitest';
 import type { JsonObject } from '../model/json.ts';
-import { documentKinds, schemaOfKind } from '../model/kinds.ts';
+import { documentKinds, schemaOfKind } from '../documents/kinds.ts';
 import { loadDocument } from '../project/index.ts';
 import { textFixOf, offersAt, spotAt } from './index.ts';
 

@@ -9,15 +9,9 @@ import { functionNames, functions } from './functions/index.ts';
 import { LinearRegExp } from './pattern.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
 import { isMade, noteMade, secretsOf } from './taint.ts';
+import type { Reference } from './reference.ts';
 
-/** A name that an expression asks for: `$env.host` is `{ root: 'env', name: 'host', rest: [] }`. */
-export interface Reference {
-	root: string;
-	name: string;
-	rest: string[];
-	/** Whether the expression only asks if it is there. */
-	optional: boolean;
-}
+export type { Reference } from './reference.ts';
 
 /** An expression that was compiled. */
 export interface Expression {

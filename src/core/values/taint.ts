@@ -1,5 +1,5 @@
 import { isObject, writeJson } from '../model/json.ts';
-import type { Reference } from './expression.ts';
+import type { Reference } from './reference.ts';
 import { Raw, type Hider, type Result, type Scope } from './scope.ts';
 
 // What an expression makes with a secret is a secret: a digest, a piece of it, a text around it.

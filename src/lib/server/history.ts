@@ -1,8 +1,8 @@
 import { changedSteps, documentDifferences, spansOf, type ChangeSpan } from '#core/diff/index.ts';
 import { HeronError } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
-import { LOCAL_FILE } from '#core/model/local.ts';
-import { QUARANTINE_FILE } from '#core/model/quarantine.ts';
+import { LOCAL_FILE } from '#core/documents/local.ts';
+import { QUARANTINE_FILE } from '#core/documents/quarantine.ts';
 import { loadDocument } from '#core/project/index.ts';
 import type { FileDifference, VersionTexts } from '$lib/wire.ts';
 import { CHANGES_DAYS, type HistoryStore, type Store } from '#server/store/index.ts';

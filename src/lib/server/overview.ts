@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { credentialKind } from '#core/auth/index.ts';
-import type { Collection } from '#core/model/collection.ts';
-import { inEnvironment } from '#core/model/connection.ts';
-import { localIn } from '#core/model/local.ts';
+import type { Collection } from '#core/documents/collection.ts';
+import { inEnvironment } from '#core/documents/connection.ts';
+import { localIn } from '#core/documents/local.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { whereUsed, type Use } from '#core/run/index.ts';
 import type { CollectionBrief, CollectionsNow } from '$lib/wire.ts';

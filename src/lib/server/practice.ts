@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { LOCAL_FILE, localIn } from '#core/model/local.ts';
+import { LOCAL_FILE, localIn } from '#core/documents/local.ts';
 import { pipelineKinds, word, type PipelineChoice } from '#core/pipeline/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import { choose, secretVariable, type Verdict } from '#core/run/index.ts';

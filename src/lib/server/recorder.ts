@@ -1,8 +1,8 @@
 import type { touchCounter } from '#core/coverage/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { createJudge, pastOf } from '#core/gate/index.ts';
-import type { Quarantine } from '#core/model/quarantine.ts';
-import type { Gate } from '#core/model/suite.ts';
+import type { Quarantine } from '#core/documents/quarantine.ts';
+import type { Gate } from '#core/documents/suite.ts';
 import { reduceRun, startState, weightOf, type RunEvent, type RunState, type Verdict } from '#core/run/index.ts';
 import type { Store, StoredRun } from '#server/store/index.ts';
 import type { LiveEvent } from './live.ts';

@@ -1,6 +1,6 @@
 import { HeronError, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
-import type { Suite } from '#core/model/suite.ts';
+import type { Suite } from '#core/documents/suite.ts';
 import {
 	assertAllowed,
 	blockingProblems,

@@ -1,9 +1,21 @@
 import { holds, type CallFilter } from '#server/engine/stand-in/index.ts';
 import type { CallRecord } from '#core/stand-in/index.ts';
-import type { RunningStandIn } from './stand-ins.ts';
+import type { StandInState } from '#server/engine/protocol.ts';
 
 const MOST_CALLS = 2000;
 const MOST_OCTETS = 60_000_000;
+
+/** A stand-in that runs here. */
+export interface RunningStandIn extends StandInState {
+	address: string;
+	environment: string;
+	/** Milliseconds since 1970. */
+	since: number;
+	/** Why it does not go by the files as they are now; empty when it does. */
+	behind: string;
+	/** How many calls there were. */
+	asked: number;
+}
 
 /** A stand-in that runs, with the calls that are kept of it. */
 export interface LiveStandIn extends RunningStandIn {

@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { counted, didYouMean } from '#core/messages.ts';
 import type { EngineHost } from '#server/engine/host/index.ts';
-import type { Progress, Sealed, StandInState } from '#server/engine/protocol.ts';
+import type { Progress, Sealed } from '#server/engine/protocol.ts';
 import type { CallFilter } from '#server/engine/stand-in/index.ts';
 import type { Json } from '#core/model/json.ts';
 import type { CallRecord, Remembered } from '#core/stand-in/index.ts';
@@ -9,19 +9,7 @@ import { randomUUID } from 'node:crypto';
 import type { StandInStore } from '#server/store/index.ts';
 import type { OpenProject, Projects } from './projects.ts';
 import { askStandIn } from './stand-in-control.ts';
-import { callsThatFit, keepCalls, shown, type LiveStandIn } from './stand-in-live.ts';
-
-/** A stand-in that runs here. */
-export interface RunningStandIn extends StandInState {
-	address: string;
-	environment: string;
-	/** Milliseconds since 1970. */
-	since: number;
-	/** Why it does not go by the files as they are now; empty when it does. */
-	behind: string;
-	/** How many calls there were. */
-	asked: number;
-}
+import { callsThatFit, keepCalls, shown, type LiveStandIn, type RunningStandIn } from './stand-in-live.ts';
 
 /** What a page hears of a project's stand-ins. */
 export type StandInEvent = { type: 'state'; name: string } | { type: 'calls'; name: string; calls: CallRecord[] };

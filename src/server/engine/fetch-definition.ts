@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { parseStep } from '#core/steps/index.ts';
-import { inEnvironment } from '#core/model/connection.ts';
+import { inEnvironment } from '#core/documents/connection.ts';
 import { emptyMemory, prepareCall, scopeOf, type Chosen, type StepContext } from '#core/run/index.ts';
 import { filesNamedIn } from '#core/definitions/index.ts';
 import { gatherDefinition, xmlFileText } from '#core/soap/index.ts';

@@ -1,6 +1,6 @@
 import { HeronError, type Problem } from '#core/errors.ts';
 import { didYouMean } from '#core/messages.ts';
-import { documentKinds, isTidy, PLAIN_FOLDERS } from '#core/model/kinds.ts';
+import { documentKinds, isTidy, PLAIN_FOLDERS } from '#core/documents/kinds.ts';
 import { isProjectFile, loadProject, type LoadedProject } from '#core/project/index.ts';
 import { folderSource, type DataSource } from './datasets/index.ts';
 import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';

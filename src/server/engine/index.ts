@@ -1,7 +1,7 @@
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import { baselineFiles } from '#core/baselines/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { isPlainFile } from '#core/model/kinds.ts';
+import { isPlainFile } from '#core/documents/kinds.ts';
 import { seeded } from '#core/model/seed.ts';
 import type { Guard, Ports } from '#core/run/index.ts';
 import { randomBytes } from 'node:crypto';

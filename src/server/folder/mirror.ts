@@ -1,6 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { LOCAL_FILE } from '#core/model/local.ts';
-import { documentKinds, PLAIN_FOLDERS } from '#core/model/kinds.ts';
+import { LOCAL_FILE } from '#core/documents/local.ts';
+import { documentKinds, PLAIN_FOLDERS } from '#core/documents/kinds.ts';
 import { isProjectFile } from '#core/project/index.ts';
 import { watch, type FSWatcher } from 'chokidar';
 import { randomBytes } from 'node:crypto';

@@ -1,6 +1,6 @@
 import { filesNamedIn, planDefinitions } from '#core/definitions/index.ts';
 import type { JsonObject } from '#core/model/json.ts';
-import { documentKinds, schemaOfKind } from '#core/model/kinds.ts';
+import { documentKinds, schemaOfKind } from '#core/documents/kinds.ts';
 import { loadProject } from '#core/project/index.ts';
 import { reportKind } from '#core/reports/index.ts';
 import { stepKinds } from '#core/steps/index.ts';

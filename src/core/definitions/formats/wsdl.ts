@@ -1,4 +1,5 @@
-import { locationsOf, planImport } from '../../soap/index.ts';
+import { locationsOf } from '../../soap/index.ts';
+import { planWsdls } from '../wsdl.ts';
 import type { DefinitionFormat } from './kind.ts';
 
 /** WSDL 1.1 with its schemas. */
@@ -6,5 +7,5 @@ export const wsdl: DefinitionFormat = {
 	key: 'wsdl',
 	fits: ({ path }) => /\.wsdl$/i.test(path),
 	names: locationsOf,
-	plan: planImport
+	plan: planWsdls
 };

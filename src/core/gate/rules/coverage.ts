@@ -1,4 +1,4 @@
-import type { TallyKind } from '../../model/suite.ts';
+import type { TallyKind } from '../../documents/suite.ts';
 import { percentOf } from '../../coverage/tally.ts';
 import type { GateRule } from '../rule.ts';
 

@@ -1,5 +1,5 @@
 import { counted } from '../../messages.ts';
-import type { Gate } from '../../model/suite.ts';
+import type { Gate } from '../../documents/suite.ts';
 import { isBad, type RunInfo } from '../../run/index.ts';
 import { placeKey, type PastRun, type StepPast } from '../past.ts';
 import { shownPlaces, type Fault, type GateRule } from '../rule.ts';

@@ -1,5 +1,5 @@
 import { didYouMean } from '../../messages.ts';
-import type { Scenario } from '../../model/collection.ts';
+import type { Scenario } from '../../documents/collection.ts';
 import type { Links } from '../links.ts';
 import type { CollectionRule, Tell } from './rule.ts';
 

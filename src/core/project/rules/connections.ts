@@ -1,5 +1,5 @@
 import { same } from '../../model/json.ts';
-import type { Connection } from '../../model/connection.ts';
+import type { Connection } from '../../documents/connection.ts';
 import { refer, referCredential, type ProjectRule } from './rule.ts';
 
 /** Credentials, environments, definitions and files that a connection names. */

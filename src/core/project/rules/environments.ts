@@ -1,5 +1,5 @@
 import { didYouMean } from '../../messages.ts';
-import { LOCAL_FILE } from '../../model/local.ts';
+import { LOCAL_FILE } from '../../documents/local.ts';
 import { refer, type ProjectRule } from './rule.ts';
 
 /** Environments that the project, its suites and the values of this machine name. */

@@ -1,5 +1,5 @@
 import { didYouMean } from '../../messages.ts';
-import type { Scenario } from '../../model/collection.ts';
+import type { Scenario } from '../../documents/collection.ts';
 import { referencesIn } from '../../values/index.ts';
 import { outputsOf, type Links } from '../links.ts';
 import { stepReferences } from '../../steps/index.ts';

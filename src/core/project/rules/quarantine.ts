@@ -1,4 +1,4 @@
-import { QUARANTINE_FILE } from '../../model/quarantine.ts';
+import { QUARANTINE_FILE } from '../../documents/quarantine.ts';
 import { refer, type ProjectRule } from './rule.ts';
 
 /** Scenarios, steps and checks that the quarantine names. */

@@ -1,9 +1,9 @@
 import type { MessageCode } from '../../messages.ts';
 import { didYouMean } from '../../messages.ts';
 import { hasExpression } from '../../values/index.ts';
-import type { Collection } from '../../model/collection.ts';
+import type { Collection } from '../../documents/collection.ts';
 import type { Links } from '../links.ts';
-import type { Workspace } from '../workspace.ts';
+import type { Workspace } from '../shape.ts';
 
 /** Takes what is wrong, or seldom meant, at a place of a file. */
 export type Tell = (

@@ -1,5 +1,5 @@
 import { HeronError } from '../../errors.ts';
-import type { Scenario } from '../../model/collection.ts';
+import type { Scenario } from '../../documents/collection.ts';
 import { parseSoap, writeEnvelope, type WsdlRegistry } from '../../soap/index.ts';
 import { hasExpression } from '../../values/index.ts';
 import type { CollectionRule, Tell } from './rule.ts';

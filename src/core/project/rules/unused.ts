@@ -1,5 +1,5 @@
 import { isObject, writeJson } from '../../model/json.ts';
-import type { Collection } from '../../model/collection.ts';
+import type { Collection } from '../../documents/collection.ts';
 import { referencesIn, type Reference } from '../../values/index.ts';
 import { stepNames } from '../../steps/index.ts';
 import type { ProjectRule } from './rule.ts';

@@ -5,7 +5,8 @@ import type { Chosen } from '../plan.ts';
 import { isBad, worst } from '../reduce.ts';
 import { recordedRow, rowNames } from '../rows.ts';
 import { broken, skipped } from '../scenario.ts';
-import { unitKey, unitPorts, type Share, type Unit } from './share.ts';
+import { unitKey } from './plan.ts';
+import { unitPorts, type Share, type Unit } from './share.ts';
 
 /** A reply that is larger is not kept for scripts that are carried out by hand, in octets. */
 const LAST_KEPT = 1_000_000;

@@ -6,10 +6,11 @@ import { createQueue } from '../queue.ts';
 import { createResets } from '../stand-ins.ts';
 import { attempts } from './attempts.ts';
 import { Results } from './results.ts';
-import { Share, type RunPlan } from './share.ts';
+import type { RunPlan } from './plan.ts';
+import { Share } from './share.ts';
 import { units } from './units.ts';
 
-export type { RunPlan } from './share.ts';
+export type { RunPlan } from './plan.ts';
 
 /**
  * Carries out a run. Never throws for what a server, the network or a check does; clean-up steps run last, in reverse

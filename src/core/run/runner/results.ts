@@ -1,7 +1,7 @@
 import type { Outcome, RunEvent, StepResult } from '../events.ts';
 import { quarantineOf } from '../quarantine.ts';
 import { countStep, emptySummary, isBad } from '../reduce.ts';
-import { reasonOf, unitKey, type RunPlan } from './share.ts';
+import { reasonOf, unitKey, type RunPlan } from './plan.ts';
 
 /** What came of the steps: counted, held back while it is not known whether it counts, and told. */
 export class Results {

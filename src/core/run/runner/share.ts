@@ -1,37 +1,12 @@
 import type { DataRow } from '../../datasets/index.ts';
-import { HeronError } from '../../errors.ts';
 import type { Step } from '../../steps/index.ts';
-import type { Workspace } from '../../project/index.ts';
-import type { Redactor } from '../../redact/index.ts';
 import type { Evaluator } from '../../values/index.ts';
-import type { Memory, StepContext } from '../context.ts';
-import type { RunInfo } from '../events.ts';
-import type { Chosen, StartNames } from '../plan.ts';
+import type { StepContext } from '../context.ts';
+import type { Chosen } from '../plan.ts';
 import { partPorts, type Ports } from '../ports.ts';
-import { countRows, type OpenRows, type RowsOf } from '../rows.ts';
+import { countRows, type OpenRows } from '../rows.ts';
+import { unitKey, type RunPlan } from './plan.ts';
 import type { Results } from './results.ts';
-
-/** All that a run is carried out with. */
-export interface RunPlan {
-	run: RunInfo;
-	workspace: Workspace;
-	scenarios: Chosen[];
-	start: StartNames;
-	/** The rows of the scenarios that run over rows. */
-	rows?: RowsOf;
-	redactor: Redactor;
-	/** How many scenarios, or rows of one, run at the same time. */
-	parallel: number;
-	/** Stop after so many steps that failed or could not be carried out; 0 for never. */
-	stopAfter: number;
-	/** How often a scenario, or a row of one, that did not pass is run again. */
-	retries?: number;
-	/** Only these steps, with what earlier sends left in `memories`; empty for all. */
-	only: string[];
-	/** What scenarios remember, by `collection/scenario`; filled by the run. */
-	memories?: Map<string, Memory>;
-	agent: string;
-}
 
 /** One time through a scenario. */
 export interface Unit {
@@ -40,9 +15,6 @@ export interface Unit {
 	/** What keeps it from being begun. */
 	trouble?: unknown;
 }
-
-/** By which a unit is known. */
-export const unitKey = (scenario: string, row: number | undefined): string => `${scenario}\0${row ?? ''}`;
 
 /** Ports by which a unit makes up the same data whatever runs beside it, and other data in each round. */
 export const unitPorts = (ports: Ports, { chosen, row }: Pick<Unit, 'chosen' | 'row'>, round: number): Ports =>
@@ -94,7 +66,3 @@ export class Share {
 		return this.#counts.get(key);
 	}
 }
-
-/** Why a run was stopped from outside. */
-export const reasonOf = (signal: AbortSignal): string =>
-	signal.reason instanceof HeronError ? signal.reason.message : 'the run was stopped';

@@ -1,5 +1,8 @@
 import type { ElementDeclaration, SchemaSet } from '../schema/index.ts';
 import type { XmlElement } from '../tree.ts';
+import type { SoapVersion } from '../version.ts';
+
+export type { SoapVersion } from '../version.ts';
 
 /** The namespace of WSDL 1.1. */
 export const WSDL = 'http://schemas.xmlsoap.org/wsdl/';
@@ -18,9 +21,6 @@ export interface WsdlDocument {
 	/** What it defines. */
 	namespace: string;
 }
-
-/** A version of SOAP. */
-export type SoapVersion = '1.1' | '1.2';
 
 /** A message as it stands in an envelope. */
 export interface SoapMessage {

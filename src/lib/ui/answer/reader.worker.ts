@@ -5,7 +5,8 @@ import { xpathOf } from '#core/model/xml-data.ts';
 import { jsonPathOf } from '#core/selectors/index.ts';
 import { api } from '../common/api.ts';
 import { latin1 } from '#core/values/index.ts';
-import { prettyXml, type RelatedPart, type SoapFault } from '#core/soap/index.ts';
+import type { RelatedPart } from '#core/model/related.ts';
+import { prettyXml, type SoapFault } from '#core/soap/index.ts';
 import { getIn } from '#core/model/path.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import {

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+	import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/documents/connection.ts';
 	import { writeJson, isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { parseParams, writeParams } from '#core/model/params.ts';
 	import type { Path } from '#core/model/path.ts';

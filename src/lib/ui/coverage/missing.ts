@@ -1,4 +1,4 @@
-import type { MissingStep } from '#core/coverage/missing.ts';
+import type { MissingStep } from '#core/coverage/index.ts';
 import type { JsonObject } from '#core/model/json.ts';
 import { api, messageOf } from '../common/api.ts';
 import { changeScenarios } from '../common/collection.ts';

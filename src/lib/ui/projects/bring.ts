@@ -1,4 +1,4 @@
-import { isProjectFile } from '#core/model/kinds.ts';
+import { isProjectFile } from '#core/documents/kinds.ts';
 import { projectName } from '#core/begin/index.ts';
 
 /** A file that was chosen or dropped, by its path. */

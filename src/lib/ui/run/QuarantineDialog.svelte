@@ -2,7 +2,7 @@
 	import { fails } from '#core/checks/index.ts';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { isDay, isHttp } from '#core/model/shape.ts';
-	import { QUARANTINE_FILE } from '#core/model/quarantine.ts';
+	import { QUARANTINE_FILE } from '#core/documents/quarantine.ts';
 	import type { StoredStep } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';

@@ -1,7 +1,7 @@
 import { newest } from '../common/newest.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
-import type { Suite } from '#core/model/suite.ts';
+import type { Suite } from '#core/documents/suite.ts';
 import type { Summary, Use } from '#core/run/index.ts';
 import type { CollectionBrief, CollectionsNow, ProjectVersion, RunStatus } from '$lib/wire.ts';
 import { browser } from '$app/environment';

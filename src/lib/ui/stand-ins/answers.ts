@@ -3,7 +3,7 @@ import { sentenceOf, type Check } from '#core/checks/index.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { parseCheck } from '#core/checks/index.ts';
 import { parseParams } from '#core/model/params.ts';
-import { parseAsk, parseStandIn, VERBS } from '#core/model/stand-in.ts';
+import { parseAsk, parseStandIn, VERBS } from '#core/documents/stand-in.ts';
 import { showDuration } from '#core/model/units.ts';
 import { faultWords, parseFault } from '#core/stand-in/faults/index.ts';
 import RandExp from 'randexp';

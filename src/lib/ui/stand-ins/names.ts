@@ -1,6 +1,6 @@
 import { show } from '#core/checks/index.ts';
 import { isObject, parseJson, type Json, type JsonObject } from '#core/model/json.ts';
-import { fitPath, parsePath, partsOf } from '#core/stand-in/path.ts';
+import { fitPath, parsePath, partsOf } from '#core/model/route.ts';
 import type { NameHint } from '../editor/names.svelte.ts';
 import { headersOf, type MadeUp } from './answers.ts';
 

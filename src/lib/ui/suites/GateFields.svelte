@@ -2,7 +2,7 @@
 	import X from '@lucide/svelte/icons/x';
 	import { isObject, type JsonObject } from '#core/model/json.ts';
 	import { kindWords } from '#core/coverage/tally.ts';
-	import { parseSuite, TALLIES } from '#core/model/suite.ts';
+	import { parseSuite, TALLIES } from '#core/documents/suite.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 
 	/** What lets a pipeline go on, as sentences with fields in them. */

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { isObject, type Json } from '#core/model/json.ts';
-	import { parseQuarantine } from '#core/model/quarantine.ts';
+	import { parseQuarantine } from '#core/documents/quarantine.ts';
 	import { isDay } from '#core/model/shape.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import SaveState from '../common/SaveState.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { sentenceOf } from '#core/checks/index.ts';
 	import { showDuration } from '#core/model/units.ts';
-	import { parseCollection } from '#core/model/collection.ts';
+	import { parseCollection } from '#core/documents/collection.ts';
 	import type { Json } from '#core/model/json.ts';
 	import type { StoredStep } from '$lib/wire.ts';
 	import { api } from '../common/api.ts';

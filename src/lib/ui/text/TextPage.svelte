@@ -5,7 +5,7 @@
 	import { conflictsIn } from '#core/model/conflict.ts';
 	import { editYaml } from '#core/model/edit.ts';
 	import type { JsonObject } from '#core/model/json.ts';
-	import { kindOfFile, schemaOfKind } from '#core/model/kinds.ts';
+	import { kindOfFile, schemaOfKind } from '#core/documents/kinds.ts';
 	import { setIn } from '#core/model/path.ts';
 	import { textFixOf, spotAt } from '#core/text/index.ts';
 	import { untrack } from 'svelte';

@@ -1,5 +1,5 @@
 import type { JsonObject } from '#core/model/json.ts';
-import { kindOfFile, schemaOfKind } from '#core/model/kinds.ts';
+import { kindOfFile, schemaOfKind } from '#core/documents/kinds.ts';
 import { offersAt } from '#core/text/index.ts';
 import type { Completion, CompletionContext, CompletionResult } from '@codemirror/autocomplete';
 import type { ProjectState } from '../shell/project.svelte.ts';

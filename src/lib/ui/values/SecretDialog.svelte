@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { copyText } from '../common/copy.ts';
-	import { isHost } from '#core/model/environment.ts';
+	import { isHost } from '#core/documents/environment.ts';
 	import { weakness } from '#core/weakness.ts';
 	import { messageOf } from '../common/api.ts';
 	import { keepSecret } from '../common/secrets.ts';

@@ -1,6 +1,6 @@
 import { blockOf } from '#core/datasets/index.ts';
 import { writeJson, isObject, same, type Json, type JsonObject } from '#core/model/json.ts';
-import { parseLocal } from '#core/model/local.ts';
+import { parseLocal } from '#core/documents/local.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
 import { readCell, showCell } from './cell.ts';
 

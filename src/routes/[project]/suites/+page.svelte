@@ -3,7 +3,7 @@
 	import { page } from '$app/state';
 	import type { ChangeHistory } from '$lib/wire.ts';
 	import type { Json, JsonObject } from '#core/model/json.ts';
-	import { parseSuite } from '#core/model/suite.ts';
+	import { parseSuite } from '#core/documents/suite.ts';
 	import X from '@lucide/svelte/icons/x';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { DocumentState } from '#ui/common/document.svelte.ts';

@@ -1,4 +1,4 @@
-import { QUARANTINE_FILE } from '#core/model/quarantine.ts';
+import { QUARANTINE_FILE } from '#core/documents/quarantine.ts';
 import { loadDocuments, loadSingle } from '#ui/common/documents.ts';
 import type { PageLoad } from './$types';
 

@@ -1,4 +1,4 @@
-import { LOCAL_FILE } from '#core/model/local.ts';
+import { LOCAL_FILE } from '#core/documents/local.ts';
 import { loadDocuments, loadSingle } from '#ui/common/documents.ts';
 import { fetchSecrets } from '#ui/values/secrets.svelte.ts';
 import type { PageLoad } from './$types';

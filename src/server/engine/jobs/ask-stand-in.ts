@@ -1,4 +1,4 @@
-import { parseStandIn } from '#core/model/stand-in.ts';
+import { parseStandIn } from '#core/documents/stand-in.ts';
 import { type Answered, type Asked, type Service } from '#core/stand-in/index.ts';
 import { trialService } from '../stand-in/trial.ts';
 import type { AskAnswer } from '../protocol.ts';

@@ -1,7 +1,7 @@
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import type { Step } from '#core/steps/index.ts';
 import { type Json, type JsonObject, writeJson } from '#core/model/json.ts';
-import { kindOfFile } from '#core/model/kinds.ts';
+import { kindOfFile } from '#core/documents/kinds.ts';
 import { viewReply } from '#core/model/view.ts';
 import { createWorkspace, type Workspace } from '#core/project/index.ts';
 import { isMasked } from '#core/model/mask.ts';

@@ -1,4 +1,4 @@
-import { inEnvironment } from '#core/model/connection.ts';
+import { inEnvironment } from '#core/documents/connection.ts';
 import { emptyMemory, scopeOf } from '#core/run/index.ts';
 import { readHar } from '#core/exchange/index.ts';
 import { answersOf, originsOf } from '#core/stand-in/index.ts';

@@ -1,4 +1,4 @@
-import { parseStandIn } from '#core/model/stand-in.ts';
+import { parseStandIn } from '#core/documents/stand-in.ts';
 import { trialService } from '../stand-in/trial.ts';
 import { contextOf, type Handler } from './context.ts';
 

@@ -1,5 +1,5 @@
 import { HeronError, type Problem } from '#core/errors.ts';
-import { standInOf } from '#core/model/connection.ts';
+import { standInOf } from '#core/documents/connection.ts';
 import { findUnresolved, openRows, rowStarts, runnableScenarios, type StartNames } from '#core/run/index.ts';
 import { contextOf, type Handler } from './context.ts';
 

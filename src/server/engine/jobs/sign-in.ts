@@ -1,6 +1,6 @@
 import { type AuthTools, createFlow, credentialKind, type Flow } from '#core/auth/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { inEnvironment } from '#core/model/connection.ts';
+import { inEnvironment } from '#core/documents/connection.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { Redactor } from '#core/redact/index.ts';
 import {

@@ -1,4 +1,4 @@
-import { inEnvironment, settleConnection, type Connection } from '#core/model/connection.ts';
+import { inEnvironment, settleConnection, type Connection } from '#core/documents/connection.ts';
 import { HeronError } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import { didYouMean } from '#core/messages.ts';

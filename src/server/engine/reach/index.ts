@@ -1,6 +1,6 @@
 import { credentialKind } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
-import { inEnvironment, type Connection } from '#core/model/connection.ts';
+import { inEnvironment, type Connection } from '#core/documents/connection.ts';
 import type { Reply } from '#core/model/reply.ts';
 import { relays, type Transport } from '#core/model/transport.ts';
 import {

@@ -3,17 +3,9 @@ import { headerValue, type Phases, type Reply } from '#core/model/reply.ts';
 import { showSize } from '#core/model/units.ts';
 import type { PreparedRequest, TlsFacts } from '#core/run/index.ts';
 import { decodeBody } from './decode.ts';
-import type { Reading } from './gathering.ts';
+import type { Caps, Reading } from './gathering.ts';
 import type { Pool } from './pool.ts';
 import type { SocketMarks } from './socket.ts';
-
-export interface Caps {
-	/** Bytes of a body that are read and kept. */
-	body: number;
-	header: number;
-	/** Bytes of all bodies together that are being read at a time; without it there is no such limit. */
-	together?: number;
-}
 
 /** One request on one connection, up to the end of its reply. */
 export interface Sending {

@@ -1,5 +1,13 @@
 import { showSize } from '#core/model/units.ts';
-import type { Caps } from './exchange.ts';
+
+/** How much of a reply is read. */
+export interface Caps {
+	/** Bytes of a body that are read and kept. */
+	body: number;
+	header: number;
+	/** Bytes of all bodies together that are being read at a time; without it there is no such limit. */
+	together?: number;
+}
 
 /** How many bytes of bodies are being read, of all calls of an engine. */
 export interface Reading {

@@ -3,7 +3,8 @@ import { HeronError } from '#core/errors.ts';
 import { headerValues, redirectTrouble, type Reply } from '#core/model/reply.ts';
 import type { Exchange, Guard, PreparedRequest, SendOutcome, Session } from '#core/run/index.ts';
 import { wallClock } from '../clock.ts';
-import { isStale, mayRepeat, type Caps } from './exchange.ts';
+import { isStale, mayRepeat } from './exchange.ts';
+import type { Caps } from './gathering.ts';
 import { followUp } from './follow-up.ts';
 import type { CookieSession } from './session.ts';
 import { Wire } from './wire.ts';
@@ -12,7 +13,7 @@ export { openSession } from './session.ts';
 export { freshMarks, openSocket, type SocketMarks } from './socket.ts';
 export { proxyError } from './proxy.ts';
 export { protocolOf, versionsOf, distrustWords } from './secure.ts';
-export type { Caps } from './exchange.ts';
+export type { Caps } from './gathering.ts';
 
 /** A credential is asked so often for another try of one request. */
 const RETRIES = 3;

@@ -1,7 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { showSize } from '#core/model/units.ts';
 import type { PreparedRequest } from '#core/run/index.ts';
-import type { Caps } from './exchange.ts';
+import type { Caps } from './gathering.ts';
 import { clientRefused, handshakeError } from './socket.ts';
 
 const HEAD_FAULTS: Record<string, string> = {

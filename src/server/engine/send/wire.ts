@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import type { PreparedRequest } from '#core/run/index.ts';
-import { isStale, mayRepeat, type Caps, type Sending, type Sent } from './exchange.ts';
+import { isStale, mayRepeat, type Sending, type Sent } from './exchange.ts';
+import type { Caps } from './gathering.ts';
 import { sendOnce } from './http1-call.ts';
 import { Http2 } from './http2.ts';
 import { createPool } from './pool.ts';

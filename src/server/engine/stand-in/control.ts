@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { headerValue, type HeaderList } from '#core/model/reply.ts';
-import type { StandIn } from '#core/model/stand-in.ts';
+import type { StandIn } from '#core/documents/stand-in.ts';
 import { parseDuration } from '#core/model/units.ts';
 import {
 	problemOf,

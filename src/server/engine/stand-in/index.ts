@@ -1,7 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import { counted, didYouMean } from '#core/messages.ts';
 import type { JsonObject } from '#core/model/json.ts';
-import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/model/connection.ts';
+import { DEFAULT_REDIRECTS, DEFAULT_TIMEOUTS } from '#core/documents/connection.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { createRedactor } from '#core/redact/index.ts';
 import { guardOf, unrecordedRun, startNames } from '#core/run/index.ts';

@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import type { StandIn } from '#core/model/stand-in.ts';
+import type { StandIn } from '#core/documents/stand-in.ts';
 import { showSize } from '#core/model/units.ts';
 import type { Redactor } from '#core/redact/index.ts';
 import { problemOf, traceOf, type Answered, type Asked, type CallRecord, type Service } from '#core/stand-in/index.ts';

@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import type { StandIn } from '#core/model/stand-in.ts';
+import type { StandIn } from '#core/documents/stand-in.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { unrecordedRun, startNames, type Ports, type StartNames } from '#core/run/index.ts';
 import { createService, type Service } from '#core/stand-in/index.ts';

@@ -1,5 +1,5 @@
 import type { HeaderList } from '#core/model/reply.ts';
-import type { StandIn } from '#core/model/stand-in.ts';
+import type { StandIn } from '#core/documents/stand-in.ts';
 import type { Answered, Asked } from '#core/stand-in/index.ts';
 import type http from 'node:http';
 import type { TLSSocket } from 'node:tls';

@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 export const salts: Migration = {
 	name: '0003-salts',

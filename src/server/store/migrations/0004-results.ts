@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 const statements = [
 	// what is sorted, counted or compared has a column; results are found by run, by step, and as the newest of a step

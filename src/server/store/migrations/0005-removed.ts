@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 /** A project that is removed stays for a while, and can be brought back. */
 export const removed: Migration = {

@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 /** A project may be a folder on this machine, of which the database keeps a copy. */
 export const folders: Migration = {

@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 const COUNTS = ['passed', 'failed', 'errors', 'skipped', 'unsteady', 'quarantined'];
 const INFO = ['suite', 'environment', 'branch'];

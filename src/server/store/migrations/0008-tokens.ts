@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 /** Tokens of a project, by the digest of what they are: the token itself is known to who was given it alone. */
 export const tokens: Migration = {

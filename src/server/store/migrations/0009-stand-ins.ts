@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 /** Stand-ins that run, so that they do again when the server has been started anew. */
 export const standIns: Migration = {

@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 /** What was written together is one change, removals too; a change may be named. */
 export const changes: Migration = {

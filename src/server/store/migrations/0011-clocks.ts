@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 /** Suites that run by the clock, and whom the server tells of verdicts. */
 export const clocks: Migration = {

@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 /** A run that somebody keeps is never let go for its age. */
 export const keptRuns: Migration = {

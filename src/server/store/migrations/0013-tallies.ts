@@ -1,4 +1,4 @@
-import type { Migration } from './index.ts';
+import type { Migration } from './migration.ts';
 
 const statements = [
 	`ALTER TABLE steps ADD COLUMN cause TEXT NOT NULL DEFAULT ''`,

@@ -1,4 +1,3 @@
-import type { QueryInterface } from 'sequelize';
 import { first } from './0001-first.ts';
 import { vault } from './0002-vault.ts';
 import { salts } from './0003-salts.ts';
@@ -12,11 +11,7 @@ import { changes } from './0010-changes.ts';
 import { clocks } from './0011-clocks.ts';
 import { keptRuns } from './0012-kept-runs.ts';
 import { tallies } from './0013-tallies.ts';
-
-export interface Migration {
-	name: string;
-	up(query: QueryInterface): Promise<void>;
-}
+import type { Migration } from './migration.ts';
 
 /** In the order in which they are applied; one that has shipped is never changed. */
 export const migrations: readonly Migration[] = [

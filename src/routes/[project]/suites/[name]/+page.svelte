@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { copyText } from '#ui/common/copy.ts';
-	import { parseSuite } from '#core/model/suite.ts';
+	import { parseSuite } from '#core/documents/suite.ts';
 	import { pipelineKinds, REPORT_FILES, type PipelineChoice, type ReportName } from '#core/pipeline/index.ts';
 	import { secretVariable } from '#core/run/index.ts';
 	import Practice from '#ui/suites/Practice.svelte';

@@ -2,7 +2,7 @@ import { isObject } from '#core/model/json.ts';
 import { setIn } from '#core/model/path.ts';
 import { projectName } from '#core/begin/index.ts';
 import { editYaml } from '#core/model/edit.ts';
-import { LOCAL_FILE } from '#core/model/local.ts';
+import { LOCAL_FILE } from '#core/documents/local.ts';
 import { app } from '$lib/server/app.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
 import * as yup from 'yup';

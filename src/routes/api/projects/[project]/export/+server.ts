@@ -1,4 +1,4 @@
-import { LOCAL_FILE } from '#core/model/local.ts';
+import { LOCAL_FILE } from '#core/documents/local.ts';
 import { app } from '$lib/server/app.ts';
 import { projectOfRun } from '$lib/server/history.ts';
 import { endpoint } from '$lib/server/respond.ts';

@@ -1,4 +1,4 @@
-import { ID } from '#core/model/collection.ts';
+import { ID } from '#core/documents/collection.ts';
 import { isObject, same, type Json } from '#core/model/json.ts';
 import { getIn, type Path } from '#core/model/path.ts';
 import type { LoadedDocument } from '#core/project/index.ts';

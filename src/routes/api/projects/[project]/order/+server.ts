@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { folderOf } from '#core/model/collection.ts';
+import { folderOf } from '#core/documents/collection.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { withCollectionPlaced, withoutOrder } from '#core/refactor/index.ts';
 import { app } from '$lib/server/app.ts';

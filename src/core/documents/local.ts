@@ -1,7 +1,7 @@
-import { isObject, type Json, type JsonObject } from './json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
 import { VARIABLE_NAME } from './project.ts';
-import { mapOf, maps, record, version } from './shape.ts';
+import { mapOf, maps, record, version } from '../model/shape.ts';
 
 /** Values that hold on this machine alone. */
 export interface LocalValues {

@@ -5,10 +5,10 @@ import { parse, stringify } from 'yaml';
 import { bodyKinds } from '../bodies/index.ts';
 import { problemLine } from '../errors.ts';
 import { stepKinds } from '../steps/index.ts';
-import { parseJson, type Json } from './json.ts';
+import { parseJson, type Json } from '../model/json.ts';
 import { documentKinds, fileOf, kindOfFile, schemaOfKind } from './kinds.ts';
-import { parseParams, writeParams } from './params.ts';
-import { parseDuration, parseSize, showDuration, showSize } from './units.ts';
+import { parseParams, writeParams } from '../model/params.ts';
+import { parseDuration, parseSize, showDuration, showSize } from '../model/units.ts';
 import { loadDocument, loadProject } from '../project/index.ts';
 
 const collection = (steps: string) => `heron: 1\nscenarios:\n  - id: s\n    steps:\n${steps}`;

@@ -1,12 +1,12 @@
 import { answerBodies } from '../bodies/index.ts';
 import { requestChecks } from '../checks/index.ts';
 import { checkFault } from '../stand-in/faults/index.ts';
-import { parsePath } from '../stand-in/path.ts';
+import { parsePath } from '../model/route.ts';
 import { bodySchema, checkBody, checkCheck, checkSchema } from '../steps/index.ts';
 import { hasExpression } from '../values/index.ts';
 import { ID } from './collection.ts';
-import { isObject, type Json } from './json.ts';
-import { checkParams, PARAMS_SCHEMA } from './params.ts';
+import { isObject, type Json } from '../model/json.ts';
+import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
 import {
 	duration,
 	findProblems,
@@ -20,9 +20,9 @@ import {
 	text,
 	whole,
 	type Report
-} from './shape.ts';
+} from '../model/shape.ts';
 import { CALL, NAME, parseAsk, STORE, VERBS } from './stand-in.ts';
-import { parseDuration } from './units.ts';
+import { parseDuration } from '../model/units.ts';
 
 function checkAsk(value: unknown, report: Report): void {
 	const ask = typeof value === 'string' ? parseAsk(value) : undefined;

@@ -1,9 +1,9 @@
-import { namespaces, parseNamespaces } from './namespaces.ts';
-import type { Namespaces } from './xml.ts';
+import { namespaces, parseNamespaces } from '../model/namespaces.ts';
+import type { Namespaces } from '../model/xml.ts';
 import { hasExpression } from '../values/index.ts';
-import { isObject, type Json, type JsonObject } from './json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
-import { checkParams, parseParams, PARAMS_SCHEMA, type Param } from './params.ts';
+import { checkParams, parseParams, PARAMS_SCHEMA, type Param } from '../model/params.ts';
 import {
 	address,
 	choice,
@@ -18,16 +18,18 @@ import {
 	text,
 	version,
 	whole
-} from './shape.ts';
+} from '../model/shape.ts';
 import {
 	HTTP_VERSIONS,
 	proxyAddress,
 	TLS_VERSIONS,
 	versionRange,
 	type HttpVersion,
+	type TlsSettings,
+	type TransportSettings,
 	type TlsVersion
-} from './transport.ts';
-import { parseDuration } from './units.ts';
+} from '../model/transport.ts';
+import { parseDuration } from '../model/units.ts';
 
 /** Time limits in milliseconds. */
 export interface Timeouts {
@@ -46,25 +48,8 @@ export interface Redirects {
 	keepCredentials: boolean;
 }
 
-interface ClientCertificate {
-	certificate: string;
-	key: string;
-	pkcs12: string;
-	passphrase: string;
-}
-
-interface TlsSettings {
-	min: TlsVersion | '';
-	max: TlsVersion | '';
-	/** Files of the project, or PEM. */
-	authorities: string[];
-	client?: ClientCertificate;
-	name: string;
-	verify: boolean;
-}
-
 /** Where calls go: a file in `connections/`. */
-export interface Connection {
+export interface Connection extends TransportSettings {
 	name: string;
 	title: string;
 	base: string;
@@ -78,12 +63,8 @@ export interface Connection {
 	query: Param[];
 	/** Cookies that replies set are sent again in the same scenario. */
 	cookies: boolean;
-	http: HttpVersion;
 	timeouts: Timeouts;
 	redirects: Redirects;
-	proxy: { address: string; user: string; password: string; except: string[] };
-	/** Left out when nothing is said. */
-	tls?: TlsSettings;
 	/** As written, without what differs in environments. */
 	raw: JsonObject;
 	/** Settings beyond address, headers and query hold expressions. */

@@ -1,12 +1,12 @@
-import { bodyKeyOf } from './body-key.ts';
+import { bodyKeyOf } from '../model/body-key.ts';
 import type { Check } from '../checks/index.ts';
 import { parseFault, type Fault } from '../stand-in/faults/index.ts';
-import { parsePath, type PathPart } from '../stand-in/path.ts';
+import { parsePath, type PathPart } from '../model/route.ts';
 import { parseCheck } from '../checks/index.ts';
-import { type Body } from './step.ts';
-import { isObject, type Json, type JsonObject } from './json.ts';
-import { parseParams, type Param } from './params.ts';
-import { parseDuration } from './units.ts';
+import { type Body } from '../model/step.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { parseParams, type Param } from '../model/params.ts';
+import { parseDuration } from '../model/units.ts';
 
 /** What is done with a store. */
 export const VERBS = ['list', 'add', 'read', 'put', 'replace', 'change', 'remove'] as const;

@@ -1,11 +1,11 @@
 import { credentialKind, credentialKinds, type CredentialField } from '../auth/index.ts';
 import { didYouMean } from '../messages.ts';
 import { hasExpression } from '../values/index.ts';
-import { isObject, type Json, type JsonObject } from './json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
-import { checkParams, PARAMS_SCHEMA } from './params.ts';
-import { findProblems, jsonSchemaOf, shaped, text, version, type Report } from './shape.ts';
-import { parseDuration } from './units.ts';
+import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
+import { findProblems, jsonSchemaOf, shaped, text, version, type Report } from '../model/shape.ts';
+import { parseDuration } from '../model/units.ts';
 
 /** How somebody proves who they are: a file in `credentials/`. */
 export interface Credential {

@@ -1,6 +1,6 @@
 import type { AnySchema } from 'yup';
-import type { Json } from './json.ts';
-import type { Report } from './shape.ts';
+import type { Json } from '../model/json.ts';
+import type { Report } from '../model/shape.ts';
 
 /** One kind of file in a project. */
 export interface DocumentKind {

@@ -1,8 +1,8 @@
-import type { Json, JsonObject } from './json.ts';
+import type { Json, JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
-import { namespaces, parseNamespaces } from './namespaces.ts';
-import { flag, mapOf, names, record, text, version } from './shape.ts';
-import type { Namespaces } from './xml.ts';
+import { namespaces, parseNamespaces } from '../model/namespaces.ts';
+import { flag, mapOf, names, record, text, version } from '../model/shape.ts';
+import type { Namespaces } from '../model/xml.ts';
 
 /** What `heron.yaml` says. */
 export interface Project {

@@ -1,7 +1,7 @@
 import { parseStep, type Step } from '../steps/index.ts';
-import { isObject, type Json, type JsonObject } from './json.ts';
-import { parseRows, type RowsSpec } from './rows.ts';
-import { asList, asText } from './written.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { parseRows, type RowsSpec } from '../model/rows.ts';
+import { asList, asText } from '../model/written.ts';
 
 /** A scenario: steps that are carried out in order. */
 export interface Scenario {

@@ -1,7 +1,7 @@
 import { didYouMean } from '../messages.ts';
-import { isObject, type Json } from './json.ts';
+import { isObject, type Json } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
-import { record, shaped, text, version, whole, within } from './shape.ts';
+import { record, shaped, text, version, whole, within } from '../model/shape.ts';
 
 /** A choice of scenarios: a collection, `collection/scenario`, or a tag. */
 export type SuiteEntry = { target: string } | { tag: string };

@@ -1,11 +1,11 @@
 import { checkCheck, stepKinds } from '../steps/index.ts';
 import { templateProblem } from '../values/index.ts';
 import { ID } from './collection.ts';
-import { isObject, type Json, type JsonObject } from './json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
-import { checkEach, EACH_SCHEMA, rows } from './rows.ts';
-import { duration, flag, listOf, names, record, shaped, text, version, type Report } from './shape.ts';
-import { parseDuration } from './units.ts';
+import { checkEach, EACH_SCHEMA, rows } from '../model/rows.ts';
+import { duration, flag, listOf, names, record, shaped, text, version, type Report } from '../model/shape.ts';
+import { parseDuration } from '../model/units.ts';
 
 const id = shaped(
 	{ type: 'string', pattern: ID.source, description: 'The name by which others speak of it.' },

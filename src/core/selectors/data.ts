@@ -1,7 +1,7 @@
 import type { Json } from '../model/json.ts';
 import { mediaType } from '../model/reply.ts';
 import type { ReplyView } from '../model/view.ts';
-import type { Selected } from '../selectors/index.ts';
+import type { Selected } from '../model/selected.ts';
 
 /** Media types whose bodies are read as lists: tables, documents a line, events, parts. */
 const LISTS = /^(text\/(csv|tab-separated-values|event-stream)|multipart\/(?!related).*|.*(ndjson|jsonl|json-seq).*)$/;
@@ -35,6 +35,6 @@ export const asRead = (view: ReplyView, found: Selected): Selected =>
 
 async function readList(view: ReplyView): Promise<Json> {
 	const { body, headers } = view.reply;
-	const { readBody } = await import('./read.ts');
+	const { readBody } = await import('../reading/read.ts');
 	return readBody(body, headers).data ?? view.json();
 }

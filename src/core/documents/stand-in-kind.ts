@@ -1,9 +1,9 @@
 import { didYouMean } from '../messages.ts';
-import { SIGNED } from '../soap/security.ts';
+import { SIGNED } from '../model/ws-security.ts';
 import { hasExpression } from '../values/index.ts';
-import { isObject } from './json.ts';
+import { isObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
-import { choice, duration, isHttp, listOf, record, shaped, text, version, whole } from './shape.ts';
+import { choice, duration, isHttp, listOf, record, shaped, text, version, whole } from '../model/shape.ts';
 import { STORE } from './stand-in.ts';
 import { ownCall, fault, answer, store, named } from './stand-in-parts.ts';
 

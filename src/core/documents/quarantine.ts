@@ -1,6 +1,6 @@
-import { isObject, type Json } from './json.ts';
+import { isObject, type Json } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
-import { address, day, isHttp, listOf, record, shaped, text, version, whole } from './shape.ts';
+import { address, day, isHttp, listOf, record, shaped, text, version, whole } from '../model/shape.ts';
 
 /** A failure that is known: until its day it stops no pipeline. */
 export interface Quarantined {

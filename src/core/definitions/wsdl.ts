@@ -1,19 +1,29 @@
-import type { Workspace } from '../project/index.ts';
-import type { Json, JsonObject } from '../model/json.ts';
-import type { DefinitionPlan, Offer } from '../model/definition-plan.ts';
-import { isObject } from '../model/json.ts';
-import { setIn } from '../model/path.ts';
-import { parseSoap } from './spec.ts';
-import { compareDefinitions } from './compare.ts';
 import { HeronError } from '../errors.ts';
-import { mainsAmong, type GivenFile } from './gather.ts';
-import { modelOf } from './model.ts';
-import type { PlainOperation } from './wsdl/index.ts';
-import { readable, sampleElement, sampleValues } from './sample.ts';
-import { xmlFileText } from './registry.ts';
-import { sourceOf, SOURCE_FILE } from './source.ts';
-import { readDefinition, type Definition, type DefinitionProblem, type SoapOperation } from './wsdl/index.ts';
-import { idOf, nameFrom } from './names.ts';
+import type { DefinitionPlan, Offer } from '../model/definition-plan.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { setIn } from '../model/path.ts';
+import type { Workspace } from '../project/index.ts';
+import {
+	compareDefinitions,
+	idOf,
+	mainsAmong,
+	modelOf,
+	nameFrom,
+	parseSoap,
+	readable,
+	readDefinition,
+	sampleElement,
+	sampleValues,
+	SOURCE_FILE,
+	sourceOf,
+	xmlFileText,
+	type Definition,
+	type DefinitionProblem,
+	type GivenFile,
+	type PlainOperation,
+	type SoapOperation
+} from '../soap/index.ts';
+import type { ImportOrder } from './order.ts';
 
 interface Given {
 	name: string;
@@ -328,27 +338,8 @@ function plainMaking(
 	};
 }
 
-/** What is to be imported. Paths of files are relative to each other. */
-export interface ImportOrder {
-	/** Of the folder below definitions/, and of the collection when there is one definition. */
-	name: string;
-	files: GivenFile[];
-	workspace: Workspace;
-	/** Files of the project as they are. */
-	readFile(path: string): Uint8Array | undefined;
-	/** The value of a document of the project; undefined when it is not there. */
-	valueOf(path: string): Json | undefined;
-	connection: string;
-	/** Where they were fetched from; kept beside them, so that they can be read again. */
-	address?: string;
-	/** Keys of the scenarios that are made; left out: those that suggest themselves. */
-	choose?: readonly string[];
-	/** Keys of the changes of steps that are made; `all` for each that is offered. */
-	fix?: readonly string[] | 'all';
-}
-
 /** Plans for all WSDL among files that were given. */
-export function planImport(given: ImportOrder): DefinitionPlan[] {
+export function planWsdls(given: ImportOrder): DefinitionPlan[] {
 	const { name, workspace, readFile, valueOf, connection } = given;
 	const folder = `definitions/${name}/`;
 	const files = given.files.map(({ path, bytes }) => ({

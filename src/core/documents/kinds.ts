@@ -2,13 +2,13 @@ import { collection } from './collection-kind.ts';
 import { connection } from './connection.ts';
 import { credential } from './credential.ts';
 import { environment } from './environment.ts';
-import type { Json } from './json.ts';
+import type { Json } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
 import { local } from './local.ts';
 import { project } from './project.ts';
 import { quarantine } from './quarantine.ts';
 import { relationNames, relationOf } from '../checks/index.ts';
-import { jsonSchemaOf } from './shape.ts';
+import { jsonSchemaOf } from '../model/shape.ts';
 import { standIn } from './stand-in-kind.ts';
 import { suite } from './suite.ts';
 

@@ -1,7 +1,7 @@
-import { isObject, type Json, type JsonObject } from './json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
 import { VARIABLE_NAME } from './project.ts';
-import { flag, mapOf, names, record, shaped, text, version } from './shape.ts';
+import { flag, mapOf, names, record, shaped, text, version } from '../model/shape.ts';
 
 /** Variables and names of secrets for one place to test in: a file in `environments/`. */
 export interface Environment {

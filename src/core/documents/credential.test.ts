@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { credentialKinds } from '../auth/index.ts';
 import { problemLine } from '../errors.ts';
 import { inEnvironment, parseConnection } from './connection.ts';
-import { bypasses } from './transport.ts';
+import { bypasses } from '../model/transport.ts';
 import { loadDocument, loadProject } from '../project/index.ts';
 
 const credential = (text: string) =>
