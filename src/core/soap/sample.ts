@@ -23,7 +23,7 @@ export function sampleValues(
 	random: () => number = () => 0
 ): SoapValues & { stopped?: string } {
 	const chance: Chance = { kind, random };
-	const sampler = createSampler(model, chance);
+	const sampler = new Sampler(model, chance);
 	const { body, headers } = model.input;
 	const values =
 		body.length === 1
@@ -40,155 +40,205 @@ export const sampleElement = (
 	element: ElementModel,
 	kind: SampleKind = 'minimal',
 	random: () => number = () => 0
-): Json => createSampler(model, { kind, random }).element(element, []);
+): Json => new Sampler(model, { kind, random }).element(element, []);
 
-function createSampler({ types }: SoapModel, chance: Chance) {
-	let count = 0;
-	/** How deep a type must nest; Infinity while that is not known. */
-	const depths = new Map<string, number>();
-	const depthOf = (key: string, seen: string[] = []): number => {
-		const kept = depths.get(key);
+/** How deep types must nest. */
+class Depths {
+	readonly #types: SoapModel['types'];
+	/** Infinity while that is not known. */
+	readonly #known = new Map<string, number>();
+
+	constructor(types: SoapModel['types']) {
+		this.#types = types;
+	}
+
+	/** @param seen the types that lead here */
+	ofType(key: string, seen: string[] = []): number {
+		const kept = this.#known.get(key);
 		if (kept !== undefined) return kept;
-		const type = types[key];
+		const type = this.#types[key];
 		if (!type || type.kind === 'simple' || type.arrayOf) return 0;
 		if (seen.includes(key) || seen.length > DEEPEST) return Infinity;
 		const at = [...seen, key];
 		let depth: number;
-		if (type.abstract) depth = Math.min(...(type.derived ?? []).map((one) => depthOf(one, at)));
-		else depth = 1 + (type.content ? particleDepth(type.content, at) : 0);
-		if (seen.length === 0 || Number.isFinite(depth)) depths.set(key, depth);
+		if (type.abstract) depth = Math.min(...(type.derived ?? []).map((one) => this.ofType(one, at)));
+		else depth = 1 + (type.content ? this.ofParticle(type.content, at) : 0);
+		if (seen.length === 0 || Number.isFinite(depth)) this.#known.set(key, depth);
 		return depth;
-	};
-	const particleDepth = (particle: ParticleModel, seen: string[]): number => {
-		if (particle.min === 0 || particle.kind === 'any') return 0;
-		if (particle.kind === 'element')
-			return Math.min(...particle.elements.map((one) => (one.nillable ? 0 : depthOf(one.type, seen))));
-		const inner = particle.items.map((item) => particleDepth(item, seen));
-		return particle.kind === 'choice' ? Math.min(...inner) : Math.max(0, ...inner);
-	};
-
-	/** Whether nothing more may be added; the first place is kept. */
-	const over = (local: string): boolean => {
-		if (count < SAMPLE_LIMITS.elements && (chance.written ?? 0) < SAMPLE_LIMITS.characters) return false;
-		chance.stopped ??= `the sample ends at ${local}: it would have more than ${SAMPLE_LIMITS.elements} elements, or ${SAMPLE_LIMITS.characters / 1e6} MB`;
-		return true;
-	};
-
-	function element(one: ElementModel, above: string[]): Json {
-		count++;
-		if (one.fixed !== undefined) return one.fixed;
-		const type = types[one.type];
-		if (!type || type.kind === 'simple')
-			return one.default !== undefined && chance.kind !== 'random'
-				? one.default
-				: type
-					? sampleSimple(type, chance)
-					: '';
-		if (type.arrayOf)
-			return chance.kind === 'minimal'
-				? []
-				: [element({ local: 'item', namespace: '', type: type.arrayOf }, [...above, one.type])];
-		if (above.length > DEEPEST || (above.includes(one.type) && one.nillable && !Number.isFinite(depthOf(one.type))))
-			return one.nillable ? null : {};
-		if (type.abstract || (type.derived && chance.kind === 'random')) {
-			const ends = (type.derived ?? []).filter((key) => Number.isFinite(depthOf(key)));
-			const key = ends[chance.kind === 'random' ? below(chance, ends.length) : 0] ?? type.derived?.[0];
-			const chosen = key === undefined ? undefined : types[key];
-			if (chosen?.kind === 'complex' && key !== one.type)
-				return { [TYPE_KEY]: splitName(key!).local, ...(complex(chosen, [...above, key!]) as JsonObject) };
-		}
-		return complex(type, [...above, one.type]);
 	}
 
-	function complex(type: ComplexModel, above: string[]): Json {
+	ofParticle(particle: ParticleModel, seen: string[]): number {
+		if (particle.min === 0 || particle.kind === 'any') return 0;
+		if (particle.kind === 'element')
+			return Math.min(...particle.elements.map((one) => (one.nillable ? 0 : this.ofType(one.type, seen))));
+		const inner = particle.items.map((item) => this.ofParticle(item, seen));
+		return particle.kind === 'choice' ? Math.min(...inner) : Math.max(0, ...inner);
+	}
+
+	ends(key: string): boolean {
+		return Number.isFinite(this.ofType(key));
+	}
+}
+
+/** Whether a particle comes back to what is above it, whatever is chosen. */
+const leadsBack = (particle: ParticleModel, above: string[]): boolean =>
+	particle.kind === 'element'
+		? particle.elements.every((one) => above.includes(one.type))
+		: particle.kind !== 'any' && particle.items.length > 0 && particle.items.every((item) => leadsBack(item, above));
+
+type Particle<Kind extends ParticleModel['kind']> = Extract<ParticleModel, { kind: Kind }>;
+type Group = Exclude<ParticleModel, { kind: 'element' | 'any' }>;
+
+/** Where the values of a complex type go. */
+interface Filling {
+	type: ComplexModel;
+	out: JsonObject;
+	/** The types that lead here. */
+	above: string[];
+}
+
+/** Makes values for elements of a model, up to what a sample may hold. */
+class Sampler {
+	readonly #types: SoapModel['types'];
+	readonly #chance: Chance;
+	readonly #depths: Depths;
+	#count = 0;
+	/** Values of elements that stand several times: not lists that are one value. */
+	readonly #lists = new WeakSet<object>();
+
+	constructor({ types }: SoapModel, chance: Chance) {
+		this.#types = types;
+		this.#chance = chance;
+		this.#depths = new Depths(types);
+	}
+
+	element(one: ElementModel, above: string[]): Json {
+		const { kind } = this.#chance;
+		this.#count++;
+		if (one.fixed !== undefined) return one.fixed;
+		const type = this.#types[one.type];
+		if (!type || type.kind === 'simple') {
+			if (one.default !== undefined && kind !== 'random') return one.default;
+			return type ? sampleSimple(type, this.#chance) : '';
+		}
+		if (type.arrayOf)
+			return kind === 'minimal'
+				? []
+				: [this.element({ local: 'item', namespace: '', type: type.arrayOf }, [...above, one.type])];
+		if (above.length > DEEPEST || (above.includes(one.type) && one.nillable && !this.#depths.ends(one.type)))
+			return one.nillable ? null : {};
+		if (type.abstract || (type.derived && kind === 'random')) {
+			const ends = (type.derived ?? []).filter((key) => this.#depths.ends(key));
+			const key = this.#oneOf(ends) ?? type.derived?.[0];
+			const chosen = key === undefined ? undefined : this.#types[key];
+			if (chosen?.kind === 'complex' && key !== one.type)
+				return { [TYPE_KEY]: splitName(key!).local, ...(this.#complex(chosen, [...above, key!]) as JsonObject) };
+		}
+		return this.#complex(type, [...above, one.type]);
+	}
+
+	#complex(type: ComplexModel, above: string[]): Json {
+		const chance = this.#chance;
 		const out: JsonObject = {};
 		for (const use of type.attributes) {
 			const wanted = use.required || chance.kind === 'full' || (chance.kind === 'random' && chance.random() < 0.5);
 			if (wanted) out[`@${use.local}`] = use.fixed ?? use.default ?? sampleSimple(use.type, chance);
 		}
 		if (type.text) out[TEXT_KEY] = sampleSimple(type.text, chance);
-		else if (type.content) fill(type.content, type, out, above);
+		else if (type.content) this.#fill(type.content, { type, out, above });
 		return out;
 	}
 
-	/** Whether a particle may end without coming back to what is above it. */
-	const leadsBack = (particle: ParticleModel, above: string[]): boolean =>
-		particle.kind === 'element'
-			? particle.elements.every((one) => above.includes(one.type))
-			: particle.kind !== 'any' && particle.items.length > 0 && particle.items.every((item) => leadsBack(item, above));
+	#fill(particle: ParticleModel, into: Filling): void {
+		const times = this.#times(particle, into.above);
+		if (particle.kind === 'element') this.#elements(particle, times, into);
+		else if (times === 0) return;
+		else if (particle.kind === 'any') this.#any(particle, into.out);
+		else if (particle.kind === 'choice') this.#choice(particle, into);
+		else this.#group(particle, into);
+	}
 
-	/** Values of elements that stand several times: not lists that are one value. */
-	const lists = new WeakSet<object>();
-	function fill(particle: ParticleModel, type: ComplexModel, out: JsonObject, above: string[]): void {
+	/** How often a particle stands. */
+	#times(particle: ParticleModel, above: string[]): number {
 		const { min, max } = particle;
-		const full = count > MOST_ELEMENTS || above.length > DEEPEST;
-		const optional =
-			chance.kind === 'minimal' || full || leadsBack(particle, above)
-				? min
-				: chance.kind === 'full'
-					? Math.max(1, min)
-					: Math.min(max, min + below(chance, min === 0 ? 2 : 3));
-		const times = Math.min(max, optional);
-		if (particle.kind === 'element') {
-			for (let n = 0; n < times && !over(particle.elements[0]?.local ?? 'an element'); n++) {
-				const ends = particle.elements.filter((one) => Number.isFinite(depthOf(one.type)));
-				const from = ends.length > 0 ? ends : particle.elements;
-				const one = from[chance.kind === 'random' ? below(chance, from.length) : 0]!;
-				const key = valueKey(one, type);
-				const { turn = 0 } = chance;
-				chance.turn = turn * MOST_TURNS + n;
-				const value = element(one, above);
-				chance.turn = turn;
-				if (!Object.hasOwn(out, key)) {
-					const several = maxOf(type.content, one).max > 1 && times > 1;
-					out[key] = several ? [value] : value;
-					if (several) lists.add(out[key] as Json[]);
-				} else if (lists.has(out[key] as object)) (out[key] as Json[]).push(value);
-				else lists.add((out[key] = [out[key]!, value]));
-			}
-			return;
-		}
-		if (particle.kind === 'any') {
-			const other = particle.namespaces === '##any' || particle.namespaces === '##other';
-			if (times > 0 && !particle.strict && other) out[ANY_KEY] = '<any xmlns="urn:example"/>';
-			const { known } = particle;
-			const type = known && types[known.type];
-			if (times > 0 && known && type?.kind === 'simple')
-				out[ANY_KEY] =
-					`<${known.local} xmlns="${escapeXml(known.namespace)}">${escapeXml(known.fixed ?? known.default ?? sampleSimple(type, chance))}</${known.local}>`;
-			return;
-		}
-		if (particle.kind === 'choice') {
-			if (times === 0) return;
-			const ends = particle.items.filter((item) =>
-				Number.isFinite(particleDepth({ ...item, min: Math.max(1, item.min) }, above))
-			);
-			const from = ends.length > 0 ? ends : particle.items;
-			const chosen = from[chance.kind === 'random' ? below(chance, from.length) : 0];
-			// the same each time: then it does not matter in which order they stand
+		const { kind } = this.#chance;
+		const full = this.#count > MOST_ELEMENTS || above.length > DEEPEST;
+		if (kind === 'minimal' || full || leadsBack(particle, above)) return Math.min(max, min);
+		if (kind === 'full') return Math.min(max, Math.max(1, min));
+		return Math.min(max, min + below(this.#chance, min === 0 ? 2 : 3));
+	}
+
+	#elements(particle: Particle<'element'>, times: number, { type, out, above }: Filling): void {
+		const chance = this.#chance;
+		for (let n = 0; n < times && !this.#over(particle.elements[0]?.local ?? 'an element'); n++) {
+			const ends = particle.elements.filter((one) => this.#depths.ends(one.type));
+			const one = this.#oneOf(ends.length > 0 ? ends : particle.elements)!;
+			const key = valueKey(one, type);
 			const { turn = 0 } = chance;
-			for (let n = 0; chosen && n < Math.max(1, min) && (n === 0 || !over('a choice that repeats')); n++) {
-				chance.turn = turn * MOST_TURNS + n;
-				fill(chosen, type, out, above);
-			}
+			chance.turn = turn * MOST_TURNS + n;
+			const value = this.element(one, above);
 			chance.turn = turn;
-			return;
+			if (!Object.hasOwn(out, key)) {
+				const several = maxOf(type.content, one).max > 1 && times > 1;
+				out[key] = several ? [value] : value;
+				if (several) this.#lists.add(out[key] as Json[]);
+			} else if (this.#lists.has(out[key] as object)) (out[key] as Json[]).push(value);
+			else this.#lists.add((out[key] = [out[key]!, value]));
 		}
-		if (times === 0) return;
-		if (min > 1 && type.content && repeatingGroup(type.content) === particle) {
+	}
+
+	#any({ namespaces, strict, known }: Particle<'any'>, out: JsonObject): void {
+		const other = namespaces === '##any' || namespaces === '##other';
+		if (!strict && other) out[ANY_KEY] = '<any xmlns="urn:example"/>';
+		const type = known && this.#types[known.type];
+		if (!known || type?.kind !== 'simple') return;
+		const text = escapeXml(known.fixed ?? known.default ?? sampleSimple(type, this.#chance));
+		out[ANY_KEY] = `<${known.local} xmlns="${escapeXml(known.namespace)}">${text}</${known.local}>`;
+	}
+
+	#choice(particle: Group, into: Filling): void {
+		const chance = this.#chance;
+		const ends = particle.items.filter((item) =>
+			Number.isFinite(this.#depths.ofParticle({ ...item, min: Math.max(1, item.min) }, into.above))
+		);
+		const chosen = this.#oneOf(ends.length > 0 ? ends : particle.items);
+		// the same each time: then it does not matter in which order they stand
+		const { turn = 0 } = chance;
+		for (let n = 0; chosen && n < Math.max(1, particle.min) && (n === 0 || !this.#over('a choice that repeats')); n++) {
+			chance.turn = turn * MOST_TURNS + n;
+			this.#fill(chosen, into);
+		}
+		chance.turn = turn;
+	}
+
+	#group(particle: Group, into: Filling): void {
+		const { type, out } = into;
+		if (particle.min > 1 && type.content && repeatingGroup(type.content) === particle) {
 			const passes: JsonObject[] = [];
-			for (let n = 0; n < min && !over('a group that repeats'); n++) {
+			for (let n = 0; n < particle.min && !this.#over('a group that repeats'); n++) {
 				const pass: JsonObject = {};
-				for (const item of particle.items) fill(item, type, pass, above);
+				for (const item of particle.items) this.#fill(item, { ...into, out: pass });
 				passes.push(pass);
 			}
 			out[EACH_KEY] = passes;
 			return;
 		}
 		// one pass of a group that repeats: several would have to be kept apart
-		for (const item of particle.items) fill(item, type, out, above);
+		for (const item of particle.items) this.#fill(item, into);
 	}
-	return { element };
+
+	/** The first one, or one by chance. */
+	#oneOf<Item>(list: readonly Item[]): Item | undefined {
+		return list[this.#chance.kind === 'random' ? below(this.#chance, list.length) : 0];
+	}
+
+	/** Whether nothing more may be added; the first place is kept. */
+	#over(local: string): boolean {
+		const chance = this.#chance;
+		if (this.#count < SAMPLE_LIMITS.elements && (chance.written ?? 0) < SAMPLE_LIMITS.characters) return false;
+		chance.stopped ??= `the sample ends at ${local}: it would have more than ${SAMPLE_LIMITS.elements} elements, or ${SAMPLE_LIMITS.characters / 1e6} MB`;
+		return true;
+	}
 }
 
 /** Values as a person would write them: numbers and truth values without quotes, where they read back as the same text. */

@@ -2,7 +2,7 @@ import { writeJson } from '#core/model/json.ts';
 import type { Outcome, RunEvent, RunInfo, RunTally, ScenarioRef, StepResult, Summary } from '#core/run/index.ts';
 import { emptySummary, outcomeIn, wholeSummary, type Verdict } from '#core/run/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { QueryTypes, type Sequelize } from 'sequelize';
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { type BodyRecord, unpackBody } from './bodies.ts';
 import { createResultStore, type ResultStore } from './results.ts';
 import { rowOf, storable, type StoredStep } from './stored.ts';
@@ -94,87 +94,16 @@ const NEWEST = (count: number): string =>
 		AND (excluded.bad > newest.bad OR (excluded.bad = newest.bad AND excluded.seq > newest.seq)))`;
 
 export function createRunStore(sequelize: Sequelize, tallies: Tallies): RunStore {
+	const finish: RunStore['finish'] = (run, end) => finishRun(tallies, run, end);
 	return {
 		...createResultStore(sequelize),
-		begin: (project, kind, event) =>
-			sequelize.transaction(async (transaction) => {
-				const number =
-					((await RunRow.max<number, RunRow>('number', { where: { project, kind }, transaction })) || 0) + 1;
-				const row = await RunRow.create(
-					{
-						id: event.run.id,
-						project,
-						number,
-						kind,
-						status: 'running',
-						info: writeJson(event.run),
-						scenarios: writeJson(event.scenarios),
-						total: event.steps,
-						summary: writeJson(emptySummary()),
-						ms: 0,
-						stopped: '',
-						startedAt: event.run.startedAt,
-						suite: event.run.suite,
-						environment: event.run.environment,
-						branch: event.run.branch
-					},
-					{ transaction }
-				);
-				return runOf(row);
-			}),
+		begin: (project, kind, event) => beginRun(sequelize, project, kind, event),
 		async record(run, firstSeq, results) {
-			const records = new Map<string, BodyRecord>();
-			const steps: StoredStep[] = [];
-			for (const [index, result] of results.entries())
-				steps.push(await storable(result, run, firstSeq + index, records));
-			await sequelize.transaction(async (transaction) => {
-				if (records.size > 0) await BodyRow.bulkCreate([...records.values()], { ignoreDuplicates: true, transaction });
-				const own = await RunRow.findByPk(run, {
-					attributes: ['project', 'info', 'startedAt'],
-					raw: true,
-					transaction
-				});
-				if (!own) throw new HeronError('request.notFound', { what: `the run ${run}` });
-				const { project, startedAt: runAt } = own;
-				const { environment } = JSON.parse(own.info) as RunInfo;
-				await StepRow.bulkCreate(
-					steps.map((step) => rowOf(step, project)),
-					{ transaction }
-				);
-				const uses = [...records.keys()].map((hash) => ({ run, hash }));
-				if (uses.length > 0) await UseRow.bulkCreate(uses, { ignoreDuplicates: true, transaction });
-				for (let at = 0; at < steps.length; at += UPSERTED) {
-					const newest = steps
-						.slice(at, at + UPSERTED)
-						.filter(({ outcome, superseded }) => outcome !== 'skipped' && !superseded);
-					if (newest.length === 0) continue;
-					await sequelize.query(NEWEST(newest.length), {
-						replacements: newest.flatMap(({ scenario, step, seq, outcome }) => [
-							...[project, environment, scenario, step, run, seq, runAt],
-							outcome === 'failed' || outcome === 'error' ? 1 : 0
-						]),
-						transaction
-					});
-				}
-			});
+			const steps = await recordResults(sequelize, run, firstSeq, results);
 			tallies.take(run, steps);
 			return steps;
 		},
-		async finish(run, { status, scenarios, summary, ms, stopped, gate }) {
-			const { passed, failed, errors, skipped, unsteady, quarantined } = summary;
-			// what goes on again is not what it was
-			const folded = status === 'running' ? { tally: '', past: '' } : await tallies.written(run);
-			const ended = {
-				...folded,
-				...{ status, summary: writeJson(summary), ms, stopped },
-				...{ passed, failed, errors, skipped, unsteady, quarantined },
-				...(gate ? { gate: writeJson(gate), held: gate.holds ? 1 : 0 } : {})
-			};
-			await RunRow.update(scenarios ? { ...ended, scenarios: writeJson(scenarios) } : ended, {
-				where: { id: run }
-			});
-			if (status !== 'running') tallies.forget(run);
-		},
+		finish,
 		async list(project, limit) {
 			const rows = await RunRow.findAll({
 				where: { project, kind: 'run' },
@@ -203,28 +132,129 @@ export function createRunStore(sequelize: Sequelize, tallies: Tallies): RunStore
 				throw new HeronError('request.notFound', { what: `the run ${id}` });
 		},
 		recorded: async (run) => ((await StepRow.max<number | null, StepRow>('seq', { where: { run } })) ?? -1) + 1,
-		async markInterrupted() {
-			const left = await RunRow.findAll({ where: { status: 'running' }, raw: true });
-			for (const row of left) {
-				const { tally } = await tallies.of(row.id);
-				const scenarios = runOf(row).scenarios.map((ref) => {
-					const own = tally.scenarios[ref.scenario];
-					return { ...ref, outcome: own ? outcomeIn(own) : ('skipped' as const) };
-				});
-				const [end] = await sequelize.query<{ at: number | null }>(
-					'SELECT MAX(startedAt + ms) AS at FROM steps WHERE run = ?',
-					{ replacements: [row.id], type: QueryTypes.SELECT }
-				);
-				await this.finish(row.id, {
-					status: 'interrupted',
-					scenarios,
-					summary: tally.summary,
-					// as far as it was recorded
-					ms: Math.max(0, (end?.at ?? row.startedAt) - row.startedAt),
-					stopped: 'the server was stopped while this ran'
-				});
-			}
-			return left.length;
-		}
+		markInterrupted: () => markInterrupted(sequelize, tallies, finish)
 	};
+}
+
+/** Writes down that a run begins; its number is the next of its project. */
+const beginRun = (sequelize: Sequelize, ...[project, kind, event]: Parameters<RunStore['begin']>): Promise<StoredRun> =>
+	sequelize.transaction(async (transaction) => {
+		const number = ((await RunRow.max<number, RunRow>('number', { where: { project, kind }, transaction })) || 0) + 1;
+		const row = await RunRow.create(
+			{
+				id: event.run.id,
+				project,
+				number,
+				kind,
+				status: 'running',
+				info: writeJson(event.run),
+				scenarios: writeJson(event.scenarios),
+				total: event.steps,
+				summary: writeJson(emptySummary()),
+				ms: 0,
+				stopped: '',
+				startedAt: event.run.startedAt,
+				suite: event.run.suite,
+				environment: event.run.environment,
+				branch: event.run.branch
+			},
+			{ transaction }
+		);
+		return runOf(row);
+	});
+
+/** Writes results, with the bodies that they hold, and which of each step is the newest. */
+async function recordResults(
+	sequelize: Sequelize,
+	...[run, firstSeq, results]: Parameters<RunStore['record']>
+): Promise<StoredStep[]> {
+	const records = new Map<string, BodyRecord>();
+	const steps: StoredStep[] = [];
+	for (const [index, result] of results.entries()) steps.push(await storable(result, run, firstSeq + index, records));
+	await sequelize.transaction(async (transaction) => {
+		if (records.size > 0) await BodyRow.bulkCreate([...records.values()], { ignoreDuplicates: true, transaction });
+		const own = await RunRow.findByPk(run, {
+			attributes: ['project', 'info', 'startedAt'],
+			raw: true,
+			transaction
+		});
+		if (!own) throw new HeronError('request.notFound', { what: `the run ${run}` });
+		const { project, startedAt: runAt } = own;
+		const { environment } = JSON.parse(own.info) as RunInfo;
+		await StepRow.bulkCreate(
+			steps.map((step) => rowOf(step, project)),
+			{ transaction }
+		);
+		const uses = [...records.keys()].map((hash) => ({ run, hash }));
+		if (uses.length > 0) await UseRow.bulkCreate(uses, { ignoreDuplicates: true, transaction });
+		await noteNewest(sequelize, transaction, steps, { project, environment, run, runAt });
+	});
+	return steps;
+}
+
+/** Writes which result of each step is its newest. */
+async function noteNewest(
+	sequelize: Sequelize,
+	transaction: Transaction,
+	steps: readonly StoredStep[],
+	{ project, environment, run, runAt }: { project: string; environment: string; run: string; runAt: number }
+): Promise<void> {
+	for (let at = 0; at < steps.length; at += UPSERTED) {
+		const newest = steps
+			.slice(at, at + UPSERTED)
+			.filter(({ outcome, superseded }) => outcome !== 'skipped' && !superseded);
+		if (newest.length === 0) continue;
+		await sequelize.query(NEWEST(newest.length), {
+			replacements: newest.flatMap(({ scenario, step, seq, outcome }) => [
+				...[project, environment, scenario, step, run, seq, runAt],
+				outcome === 'failed' || outcome === 'error' ? 1 : 0
+			]),
+			transaction
+		});
+	}
+}
+
+/** Writes how a run ended, or that it goes on. */
+async function finishRun(
+	tallies: Tallies,
+	...[run, { status, scenarios, summary, ms, stopped, gate }]: Parameters<RunStore['finish']>
+): Promise<void> {
+	const { passed, failed, errors, skipped, unsteady, quarantined } = summary;
+	// what goes on again is not what it was
+	const folded = status === 'running' ? { tally: '', past: '' } : await tallies.written(run);
+	const ended = {
+		...folded,
+		...{ status, summary: writeJson(summary), ms, stopped },
+		...{ passed, failed, errors, skipped, unsteady, quarantined },
+		...(gate ? { gate: writeJson(gate), held: gate.holds ? 1 : 0 } : {})
+	};
+	await RunRow.update(scenarios ? { ...ended, scenarios: writeJson(scenarios) } : ended, {
+		where: { id: run }
+	});
+	if (status !== 'running') tallies.forget(run);
+}
+
+/** Writes of runs that nobody carries out any more that they were interrupted. */
+async function markInterrupted(sequelize: Sequelize, tallies: Tallies, finish: RunStore['finish']): Promise<number> {
+	const left = await RunRow.findAll({ where: { status: 'running' }, raw: true });
+	for (const row of left) {
+		const { tally } = await tallies.of(row.id);
+		const scenarios = runOf(row).scenarios.map((ref) => {
+			const own = tally.scenarios[ref.scenario];
+			return { ...ref, outcome: own ? outcomeIn(own) : ('skipped' as const) };
+		});
+		const [end] = await sequelize.query<{ at: number | null }>(
+			'SELECT MAX(startedAt + ms) AS at FROM steps WHERE run = ?',
+			{ replacements: [row.id], type: QueryTypes.SELECT }
+		);
+		await finish(row.id, {
+			status: 'interrupted',
+			scenarios,
+			summary: tally.summary,
+			// as far as it was recorded
+			ms: Math.max(0, (end?.at ?? row.startedAt) - row.startedAt),
+			stopped: 'the server was stopped while this ran'
+		});
+	}
+	return left.length;
 }
