@@ -25,7 +25,8 @@ import { decodeText } from '../values/index.ts';
 import type { ImportOrder } from './order.ts';
 import { fixesOf, type StepFix } from './fixes.ts';
 import { makingsOf, proofOf, scenarioOf, type Making } from './scenarios.ts';
-import { connectionFor, credentialsFor, environmentsWith, type Wanted } from './services.ts';
+import { credentialsFor } from './credentials.ts';
+import { connectionFor, environmentsWith, type Wanted } from './services.ts';
 
 const textOf = (bytes: Uint8Array): string => decodeText(bytes).text;
 

@@ -15,7 +15,7 @@ import {
 	type Role
 } from '../openapi/index.ts';
 import { idOf } from '../soap/index.ts';
-import type { MadeCredential } from './services.ts';
+import type { MadeCredential } from './credentials.ts';
 
 /** What can be made of a definition, each once as itself and, where it belongs to a chain, within that. */
 export interface Making {

@@ -1,6 +1,6 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { fileName } from '../model/name.ts';
-import { flowsOf, securitySchemes, serversOf, type OpenapiDocument, type Server } from '../openapi/index.ts';
+import { serversOf, type OpenapiDocument, type Server } from '../openapi/index.ts';
 import { baseOf, type Workspace } from '../project/index.ts';
 
 /** What a definition is made into, besides its scenarios. */
@@ -18,7 +18,8 @@ export interface Wanted {
 /** So many servers become connections. */
 const MOST_SERVERS = 20;
 
-const camel = (text: string): string =>
+/** A text as the name of a variable. */
+export const camel = (text: string): string =>
 	fileName(text).replace(/-(\w)/g, (_, letter: string) => letter.toUpperCase()) || 'service';
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
@@ -120,151 +121,6 @@ export function connectionFor(
 	const first = made[0]!.path.replace(/^connections\/|\.yaml$/g, '');
 	const note = at ? '' : `it does not say on which host the service is: write that as base into ${made[0]!.path}`;
 	return { connection: first, prefix: '', made, note };
-}
-
-/** A credential for a way to prove who calls; several flows of OAuth 2.0 give several. */
-export interface MadeCredential {
-	name: string;
-	scheme: string;
-	kind: string;
-	made: Made;
-	/** What can be put into the call itself beside another credential: the name, the place, and the secret. */
-	key?: { in: string; name: string; value: string };
-}
-
-/** Credentials for the security schemes of a document; secrets are named, and have no value yet. */
-export function credentialsFor(
-	document: OpenapiDocument,
-	given: { name: string; address: string; workspace: Workspace; wanted: Wanted; scopes: Map<string, Set<string>> },
-	tell: (message: string) => void
-): MadeCredential[] {
-	const { name, address, workspace, wanted, scopes } = given;
-	const secret = (word: string): string => {
-		wanted.secrets.push(word);
-		return `{$secret.${word}}`;
-	};
-	const variable = (word: string, value: string): string => {
-		wanted.variables[word] = value;
-		return `{$env.${word}}`;
-	};
-	const absolute = (url: string): string =>
-		URL.canParse(url) ? url : address && url && URL.canParse(url, address) ? new URL(url, address).href : '';
-	return securitySchemes(document).flatMap((scheme): MadeCredential[] => {
-		const own = fileName(scheme.name) || 'caller';
-		const word = camel(`${name} ${scheme.name}`);
-		const one = (value: JsonObject, more = ''): MadeCredential => {
-			let file = more ? `${own}-${more}` : own;
-			const before = workspace.credentials.get(file);
-			if (before && before.kind !== value.kind) file = `${name}-${file}`;
-			const title = typeof scheme.value.description === 'string' ? scheme.value.description.trim() : '';
-			return {
-				name: file,
-				scheme: scheme.name,
-				kind: String(value.kind),
-				made: {
-					path: `credentials/${file}.yaml`,
-					value: {
-						heron: 1,
-						title: title && title.length <= 60 && !title.includes('\n') ? title : scheme.name,
-						...value
-					}
-				}
-			};
-		};
-		const says = (key: string): string => (typeof scheme.value[key] === 'string' ? (scheme.value[key] as string) : '');
-		switch (scheme.type) {
-			case 'apiKey': {
-				const place = /^(query|cookie)$/.test(says('in')) ? says('in') : 'header';
-				const key = { in: place, name: says('name') || scheme.name, value: secret(word) };
-				return [{ ...one({ kind: 'api-key', in: key.in, name: key.name, key: key.value }), key }];
-			}
-			case 'http':
-				switch (says('scheme').toLowerCase()) {
-					case 'basic':
-					case 'digest':
-						return [
-							one({
-								kind: says('scheme').toLowerCase(),
-								user: variable(`${word}User`, ''),
-								password: secret(`${word}Password`)
-							})
-						];
-					case 'bearer':
-						return [one({ kind: 'bearer', token: secret(word) })];
-					default:
-						tell(`the security scheme ${scheme.name} is http ${says('scheme')}: there is no credential of that kind`);
-						return [];
-				}
-			case 'oauth2': {
-				const flows = flowsOf(scheme);
-				return flows.flatMap((flow) => {
-					const more = flows.length > 1 ? fileName(flow.kind.replace(/[A-Z]/g, (c) => ` ${c}`)) : '';
-					if (flow.kind === 'implicit') {
-						tell(
-							`${scheme.name}: the implicit flow gives its token to a browser alone: put one into the secret ${word}`
-						);
-						return [one({ kind: 'bearer', token: secret(word) }, more)];
-					}
-					const token = absolute(flow.tokenUrl);
-					if (!token) {
-						tell(`${scheme.name}: the token address of its ${flow.kind} flow is missing`);
-						return [];
-					}
-					const used = [...(scopes.get(scheme.name) ?? [])].join(' ');
-					const grants = {
-						clientCredentials: 'client-credentials',
-						authorizationCode: 'authorization-code',
-						password: 'password',
-						deviceAuthorization: 'device-code'
-					} as const;
-					return [
-						one(
-							{
-								kind: 'oauth2',
-								grant: grants[flow.kind],
-								...(flow.kind === 'authorizationCode' && absolute(flow.authorizationUrl)
-									? { authorizationEndpoint: absolute(flow.authorizationUrl) }
-									: {}),
-								...(flow.kind === 'deviceAuthorization' && absolute(flow.deviceUrl)
-									? { deviceEndpoint: absolute(flow.deviceUrl) }
-									: {}),
-								tokenEndpoint: token,
-								clientId: variable(`${word}Client`, ''),
-								...(flow.kind === 'clientCredentials' ? { clientSecret: secret(`${word}Secret`) } : {}),
-								...(flow.kind === 'password'
-									? { user: variable(`${word}User`, ''), password: secret(`${word}Password`) }
-									: {}),
-								...(used ? { scope: used } : {})
-							},
-							more
-						)
-					];
-				});
-			}
-			case 'openIdConnect': {
-				const issuer = absolute(says('openIdConnectUrl')).replace(/\/\.well-known\/openid-configuration\/?$/, '');
-				if (!issuer) {
-					tell(`${scheme.name}: its openIdConnectUrl is missing`);
-					return [];
-				}
-				return [
-					one({
-						kind: 'oauth2',
-						grant: 'authorization-code',
-						issuer,
-						clientId: variable(`${word}Client`, ''),
-						scope: [...new Set(['openid', ...(scopes.get(scheme.name) ?? [])])].join(' ')
-					})
-				];
-			}
-			case 'mutualTLS':
-				tell(`${scheme.name}: a client certificate is wanted: make a credential of that kind with yours`);
-				return [];
-			default:
-				tell(`the security scheme ${scheme.name} is of the type "${scheme.type}", which is none`);
-				return [];
-		}
-	});
 }
 
 /** The environments with what a definition wants, those that have it all left out. A project without any gets its first. */
