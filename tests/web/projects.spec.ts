@@ -118,6 +118,19 @@ test('a project is renamed, doubled, taken out as a ZIP, brought in again, remov
 	await expect(page.getByRole('heading', { name: 'Mooring bookings' })).toBeVisible();
 });
 
+test('the bare address of a project leads to its collections, and one that is not there is said', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('bare');
+	await page.goto(url);
+	await expect(page).toHaveURL(`${url}/collections`);
+	await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+	const gone = await page.request.get(`${bench.url}/nobody-there`);
+	expect(gone.status()).toBe(404);
+	expect(await gone.text()).toContain('There is no project nobody-there.');
+});
+
 test('what is brought in and is no project is said', async ({ page, bench }) => {
 	await page.goto(`${bench.url}/projects`);
 	const field = page.getByLabel('A ZIP of a project');
