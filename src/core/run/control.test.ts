@@ -102,6 +102,14 @@ describe('until', () => {
 		expect(new Set(sent.map(({ url }) => url)).size).toBe(1);
 		expect(results.at(-1)).toMatchObject({ outcome: 'passed' });
 	});
+	test('a call that is repeated and tried again ends', async () => {
+		const made: Json = { id: 'make', off: true, steps: [get('get', { checks: [{ status: 200 }] })] };
+		const until = { every: '1 ms', times: 1 };
+		const steps: Json[] = [{ id: 'c', call: 'make', until, retry: { times: 2, every: '1 ms' } }];
+		const { sent, results } = await runScenarios([made, { id: 'one', steps }], { answer: () => ({ status: 503 }) });
+		expect(sent).toHaveLength(3);
+		expect(results.at(-1)).toMatchObject({ outcome: 'failed', attempts: 3 });
+	});
 	test('without a condition it is until its own checks hold', async () => {
 		const { results } = await run(
 			[get('a', { until: { every: '1 ms', within: '1 s' }, checks: [{ body: '$.n', above: 1 }] })],

@@ -18,7 +18,8 @@ export async function untilHolds(
 	const begun = ports.steady();
 	const that = until.check?.relations[0]?.expected;
 	for (let tries = 1, pause = until.every; ; tries++, pause *= until.growth) {
-		result.attempts = tries;
+		// the first one is counted already
+		if (tries > 1) result.attempts++;
 		await call();
 		try {
 			const holds =
