@@ -23,7 +23,7 @@ const places: Record<string, Place> = {
 	check: {
 		file: 'core/checks/vowels.ts',
 		list: 'core/checks/kinds.ts',
-		before: 'checkKinds: readonly CheckKind[] = [',
+		before: 'const ofReplies = [',
 		entry: `${name}, `
 	},
 	relation: {
@@ -41,7 +41,7 @@ const places: Record<string, Place> = {
 	body: {
 		file: 'core/bodies/reversed.ts',
 		list: 'core/bodies/index.ts',
-		before: 'bodyKinds: readonly BodyKind[] = [',
+		before: 'const kinds = [',
 		entry: `${name}, `
 	},
 	rule: {

@@ -40,7 +40,7 @@ describe('every kind is listed', () => {
 	};
 	const plain = new Set([
 		...['kind', 'kinds', 'index', 'relation', 'relations', 'sentence', 'console', 'read-json', 'annotations'],
-		...['challenge', 'token', 'page', 'values', 'flag', 'judge', 'parse', 'step', 'references', 'data']
+		...['challenge', 'token', 'page', 'values', 'flag', 'judge', 'parse', 'step', 'references', 'data', 'check']
 	]);
 	test.each(Object.entries(listed))('src/core/%s', async (folder, kinds) => {
 		for (const file of readdirSync(`${root}src/core/${folder}`).filter(

@@ -17,7 +17,7 @@ const TYPES: Record<string, string> = {
 export const typeOfFile = (path: string): string =>
 	TYPES[/\.(\w+)$/.exec(path)?.[1]?.toLowerCase() ?? ''] ?? 'application/octet-stream';
 
-export const file: BodyKind = {
+export const file: BodyKind<'file'> = {
 	key: 'file',
 	label: 'file',
 	doc: 'A file of the project, sent byte for byte.',

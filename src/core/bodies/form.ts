@@ -2,7 +2,7 @@ import { checkParams, parseParams, PARAMS_SCHEMA } from '../model/params.ts';
 import { escapeForm, utf8 } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
 
-export const form: BodyKind = {
+export const form: BodyKind<'form'> = {
 	key: 'form',
 	label: 'form',
 	doc: 'Names and values as application/x-www-form-urlencoded.',

@@ -3,7 +3,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { utf8 } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
 
-export const json: BodyKind = {
+export const json: BodyKind<'json'> = {
 	key: 'json',
 	label: 'JSON',
 	doc: 'Data written as YAML, sent as JSON; a text is taken as JSON text, sent as it is written once its values are filled in.',

@@ -24,9 +24,9 @@ export interface BodyTools {
 }
 
 /** One kind of request body. */
-export interface BodyKind {
+export interface BodyKind<Key extends string = string> {
 	/** The key that names the kind in a file. */
-	key: string;
+	key: Key;
 	label: string;
 	doc: string;
 	example: Json;

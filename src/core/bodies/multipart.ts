@@ -45,7 +45,7 @@ async function part(value: Json, tools: BodyTools): Promise<Uint8Array[]> {
 	return [utf8(`${head}\r\n`), built.bytes];
 }
 
-export const multipart: BodyKind = {
+export const multipart: BodyKind<'multipart'> = {
 	key: 'multipart',
 	label: 'multipart',
 	doc: 'Parts as multipart/form-data (RFC 7578), each a text, JSON, XML or a file with a type of its own.',

@@ -12,7 +12,7 @@ const ADDED = ['operation', 'version', 'definition'];
 const FAULT_FIELDS = ['code', 'reason', 'detail'];
 
 /** The answer of an operation of a WSDL: for what is answered, not for what is sent. */
-export const soapAnswer: BodyKind = {
+export const soapAnswer: BodyKind<'soap'> = {
 	key: 'soap',
 	label: 'SOAP',
 	doc: 'The answer of the operation that is asked: values, which are written by its schema; a fault; or the envelope itself.',

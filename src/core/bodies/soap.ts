@@ -111,7 +111,7 @@ function related(
 	};
 }
 
-export const soap: BodyKind = {
+export const soap: BodyKind<'soap'> = {
 	key: 'soap',
 	label: 'SOAP',
 	doc: 'A call of an operation of a WSDL in definitions/: values, which are written as an envelope in the order of its schema, or the envelope itself. SOAPAction and Content-Type come by themselves.',

@@ -1,14 +1,14 @@
 import { utf8, xmlEscapes } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
 
-const textual = (
-	key: string,
+const textual = <Key extends string>(
+	key: Key,
 	label: string,
 	contentType: string,
 	doc: string,
 	example: string,
 	escapes: () => { escape?: (t: string) => string; literal?: (t: string) => string } = () => ({})
-): BodyKind => ({
+): BodyKind<Key> => ({
 	key,
 	label,
 	doc,

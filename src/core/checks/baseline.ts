@@ -31,7 +31,7 @@ function xmlPathProblem(path: string): string | undefined {
 }
 const LIST = { type: 'array', items: { type: 'string' } };
 
-export const baseline: CheckKind = {
+export const baseline: CheckKind<'baseline'> = {
 	key: 'baseline',
 	whole: () => true,
 	label: 'baseline',

@@ -2,7 +2,7 @@ import { isPlural, select, selectorProblem, type Selected } from '../selectors/i
 import { hasExpression } from '../values/index.ts';
 import type { CheckKind, Subject } from './kind.ts';
 
-export const body: CheckKind = {
+export const body: CheckKind<'body'> = {
 	key: 'body',
 	whole: () => true,
 	placed: true,

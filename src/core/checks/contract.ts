@@ -19,7 +19,7 @@ const wordsOf = (faults: ContractFault[]): string =>
 /** Whether what is sent is meant, by what is written. */
 const meansRequest = (expected: Json): boolean => isObject(expected);
 
-export const contract: CheckKind = {
+export const contract: CheckKind<'contract'> = {
 	key: 'contract',
 	label: 'contract',
 	doc: 'The reply against the definition of the call. By OpenAPI: status, headers, media type, and the body by its schema. By WSDL: the version and form of the envelope, and its content; of a fault, its detail. With `request: true` the request in its place, with `request: false` it must not fit: a call that is wrong on purpose.',

@@ -10,7 +10,7 @@ const PATHS: Record<string, string> = {
 };
 const PARTS = Object.keys(PATHS);
 
-export const fault: CheckKind = {
+export const fault: CheckKind<'fault'> = {
 	key: 'fault',
 	whole: () => true,
 	label: 'fault',

@@ -8,7 +8,7 @@ const valueOf: Record<Named, (tools: JudgeTools, name: string) => string | undef
 	path: ({ asked }, name) => asked?.path[name]
 };
 
-const named = (key: Named, doc: string, example: string): CheckKind => ({
+const named = <Key extends Named>(key: Key, doc: string, example: string): CheckKind<Key> => ({
 	key,
 	label: key,
 	doc,

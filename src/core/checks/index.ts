@@ -1,4 +1,5 @@
-export type { Check, CheckKind, CheckResult, ContractFault, JudgeTools, SchemaByItself, SchemaFault } from './kind.ts';
+export type { Check } from './check.ts';
+export type { CheckKind, CheckResult, ContractFault, JudgeTools, SchemaByItself, SchemaFault } from './kind.ts';
 export { show } from '../model/show.ts';
 export { wordsOfFault } from './contract.ts';
 export { cutWords, fails, isPaused, judge, sentenceOf } from './judge.ts';

@@ -4,32 +4,6 @@ import type { Json, JsonObject } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
 import type { Result } from '../values/index.ts';
 
-/** One relation of a check as it was written: its name and what is expected. */
-interface Relation {
-	name: string;
-	expected: Json;
-}
-
-/** Why a check is off, and until when. */
-interface Pause {
-	because: string;
-	/** The last day on which it is off, as YYYY-MM-DD; empty for no end. */
-	until: string;
-}
-
-/** One assertion about a reply. All relations must hold. */
-export interface Check {
-	kind: string;
-	selector?: string;
-	relations: Relation[];
-	/** Other fields that the kind knows. */
-	settings?: Record<string, Json>;
-	off: boolean;
-	pause?: Pause;
-	/** It is reported when it does not hold, and fails nothing. */
-	should?: boolean;
-}
-
 /** What came of one relation of a check. A failed check is data; `error` says why one could not be judged. */
 export interface CheckResult {
 	/** Index of the check in the step. */
@@ -117,9 +91,9 @@ interface KindVerdict {
 }
 
 /** One kind of check: the subject that it looks at. */
-export interface CheckKind {
+export interface CheckKind<Key extends string = string> {
 	/** The key that names the kind in a file. */
-	key: string;
+	key: Key;
 	label: string;
 	doc: string;
 	example: Record<string, Json>;

@@ -11,7 +11,7 @@ const problem = (unit: string) => (value: unknown) => {
 	return odd ? `"${odd}" does not fit here: ${bounds.join(', ')} do` : relationsProblem(value);
 };
 
-export const time: CheckKind = {
+export const time: CheckKind<'time'> = {
 	key: 'time',
 	label: 'time',
 	doc: 'How long the whole exchange took, connecting included.',
@@ -23,7 +23,7 @@ export const time: CheckKind = {
 	look: ({ view }) => ({ found: true, value: view.reply.phases.total })
 };
 
-export const size: CheckKind = {
+export const size: CheckKind<'size'> = {
 	key: 'size',
 	label: 'size',
 	doc: 'The size of the body after decoding.',

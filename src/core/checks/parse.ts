@@ -1,17 +1,16 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { asList, asText } from '../model/written.ts';
-import type { Check } from './kind.ts';
-import { checkKind } from './kinds.ts';
+import type { Check } from './check.ts';
+import { checkKind, isCheckName } from './kinds.ts';
 import { relationNames } from './relations/index.ts';
 
 /** A check in full; undefined when no kind of check is named. */
 export function parseCheck(value: Json): Check | undefined {
 	if (!isObject(value)) return undefined;
-	const key = Object.keys(value).find((name) => checkKind(name));
+	const key = Object.keys(value).find(isCheckName);
 	if (!key) return undefined;
-	const { form } = checkKind(key)!;
+	const { form, settings = {} } = checkKind(key)!;
 	const given = value[key] as Json;
-	const { settings = {} } = checkKind(key)!;
 	const common = {
 		off: value.off === true || isObject(value.off),
 		...(isObject(value.off) ? { pause: { because: asText(value.off.because), until: asText(value.off.until) } } : {}),

@@ -4,7 +4,7 @@ import type { CheckKind } from './kind.ts';
 
 const MOST_SHOWN = 5;
 
-export const schema: CheckKind = {
+export const schema: CheckKind<'schema'> = {
 	key: 'schema',
 	whole: () => true,
 	files: (expected) => [String(expected)],

@@ -6,7 +6,7 @@ const fits = (code: number, expected: unknown): boolean => {
 	return /^[1-5]XX$/.test(text) ? Math.floor(code / 100) === Number(text[0]) : code === Number(text);
 };
 
-export const status: CheckKind = {
+export const status: CheckKind<'status'> = {
 	key: 'status',
 	label: 'status',
 	doc: 'The status code: one code, a list, or a range as in OpenAPI (2XX).',

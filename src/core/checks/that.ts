@@ -7,7 +7,7 @@ const bare = (value: unknown): string =>
 		.trim()
 		.replace(/^\{(\$[\s\S]*)\}$/, '$1');
 
-export const that: CheckKind = {
+export const that: CheckKind<'that'> = {
 	key: 'that',
 	label: 'that',
 	doc: 'An expression over $request, $response and all other names that must be true.',

@@ -9,7 +9,7 @@ const numberOf = (text: unknown): string =>
 		.replace(/^1$/, '1.0');
 const DAY = 86_400_000;
 
-export const tls: CheckKind = {
+export const tls: CheckKind<'tls'> = {
 	key: 'tls',
 	label: 'tls',
 	doc: 'What was agreed on for a secure connection: the lowest `version`, and for how long the certificate must be valid yet.',

@@ -1,3 +1,4 @@
+import type { BodyName } from '../bodies/index.ts';
 import { bodyKeyOf } from '../model/body-key.ts';
 import type { Check } from '../checks/index.ts';
 import { parseFault, type Fault } from '../stand-in/faults/index.ts';
@@ -140,7 +141,8 @@ function parseBody(value: unknown, operation: string, definition: string): Body 
 	if (!kind) return undefined;
 	const given = value[kind] as Json;
 	const own = kind === 'soap' && isObject(given) ? { ...(given as JsonObject), operation, definition } : given;
-	return { kind, value: own, ...(value.type === undefined ? {} : { type: String(value.type) }) };
+	// one that nobody knows is told when it would be sent
+	return { kind: kind as BodyName, value: own, ...(value.type === undefined ? {} : { type: String(value.type) }) };
 }
 
 function parseCall(given: Record<string, unknown>): CallOut {

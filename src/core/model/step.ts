@@ -1,3 +1,4 @@
+import type { BodyName } from '../bodies/index.ts';
 import type { Check } from '../checks/index.ts';
 import type { PathPart } from './route.ts';
 import type { Json, JsonObject } from './json.ts';
@@ -5,7 +6,7 @@ import type { Param } from './params.ts';
 
 /** The body of a request as it is written. */
 export interface Body {
-	kind: string;
+	kind: BodyName;
 	value: Json;
 	/** A Content-Type other than the kind's own. */
 	type?: string;

@@ -1,3 +1,4 @@
+import type { BodyName } from '../bodies/index.ts';
 import { bodyKeyOf } from '../model/body-key.ts';
 import { parseChecks } from '../checks/index.ts';
 import { isObject, type Json } from '../model/json.ts';
@@ -37,7 +38,8 @@ function parseBody(given: unknown): { body?: Body } {
 	if (!kind || !isObject(given)) return {};
 	return {
 		body: {
-			...{ kind, value: given[kind] as Json },
+			// one that nobody knows is told when it would be sent
+			...{ kind: kind as BodyName, value: given[kind] as Json },
 			...(given.type === undefined ? {} : { type: asText(given.type) }),
 			...(given.schema === undefined ? {} : { schema: asText(given.schema) })
 		}
