@@ -33,17 +33,15 @@ function checkSend(value: unknown, report: Report): void {
 		report([], `the path starts with a slash, or the address with http:// or https://: /${send.target} perhaps`);
 }
 
-function parseBody(given: unknown): { body?: Body } {
-	const kind = isObject(given) ? bodyKeyOf(given) : undefined;
-	if (!kind || !isObject(given)) return {};
-	return {
-		body: {
-			// one that nobody knows is told when it would be sent
-			...{ kind: kind as BodyName, value: given[kind] as Json },
-			...(given.type === undefined ? {} : { type: asText(given.type) }),
-			...(given.schema === undefined ? {} : { schema: asText(given.schema) })
-		}
-	};
+function parseBody(given: unknown): Body | undefined {
+	if (!isObject(given)) return undefined;
+	const kind = bodyKeyOf(given);
+	if (!kind) return undefined;
+	// one that nobody knows is told when it would be sent
+	const body: Body = { kind: kind as BodyName, value: given[kind] as Json };
+	if (given.type !== undefined) body.type = asText(given.type);
+	if (given.schema !== undefined) body.schema = asText(given.schema);
+	return body;
 }
 
 const on = <T extends { off: boolean }>(list: T[]): T[] => list.filter(({ off }) => !off);
@@ -92,18 +90,25 @@ export const send: StepKind<'send', SendSpec> = {
 		keep
 	],
 	fresh: () => ({ send: 'GET /' }),
-	parse: (given) => ({
-		...(parseSend(asText(given.send)) ?? { method: asText(given.send) || 'GET', target: '' }),
-		connection: asText(given.connection),
-		credential: asText(given.credential),
-		path: parseParams(given.path),
-		query: parseParams(given.query),
-		headers: parseParams(given.headers),
-		cookies: parseParams(given.cookies),
-		checks: parseChecks(given.checks),
-		keep: parseKeep(given.keep),
-		...parseBody(given.body)
-	}),
+	parse(given) {
+		const written = asText(given.send);
+		const { method, target } = parseSend(written) ?? { method: written || 'GET', target: '' };
+		const spec: SendSpec = {
+			method,
+			target,
+			connection: asText(given.connection),
+			credential: asText(given.credential),
+			path: parseParams(given.path),
+			query: parseParams(given.query),
+			headers: parseParams(given.headers),
+			cookies: parseParams(given.cookies),
+			checks: parseChecks(given.checks),
+			keep: parseKeep(given.keep)
+		};
+		const body = parseBody(given.body);
+		if (body) spec.body = body;
+		return spec;
+	},
 	summary: ({ method, target }) => `${method} ${target}`,
 	note: ({ method, target }) => `sends ${method} ${target}`,
 	reads: ({ target, path, query, headers, cookies, body }) => [

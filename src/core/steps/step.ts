@@ -19,7 +19,11 @@ export type Step = { [Name in StepName]: StepOf<Name> }[StepName];
 export function parseStep(value: unknown): Step {
 	const given = isObject(value) ? value : {};
 	const kind = stepKinds.find(({ key }) => Object.hasOwn(given, key)) ?? send;
-	return { ...parseCommon(given), kind: kind.key, [kind.key]: kind.parse(given) } as Step;
+	// one shape for all steps of a kind: a large project has many
+	const step = parseCommon(given) as StepCommon & Record<string, unknown>;
+	step.kind = kind.key;
+	step[kind.key] = kind.parse(given);
+	return step as unknown as Step;
 }
 
 function parseCommon(given: Record<string, unknown>): StepCommon {
