@@ -73,6 +73,7 @@ export interface StepKind<Key extends string = string, Spec = unknown> {
 	keeps?(spec: Spec): Pick<Kept, 'name' | 'secret'>[];
 	/** Variables that it sets for the steps below. */
 	sets?(spec: Spec): Record<string, Json>;
+	/** What it names of the project's other documents; a name that nothing bears is a problem of its field. */
 	names?(spec: Spec): Named[];
 	/** What it does may check what was sent above. */
 	judges?: true;
