@@ -34,6 +34,19 @@ const validate = withFiles({
 	'schemas/nearby.json': { $id: 'https://schemas.example/nearby.json', type: 'string' },
 	'schemas/broken.json': '{ "type": ',
 	'schemas/wrong.json': { type: 'sausage' },
+	'schemas/leads-to-wrong.json': { $ref: 'wrong.json' },
+	'schemas/wrong-six.json': {
+		$schema: 'http://json-schema.org/draft-06/schema#',
+		exclusiveMaximum: true
+	},
+	'schemas/house.json': {
+		$id: 'https://schemas.example/house.json',
+		$ref: 'https://json-schema.org/draft/2020-12/schema',
+		required: ['title']
+	},
+	'schemas/titled.json': { $schema: 'https://schemas.example/house.json', title: 'a number', type: 'number' },
+	'schemas/untitled.json': { $schema: 'https://schemas.example/house.json', type: 'number' },
+	'schemas/any-schema.json': { $ref: 'https://json-schema.org/draft/2020-12/schema' },
 	'schemas/slow.json': { type: 'string', pattern: '(a+)+$' },
 	'schemas/four.json': { $schema: 'http://json-schema.org/draft-04/schema#', maximum: 3, exclusiveMaximum: true },
 	'schemas/six.json': { $schema: 'http://json-schema.org/draft-06/schema#', exclusiveMaximum: 3 },
@@ -170,6 +183,8 @@ describe('a value against a schema of the project', () => {
 		['draft 06 knows a number there', 3, 'six', [/must be < 3/]],
 		['draft 07 knows if', 3, 'seven', [/<= 2/]],
 		['2019-09 knows a list of items', ['a', 1], 'nineteen', [/must NOT have/]],
+		['one that a meta-schema of the project allows', 'x', 'titled', [/number/]],
+		['the meta-schema itself', { type: 'sausage' }, 'any-schema', [/type.*allowed values/, /type.*array/, /anyOf/]],
 		['false fits nothing', 1, 'never', [/NOT/]]
 	] as [string, unknown, string, RegExp[]][])('%s', async (_, value, file, expected) => {
 		const found = await faultsOf(value, file);
@@ -184,7 +199,14 @@ describe('a value against a schema of the project', () => {
 			/outside\.json cannot be used: it refers to https:\/\/schemas\.example\/other\.json/
 		],
 		['what is no JSON', 'broken', /broken\.json cannot be used/],
-		['what is no schema', 'wrong', /wrong\.json cannot be used.*type/]
+		['what is no schema', 'wrong', /wrong\.json cannot be used.*type/],
+		['what refers to no schema', 'leads-to-wrong', /leads-to-wrong\.json cannot be used: schema is invalid.*type/],
+		[
+			'what is none in its own draft',
+			'wrong-six',
+			/wrong-six\.json cannot be used: schema is invalid.*exclusiveMaximum/
+		],
+		['what a meta-schema of the project refuses', 'untitled', /untitled\.json cannot be used.*title/]
 	])('names %s', async (_, file, expected) => {
 		await expect(faultsOf(1, file)).rejects.toThrow(expected);
 	});

@@ -34,16 +34,35 @@ const draftOf = ({ $schema }: AnySchemaObject): string =>
 		?.slice(1)
 		.find(Boolean) ?? '2020-12';
 
+/** Whether $schema names the meta-schema of the draft, or leaves it open. */
+const isOfDraft = ({ $schema }: AnySchemaObject, draft: string): boolean =>
+	$schema === undefined ||
+	(draftOf({ $schema }) === draft && /^https?:\/\/json-schema\.org\/[\w/-]+\/schema#?$/.test(String($schema)));
+
+interface Compiler {
+	compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
+	/** @throws Error in words for what the meta-schema of the draft refuses */
+	validateSchema(schema: AnySchemaObject, throws: true): unknown;
+	addMetaSchema(schema: unknown): void;
+	addFormat(name: string, format: Format): unknown;
+	removeKeyword(name: string): unknown;
+	addKeyword(definition: FuncKeywordDefinition): unknown;
+}
+
+/** What holds schemas themselves against their draft. A meta-schema is compiled once: that takes longer than most schemas. */
+const judges = new Map<string, Promise<Compiler>>();
+function judgeOf(draft: string): Promise<Compiler> {
+	const made = judges.get(draft) ?? compiler(draft, {}, () => new ExactNumbers(undefined));
+	judges.set(draft, made);
+	return made;
+}
+
 /** A compiler of a draft, loaded when first needed: each is a part of its own. */
-async function compiler(
-	draft: string,
-	loadSchema: (uri: string) => Promise<AnySchemaObject>,
-	exact: () => ExactNumbers
-) {
+async function compiler(draft: string, more: Options, exact: () => ExactNumbers): Promise<Compiler> {
 	const options: Options = {
+		...more,
 		allErrors: true,
 		strict: false,
-		loadSchema,
 		code: { regExp: bounded },
 		logger: false,
 		ownProperties: true
@@ -65,13 +84,7 @@ async function compiler(
 	}
 	function made(found: unknown) {
 		// the compiler divides doubles, by which 19.99 is no multiple of 0.01
-		const Ajv = ((found as { default?: unknown }).default ?? found) as new (options: Options) => {
-			compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
-			addMetaSchema(schema: unknown): void;
-			addFormat(name: string, format: Format): unknown;
-			removeKeyword(name: string): unknown;
-			addKeyword(definition: FuncKeywordDefinition): unknown;
-		};
+		const Ajv = ((found as { default?: unknown }).default ?? found) as new (options: Options) => Compiler;
 		const instance = new Ajv(options);
 		instance.removeKeyword('multipleOf');
 		// each item with each other one takes minutes for some ten thousand
@@ -158,10 +171,16 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 	const compile = async (file: string, given: () => AnySchemaObject): Promise<ValidateFunction> => {
 		const draft = draftOf(given());
 		const tidy = createTidy(draft);
+		// one by a meta-schema of the project is held against that by the compiler
+		const judge = isOfDraft(given(), draft) ? await judgeOf(draft) : undefined;
 		const tidied = (one: AnySchemaObject): AnySchemaObject => {
 			const fault = shapeFault(one as JsonObject);
 			if (fault !== undefined) throw new HeronError('schema.wrong', { file, detail: fault });
-			return tidy.schema(one as JsonObject);
+			const schema: AnySchemaObject = tidy.schema(one as JsonObject);
+			if (!judge || !isOfDraft(schema, draft)) return schema;
+			judge.validateSchema(schema, true);
+			delete schema.$schema;
+			return schema;
 		};
 		const folder = posix.dirname(file);
 		const loadSchema = async (uri: string): Promise<AnySchemaObject> => {
@@ -181,7 +200,7 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 		};
 		try {
 			const schema = tidied(given());
-			const ajv = await compiler(draft, loadSchema, () => numbers);
+			const ajv = await compiler(draft, { loadSchema, validateSchema: !judge }, () => numbers);
 			const key = draft === '4' ? 'id' : '$id';
 			const compiled = await ajv.compileAsync(
 				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file).replaceAll('#', '%23') } : schema
