@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { chromiumArgs, chromiumPath } from './tests/chromium.ts';
+import { findChromium } from './scripts/setup.mjs';
 
 export default defineConfig({
 	testDir: 'tests/web',
@@ -19,6 +19,10 @@ export default defineConfig({
 		actionTimeout: 60_000,
 		trace: process.env.TRACE ? 'retain-on-failure' : 'off',
 		permissions: ['clipboard-read', 'clipboard-write'],
-		launchOptions: { executablePath: chromiumPath, args: chromiumArgs, chromiumSandbox: false }
+		launchOptions: {
+			executablePath: findChromium(),
+			args: ['--disable-gpu', '--disable-quic'],
+			chromiumSandbox: false
+		}
 	}
 });

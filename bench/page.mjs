@@ -1,9 +1,10 @@
 // A reply of fifty megabytes on the page: how long the page stands still at most, and when its first lines are there.
 import { chromium } from '@playwright/test';
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { findChromium } from '../scripts/setup.mjs';
 import { startWorkbench } from '../scripts/workbench.mjs';
 
 const item = (/** @type {number} */ i) => ({
@@ -24,7 +25,7 @@ await new Promise((resolve) => server.listen(0, '127.0.0.1', () => resolve(undef
 const { port } = /** @type {import('node:net').AddressInfo} */ (server.address());
 const bench = await startWorkbench({ dataDir, quiet: true });
 const browser = await chromium.launch({
-	executablePath: process.env.CHROMIUM_PATH ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync),
+	executablePath: findChromium(),
 	args: ['--disable-gpu', '--no-first-run'],
 	chromiumSandbox: false
 });
