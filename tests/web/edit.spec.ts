@@ -273,3 +273,40 @@ test('a scenario is added from the head or by a key, with its title ready to be 
 	await expect(titles.last()).toHaveValue('New scenario');
 	await expect(titles.last()).toBeFocused();
 });
+
+test('a step that sends nothing offers no answer, checks or kept values that it cannot have', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('quiet', {
+		'collections/quiet.yaml': `heron: 1
+title: Quiet
+scenarios:
+  - id: s
+    title: S
+    steps:
+      - { id: pause, wait: 10 ms }
+      - { id: sum, script: "keep('sum', 3);\\nequal('the sum', 3, 4);" }
+`
+	});
+	await page.goto(`${url}/collections/quiet`);
+	await stepButton(page, 's', 'pause').click();
+	const pause = page.getByRole('region', { name: 'Step 1: pause' });
+	await expect(pause.getByText('gets no answer. It is carried out when its scenario runs')).toBeVisible();
+	await page.getByRole('button', { name: 'checks', exact: true }).click();
+	await expect(pause.getByText('checks nothing itself')).toBeVisible();
+	await expect(pause.getByRole('button', { name: 'add a check' })).toHaveCount(0);
+	await page.getByRole('button', { name: 'keep', exact: true }).click();
+	await expect(pause.getByText('keeps nothing')).toBeVisible();
+
+	await stepButton(page, 's', 'sum').click();
+	const sum = page.getByRole('region', { name: 'Step 2: sum' });
+	await page.keyboard.press('Control+Enter');
+	await page.getByRole('button', { name: 'checks', exact: true }).click();
+	const verdicts = sum.getByRole('list', { name: 'Verdicts' }).getByRole('listitem');
+	await expect(verdicts).toHaveText(/the sum.*4.*received 3/);
+	await expect(sum.getByRole('button', { name: 'as text' })).toHaveCount(0);
+	await page.getByRole('button', { name: 'keep', exact: true }).click();
+	await expect(sum.getByRole('table', { name: 'Kept values' })).toContainText('sum');
+	await accessible(page);
+});

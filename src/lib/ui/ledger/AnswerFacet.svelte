@@ -105,6 +105,9 @@
 		(AsTheyDid = AsTheyDid ? undefined : (await import('../stand-ins/AsTheyDid.svelte')).default);
 	const choosing: Choosing = { check: on(check), keep: on(keep), follow: on(follow), variable: on(variable) };
 
+	/** Whether it can be carried out from here. */
+	const alone = $derived(kindOf(view.step).alone);
+
 	let others: StoredAnswer[] = $state.raw([]);
 	$effect(() => {
 		const last = result;
@@ -154,12 +157,13 @@
 	</p>
 {:else if !result}
 	<p class="mt-2 text-quiet">
-		No answer yet. {view.step.kind === 'send' ? 'Send it to see what comes back.' : ''}
+		{view.step.kind === 'send'
+			? 'No answer yet. Send it to see what comes back.'
+			: alone
+				? 'Not carried out yet.'
+				: 'A step of this kind gets no answer. It is carried out when its scenario runs.'}
 	</p>
-	{#if kindOf(view.step).alone}<button
-			class="press go mt-3"
-			disabled={ledger.sending.busy}
-			onclick={() => ledger.sendStep(view)}
+	{#if alone}<button class="press go mt-3" disabled={ledger.sending.busy} onclick={() => ledger.sendStep(view)}
 			>{view.step.kind === 'send' ? 'Send' : 'Carry out'} this step
 			<kbd class="keycap border-current">Ctrl+Enter</kbd></button
 		>{/if}

@@ -3,6 +3,7 @@
 	import { compileXmlPlaces } from '#core/model/xml-data.ts';
 	import { parseYaml } from '#core/model/yaml.ts';
 	import { singularPath } from '#core/selectors/index.ts';
+	import { kindOf } from '#core/steps/index.ts';
 	import { inferSchema, suggestChecks, type Answered, type Suggestion } from '#core/suggest/index.ts';
 	import { stringify } from 'yaml';
 	import { openBody } from '../answer/reader.ts';
@@ -10,6 +11,7 @@
 	import { toasts } from '../common/toast.svelte.ts';
 	import Baseline from './Baseline.svelte';
 	import CheckItem from './CheckItem.svelte';
+	import Verdicts from './Verdicts.svelte';
 	import { firstCheck } from './check.ts';
 	import { useJudged } from './judged.svelte.ts';
 	import type { Ledger } from './ledger.svelte.ts';
@@ -17,6 +19,9 @@
 	import { earlierAnswers } from './earlier.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
+	const kind = $derived(kindOf(view.step));
+	/** Whether checks stand in the step as a list of their own; others say what they check in other ways, or check nothing. */
+	const listed = $derived(kind.fields.some(({ name }) => name === 'checks'));
 	const checks = $derived(Array.isArray(view.raw.checks) ? (view.raw.checks as JsonObject[]) : []);
 	/** Those that are checks at all: a list that was typed may hold anything. */
 	const readable = $derived(checks.filter(isObject));
@@ -129,18 +134,25 @@
 
 <div class="flex items-baseline gap-3">
 	<h3 class="label">Checks</h3>
-	{#if judged.found && checks.length > 0}<span class="text-xs text-quiet">tried on the answer that is here</span>{/if}
-	<button
-		class="word soft ml-auto"
-		aria-pressed={asText}
-		onclick={() => {
-			asText = !asText;
-			typed = undefined;
-			problem = '';
-		}}>{asText ? 'as sentences' : 'as text'}</button
-	>
+	{#if listed && judged.found && checks.length > 0}<span class="text-xs text-quiet"
+			>tried on the answer that is here</span
+		>{/if}
+	{#if listed}<button
+			class="word soft ml-auto"
+			aria-pressed={asText}
+			onclick={() => {
+				asText = !asText;
+				typed = undefined;
+				problem = '';
+			}}>{asText ? 'as sentences' : 'as text'}</button
+		>{/if}
 </div>
-{#if asText}
+{#if !listed}
+	{#if (result?.checks ?? []).length > 0}<Verdicts verdicts={result!.checks} />
+	{:else}<p class="mt-2 text-quiet">
+			{kind.checks || kind.judges ? 'Nothing has been checked yet.' : 'A step of this kind checks nothing itself.'}
+		</p>{/if}
+{:else if asText}
 	<textarea
 		class="field data mt-1 w-full"
 		rows={Math.max(6, text.split('\n').length + 1)}

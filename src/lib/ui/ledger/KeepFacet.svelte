@@ -58,7 +58,9 @@
 
 <h3 class="label">Keep</h3>
 {#if !chosen}
-	{#if others.length === 0}<p class="mt-2 text-quiet">It has kept nothing yet.</p>
+	{#if others.length === 0}<p class="mt-2 text-quiet">
+			{kindOf(view.step).keeps ? 'It has kept nothing yet.' : 'A step of this kind keeps nothing.'}
+		</p>
 	{:else}<table class="sheet-table mt-1" aria-label="Kept values">
 			<thead
 				><tr><th>name</th><th class="whitespace-nowrap">last value</th><th class="whitespace-nowrap">used in</th></tr

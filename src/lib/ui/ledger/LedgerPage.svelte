@@ -5,7 +5,7 @@
 	import type { VListHandle } from 'virtua/svelte';
 	import LongList from '../common/LongList.svelte';
 	import { looksLikeCall } from '#core/exchange/looks.ts';
-	import { stepKinds } from '#core/steps/index.ts';
+	import { kindOf, stepKinds } from '#core/steps/index.ts';
 	import { hints } from '../shell/hint.svelte.ts';
 	import DocumentName from '../common/DocumentName.svelte';
 	import SaveState from '../common/SaveState.svelte';
@@ -39,7 +39,12 @@
 
 	$effect(() => {
 		const open = ledger.openView;
-		hints.text = open ? `Ctrl+Enter sends step ${open.index + 1} · ? keys` : '↑↓ Enter opens a step · ? keys';
+		const does = open?.step.kind === 'send' ? 'sends' : 'carries out';
+		hints.text = !open
+			? '↑↓ Enter opens a step · ? keys'
+			: kindOf(open.step).alone
+				? `Ctrl+Enter ${does} step ${open.index + 1} · ? keys`
+				: '? keys';
 		return () => (hints.text = '? keys');
 	});
 
@@ -161,7 +166,7 @@
 			if (!open) return;
 			event.preventDefault();
 			if (event.shiftKey) ledger.sendUpTo(open);
-			else ledger.sendStep(open);
+			else if (kindOf(open.step).alone) ledger.sendStep(open);
 			return;
 		}
 		if (event.key === 'Escape' && !isField(event.target) && ledger.open) {

@@ -218,10 +218,10 @@
 	<span></span>
 	{#each FACETS as facet (facet)}
 		<button
-			class="pb-1 text-left tracking-[.06em] uppercase {ledger.open?.scenario === scenario.id &&
+			class="border-b-2 pb-0.5 text-left tracking-[.06em] uppercase {ledger.open?.scenario === scenario.id &&
 			ledger.facets.includes(facet)
-				? 'border-b-2 border-ink text-ink'
-				: ''}"
+				? 'border-ink text-ink'
+				: 'border-transparent'}"
 			tabindex="-1"
 			onclick={() => ledger.show(facet)}>{facet}</button
 		>
