@@ -107,6 +107,16 @@
 
 	/** Whether it can be carried out from here. */
 	const alone = $derived(kindOf(view.step).alone);
+	/** Carried out, with nothing to read of it. */
+	const silent = $derived(
+		result &&
+			result.outcome !== 'skipped' &&
+			!result.exchanges.length &&
+			!result.log &&
+			!result.reason &&
+			!result.error &&
+			!view.step.call
+	);
 
 	let others: StoredAnswer[] = $state.raw([]);
 	$effect(() => {
@@ -182,6 +192,7 @@
 			>
 			<pre class="data mt-1 max-h-60 overflow-auto whitespace-pre-wrap">{result.log.join('\n')}</pre>
 		</details>{/if}
+	{#if silent}<p class="mt-2 text-quiet">Carried out in {showDuration(result.ms)}.</p>{/if}
 	{#if view.step.call}<p class="mt-2 text-quiet">
 			{result.outcome === 'skipped'
 				? ''
