@@ -11,12 +11,14 @@ const DOORS = `^src/core/(${[
 		'clock',
 		'compare',
 		'datasets',
+		'definitions',
 		'describe',
 		'diff',
 		'exchange'
 	],
 	...[
 		'gate',
+		'imports',
 		'json-form',
 		'lint',
 		'openapi',

@@ -1,6 +1,7 @@
 import { HeronError, problemLine, type Problem } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
-import { filesNamedIn, planDefinitions, type ImportOrder } from '#core/definitions/index.ts';
+import { filesNamedIn, planDefinitions } from '#core/definitions/index.ts';
+import type { ImportOrder } from '#core/imports/index.ts';
 import { LOCAL_FILE } from '#core/documents/local.ts';
 import { looksLikeOpenapi } from '#core/openapi/index.ts';
 import type { DefinitionPlan, Offer } from '#core/model/definition-plan.ts';

@@ -1,4 +1,5 @@
-import { environmentsWith, refuseUnread } from '#core/definitions/index.ts';
+import { refuseUnread } from '#core/definitions/index.ts';
+import { environmentsWith } from '#core/imports/index.ts';
 import { HeronError } from '#core/errors.ts';
 import {
 	hostsOf,

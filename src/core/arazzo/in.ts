@@ -5,11 +5,10 @@ import { fileName } from '../model/name.ts';
 import { freeName } from '../model/path.ts';
 import { parseYaml, type ParsedYaml } from '../model/yaml.ts';
 import { filesReferred, looksLikeOpenapi, operationsOf, readOpenapi } from '../openapi/index.ts';
-import type { ImportOrder } from '../definitions/order.ts';
 import type { GivenFile } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
 import { baseOf } from '../project/index.ts';
-import { connectionFor, environmentsWith, type Wanted } from '../definitions/services.ts';
+import { connectionFor, environmentsWith, type ImportOrder, type Wanted } from '../imports/index.ts';
 import { fromRuntime, nameOf, OWN } from './values.ts';
 import { list, record, type Source, type Reading, callStep, sendStep } from './steps-in.ts';
 

@@ -1,8 +1,7 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
-import { keysOf, nameOf as operationName, parametersOf, type OpenapiOperation } from '../openapi/index.ts';
-import { ownPlace } from '../definitions/scenarios.ts';
-import type { Wanted } from '../definitions/services.ts';
+import { keysOf, nameOf as operationName, ownPlace, parametersOf, type OpenapiOperation } from '../openapi/index.ts';
+import type { Wanted } from '../imports/index.ts';
 import { checksOf, selectorOfRuntime } from './criteria.ts';
 import { nameOf, OWN } from './values.ts';
 

@@ -2,7 +2,7 @@ import type { JsonObject } from '../model/json.ts';
 import { fileName } from '../model/name.ts';
 import { flowsOf, securitySchemes, type OpenapiDocument, type SecurityScheme } from '../openapi/index.ts';
 import type { Workspace } from '../project/index.ts';
-import { camel, type Made, type Wanted } from './services.ts';
+import { camel, type Made, type Wanted } from '../imports/index.ts';
 
 /** A credential for a way to prove who calls; several flows of OAuth 2.0 give several. */
 export interface MadeCredential {

@@ -1,12 +1,10 @@
-export { environmentsWith } from './services.ts';
 export { stepOf } from './scenarios.ts';
 export { soapStep } from './wsdl.ts';
-export type { ImportOrder } from './order.ts';
 import { HeronError } from '../errors.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
 import { isUnreadable } from '../model/yaml.ts';
 import type { Workspace } from '../project/index.ts';
-import type { ImportOrder } from './order.ts';
+import type { ImportOrder } from '../imports/index.ts';
 import { definitionFormats } from './formats/index.ts';
 
 /** The files that a definition names: imports of a WSDL or XSD, references of an OpenAPI document, sources of an Arazzo document. */

@@ -22,11 +22,10 @@ import {
 import { baseOf, callPlaceOf, operationOfStep, type Workspace } from '../project/index.ts';
 import { nameFrom, SOURCE_FILE, sourceOf, type DefinitionProblem, type GivenFile } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
-import type { ImportOrder } from './order.ts';
 import { fixesOf, type StepFix } from './fixes.ts';
 import { makingsOf, proofOf, scenarioOf, type Making } from './scenarios.ts';
 import { credentialsFor } from './credentials.ts';
-import { connectionFor, environmentsWith, type Wanted } from './services.ts';
+import { connectionFor, environmentsWith, type ImportOrder, type Wanted } from '../imports/index.ts';
 
 const textOf = (bytes: Uint8Array): string => decodeText(bytes).text;
 

@@ -5,7 +5,7 @@ import { writeParams, type Param } from '../model/params.ts';
 import {
 	chainsOf,
 	nameOf,
-	ownServer,
+	ownPlace,
 	requirementsOf,
 	sampleCall,
 	successStatus,
@@ -160,22 +160,6 @@ export function stepOf(operation: OpenapiOperation, tools: StepTools, filled: Re
 		...(proof.credential === tools.usual ? {} : { credential: proof.credential || 'none' }),
 		checks: checksOf(operation, tools)
 	};
-}
-
-/** Where an operation is that names a server of its own: a path behind the base, or a whole address. */
-export function ownPlace(operation: OpenapiOperation, base: string): string | undefined {
-	const server = ownServer(operation);
-	if (!server) return undefined;
-	const plain = server.variables.reduce(
-		(text, { name, value }) => text.replaceAll(`{${name}}`, () => value),
-		server.url
-	);
-	if (!URL.canParse(plain, base)) return undefined;
-	const [own, here] = [new URL(plain, base), new URL(base)];
-	const path = own.pathname.replace(/\/+$/, '');
-	const above = here.pathname.replace(/\/+$/, '');
-	const behind = own.origin === here.origin && `${path}/`.startsWith(`${above}/`);
-	return behind ? path.slice(above.length) : `${own.origin}${path}`;
 }
 
 /** What an answer has to be; where the definition knows no good one, it cannot be held against it. */

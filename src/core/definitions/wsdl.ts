@@ -23,7 +23,7 @@ import {
 	type PlainOperation,
 	type SoapOperation
 } from '../soap/index.ts';
-import type { ImportOrder } from './order.ts';
+import type { ImportOrder } from '../imports/index.ts';
 
 interface Given {
 	name: string;

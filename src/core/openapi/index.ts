@@ -28,6 +28,6 @@ export { sampleOf, type Fill } from './sample.ts';
 export { merged, typeOf } from './schema-parts.ts';
 export { bundled, CHOICES, NAMED, replySchema } from './schema.ts';
 export { flowsOf, requirementsOf, securitySchemes, type Requirement, type SecurityScheme } from './security.ts';
-export { ownServer, serversOf, type Server } from './servers.ts';
+export { ownPlace, serversOf, type Server } from './servers.ts';
 export { typesOf } from './types.ts';
 export { documentWarnings, type DocumentWarning } from './warnings.ts';

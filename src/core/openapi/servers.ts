@@ -45,7 +45,7 @@ export function serversOf(document: OpenapiDocument): Server[] {
 }
 
 /** The server that an operation or its path names for itself. */
-export function ownServer({ document, node, path }: OpenapiOperation): Server | undefined {
+function ownServer({ document, node, path }: OpenapiOperation): Server | undefined {
 	if (document.version === '2.0') return undefined;
 	for (const holder of [node, path])
 		for (const one of items(inside(holder as Node<JsonObject>, 'servers'))) {
@@ -53,4 +53,20 @@ export function ownServer({ document, node, path }: OpenapiOperation): Server | 
 			if (server) return server;
 		}
 	return undefined;
+}
+
+/** Where an operation is that names a server of its own: a path behind the base, or a whole address. */
+export function ownPlace(operation: OpenapiOperation, base: string): string | undefined {
+	const server = ownServer(operation);
+	if (!server) return undefined;
+	const plain = server.variables.reduce(
+		(text, { name, value }) => text.replaceAll(`{${name}}`, () => value),
+		server.url
+	);
+	if (!URL.canParse(plain, base)) return undefined;
+	const [own, here] = [new URL(plain, base), new URL(base)];
+	const path = own.pathname.replace(/\/+$/, '');
+	const above = here.pathname.replace(/\/+$/, '');
+	const behind = own.origin === here.origin && `${path}/`.startsWith(`${above}/`);
+	return behind ? path.slice(above.length) : `${own.origin}${path}`;
 }

@@ -1,6 +1,6 @@
 import type { DefinitionPlan } from '../../model/definition-plan.ts';
 import type { GivenFile } from '../../soap/index.ts';
-import type { ImportOrder } from '../order.ts';
+import type { ImportOrder } from '../../imports/index.ts';
 
 /** A format of definitions that can be imported. */
 export interface DefinitionFormat {

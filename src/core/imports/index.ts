@@ -1,0 +1,2 @@
+export type { ImportOrder } from './order.ts';
+export { camel, connectionFor, environmentsWith, type Made, type Wanted } from './services.ts';
