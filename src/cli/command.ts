@@ -66,11 +66,11 @@ export async function runCommand(commands: readonly Command[], name: string, arg
 	const command = commands.find((one) => one.name === name);
 	const { didYouMean } = await import('#core/messages.ts');
 	if (!command) {
+		const known = commands.map((one) => one.name);
 		io.err(
-			`heron: there is no command "${name}"${didYouMean(
-				name,
-				commands.map((one) => one.name)
-			)}\n`
+			name.startsWith('-')
+				? `heron: a command comes before ${name.split('=')[0]}: one of ${known.join(', ')}\n`
+				: `heron: there is no command "${name}"${didYouMean(name, known)}\n`
 		);
 		return USAGE;
 	}

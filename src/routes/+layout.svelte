@@ -2,10 +2,12 @@
 	import '../app.css';
 	import type { Snippet } from 'svelte';
 
+	import { keepTyped } from '#ui/common/fields.ts';
 	import { keepPresses } from '#ui/common/press.ts';
 
 	let { children }: { children: Snippet } = $props();
 	$effect(keepPresses);
+	$effect(keepTyped);
 	let alive = $state(false);
 	$effect(() => {
 		alive = true;

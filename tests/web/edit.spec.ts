@@ -124,6 +124,9 @@ test('two pages on one collection never overwrite each other silently', async ({
 	await other.getByRole('textbox', { name: 'Title of the scenario' }).fill('Theirs');
 	await expect(other.getByRole('alert')).toContainText('Changed elsewhere');
 	expect(await bench.file('two', 'collections/order.yaml')).not.toContain('Theirs');
+	// who goes elsewhere would lose it, and is told first
+	await other.getByRole('link', { name: 'Runs', exact: true }).click();
+	await expect(other.getByText('If you leave now, it is gone')).toBeVisible();
 	await other.getByRole('button', { name: 'keep mine' }).click();
 	await expect.poll(() => bench.file('two', 'collections/order.yaml')).toContain('title: Theirs');
 });
@@ -207,6 +210,10 @@ test('while the database is locked nothing that was typed is lost; it is saved w
 	await exec('PRAGMA busy_timeout=5000; BEGIN IMMEDIATE');
 	await page.getByRole('textbox', { name: 'Title of the collection' }).fill('Typed under lock');
 	await expect(page.getByRole('alert')).toContainText('not saved yet, trying again: the database cannot be written');
+	await page.getByRole('textbox', { name: 'Title of the collection' }).click();
+	const asked = page.waitForEvent('dialog');
+	await page.close({ runBeforeUnload: true });
+	await (await asked).dismiss();
 	await exec('ROLLBACK');
 	await new Promise((resolve) => other.close(resolve));
 	await saved(page);
@@ -309,4 +316,45 @@ scenarios:
 	await page.getByRole('button', { name: 'keep', exact: true }).click();
 	await expect(sum.getByRole('table', { name: 'Kept values' })).toContainText('sum');
 	await accessible(page);
+});
+
+test('a call is made again until an expression holds', async ({ page, bench }) => {
+	const url = await bench.project('again', {
+		'collections/again.yaml': `heron: 1
+title: Again
+connection: reedmere
+scenarios:
+  - id: poll
+    title: Poll
+    outputs: { count: '{$count($steps.list.all)}' }
+    steps:
+      - { id: list, send: GET /moorings, checks: [{ status: 200 }], keep: { all: '$[*]' } }
+  - id: s
+    title: S
+    steps:
+      - { id: found, call: poll }
+`
+	});
+	await page.goto(`${url}/collections/again`);
+	await stepButton(page, 's', 'found').click();
+	const step = page.getByRole('region', { name: 'Step 1: found' });
+	await step.getByRole('button', { name: 'more' }).click();
+	const until = step.getByLabel('Carried out again until');
+	await expect(until.getByRole('option')).toHaveText(['carried out once', 'all passes', 'that']);
+	await until.selectOption('that');
+	await step.getByLabel('What it waits for').fill('$steps.found.count > 1');
+	// a field that is read when it is left counts as it stands
+	await step.getByLabel('Time between two tries').fill('100 ms');
+	await page.keyboard.press('Control+Enter');
+	await expect
+		.poll(() => bench.file('again', 'collections/again.yaml'))
+		.toContain('until: { that: $steps.found.count > 1, every: 100 ms }');
+	await expect(step.getByText('in all. What was done within it stands below the step')).toBeVisible();
+	await accessible(page);
+
+	await step.getByLabel('Time for all tries').fill('9 s');
+	const asked = page.waitForEvent('dialog');
+	await page.close({ runBeforeUnload: true });
+	await (await asked).dismiss();
+	await expect.poll(() => bench.file('again', 'collections/again.yaml')).toContain('every: 100 ms, within: 9 s }');
 });

@@ -44,7 +44,7 @@
 	}
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={(event) => !document.settled && event.preventDefault()} />
+<svelte:window onkeydown={keys} />
 <div class="flex items-baseline gap-x-3 gap-y-1 border-b-2 border-ink pb-2 max-[760px]:flex-wrap">
 	<h1 class="sr-only">{title || name}</h1>
 	<a class="word soft text-[13px] whitespace-nowrap" href={list}>{back}</a>

@@ -1,8 +1,24 @@
 <script lang="ts">
+	import { beforeNavigate } from '$app/navigation';
 	import type { DocumentState } from './document.svelte.ts';
+	import { toasts } from './toast.svelte.ts';
 
 	let { document }: { document: DocumentState } = $props();
+
+	// what is here would be gone: the first press says so, a second one goes nevertheless
+	let warned = false;
+	beforeNavigate(({ cancel, willUnload }) => {
+		if (willUnload || document.status !== 'conflict' || warned) return void (warned = false);
+		warned = true;
+		cancel();
+		toasts.show(
+			'What you changed here is not stored: take theirs or keep yours. If you leave now, it is gone.',
+			'trouble'
+		);
+	});
 </script>
+
+<svelte:window onbeforeunload={(event) => document.status === 'conflict' && event.preventDefault()} />
 
 {#if document.status === 'conflict'}
 	<span class="note flex items-baseline gap-3 py-1" role="alert">

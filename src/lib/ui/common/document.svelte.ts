@@ -116,6 +116,11 @@ export class DocumentState {
 		return this.status === 'saved' && this.#coming === 0;
 	}
 
+	/** Whether something will still be sent by itself: after a conflict somebody has to decide. */
+	get pending(): boolean {
+		return !this.settled && this.status !== 'conflict';
+	}
+
 	/** Work that ends in an edit: until then, what is here does not count as saved. */
 	async during(work: Promise<void>): Promise<void> {
 		this.#coming++;

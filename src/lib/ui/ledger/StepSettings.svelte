@@ -8,6 +8,7 @@
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
 	const raw = $derived(view.raw);
+	const { until } = $derived(kindOf(view.step));
 	const retry = $derived(isObject(raw.retry) ? (raw.retry as JsonObject) : { times: raw.retry ?? '' });
 	const busy = $derived(
 		Boolean(raw.each ?? raw.when ?? raw.until ?? raw.parallel ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off)
@@ -139,9 +140,11 @@
 			value={String(raw.timeout ?? '')}
 			onchange={(event) => set('timeout', event.currentTarget.value.trim())}
 		/>
-		{#if kindOf(view.step).until === 'check'}
+		{#if until}
 			<span class="text-quiet">until</span>
-			<span class="col-span-3"><UntilFields value={raw.until} onchange={(value) => set('until', value)} /></span>
+			<span class="col-span-3"
+				><UntilFields value={raw.until} what={until} onchange={(value) => set('until', value)} /></span
+			>
 		{/if}
 		<label class="col-span-2 flex items-center gap-1.5"
 			><input

@@ -3,7 +3,13 @@
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { firstCheck, linesOf, readExpected, showExpected, subjectOf, withLines } from './check.ts';
 
-	let { value, onchange }: { value: Json | undefined; onchange: (value: Json | undefined) => void } = $props();
+	interface Props {
+		value: Json | undefined;
+		/** What may hold at last: a check of any kind, or an expression alone. */
+		what: 'check' | 'that';
+		onchange: (value: Json | undefined) => void;
+	}
+	let { value, what, onchange }: Props = $props();
 	const TIMING = ['every', 'growth', 'within', 'times'];
 	const given = $derived(isObject(value) ? (value as JsonObject) : undefined);
 	const pick = (timing: boolean): JsonObject =>
@@ -13,7 +19,7 @@
 	const subject = $derived(named ? subjectOf(check) : '');
 	const kind = $derived(named ? checkKind(subject)! : undefined);
 	const line = $derived(named ? linesOf(check)[0] : undefined);
-	const kinds = checkKinds.filter(({ key }) => key !== 'baseline');
+	const kinds = $derived(checkKinds.filter(({ key }) => (what === 'that' ? key === 'that' : key !== 'baseline')));
 
 	const setCheck = (next: JsonObject) => onchange({ ...next, ...pick(true) });
 	function choose(next: string) {
@@ -32,12 +38,12 @@
 <span class="flex flex-wrap items-baseline gap-x-1.5 gap-y-1">
 	<select
 		class="bare field-sizing-content cursor-pointer"
-		aria-label="Sent again until"
+		aria-label="{what === 'check' ? 'Sent' : 'Carried out'} again until"
 		value={given ? subject : 'no'}
 		onchange={(event) => choose(event.currentTarget.value)}
 	>
-		<option value="no">sent once</option>
-		<option value="">its checks hold</option>
+		<option value="no">{what === 'check' ? 'sent once' : 'carried out once'}</option>
+		<option value="">{what === 'check' ? 'its checks hold' : 'all passes'}</option>
 		{#each kinds as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
 	</select>
 	{#if kind && line}

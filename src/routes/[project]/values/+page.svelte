@@ -96,7 +96,7 @@
 <svelte:window
 	onkeydown={(event) => undoByKey(event, matrix)}
 	onbeforeunload={(event) =>
-		[matrix.local, ...columns.map((one) => one.document)].some(({ status }) => status !== 'saved') &&
+		[matrix.local, ...columns.map((one) => one.document)].some(({ status }) => status === 'conflict') &&
 		event.preventDefault()}
 />
 <svelte:head><title>Values · Loyal Heron</title></svelte:head>
