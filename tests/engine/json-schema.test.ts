@@ -55,6 +55,11 @@ const validate = withFiles({
 		if: { minimum: 2 },
 		then: { maximum: 2 }
 	},
+	'schemas/seven-by-https.json': {
+		$schema: 'https://json-schema.org/draft-07/schema#',
+		items: [{ type: 'string' }]
+	},
+	'schemas/newest.json': { $schema: 'https://json-schema.org/schema', prefixItems: [{ type: 'string' }] },
 	'schemas/nineteen.json': {
 		$schema: 'https://json-schema.org/draft/2019-09/schema',
 		items: [{ type: 'string' }],
@@ -182,6 +187,8 @@ describe('a value against a schema of the project', () => {
 		['draft 04 knows a true exclusiveMaximum', 3, 'four', [/< 3|must be/]],
 		['draft 06 knows a number there', 3, 'six', [/must be < 3/]],
 		['draft 07 knows if', 3, 'seven', [/<= 2/]],
+		['draft 07 by its address with https', [1], 'seven-by-https', [/0 must be string/]],
+		['the newest draft by its address without a number', [1], 'newest', [/0 must be string/]],
 		['2019-09 knows a list of items', ['a', 1], 'nineteen', [/must NOT have/]],
 		['one that a meta-schema of the project allows', 'x', 'titled', [/number/]],
 		['the meta-schema itself', { type: 'sausage' }, 'any-schema', [/type.*allowed values/, /type.*array/, /anyOf/]],

@@ -34,10 +34,14 @@ const draftOf = ({ $schema }: AnySchemaObject): string =>
 		?.slice(1)
 		.find(Boolean) ?? '2020-12';
 
-/** Whether $schema names the meta-schema of the draft, or leaves it open. */
+/** Whether $schema names the meta-schema of the draft, by http or https, or leaves it open. */
 const isOfDraft = ({ $schema }: AnySchemaObject, draft: string): boolean =>
 	$schema === undefined ||
-	(draftOf({ $schema }) === draft && /^https?:\/\/json-schema\.org\/[\w/-]+\/schema#?$/.test(String($schema)));
+	(draftOf({ $schema }) === draft && /^https?:\/\/json-schema\.org\/([\w/-]+\/)?schema#?$/.test(String($schema)));
+const metaOf = (draft: string): string =>
+	/^\d$/.test(draft)
+		? `http://json-schema.org/draft-0${draft}/schema#`
+		: `https://json-schema.org/draft/${draft}/schema`;
 
 interface Compiler {
 	compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
@@ -178,7 +182,7 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 			if (fault !== undefined) throw new HeronError('schema.wrong', { file, detail: fault });
 			const schema: AnySchemaObject = tidy.schema(one as JsonObject);
 			if (!judge || !isOfDraft(schema, draft)) return schema;
-			judge.validateSchema(schema, true);
+			judge.validateSchema({ ...schema, $schema: metaOf(draft) }, true);
 			delete schema.$schema;
 			return schema;
 		};
