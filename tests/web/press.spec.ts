@@ -171,3 +171,28 @@ test('names that come late are offered to what was typed before', async ({ page,
 	await offered.click();
 	await expect(field).toContainText('$env.clerk');
 });
+
+test('a field of a body keeps the focus though the code of its form comes late', async ({ page, bench }) => {
+	const url = await bench.project('late-form', {
+		'collections/one.yaml':
+			'heron: 1\ntitle: One\nconnection: mirror\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        send: POST /x\n'
+	});
+	let comes = () => {};
+	const late = new Promise<void>((resolve) => (comes = resolve));
+	await page.route('**/_app/immutable/**/*.js', async (route) => {
+		const response = await route.fetch();
+		if ((await response.text()).includes('keep them as a schema')) await late;
+		await route.fulfill({ response });
+	});
+	await page.goto(`${url}/collections/one`);
+	await stepButton(page, 's', 'a').click();
+	await page.getByRole('combobox', { name: 'Kind of body' }).selectOption('multipart');
+	setTimeout(comes, 1500);
+	const name = page.getByRole('textbox', { name: 'Name of part 1' });
+	await name.click();
+	await page.keyboard.press('Control+a');
+	await page.keyboard.type('det');
+	await expect(page.getByRole('region', { name: 'Text' })).toBeVisible();
+	await page.keyboard.type('ails');
+	await expect(name).toHaveValue('details');
+});

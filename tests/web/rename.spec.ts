@@ -46,4 +46,7 @@ test('a collection and a suite, too', async ({ page, bench }) => {
 	await expect(page.getByText(`${before} is called at-night now.`)).toBeVisible();
 	await expect(page.getByRole('textbox', { name: /^Name of / }).first()).toHaveValue('at-night');
 	await expect.poll(() => bench.file('called-too', `suites/${before}.yaml`)).toBe('');
+	// what is edited next goes into the file by its new name
+	await page.getByRole('textbox', { name: 'Title of the suite' }).first().fill('Every night');
+	await expect.poll(() => bench.file('called-too', 'suites/at-night.yaml')).toContain('title: Every night');
 });

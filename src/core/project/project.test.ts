@@ -154,3 +154,13 @@ describe('a schema of the project that is none', () => {
 		expect(messagesOf(path, text)).toEqual([]);
 	});
 });
+
+test('whatever was written last, documents stand in the order of their files', () => {
+	const documents = Object.entries(START).map(([path, value]) =>
+		loadDocument(path, stringify({ heron: 1, ...value }))!
+	);
+	const first = createWorkspace(documents, new Set());
+	const turned = createWorkspace(documents.toReversed(), new Set());
+	expect([...turned.collections.keys()]).toEqual(['a', 'b', 'c']);
+	expect(shown(turned)).toEqual(shown(first));
+});

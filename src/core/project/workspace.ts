@@ -68,10 +68,12 @@ const typed = new WeakMap<Collection, { state: string; warnings: Problem[] }>();
  * @param readFile the bytes of one of the files; definitions are read from it
  */
 export function createWorkspace(
-	documents: LoadedDocument[],
+	given: LoadedDocument[],
 	files: ReadonlySet<string>,
 	readFile: ReadFile = () => undefined
 ): Workspace {
+	// the same order wherever they come from, and whichever was written last
+	const documents = given.toSorted((a, b) => (a.path < b.path ? -1 : a.path > b.path ? 1 : 0));
 	const workspace: Workspace = {
 		project: projectOf('', null),
 		connections: new Map(),

@@ -29,7 +29,8 @@
 			path: `${folder}/${from}.yaml`,
 			to
 		});
-		await goto(hrefOf(to));
+		// a page of several documents stays where it is, and reads them anew
+		await goto(hrefOf(to), { invalidateAll: hrefOf(to) === hrefOf(from) });
 		await project().reload();
 		const words = followed > 0 ? `, and ${counted(followed, 'file')} that ${followed === 1 ? 'names' : 'name'} it` : '';
 		toasts.show(`${from} is called ${to} now${words}.`, 'note', {

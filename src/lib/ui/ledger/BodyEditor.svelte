@@ -154,7 +154,8 @@
 	{:else if kind === 'xml' || kind === 'text'}
 		<CodeField value={String(value ?? '')} language={kind} lines label="Body, {kind}" {onchange} />
 	{:else if kind === 'form'}
-		{#await import('../json-form/FieldsBody.svelte')}{@render formRows()}{:then { default: FieldsBody }}<FieldsBody
+		<!-- rows that were there before would be replaced while somebody types into them -->
+		{#await import('../json-form/FieldsBody.svelte') then { default: FieldsBody }}<FieldsBody
 				{...{ ledger, view, kind, value, onchange }}
 				text={formRows}
 			/>{/await}
@@ -162,7 +163,7 @@
 		{@render fileChoice(String(value ?? ''), onchange, 'File')}
 	{:else if kind === 'soap'}<SoapEditor {ledger} {view} {value} {onchange} />
 	{:else if kind === 'multipart'}
-		{#await import('../json-form/FieldsBody.svelte')}{@render partRows()}{:then { default: FieldsBody }}<FieldsBody
+		{#await import('../json-form/FieldsBody.svelte') then { default: FieldsBody }}<FieldsBody
 				{...{ ledger, view, kind, value, onchange }}
 				text={partRows}
 			/>{/await}

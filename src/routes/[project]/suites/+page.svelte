@@ -125,7 +125,7 @@
 					path={document.path}
 					label="Name of {suite.title}"
 					hrefOf={() => `/${data.project}/suites`}
-					before={() => document.save()}
+					before={() => Promise.all(list.map(({ document }) => document.save()))}
 				/><SaveState {document} />
 				<a class="press" href="/{data.project}/rehearsal?of={suite.name}" aria-label="Rehearse {suite.title}"
 					>Rehearse</a
