@@ -63,7 +63,7 @@
 					>{/each}</select
 			>{/if}
 		{#if line.expected !== true || kind.form === 'value'}<input
-				class="bare data w-24"
+				class="bare data {subject === 'that' ? 'w-72 max-w-full' : 'w-24'}"
 				aria-label="What it waits for"
 				value={showExpected(line.expected)}
 				oninput={(event) => setLine(line.name, readExpected(event.currentTarget.value))}
