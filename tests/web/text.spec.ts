@@ -99,6 +99,27 @@ test('what is written is stored when one goes elsewhere, and both sides stay whe
 	await expect(text).not.toContainText('# mine');
 });
 
+test('a new line is indented by what is above it, however long the file is', async ({ page, bench }) => {
+	const steps = Array.from(
+		{ length: 20_000 },
+		(_, index) => `      - send: GET /locks/${index}\n        title: Lock ${index}\n`
+	);
+	const url = await bench.project('long-text', {
+		'collections/locks.yaml': `scenarios:\n  - id: upriver\n    steps:\n${steps.join('')}      - send: GET /last\n`
+	});
+	await page.goto(`${url}/text/collections/locks.yaml?line=40004`);
+	const text = page.getByRole('textbox', { name: 'Text of collections/locks.yaml' });
+	await expect(text).toBeFocused();
+	await page.keyboard.press('End');
+	await page.keyboard.press('Enter');
+	await page.keyboard.type('title: Last');
+	await expect(text).toContainText('title: Last');
+	await page.keyboard.press('Control+s');
+	await expect
+		.poll(async () => (await bench.file('long-text', 'collections/locks.yaml')).slice(-60))
+		.toMatch(/\n {6}- send: GET \/last\n {8}title: Last\n$/);
+});
+
 test('a merge that left both sides is told as one, and settled side by side', async ({ page, bench }) => {
 	const dir = mkdtempSync(join(tmpdir(), 'heron-merge-'));
 	const git = (...args: string[]) =>

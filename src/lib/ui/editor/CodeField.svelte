@@ -15,6 +15,7 @@
 	import { EditorView, keymap, lineNumbers, placeholder as placeholderOf } from '@codemirror/view';
 	import { untrack } from 'svelte';
 	import { completeNames, sameNames } from './complete.ts';
+	import { indentByTree } from './indent.ts';
 	import { colours, look } from './look.ts';
 	import { expressionMarks } from './marks.ts';
 	import { useEvaluate, useNames, type NameHint } from './names.svelte.ts';
@@ -89,7 +90,7 @@
 						keymap.of([
 							...completionKeymap,
 							...historyKeymap,
-							...(lines ? defaultKeymap.filter((k) => k.key !== 'Mod-Enter') : [])
+							...(lines ? [indentByTree, ...defaultKeymap.filter((k) => k.key !== 'Mod-Enter')] : [])
 						]),
 						oneLine,
 						lines ? EditorView.lineWrapping : [],

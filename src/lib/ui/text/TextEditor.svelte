@@ -24,6 +24,7 @@
 	import { EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
 	import { untrack } from 'svelte';
 	import { completeNames } from '../editor/complete.ts';
+	import { indentByTree } from '../editor/indent.ts';
 	import { colours, look } from '../editor/look.ts';
 	import { expressionMarks } from '../editor/marks.ts';
 	import { useEvaluate, useNames } from '../editor/names.svelte.ts';
@@ -118,6 +119,7 @@
 							...historyKeymap,
 							...foldKeymap,
 							...lintKeymap,
+							indentByTree,
 							...defaultKeymap.filter((one) => one.key !== 'Mod-Enter'),
 							indentWithTab
 						]),

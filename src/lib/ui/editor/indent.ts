@@ -1,0 +1,13 @@
+import { forceParsing } from '@codemirror/language';
+import type { KeyBinding } from '@codemirror/view';
+
+const WAIT_MS = 1000;
+
+/** A new line is indented by the syntax tree: where that has not come as far, Enter waits for it. */
+export const indentByTree: KeyBinding = {
+	key: 'Enter',
+	run: (view) => {
+		forceParsing(view, view.state.selection.main.head, WAIT_MS);
+		return false;
+	}
+};
