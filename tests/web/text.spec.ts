@@ -101,23 +101,36 @@ test('what is written is stored when one goes elsewhere, and both sides stay whe
 
 test('a new line is indented by what is above it, however long the file is', async ({ page, bench }) => {
 	const steps = Array.from(
-		{ length: 20_000 },
-		(_, index) => `      - send: GET /locks/${index}\n        title: Lock ${index}\n`
+		{ length: 6000 },
+		(_, index) => `      - id: lock-${index}\n        send: GET /locks/${index}\n`
 	);
 	const url = await bench.project('long-text', {
-		'collections/locks.yaml': `scenarios:\n  - id: upriver\n    steps:\n${steps.join('')}      - send: GET /last\n`
+		'collections/locks.yaml': `heron: 1\ntitle: Locks\nscenarios:\n  - id: upriver\n    steps:\n${steps.join('')}      - id: last\n`
 	});
-	await page.goto(`${url}/text/collections/locks.yaml?line=40004`);
+	await page.goto(`${url}/text/collections/locks.yaml?line=12006`);
 	const text = page.getByRole('textbox', { name: 'Text of collections/locks.yaml' });
 	await expect(text).toBeFocused();
 	await page.keyboard.press('End');
 	await page.keyboard.press('Enter');
-	await page.keyboard.type('title: Last');
-	await expect(text).toContainText('title: Last');
+	await page.keyboard.type('send: GET /last');
+	await expect(text).toContainText('send: GET /last');
+	const beside = page.getByRole('complementary', { name: 'In the ledger' });
+	await expect(beside.locator('[aria-current="true"]')).toBeInViewport();
+	await expect(beside).toContainText('5950 steps above');
 	await page.keyboard.press('Control+s');
 	await expect
 		.poll(async () => (await bench.file('long-text', 'collections/locks.yaml')).slice(-60))
-		.toMatch(/\n {6}- send: GET \/last\n {8}title: Last\n$/);
+		.toMatch(/\n {6}- id: last\n {8}send: GET \/last\n$/);
+});
+
+test('of very many problems the first ones are told, and how many there are more', async ({ page, bench }) => {
+	const url = await bench.project('many-slips', {
+		'collections/locks.yaml': `heron: 1\ntitle: Locks\nscenarios:\n  - id: upriver\n    steps:\n${'      - send: GET /locks\n'.repeat(5000)}`
+	});
+	await page.goto(`${url}/text/collections/locks.yaml`);
+	const problems = page.getByRole('list', { name: 'Problems' });
+	await expect(problems.getByRole('listitem').last()).toHaveText(/^and 48\d\d more$/);
+	await expect(problems.getByRole('listitem')).toHaveCount(201);
 });
 
 test('a merge that left both sides is told as one, and settled side by side', async ({ page, bench }) => {

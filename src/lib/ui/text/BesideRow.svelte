@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { sentenceOf } from '#core/checks/index.ts';
+	import { counted } from '#core/messages.ts';
 	import { showDuration } from '#core/model/units.ts';
 	import { parseCollection } from '#core/documents/collection.ts';
 	import type { Json } from '#core/model/json.ts';
@@ -27,6 +28,11 @@
 	);
 	const at = $derived(path[2] === 'steps' && typeof path[3] === 'number' ? path[3] : -1);
 	const step = $derived(scenario?.steps[at]);
+	/** Rows that are shown on each side of the caret's. */
+	const NEAR = 50;
+	const first = $derived(Math.max(0, at - NEAR));
+	const shown = $derived(scenario?.steps.slice(first, Math.max(at, 0) + NEAR + 1) ?? []);
+	const after = $derived((scenario?.steps.length ?? 0) - first - shown.length);
 	const latest = $derived(
 		new Map(
 			results
@@ -34,6 +40,9 @@
 				.map((one) => [one.step, one])
 		)
 	);
+	function keepInView(row: HTMLElement) {
+		row.scrollIntoView({ block: 'nearest' });
+	}
 	const link = $derived(`/${project().name}/collections/${name}`);
 	const said = (id: string): string => {
 		const result = latest.get(id);
@@ -55,15 +64,18 @@
 	</p>
 	{#if scenario}
 		<ol>
-			{#each scenario.steps as one, index (index)}
+			{#if first > 0}<li class="border-t border-line py-1 text-quiet">{counted(first, 'step')} above</li>{/if}
+			{#each shown as one, position (first + position)}
+				{@const index = first + position}
 				{@const outcome = latest.get(one.id)?.outcome}
 				<li class="border-t border-line py-1 {index === at ? 'bg-sheet font-semibold' : ''}">
 					<a
 						class="flex items-baseline gap-2"
 						aria-current={index === at ? 'true' : undefined}
+						{@attach index === at && keepInView}
 						href="{link}#{scenario.id}/{one.id}"
 					>
-						<span class="data w-5 shrink-0 text-right text-quiet">{index + 1}</span>
+						<span class="data min-w-5 shrink-0 text-right text-quiet">{index + 1}</span>
 						<span class="data min-w-0 flex-1 truncate"
 							>{#if one.send}<span class="mr-1.5 inline-block"><MethodMark method={one.send.method} /></span>{one.send
 									.method}
@@ -81,6 +93,7 @@
 							</p>{/each}{/if}
 				</li>
 			{/each}
+			{#if after > 0}<li class="border-t border-line py-1 text-quiet">{counted(after, 'step')} below</li>{/if}
 		</ol>
 	{:else}<p class="text-quiet">
 			Where the caret is within a scenario, its steps stand here with their last answers.

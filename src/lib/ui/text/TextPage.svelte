@@ -28,7 +28,6 @@
 	const project = useProject();
 	provideProjectNames(project);
 	let editor: TextEditor | undefined = $state();
-	let offset = $state(0);
 
 	const kind = untrack(() => kindOfFile(file.path));
 	const schema = kind && (schemaOfKind(kind.kind) as JsonObject);
@@ -52,20 +51,33 @@
 		const { document } = file;
 		if (document && document.value !== null) read = document;
 	});
-	const path = $derived(spotAt(file.text, offset)?.path ?? []);
+	const path = $derived(spotAt(file.readText, file.readCaret)?.path ?? []);
 
 	/** What can be done about a problem: the nearest key, or its own fix. */
 	function fixesOf(problem: Problem): Said['fixes'] {
 		const { fix: own } = problem;
-		const near = schema && textFixOf(problem, file.text, schema);
+		const near = (text: string) => schema && textFixOf(problem, text, schema);
+		const label = near(file.readText)?.label;
 		return [
-			...(near ? [{ label: near.label, fix: () => editor?.change(near.from, near.to, near.text) }] : []),
+			...(label === undefined
+				? []
+				: [
+						{
+							label,
+							fix: () => {
+								const now = near(file.text);
+								if (now) editor?.change(now.from, now.to, now.text);
+							}
+						}
+					]),
 			...(own && read && !file.changed
 				? [
 						{
 							label: own.label,
 							fix: () => {
-								const value = own.edits.reduce((now, edit) => setIn(now, edit.path, edit.value), read!.value);
+								file.read();
+								const whole = file.document?.value ?? read!.value;
+								const value = own.edits.reduce((now, edit) => setIn(now, edit.path, edit.value), whole);
 								file.text = editYaml(file.text, value);
 							}
 						}
@@ -73,11 +85,14 @@
 				: [])
 		];
 	}
+	/** So many are listed and marked: who fixes the first ones sees those that are left. */
+	const MOST_SAID = 200;
+	const all = $derived([
+		...file.problems.map((problem) => ({ problem, weight: 'error' as const })),
+		...file.notes.map((problem) => ({ problem, weight: 'info' as const }))
+	]);
 	const said = $derived(
-		[
-			...file.problems.map((problem) => ({ problem, weight: 'error' as const })),
-			...file.notes.map((problem) => ({ problem, weight: 'info' as const }))
-		].map(({ problem, weight }) => ({
+		all.slice(0, MOST_SAID).map(({ problem, weight }) => ({
 			line: problem.line ?? 1,
 			column: problem.column ?? 1,
 			message: problem.message,
@@ -179,6 +194,7 @@
 						>{/each}
 				</li>
 			{/each}
+			{#if all.length > said.length}<li class="text-[13px] text-quiet">and {all.length - said.length} more</li>{/if}
 		</ul>
 	{:else}<p class="py-2 text-[13px] text-quiet">
 			{kind ? 'Nothing is wrong in this file.' : 'A file that is kept as it is.'}
@@ -193,7 +209,7 @@
 				{complete}
 				{said}
 				onchange={(next) => (file.text = next)}
-				onplace={(next) => (offset = next)}
+				onplace={(next) => (file.caret = next)}
 			/>
 		</div>
 		{#if kind?.kind.name === 'collection' && read}<BesideRow name={kind.name} value={read.value} {path} />{/if}

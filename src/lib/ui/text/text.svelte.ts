@@ -8,12 +8,20 @@ interface Stored {
 	problems: (Problem & { warning?: boolean })[];
 }
 
+/** Reading a long file takes longer than a key may: it is read when nobody has typed for so long. */
+const READ_AFTER_MS = 150;
+
 /** A file of a project as text: what is written, what is stored, and what is wrong with it. */
 export class TextState {
 	readonly project: string;
 	readonly path: string;
-	/** What is written; what is stored; what somebody else stored meanwhile. */
-	text = $state('');
+	#text = $state('');
+	#caret = 0;
+	/** What was written, and where the caret was, when it was read last. UTF-16 code units. */
+	readText = $state('');
+	readCaret = $state(0);
+	#soon: ReturnType<typeof setTimeout> | undefined;
+	/** What is stored; what somebody else stored meanwhile. */
 	stored = $state('');
 	theirs: string | undefined = $state.raw();
 	trouble = $state('');
@@ -21,9 +29,9 @@ export class TextState {
 	/** Of the stored text: problems that documents have with each other, and what is seldom meant. */
 	#noted: Stored['problems'] = $state.raw([]);
 	#revision: number;
-	readonly changed: boolean = $derived(this.text !== this.stored);
-	/** What is written, as a document: read once for all that look at it. */
-	readonly document: LoadedDocument | undefined = $derived.by(() => loadDocument(this.path, this.text));
+	readonly changed: boolean = $derived(this.#text !== this.stored);
+	/** What was written, as a document: read once for all that look at it. */
+	readonly document: LoadedDocument | undefined = $derived.by(() => loadDocument(this.path, this.readText));
 	readonly own: Problem[] = $derived(this.document?.problems ?? []);
 	readonly problems: Problem[] = $derived([
 		...this.own,
@@ -34,10 +42,33 @@ export class TextState {
 	constructor(project: string, path: string, text: string, stored: Stored) {
 		this.project = project;
 		this.path = path;
-		this.text = this.stored = text;
+		this.#text = this.stored = this.readText = text;
 		this.#revision = stored.revision;
 		this.#noted = stored.problems;
 		isShown(this);
+	}
+	/** What is written. */
+	get text(): string {
+		return this.#text;
+	}
+	set text(text: string) {
+		this.#text = text;
+		this.#readSoon();
+	}
+	/** Where the caret is. UTF-16 code units. */
+	set caret(caret: number) {
+		this.#caret = caret;
+		this.#readSoon();
+	}
+	#readSoon(): void {
+		clearTimeout(this.#soon);
+		this.#soon = setTimeout(() => this.read(), READ_AFTER_MS);
+	}
+	/** Reads what is written now. */
+	read(): void {
+		clearTimeout(this.#soon);
+		this.readText = this.#text;
+		this.readCaret = this.#caret;
 	}
 	get #at(): string {
 		return `/projects/${this.project}/files/${this.path}`;
@@ -57,6 +88,7 @@ export class TextState {
 			this.#revision = revision;
 			this.#noted = problems;
 			this.stored = text;
+			this.read();
 			this.trouble = '';
 			return true;
 		} catch (error) {
@@ -85,6 +117,7 @@ export class TextState {
 	#theirs: Stored | undefined;
 	#take(text: string, { revision, problems }: Stored): void {
 		this.text = this.stored = text;
+		this.read();
 		this.#revision = revision;
 		this.#noted = problems;
 		this.theirs = undefined;
