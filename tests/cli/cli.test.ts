@@ -619,6 +619,13 @@ describe('the other commands', () => {
 		expect(run.code).toBe(2);
 		expect(run.err).toContain(wanted);
 	});
+	test('check tells the first of more problems than can be listed', async () => {
+		const at = project({ 'collections/a.yaml': steps('      - 1\n'.repeat(140_000)) });
+		expect(await heron(['check', '--project', at])).toMatchObject({
+			code: 2,
+			err: 'collections/a.yaml:5:9: keys with values are wanted; more is wrong than can be listed\n'
+		});
+	});
 	test('a misspelt folder is a warning', async () => {
 		const at = project({ 'colections/a.yaml': 'heron: 1\n' });
 		expect((await heron(['check', '--project', at])).err).toContain(

@@ -80,7 +80,7 @@ export function pointsOf(operation: OpenapiOperation): Point[] {
 			touches: ({ media }) => media === undefined
 		});
 	const json = bodies.find(({ type, schema }) => /json/i.test(type) && schema)?.schema;
-	if (json) points.push(...fieldsOf(json));
+	if (json) for (const field of fieldsOf(json)) points.push(field);
 
 	const schemes = new Map(securitySchemes(operation.document).map((one) => [one.name, one]));
 	const alternatives = requirementsOf(operation);

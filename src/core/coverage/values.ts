@@ -56,7 +56,7 @@ export function tellingValues(root: JsonObject, schema: JsonObject): TellingValu
 function ofList(list: Json[]): TellingValue[] {
 	const own = list.slice(0, MOST_VALUES);
 	const other = list.every((one) => typeof one === 'number')
-		? Math.max(...(list as number[])) + 1
+		? (list as number[]).reduce((most, one) => Math.max(most, one)) + 1
 		: ['other', 'another', 'none of them'].find((one) => !list.includes(one))!;
 	return [
 		...own.map((value): TellingValue => ({

@@ -138,7 +138,7 @@ function textsOf({ url, requestHeaders, requestBody }: Recorded): [name: string,
 	};
 	const data = dataIn(requestHeaders, requestBody);
 	if (data !== undefined) walk('', data);
-	else if (requestBody) texts.push(...decodeForm(requestBody));
+	else if (requestBody) for (const pair of decodeForm(requestBody)) texts.push(pair);
 	for (const [name, value] of requestHeaders) texts.push([name, value], [name, value.replace(/^\S+\s+/, '')]);
 	return texts;
 }

@@ -8,7 +8,7 @@ export type Report = (at: (string | number)[], message: string) => void;
 
 /** Yup joins paths into text; ours are kept whole in the error's type, so that any key survives. */
 const errorAt = (base: string, at: (string | number)[], message: string): yup.ValidationError =>
-	new yup.ValidationError(message, undefined, base, JSON.stringify(at));
+	new yup.ValidationError(message, undefined, base, JSON.stringify(at), true);
 
 /** Something that is wrong in a value, at a place under it. */
 export interface Found {
@@ -26,7 +26,7 @@ export function shaped(schema: Json, check: (value: unknown, report: Report) => 
 			if (value === undefined) return true;
 			const errors: yup.ValidationError[] = [];
 			check(value, (at, message) => errors.push(errorAt(context.path, at, message)));
-			return errors.length === 0 || (new yup.ValidationError(errors) as never);
+			return errors.length === 0 || (new yup.ValidationError(errors, undefined, undefined, undefined, true) as never);
 		});
 }
 
@@ -173,7 +173,7 @@ export function record(
 			const errors: yup.ValidationError[] = [];
 			const report: Report = (at, message) => errors.push(errorAt(context.path, at, message));
 			check(value as Record<string, unknown>, report);
-			return errors.length === 0 || (new yup.ValidationError(errors) as never);
+			return errors.length === 0 || (new yup.ValidationError(errors, undefined, undefined, undefined, true) as never);
 		});
 }
 
@@ -201,11 +201,22 @@ function isRight(schema: yup.AnySchema, value: unknown): boolean {
 	return right;
 }
 
-/** Everything that is wrong with a value, with the path to each place. */
+/** Everything that is wrong with a value, with the path to each place; of more than a hundred thousand the first alone. */
 export function findProblems(schema: yup.AnySchema, value: unknown): Found[] {
 	if (isRight(schema, value)) return [];
 	try {
-		schema.validateSync(value, { strict: true, abortEarly: false });
+		return validate(schema, value, false);
+	} catch (error) {
+		// yup hands on errors as arguments, of which a call takes only so many
+		if (!(error instanceof RangeError)) throw error;
+		const [first] = validate(schema, value, true);
+		return first ? [{ ...first, message: `${first.message}; more is wrong than can be listed` }] : [];
+	}
+}
+
+function validate(schema: yup.AnySchema, value: unknown, abortEarly: boolean): Found[] {
+	try {
+		schema.validateSync(value, { strict: true, abortEarly, disableStackTrace: true });
 		return [];
 	} catch (error) {
 		if (!(error instanceof yup.ValidationError)) throw error;

@@ -228,8 +228,8 @@ export function writeXmlBody(value: Json, schema: JsonObject): string {
 			if (named.attribute) attributes.push(` ${plain(named.name)}="${escapeAttribute(scalar(entry))}"`);
 			else if (Array.isArray(entry) && !named.wrapped) {
 				const item = writtenAs(shapeOf(about.items, defs), named.name);
-				children.push(...entry.flatMap((each) => write(each, about.items, item, deep + 1)));
-			} else children.push(...write(entry, shape.properties[key], named, deep + 1));
+				for (const each of entry) for (const line of write(each, about.items, item, deep + 1)) children.push(line);
+			} else for (const line of write(entry, shape.properties[key], named, deep + 1)) children.push(line);
 		}
 		const head = `${indent}<${tag}${declares}${attributes.join('')}`;
 		return children.length === 0 ? [`${head}/>`] : [`${head}>`, ...children, `${indent}</${tag}>`];

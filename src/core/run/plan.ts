@@ -84,7 +84,7 @@ export function choose(workspace: Workspace, choice: Choice): { scenarios: Chose
 		const named = workspace.suites.get(target);
 		if (named && !all.some((one) => one.collection === target)) {
 			suite ??= named;
-			entries.push(...named.scenarios);
+			for (const entry of named.scenarios) entries.push(entry);
 		} else if (all.some((one) => entryFits({ target }, one)) || workspace.collections.has(target)) {
 			entries.push({ target });
 		} else {

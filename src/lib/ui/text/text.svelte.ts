@@ -33,10 +33,12 @@ export class TextState {
 	/** What was written, as a document: read once for all that look at it. */
 	readonly document: LoadedDocument | undefined = $derived.by(() => loadDocument(this.path, this.readText));
 	readonly own: Problem[] = $derived(this.document?.problems ?? []);
-	readonly problems: Problem[] = $derived([
-		...this.own,
-		...(this.changed ? [] : this.#noted.filter((one) => !one.warning && !this.own.some((own) => same(own, one))))
-	]);
+	readonly #others: Problem[] = $derived.by(() => {
+		if (this.changed) return [];
+		const told = new Set(this.own.map(placed));
+		return this.#noted.filter((one) => !one.warning && !told.has(placed(one)));
+	});
+	readonly problems: Problem[] = $derived([...this.own, ...this.#others]);
 	readonly notes: Problem[] = $derived(this.changed ? [] : this.#noted.filter((one) => one.warning));
 
 	constructor(project: string, path: string, text: string, stored: Stored) {
@@ -133,4 +135,4 @@ export class TextState {
 	}
 }
 
-const same = (a: Problem, b: Problem): boolean => a.message === b.message && a.line === b.line;
+const placed = ({ line, message }: Problem): string => `${line} ${message}`;
