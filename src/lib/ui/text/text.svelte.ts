@@ -2,6 +2,7 @@ import type { Problem } from '#core/errors.ts';
 import { loadDocument, type LoadedDocument } from '#core/project/index.ts';
 import { api, ApiError, messageOf } from '../common/api.ts';
 import { isShown } from '../common/shown.ts';
+import { untold } from './untold.ts';
 
 interface Stored {
 	revision: number;
@@ -33,11 +34,14 @@ export class TextState {
 	/** What was written, as a document: read once for all that look at it. */
 	readonly document: LoadedDocument | undefined = $derived.by(() => loadDocument(this.path, this.readText));
 	readonly own: Problem[] = $derived(this.document?.problems ?? []);
-	readonly #others: Problem[] = $derived.by(() => {
-		if (this.changed) return [];
-		const told = new Set(this.own.map(placed));
-		return this.#noted.filter((one) => !one.warning && !told.has(placed(one)));
-	});
+	readonly #others: Problem[] = $derived(
+		this.changed
+			? []
+			: untold(
+					this.#noted.filter((one) => !one.warning),
+					this.own
+				)
+	);
 	readonly problems: Problem[] = $derived([...this.own, ...this.#others]);
 	readonly notes: Problem[] = $derived(this.changed ? [] : this.#noted.filter((one) => one.warning));
 
@@ -134,5 +138,3 @@ export class TextState {
 		await this.save();
 	}
 }
-
-const placed = ({ line, message }: Problem): string => `${line} ${message}`;
