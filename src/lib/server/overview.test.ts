@@ -96,3 +96,12 @@ describe('finding', () => {
 		expect(stepOfSpan(workspace, 'ffffffffffff')).toBeUndefined();
 	});
 });
+
+test('of very many problems an overview has the first hundred, each conflict, and how many there are', () => {
+	const wrong = loadDocument('collections/a.yaml', `heron: 1\nscenarios:\n${'  - steps: 1\n'.repeat(300)}`)!;
+	const torn = loadDocument('collections/b.yaml', '<<<<<<< ours\nheron: 1\n=======\nheron: 2\n>>>>>>> theirs\n')!;
+	const { problems, problemCount } = overviewOf('p', together([wrong, torn]), new Map());
+	expect(problemCount).toBeGreaterThan(300);
+	expect(problems).toHaveLength(101);
+	expect(problems.at(-1)).toMatchObject({ file: 'collections/b.yaml', code: 'yaml.conflict' });
+});

@@ -54,9 +54,13 @@ export function overviewOf(name: string, workspace: Workspace, files: ReadonlyMa
 		count: collections.size,
 		// collections are listed by themselves; one that cannot be read is a file like any other
 		files: [...files.keys()].filter((path) => !collections.has(/^collections\/([^/]*)\.yaml$/.exec(path)?.[1] ?? '')),
-		problems
+		problems: problems.filter(({ code }, at) => at < MOST_PROBLEMS || code === 'yaml.conflict'),
+		problemCount: problems.length
 	};
 }
+
+/** Pages show a few of them; that a file is in conflict is told of each. */
+const MOST_PROBLEMS = 100;
 
 /** More collections than these are counted, and not named. */
 const MOST_USES = 200;

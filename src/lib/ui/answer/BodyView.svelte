@@ -121,7 +121,7 @@
 			<a class="word soft" href="/api/bodies/{body.hash}?save" download>save {showSize(body.size)}</a>
 		</span>
 	</div>
-	{#each reading.notes as note (note)}<p class="text-[13px] text-fail">{note}</p>{/each}
+	{#each reading.notes as note, index (index)}<p class="text-[13px] text-fail">{note}</p>{/each}
 	{#if twice.length > 0}<p class="text-[13px] text-fail">
 			{twice.length === 1 ? 'a key stands twice in one object' : 'keys stand twice in one object'}:
 			<span class="data">{twice.join(', ')}</span>; what stands last is shown

@@ -168,7 +168,7 @@
 			<tbody
 				>{#each reply.headers as [name, value], index (index)}<tr class="align-baseline"
 						><td class="data w-44 pr-3 text-quiet">{name}</td><td
-							><span class="data break-all">{value}</span>{#each notesOf(name, index) as note (note.text)}<span
+							><span class="data break-all">{value}</span>{#each notesOf(name, index) as note, index (index)}<span
 									class="block text-xs {note.attention ? 'text-fail' : 'text-quiet'}">{note.text}</span
 								>{/each}</td
 						></tr

@@ -52,7 +52,7 @@
 			<span class={file.change === 'conflict' ? 'text-fail' : 'text-quiet'}>{words[file.change]}</span></span
 		>
 		<ul class="min-w-0 flex-1">
-			{#each file.differences.slice(0, MOST) as text (text)}<li class="truncate" title={text}>{text}</li>{/each}
+			{#each file.differences.slice(0, MOST) as text, index (index)}<li class="truncate" title={text}>{text}</li>{/each}
 			{#if file.differences.length > MOST}<li class="text-quiet">and {file.differences.length - MOST} more</li>{/if}
 			{@render note?.()}
 		</ul>

@@ -182,7 +182,7 @@
 										>{/if}</span
 								>
 								<span class="flex flex-wrap gap-[3px] self-center max-[760px]:hidden" aria-hidden="true"
-									>{#each operation.points.slice(0, MARKS) as point (point.name)}<span
+									>{#each operation.points.slice(0, MARKS) as point, at (at)}<span
 											class="h-3 w-2 {point.count > 0 ? 'bg-pass' : 'border border-rule'}"
 											title={point.name}
 										></span>{/each}{#if operation.points.length > MARKS}<span class="text-xs text-quiet"
@@ -218,7 +218,7 @@
 													>{/if}
 											</div>
 											<ul>
-												{#each points as point (point.name)}<li
+												{#each points as point, at (at)}<li
 														class="flex items-baseline gap-3 border-b border-line py-0.5"
 													>
 														<span class="data min-w-0 flex-1 break-words">{point.name}</span>
@@ -234,7 +234,7 @@
 									<section aria-label="What is tested">
 										<h3 class="label">Tested</h3>
 										<ul>
-											{#each operation.points.filter(({ count }) => count > 0) as point (point.name)}<li
+											{#each operation.points.filter(({ count }) => count > 0) as point, at (at)}<li
 													class="flex items-baseline gap-3 border-b border-line py-0.5"
 												>
 													<span class="data min-w-0 flex-1 break-words">{point.name}</span>

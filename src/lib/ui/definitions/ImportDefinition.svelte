@@ -319,7 +319,7 @@
 					same name.
 				</p>{/if}
 			{#if one.offers.length > 0}<Offers offers={one.offers} bind:chosen />{/if}
-			{#each asked(one) as text (text)}<p class="text-quiet">{text}.</p>{/each}
+			{#each asked(one) as text, index (index)}<p class="text-quiet">{text}.</p>{/each}
 			{#if one.changes.length > 0}
 				<table class="mt-1 w-full border-collapse" aria-label="What has changed">
 					<tbody>

@@ -161,7 +161,7 @@
 		value={text}
 		oninput={(event) => type(event.currentTarget.value)}></textarea>
 	{#if problem}<p class="text-xs text-fail" role="alert">{problem}</p>{/if}
-	{#each ledger.problemsOf(view).filter(({ path }) => path.includes('checks')) as problem (problem.message)}<p
+	{#each ledger.problemsOf(view).filter(({ path }) => path.includes('checks')) as problem, index (index)}<p
 			class="text-xs text-fail"
 		>
 			{problem.message}

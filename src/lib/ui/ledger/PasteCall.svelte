@@ -107,7 +107,10 @@
 				</p>
 			{/each}
 			<SecretNames {secrets} bind:names />
-			{#each notes as note (note)}<p class="pt-1 text-[13px]"><span class="text-quiet">note</span> {note}</p>{/each}
+			{#each notes as note, index (index)}<p class="pt-1 text-[13px]">
+					<span class="text-quiet">note</span>
+					{note}
+				</p>{/each}
 			<p class="flex gap-3 pt-3">
 				<button class="press go" disabled={read.steps.length === 0 || busy || wrong !== undefined}
 					>{read.steps.length > 1

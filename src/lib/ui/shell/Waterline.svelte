@@ -31,6 +31,7 @@
 		if (event.key === 'Escape') shown = '';
 	}
 	const folderTrouble = $derived(project().overview.folder?.trouble);
+	const MOST_LISTED = 100;
 	const count = $derived(project().unresolved.length);
 	const last = $derived(project().lastRun);
 	const linkOf = (file: string) => {
@@ -138,7 +139,7 @@
 		>
 			<p class="label mb-1">What does not resolve in {project().environment}</p>
 			<ul>
-				{#each project().unresolved as problem, index (index)}
+				{#each project().unresolved.slice(0, MOST_LISTED) as problem, index (index)}
 					<li class="border-b border-line py-1.5 last:border-0">
 						<span>{problem.message}</span><br /><a
 							class="data text-quiet"
@@ -147,6 +148,7 @@
 						>
 					</li>
 				{/each}
+				{#if count > MOST_LISTED}<li class="pt-1.5 text-quiet">and {count - MOST_LISTED} more</li>{/if}
 			</ul>
 		</div>
 	{/if}

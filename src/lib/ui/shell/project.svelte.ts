@@ -62,7 +62,9 @@ export interface Overview {
 	count: number;
 	/** All files but the collections that are listed. */
 	files: string[];
+	/** What is wrong in the files, so much at most, and how much there is. */
 	problems: Problem[];
+	problemCount: number;
 }
 
 /** How a project resolves in an environment. */

@@ -86,7 +86,7 @@
 							>{/if}</span
 					>
 				</li>{/each}
-			{#each findings as { kind, text, fix } (text)}<li
+			{#each findings as { kind, text, fix }, index (index)}<li
 					class="grid grid-cols-[20px_1fr] items-baseline gap-2 border-b border-line py-1"
 				>
 					<span class="self-center"><Outcome outcome={kind === 'history' ? 'skipped' : 'error'} word={false} /></span>

@@ -189,8 +189,7 @@
 						>line {one.line}:</button
 					>
 					<span class="min-w-0">{one.message}</span>
-					{#each one.fixes as fix (fix.label)}<button class="word min-h-6 shrink-0" onclick={fix.fix}
-							>{fix.label}</button
+					{#each one.fixes as fix, at (at)}<button class="word min-h-6 shrink-0" onclick={fix.fix}>{fix.label}</button
 						>{/each}
 				</li>
 			{/each}

@@ -19,6 +19,8 @@
 	import { useProject } from '#ui/shell/project.svelte.ts';
 
 	let { data }: { data: PageData } = $props();
+	/** So many are listed here; the text of a file lists its own. */
+	const FEW_PROBLEMS = 8;
 	const project = useProject();
 	$effect.pre(() => {
 		const { collections } = data;
@@ -104,11 +106,11 @@
 	{#if project().overview.problems.length > 0}
 		<section class="border-b border-line py-2.5" aria-label="What is wrong in the files">
 			<p class="font-semibold text-fail">
-				{project().overview.problems.length === 1 ? 'One thing is' : `${project().overview.problems.length} things are`} wrong
-				in the files; nothing runs until it is mended.
+				{project().overview.problemCount === 1 ? 'One thing is' : `${project().overview.problemCount} things are`} wrong in
+				the files; nothing runs until it is mended.
 			</p>
 			<ul>
-				{#each project().overview.problems.slice(0, 8) as problem, index (index)}
+				{#each project().overview.problems.slice(0, FEW_PROBLEMS) as problem, index (index)}
 					<li class="py-0.5 text-[13px]">
 						<a
 							class="data underline"
@@ -118,6 +120,9 @@
 						{problem.message}
 					</li>
 				{/each}
+				{#if project().overview.problemCount > FEW_PROBLEMS}<li class="text-[13px] text-quiet">
+						and {project().overview.problemCount - FEW_PROBLEMS} more
+					</li>{/if}
 			</ul>
 		</section>
 	{/if}

@@ -163,7 +163,7 @@
 						onchange={readSchema}
 					/></label
 				>
-				{#each schemaSays as note (note)}<span class="text-fail" role="alert">{note}</span>{/each}
+				{#each schemaSays as note, index (index)}<span class="text-fail" role="alert">{note}</span>{/each}
 			</p>
 		</div>
 	{/if}

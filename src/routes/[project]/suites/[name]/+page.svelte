@@ -185,7 +185,7 @@
 				>
 					There the clock is set on the build system’s own page, not in this file.
 				</p>{/if}
-			{#each problems as problem (problem)}<p class="text-[13px] text-fail" role="status">{problem}</p>{/each}
+			{#each problems as problem, index (index)}<p class="text-[13px] text-fail" role="status">{problem}</p>{/each}
 		</form>
 		<section class="flex min-w-0 flex-col" aria-label="The script">
 			<p class="pb-1"><span class="data font-semibold">{kind.file}</span></p>
