@@ -1,8 +1,8 @@
 import type { Page } from '@playwright/test';
 import { expect, stepButton, test } from './fixtures.ts';
 
-/** Fields that give something another name, which may draw it anew, and one of a trial that no file holds. */
-const OTHERS = /^(Its name|Id|Name of (Nightly|Smoke|the (store|fault)).*|Path of the trial)$/;
+/** Fields that give something another name, which may draw it anew; that take a name alone; and one of a trial that no file holds. */
+const OTHERS = /^(Its name|Id|Add to .*|Name of (Nightly|Smoke|the (store|fault)).*|Path of the trial)$/;
 const FIELDS =
 	'main input:is([type=text], [type=number], :not([type])):visible, main textarea:visible, main .cm-content[contenteditable=true]:visible';
 

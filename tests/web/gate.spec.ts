@@ -114,6 +114,33 @@ test('findings with the same cause stand together', async ({ page, bench }) => {
 	await expect(page.getByRole('article')).toHaveCount(3);
 });
 
+test('what a suite runs is added by its name', async ({ page, bench }) => {
+	const url = await bench.project('adds');
+	await page.goto(`${url}/suites`);
+	const smoke = page.getByRole('region', { name: 'Suite Smoke' });
+	const add = smoke.getByLabel('Add to Smoke');
+	await add.fill('No such thing');
+	await add.press('Enter');
+	await expect(smoke.getByRole('alert')).toHaveText('nothing here is called “No such thing”');
+	await add.fill('Mooring bookings');
+	await add.press('Enter');
+	await expect(smoke.getByRole('button', { name: 'Take out Mooring bookings', exact: true })).toBeVisible();
+	await expect(smoke.getByRole('alert')).toBeHidden();
+	await expect(add).toHaveValue('');
+	await expect(add).toBeFocused();
+	// one of the list that the browser opens: no key is pressed
+	await add.evaluate((field: HTMLInputElement) => {
+		field.value = 'all tagged harbour';
+		field.dispatchEvent(new Event('input', { bubbles: true }));
+	});
+	await expect
+		.poll(() => bench.file('adds', 'suites/smoke.yaml'))
+		.toMatch(/scenarios: \[ ?\{ ?tag: smoke ?\}, bookings, \{ ?tag: harbour ?\} ?\]/);
+	await smoke.getByRole('button', { name: 'Take out Mooring bookings', exact: true }).click();
+	await expect.poll(() => bench.file('adds', 'suites/smoke.yaml')).not.toContain('bookings');
+	await accessible(page);
+});
+
 test('a gate is written as sentences, and its suite becomes a script for a build system', async ({ page, bench }) => {
 	const url = await bench.project('sentences', {
 		'collections/locks.yaml': collection(200),

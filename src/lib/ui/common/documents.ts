@@ -23,14 +23,6 @@ export async function loadDocument(
 	return { project, name, path, stored };
 }
 
-const folders = {
-	values: (overview: Overview) => [
-		{ name: '', path: 'heron.yaml' },
-		...overview.environments.map(({ name }) => ({ name, path: `environments/${name}.yaml` }))
-	],
-	suites: (overview: Overview) => overview.suites.map(({ name }) => ({ name, path: `suites/${name}.yaml` }))
-};
-
 /** A file of which there is one, at the project's root; it is made when something is first written into it. */
 export async function loadSingle(project: string, path: string): Promise<StoredDocument> {
 	const { files } = await load<Overview>(`/projects/${project}`);
@@ -40,21 +32,12 @@ export async function loadSingle(project: string, path: string): Promise<StoredD
 	return { name: path.replace(/\.yaml$/, ''), path, stored };
 }
 
-/** The documents that a place works on. */
-export async function loadDocuments(
-	project: string,
-	parent: () => Promise<unknown>,
-	place: keyof typeof folders
-): Promise<{ project: string; documents: StoredDocument[] }> {
-	await parent();
-	const overview = await load<Overview>(`/projects/${project}`);
-	const documents = await Promise.all(
-		folders[place](overview).map(async ({ name, path }) => ({
-			name,
-			path,
-			stored: await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`)
-		}))
+/** All documents of a folder, in the order of their names; one that is not YAML at present is fixed as text. */
+export async function loadFolder(project: string, folder: string): Promise<StoredDocument[]> {
+	const stored = await load<(StoredDocument['stored'] & { path: string })[]>(
+		`/projects/${project}/documents?folder=${folder}`
 	);
-	// what is not YAML at present is fixed as text
-	return { project, documents: documents.filter(({ stored }) => stored.value !== null) };
+	return stored
+		.filter(({ value }) => value !== null)
+		.map(({ path, ...rest }) => ({ name: path.slice(folder.length + 1, -'.yaml'.length), path, stored: rest }));
 }

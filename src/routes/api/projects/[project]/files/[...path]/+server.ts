@@ -1,6 +1,7 @@
 import { HeronError } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import { app } from '$lib/server/app.ts';
+import { viewDocuments } from '$lib/server/documents.ts';
 import { stateOf } from '$lib/server/state.ts';
 import { endpoint } from '$lib/server/respond.ts';
 import type { RequestEvent } from '@sveltejs/kit';
@@ -9,19 +10,7 @@ type Event = RequestEvent<{ project: string; path: string }>;
 
 const view = async (project: string, path: string) => {
 	const { projects } = await app();
-	const { files, documents, workspace } = await projects.open(project);
-	const file = files.get(path);
-	if (!file) throw new HeronError('request.notFound', { what: path });
-	const document = documents.get(path);
-	const warnings = [...workspace.warnings, ...workspace.definitionWarnings()];
-	const all = [...workspace.problems, ...warnings.map((warning) => ({ ...warning, warning: true }))];
-	return {
-		path,
-		revision: file.revision,
-		value: document?.value ?? null,
-		size: file.bytes.length,
-		problems: all.filter((problem) => problem.file === path)
-	};
+	return viewDocuments(await projects.open(project), [path])[0]!;
 };
 
 export const GET = endpoint(async ({ params, url }: Event) => {
