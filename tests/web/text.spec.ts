@@ -110,11 +110,13 @@ test('a new line is indented by what is above it, however long the file is', asy
 	await page.goto(`${url}/text/collections/locks.yaml?line=12006`);
 	const text = page.getByRole('textbox', { name: 'Text of collections/locks.yaml' });
 	await expect(text).toBeFocused();
+	const beside = page.getByRole('complementary', { name: 'In the ledger' });
+	// a link to a line shows its step
+	await expect(beside.locator('[aria-current="true"]')).toContainText('6001');
 	await page.keyboard.press('End');
 	await page.keyboard.press('Enter');
 	await page.keyboard.type('send: GET /last');
 	await expect(text).toContainText('send: GET /last');
-	const beside = page.getByRole('complementary', { name: 'In the ledger' });
 	await expect(beside.locator('[aria-current="true"]')).toBeInViewport();
 	await expect(beside).toContainText('5950 steps above');
 	await page.keyboard.press('Control+s');

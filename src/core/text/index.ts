@@ -1,3 +1,3 @@
 export { offersAt } from './complete.ts';
 export { textFixOf } from './fix.ts';
-export { spotAt } from './spot.ts';
+export { pathOfLine, spotAt } from './spot.ts';

@@ -153,6 +153,25 @@ function flowAt(rest: string): { path: (string | number)[]; key?: string; word: 
 	};
 }
 
+/** The column at which what is written in a line begins, behind its dashes. */
+function columnOf(line: string): number {
+	const dash = marksOf(line).findLast((mark) => mark.key === undefined);
+	const start = dash ? dash.column + 1 : 0;
+	return start + indentOf(line.slice(start));
+}
+
+/**
+ * The map or list to which the line of a place belongs: what is empty, a comment, or within a text of several lines, to what
+ * is above it.
+ * @param offset in UTF-16 code units
+ */
+export function pathOfLine(text: string, offset: number): (string | number)[] {
+	const lines = text.split('\n');
+	let at = text.slice(0, offset).split('\n').length - 1;
+	while (at > 0 && (isBlank(lines[at]!) || isInBlockText(lines, at))) at--;
+	return pathAt(lines.slice(0, at + 1), columnOf(lines[at]!));
+}
+
 /**
  * What is being written at a place.
  * @param offset in UTF-16 code units
@@ -164,11 +183,8 @@ export function spotAt(text: string, offset: number): Spot | undefined {
 	const at = lines.length - 1;
 	const line = lines[at]!;
 	if (/(?:^|\s)#/.test(line.replace(/"(?:[^"\\]|\\.)*"|'[^']*'/g, '')) || isInBlockText(all, at)) return undefined;
-	const marks = marksOf(line);
-	const own = marks.at(-1);
-	const dashes = marks.filter((mark) => mark.key === undefined);
-	const start = dashes.length > 0 ? dashes.at(-1)!.column + 1 : 0;
-	const column = start + /^ */.exec(line.slice(start))![0].length;
+	const own = marksOf(line).at(-1);
+	const column = columnOf(line);
 	const path = pathAt(lines, column);
 	const after = own?.key === undefined ? undefined : line.slice(own.column).replace(KEY, '').trimStart();
 	const rest = after ?? line.slice(column);

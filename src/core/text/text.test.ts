@@ -6,7 +6,7 @@ import { describe, expect, test } from 'vitest';
 import type { JsonObject } from '../model/json.ts';
 import { documentKinds, schemaOfKind } from '../documents/kinds.ts';
 import { loadDocument } from '../project/index.ts';
-import { textFixOf, offersAt, spotAt } from './index.ts';
+import { textFixOf, offersAt, pathOfLine, spotAt } from './index.ts';
 
 /** A text with `|` at the place that is meant. */
 const at = (text: string) => ({ text: text.replace('|', ''), offset: text.indexOf('|') });
@@ -64,6 +64,39 @@ describe('where a place is', () => {
 		const offset = text.lastIndexOf('|');
 		expect(spotAt(text.slice(0, offset) + text.slice(offset + 1), offset)).toBeUndefined();
 	});
+});
+
+describe('to what a line belongs', () => {
+	const step = ['scenarios', 0, 'steps', 1];
+	const FILE = `scenarios:
+  - id: first
+    steps:
+      - send: GET /a
+
+      # the second one
+      - id: two # by its name
+        send: POST /b
+        body:
+          text: |
+            - none: of these
+
+            is a step
+        checks:
+          - status: 200
+      - { id: three, send: GET /c }
+`;
+	test.each<[string, string, (string | number)[]]>([
+		['its beginning, before anything is written', '      - id: two', step],
+		['a key of it', '        send: POST', step],
+		['a comment behind it', '# by its name', step],
+		['a comment and an empty line belong to what is above', '# the second one', ['scenarios', 0, 'steps', 0]],
+		['a text of several lines', '- none: of these', [...step, 'body']],
+		['its last line', 'is a step', [...step, 'body']],
+		['an item of a list in it', '- status: 200', [...step, 'checks', 0]],
+		['braces', 'send: GET /c', ['scenarios', 0, 'steps', 2]],
+		['the top', 'scenarios:', []]
+	])('%s', (_, place, path) => expect(pathOfLine(FILE, FILE.indexOf(place))).toEqual(path));
+	test('an empty file', () => expect(pathOfLine('', 0)).toEqual([]));
 });
 
 describe('what may be written', () => {

@@ -7,7 +7,7 @@
 	import type { JsonObject } from '#core/model/json.ts';
 	import { kindOfFile, schemaOfKind } from '#core/documents/kinds.ts';
 	import { setIn } from '#core/model/path.ts';
-	import { textFixOf, spotAt } from '#core/text/index.ts';
+	import { pathOfLine, textFixOf } from '#core/text/index.ts';
 	import { untrack } from 'svelte';
 	import { provideProjectNames } from '../editor/names.svelte.ts';
 	import { useProject } from '../shell/project.svelte.ts';
@@ -51,7 +51,7 @@
 		const { document } = file;
 		if (document && document.value !== null) read = document;
 	});
-	const path = $derived(spotAt(file.readText, file.readCaret)?.path ?? []);
+	const path = $derived(pathOfLine(file.readText, file.readCaret));
 
 	/** What can be done about a problem: the nearest key, or its own fix. */
 	function fixesOf(problem: Problem): Said['fixes'] {
