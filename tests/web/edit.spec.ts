@@ -358,3 +358,29 @@ scenarios:
 	await (await asked).dismiss();
 	await expect.poll(() => bench.file('again', 'collections/again.yaml')).toContain('every: 100 ms, within: 9 s }');
 });
+
+test('steps, scenarios and tags that are there twice are shown, and told apart', async ({ page, bench }) => {
+	const scenario = `  - id: night
+    title: At night
+    tags: [smoke, smoke]
+    steps:
+      - { id: look, send: GET /locks }
+      - { id: look, send: GET /berths }
+`;
+	const url = await bench.project('twice', {
+		'collections/a-twice.yaml': `heron: 1\ntitle: Twice\nconnection: reedmere\nscenarios:\n${scenario}${scenario}`
+	});
+	await page.goto(`${url}/collections`);
+	await expect(page.getByRole('link', { name: 'At night' })).toHaveCount(2);
+	await page.getByRole('link', { name: 'Twice', exact: true }).click();
+	const second = page.getByRole('button', { name: /GET \/berths/ }).first();
+	await expect(page.getByRole('button', { name: /GET \/(locks|berths)/ })).toHaveCount(4);
+	await expect(page.getByText('the id "look" is used twice here: entry 1 has it already').first()).toBeVisible();
+	await second.click();
+	const id = page.getByLabel('Id', { exact: true }).nth(1);
+	await id.fill('find');
+	await id.press('Enter');
+	await expect
+		.poll(() => bench.file('twice', 'collections/a-twice.yaml'))
+		.toMatch(/- \{ id: look, send: GET \/locks \}\n\s+- \{ id: find, send: GET \/berths \}\n {2}- id: night/);
+});

@@ -140,6 +140,13 @@ describe('writing back', () => {
 		expect(editYaml(file, parse(file) as Json)).toBe(file);
 	});
 
+	test('of items that are alike, the one that changes is changed in its place', () => {
+		const twice = '  - id: a # once\n    steps: [{ id: x }, { id: x }]\n';
+		const text = `scenarios:\n${twice}${twice.replace('once', 'again')}`;
+		const value = parse(text) as Any;
+		value.scenarios[0].steps[1].id = 'y';
+		expect(editYaml(text, value as Json)).toBe(text.replace('{ id: x }]', '{ id: y }]'));
+	});
 	test('moved items keep their lines and comments', () => {
 		const value = parse(file) as Any;
 		const steps = value.scenarios[0].steps;

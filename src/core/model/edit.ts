@@ -205,6 +205,10 @@ function matchItems(chunks: Chunk[], wanted: { key: string; value: Json }[], isL
 		}
 		return known;
 	}
+	// of several that are alike, each stays where it is
+	wanted.forEach(({ value }, index) => {
+		if (chunks[index] && same(chunks[index].old, value) && free.delete(index)) matches[index] = index;
+	});
 	pass((chunk, want) => same(chunk.old, want.value));
 	if (wanted.length === chunks.length) {
 		matches.forEach((match, index) => {

@@ -125,7 +125,7 @@
 				{#if info.parent !== undefined}<span class="truncate py-1 pr-2" role="columnheader"
 						>{info.parent.split('.').at(-1)} of</span
 					>{/if}
-				{#each columns as name (name)}<span
+				{#each columns as name, at (at)}<span
 						role="columnheader"
 						aria-sort={sort?.column === name ? (sort.down ? 'descending' : 'ascending') : 'none'}
 						class="min-w-0"
@@ -151,7 +151,7 @@
 											onclick={() => open(info.parent!)}>{row.owner}</button
 										></span
 									>{/if}
-								{#each row.cells as cell, at (columns[at])}<span
+								{#each row.cells as cell, at (at)}<span
 										role="cell"
 										class="min-w-0 truncate pr-2 {cell.figure ? 'pr-5 text-right' : ''}"
 										>{#if cell.table}<button

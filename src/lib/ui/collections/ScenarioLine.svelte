@@ -36,7 +36,8 @@
 		<a class="min-w-0 truncate hover:underline" href="/{list.project.name}/collections/{collection.name}#{scenario.id}"
 			>{scenario.title}</a
 		>
-		{#each scenario.tags as tag (tag)}<span class="shrink-0 border-b border-dotted text-xs text-quiet">{tag}</span
+		{#each scenario.tags as tag, index (index)}<span class="shrink-0 border-b border-dotted text-xs text-quiet"
+				>{tag}</span
 			>{/each}
 		{#if scenario.data}<span class="data shrink-0 text-xs text-quiet">rows of {scenario.data}</span>{/if}
 	</span>

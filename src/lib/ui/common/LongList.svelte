@@ -1,5 +1,6 @@
 <script lang="ts" generics="T">
 	import { flushSync, tick, type Snippet } from 'svelte';
+	import { uniqueKeys } from './unique-keys.ts';
 	import { VList, type VListHandle } from 'virtua/svelte';
 
 	/** A list of any length: on the screen only what is looked at is drawn, on paper all of it. */
@@ -33,6 +34,7 @@
 		...(keepMounted ? { keepMounted } : {}),
 		...(onscroll ? { onscroll } : {})
 	});
+	const keys = $derived(uniqueKeys(data, getKey));
 	let printing = $state(false);
 	let offset = 0;
 	function before() {
@@ -49,9 +51,9 @@
 <svelte:window onbeforeprint={before} onafterprint={after} />
 {#if printing}
 	<div class="w-full">
-		{#each data.slice(0, PRINTED) as item, index (getKey(item, index))}{@render children(item, index)}{/each}
+		{#each data.slice(0, PRINTED) as item, index (keys[index])}{@render children(item, index)}{/each}
 		{#if data.length > PRINTED}<p class="py-2">and {data.length - PRINTED} more, which are not printed</p>{/if}
 	</div>
 {:else}
-	<VList bind:this={handle} {data} {getKey} {style} {...rest} {children} />
+	<VList bind:this={handle} {data} getKey={(_, index) => keys[index]!} {style} {...rest} {children} />
 {/if}

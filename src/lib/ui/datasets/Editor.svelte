@@ -92,7 +92,7 @@
 	<div class="flex h-full flex-col" style={width}>
 		<div class="grid items-center border-b border-rule py-1" style={grid}>
 			<span class="text-[12px] text-quiet">row</span>
-			{#each table.titles as title (title)}<span class="flex items-center pr-2"
+			{#each table.titles as title, column (column)}<span class="flex items-center pr-2"
 					><input
 						class="bare data min-w-0 flex-1 font-semibold"
 						aria-label="Title of column {title}"
@@ -111,7 +111,7 @@
 			{#snippet children({ row, index })}
 				<div class="grid items-center border-b border-line hover:bg-sheet" style={grid}>
 					<span class="data text-quiet">{index + 1}</span>
-					{#each table.titles as title, column (title)}
+					{#each table.titles as title, column (column)}
 						{@const shown = table.show(row, title)}
 						<input
 							id={cellId(index, column)}

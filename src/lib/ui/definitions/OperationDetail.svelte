@@ -104,7 +104,7 @@
 						aria-label="Header fields of {answer.status}"
 					>
 						<tbody>
-							{#each answer.headers as header (header.name)}{@render line(
+							{#each answer.headers as header, index (index)}{@render line(
 									header.name,
 									'header',
 									header.row.required,

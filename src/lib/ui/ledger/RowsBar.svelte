@@ -150,7 +150,7 @@
 		<table class="sheet-table">
 			<thead><tr><th>column</th><th>called</th><th>type</th><th>in row {state_.number}</th></tr></thead>
 			<tbody>
-				{#each state_.data.columns as column (column.title)}
+				{#each state_.data.columns as column, index (index)}
 					<tr>
 						<th scope="row" class="border-line! text-[13px]! text-ink!">{column.title}</th>
 						<td class="data"

@@ -21,7 +21,7 @@
 >
 	<Outcome outcome={row.outcome} word={false} />
 	<span class="data text-quiet">{row.number}</span>
-	{#each columns.slice(0, MOST_COLUMNS) as column (column)}<span class="data truncate"
+	{#each columns.slice(0, MOST_COLUMNS) as column, index (index)}<span class="data truncate"
 			>{Object.hasOwn(row.values, column) ? cellText(row.values[column]!) : ''}</span
 		>{/each}
 	{#if row.faults.length > 0}<span class="truncate text-[13px] text-fail" title={row.faults.join('\n')}

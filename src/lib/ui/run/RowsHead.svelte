@@ -75,6 +75,6 @@
 {#if paged}<Pager {paged} what="rows" {onmove} />{/if}
 <div class="label grid gap-2 pt-1 pb-1 pl-[30px]" style={gridOf(columns)}>
 	<span></span><span>row</span>
-	{#each columns.slice(0, MOST_COLUMNS) as column (column)}<span class="truncate">{column}</span>{/each}
+	{#each columns.slice(0, MOST_COLUMNS) as column, index (index)}<span class="truncate">{column}</span>{/each}
 	<span>kept, or what did not hold</span>
 </div>

@@ -16,7 +16,9 @@
 		class="grid grid-cols-[max-content_minmax(0,1fr)] gap-x-4 pb-1 pl-[30px] text-[13px]"
 		aria-label="Kept by {step.title || step.step}"
 	>
-		{#each kept as [name, value] (name)}<dt class="self-center text-quiet">kept <span class="data">{name}</span></dt>
+		{#each kept as [name, value], index (index)}<dt class="self-center text-quiet">
+				kept <span class="data">{name}</span>
+			</dt>
 			<dd><KeptValue {name} {value} {project} {place} most={200} /></dd>{/each}
 	</dl>{/if}
 {#if step.exchanges.length > 0}<div class="mb-2 border border-l-[3px] border-rule bg-sheet px-3.5 py-2">

@@ -68,7 +68,7 @@
 		></thead
 	>
 	<tbody>
-		{#each shown as row, r (`${row.scenario} ${row.step}`)}
+		{#each shown as row, r (r)}
 			<tr class="hover:bg-mist">
 				<th scope="row" class="truncate py-px pr-2 text-left font-normal" title="{row.scenario} › {row.step}"
 					>{nameOf(row)}</th

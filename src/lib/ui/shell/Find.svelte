@@ -132,7 +132,7 @@
 		onkeydown={keys}
 	/>
 	<ul id="find-list" role="listbox" aria-label="Found" class="max-h-[50vh] overflow-auto py-1">
-		{#each found as entry, index (entry.href + entry.text)}
+		{#each found as entry, index (index)}
 			<!-- svelte-ignore a11y_click_events_have_key_events -->
 			<li
 				id="find-{index}"

@@ -89,7 +89,7 @@
 						onchange={(event) => setType(event.currentTarget.value)}
 					>
 						{#if declared.abstract && chosen === element.type}<option value={chosen}>choose its type</option>{/if}
-						{#each declared.derived as key (key)}<option value={key}>{short(key)}</option>{/each}
+						{#each declared.derived as key, index (index)}<option value={key}>{short(key)}</option>{/each}
 					</select>{/if}
 				{#if problem}<span class="text-xs text-fail">{problem}</span>{/if}
 			{/if}

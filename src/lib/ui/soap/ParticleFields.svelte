@@ -142,7 +142,7 @@
 						event.currentTarget.value = '';
 					}}
 				>
-					<option value=""></option>{#each particle.elements as element (keyOf(element))}<option>{element.local}</option
+					<option value=""></option>{#each particle.elements as element, index (index)}<option>{element.local}</option
 						>{/each}
 				</select></label
 			>{/if}
@@ -185,7 +185,7 @@
 	)}
 	{#if absent.length > 0}
 		<p class="flex flex-wrap items-center gap-x-2.5 gap-y-1.5 py-1.5 text-xs text-quiet">
-			{#each absent as element (keyOf(element))}<button
+			{#each absent as element, index (index)}<button
 					class="word soft"
 					title={element.doc || undefined}
 					aria-label="Add {element.local} to {label}"

@@ -194,7 +194,7 @@
 					>{spec.operation || 'choose an operation'}</option
 				>{/if}
 			{#each services as service (service)}<optgroup label={service}
-					>{#each keysOf(service) as key (key)}<option value={key}>{key}</option>{/each}</optgroup
+					>{#each keysOf(service) as key, index (index)}<option value={key}>{key}</option>{/each}</optgroup
 				>{/each}
 		</select>
 		<select

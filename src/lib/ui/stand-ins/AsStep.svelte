@@ -117,7 +117,7 @@
 				value={scenario}
 				onchange={(event) => (chosenScenario = event.currentTarget.value)}
 			>
-				{#each scenarios as one (one.id)}<option value={one.id}>{one.title || one.id}</option>{/each}
+				{#each scenarios as one, index (index)}<option value={one.id}>{one.title || one.id}</option>{/each}
 				<option value={FRESH}>a new scenario</option>
 			</select></label
 		>

@@ -182,7 +182,7 @@
 							{@render message(String(call.status || 'nothing'), call.headers, call.body, call.size)}
 						</div>
 						<div class="text-[13px] lg:col-span-2">
-							{#each call.tried as one (one.id)}<p class="text-quiet">{one.id} did not fit: {one.why}</p>{/each}
+							{#each call.tried as one, index (index)}<p class="text-quiet">{one.id} did not fit: {one.why}</p>{/each}
 							{#each call.drift as one, index (index)}<p class="text-fail">
 									not as the definition has it: {one}
 								</p>{/each}

@@ -177,7 +177,7 @@
 		{#if !answer}<p class="mt-1 text-[13px] text-quiet">Ask it, and each value is shown with where it is from.</p>
 		{:else}
 			<dl class="mt-0.5 text-[13px]">
-				{#each answer.tried as one (one.id)}<div class="flex gap-3 border-b border-line py-0.5">
+				{#each answer.tried as one, index (index)}<div class="flex gap-3 border-b border-line py-0.5">
 						<dt class="w-38 shrink-0 truncate text-quiet" title={one.id}>{one.id}</dt>
 						<dd class="min-w-0 text-quiet">does not fit: {one.why}</dd>
 					</div>{/each}

@@ -203,7 +203,7 @@
 			<div class="flex h-full flex-col" style={width}>
 				<div class="grid border-b border-rule py-1 text-[12px] text-quiet" style={grid}>
 					<span class="self-center">row</span>
-					{#each columns as one (one.title)}<button
+					{#each columns as one, index (index)}<button
 							class="min-h-6 truncate pr-2 text-left"
 							aria-expanded={column?.title === one.title}
 							aria-label="{one.title}: where it is used"
@@ -215,7 +215,7 @@
 					{#snippet children(row)}
 						<div class="grid items-baseline border-b border-line py-1" style={grid}>
 							<span class="data text-quiet">{row.number}</span>
-							{#each columns as { name, title, type } (title)}
+							{#each columns as { name, type }, index (index)}
 								{@const value = row.values[name]}
 								<span class="data truncate pr-2 {type === 'text' || type === 'date' ? '' : 'text-err'}"
 									>{value === undefined ? '' : typeof value === 'string' ? value : show(value, 80)}</span
