@@ -12,8 +12,11 @@ export interface TextFix {
 	text: string;
 }
 
-/** Fixes of what is misspelt: a key by the nearest one that the schema knows there. */
-export function textFixOf(problem: Problem, text: string, schema: JsonObject): TextFix | undefined {
+/**
+ * Fixes of what is misspelt: a key by the nearest one that the schema knows there.
+ * @param lines those of the text, without their ends
+ */
+export function textFixOf(problem: Problem, lines: readonly string[], schema: JsonObject): TextFix | undefined {
 	const key = problem.path.at(-1);
 	if (problem.code !== 'model.unknownKey' || typeof key !== 'string' || !problem.line) return undefined;
 	const known = schemasAt(schema, problem.path.slice(0, -1)).flatMap(({ properties }) =>
@@ -21,7 +24,6 @@ export function textFixOf(problem: Problem, text: string, schema: JsonObject): T
 	);
 	const meant = nearestOf(key, known);
 	if (meant === undefined) return undefined;
-	const lines = text.split('\n');
 	// its value may stand below it
 	for (let line = problem.line; line > Math.max(0, problem.line - 3); line--) {
 		const at = lines[line - 1]!.search(new RegExp(`(?<![\\w-])${key.replace(/[^\w]/g, '\\$&')}["']?\\s*:`));

@@ -127,7 +127,7 @@ describe('what may be written', () => {
 describe('fixes of what is misspelt', () => {
 	const fixed = (text: string) => {
 		const problem = loadDocument('collections/locks.yaml', text)!.problems[0]!;
-		const fix = textFixOf(problem, text, schemaOf('collection'));
+		const fix = textFixOf(problem, text.split('\n'), schemaOf('collection'));
 		return fix && text.slice(0, fix.from) + fix.text + text.slice(fix.to);
 	};
 	test.each([

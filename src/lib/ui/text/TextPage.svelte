@@ -53,11 +53,13 @@
 	});
 	const path = $derived(pathOfLine(file.readText, file.readCaret));
 
+	const lines = $derived(file.readText.split('\n'));
+
 	/** What can be done about a problem: the nearest key, or its own fix. */
 	function fixesOf(problem: Problem): Said['fixes'] {
 		const { fix: own } = problem;
-		const near = (text: string) => schema && textFixOf(problem, text, schema);
-		const label = near(file.readText)?.label;
+		const near = (of: readonly string[]) => schema && textFixOf(problem, of, schema);
+		const label = near(lines)?.label;
 		return [
 			...(label === undefined
 				? []
@@ -65,7 +67,7 @@
 						{
 							label,
 							fix: () => {
-								const now = near(file.text);
+								const now = near(file.text.split('\n'));
 								if (now) editor?.change(now.from, now.to, now.text);
 							}
 						}
@@ -189,7 +191,8 @@
 						>line {one.line}:</button
 					>
 					<span class="min-w-0">{one.message}</span>
-					{#each one.fixes as fix, at (at)}<button class="word min-h-6 shrink-0" onclick={fix.fix}>{fix.label}</button
+					{#each one.fixes as fix, place (place)}<button class="word min-h-6 shrink-0" onclick={fix.fix}
+							>{fix.label}</button
 						>{/each}
 				</li>
 			{/each}
