@@ -10,6 +10,10 @@ export type Report = (at: (string | number)[], message: string) => void;
 const errorAt = (base: string, at: (string | number)[], message: string): yup.ValidationError =>
 	new yup.ValidationError(message, undefined, base, JSON.stringify(at), true);
 
+/** What a Yup test gives back. Nobody reads the stack of such an error, and taking it is most of the time. */
+const verdictOf = (errors: yup.ValidationError[]): true =>
+	errors.length === 0 || (new yup.ValidationError(errors, undefined, undefined, undefined, true) as never);
+
 /** Something that is wrong in a value, at a place under it. */
 export interface Found {
 	path: (string | number)[];
@@ -26,7 +30,7 @@ export function shaped(schema: Json, check: (value: unknown, report: Report) => 
 			if (value === undefined) return true;
 			const errors: yup.ValidationError[] = [];
 			check(value, (at, message) => errors.push(errorAt(context.path, at, message)));
-			return errors.length === 0 || (new yup.ValidationError(errors, undefined, undefined, undefined, true) as never);
+			return verdictOf(errors);
 		});
 }
 
@@ -173,7 +177,7 @@ export function record(
 			const errors: yup.ValidationError[] = [];
 			const report: Report = (at, message) => errors.push(errorAt(context.path, at, message));
 			check(value as Record<string, unknown>, report);
-			return errors.length === 0 || (new yup.ValidationError(errors, undefined, undefined, undefined, true) as never);
+			return verdictOf(errors);
 		});
 }
 

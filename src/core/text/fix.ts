@@ -26,7 +26,7 @@ export function textFixOf(problem: Problem, lines: readonly string[], schema: Js
 	if (meant === undefined) return undefined;
 	// its value may stand below it
 	for (let line = problem.line; line > Math.max(0, problem.line - 3); line--) {
-		const at = lines[line - 1]!.search(new RegExp(`(?<![\\w-])${key.replace(/[^\w]/g, '\\$&')}["']?\\s*:`));
+		const at = (lines[line - 1] ?? '').search(new RegExp(`(?<![\\w-])${key.replace(/[^\w]/g, '\\$&')}["']?\\s*:`));
 		if (at < 0) continue;
 		const from = lines.slice(0, line - 1).reduce((sum, one) => sum + one.length + 1, at);
 		return { label: `write ${meant}`, from, to: from + key.length, text: meant };

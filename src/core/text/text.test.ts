@@ -130,6 +130,11 @@ describe('fixes of what is misspelt', () => {
 		const fix = textFixOf(problem, text.split('\n'), schemaOf('collection'));
 		return fix && text.slice(0, fix.from) + fix.text + text.slice(fix.to);
 	};
+	test('none of a line that is not there any more', () => {
+		const problem = loadDocument('collections/locks.yaml', 'heron: 1\n\n\ntitel: Locks\nscenarios: []\n')!.problems[0]!;
+		expect(problem.line).toBe(4);
+		expect(textFixOf(problem, ['heron: 1'], schemaOf('collection'))).toBeUndefined();
+	});
 	test.each([
 		['at the top', 'heron: 1\ntitel: Locks\n', 'heron: 1\ntitle: Locks\n'],
 		['whose value stands below', 'heron: 1\nscenarois:\n  - id: a\n', 'heron: 1\nscenarios:\n  - id: a\n'],

@@ -30,7 +30,7 @@
 		choicesId: string;
 		/** Names of revisions. */
 		marks: readonly string[];
-		/** Among so many it is drawn when it comes near. */
+		/** Whether there are so many that each is drawn when it comes near. */
 		many: boolean;
 		/** What has to be stored before it gets another name. */
 		before: () => Promise<unknown>;
@@ -38,12 +38,18 @@
 	} = $props();
 	const project = useProject();
 	const suite = $derived(parseSuite(name, document.value));
-	const entries = $derived(((document.value as JsonObject).scenarios as Json[] | undefined) ?? []);
+	const entries = $derived.by((): Json[] => {
+		const { scenarios } = document.value as JsonObject;
+		return Array.isArray(scenarios) ? scenarios : [];
+	});
 	const count = $derived(countScenarios(project().collections, suite.scenarios));
 	const textOf = (entry: Json): string => choices.texts.get(keyOfEntry(entry)) ?? keyOfEntry(entry);
 	/** Names of revisions that it may take, and the one that it takes. */
 	const revisions = $derived([...new Set([...marks, ...(suite.revision ? [suite.revision] : [])])]);
 
+	/** In pixels, until it is drawn. */
+	const HEIGHT = 250;
+	/** What was asked for, and nothing is called. */
 	let unknown = $state('');
 	/** Adds what is called so. */
 	function add(field: HTMLInputElement): void {
@@ -54,7 +60,6 @@
 		field.value = '';
 		document.set(['scenarios'], [...entries, entryOfKey(key)]);
 	}
-	const HEIGHT = 250;
 </script>
 
 {#snippet content()}

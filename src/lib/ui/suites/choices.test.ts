@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import type { Json } from '#core/model/json.ts';
 import type { CollectionBrief } from '$lib/wire.ts';
 import { choicesOf, countScenarios, entryOfKey, keyOfEntry } from './choices.ts';
 
@@ -38,6 +39,12 @@ describe('what a suite may run', () => {
 test('a key and what stands in the file are two ways to say the same', () => {
 	for (const entry of [{ tag: 'smoke' }, 'berths', 'berths/free']) expect(entryOfKey(keyOfEntry(entry))).toEqual(entry);
 });
+
+test.each<[string, Json, string]>([
+	['nothing', null, 'null'],
+	['a number', 5, '5'],
+	['a tag that is none', { tag: null }, 'tag:null']
+])('what is wrong in the list has a key, too: %s', (_, entry, key) => expect(keyOfEntry(entry)).toBe(key));
 
 test.each([
 	['a tag', [{ tag: 'quick' }], 2],

@@ -1,4 +1,4 @@
-import type { Json, JsonObject } from '#core/model/json.ts';
+import { isObject, type Json } from '#core/model/json.ts';
 import type { SuiteEntry } from '#core/documents/suite.ts';
 import type { CollectionBrief } from '$lib/wire.ts';
 
@@ -31,8 +31,7 @@ export function choicesOf(collections: readonly CollectionBrief[]): Choices {
 }
 
 /** The key of what stands in a suite’s list. */
-export const keyOfEntry = (entry: Json): string =>
-	typeof entry === 'string' ? entry : `tag:${String((entry as JsonObject).tag)}`;
+export const keyOfEntry = (entry: Json): string => (isObject(entry) ? `tag:${String(entry.tag)}` : String(entry));
 
 /** What stands in a suite’s list for a key. */
 export const entryOfKey = (key: string): Json => (key.startsWith('tag:') ? { tag: key.slice(4) } : key);
