@@ -74,7 +74,7 @@ const said = (child, ready) =>
 		};
 		child.stdout?.on('data', hear);
 		child.stderr?.on('data', hear);
-		child.once('exit', (code) => reject(new Error(`it ended with ${code} before it was ready:\n${text}`)));
+		child.once('close', (code) => reject(new Error(`it ended with ${code} before it was ready:\n${text}`)));
 	});
 
 /**

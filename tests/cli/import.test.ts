@@ -31,7 +31,7 @@ function heron(...args: string[]): Promise<{ code: number | null; out: string; e
 	let [out, err] = ['', ''];
 	child.stdout.on('data', (data) => (out += String(data)));
 	child.stderr.on('data', (data) => (err += String(data)));
-	return new Promise((resolve) => child.once('exit', (code) => resolve({ code, out, err })));
+	return new Promise((resolve) => child.once('close', (code) => resolve({ code, out, err })));
 }
 const read = (path: string) => readFileSync(join(project, path), 'utf8');
 

@@ -39,7 +39,7 @@ function heron(...args: string[]): Promise<{ code: number | null; out: string; e
 	let [out, err] = ['', ''];
 	child.stdout.on('data', (data) => (out += String(data)));
 	child.stderr.on('data', (data) => (err += String(data)));
-	return new Promise((resolve) => child.once('exit', (code) => resolve({ code, out, err })));
+	return new Promise((resolve) => child.once('close', (code) => resolve({ code, out, err })));
 }
 const read = (path: string) => readFileSync(join(here, path), 'utf8');
 
@@ -153,7 +153,7 @@ describe('heron open', () => {
 					const found = /one is at (\S+)/.exec(out)?.[1];
 					if (found) resolve(found);
 				});
-				app.once('exit', (code) => reject(new Error(`it ended with ${code}: ${err}`)));
+				app.once('close', (code) => reject(new Error(`it ended with ${code}: ${err}`)));
 			});
 			expect(page).toBe(`http://127.0.0.1:${port}/one/collections`);
 			const file = `http://127.0.0.1:${port}/api/projects/one/files/collections/first.yaml`;

@@ -25,7 +25,7 @@ function heron(cwd: string, args: string[], env: Record<string, string> = {}) {
 	child.stdout.on('data', (data) => (out += String(data)));
 	child.stderr.on('data', (data) => (err += String(data)));
 	return new Promise<{ code: number | null; out: string; err: string }>((resolve) =>
-		child.once('exit', (code) => resolve({ code, out, err }))
+		child.once('close', (code) => resolve({ code, out, err }))
 	);
 }
 function project(files: Record<string, string> = {}): string {

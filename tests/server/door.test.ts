@@ -94,7 +94,7 @@ function start(env: Record<string, string>): Promise<Started> {
 		};
 		child.stdout.on('data', hear);
 		child.stderr.on('data', hear);
-		child.once('exit', (code) => resolve({ child, said, code }));
+		child.once('close', (code) => resolve({ child, said, code }));
 	});
 }
 const end = ({ child, code }: Started) =>
