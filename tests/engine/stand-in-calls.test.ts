@@ -89,7 +89,10 @@ describe('a call that a stand-in makes by itself', () => {
 		expect(came.slice(0, 3).map(({ body }) => body)).toEqual(['{"n":1}', '{"n":2}', '{"n":3}']);
 		expect(came[1]!.at - came[0]!.at).toBeGreaterThanOrEqual(240);
 		const quiet = projectOf({ standIns: { fake: { calls: [{ ...calls[0], off: true }] } } });
-		await now.renew({ workspace: quiet.workspace, readFile: () => undefined, data: undefined as never });
+		await now.renew({
+			...{ workspace: quiet.workspace, environment: 'local' },
+			...{ readFile: () => undefined, data: undefined as never }
+		});
 		await new Promise((resolve) => setTimeout(resolve, 300));
 		const before = came.length;
 		await new Promise((resolve) => setTimeout(resolve, 400));

@@ -88,6 +88,30 @@ describe('stand-ins of a server', () => {
 		expect(heard.some((event) => event.type === 'state' && event.name === 'other')).toBe(true);
 		off();
 	});
+	test('goes on in its environment when that is called otherwise, with the values that it has then', async () => {
+		const { files } = await projects.open('one');
+		const put = (path: string, text: string) => ({
+			path,
+			bytes: Buffer.from(text),
+			base: files.get(path)?.revision ?? 0
+		});
+		const says = 'heron: 1\nanswers: [{ id: a, ask: GET /, answer: { body: { text: "{$env.says}" } } }]\n';
+		await projects.change('one', [
+			put('environments/first.yaml', 'heron: 1\nvariables: { says: one }\n'),
+			put('stand-ins/says.yaml', says)
+		]);
+		const { address } = await standIns.start(await projects.open('one'), 'says', 'first');
+		expect((await ask(address, 'GET /')).text).toBe('one');
+		const { revision } = (await projects.open('one')).files.get('environments/first.yaml')!;
+		await projects.change('one', [
+			put('environments/second.yaml', 'heron: 1\nvariables: { says: two }\n'),
+			{ path: 'environments/first.yaml', base: revision }
+		]);
+		standIns.environmentRenamed('one', 'first', 'second');
+		await expect.poll(async () => (await ask(address, 'GET /')).text).toBe('two');
+		expect(standIns.now('one', 'says').running).toMatchObject({ environment: 'second', behind: '' });
+		await standIns.stop('one', 'says');
+	});
 	test('a change of its file is taken over with what it remembers and the faults that are on; a wrong one is told', async () => {
 		const { address } = await standIns.start(project, 'board', 'local');
 		await ask(address, 'POST /notices', { number: 'N-1' });

@@ -209,6 +209,40 @@ describe('runs', () => {
 		const latest = await store.runs.latest('p', 'c', 'local');
 		expect(Object.fromEntries(latest.map((s) => [s.step, s.kept.v]))).toEqual({ a: 'new', b: 'b' });
 	});
+	test('what is kept of an environment goes along when it is called otherwise, and replaces what an older one left', async () => {
+		await project();
+		for (const [run, environment] of [
+			['one', 'local'],
+			['two', 'staging'],
+			['three', 'harbour']
+		] as const) {
+			await store.runs.begin('p', 'run', begun(run, environment));
+			await store.runs.record(run, 0, [result('a', run)]);
+			await store.vault.write('p', 'secret', environment, 'key', `of ${environment}`);
+			await store.vault.write('p', 'token', environment, 'clerk', `token of ${environment}`);
+			await store.standIns.put({ project: 'p', name: environment, environment, faults: ['busy'] });
+			const report = { target: 'mirror', environment, outcome: 'passed', startedAt: 1, stages: [] };
+			await store.reaches.keep('p', report as never);
+		}
+		await store.vault.write('p', 'secret', '', 'key', 'of all');
+		await store.vault.reveal('p', 'local', 'key');
+		await store.renameEnvironment('p', 'local', 'harbour');
+		const runsOf = async (environment: string) =>
+			(await store.runs.latest('p', 'c', environment)).map(({ run }) => run);
+		expect(await Promise.all(['local', 'staging', 'harbour'].map(runsOf))).toEqual([[], ['two'], ['one']]);
+		expect(await store.vault.read('p', 'secret', 'harbour')).toEqual({ key: 'of local' });
+		expect(await store.vault.read('p', 'secret', 'local')).toEqual({ key: 'of all' });
+		expect(await store.vault.read('p', 'secret', 'staging')).toEqual({ key: 'of staging' });
+		expect(await store.vault.readOne('p', 'token', 'harbour', 'clerk')).toBe('token of local');
+		expect((await store.vault.reveals('p')).map(({ environment }) => environment)).toEqual(['harbour']);
+		expect((await store.standIns.list()).map(({ name, environment }) => `${name} ${environment}`)).toEqual([
+			'harbour harbour',
+			'local harbour',
+			'staging staging'
+		]);
+		expect(await store.reaches.last('p', 'mirror', 'local')).toBeUndefined();
+		expect((await store.reaches.last('p', 'mirror', 'harbour'))?.environment).toBe('local');
+	});
 });
 
 describe('what a run has come to', () => {

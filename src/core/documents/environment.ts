@@ -17,6 +17,9 @@ export interface Environment {
 	guarded: boolean;
 }
 
+/** Names of environments: of their files, and by which others speak of them. */
+export const ENVIRONMENT_NAME = /^[a-z0-9][\w-]*$/i;
+
 const HOST = /^(\*\.)?([A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*\.?|\[[0-9A-Fa-f:.]+\])(:\d{1,5})?$/;
 /** Whether a text names a host of `secretHosts`: a name, `*.` for any names before it, a port where one is meant. */
 export const isHost = (text: string): boolean => HOST.test(text);

@@ -54,6 +54,34 @@ describe('a document is called otherwise wherever it is named', () => {
 			{ beside: 'new', user: 'old' }
 		],
 		[
+			'an environment that is chosen when none is named',
+			'environments',
+			'heron.yaml',
+			{ environment: 'old', variables: { environment: 'old' } },
+			{ environment: 'new', variables: { environment: 'old' } }
+		],
+		[
+			'an environment that a suite runs in',
+			'environments',
+			'suites/a.yaml',
+			{ environment: 'old', scenarios: ['old'] },
+			{ environment: 'new', scenarios: ['old'] }
+		],
+		[
+			'an environment where a connection differs',
+			'environments',
+			'connections/a.yaml',
+			{ base: 'old', environments: { old: { base: 'x' }, other: {} } },
+			{ base: 'old', environments: { new: { base: 'x' }, other: {} } }
+		],
+		[
+			'an environment with values of this machine',
+			'environments',
+			'local.yaml',
+			{ variables: { old: 1 }, environments: { old: { a: 1 } } },
+			{ variables: { old: 1 }, environments: { new: { a: 1 } } }
+		],
+		[
 			'a collection in suites, with its scenarios',
 			'collections',
 			'suites/a.yaml',

@@ -1,5 +1,6 @@
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { getIn, setIn, type Path } from '../model/path.ts';
+import { LOCAL_FILE } from '../documents/local.ts';
 import { QUARANTINE_FILE } from '../documents/quarantine.ts';
 
 interface Doc {
@@ -8,11 +9,12 @@ interface Doc {
 }
 
 /** Folders whose documents can be called otherwise. */
-export type RenamedFolder = 'connections' | 'credentials' | 'collections' | 'suites' | 'stand-ins';
+export type RenamedFolder = 'connections' | 'credentials' | 'environments' | 'collections' | 'suites' | 'stand-ins';
 /** Folders whose documents can be called otherwise. */
 export const RENAMED_FOLDERS: readonly RenamedFolder[] = [
 	'connections',
 	'credentials',
+	'environments',
 	'collections',
 	'suites',
 	'stand-ins'
@@ -38,6 +40,12 @@ const PLACES: Record<RenamedFolder, Place[]> = {
 		[/^connections\//, 'credential'],
 		[/^connections\//, 'environments', '*', 'credential'],
 		[/^credentials\//, 'beside']
+	],
+	environments: [
+		[/^heron\.yaml$/, 'environment'],
+		[/^suites\//, 'environment'],
+		[/^connections\//, 'environments', 'KEY'],
+		[new RegExp(`^${LOCAL_FILE}$`), 'environments', 'KEY']
 	],
 	collections: [
 		[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'call'],

@@ -19,6 +19,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'model.reference': { kind: 'connection', name: 'boking', nearest: ': did you mean "bookings"?' },
 	'model.item': { key: 'x', count: 3 },
 	'name.document': { name: 'My Boats' },
+	'name.environment': { name: 'my machine' },
 	'name.variable': { name: 'my-boat' },
 	'name.id': { name: 'my boat' },
 	'name.tag': { name: 'my tag' },

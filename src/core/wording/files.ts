@@ -21,6 +21,7 @@ export const files = {
 	'model.reference': 'there is no {kind} "{name}"{nearest}',
 	'model.item': 'there is no item {key} in a list of {count}',
 	'name.document': '"{name}" cannot be a name: small letters, digits and - can',
+	'name.environment': '"{name}" cannot be a name: letters, digits, _ and - can',
 	'name.variable': '"{name}" cannot be a name: letters, digits and _ can',
 	'name.id': '"{name}" cannot be an id: letters, digits, _, . and - can',
 	'name.tag': '"{name}" cannot be a tag: letters, digits, _ . and - can',

@@ -20,6 +20,8 @@ export interface StandIns {
 	stop(project: string, name: string): Promise<void>;
 	/** Starts those again that ran when the server ended; why one does not is told by `now`. */
 	resume(): Promise<void>;
+	/** Those that run in an environment run in the one of another name from then on. */
+	environmentRenamed(project: string, from: string, to: string): void;
 	/** One that runs, or why the last one ended by itself. */
 	now(project: string, name: string): { running?: RunningStandIn; ended?: string };
 	addresses(project: string): Record<string, string>;
@@ -178,7 +180,7 @@ class RunningStandIns implements StandIns {
 			if (problem) {
 				one.behind = problem.message;
 				this.#tell(project, { type: 'state', name: one.name });
-			} else host.renew(one.id, snapshot);
+			} else host.renew(one.id, snapshot, one.environment);
 		}
 	}
 
@@ -207,6 +209,13 @@ class RunningStandIns implements StandIns {
 			} catch (error) {
 				if (!this.#closed) this.#ended.set(keyOf(project, name), textOf(error));
 			}
+		}
+	}
+	environmentRenamed(project: string, from: string, to: string): void {
+		for (const one of this.#of(project)) {
+			if (one.environment !== from) continue;
+			one.environment = to;
+			this.#tell(project, { type: 'state', name: one.name });
 		}
 	}
 	now(project: string, name: string): { running?: RunningStandIn; ended?: string } {

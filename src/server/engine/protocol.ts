@@ -347,7 +347,7 @@ export type ToWorker =
 	| { type: 'token'; environment: string; credential: string; token: Token | undefined }
 	| { type: 'forget'; environment: string; credential: string }
 	/** A stand-in is to go on by the files as they are now. */
-	| { type: 'renew'; id: string }
+	| { type: 'renew'; id: string; environment: string }
 	/** So many messages of progress are done with. */
 	| { type: 'took'; id: string; messages: number }
 	| { type: 'ping' };

@@ -28,7 +28,7 @@ process.on('message', (message: ToWorker) => {
 	if (message.type === 'project') return takeProject(message);
 	if (message.type === 'cancel') return running.get(message.id)?.abort(new HeronError('send.cancelled'));
 	if (message.type === 'took') return windows.get(message.id)?.took(message.messages);
-	if (message.type === 'renew') return void renewals.get(message.id)?.();
+	if (message.type === 'renew') return void renewals.get(message.id)?.(message.environment);
 	if (message.type === 'token') return keeper.take(message.credential, message.environment, message.token);
 	if (message.type === 'forget') return keeper.take(message.credential, message.environment, undefined);
 	// where nothing is sent, whoever looks could read a secret piece by piece

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { openDatabase, storeError } from './database.ts';
+import { renameEnvironment } from './environments.ts';
 import { createFileStore, type FileStore } from './files.ts';
 import { createCalloutStore, type CalloutStore } from './callouts.ts';
 import { createClockStore, type ClockStore } from './clocks.ts';
@@ -12,9 +13,11 @@ import { createStandInStore, type StandInStore } from './stand-ins.ts';
 import { createRunStore, type RunStore } from './runs.ts';
 import { createTallies } from './tallies.ts';
 
-import { createVault, keyFrom, type Vault, type VaultKey } from './vault.ts';
+import { createVault, type Vault } from './vault.ts';
+import { keyFrom, type VaultKey } from './vault-key.ts';
 
-export { keyFrom, keyOfFile, newKeyFile, type Vault, type VaultKey } from './vault.ts';
+export type { Vault } from './vault.ts';
+export { keyFrom, keyOfFile, newKeyFile, type VaultKey } from './vault-key.ts';
 export { OCCASIONS, type Callout, type Delivery, type Occasion } from './callouts.ts';
 export type { Clock, ClockStore } from './clocks.ts';
 export { CHANGES_DAYS, type HistoryStore, type Mark } from './history.ts';
@@ -39,6 +42,11 @@ export interface Store {
 	vault: Vault;
 	reaches: ReachStore;
 	standIns: StandInStore;
+	/**
+	 * What is kept of an environment beside the project's files is kept under another name: its secrets and tokens, and what came
+	 * last of each step and connection there. Runs stay as they were.
+	 */
+	renameEnvironment(project: string, from: string, to: string): Promise<void>;
 	/** Removes what is old; nobody may be recording meanwhile. */
 	letGo(policy: Policy, now?: number): Promise<LetGo>;
 	close(): Promise<void>;
@@ -82,6 +90,10 @@ export async function createStore(
 		vault: withStoreErrors(vault),
 		reaches: withStoreErrors(createReachStore()),
 		standIns: withStoreErrors(createStandInStore(sequelize)),
+		renameEnvironment: (project, from, to) =>
+			renameEnvironment(sequelize, vault, project, { from, to }).catch((error: unknown) => {
+				throw storeError(error);
+			}),
 		letGo: (policy, now = Date.now()) =>
 			letGo(sequelize, policy, now).catch((error: unknown) => {
 				throw storeError(error);

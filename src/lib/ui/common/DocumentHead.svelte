@@ -4,7 +4,8 @@
 	import type { Snippet } from 'svelte';
 	import { useProject } from '../shell/project.svelte.ts';
 	import type { DocumentState } from './document.svelte.ts';
-	import { addDocument, removeDocument } from './files.ts';
+	import { addDocument } from './files.ts';
+	import DeleteFile from './DeleteFile.svelte';
 	import DocumentName from './DocumentName.svelte';
 	import SaveState from './SaveState.svelte';
 
@@ -31,7 +32,6 @@
 	const project = useProject();
 	const folder = $derived(document.path.split('/')[0]!);
 	const title = $derived(String((document.value as JsonObject).title ?? ''));
-	let asked = $state(false);
 
 	beforeNavigate(() => void document.save());
 	function keys(event: KeyboardEvent) {
@@ -79,11 +79,13 @@
 					...(title ? { title: `${title}, copy` } : {})
 				})}>Duplicate</button
 		>
-		{#if asked}<span class="flex items-center gap-2 text-[13px]"
-				>{uses.length > 0 ? 'It is in use: delete it?' : 'Delete it?'}
-				<button class="press" onclick={() => removeDocument(project(), document, list)}>Delete</button>
-				<button class="word" onclick={() => (asked = false)}>keep</button></span
-			>{:else}<button class="press" onclick={() => (asked = true)}>Delete…</button>{/if}
+		<DeleteFile
+			path={document.path}
+			{list}
+			page="/{project().name}/{folder}/{name}"
+			before={() => document.save()}
+			ask={uses.length > 0 ? 'It is in use: delete it?' : 'Delete it?'}
+		/>
 		{@render children?.()}
 	</span>
 </div>

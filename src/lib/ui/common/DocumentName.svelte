@@ -10,7 +10,8 @@
 		path,
 		hrefOf,
 		label = 'Its name',
-		before = () => Promise.resolve()
+		before = () => Promise.resolve(),
+		renamed
 	}: {
 		/** `connections/reedmere.yaml` */
 		path: string;
@@ -19,6 +20,8 @@
 		label?: string;
 		/** What has to be done first: writing what is not written yet. */
 		before?: () => Promise<unknown>;
+		/** It is called otherwise, or as before again. */
+		renamed?: (from: string, to: string) => void;
 	} = $props();
 	const project = useProject();
 	const name = $derived(/([^/]+)\.yaml$/.exec(path)?.[1] ?? path);
@@ -29,6 +32,7 @@
 			path: `${folder}/${from}.yaml`,
 			to
 		});
+		renamed?.(from, to);
 		// a page of several documents stays where it is, and reads them anew
 		await goto(hrefOf(to), { invalidateAll: hrefOf(to) === hrefOf(from) });
 		await project().reload();

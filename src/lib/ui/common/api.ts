@@ -79,7 +79,8 @@ export const api = {
 			for (const line of lines) if (line) hear(JSON.parse(line));
 		}
 	},
-	bytes: async (path: string): Promise<Uint8Array> => new Uint8Array(await (await call(path)).arrayBuffer())
+	bytes: async (path: string): Promise<Uint8Array<ArrayBuffer>> =>
+		new Uint8Array(await (await call(path)).arrayBuffer())
 };
 
 export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));

@@ -3,7 +3,6 @@ import { goto } from '$app/navigation';
 import type { Json } from '#core/model/json.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
 import { api, messageOf } from './api.ts';
-import type { DocumentState } from './document.svelte.ts';
 import { freeName } from './edit.ts';
 import { toasts } from './toast.svelte.ts';
 
@@ -19,26 +18,44 @@ export async function addDocument(project: ProjectState, folder: string, wanted:
 	}
 }
 
-/** Deletes a document, goes to a list, and offers to bring it back. */
-export async function removeDocument(project: ProjectState, document: DocumentState, list: string): Promise<void> {
-	const { value, url, path } = document;
-	const [folder, name = ''] = path.replace(/\.yaml$/, '').split('/');
+/** A deletion: the file, and what is done around it. */
+export interface Deletion {
+	/** `suites/nightly.yaml` */
+	path: string;
+	/** The page that is gone to, and the one of the file, for whoever brings it back. */
+	list: string;
+	page: string;
+	/** What has to be done first: writing what is not written yet. */
+	before?: () => Promise<unknown>;
+	/** The file is gone, or there again. */
+	changed?: (there: boolean) => void;
+}
+
+/** Deletes a file, goes to a list, and offers to bring it back as it was. */
+export async function removeFile(project: ProjectState, deletion: Deletion): Promise<void> {
+	const { path, list, page, before, changed } = deletion;
+	const url = `/projects/${project.name}/files/${path.split('/').map(encodeURIComponent).join('/')}`;
+	const show = async (address: string, there: boolean) => {
+		changed?.(there);
+		await project.reload();
+		await goto(address, { invalidateAll: true });
+	};
+	const failed = (error: unknown) => toasts.show(messageOf(error), 'trouble');
 	try {
-		await document.save();
+		await before?.();
+		const bytes = await api.bytes(`${url}?raw`);
 		const { revision } = await api.get<{ revision: number }>(url);
 		await api.remove(`${url}?revision=${revision}`);
-		await project.reload();
-		await goto(list);
+		await show(list, false);
 		toasts.show(`${path} is deleted.`, 'note', {
 			label: 'undo',
 			run: () =>
 				void api
-					.put(url, { value, revision: 0 })
-					.then(() => project.reload())
-					.then(() => goto(`/${project.name}/${folder}/${name}`))
-					.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
+					.upload(`${url}?revision=0`, new Blob([bytes]))
+					.then(() => show(page, true))
+					.catch(failed)
 		});
 	} catch (error) {
-		toasts.show(messageOf(error), 'trouble');
+		failed(error);
 	}
 }

@@ -7,6 +7,8 @@
 	import { looksLikeCall } from '#core/exchange/looks.ts';
 	import { kindOf, stepKinds } from '#core/steps/index.ts';
 	import { hints } from '../shell/hint.svelte.ts';
+	import { counted } from '#core/messages.ts';
+	import DeleteFile from '../common/DeleteFile.svelte';
 	import DocumentName from '../common/DocumentName.svelte';
 	import SaveState from '../common/SaveState.svelte';
 	import { FACETS, type Ledger } from './ledger.svelte.ts';
@@ -267,6 +269,15 @@
 				? `?at=scenarios/${ledger.openView.scenario}/steps/${ledger.openView.index}`
 				: ''}">as text</a
 		>
+		<DeleteFile
+			path={ledger.document.path}
+			what="the collection"
+			plain
+			list="/{ledger.project.name}/collections"
+			page="/{ledger.project.name}/collections/{ledger.name}"
+			before={() => ledger.document.save()}
+			ask={ledger.stepCount > 0 ? `Delete it with ${counted(ledger.stepCount, 'step')}?` : 'Delete it?'}
+		/>
 		<span class="ml-auto flex items-center gap-3">
 			{#if ledger.sending.live}
 				<span class="text-[13px] text-quiet" role="status"

@@ -6,6 +6,7 @@
 	import X from '@lucide/svelte/icons/x';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import Lazy from '../common/Lazy.svelte';
+	import DeleteFile from '../common/DeleteFile.svelte';
 	import DocumentName from '../common/DocumentName.svelte';
 	import SaveState from '../common/SaveState.svelte';
 	import { useProject } from '../shell/project.svelte.ts';
@@ -78,7 +79,17 @@
 			{before}
 		/><SaveState {document} />
 		<a class="press" href="/{project().name}/rehearsal?of={suite.name}" aria-label="Rehearse {suite.title}">Rehearse</a>
-		<button class="press ml-auto" disabled={count === 0} onclick={onrun} aria-label="Run {suite.title}">Run</button>
+		<span class="ml-auto flex items-center gap-3"
+			><DeleteFile
+				path={document.path}
+				what={suite.title}
+				plain
+				list="/{project().name}/suites"
+				page="/{project().name}/suites"
+				{before}
+			/></span
+		>
+		<button class="press" disabled={count === 0} onclick={onrun} aria-label="Run {suite.title}">Run</button>
 	</div>
 	<dl class="mt-1 grid grid-cols-[110px_minmax(0,1fr)] items-baseline gap-y-1 max-[480px]:grid-cols-1">
 		<dt class="text-quiet">runs</dt>

@@ -9,6 +9,7 @@
 	import { setIn } from '#core/model/path.ts';
 	import { pathOfLine, textFixOf } from '#core/text/index.ts';
 	import { untrack } from 'svelte';
+	import DeleteFile from '../common/DeleteFile.svelte';
 	import { provideProjectNames } from '../editor/names.svelte.ts';
 	import { useProject } from '../shell/project.svelte.ts';
 	import BesideRow from './BesideRow.svelte';
@@ -115,6 +116,13 @@
 		return `/${file.project}/${folder === 'suites' || folder === 'definitions' ? folder : 'values'}`;
 	});
 
+	/** What is not stored is not deleted with what is. */
+	async function settled(): Promise<void> {
+		if (!(await file.save())) throw new Error(file.trouble || 'It was changed elsewhere while you wrote.');
+	}
+	/** Where it is listed. */
+	const listed = $derived(back.split('/').slice(0, 3).join('/'));
+
 	async function save() {
 		if (!file.changed) return;
 		if (!(await file.save())) return;
@@ -154,6 +162,12 @@
 		>
 		<span class="ml-auto flex items-center gap-3">
 			<a class="word" href={back}>back to its page</a>
+			{#if file.path !== 'heron.yaml'}<DeleteFile
+					path={file.path}
+					list={listed}
+					page="/{file.project}/text/{file.path}"
+					before={settled}
+				/>{/if}
 			<button class="press go" disabled={!file.changed || file.theirs !== undefined} onclick={save}
 				>Save <kbd class="keycap border-current">Ctrl+S</kbd></button
 			>

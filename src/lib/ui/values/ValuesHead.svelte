@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { invalidateAll } from '$app/navigation';
+	import { ENVIRONMENT_NAME } from '#core/documents/environment.ts';
 	import type { JsonObject } from '#core/model/json.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import SaveState from '../common/SaveState.svelte';
@@ -18,7 +19,7 @@
 		const { guarded: _, ...copy } = source ? (source.document.value as JsonObject) : { heron: 1 };
 		void _;
 		try {
-			if (!/^[a-z0-9][\w-]*$/i.test(name)) throw new Error(`“${name}” cannot be a name: letters, digits and - can.`);
+			if (!ENVIRONMENT_NAME.test(name)) throw new Error(`“${name}” cannot be a name: letters, digits, _ and - can.`);
 			const like = columns.find((column) => column.name.toLowerCase() === name.toLowerCase());
 			if (like)
 				throw new Error(

@@ -144,6 +144,15 @@ export class Matrix {
 		document.replace(value, `the note of ${name}`);
 		this.#step([document]);
 	}
+	/** What a document says beside its variables; none takes it away. */
+	say(document: DocumentState, key: string, said: Json | undefined, label: string): void {
+		const { [key]: _, ...rest } = objectOf(document);
+		void _;
+		const value: JsonObject = said === undefined ? rest : { ...objectOf(document), [key]: said };
+		if (same(value, document.value)) return;
+		document.replace(value, label);
+		this.#step([document]);
+	}
 	#step(touched: DocumentState[]): void {
 		if (touched.length === 0) return;
 		this.#done = [...this.#done, touched];

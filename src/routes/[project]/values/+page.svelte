@@ -10,6 +10,7 @@
 	import { hints } from '#ui/shell/hint.svelte.ts';
 	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
 	import Details from '#ui/values/Details.svelte';
+	import EnvironmentDetails from '#ui/values/EnvironmentDetails.svelte';
 	import { Matrix, type Column } from '#ui/values/matrix.svelte.ts';
 	import NameCell from '#ui/values/NameCell.svelte';
 	import NewValues from '#ui/values/NewValues.svelte';
@@ -43,6 +44,8 @@
 	const columns = $derived(matrix.columns);
 	const sight = new Sight(() => columns);
 	let opened = $state('');
+	/** The environment whose title and the like are open. */
+	let environment = $state('');
 	let uses: Record<string, number> = $state.raw({});
 	let chosen: { name: string; environment: string } | undefined = $state();
 	const secrets = $derived(new Secrets(data.project, data.secrets));
@@ -102,6 +105,9 @@
 <svelte:head><title>Values · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col px-5 pt-3.5">
 	<ValuesHead {matrix} />
+	{#each columns.filter(({ name }) => name !== '' && name === environment) as column (column.name)}
+		<EnvironmentDetails {matrix} {column} onclose={() => (environment = '')} />
+	{/each}
 	<div
 		class="min-h-0 flex-1 overflow-x-auto"
 		role="group"
@@ -111,14 +117,19 @@
 		onscroll={(event) => (sight.left = event.currentTarget.scrollLeft)}
 	>
 		<div class="flex h-full flex-col" style={sight.width}>
-			<div class="grid border-b border-rule py-1 text-[12px] text-quiet" style={sight.grid}>
+			<div class="grid items-baseline border-b border-rule py-1 text-[12px] text-quiet" style={sight.grid}>
 				<span class="sticky left-0 z-10 bg-paper">variable</span>
 				<span></span>
 				{#each sight.shown as { name, document } (name)}<span
 						class="truncate pr-2 {name === project().environment ? 'font-bold text-ink' : ''}"
 						title={document.problems.map((one) => one.message).join('\n')}
-						>{name || 'project'}{name === project().environment ? ', chosen' : ''}{#if document.problems.length}<span
-								class="ml-2 text-fail">{document.problems[0]!.message}</span
+						>{#if name === ''}project{:else}<button
+								class="min-h-6 underline decoration-dotted"
+								aria-expanded={environment === name}
+								title="its title, its name, whether real users live there"
+								onclick={() => (environment = environment === name ? '' : name)}
+								>{name}{name === project().environment ? ', chosen' : ''}</button
+							>{/if}{#if document.problems.length}<span class="ml-2 text-fail">{document.problems[0]!.message}</span
 							>{/if}</span
 					>{/each}
 			</div>

@@ -29,7 +29,7 @@ export interface EngineHost {
 	/** Ends a job: what sends comes to its end by itself, what only computes is ended from outside. */
 	cancel(id: string): void;
 	/** Tells what goes on by the files of a project that they are others now. */
-	renew(id: string, snapshot: Snapshot): void;
+	renew(id: string, snapshot: Snapshot, environment: string): void;
 	/** Lets go of all that is known of a project: another one may bear its name. */
 	leave(project: string): void;
 	/** Lets go of a token. */
@@ -210,11 +210,11 @@ class ProcessHost implements EngineHost {
 			}
 		}
 	}
-	renew(id: string, snapshot: Snapshot): void {
+	renew(id: string, snapshot: Snapshot, environment: string): void {
 		for (const [carrier, list] of this.#carriers.tasks)
 			if (list.has(id)) {
 				carrier.tell(snapshot);
-				carrier.send({ type: 'renew', id });
+				carrier.send({ type: 'renew', id, environment });
 			}
 	}
 	leave(project: string): void {

@@ -6,7 +6,7 @@ import { startStandIns } from '../stand-in/index.ts';
 import { files, type Handler, post, runningIn, workspaceNow } from './context.ts';
 
 const POST_EVERY_MS = 100;
-export const renewals = new Map<string, () => Promise<void>>();
+export const renewals = new Map<string, (environment: string) => Promise<void>>();
 const filesNow = () => {
 	const here = new Map(files);
 	return { workspace: workspaceNow(), readFile: (path: string) => here.get(path), data: memorySource(here) };
@@ -38,9 +38,9 @@ export const standIn: Handler<'standIn'> = async (job, _, stop) => {
 	});
 	tell({ address: running.addresses[name]! });
 	soon();
-	renewals.set(job.id, async () => {
+	renewals.set(job.id, async (environment) => {
 		try {
-			await running.renew(filesNow());
+			await running.renew({ ...filesNow(), environment });
 			tell({ renewed: '' });
 			soon();
 		} catch (error) {

@@ -31,6 +31,9 @@ export interface StandInsOrder {
 	onChange?(): void;
 }
 
+/** What they go by. */
+type StandInsFiles = Pick<StandInsOrder, 'workspace' | 'readFile' | 'data' | 'environment'>;
+
 /** Stand-ins of a project that run in this process. */
 export interface StandInsNow {
 	list: Listener[];
@@ -40,7 +43,7 @@ export interface StandInsNow {
 	 * Goes on with what the files say now, and with what it remembers.
 	 * @throws HeronError project.invalid, standIn.restart where it has to begin anew: another port, base or TLS
 	 */
-	renew(order: Pick<StandInsOrder, 'workspace' | 'readFile' | 'data'>): Promise<void>;
+	renew(order: StandInsFiles): Promise<void>;
 	close(): Promise<void>;
 }
 
@@ -74,8 +77,8 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 	const addresses: Record<string, string> = {};
 
 	/** Gives each its service, by the files as they are. */
-	async function serve(files: Pick<StandInsOrder, 'workspace' | 'readFile' | 'data'>): Promise<void> {
-		const { workspace } = files;
+	async function serve(files: StandInsFiles): Promise<void> {
+		const { workspace, environment } = files;
 		const portsOf = (seed: number): StandInPorts => {
 			const ports = engine.ports({ seed, readFile: (path) => files.readFile(path), data: files.data });
 			return standInPorts(ports, send);
@@ -83,9 +86,9 @@ export async function startStandIns(order: StandInsOrder): Promise<StandInsNow> 
 		const given = {
 			set: { ...order.set, standIns: { ...(order.set.standIns as JsonObject | undefined), ...addresses } },
 			secrets: order.secrets,
-			run: unrecordedRun(order.environment, Date.now())
+			run: unrecordedRun(environment, Date.now())
 		};
-		const start = await startNames(workspace, order.environment, given, portsOf(1), redactor);
+		const start = await startNames(workspace, environment, given, portsOf(1), redactor);
 		const { names: all, broken } = start;
 		const made = list.map((one) => {
 			const spec = workspace.standIns.get(one.spec.name)!;

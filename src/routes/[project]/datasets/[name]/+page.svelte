@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
 	import type { DatasetAnswer } from '$lib/wire.ts';
 	import { show } from '#core/checks/index.ts';
 	import { formOfTable, type Column } from '#core/datasets/index.ts';
@@ -9,6 +8,7 @@
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/shell/project.svelte.ts';
+	import DeleteFile from '#ui/common/DeleteFile.svelte';
 	import ColumnUses from '#ui/datasets/ColumnUses.svelte';
 	import Editor from '#ui/datasets/Editor.svelte';
 	import { TableState } from '#ui/datasets/table.svelte.ts';
@@ -22,7 +22,6 @@
 	let found: DatasetAnswer | undefined = $state.raw();
 	let trouble = $state('');
 	let from = $state(0);
-	let deleting = $state(false);
 	let editing: TableState | undefined = $state.raw();
 	let column: Column | undefined = $state.raw();
 	/** More rows are for a spreadsheet. */
@@ -118,17 +117,6 @@
 	const columnCount = $derived(editing?.titles.length ?? columns.length);
 	const grid = $derived(`grid-template-columns: 64px repeat(${columns.length}, minmax(120px, 1fr))`);
 	const width = $derived(`min-width: ${64 + columns.length * 120}px`);
-	async function remove() {
-		try {
-			const { revision } = await api.get<{ revision: number }>(url);
-			await api.remove(`${url}?revision=${revision}`);
-			await project().reload();
-			await goto(`/${data.project}/values`);
-			toasts.show(`datasets/${data.file} is deleted.`);
-		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
-		}
-	}
 </script>
 
 <svelte:head><title>{data.file} · Loyal Heron</title></svelte:head>
@@ -179,11 +167,13 @@
 				>
 			{/if}
 			<a class="word" href="/api{url}?raw" download={data.file}>download</a>
-			{#if deleting}<button class="press" onclick={remove}>Delete it for good</button><button
-					class="word"
-					onclick={() => (deleting = false)}>keep it</button
-				>
-			{:else}<button class="word" onclick={() => (deleting = true)}>delete…</button>{/if}
+			<DeleteFile
+				path="datasets/{data.file}"
+				plain
+				list="/{data.project}/values"
+				page="/{data.project}/datasets/{encodeURIComponent(data.file)}"
+				ask={users.length > 0 ? 'It is in use: delete it?' : 'Delete it?'}
+			/>
 		</span>
 	</div>
 	<p class="flex flex-wrap gap-x-4 border-b-2 border-ink pb-2.5 text-[13px] text-quiet">

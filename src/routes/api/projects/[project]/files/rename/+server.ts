@@ -3,7 +3,8 @@ import { editYaml } from '#core/model/edit.ts';
 import { same } from '#core/model/json.ts';
 import { isUnreadable } from '#core/model/yaml.ts';
 import { readSource, SOURCE_FILE, sourceOf } from '#core/soap/index.ts';
-import { RENAMED_FOLDERS, withDocumentRenamed } from '#core/refactor/index.ts';
+import { RENAMED_FOLDERS, withDocumentRenamed, type RenamedFolder } from '#core/refactor/index.ts';
+import { ENVIRONMENT_NAME } from '#core/documents/environment.ts';
 import { app } from '$lib/server/app.ts';
 import type { FileChange } from '#server/store/index.ts';
 import { endpoint, readBody } from '$lib/server/respond.ts';
@@ -17,18 +18,26 @@ const order = yup
 	})
 	.noUnknown();
 
+function assertName(folder: RenamedFolder, name: string): void {
+	if (folder === 'environments') {
+		if (!ENVIRONMENT_NAME.test(name)) throw new HeronError('name.environment', { name });
+	} else if (!/^[a-z0-9][a-z0-9-]*$/.test(name)) throw new HeronError('name.document', { name });
+}
+
 /** Calls a document otherwise, and all that names it: all of it, or nothing. */
 export const POST = endpoint(async ({ params, request }) => {
-	const { projects } = await app();
+	const { projects, store, standIns } = await app();
 	const { path, to } = await readBody(request, order);
 	const { name: project, documents, files } = await projects.open(params.project!);
 	const folder = RENAMED_FOLDERS.find((one) => path.startsWith(`${one}/`));
 	const from = folder && path.slice(folder.length + 1).replace(/\.yaml$/, '');
 	const file = files.get(path);
 	if (!folder || !from || !file) throw new HeronError('request.notFound', { what: path });
-	if (!/^[a-z0-9][a-z0-9-]*$/.test(to)) throw new HeronError('name.document', { name: to });
+	assertName(folder, to);
 	const target = `${folder}/${to}.yaml`;
-	if (files.has(target)) throw new HeronError('file.exists', { path: target });
+	// names that differ by case alone are one file on some machines
+	const like = [...files.keys()].find((one) => one.toLowerCase() === target.toLowerCase());
+	if (like) throw new HeronError('file.exists', { path: like });
 	const unread = [...documents.values()].find(({ problems }) => problems.some(isUnreadable));
 	if (unread) throw new HeronError('file.unreadNames', { file: unread.path });
 	const changes: FileChange[] = [];
@@ -49,5 +58,9 @@ export const POST = endpoint(async ({ params, request }) => {
 			changes.push({ path: at, bytes: Buffer.from(sourceOf(source.address, to)), base: revision });
 		}
 	await projects.change(project, [...changes, { path, base: file.revision }]);
+	if (folder === 'environments') {
+		standIns.environmentRenamed(project, from, to);
+		await store.renameEnvironment(project, from, to);
+	}
 	return { path: target, followed: changes.length - 1 };
 });
