@@ -1,4 +1,5 @@
 import net from 'node:net';
+import { parse } from 'yaml';
 import { accessible, expect, saved, test, write } from './fixtures.ts';
 
 const stage = (name: string) => ({ name, exact: true });
@@ -306,6 +307,16 @@ test('a secret is written, used, shown on request, and taken out again', async (
 	await expect
 		.poll(() => bench.file('vault', 'environments/local.yaml'))
 		.toMatch(/wardenKey:\s+(- 127\.0\.0\.1\s+- "?\*|\[ ?127\.0\.0\.1, "?\*)\.reedmere\.example/);
+	const needs = dialog.getByRole('checkbox', { name: /^local needs it/ });
+	await expect(needs).toBeChecked();
+	await needs.uncheck();
+	const named = async () =>
+		(parse(await bench.file('vault', 'environments/local.yaml')) as { secrets: string[] }).secrets.includes(
+			'wardenKey'
+		);
+	await expect.poll(named).toBe(false);
+	await needs.check();
+	await expect.poll(named).toBe(true);
 	await dialog.getByRole('button', { name: 'show it…' }).click();
 	await dialog.getByRole('button', { name: 'Show it', exact: true }).click();
 	await expect(dialog.getByText('plain-key-of-the-lock')).toBeVisible();

@@ -1,6 +1,25 @@
 import { accessible, drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
 
 test.describe('the matrix', () => {
+	test('what the project’s own file says beside values is written above its column', async ({ page, bench }) => {
+		const url = await bench.project('own-file');
+		await page.goto(`${url}/values`);
+		await page.getByRole('button', { name: 'project', exact: true }).click();
+		await accessible(page);
+		const title = page.getByRole('textbox', { name: 'Title of the project' });
+		await title.fill('Waterways');
+		await title.press('Enter');
+		await expect.poll(() => bench.file('own-file', 'heron.yaml')).toMatch(/^title: Waterways$/m);
+		await page.getByRole('checkbox', { name: /^calls bear a traceparent field/ }).uncheck();
+		await expect.poll(() => bench.file('own-file', 'heron.yaml')).not.toMatch(/^trace:/m);
+		await page.keyboard.press('Control+z');
+		await expect.poll(() => bench.file('own-file', 'heron.yaml')).toMatch(/^trace: true/m);
+		await expect(title).toHaveValue('Waterways');
+		await page.getByRole('region', { name: 'The project' }).getByRole('link', { name: 'as text' }).click();
+		await expect(page.getByRole('heading', { level: 1, name: 'heron.yaml' })).toBeVisible();
+		await expect(page.getByRole('button', { name: 'Delete…' })).toHaveCount(0);
+	});
+
 	test('is worked by keyboard: move, write, fill a row, paste a block, take all of it back', async ({
 		page,
 		bench

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { copyText } from '../common/copy.ts';
 	import { isHost } from '#core/documents/environment.ts';
+	import type { JsonObject } from '#core/model/json.ts';
 	import { weakness } from '#core/weakness.ts';
 	import { messageOf } from '../common/api.ts';
 	import { keepSecret } from '../common/secrets.ts';
@@ -80,6 +81,16 @@
 		if (odd) return;
 		document?.set(['secretHosts', chosen.name], list.length > 0 ? list : undefined, `where ${chosen.name} may go`);
 	}
+	const needed = $derived.by((): string[] => {
+		const { secrets: names } = (document?.value ?? {}) as JsonObject;
+		return Array.isArray(names) ? names.map(String) : [];
+	});
+	/** Names it among those that the environment needs, or no longer. */
+	function name(needs: boolean): void {
+		const names = needed.filter((one) => one !== chosen.name);
+		const next = needs ? [...names, chosen.name] : names;
+		document?.set(['secrets'], next.length > 0 ? next : undefined, `whether ${chosen.name} is needed`);
+	}
 	const show = (node: HTMLDialogElement) => node.showModal();
 </script>
 
@@ -108,6 +119,14 @@
 			{#if weakness(fresh)}It can be kept, but {weakness(fresh)}.{/if}
 		</p>
 		{#if document}
+			<label class="flex items-center gap-2 pb-2 text-[13px]"
+				><input
+					type="checkbox"
+					class="checkbox h-3.5 w-3.5"
+					checked={needed.includes(chosen.name)}
+					onchange={(event) => name(event.currentTarget.checked)}
+				/>{chosen.environment} needs it: without a value nothing that uses it is sent there</label
+			>
 			<label class="flex items-center gap-2 text-[13px]"
 				>may go to<input
 					class="field data flex-1"

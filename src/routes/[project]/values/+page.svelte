@@ -12,6 +12,7 @@
 	import Details from '#ui/values/Details.svelte';
 	import EnvironmentDetails from '#ui/values/EnvironmentDetails.svelte';
 	import { Matrix, type Column } from '#ui/values/matrix.svelte.ts';
+	import ProjectDetails from '#ui/values/ProjectDetails.svelte';
 	import NameCell from '#ui/values/NameCell.svelte';
 	import NewValues from '#ui/values/NewValues.svelte';
 	import { rowsOf } from '#ui/values/rows.ts';
@@ -44,8 +45,8 @@
 	const columns = $derived(matrix.columns);
 	const sight = new Sight(() => columns);
 	let opened = $state('');
-	/** The environment whose title and the like are open. */
-	let environment = $state('');
+	/** The column whose title and the like are open. */
+	let facts: string | undefined = $state();
 	let uses: Record<string, number> = $state.raw({});
 	let chosen: { name: string; environment: string } | undefined = $state();
 	const secrets = $derived(new Secrets(data.project, data.secrets));
@@ -105,8 +106,12 @@
 <svelte:head><title>Values · Loyal Heron</title></svelte:head>
 <div class="flex h-full flex-col px-5 pt-3.5">
 	<ValuesHead {matrix} />
-	{#each columns.filter(({ name }) => name !== '' && name === environment) as column (column.name)}
-		<EnvironmentDetails {matrix} {column} onclose={() => (environment = '')} />
+	{#each columns.filter(({ name }) => name === facts) as column (column.name)}
+		{#if column.name === ''}<ProjectDetails {matrix} {column} />{:else}<EnvironmentDetails
+				{matrix}
+				{column}
+				onclose={() => (facts = undefined)}
+			/>{/if}
 	{/each}
 	<div
 		class="min-h-0 flex-1 overflow-x-auto"
@@ -123,13 +128,13 @@
 				{#each sight.shown as { name, document } (name)}<span
 						class="truncate pr-2 {name === project().environment ? 'font-bold text-ink' : ''}"
 						title={document.problems.map((one) => one.message).join('\n')}
-						>{#if name === ''}project{:else}<button
-								class="min-h-6 underline decoration-dotted"
-								aria-expanded={environment === name}
-								title="its title, its name, whether real users live there"
-								onclick={() => (environment = environment === name ? '' : name)}
-								>{name}{name === project().environment ? ', chosen' : ''}</button
-							>{/if}{#if document.problems.length}<span class="ml-2 text-fail">{document.problems[0]!.message}</span
+						><button
+							class="min-h-6 underline decoration-dotted"
+							aria-expanded={facts === name}
+							title={name ? 'its title, its name, whether real users live there' : 'its title, what its calls bear'}
+							onclick={() => (facts = facts === name ? undefined : name)}
+							>{name || 'project'}{name !== '' && name === project().environment ? ', chosen' : ''}</button
+						>{#if document.problems.length}<span class="ml-2 text-fail">{document.problems[0]!.message}</span
 							>{/if}</span
 					>{/each}
 			</div>
