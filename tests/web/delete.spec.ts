@@ -43,3 +43,28 @@ test('a text that cannot be stored is not deleted with what is', async ({ page, 
 	expect(await bench.file('deleted-late', 'suites/nightly.yaml')).toContain('# theirs');
 	await expect(editor).toContainText('# mine');
 });
+
+test('a collection is duplicated with its comments, and deleted, in the list', async ({ page, bench }) => {
+	const url = await bench.project('listed', {
+		'collections/aa.yaml':
+			'heron: 1\n# why it is there\ntitle: Ahead\nscenarios:\n  - id: s # first\n    steps: [{ id: a, wait: 1 ms }]\n'
+	});
+	await page.goto(`${url}/collections`);
+	const menu = page.getByRole('button', { name: 'More for Ahead', exact: true });
+	await menu.click();
+	await page.getByRole('button', { name: 'duplicate', exact: true }).click();
+	await expect(page.getByRole('textbox', { name: 'Title of the collection' })).toHaveValue('Ahead, copy');
+	const copied = await bench.file('listed', `collections/${page.url().split('/').at(-1)}.yaml`);
+	expect(copied).toContain('# why it is there\ntitle: Ahead, copy');
+	expect(copied).toContain('- id: s # first');
+	await page.goto(`${url}/collections`);
+	await menu.click();
+	await page.getByRole('button', { name: 'Delete Ahead…' }).click();
+	await expect(page.getByText('Delete it with 1 scenario?')).toBeVisible();
+	await accessible(page);
+	await page.getByRole('button', { name: 'Delete Ahead', exact: true }).click();
+	await expect(page.getByText('collections/aa.yaml is deleted.')).toBeVisible();
+	await expect(menu).toHaveCount(0);
+	await page.getByRole('button', { name: 'undo' }).last().click();
+	await expect(menu).toBeVisible();
+});

@@ -225,7 +225,7 @@ test('collections are put in an order and into folders; all of it is taken back'
 	const start = await titles();
 	expect(start.indexOf('Gauges')).toBeLessThan(start.indexOf('Locks'));
 	// up by the menu
-	const menu = (title: string) => page.getByRole('button', { name: `Where ${title} stands` });
+	const menu = (title: string) => page.getByRole('button', { name: `More for ${title}` });
 	while ((await titles()).indexOf('Locks') > (await titles()).indexOf('Gauges')) {
 		const before = await titles();
 		await menu('Locks').click();

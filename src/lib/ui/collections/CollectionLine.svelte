@@ -5,7 +5,7 @@
 	import type { CollectionInfo, CollectionList } from './collections.svelte.ts';
 	import GripVertical from '@lucide/svelte/icons/grip-vertical';
 	import { dragged, dropTarget } from '../common/drag.ts';
-	import PlaceMenu from './PlaceMenu.svelte';
+	import CollectionMenu from './CollectionMenu.svelte';
 	import { since } from './since.ts';
 
 	let {
@@ -107,5 +107,5 @@
 		disabled={keys.length === 0}
 		onclick={() => onrun(list.filtering ? keys : [collection.name])}>run</button
 	>
-	<PlaceMenu {list} {collection} />
+	<CollectionMenu {list} {collection} />
 </div>

@@ -33,7 +33,7 @@
 		onchange={(event) => list.choose([key], event.currentTarget.checked)}
 	/>
 	<span class="flex min-w-0 items-baseline gap-x-2 max-[520px]:flex-wrap">
-		<a class="min-w-0 truncate hover:underline" href="/{list.project.name}/collections/{collection.name}#{scenario.id}"
+		<a class="min-w-6 truncate hover:underline" href="/{list.project.name}/collections/{collection.name}#{scenario.id}"
 			>{scenario.title}</a
 		>
 		{#each scenario.tags as tag, index (index)}<span class="shrink-0 border-b border-dotted text-xs text-quiet"

@@ -27,7 +27,7 @@
 	const focus = (button: HTMLButtonElement) => button.focus();
 </script>
 
-{#if asked}<span class="flex items-center gap-2 text-[13px] whitespace-nowrap"
+{#if asked}<span class="flex flex-wrap items-center gap-2 text-[13px]"
 		>{ask}
 		<button class="press" aria-label={name} disabled={busy} onclick={remove}>Delete</button>
 		<button class="word" {@attach focus} onclick={() => (asked = false)}>keep</button></span

@@ -4,7 +4,7 @@
 	import type { Snippet } from 'svelte';
 	import { useProject } from '../shell/project.svelte.ts';
 	import type { DocumentState } from './document.svelte.ts';
-	import { addDocument } from './files.ts';
+	import { duplicateDocument } from './files.ts';
 	import DeleteFile from './DeleteFile.svelte';
 	import DocumentName from './DocumentName.svelte';
 	import SaveState from './SaveState.svelte';
@@ -71,13 +71,8 @@
 	<span class="ml-auto flex items-center gap-3 whitespace-nowrap max-[760px]:ml-0 max-[760px]:flex-wrap">
 		<SaveState {document} />
 		<a class="word soft text-xs" href="/{project().name}/text/{document.path}">as text</a>
-		<button
-			class="press"
-			onclick={() =>
-				addDocument(project(), folder, name, {
-					...(document.value as JsonObject),
-					...(title ? { title: `${title}, copy` } : {})
-				})}>Duplicate</button
+		<button class="press" onclick={() => document.save().then(() => duplicateDocument(project(), document.path))}
+			>Duplicate</button
 		>
 		<DeleteFile
 			path={document.path}

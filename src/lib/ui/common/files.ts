@@ -1,6 +1,6 @@
 export { fileName } from '#core/model/name.ts';
 import { goto } from '$app/navigation';
-import type { Json } from '#core/model/json.ts';
+import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
 import { api, messageOf } from './api.ts';
 import { freeName } from './edit.ts';
@@ -13,6 +13,29 @@ export async function addDocument(project: ProjectState, folder: string, wanted:
 		await api.put(`/projects/${project.name}/files/${folder}/${name}.yaml`, { value, revision: 0 });
 		await project.reload();
 		await goto(`/${project.name}/${folder}/${name}`);
+	} catch (error) {
+		toasts.show(messageOf(error), 'trouble');
+	}
+}
+
+/** Makes another document like one, with its comments, and goes to its page. */
+export async function duplicateDocument(project: ProjectState, path: string): Promise<void> {
+	const [folder = '', name = ''] = path.replace(/\.yaml$/, '').split('/');
+	const at = `/projects/${project.name}/files/${folder}`;
+	try {
+		const [{ editYaml }, { value }, bytes] = await Promise.all([
+			import('#core/model/edit.ts'),
+			api.get<{ value: Json }>(`${at}/${name}.yaml`),
+			api.bytes(`${at}/${name}.yaml?raw`)
+		]);
+		if (!isObject(value)) throw new Error(`${path} cannot be read: mend its text first`);
+		const text = new TextDecoder().decode(bytes);
+		const { title } = value;
+		const titled: JsonObject = { ...(value as JsonObject), ...(title ? { title: `${String(title)}, copy` } : {}) };
+		const copy = freeName(name, await project.takenIn(folder));
+		await api.put(`${at}/${copy}.yaml`, { text: editYaml(text, titled), revision: 0 });
+		await project.reload();
+		await goto(`/${project.name}/${folder}/${copy}`);
 	} catch (error) {
 		toasts.show(messageOf(error), 'trouble');
 	}

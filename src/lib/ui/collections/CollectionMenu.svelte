@@ -1,15 +1,22 @@
 <script lang="ts">
+	import { page } from '$app/state';
+	import { counted } from '#core/messages.ts';
 	import { showBelow } from '../common/below.ts';
+	import DeleteFile from '../common/DeleteFile.svelte';
+	import { duplicateDocument } from '../common/files.ts';
 	import Ellipsis from '@lucide/svelte/icons/ellipsis';
 	import type { CollectionInfo, CollectionList } from './collections.svelte.ts';
 
-	/** Where a collection stands in the list. */
+	/** What can be done with a collection: where it stands in the list, another one like it, none of it. */
 	let { list, collection }: { list: CollectionList; collection: CollectionInfo } = $props();
 	let menu: HTMLElement | undefined = $state();
 	let opener: HTMLElement | undefined = $state();
 	let open = $state(false);
 	const folder = $derived(collection.folder.join('/'));
 	let typed = $state('');
+	const path = $derived(`collections/${collection.name}.yaml`);
+	const here = $derived(page.url.pathname + page.url.search);
+	const count = $derived(collection.scenarios.length);
 	const item = 'block w-full px-3 py-1 text-left hover:bg-mist';
 
 	function show() {
@@ -36,7 +43,7 @@
 
 <button
 	class="-m-1 self-center p-1 text-quiet hover:text-ink"
-	aria-label="Where {collection.title} stands"
+	aria-label="More for {collection.title}"
 	aria-haspopup="true"
 	bind:this={opener}
 	onclick={show}><Ellipsis size={16} /></button
@@ -47,7 +54,7 @@
 	bind:this={menu}
 	class="m-0 w-64 rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
 	role="group"
-	aria-label="Where {collection.title} stands"
+	aria-label="More for {collection.title}"
 	ontoggle={(event) => (open = event.newState === 'open')}
 >
 	{#if open}
@@ -66,5 +73,16 @@
 			>
 			<button class="press" disabled={typed.trim() === folder}>Put there</button>
 		</form>
+		<button class={item} onclick={act(() => duplicateDocument(list.project, path))}>duplicate</button>
+		<p class="px-3 py-1">
+			<DeleteFile
+				{path}
+				what={collection.title}
+				plain
+				list={here}
+				page={here}
+				ask={count > 0 ? `Delete it with ${counted(count, 'scenario')}?` : 'Delete it?'}
+			/>
+		</p>
 	{/if}
 </div>
