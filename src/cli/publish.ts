@@ -5,7 +5,7 @@ import { fileName } from '#core/model/name.ts';
 import type { Suite } from '#core/documents/suite.ts';
 import { batchOf, type RunBatch, type RunEvent, type RunState } from '#core/run/index.ts';
 import { existsSync } from 'node:fs';
-import { appendFile, mkdtemp, rename, rm, stat } from 'node:fs/promises';
+import { appendFile, copyFile, mkdtemp, rename, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -84,17 +84,141 @@ export function publishingTo(io: Io, flags: Flags, suite: Pick<Suite, 'name' | '
 	return [{ ...io, env }, own];
 }
 
-export interface Publisher {
-	/** Takes what has happened; `state` is the run after that. */
-	take(events: readonly RunEvent[], state: RunState): Promise<void>;
-	/** Sends the rest with what the gate says, waiting for a server that is away. @returns what is wrong, when it could not all be delivered */
-	end(state: RunState, gate?: Verdict): Promise<string | undefined>;
+/** How a run is published. */
+interface Publication {
+	target: Target;
+	/** The server, as it was given. */
+	server: string;
+	/** A folder of its own, which is gone in the end. */
+	dir: string;
+	/** So long the server may be away after the run has ended. Milliseconds. */
+	patience: number;
+	/** Told when it is delivered. */
+	say(text: string): void;
 }
 
 /**
  * Sends a run to a server while it goes on. All of it is kept in a file until it is delivered, so that nothing is lost
  * while the server is away, and memory does not grow with the run.
  */
+export class Publisher {
+	readonly #to: Publication;
+	readonly #file: string;
+	#results: Extract<RunEvent, { type: 'step' }>['result'][] = [];
+	#bytes = 0;
+	#from = 0;
+	#last = 0;
+	/** Batches that are in the file, and of these those that are delivered. */
+	#written = 0;
+	#delivered = 0;
+	/** Where in the file the first that is not delivered begins. */
+	#at = 0;
+	#trouble = '';
+	/** What keeps the run from being kept at all, such as a full disk: the run itself goes on. */
+	#lost = '';
+	#refused = false;
+	#number = 0;
+	#sending: Promise<void> | undefined;
+
+	constructor(to: Publication) {
+		this.#to = to;
+		this.#file = join(to.dir, 'run.jsonl');
+	}
+
+	/** Takes what has happened; `state` is the run after that. */
+	async take(events: readonly RunEvent[], state: RunState): Promise<void> {
+		if (this.#lost) return;
+		for (const event of events) {
+			if (event.type !== 'step') continue;
+			this.#results.push(event.result);
+			this.#bytes += event.result.exchanges.reduce(
+				(n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0),
+				500
+			);
+		}
+		const begins = events.some((event) => event.type === 'run');
+		const due = this.#results.length > 0 && Date.now() - this.#last >= EVERY_MS;
+		if (begins || due || this.#bytes > MOST_BYTES || this.#results.length >= MOST_RESULTS) await this.#write(state);
+	}
+
+	/** Sends the rest with what the gate says, waiting for a server that is away. @returns what is wrong, when it could not all be delivered */
+	async end(state: RunState, gate?: Verdict): Promise<string | undefined> {
+		const { dir, server, say } = this.#to;
+		await this.#write(state, { gate });
+		await this.#deliver();
+		const clear = () => rm(dir, { recursive: true, force: true });
+		if (this.#lost) {
+			await clear();
+			return `the result could not be published whole: it could not be kept in ${dir} (${this.#lost})`;
+		}
+		if (!this.#isBehind) {
+			await clear();
+			say(`published as run ${this.#number} at ${server}\n`);
+			return undefined;
+		}
+		const kept = resolve(`heron-${state.run!.id.slice(0, 8)}.jsonl`);
+		// it may lie on another disk
+		await rename(this.#file, kept).catch(() => copyFile(this.#file, kept));
+		await clear();
+		return `the result could not be published (${this.#trouble || 'the server is away'}): it is in ${kept}, and heron publish sends it later`;
+	}
+
+	get #isBehind(): boolean {
+		return this.#delivered < this.#written;
+	}
+
+	/** Sends what is left, again and again until it has been tried for long enough. */
+	async #deliver(): Promise<void> {
+		const over = Date.now() + this.#to.patience;
+		for (let pause = 250; ; pause = Math.min(pause * 2, 5000)) {
+			await this.#sending;
+			if (this.#isBehind && !this.#refused) await this.#send();
+			if (!this.#isBehind || this.#refused || Date.now() + pause > over) return;
+			await wait(pause);
+		}
+	}
+
+	async #write(state: RunState, end?: { gate?: Verdict | undefined }): Promise<void> {
+		if (this.#lost) return;
+		const batch = batchOf(state, this.#from, this.#results, end);
+		this.#from += this.#results.length;
+		this.#results = [];
+		this.#bytes = 0;
+		this.#last = Date.now();
+		try {
+			await appendFile(this.#file, `${writeJson(batch)}\n`);
+		} catch (error) {
+			this.#lost = textOf(error);
+			return;
+		}
+		this.#written++;
+		void this.#send();
+	}
+
+	/** Sends what is in the file, where nobody does so already. */
+	#send(): Promise<void> {
+		return (this.#sending ??= this.#drain().finally(() => (this.#sending = undefined)));
+	}
+
+	async #drain(): Promise<void> {
+		for await (const line of jsonLines(this.#file, this.#at)) {
+			// what stands behind those is still being written
+			if (this.#refused || !this.#isBehind) return;
+			try {
+				({ number: this.#number } = await send(this.#to.target, line));
+				this.#delivered++;
+				this.#at += Buffer.byteLength(line) + 1;
+				this.#trouble = '';
+			} catch (error) {
+				this.#trouble = textOf(error);
+				if (error instanceof Refused) this.#refused = true;
+				return;
+			}
+		}
+	}
+}
+
+/** Where a run is to be published, or nothing. @throws HeronError usage.*, publish.refused */
 export async function openPublisher(io: Io, flags: Flags, project: string): Promise<Publisher | undefined> {
 	const server = one(flags, 'publish');
 	if (server === undefined) return undefined;
@@ -102,101 +226,7 @@ export async function openPublisher(io: Io, flags: Flags, project: string): Prom
 	const patience = durationOf(flags, 'publish-wait') ?? PATIENCE_MS;
 	await assertProject(target, server);
 	const dir = await mkdtemp(join(tmpdir(), 'heron-publish-'));
-	const file = join(dir, 'run.jsonl');
-	let results: Extract<RunEvent, { type: 'step' }>['result'][] = [];
-	let bytes = 0;
-	let from = 0;
-	let last = 0;
-	/** Batches that are in the file, and of these those that are delivered. */
-	let written = 0;
-	let delivered = 0;
-	/** Where in the file the first that is not delivered begins. */
-	let at = 0;
-	let trouble = '';
-	/** What keeps the run from being kept at all, such as a full disk: the run itself goes on. */
-	let lost = '';
-	let refused = false;
-	let number = 0;
-	let sending: Promise<void> | undefined;
-
-	const write = async (state: RunState, end?: { gate?: Verdict | undefined }) => {
-		if (lost) return;
-		const batch = batchOf(state, from, results, end);
-		from += results.length;
-		results = [];
-		bytes = 0;
-		last = Date.now();
-		try {
-			await appendFile(file, `${writeJson(batch)}\n`);
-		} catch (error) {
-			lost = textOf(error);
-			return;
-		}
-		written++;
-		sending ??= drain().finally(() => (sending = undefined));
-	};
-	const drain = async () => {
-		for await (const line of jsonLines(file, at)) {
-			// what stands behind those is still being written
-			if (refused || delivered >= written) return;
-			try {
-				({ number } = await send(target, line));
-				delivered++;
-				at += Buffer.byteLength(line) + 1;
-				trouble = '';
-			} catch (error) {
-				trouble = textOf(error);
-				if (error instanceof Refused) refused = true;
-				return;
-			}
-		}
-	};
-	return {
-		async take(events, state) {
-			if (lost) return;
-			for (const event of events) {
-				if (event.type !== 'step') continue;
-				results.push(event.result);
-				bytes += event.result.exchanges.reduce(
-					(n, one) => n + one.requestBody.length + (one.reply?.body.length ?? 0),
-					500
-				);
-			}
-			const begins = events.some((event) => event.type === 'run');
-			const due = results.length > 0 && Date.now() - last >= EVERY_MS;
-			if (begins || due || bytes > MOST_BYTES || results.length >= MOST_RESULTS) await write(state);
-		},
-		async end(state, gate) {
-			await write(state, { gate });
-			const over = Date.now() + patience;
-			for (let pause = 250; ; pause = Math.min(pause * 2, 5000)) {
-				await sending;
-				if (delivered < written && !refused) {
-					sending ??= drain().finally(() => (sending = undefined));
-					await sending;
-				}
-				if (delivered >= written || refused || Date.now() + pause > over) break;
-				await wait(pause);
-			}
-			if (lost) {
-				await rm(dir, { recursive: true, force: true });
-				return `the result could not be published whole: it could not be kept in ${dir} (${lost})`;
-			}
-			if (delivered >= written) {
-				await rm(dir, { recursive: true, force: true });
-				io.err(`published as run ${number} at ${server}\n`);
-				return undefined;
-			}
-			const kept = resolve(`heron-${state.run!.id.slice(0, 8)}.jsonl`);
-			await rename(file, kept).catch(async () => {
-				// another disk
-				const { copyFile } = await import('node:fs/promises');
-				await copyFile(file, kept);
-			});
-			await rm(dir, { recursive: true, force: true });
-			return `the result could not be published (${trouble || 'the server is away'}): it is in ${kept}, and heron publish sends it later`;
-		}
-	};
+	return new Publisher({ target, server, dir, patience, say: (text) => io.err(text) });
 }
 
 /** A project that the server does not have is found out before anything is sent; a server that is away may come back. */

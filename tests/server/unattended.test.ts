@@ -10,7 +10,7 @@ import { HeronError } from '#core/errors.ts';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { createCallouts } from '../../src/lib/server/callouts.ts';
 import { BY_CLOCK, createClocks } from '../../src/lib/server/clocks.ts';
-import { createStarting } from '../../src/lib/server/starting.ts';
+import { Starting } from '../../src/lib/server/starting.ts';
 import type { OpenProject } from '../../src/lib/server/projects.ts';
 import type { RunRequest } from '../../src/lib/server/runs.ts';
 
@@ -46,7 +46,7 @@ describe('suites that nobody starts by hand', () => {
 			ids.push(request.id!);
 			return Promise.resolve({} as never);
 		};
-		return { begun, ids, starting: createStarting({ start }, projects) };
+		return { begun, ids, starting: new Starting({ start }, projects) };
 	};
 	test('four run at a time, and projects take turns', async () => {
 		const { begun, ids, starting } = place();
@@ -140,7 +140,7 @@ describe('by the clock', () => {
 	test('one that could not be begun is missed, with why', async () => {
 		const { clocks, lookAt } = await setUp();
 		await lookAt('2026-11-28T04:00:05Z');
-		const refusing = createStarting(
+		const refusing = new Starting(
 			{ start: () => Promise.reject(new HeronError('project.empty')) },
 			projects,
 			({ project, suite }, why) => void clocks.refused(project, suite, why)

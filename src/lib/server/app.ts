@@ -12,10 +12,10 @@ import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server
 import { keepTokens } from './kept-tokens.ts';
 import { createCallouts, type Callouts } from './callouts.ts';
 import { BY_CLOCK, createClocks, type Clocks } from './clocks.ts';
-import { createStarting, type Starting } from './starting.ts';
+import { Starting } from './starting.ts';
 import { createCollectionsLog } from './overview.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
-import { createPublished, type Published } from './published.ts';
+import { Published } from './published.ts';
 import { createRuns, type Runs } from './runs.ts';
 import { createStandIns, type StandIns } from './stand-ins.ts';
 import { createTidying } from './tidying.ts';
@@ -133,8 +133,8 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			.catch((error: Error) => console.error(`nobody could be told of the run ${run}: ${error.message}`));
 	};
 	const runs = createRuns(store, host, projects, sealedOf, { onRecorded });
-	const published = createPublished(store.runs, onRecorded);
-	const starting = createStarting(runs, projects, ({ project, suite, by }, why) => {
+	const published = new Published(store.runs, onRecorded);
+	const starting = new Starting(runs, projects, ({ project, suite, by }, why) => {
 		if (by === BY_CLOCK)
 			clocks
 				.refused(project, suite, why)

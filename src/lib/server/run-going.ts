@@ -7,7 +7,7 @@ import type { Progress, Sealed } from '#server/engine/protocol.ts';
 import type { RunStatus, Store, StoredRun } from '#server/store/index.ts';
 import type { Listener, LiveEvent } from './live.ts';
 import type { Projects } from './projects.ts';
-import { createRecorder, type Recorder } from './recorder.ts';
+import { Recorder } from './recorder.ts';
 import type { Ordered } from './run-order.ts';
 import { currentVisitor } from './visitor.ts';
 
@@ -44,7 +44,7 @@ export class GoingRun {
 		this.#tools = tools;
 		const { project, byHand, suite } = ordered;
 		const { workspace } = project;
-		this.#record = createRecorder(tools.store, {
+		this.#record = new Recorder(tools.store, {
 			kind: byHand ? 'send' : 'run',
 			project: project.name,
 			quarantine: workspace.quarantine,
