@@ -33,6 +33,12 @@ export type { CallRecord, Refusal } from '#core/stand-in/index.ts';
 export type { RunningStandIn } from '$lib/server/stand-in-live.ts';
 export type { StandInEvent } from '$lib/server/stand-ins.ts';
 
+/** A file of a project; its size in bytes. */
+export interface FileFacts {
+	path: string;
+	size: number;
+}
+
 /** A piece of a dataset, and the revision of its file that was read. */
 export type DatasetAnswer = DatasetRead & { revision: number };
 

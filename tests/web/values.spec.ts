@@ -1,6 +1,25 @@
 import { accessible, drawer, expect, saved, stepButton, test, write } from './fixtures.ts';
 
 test.describe('the matrix', () => {
+	test('a new variable is gone to, wherever its row comes to stand, and whatever was looked for', async ({
+		page,
+		bench
+	}) => {
+		const url = await bench.project('gone-to');
+		await page.setViewportSize({ width: 1280, height: 500 });
+		await page.goto(`${url}/values`);
+		await expect(page.getByRole('button', { name: /^Secret clerkPassword/ }).first()).toBeVisible();
+		for (const name of ['aaa', 'first', 'zzz']) {
+			if (name === 'first') await page.getByRole('searchbox', { name: 'Search names and values' }).fill('berth');
+			await page.getByRole('textbox', { name: 'Name of a new variable' }).fill(name);
+			await page.getByRole('button', { name: 'Add a variable' }).click();
+			const cell = page.getByRole('textbox', { name: `${name} in local` });
+			await expect(cell).toBeFocused();
+			await expect(cell).toBeInViewport();
+			await page.keyboard.type('1');
+			await page.keyboard.press('Escape');
+		}
+	});
 	test('what the project’s own file says beside values is written above its column', async ({ page, bench }) => {
 		const url = await bench.project('own-file');
 		await page.goto(`${url}/values`);

@@ -16,17 +16,39 @@ export function stepOf({
 	return undefined;
 }
 
-/** Focuses a cell and chooses its text. One that is out of sight is brought there; it is drawn, and measured, some frames later. */
+/** A cell that is not there by then will not come. */
+const LONGEST_MS = 3000;
+/** So many frames in the same place: it stands. */
+const CALM_FRAMES = 6;
+
+/**
+ * Focuses a cell and chooses its text. One that is out of sight is brought there; it is drawn, and measured, some frames later.
+ * Whoever goes elsewhere meanwhile stays there.
+ */
 export async function focusCell(id: string, bring: () => void): Promise<void> {
-	for (let tries = 0; tries < 20; tries++) {
+	const before = document.activeElement;
+	const end = performance.now() + LONGEST_MS;
+	while (performance.now() < end) {
 		document.getElementById(id)?.focus();
-		if (document.activeElement?.id === id) break;
+		const { activeElement } = document;
+		if (activeElement?.id === id) break;
+		if (activeElement !== before && activeElement !== document.body) return;
 		bring();
 		await tick();
 		await new Promise(requestAnimationFrame);
 	}
-	const cell = document.getElementById(id);
-	if (cell instanceof HTMLInputElement && document.activeElement === cell) cell.select();
+	const cell = () => document.getElementById(id);
+	const first = cell();
+	if (first instanceof HTMLInputElement && document.activeElement === first) first.select();
+	// rows around it are measured over some frames, and move it
+	let [last, still] = [NaN, 0];
+	while (performance.now() < end && still < CALM_FRAMES && document.activeElement === cell()) {
+		cell()?.scrollIntoView({ block: 'nearest' });
+		await new Promise(requestAnimationFrame);
+		const top = cell()?.getBoundingClientRect().top ?? NaN;
+		still = top === last ? still + 1 : 0;
+		last = top;
+	}
 }
 
 /** A block of cells that is pasted; what is one cell is left to the field, and undefined. */

@@ -2,13 +2,17 @@ import type { ProjectState } from '../shell/project.svelte.ts';
 import { api, messageOf } from './api.ts';
 import { toasts } from './toast.svelte.ts';
 
+/** Folders of files that are kept as they are. */
+export const UPLOAD_FOLDERS = ['files', 'datasets', 'schemas', 'baselines'] as const;
+export type UploadFolder = (typeof UPLOAD_FOLDERS)[number];
+
 const plain = (name: string): string => name.replace(/[^\w.-]+/g, '-');
 
 /** Puts a file into a folder of the project; gives its path, or undefined when that was refused. */
 export async function uploadFile(
 	project: ProjectState,
 	file: File,
-	folder: 'files' | 'datasets' = 'files'
+	folder: UploadFolder = 'files'
 ): Promise<string | undefined> {
 	const path = `${folder}/${plain(file.name)}`;
 	const url = `/projects/${project.name}/files/${path}`;

@@ -105,6 +105,11 @@
 					>Its history</a
 				>
 			</li>
+			<li>
+				<a class="block px-3 py-1.5 hover:bg-mist" href="/{project().name}/files" onclick={() => (open = false)}
+					>Its files</a
+				>
+			</li>
 			{#each [['Rename…', () => (asking = 'rename')], ['Duplicate…', () => (asking = 'copy')], [project().overview.folder ? 'Its folder…' : 'Make it a folder…', () => (asking = 'folder')], ['Take its files out as a ZIP', () => void save()], ['Remove…', () => (asking = 'remove')]] as const as [label, what] (label)}
 				<li>
 					<button class="block w-full px-3 py-1.5 text-left hover:bg-mist" onclick={() => choose(what)}>{label}</button>

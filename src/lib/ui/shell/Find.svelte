@@ -47,7 +47,7 @@
 		const { name, connections, credentials, suites, files } = project().overview;
 		const at = `/${name}`;
 		return [
-			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins', 'history'].map((place) => ({
+			...['connections', 'collections', 'values', 'suites', 'runs', 'stand-ins', 'history', 'files'].map((place) => ({
 				kind: 'place',
 				text: place,
 				more: '',

@@ -113,7 +113,8 @@
 		const document = name.replace(/\.yaml$/, '');
 		if (folder === 'collections' || folder === 'connections' || folder === 'credentials' || folder === 'stand-ins')
 			return `/${file.project}/${folder}/${document}`;
-		return `/${file.project}/${folder === 'suites' || folder === 'definitions' ? folder : 'values'}`;
+		if (folder === 'suites' || folder === 'definitions') return `/${file.project}/${folder}`;
+		return `/${file.project}/${folder === 'environments' || file.path === 'heron.yaml' ? 'values' : 'files'}`;
 	});
 
 	/** What is not stored is not deleted with what is. */

@@ -38,6 +38,11 @@
 		const home = columns.find((column) => column.name === project().environment) ?? columns[0]!;
 		matrix.write([{ name, column: home, value: '' }], `adding ${name}`);
 		fresh = '';
+		// what is looked for may leave it out
+		if (!matrix.rows.includes(name)) {
+			matrix.search = '';
+			matrix.only = 'all';
+		}
 		ongo(name, home);
 	}
 	function pasteRows(event: ClipboardEvent) {

@@ -21,6 +21,8 @@ export class Sight {
 	left = $state(0);
 	room = $state(1280);
 	readonly #columns: () => readonly Column[];
+	/** How many cells are being brought into sight. */
+	#going = 0;
 	/** What is to stay where it is while rows settle. */
 	#held: { element: Element; top: number } | undefined;
 
@@ -43,9 +45,15 @@ export class Sight {
 	});
 	readonly width = $derived.by(() => `min-width: ${NAME_WIDTH + this.#columns().length * WIDTH}px`);
 
-	/** Brings a cell into sight and gives it the focus. */
-	async goTo(rows: readonly Row[], name: string | undefined, column: Column | undefined): Promise<void> {
+	/** Brings a cell into sight and gives it the focus. @param rows the rows as they are at any moment */
+	async goTo(rows: () => readonly Row[], name: string | undefined, column: Column | undefined): Promise<void> {
 		if (name === undefined || !column) return;
+		// nothing stays where it is: the list goes elsewhere
+		this.#held = undefined;
+		this.#going += 1;
+		await this.#bring(rows, name, column).finally(() => (this.#going -= 1));
+	}
+	async #bring(rows: () => readonly Row[], name: string, column: Column): Promise<void> {
 		const { viewport } = this;
 		if (this.#columns().length >= MANY && viewport) {
 			const at = this.#columns().indexOf(column) * WIDTH;
@@ -56,8 +64,8 @@ export class Sight {
 			}
 		}
 		await focusCell(cellId(name, column.name), () => {
-			const at = rows.findIndex((row) => row.kind === 'variable' && row.name === name);
-			this.list?.scrollToIndex(at, { align: 'nearest' });
+			const at = rows().findIndex((row) => row.kind === 'variable' && row.name === name);
+			if (at >= 0) this.list?.scrollToIndex(at, { align: 'nearest' });
 		});
 	}
 
@@ -65,7 +73,7 @@ export class Sight {
 	hold(): (() => void) | undefined {
 		const element = document.activeElement;
 		const { viewport } = this;
-		if (!element || !viewport?.contains(element)) return undefined;
+		if (this.#going > 0 || !element || !viewport?.contains(element)) return undefined;
 		// rows that change again before they have settled: where it stood at first counts
 		const top = this.#held?.element === element ? this.#held.top : element.getBoundingClientRect().top;
 		const held = (this.#held = { element, top });

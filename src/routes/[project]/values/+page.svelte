@@ -78,7 +78,7 @@
 		restore?.();
 	});
 	const go = (name: string, column: Column, down: number, right: number) =>
-		sight.goTo(rows, matrix.rows[matrix.rows.indexOf(name) + down], columns[columns.indexOf(column) + right]);
+		sight.goTo(() => rows, matrix.rows[matrix.rows.indexOf(name) + down], columns[columns.indexOf(column) + right]);
 	async function renamed(root: 'env' | 'secret', name: string) {
 		opened = `${root}.${name}`;
 		await invalidateAll();

@@ -6,9 +6,19 @@ import type { PageLoad } from './$types';
 // drawn in the browser: what it edits is fetched with it
 export const ssr = false;
 
+/** Undefined for what is no text: as text it could not be stored as it was. */
+function textOf(bytes: Uint8Array<ArrayBuffer>): string | undefined {
+	if (bytes.includes(0)) return undefined;
+	try {
+		return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+	} catch {
+		return undefined;
+	}
+}
+
 export const load: PageLoad = async ({ params }) => {
 	const at = `/projects/${params.project}/files/${params.path}`;
 	const { revision, problems } = await loadFrom<{ revision: number; problems: Problem[] }>(at);
 	const bytes = await api.bytes(`${at}?raw`);
-	return { project: params.project, path: params.path, revision, problems, text: new TextDecoder().decode(bytes) };
+	return { project: params.project, path: params.path, revision, problems, text: textOf(bytes), size: bytes.length };
 };
