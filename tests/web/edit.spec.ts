@@ -281,6 +281,32 @@ test('a scenario is added from the head or by a key, with its title ready to be 
 	await expect(titles.last()).toBeFocused();
 });
 
+test('in a long collection a new scenario behind all others is gone to, and a step that a key adds has the focus', async ({
+	page,
+	bench
+}) => {
+	const scenario = (n: number) =>
+		`  - id: s${n}\n    title: Number ${n}\n    steps:\n${[0, 1, 2, 3, 4, 5].map((step) => `      - { id: a${step}, send: GET /moorings }\n`).join('')}`;
+	const url = await bench.project('long', {
+		'collections/long.yaml': `heron: 1\ntitle: Long\nscenarios:\n${Array.from({ length: 80 }, (_, n) => scenario(n)).join('')}`
+	});
+	await page.goto(`${url}/collections/long#s20/a3`);
+	await expect(stepButton(page, 's20', 'a3')).toBeFocused();
+	await page.keyboard.press('a');
+	const added = stepButton(page, 's20', 'step');
+	await expect(added).toBeFocused();
+	await expect(added).toBeInViewport();
+	await page.getByRole('button', { name: '+ scenario' }).click();
+	const title = page.getByLabel('Title of the scenario').last();
+	await expect(title).toBeFocused();
+	await expect(title).toBeInViewport();
+	await page.keyboard.type('The last one');
+	await saved(page);
+	await expect
+		.poll(() => bench.file('long', 'collections/long.yaml'))
+		.toMatch(/title: The last one\n\s+steps: \[\]\n$/);
+});
+
 test('a step that sends nothing offers no answer, checks or kept values that it cannot have', async ({
 	page,
 	bench

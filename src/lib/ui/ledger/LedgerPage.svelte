@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { datasetFile, parseRows } from '#core/model/rows.ts';
+	import { focusCell } from '../common/cells.ts';
 	import { isField } from '../common/fields.ts';
 	import { tick } from 'svelte';
 	import type { VListHandle } from 'virtua/svelte';
@@ -132,12 +133,7 @@
 	async function addScenario() {
 		const id = ledger.addScenario();
 		await tick();
-		await goTo(id);
-		requestAnimationFrame(() => {
-			const title = document.getElementById(`scenario-title-${id}`) as HTMLInputElement | null;
-			title?.focus();
-			title?.select();
-		});
+		await focusCell(`scenario-title-${id}`, () => void goTo(id));
 	}
 
 	/** A call that is pasted while nothing is typed becomes a step behind the one that is worked with. */
@@ -199,7 +195,7 @@
 			r: () => void ledger.sending.start([`${ledger.name}/${scenario.id}`]),
 			d: () => (ledger.duplicateStep(view), again()),
 			o: () => ledger.switchStep(view),
-			a: () => ledger.addStep(scenario, view.index + 1),
+			a: () => (ledger.addStep(scenario, view.index + 1), again()),
 			Delete: () => (ledger.deleteStep(view), again())
 		};
 		FACETS.forEach((facet, index) => {
