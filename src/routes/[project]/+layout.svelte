@@ -71,7 +71,8 @@
 
 <!-- a commit elsewhere changes no file -->
 <svelte:window onkeydown={keys} onfocus={() => project.overview.folder && project.lookForVersion()} />
-<div class="flex h-screen flex-col">
+<!-- what only is read out stands in lists, and must not make the whole page scroll -->
+<div class="relative flex h-screen flex-col overflow-clip">
 	<Header onfind={() => (finding = true)} onhelp={() => (helping = true)} />
 	<main class="min-h-0 flex-1">{@render children()}</main>
 	{#if guide.open && project.name === DEMO}{@const GuideBar = guidePart.now}{#if GuideBar}<GuideBar />{/if}{/if}

@@ -1,4 +1,5 @@
 import { tick } from 'svelte';
+import { keepInSight } from './sight.ts';
 
 type CellEvent<E extends Event> = E & { currentTarget: HTMLInputElement };
 
@@ -18,8 +19,6 @@ export function stepOf({
 
 /** A cell that is not there by then will not come. */
 const LONGEST_MS = 3000;
-/** So many frames in the same place: it stands. */
-const CALM_FRAMES = 6;
 
 /**
  * Focuses a cell and chooses its text. One that is out of sight is brought there; it is drawn, and measured, some frames later.
@@ -41,14 +40,7 @@ export async function focusCell(id: string, bring: () => void): Promise<void> {
 	const first = cell();
 	if (first instanceof HTMLInputElement && document.activeElement === first) first.select();
 	// rows around it are measured over some frames, and move it
-	let [last, still] = [NaN, 0];
-	while (performance.now() < end && still < CALM_FRAMES && document.activeElement === cell()) {
-		cell()?.scrollIntoView({ block: 'nearest' });
-		await new Promise(requestAnimationFrame);
-		const top = cell()?.getBoundingClientRect().top ?? NaN;
-		still = top === last ? still + 1 : 0;
-		last = top;
-	}
+	await keepInSight(() => (document.activeElement === cell() ? cell() : undefined), { end });
 }
 
 /** A block of cells that is pasted; what is one cell is left to the field, and undefined. */

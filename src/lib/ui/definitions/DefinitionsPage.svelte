@@ -2,6 +2,7 @@
 	import { newest } from '../common/newest.ts';
 	import LongList from '../common/LongList.svelte';
 	import { goto } from '$app/navigation';
+	import type { VListHandle } from 'virtua/svelte';
 	import type { DefinitionBrief, OperationBrief } from '#core/coverage/brief.ts';
 	import { counted } from '#core/messages.ts';
 	import { api, messageOf } from '../common/api.ts';
@@ -59,6 +60,16 @@
 			];
 		})
 	);
+	let list: VListHandle | undefined = $state();
+	let shown = '';
+	// an operation that a link leads to may stand far down
+	$effect(() => {
+		const key = `${file} ${operation}`;
+		const at = rows.findIndex((row) => 'operation' in row && row.key === key);
+		if (!list || at < 0 || key === shown) return;
+		shown = key;
+		list.scrollToIndex(at, { align: 'nearest' });
+	});
 	const read = $derived(
 		definitions?.find((one) => one.file === file)?.operations.find(({ name }) => name === operation)
 	);
@@ -111,7 +122,7 @@
 				</div>
 				{#if rows.length === 0}<p class="py-4 text-[13px] text-quiet">Nothing fits.</p>{/if}
 				<nav class="min-h-0 flex-1" aria-label="Operations">
-					<LongList data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
+					<LongList bind:handle={list} data={rows} getKey={(row) => row.key} style="height: 100%; padding-bottom: 24px">
 						{#snippet children(row)}
 							{#if 'operation' in row}
 								{@const { tally } = row.operation}

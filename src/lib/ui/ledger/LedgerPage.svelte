@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { datasetFile, parseRows } from '#core/model/rows.ts';
-	import { focusCell } from '../common/cells.ts';
 	import { isField } from '../common/fields.ts';
 	import { tick } from 'svelte';
 	import type { VListHandle } from 'virtua/svelte';
@@ -132,7 +131,7 @@
 	/** Behind all others, with its title ready to be written. */
 	async function addScenario() {
 		const id = ledger.addScenario();
-		await tick();
+		const [{ focusCell }] = await Promise.all([import('../common/cells.ts'), tick()]);
 		await focusCell(`scenario-title-${id}`, () => void goTo(id));
 	}
 

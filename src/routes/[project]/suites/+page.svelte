@@ -1,8 +1,10 @@
 <script lang="ts">
 	import { goto, invalidateAll } from '$app/navigation';
+	import { page } from '$app/state';
 	import type { ChangeHistory } from '$lib/wire.ts';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
+	import { keepInSight } from '#ui/common/sight.ts';
 	import { freeName } from '#ui/common/edit.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
@@ -31,6 +33,12 @@
 
 	/** More suites than these are drawn when they come near. */
 	const MANY = 20;
+
+	// #name leads to a suite; those above it are drawn, and take their own heights, as they come near
+	$effect(() => {
+		const name = page.url.hash.slice(1);
+		if (name) void keepInSight(() => document.getElementById(name), { block: 'start' });
+	});
 
 	let marks: string[] = $state.raw([]);
 	$effect(() => {

@@ -1,0 +1,30 @@
+import { expect, test } from './fixtures.ts';
+
+test('a link to a suite among many shows it, with the places of the page still there', async ({ page, bench }) => {
+	const many = Array.from({ length: 40 }, (_, n) => [
+		`suites/s${n + 10}.yaml`,
+		`heron: 1\ntitle: Suite ${n + 10}\nscenarios: [bookings]\n`
+	]);
+	const url = await bench.project('to-suite', Object.fromEntries(many) as Record<string, string>);
+	await page.goto(`${url}/suites#s44`);
+	await expect(page.getByRole('textbox', { name: 'Name of Suite 44' })).toBeInViewport();
+	await expect(page.getByRole('link', { name: 'Collections' })).toBeInViewport();
+	// nothing but the list can be scrolled: not by a key, nor by what is focused
+	await page.getByRole('link', { name: 'Rehearse Suite 47' }).focus();
+	expect(await page.evaluate(() => document.documentElement.scrollTop)).toBe(0);
+	expect(await page.evaluate(() => document.documentElement.scrollHeight - innerHeight)).toBe(0);
+});
+
+test('a link to an operation shows it in the list of all', async ({ page, bench }) => {
+	const paths = Array.from(
+		{ length: 200 },
+		(_, n) => `  /basins/${n}:\n    get: { responses: { '200': { description: ok } } }\n`
+	);
+	const url = await bench.project('to-operation', {
+		'definitions/many.yaml': `openapi: 3.0.3\ninfo: { title: Many, version: '1' }\npaths:\n${paths.join('')}`
+	});
+	await page.goto(
+		`${url}/definitions?${new URLSearchParams({ file: 'definitions/many.yaml', operation: 'GET /basins/150' }).toString()}`
+	);
+	await expect(page.getByRole('navigation', { name: 'Operations' }).locator('[aria-current]')).toBeInViewport();
+});
