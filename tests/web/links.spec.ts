@@ -28,3 +28,24 @@ test('a link to an operation shows it in the list of all', async ({ page, bench 
 	);
 	await expect(page.getByRole('navigation', { name: 'Operations' }).locator('[aria-current]')).toBeInViewport();
 });
+
+test('an answer that is added behind many is open where it can be seen, and so is one that a press moves', async ({
+	page,
+	bench
+}) => {
+	const answers = Array.from({ length: 60 }, (_, n) => `  - { id: a${n}, ask: GET /a${n}, answer: { status: 204 } }\n`);
+	const url = await bench.project('many-answers', {
+		'stand-ins/busy.yaml': `heron: 1\ntitle: Busy\nanswers:\n${answers.join('')}`
+	});
+	await page.goto(`${url}/stand-ins/busy`);
+	await page.getByRole('button', { name: 'add an answer' }).click();
+	const tools = page.getByRole('button', { name: 'duplicate', exact: true });
+	const head = page.getByRole('button', { name: /^answer: GET/ });
+	await expect(head).toHaveAttribute('aria-expanded', 'true');
+	await expect(head).toBeInViewport();
+	// its end, too
+	await expect(page.locator('#answer-60')).toBeInViewport({ ratio: 0.95 });
+	await tools.click();
+	await expect(page.getByRole('button', { name: /^answer2: GET/ })).toBeInViewport();
+	await expect(page.locator('#answer-61')).toBeInViewport({ ratio: 0.95 });
+});

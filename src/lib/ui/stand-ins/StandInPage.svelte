@@ -6,13 +6,14 @@
 	import type { CallRecord, Refusal } from '$lib/wire.ts';
 	import ArrowDown from '@lucide/svelte/icons/arrow-down';
 	import ArrowUp from '@lucide/svelte/icons/arrow-up';
-	import { untrack } from 'svelte';
+	import { tick, untrack } from 'svelte';
 	import { api } from '../common/api.ts';
 	import { DocumentState } from '../common/document.svelte.ts';
 	import DocumentHead from '../common/DocumentHead.svelte';
 	import type { StoredDocument } from '../common/documents.ts';
 	import { moved } from '../common/edit.ts';
 	import MethodMark from '../common/MethodMark.svelte';
+	import { keepInSight } from '../common/sight.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { projectNames, provideNames } from '../editor/names.svelte.ts';
 	import { tellProject, useProject } from '../shell/project.svelte.ts';
@@ -122,10 +123,15 @@
 		live.calls.find((call) => call.standIn === name && line.ids.includes(call.by));
 
 	const setAnswers = (next: Json[], label: string) => document.set(['answers'], next, label);
+	/** Opens an answer where it can be seen: it may stand far from what was pressed. */
+	function show(entry: number): void {
+		open = entry;
+		void tick().then(() => keepInSight(() => window.document.getElementById(`answer-${entry}`)));
+	}
 	function add(entry: JsonObject) {
 		const at = answers.length;
 		setAnswers([...answers, entry], 'adding an answer');
-		open = at;
+		show(at);
 	}
 	const addAnswer = () =>
 		add({ id: freeName('answer', idsIn(value)), ask: 'GET /', answer: { status: 200, body: { json: {} } } });
@@ -136,7 +142,7 @@
 		const next = { ...value, answers: [...answers, entry], ...(store ? {} : { stores: { things: { key: 'id' } } }) };
 		const at = answers.length;
 		document.replace(next, 'adding a resource');
-		open = at;
+		show(at);
 	}
 	/** Those of a recording, behind what is there; no id twice. */
 	function addAll(entries: JsonObject[], base: string) {
@@ -153,7 +159,7 @@
 		const to = from + by;
 		if (to < 0 || to >= answers.length) return;
 		setAnswers(moved(answers, from, to), 'the order');
-		if (open === from) open = to;
+		if (open === from) show(to);
 	}
 	function remove(entry: number) {
 		setAnswers(
@@ -167,14 +173,14 @@
 		const copy = { ...(answers[entry] as JsonObject) };
 		copy.id = freeName(String(copy.id), idsIn(value));
 		setAnswers([...answers.slice(0, entry + 1), copy, ...answers.slice(entry + 1)], 'duplicating an answer');
-		open = entry + 1;
+		show(entry + 1);
 	}
 	function fromCall(call: CallRecord) {
 		const base = String(value.base ?? '').replace(/\/+$/, '');
 		const entry = answerOf(call, call.target.startsWith(base) ? base : '', idsIn(value));
 		// before whatever took it
 		setAnswers([entry, ...answers], 'making an answer of a call');
-		open = 0;
+		show(0);
 		toasts.show('It is the first answer now.', 'note', { label: 'undo', run: () => document.undo() });
 	}
 	function tryAgain(call: CallRecord) {
@@ -183,7 +189,7 @@
 			lines.findIndex((line) => line.ids.includes(call.by))
 		);
 		if (lines.length === 0) return;
-		open = entry;
+		show(entry);
 		given = { entry, request: madeUpOf(call) };
 	}
 	async function start() {
@@ -273,7 +279,11 @@
 		</div>
 		{#each lines as line, entry (entry)}
 			{@const wrong = problemsOf(entry)}
-			<div class="group border-b border-line {open === entry ? 'bg-sheet' : ''}" class:is-off={line.off}>
+			<div
+				class="group border-b border-line {open === entry ? 'bg-sheet' : ''}"
+				class:is-off={line.off}
+				id="answer-{entry}"
+			>
 				<div class="relative">
 					<button
 						class="grid min-h-[43px] w-full grid-cols-[30px_minmax(0,1.1fr)_minmax(0,1fr)_minmax(0,1fr)_64px] gap-x-3.5 py-1 text-left"
