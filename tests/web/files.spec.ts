@@ -1,5 +1,38 @@
 import { accessible, expect, test } from './fixtures.ts';
 
+test('a file whose name has signs of addresses is opened, stored, deleted and brought back', async ({
+	page,
+	bench
+}) => {
+	const path = 'files/no #1? 100%.txt';
+	const url = await bench.project('odd-files');
+	const at = `${bench.url}/api/projects/odd-files/files/${path.split('/').map(encodeURIComponent).join('/')}`;
+	await page.request.put(`${at}?revision=0`, {
+		headers: { origin: bench.url, 'content-type': 'application/octet-stream' },
+		data: 'as it was'
+	});
+	await page.goto(`${url}/files`);
+	await page.getByRole('searchbox', { name: 'Files whose path says' }).fill('no #1');
+	const row = page.getByRole('group', { name: path });
+	await expect(row).toContainText('9 B');
+	await row.getByRole('link', { name: 'no #1? 100%.txt', exact: true }).click();
+	await expect(page.getByRole('heading', { level: 1, name: path })).toBeVisible();
+	const editor = page.locator('.cm-content');
+	await expect(editor).toHaveText('as it was');
+	await editor.click();
+	await page.keyboard.press('End');
+	await page.keyboard.type(', and more');
+	await page.getByRole('button', { name: /^Save/ }).click();
+	const stored = async () => (await page.request.get(`${at}?raw`)).text();
+	await expect.poll(stored).toBe('as it was, and more');
+	await page.getByRole('button', { name: 'Delete…' }).click();
+	await page.getByRole('button', { name: 'Delete', exact: true }).click();
+	await expect(page.getByText(`${path} is deleted.`)).toBeVisible();
+	await page.getByRole('button', { name: 'undo' }).last().click();
+	await expect(editor).toHaveText('as it was, and more');
+	expect(await stored()).toBe('as it was, and more');
+});
+
 test('all files of a project are listed, added, opened, deleted and brought back', async ({ page, bench }) => {
 	const url = await bench.project('all-files');
 	await page.goto(`${url}/collections`);

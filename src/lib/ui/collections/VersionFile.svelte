@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { FileDifference, VersionTexts } from '$lib/wire.ts';
-	import { api } from '../common/api.ts';
+	import { api, textPage } from '../common/api.ts';
 	import ChangedFile from '../common/ChangedFile.svelte';
 	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { discard } from './version.ts';
@@ -41,7 +41,7 @@
 				{project.version?.unfinished || 'merge'} is ended there.
 			</li>
 		{:else if file.change === 'conflict'}<li>
-				Both sides stand in the file between the marks: <a class="word" href="/{project.name}/text/{file.path}"
+				Both sides stand in the file between the marks: <a class="word" href={textPage(project.name, file.path)}
 					>choose in its text</a
 				>
 			</li>{/if}{/snippet}

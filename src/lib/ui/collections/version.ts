@@ -1,5 +1,5 @@
 import { counted } from '#core/messages.ts';
-import { api, messageOf } from '../common/api.ts';
+import { api, fileUrl, messageOf } from '../common/api.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
 
@@ -7,7 +7,7 @@ const atOf = (project: ProjectState): string => `/projects/${project.name}`;
 
 /** Puts a file back to what it is in the commit; what it was can be brought back. */
 export async function discard(project: ProjectState, path: string): Promise<void> {
-	const file = `${atOf(project)}/files/${path}`;
+	const file = fileUrl(project.name, path);
 	try {
 		const { text, revision } = await api.post<{ text: string | null; revision: number }>(`${atOf(project)}/version`, {
 			path

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { FileDifference, VersionTexts } from '$lib/wire.ts';
 	import type { Snippet } from 'svelte';
-	import { messageOf } from './api.ts';
+	import { messageOf, textPage } from './api.ts';
 	import { lazy } from './lazy.svelte.ts';
 	import { toasts } from './toast.svelte.ts';
 
@@ -27,7 +27,7 @@
 	const MOST = 8;
 	const link = $derived.by(() => {
 		const [, name] = /^collections\/(.+)\.yaml$/.exec(file.path) ?? [];
-		return name && file.change !== 'conflict' ? `/${project}/collections/${name}` : `/${project}/text/${file.path}`;
+		return name && file.change !== 'conflict' ? `/${project}/collections/${name}` : textPage(project, file.path);
 	});
 	let texts: VersionTexts | undefined = $state.raw();
 	const changes = lazy(() => import('./LineChanges.svelte'));

@@ -83,4 +83,11 @@ export const api = {
 		new Uint8Array(await (await call(path)).arrayBuffer())
 };
 
+/** A path of a project's file as it stands in an address. */
+export const encodePath = (path: string): string => path.split('/').map(encodeURIComponent).join('/');
+/** Where a file of a project is read and written, below the API. */
+export const fileUrl = (project: string, path: string): string => `/projects/${project}/files/${encodePath(path)}`;
+/** The page of a file's text. */
+export const textPage = (project: string, path: string): string => `/${project}/text/${encodePath(path)}`;
+
 export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));

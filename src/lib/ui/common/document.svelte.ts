@@ -1,6 +1,6 @@
 import type { Problem } from '#core/errors.ts';
 import { same, type Json } from '#core/model/json.ts';
-import { api, ApiError, messageOf } from './api.ts';
+import { api, ApiError, fileUrl, messageOf } from './api.ts';
 import { setIn, type Path } from './edit.ts';
 import { fieldInUse } from './fields.ts';
 import { isShown } from './shown.ts';
@@ -57,7 +57,7 @@ export class DocumentState {
 		return this.#undo.at(-1)?.label ?? '';
 	}
 	get url(): string {
-		return `/projects/${this.project}/files/${this.path}`;
+		return fileUrl(this.project, this.path);
 	}
 
 	#take({ revision, value, problems }: Stored): void {

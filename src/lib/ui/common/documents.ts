@@ -1,3 +1,4 @@
+import { fileUrl, textPage } from './api.ts';
 import type { Problem } from '#core/errors.ts';
 import type { Json } from '#core/model/json.ts';
 import { redirect } from '@sveltejs/kit';
@@ -18,8 +19,8 @@ export async function loadDocument(
 	fetch?: typeof globalThis.fetch
 ): Promise<StoredDocument & { project: string }> {
 	const path = `${folder}/${name}.yaml`;
-	const stored = await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`, fetch);
-	if (stored.value === null) redirect(307, `/${project}/text/${path}`);
+	const stored = await load<StoredDocument['stored']>(fileUrl(project, path), fetch);
+	if (stored.value === null) redirect(307, textPage(project, path));
 	return { project, name, path, stored };
 }
 
@@ -27,7 +28,7 @@ export async function loadDocument(
 export async function loadSingle(project: string, path: string): Promise<StoredDocument> {
 	const { files } = await load<Overview>(`/projects/${project}`);
 	const stored = files.includes(path)
-		? await load<StoredDocument['stored']>(`/projects/${project}/files/${path}`)
+		? await load<StoredDocument['stored']>(fileUrl(project, path))
 		: { revision: 0, value: { heron: 1 }, problems: [] };
 	return { name: path.replace(/\.yaml$/, ''), path, stored };
 }

@@ -2,7 +2,7 @@ export { fileName } from '#core/model/name.ts';
 import { goto } from '$app/navigation';
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
-import { api, messageOf } from './api.ts';
+import { api, fileUrl, messageOf } from './api.ts';
 import { freeName } from './edit.ts';
 import { toasts } from './toast.svelte.ts';
 
@@ -57,7 +57,7 @@ export interface Deletion {
 /** Deletes a file, goes to a list, and offers to bring it back as it was. */
 export async function removeFile(project: ProjectState, deletion: Deletion): Promise<void> {
 	const { path, list, page, before, changed } = deletion;
-	const url = `/projects/${project.name}/files/${path.split('/').map(encodeURIComponent).join('/')}`;
+	const url = fileUrl(project.name, path);
 	const show = async (address: string, there: boolean) => {
 		changed?.(there);
 		await project.reload();

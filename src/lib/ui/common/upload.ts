@@ -1,5 +1,5 @@
 import type { ProjectState } from '../shell/project.svelte.ts';
-import { api, messageOf } from './api.ts';
+import { api, fileUrl, messageOf } from './api.ts';
 import { toasts } from './toast.svelte.ts';
 
 /** Folders of files that are kept as they are. */
@@ -15,7 +15,7 @@ export async function uploadFile(
 	folder: UploadFolder = 'files'
 ): Promise<string | undefined> {
 	const path = `${folder}/${plain(file.name)}`;
-	const url = `/projects/${project.name}/files/${path}`;
+	const url = fileUrl(project.name, path);
 	try {
 		const known = project.overview.files.includes(path);
 		const revision = known ? (await api.get<{ revision: number }>(url)).revision : 0;

@@ -5,7 +5,7 @@
 	import type { VListHandle } from 'virtua/svelte';
 	import type { DefinitionBrief, OperationBrief } from '#core/coverage/brief.ts';
 	import { counted } from '#core/messages.ts';
-	import { api, messageOf } from '../common/api.ts';
+	import { api, messageOf, textPage } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';
 	import { makeMissing } from '../coverage/missing.ts';
 	import { useProject } from '../shell/project.svelte.ts';
@@ -157,7 +157,7 @@
 								<div class="border-b border-rule pt-2.5 pr-3 pb-1">
 									<p class="font-bold">{row.title || row.file}</p>
 									<p class="text-xs text-quiet">
-										<a class="data underline decoration-dotted" href="/{project().name}/text/{row.file}"
+										<a class="data underline decoration-dotted" href={textPage(project().name, row.file)}
 											>{row.file.replace('definitions/', '')}</a
 										>, {counted(row.count, 'operation')}
 									</p>

@@ -7,7 +7,7 @@
 	import { freeName } from '#core/model/path.ts';
 	import { base64ToBytes } from '#core/values/index.ts';
 	import type { DefinitionList, ImportPlan, WrittenFile } from '$lib/wire.ts';
-	import { api, messageOf } from '../common/api.ts';
+	import { api, fileUrl, messageOf } from '../common/api.ts';
 	import { offerUndo } from '../common/undo.ts';
 	import type { ProjectState } from '../shell/project.svelte.ts';
 	import { listDefinitions, readAnew } from '../soap/definitions.svelte.ts';
@@ -79,7 +79,7 @@
 			}))
 		};
 		const path = `collections/${own}.yaml`;
-		const { revision } = await api.put<{ revision: number }>(`/projects/${project.name}/files/${path}`, {
+		const { revision } = await api.put<{ revision: number }>(fileUrl(project.name, path), {
 			value: { heron: 1, title: wanted, connection, scenarios: [scenario] },
 			revision: 0
 		});

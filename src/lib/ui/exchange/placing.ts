@@ -1,7 +1,7 @@
 import type { FoundSecret } from '#core/exchange/index.ts';
 import { parseJson, writeJson, type JsonObject } from '#core/model/json.ts';
 import type { WrittenFile } from '$lib/wire.ts';
-import { api } from '../common/api.ts';
+import { api, fileUrl } from '../common/api.ts';
 import { keepSecret } from '../common/secrets.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
 
@@ -31,7 +31,7 @@ export async function placeBeside(
 ): Promise<WrittenFile[]> {
 	const written: WrittenFile[] = [];
 	for (const { path, value } of documents) {
-		const { revision } = await api.put<{ revision: number }>(`/projects/${project.name}/files/${path}`, {
+		const { revision } = await api.put<{ revision: number }>(fileUrl(project.name, path), {
 			value: renamed(value, names),
 			revision: 0
 		});

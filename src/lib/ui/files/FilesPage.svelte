@@ -1,7 +1,9 @@
 <script lang="ts">
-	import { invalidateAll } from '$app/navigation';
+	import { fileUrl } from '../common/api.ts';
+	import { invalidate } from '$app/navigation';
 	import type { FileFacts } from '$lib/wire.ts';
 	import { counted } from '#core/messages.ts';
+	import { untrack } from 'svelte';
 	import { showSize } from '#core/model/units.ts';
 	import { UPLOAD_FOLDERS, uploadFile, type UploadFolder } from '../common/upload.ts';
 	import DeleteFile from '../common/DeleteFile.svelte';
@@ -18,10 +20,19 @@
 	const rows = $derived(rowsOf(files, words));
 	const size = $derived(showSize(files.reduce((n, one) => n + one.size, 0)));
 
+	// what changes elsewhere is seen here
+	let seen = untrack(() => project().overview.asOf);
+	$effect(() => {
+		const { asOf } = project().overview;
+		if (asOf === seen) return;
+		seen = asOf;
+		void invalidate('project:files');
+	});
+
 	async function add(event: Event & { currentTarget: HTMLInputElement }) {
 		const [file] = event.currentTarget.files ?? [];
 		event.currentTarget.value = '';
-		if (file && (await uploadFile(project(), file, folder))) await invalidateAll();
+		if (file) await uploadFile(project(), file, folder);
 	}
 </script>
 
@@ -64,7 +75,7 @@
 						<span class="flex items-baseline gap-3">
 							<a
 								class="word soft text-xs"
-								href="/api/projects/{project().name}/files/{path.split('/').map(encodeURIComponent).join('/')}?raw"
+								href="/api{fileUrl(project().name, path)}?raw"
 								download={path.split('/').at(-1)}
 								aria-label="Download {path}">download</a
 							>

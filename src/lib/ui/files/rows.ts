@@ -1,3 +1,4 @@
+import { textPage } from '../common/api.ts';
 import type { FileFacts } from '$lib/wire.ts';
 
 /** A line of the list: a folder, or a file in it. */
@@ -11,7 +12,7 @@ export function pageOf(project: string, path: string): string {
 	const [folder = '', name = ''] = path.split('/');
 	if (folder === 'datasets') return `/${project}/datasets/${encodeURIComponent(path.slice(folder.length + 1))}`;
 	if (WITH_PAGES.includes(folder) && path.endsWith('.yaml')) return `/${project}/${folder}/${name.slice(0, -5)}`;
-	return `/${project}/text/${path.split('/').map(encodeURIComponent).join('/')}`;
+	return textPage(project, path);
 }
 
 /** Files by their folders, those of the project itself first; of those whose path says all of the words. */

@@ -16,7 +16,7 @@
 	import { freeName, setIn } from '#core/model/path.ts';
 	import { inferSchema } from '#core/suggest/index.ts';
 	import { hasExpression } from '#core/values/index.ts';
-	import { api, messageOf } from '../common/api.ts';
+	import { api, fileUrl, messageOf, textPage } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import { rowsOf, WIDE } from '../common/wide.ts';
 	import JsonField from '../editor/JsonField.svelte';
@@ -148,7 +148,7 @@
 		const path = `schemas/${name}.json`;
 		try {
 			const text = `${JSON.stringify(inferSchema([value]), null, 2)}\n`;
-			await api.put(`/projects/${project.name}/files/${path}`, { text, revision: 0 });
+			await api.put(fileUrl(project.name, path), { text, revision: 0 });
 			await project.reload();
 			ledger.setStep(view, ['body', 'schema'], path);
 			inferred = undefined;
@@ -174,7 +174,7 @@
 					>
 					<span class="text-quiet">of {known.file.replace('definitions/', '')}</span></span
 				>
-			{:else if known}<a class="data underline decoration-dotted" href="/{ledger.project.name}/text/{known.file}"
+			{:else if known}<a class="data underline decoration-dotted" href={textPage(ledger.project.name, known.file)}
 					>{known.file}</a
 				>
 				<button class="word soft text-xs" onclick={forget}>without it</button>

@@ -21,7 +21,7 @@
 	import { generalXPath, xpathOf } from '#core/model/xml-data.ts';
 	import { jsonPathOf } from '#core/selectors/index.ts';
 	import { replyText } from '#core/model/view.ts';
-	import { api, messageOf } from '../common/api.ts';
+	import { api, fileUrl, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { StoredReply } from '$lib/wire.ts';
 	import { earlierAnswers } from './earlier.ts';
@@ -108,12 +108,12 @@
 		return () => (current = false);
 	});
 	async function readFile(path: string) {
-		const url = `/projects/${ledger.project.name}/files/${path}`;
+		const url = fileUrl(ledger.project.name, path);
 		const { revision } = await api.get<{ revision: number }>(url);
 		return {
 			path,
 			revision,
-			text: new TextDecoder().decode(await api.bytes(`/projects/${ledger.project.name}/files/${path}?raw`))
+			text: new TextDecoder().decode(await api.bytes(`${fileUrl(ledger.project.name, path)}?raw`))
 		};
 	}
 	const proposed = $derived(volatile.filter(({ selector, order }) => !(order ? unordered : ignore).includes(selector)));
@@ -130,7 +130,7 @@
 	});
 
 	async function save(path: string, content: string, revision: number) {
-		await api.upload(`/projects/${ledger.project.name}/files/${path}?revision=${revision}`, new Blob([content]));
+		await api.upload(`${fileUrl(ledger.project.name, path)}?revision=${revision}`, new Blob([content]));
 		await ledger.project.reload();
 	}
 	const withList = (given: JsonObject, key: string, list: string[]): JsonObject => {

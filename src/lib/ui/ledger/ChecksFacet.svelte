@@ -7,7 +7,7 @@
 	import { inferSchema, suggestChecks, type Answered, type Suggestion } from '#core/suggest/index.ts';
 	import { stringify } from 'yaml';
 	import { openBody } from '../answer/reader.ts';
-	import { api, messageOf } from '../common/api.ts';
+	import { api, fileUrl, messageOf } from '../common/api.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import Baseline from './Baseline.svelte';
 	import CheckItem from './CheckItem.svelte';
@@ -102,7 +102,7 @@
 	async function take({ check, schema }: Suggestion) {
 		if (schema) {
 			try {
-				const url = `/projects/${ledger.project.name}/files/${file}`;
+				const url = fileUrl(ledger.project.name, file);
 				const known = ledger.project.overview.files.includes(file);
 				const revision = known ? (await api.get<{ revision: number }>(url)).revision : 0;
 				await api.upload(`${url}?revision=${revision}`, new Blob([`${writeJson(schema, '\t')}\n`]));

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { fileUrl, textPage } from '../common/api.ts';
 	import { showSize } from '#core/model/units.ts';
 	import DeleteFile from '../common/DeleteFile.svelte';
 
@@ -13,7 +14,6 @@
 		/** In bytes. */
 		size: number;
 	} = $props();
-	const at = $derived(path.split('/').map(encodeURIComponent).join('/'));
 </script>
 
 <svelte:head><title>{path} · Loyal Heron</title></svelte:head>
@@ -23,13 +23,13 @@
 		<span class="text-quiet">{showSize(size)}</span>
 		<span class="ml-auto flex items-center gap-3">
 			<a class="word" href="/{project}/files">Files</a>
-			<DeleteFile {path} list="/{project}/files" page="/{project}/text/{at}" />
+			<DeleteFile {path} list="/{project}/files" page={textPage(project, path)} />
 		</span>
 	</div>
 	<p class="py-6">
 		It is no text in UTF-8, and is kept as it is: <a
 			class="word"
-			href="/api/projects/{project}/files/{at}?raw"
+			href="/api{fileUrl(project, path)}?raw"
 			download={path.split('/').at(-1)}>download</a
 		>
 	</p>

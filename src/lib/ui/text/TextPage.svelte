@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { textPage } from '../common/api.ts';
 	import { afterNavigate, beforeNavigate, goto, invalidate } from '$app/navigation';
 	import { compareLines } from '#core/diff/index.ts';
 	import type { Problem } from '#core/errors.ts';
@@ -166,7 +167,7 @@
 			{#if file.path !== 'heron.yaml'}<DeleteFile
 					path={file.path}
 					list={listed}
-					page="/{file.project}/text/{file.path}"
+					page={textPage(file.project, file.path)}
 					before={settled}
 				/>{/if}
 			<button class="press go" disabled={!file.changed || file.theirs !== undefined} onclick={save}

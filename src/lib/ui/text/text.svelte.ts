@@ -1,6 +1,6 @@
 import type { Problem } from '#core/errors.ts';
 import { loadDocument, type LoadedDocument } from '#core/project/index.ts';
-import { api, ApiError, messageOf } from '../common/api.ts';
+import { api, ApiError, fileUrl, messageOf } from '../common/api.ts';
 import { isShown } from '../common/shown.ts';
 import { untold } from './untold.ts';
 
@@ -77,7 +77,7 @@ export class TextState {
 		this.readCaret = this.#caret;
 	}
 	get #at(): string {
-		return `/projects/${this.project}/files/${this.path}`;
+		return fileUrl(this.project, this.path);
 	}
 	#under: Promise<boolean> | undefined;
 	/** Stores what is written when it is asked for, after what is being stored already. @returns whether all of it is stored */

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
-	import { messageOf } from '#ui/common/api.ts';
+	import { messageOf, textPage } from '#ui/common/api.ts';
 	import { addDocument, fileName } from '#ui/common/files.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import ChosenBar from '#ui/collections/ChosenBar.svelte';
@@ -114,7 +114,7 @@
 					<li class="py-0.5 text-[13px]">
 						<a
 							class="data underline"
-							href="/{project().name}/text/{problem.file}{problem.line ? `?line=${problem.line}` : ''}"
+							href="{textPage(project().name, problem.file)}{problem.line ? `?line=${problem.line}` : ''}"
 							>{problem.file}{problem.line ? `:${problem.line}` : ''}</a
 						>
 						{problem.message}

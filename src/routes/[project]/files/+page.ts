@@ -5,6 +5,7 @@ import type { PageLoad } from './$types';
 // drawn in the browser, as nothing waits for it
 export const ssr = false;
 
-export const load: PageLoad = async ({ params: { project } }) => ({
-	files: await loadFrom<FileFacts[]>(`/projects/${project}/files`)
-});
+export const load: PageLoad = async ({ params: { project }, depends }) => {
+	depends('project:files');
+	return { files: await loadFrom<FileFacts[]>(`/projects/${project}/files`) };
+};

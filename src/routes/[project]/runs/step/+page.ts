@@ -1,6 +1,6 @@
 import type { StepMoment } from '$lib/wire.ts';
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
-import { api } from '#ui/common/api.ts';
+import { api, fileUrl } from '#ui/common/api.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
@@ -27,7 +27,7 @@ export const load: PageLoad = async ({ params, url }) => {
 		loadFrom<StepMoment[]>(`/projects/${params.project}/past/step?${query.toString()}`),
 		// what is gone has a past, too
 		api
-			.get<{ value: Json }>(`/projects/${params.project}/files/${path}`)
+			.get<{ value: Json }>(fileUrl(params.project, path))
 			.then(({ value }) => value)
 			.catch(() => null)
 	]);

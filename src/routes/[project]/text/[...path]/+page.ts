@@ -1,5 +1,5 @@
 import type { Problem } from '#core/errors.ts';
-import { api } from '#ui/common/api.ts';
+import { api, fileUrl } from '#ui/common/api.ts';
 import { load as loadFrom } from '#ui/common/load.ts';
 import type { PageLoad } from './$types';
 
@@ -17,7 +17,7 @@ function textOf(bytes: Uint8Array<ArrayBuffer>): string | undefined {
 }
 
 export const load: PageLoad = async ({ params }) => {
-	const at = `/projects/${params.project}/files/${params.path}`;
+	const at = fileUrl(params.project, params.path);
 	const { revision, problems } = await loadFrom<{ revision: number; problems: Problem[] }>(at);
 	const bytes = await api.bytes(`${at}?raw`);
 	return { project: params.project, path: params.path, revision, problems, text: textOf(bytes), size: bytes.length };
