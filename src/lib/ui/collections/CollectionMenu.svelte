@@ -52,7 +52,7 @@
 <div
 	popover
 	bind:this={menu}
-	class="m-0 w-64 rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
+	class="m-0 w-80 max-w-full rounded border border-rule bg-sheet py-1 text-[13px] text-ink"
 	role="group"
 	aria-label="More for {collection.title}"
 	ontoggle={(event) => (open = event.newState === 'open')}

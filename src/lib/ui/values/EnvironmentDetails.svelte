@@ -49,7 +49,7 @@
 	<label class="flex items-baseline gap-2 text-quiet"
 		>title
 		<input
-			class="field w-40 text-ink"
+			class="field field-sizing-content max-w-72 min-w-40 text-ink"
 			aria-label="Title of {name}"
 			placeholder={name}
 			value={String(value.title ?? '')}

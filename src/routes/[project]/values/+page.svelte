@@ -122,14 +122,14 @@
 		onscroll={(event) => (sight.left = event.currentTarget.scrollLeft)}
 	>
 		<div class="flex h-full flex-col" style={sight.width}>
-			<div class="grid items-baseline border-b border-rule py-1 text-[12px] text-quiet" style={sight.grid}>
+			<div class="grid items-center border-b border-rule py-1 text-[12px] text-quiet" style={sight.grid}>
 				<span class="sticky left-0 z-10 bg-paper">variable</span>
 				<span></span>
 				{#each sight.shown as { name, document } (name)}<span
 						class="truncate pr-2 {name === project().environment ? 'font-bold text-ink' : ''}"
 						title={document.problems.map((one) => one.message).join('\n')}
 						><button
-							class="min-h-6 underline decoration-dotted"
+							class="min-h-6 max-w-full truncate align-bottom underline decoration-dotted"
 							aria-expanded={facts === name}
 							title={name ? 'its title, its name, whether real users live there' : 'its title, what its calls bear'}
 							onclick={() => (facts = facts === name ? undefined : name)}
