@@ -29,17 +29,19 @@ const until = (text: string, now: number): string => {
 	return days < 0 ? `${day}, ${-days} d ago` : `${day}, in ${days} d`;
 };
 
-/** What the header fields of a reply say about caching, other origins, security, limits and its end (RFC 9110, 9111, 9745, 8594, 6797). */
-export function headerNotes(headers: HeaderList, { secure, method, status, now }: NoteContext): HeaderNote[] {
-	const notes: HeaderNote[] = [];
-	const get = (name: string) => headerValue(headers, name);
-	const add = (name: string, topic: HeaderNote['topic'], text: string, attention = false) =>
-		notes.push({ name, topic, text, ...(attention ? { attention } : {}) });
+/** A reply that is looked at, and where what is found is noted. */
+interface Looked extends NoteContext {
+	headers: HeaderList;
+	get(name: string): string | undefined;
+	add(name: string, topic: HeaderNote['topic'], text: string, attention?: boolean): void;
+}
 
-	const caching = get('cache-control');
-	if (caching !== undefined) {
+/** How long an answer may be kept (RFC 9110 and 9111). */
+function caching({ get, add, method, status }: Looked): void {
+	const control = get('cache-control');
+	if (control !== undefined) {
 		const directive = (name: string) =>
-			new RegExp(`(?:^|,)\\s*${name}(?:\\s*=\\s*"?(\\d+)"?)?\\s*(?:,|$)`, 'i').exec(caching);
+			new RegExp(`(?:^|,)\\s*${name}(?:\\s*=\\s*"?(\\d+)"?)?\\s*(?:,|$)`, 'i').exec(control);
 		const age = directive('max-age')?.[1];
 		const words = [
 			directive('no-store') && 'nobody may keep this answer',
@@ -67,7 +69,10 @@ export function headerNotes(headers: HeaderList, { secure, method, status, now }
 			'caching',
 			get('vary') === '*' ? 'every answer may differ: it is not to be kept' : `the answer depends on ${get('vary')}`
 		);
+}
 
+/** Which pages of other origins may read it (the Fetch standard). */
+function crossOrigin({ get, add }: Looked): void {
 	const origin = get('access-control-allow-origin');
 	if (origin !== undefined) {
 		const credentials = get('access-control-allow-credentials') === 'true';
@@ -84,7 +89,10 @@ export function headerNotes(headers: HeaderList, { secure, method, status, now }
 		if (origin !== '*' && origin !== 'null' && !/\borigin\b/i.test(get('vary') ?? ''))
 			add('vary', 'cross-origin', 'does not name Origin, though the answer depends on it: caches mix origins up', true);
 	}
+}
 
+/** What is missing of what protects its readers (RFC 6797 and 6265). */
+function security({ get, add, headers, secure }: Looked): void {
 	if (secure && get('strict-transport-security') === undefined)
 		add('strict-transport-security', 'security', 'not there: browsers may call this host without TLS', true);
 	const hsts = get('strict-transport-security');
@@ -107,7 +115,10 @@ export function headerNotes(headers: HeaderList, { secure, method, status, now }
 	}
 	for (const name of ['server', 'x-powered-by'])
 		if (/\d/.test(get(name) ?? '')) add(name, 'security', 'tells the version of the software', true);
+}
 
+/** How many calls are left, and when to ask again. */
+function limits({ get, add }: Looked): void {
 	const left = get('ratelimit-remaining') ?? get('x-ratelimit-remaining');
 	const limit = get('ratelimit-limit') ?? get('x-ratelimit-limit');
 	if (left !== undefined)
@@ -127,7 +138,10 @@ export function headerNotes(headers: HeaderList, { secure, method, status, now }
 	const after = get('retry-after');
 	if (after !== undefined)
 		add('retry-after', 'limits', `ask again ${/^\d+$/.test(after) ? `in ${seconds(after)}` : `after ${after}`}`, true);
+}
 
+/** That it is not to be used any more (RFC 9745 and 8594). */
+function ending({ get, add, now }: Looked): void {
 	const deprecated = get('deprecation');
 	if (deprecated !== undefined && deprecated !== 'false')
 		add(
@@ -140,7 +154,10 @@ export function headerNotes(headers: HeaderList, { secure, method, status, now }
 	if (sunset !== undefined) add('sunset', 'deprecation', `it goes away on ${until(sunset, now)}`, true);
 	const warning = get('warning');
 	if (warning !== undefined) add('warning', 'deprecation', warning, true);
+}
 
+/** What of its content is not said. */
+function content({ get, add, method, status }: Looked): void {
 	if (get('content-type') === undefined && status !== 204 && status !== 304 && method !== 'HEAD')
 		add('content-type', 'content', 'not there: whoever reads it has to guess what it is', true);
 	const location = get('location');
@@ -148,5 +165,20 @@ export function headerNotes(headers: HeaderList, { secure, method, status, now }
 		add('location', 'content', 'not there: what was made is not named (RFC 9110 asks for it in words only)');
 	if (location !== undefined)
 		add('location', 'content', status === 201 ? 'where what was made stands' : 'where to go on');
+}
+
+const TOPICS = [caching, crossOrigin, security, limits, ending, content];
+
+/** What the header fields of a reply say about caching, other origins, security, limits and its end (RFC 9110, 9111, 9745, 8594, 6797). */
+export function headerNotes(headers: HeaderList, context: NoteContext): HeaderNote[] {
+	const notes: HeaderNote[] = [];
+	const looked: Looked = {
+		...context,
+		headers,
+		get: (name) => headerValue(headers, name),
+		add: (name, topic, text, attention = false) =>
+			void notes.push({ name, topic, text, ...(attention ? { attention } : {}) })
+	};
+	for (const look of TOPICS) look(looked);
 	return notes;
 }
