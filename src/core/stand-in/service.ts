@@ -6,7 +6,7 @@ import type { FoundOperation } from '../soap/index.ts';
 import { readAsked, type Asked, type Reading } from './asked.ts';
 import { corsHeaders } from './cors.ts';
 import { Decider } from './decide.ts';
-import type { Definitions } from './definition.ts';
+import type { Definitions } from './defined.ts';
 import { besides } from './give.ts';
 import { refusedAnswers, type Refusal } from './held.ts';
 import type { Came, Outgoing } from './ports.ts';

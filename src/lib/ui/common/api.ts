@@ -84,7 +84,7 @@ export const api = {
 };
 
 /** A path of a project's file as it stands in an address. */
-export const encodePath = (path: string): string => path.split('/').map(encodeURIComponent).join('/');
+const encodePath = (path: string): string => path.split('/').map(encodeURIComponent).join('/');
 /** Where a file of a project is read and written, below the API. */
 export const fileUrl = (project: string, path: string): string => `/projects/${project}/files/${encodePath(path)}`;
 /** The page of a file's text. */
