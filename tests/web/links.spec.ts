@@ -13,6 +13,15 @@ test('a link to a suite among many shows it, with the places of the page still t
 	await page.getByRole('link', { name: 'Rehearse Suite 47' }).focus();
 	expect(await page.evaluate(() => document.documentElement.scrollTop)).toBe(0);
 	expect(await page.evaluate(() => document.documentElement.scrollHeight - innerHeight)).toBe(0);
+	// whoever has gone elsewhere since stays there
+	await page.mouse.move(600, 400);
+	await page.mouse.wheel(0, -30_000);
+	const first = page.getByRole('textbox', { name: 'Name of Suite 10' });
+	await expect(first).toBeInViewport();
+	await page.getByRole('button', { name: 'New suite' }).click();
+	await expect(page.getByRole('region', { name: 'Suite New suite' })).toBeAttached();
+	await page.waitForLoadState('networkidle');
+	await expect(first).toBeInViewport();
 });
 
 test('a link to an operation shows it in the list of all', async ({ page, bench }) => {

@@ -66,8 +66,9 @@ export async function removeFile(project: ProjectState, deletion: Deletion): Pro
 	const failed = (error: unknown) => toasts.show(messageOf(error), 'trouble');
 	try {
 		await before?.();
-		const bytes = await api.bytes(`${url}?raw`);
+		// in this order: what is written in between is not deleted unseen
 		const { revision } = await api.get<{ revision: number }>(url);
+		const bytes = await api.bytes(`${url}?raw`);
 		await api.remove(`${url}?revision=${revision}`);
 		await show(list, false);
 		toasts.show(`${path} is deleted.`, 'note', {

@@ -63,7 +63,7 @@
 	<label class="flex items-baseline gap-2"
 		><input
 			type="checkbox"
-			class="checkbox self-center rounded-none checkbox-xs"
+			class="checkbox h-3.5 w-3.5 self-center"
 			checked={value.guarded === true}
 			onchange={(event) =>
 				matrix.say(document, 'guarded', event.currentTarget.checked || undefined, `whether ${name} is guarded`)}

@@ -86,7 +86,7 @@
 		return Array.isArray(names) ? names.map(String) : [];
 	});
 	/** Names it among those that the environment needs, or no longer. */
-	function name(needs: boolean): void {
+	function setNeeded(needs: boolean): void {
 		const names = needed.filter((one) => one !== chosen.name);
 		const next = needs ? [...names, chosen.name] : names;
 		document?.set(['secrets'], next.length > 0 ? next : undefined, `whether ${chosen.name} is needed`);
@@ -124,7 +124,7 @@
 					type="checkbox"
 					class="checkbox h-3.5 w-3.5"
 					checked={needed.includes(chosen.name)}
-					onchange={(event) => name(event.currentTarget.checked)}
+					onchange={(event) => setNeeded(event.currentTarget.checked)}
 				/>{chosen.environment} needs it: without a value nothing that uses it is sent there</label
 			>
 			<label class="flex items-center gap-2 text-[13px]"

@@ -35,8 +35,9 @@
 	const MANY = 20;
 
 	// #name leads to a suite; those above it are drawn, and take their own heights, as they come near
+	const named = $derived(page.url.hash.slice(1));
 	$effect(() => {
-		const name = page.url.hash.slice(1);
+		const name = named;
 		if (name) void keepInSight(() => document.getElementById(name), { block: 'start' });
 	});
 

@@ -84,8 +84,9 @@
 		await invalidateAll();
 	}
 	// #name leads to a variable
+	const named = $derived(page.url.hash.slice(1));
 	$effect(() => {
-		const name = page.url.hash.slice(1);
+		const name = named;
 		const handle = sight.list;
 		if (!name || !handle) return;
 		untrack(() => {
