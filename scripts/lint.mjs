@@ -36,7 +36,7 @@ const gates = [
 		'src',
 		'standins',
 		'--config',
-		'.dependency-cruiser.cjs',
+		'.dependency-cruiser.mjs',
 		'--output-type',
 		'err'
 	],

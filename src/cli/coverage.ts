@@ -1,15 +1,8 @@
-import {
-	coverageHtml,
-	createMadeCollector,
-	kindWords,
-	percentOf,
-	plannedCoverage,
-	talliesOf,
-	type Coverage
-} from '#core/coverage/index.ts';
+import { coverageHtml, createMadeCollector, plannedCoverage } from '#core/coverage/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { counted, didYouMean } from '#core/messages.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
+import { kindWords, percentOf, talliesOf, type Coverage } from '#core/tallies/index.ts';
 import { TALLIES } from '#core/documents/suite.ts';
 import type { Workspace } from '#core/project/index.ts';
 import { tame } from '#core/tame.ts';

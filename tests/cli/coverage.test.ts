@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Coverage } from '#core/coverage/index.ts';
+import type { Coverage } from '#core/tallies/index.ts';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 let dir: string;

@@ -1,5 +1,4 @@
-import type { Coverage } from './collector.ts';
-import { countOf, type Tally } from './tally.ts';
+import { countOf, type Coverage, type Tally } from '../tallies/index.ts';
 
 /** An operation with who calls it, and how much of it is tested. */
 export interface OperationBrief {

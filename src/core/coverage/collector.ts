@@ -3,41 +3,10 @@ import { nameOf, type Carried, type OpenapiDefinition, type OpenapiOperation } f
 import type { Workspace } from '../project/index.ts';
 import type { SoapModel } from '../soap/index.ts';
 import type { Call } from './call.ts';
-import type { PointKind } from '../documents/suite.ts';
+import type { CoveredDefinition, CoveredOperation, CoveredPoint, Coverage } from '../tallies/index.ts';
 import type { Point } from './point.ts';
 import { pointsOf } from './points.ts';
 import { soapPoints, type SoapCall, type SoapPoint } from './soap-points.ts';
-
-/** One thing that an operation offers, and what of the project touches it. */
-export interface CoveredPoint {
-	kind: PointKind;
-	name: string;
-	/** Steps whose calls touch it, each once, so many at most. */
-	steps: string[];
-	/** How many calls touched it. */
-	count: number;
-}
-/** An operation of a definition with the points that calls may touch. */
-export interface CoveredOperation {
-	/** `POST /bookings`, or `Service.Operation`. */
-	name: string;
-	title: string;
-	deprecated: boolean;
-	points: CoveredPoint[];
-}
-interface CoveredDefinition {
-	file: string;
-	title: string;
-	operations: CoveredOperation[];
-	/** Why it cannot be looked at; empty where it can. */
-	trouble: string;
-}
-/** What calls touched of the definitions of a project. */
-export interface Coverage {
-	definitions: CoveredDefinition[];
-	/** Calls that no definition knows, with the steps that make them. */
-	unknown: { call: string; steps: string[]; count: number }[];
-}
 
 const MOST_STEPS = 20;
 const MOST_UNKNOWN = 200;

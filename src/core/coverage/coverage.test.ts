@@ -1,15 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { loadProject } from '../project/index.ts';
 import { stringify } from 'yaml';
-import {
-	coverageHtml,
-	createCollector,
-	madeCall,
-	missingStep,
-	plannedCoverage,
-	talliesOf,
-	type Coverage
-} from './index.ts';
+import { talliesOf, type Coverage } from '../tallies/index.ts';
+import { coverageHtml, createCollector, madeCall, missingStep, plannedCoverage } from './index.ts';
 
 const document = {
 	openapi: '3.1.0',

@@ -1,7 +1,7 @@
 import type { Gate } from '../documents/suite.ts';
 import type { Workspace } from '../project/index.ts';
+import { touchedTallies, type KindTally } from '../tallies/index.ts';
 import { createMadeCollector, type MadeStep } from './made.ts';
-import { touchedTallies, type KindTally } from './tally.ts';
 
 /** Counts for a gate what a run touches; undefined where the gate does not ask for it. */
 export function touchCounter(

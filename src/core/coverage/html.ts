@@ -1,6 +1,5 @@
 import { PAGE_STYLE, pageText as text } from '../reports/index.ts';
-import type { Coverage, CoveredOperation } from './collector.ts';
-import { countOf, kindWords, percentOf, talliesOf } from './tally.ts';
+import { countOf, kindWords, percentOf, talliesOf, type Coverage, type CoveredOperation } from '../tallies/index.ts';
 
 const row = ({ name, title, deprecated, points }: CoveredOperation): string => {
 	const missing = points.filter(({ count }) => count === 0);

@@ -1,10 +1,9 @@
-export { briefly, type DefinitionBrief } from './brief.ts';
+export { briefly, type DefinitionBrief, type OperationBrief } from './brief.ts';
 export { madeCall } from './call.ts';
-export { createCollector, type Coverage } from './collector.ts';
+export { createCollector } from './collector.ts';
 export { coverageHtml } from './html.ts';
 export { createMadeCollector, type MadeStep } from './made.ts';
 export { missingStep } from './missing.ts';
 export type { MissingStep } from './missing-step.ts';
 export { plannedCoverage } from './planned.ts';
-export { kindWords, percentOf, talliesOf } from './tally.ts';
 export { touchCounter } from './gate.ts';

@@ -6,7 +6,8 @@ import { callPlaceOf, type Workspace } from '../project/index.ts';
 import { allScenarios, type Chosen, type StepResult } from '../run/index.ts';
 import { parseSoap, readFault } from '../soap/index.ts';
 import { madeCall } from './call.ts';
-import { createCollector, type Coverage } from './collector.ts';
+import type { Coverage } from '../tallies/index.ts';
+import { createCollector } from './collector.ts';
 import { credentialKind, soapValues } from './planned.ts';
 
 /** A step that was carried out, as far as its calls go. */

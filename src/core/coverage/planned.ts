@@ -9,7 +9,8 @@ import { allScenarios, inheritedCredential, type Chosen } from '../run/index.ts'
 import { parseSoap, readEnvelope, type SoapModel, type SoapSpec } from '../soap/index.ts';
 import { hasExpression } from '../values/index.ts';
 import { given, type Call } from './call.ts';
-import { createCollector, type Coverage } from './collector.ts';
+import type { Coverage } from '../tallies/index.ts';
+import { createCollector } from './collector.ts';
 
 /** A text that is known before it is sent. */
 const known = (value: Json): string | undefined => {

@@ -5,7 +5,8 @@ import { ownDefinitions } from '../../../tests/support/definitions.ts';
 import { stringify } from 'yaml';
 import { parseSoap, writeEnvelope } from '../soap/index.ts';
 import { loadProject } from '../project/index.ts';
-import { createCollector, missingStep, plannedCoverage, type Coverage } from './index.ts';
+import type { Coverage } from '../tallies/index.ts';
+import { createCollector, missingStep, plannedCoverage } from './index.ts';
 
 /** The points of an operation that are touched. */
 const touched = (found: Coverage, operation: string): string[] =>

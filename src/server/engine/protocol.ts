@@ -1,4 +1,5 @@
-import type { Coverage, DefinitionBrief, MadeStep, MissingStep } from '#core/coverage/index.ts';
+import type { DefinitionBrief, MadeStep, MissingStep } from '#core/coverage/index.ts';
+import type { Coverage } from '#core/tallies/index.ts';
 import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import type { OperationView } from '#core/model/operation-view.ts';
 import type { GivenFile } from '#core/soap/index.ts';

@@ -1,4 +1,4 @@
-import { percentOf } from '../../coverage/tally.ts';
+import { percentOf } from '../../tallies/index.ts';
 import type { GateRule } from '../rule.ts';
 import { goodRun, nameOf } from './new-failures.ts';
 

@@ -1,5 +1,5 @@
 import type { TallyKind } from '../../documents/suite.ts';
-import { percentOf } from '../../coverage/tally.ts';
+import { percentOf } from '../../tallies/index.ts';
 import type { GateRule } from '../rule.ts';
 
 const WORDS: Record<TallyKind, string> = {

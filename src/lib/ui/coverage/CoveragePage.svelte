@@ -1,8 +1,15 @@
 <script lang="ts">
 	import { newest } from '../common/newest.ts';
 	import { goto } from '$app/navigation';
-	import type { Coverage, CoveredOperation, CoveredPoint } from '#core/coverage/collector.ts';
-	import { countOf, kindWords, percentOf, talliesOf } from '#core/coverage/tally.ts';
+	import {
+		countOf,
+		kindWords,
+		percentOf,
+		talliesOf,
+		type Coverage,
+		type CoveredOperation,
+		type CoveredPoint
+	} from '#core/tallies/index.ts';
 	import { counted } from '#core/messages.ts';
 	import type { StoredRun } from '$lib/wire.ts';
 	import LongList from '../common/LongList.svelte';

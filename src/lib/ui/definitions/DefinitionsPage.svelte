@@ -3,7 +3,7 @@
 	import LongList from '../common/LongList.svelte';
 	import { goto } from '$app/navigation';
 	import type { VListHandle } from 'virtua/svelte';
-	import type { DefinitionBrief, OperationBrief } from '#core/coverage/brief.ts';
+	import type { DefinitionBrief, OperationBrief } from '#core/coverage/index.ts';
 	import { counted } from '#core/messages.ts';
 	import { api, messageOf, textPage } from '../common/api.ts';
 	import MethodMark from '../common/MethodMark.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { OperationBrief } from '#core/coverage/brief.ts';
+	import type { OperationBrief } from '#core/coverage/index.ts';
 	import { counted } from '#core/messages.ts';
 	import type { OperationView, SchemaRow } from '#core/model/operation-view.ts';
 	import { api, messageOf } from '../common/api.ts';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import X from '@lucide/svelte/icons/x';
 	import { isObject, type JsonObject } from '#core/model/json.ts';
-	import { kindWords } from '#core/coverage/tally.ts';
+	import { kindWords } from '#core/tallies/index.ts';
 	import { parseSuite, TALLIES } from '#core/documents/suite.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 

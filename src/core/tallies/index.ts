@@ -1,5 +1,36 @@
-import type { Coverage, CoveredPoint } from './collector.ts';
-import { TALLIES, type TallyKind } from '../documents/suite.ts';
+import { TALLIES, type PointKind, type TallyKind } from '../documents/suite.ts';
+
+/** One thing that an operation offers, and what of the project touches it. */
+export interface CoveredPoint {
+	kind: PointKind;
+	name: string;
+	/** Steps whose calls touch it, each once, so many at most. */
+	steps: string[];
+	/** How many calls touched it. */
+	count: number;
+}
+/** An operation of a definition with the points that calls may touch. */
+export interface CoveredOperation {
+	/** `POST /bookings`, or `Service.Operation`. */
+	name: string;
+	title: string;
+	deprecated: boolean;
+	points: CoveredPoint[];
+}
+/** What was touched of one definition. */
+export interface CoveredDefinition {
+	file: string;
+	title: string;
+	operations: CoveredOperation[];
+	/** Why it cannot be looked at; empty where it can. */
+	trouble: string;
+}
+/** What calls touched of the definitions of a project. */
+export interface Coverage {
+	definitions: CoveredDefinition[];
+	/** Calls that no definition knows, with the steps that make them. */
+	unknown: { call: string; steps: string[]; count: number }[];
+}
 
 /** So many of all. */
 export interface Tally {
