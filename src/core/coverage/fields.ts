@@ -28,85 +28,117 @@ interface Place {
  * Fields of a JSON body: those that may be left out both ways, values that their schemas single out and those beyond, and
  * alternatives (`oneOf`, `anyOf`, by discriminator where there is one) with the fields that each has.
  */
-export function fieldsOf(root: JsonObject): Point[] {
-	const out = new Map<string, Point>();
-	const add = (point: Point, { fitting }: Place) => {
-		if (!out.has(point.name) && !(fitting && point.kind === 'beyond')) out.set(point.name, point);
-	};
-	const look = (given: Json, place: Place): void => {
-		const { path, as, keys, taken, read } = place;
-		if (place.above.length > DEEPEST || out.size > MOST_FIELDS || !isObject(given)) return;
+export const fieldsOf = (root: JsonObject): Point[] => new BodyFields(root).points();
+
+class BodyFields {
+	readonly #root: JsonObject;
+	readonly #points = new Map<string, Point>();
+
+	constructor(root: JsonObject) {
+		this.#root = root;
+	}
+
+	points(): Point[] {
+		this.#look(this.#root, {
+			...{ path: '$', as: '', keys: [], taken: [], above: [], fitting: false, naming: '' },
+			read: ({ body }) => (body === undefined ? [] : [body])
+		});
+		return [...this.#points.values()];
+	}
+
+	#add(point: Point, { fitting }: Place): void {
+		if (!this.#points.has(point.name) && !(fitting && point.kind === 'beyond')) this.#points.set(point.name, point);
+	}
+
+	#look(given: Json, place: Place): void {
+		const { path, as, read } = place;
+		if (place.above.length > DEEPEST || this.#points.size > MOST_FIELDS || !isObject(given)) return;
 		const reference = typeof given.$ref === 'string' ? given.$ref : path + as;
 		if (place.above.includes(reference)) return;
-		const above = [...place.above, reference];
-		const schema = flatSchema(root, given as JsonObject);
-		if (place.above.length > 0)
-			for (const { kind, words, value, holds } of tellingValues(root, schema))
-				add(
-					{
-						kind,
-						name: `body ${path} ${words}${as}`,
-						wanted: { place: 'body', path: keys, taken, value },
-						touches: (call) => read(call).some(holds)
-					},
-					place
-				);
-		const branches = branchesOf(root, schema);
-		for (const { name, schema: branch, fits, naming } of branches) {
-			const here = {
-				...place,
-				as: `${as} as ${name}`,
-				taken: [...taken, { path: keys, schema: branch }],
-				fitting: place.fitting || naming === '',
-				naming
-			};
-			const own = (call: Call) => read(call).filter(fits);
-			add(
+		const schema = flatSchema(this.#root, given as JsonObject);
+		if (place.above.length > 0) this.#addValues(schema, place);
+		const here = { ...place, above: [...place.above, reference] };
+		const branches = branchesOf(this.#root, schema);
+		if (branches.length > 0) {
+			for (const branch of branches) this.#branch(branch, here);
+			return this.#addNone(branches, here);
+		}
+		if (!isObject(schema.items)) return this.#properties(schema, here);
+		this.#look(schema.items as Json, {
+			...here,
+			path: `${path}[*]`,
+			keys: [...place.keys, 0],
+			naming: '',
+			read: (call) => read(call).flatMap((one) => (Array.isArray(one) ? one : []))
+		});
+	}
+
+	#addValues(schema: JsonObject, place: Place): void {
+		const { path, as, keys, taken, read } = place;
+		for (const { kind, words, value, holds } of tellingValues(this.#root, schema))
+			this.#add(
 				{
-					kind: 'choice',
-					name: `body ${path}${here.as}`,
-					wanted: { place: 'body', path: keys, taken: here.taken },
-					touches: (call) => own(call).length > 0
+					kind,
+					name: `body ${path} ${words}${as}`,
+					wanted: { place: 'body', path: keys, taken, value },
+					touches: (call) => read(call).some(holds)
 				},
 				place
 			);
-			look(branch, { ...here, read: own, above });
-		}
-		if (branches.length > 0) {
-			const naming = branches[0]!.naming;
-			const none = (value: Json) => !branches.some(({ fits }) => fits(value));
-			const value = [naming ? { [naming]: 'other' } : {}, 'text', 0, [], true].find(none);
-			if (value !== undefined)
-				add(
-					{
-						kind: 'beyond',
-						name: `body ${path} of none of its alternatives${as}`,
-						wanted: { place: 'body', path: keys, taken, value },
-						touches: (call) => read(call).some(none)
-					},
-					place
-				);
-			return;
-		}
-		if (isObject(schema.items))
-			return look(schema.items as Json, {
-				...place,
-				path: `${path}[*]`,
-				keys: [...keys, 0],
-				naming: '',
-				read: (call) => read(call).flatMap((one) => (Array.isArray(one) ? one : [])),
-				above
-			});
+	}
+
+	#branch({ name, schema, fits, naming }: Branch, place: Place): void {
+		const { path, keys, read } = place;
+		const here = {
+			...place,
+			as: `${place.as} as ${name}`,
+			taken: [...place.taken, { path: keys, schema }],
+			fitting: place.fitting || naming === '',
+			naming
+		};
+		const own = (call: Call) => read(call).filter(fits);
+		this.#add(
+			{
+				kind: 'choice',
+				name: `body ${path}${here.as}`,
+				wanted: { place: 'body', path: keys, taken: here.taken },
+				touches: (call) => own(call).length > 0
+			},
+			place
+		);
+		this.#look(schema, { ...here, read: own });
+	}
+
+	/** A value that is none of the alternatives, where there can be one. */
+	#addNone(branches: Branch[], place: Place): void {
+		const { path, as, keys, taken, read } = place;
+		const naming = branches[0]!.naming;
+		const none = (value: Json) => !branches.some(({ fits }) => fits(value));
+		const value = [naming ? { [naming]: 'other' } : {}, 'text', 0, [], true].find(none);
+		if (value === undefined) return;
+		this.#add(
+			{
+				kind: 'beyond',
+				name: `body ${path} of none of its alternatives${as}`,
+				wanted: { place: 'body', path: keys, taken, value },
+				touches: (call) => read(call).some(none)
+			},
+			place
+		);
+	}
+
+	#properties(schema: JsonObject, place: Place): void {
+		const { path, as, keys, taken, read } = place;
 		const required = Array.isArray(schema.required) ? schema.required : [];
+		const objects = (call: Call) => read(call).filter((value): value is JsonObject => isObject(value));
 		for (const [name, one] of Object.entries(isObject(schema.properties) ? (schema.properties as JsonObject) : {})) {
 			// what may not be sent at all
 			if (one === false || name === place.naming) continue;
 			const at = /^[A-Za-z_]\w*$/.test(name) ? `${path}.${name}` : `${path}['${name}']`;
 			const own = [...keys, name];
-			const objects = (call: Call) => read(call).filter((value): value is JsonObject => isObject(value));
 			const below = (call: Call) =>
 				objects(call).flatMap((value) => (Object.hasOwn(value, name) ? [value[name]!] : []));
-			add(
+			this.#add(
 				{
 					kind: 'field',
 					name: `body ${at}${as}`,
@@ -115,7 +147,7 @@ export function fieldsOf(root: JsonObject): Point[] {
 				},
 				place
 			);
-			add(
+			this.#add(
 				{
 					kind: required.includes(name) ? 'beyond' : 'field',
 					name: `without body ${at}${as}${required.includes(name) ? ', which is required' : ''}`,
@@ -124,14 +156,9 @@ export function fieldsOf(root: JsonObject): Point[] {
 				},
 				place
 			);
-			look(one as Json, { ...place, path: at, keys: own, read: below, above, naming: '' });
+			this.#look(one as Json, { ...place, path: at, keys: own, read: below, naming: '' });
 		}
-	};
-	look(root, {
-		...{ path: '$', as: '', keys: [], taken: [], above: [], fitting: false, naming: '' },
-		read: ({ body }) => (body === undefined ? [] : [body])
-	});
-	return [...out.values()];
+	}
 }
 
 interface Branch {

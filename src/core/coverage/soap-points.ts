@@ -76,87 +76,108 @@ export function soapPoints(model: SoapModel, operation: SoapOperation): SoapPoin
 			fault: local,
 			touches: ({ answer, faultWords }) => answer === `fault ${local}` || faultWords.split(/[^\w.-]+/).includes(local)
 		});
-	return [...points, ...partsOf(model)];
+	return [...points, ...new MessageParts(model).points()];
 }
 
-function partsOf(model: SoapModel): SoapPoint[] {
-	const out = new Map<string, SoapPoint>();
-	const { types } = model;
-	const add = (kind: PointKind, name: string, place: Place, holds: (there: Json) => boolean, last: Change): void => {
-		if (out.has(name) || out.size >= MOST_POINTS) return;
-		out.set(name, {
+/** What of the message of an operation a test may touch. */
+class MessageParts {
+	readonly #model: SoapModel;
+	readonly #points = new Map<string, SoapPoint>();
+
+	constructor(model: SoapModel) {
+		this.#model = model;
+	}
+
+	points(): SoapPoint[] {
+		const { body } = this.#model.input;
+		const alone = body.length === 1;
+		for (const one of body)
+			this.#element(one, {
+				...{ path: one.local, as: '', keys: alone ? [] : [one.local], above: [], change: (values) => values },
+				read: (values) => (alone ? [values] : within(values, one.local))
+			});
+		return [...this.#points.values()];
+	}
+
+	#add(kind: PointKind, name: string, place: Place, holds: (there: Json) => boolean, last: Change): void {
+		if (this.#points.has(name) || this.#points.size >= MOST_POINTS) return;
+		this.#points.set(name, {
 			...{ kind, name },
 			touches: ({ values }) => values !== undefined && place.read(values).some(holds),
 			change: (values) => changeAt(place.change(values), place.keys, last)
 		});
-	};
+	}
 
-	const element = (one: ElementModel, place: Place): void => {
-		const type = types[one.type];
+	#element(one: ElementModel, place: Place): void {
+		const type = this.#model.types[one.type];
 		if (!type || place.above.length > DEEPEST || place.above.includes(one.type)) return;
+		if (type.kind === 'simple') return this.#values(type, place);
 		const above = [...place.above, one.type];
-		if (type.kind === 'simple') {
-			const list = type.variety === 'list' ? [] : (type.facets.enumeration ?? []);
-			for (const value of list.slice(0, MOST_VALUES))
-				add(
-					...(['value', `${place.path} = ${value}${place.as}`, place] as const),
-					(there) => String(there) === value,
-					() => value
-				);
-			return;
-		}
-		if (!type.derived) return complex(type, { ...place, above });
-		for (const key of type.derived) {
-			const own = types[key];
-			if (own?.kind !== 'complex' || own.abstract) continue;
-			const name = localOf(key);
-			const fits = (there: Json) =>
-				isObject(there) && (key === one.type ? !(TYPE_KEY in there) : localOf(String(there[TYPE_KEY] ?? '')) === name);
-			const put: Change = () => ({
-				...(sampleElement(model, { ...one, type: key }, 'full') as JsonObject),
-				...(key === one.type ? {} : { [TYPE_KEY]: name })
-			});
-			const here = taking(place, ` of type ${name}`, fits, put);
-			add('choice', `${place.path}${here.as}`, place, fits, put);
-			complex(own, { ...here, above: [...above, key] });
-		}
-	};
+		if (!type.derived) return this.#complex(type, { ...place, above });
+		for (const key of type.derived) this.#derived(one, key, { ...place, above });
+	}
 
-	const complex = (type: ComplexModel, place: Place): void => {
-		if (type.content) particle(type.content, type, { ...place, read: (values) => place.read(values).flatMap(passes) });
-	};
+	/** Values that a simple type lists. */
+	#values(type: SimpleModel, place: Place): void {
+		const list = type.variety === 'list' ? [] : (type.facets.enumeration ?? []);
+		for (const value of list.slice(0, MOST_VALUES))
+			this.#add(
+				...(['value', `${place.path} = ${value}${place.as}`, place] as const),
+				(there) => String(there) === value,
+				() => value
+			);
+	}
 
-	const particle = (one: ParticleModel, type: ComplexModel, place: Place, optional = false): void => {
+	/** An element as one of the types that its own type may be derived to. */
+	#derived(one: ElementModel, key: string, place: Place): void {
+		const own = this.#model.types[key];
+		if (own?.kind !== 'complex' || own.abstract) return;
+		const name = localOf(key);
+		const fits = (there: Json) =>
+			isObject(there) && (key === one.type ? !(TYPE_KEY in there) : localOf(String(there[TYPE_KEY] ?? '')) === name);
+		const put: Change = () => ({
+			...(sampleElement(this.#model, { ...one, type: key }, 'full') as JsonObject),
+			...(key === one.type ? {} : { [TYPE_KEY]: name })
+		});
+		const here = taking(place, ` of type ${name}`, fits, put);
+		this.#add('choice', `${place.path}${here.as}`, place, fits, put);
+		this.#complex(own, { ...here, above: [...place.above, key] });
+	}
+
+	#complex(type: ComplexModel, place: Place): void {
+		if (!type.content) return;
+		this.#particle(type.content, type, { ...place, read: (values) => place.read(values).flatMap(passes) });
+	}
+
+	#particle(one: ParticleModel, type: ComplexModel, place: Place, optional = false): void {
 		if (one.kind === 'any') return;
-		if (one.kind !== 'element' && one.kind !== 'choice') {
-			for (const item of one.items) particle(item, type, place, optional || one.min === 0);
+		if (one.kind === 'choice') return this.#choice(one, type, place);
+		if (one.kind === 'element') {
+			for (const own of one.elements) this.#field(own, one, type, place, optional || one.min === 0);
 			return;
 		}
-		if (one.kind !== 'element') return choice(one, type, place);
-		for (const own of one.elements) {
-			const key = valueKey(own, type);
-			const below: Place = {
-				...place,
-				path: `${place.path}/${own.local}`,
-				keys: [...place.keys, key],
-				read: (values) => place.read(values).flatMap((there) => within(there, key))
-			};
-			const has = (there: Json) => isObject(there) && Object.hasOwn(there, key);
-			if (one.elements.length > 1)
-				add('choice', `${below.path}${place.as}`, place, has, only(model, type, [own], one.elements));
-			else if (one.min === 0 || optional) {
-				add('field', `${below.path}${place.as}`, place, has, only(model, type, [own], []));
-				add(
-					...(['field', `without ${below.path}${place.as}`, place] as const),
-					(there) => isObject(there) && !has(there),
-					only(model, type, [], [own])
-				);
-			}
-			element(own, below);
-		}
-	};
+		for (const item of one.items) this.#particle(item, type, place, optional || one.min === 0);
+	}
 
-	const choice = (one: Extract<ParticleModel, { items: unknown }>, type: ComplexModel, place: Place): void => {
+	/** An element of a particle: one of several that may stand there, or one that may be left out. */
+	#field(own: ElementModel, one: ElementParticle, type: ComplexModel, place: Place, optional: boolean): void {
+		const key = valueKey(own, type);
+		const path = `${place.path}/${own.local}`;
+		const has = (there: Json) => isObject(there) && Object.hasOwn(there, key);
+		if (one.elements.length > 1)
+			this.#add('choice', `${path}${place.as}`, place, has, only(this.#model, type, [own], one.elements));
+		else if (optional) {
+			this.#add('field', `${path}${place.as}`, place, has, only(this.#model, type, [own], []));
+			this.#add(
+				...(['field', `without ${path}${place.as}`, place] as const),
+				(there) => isObject(there) && !has(there),
+				only(this.#model, type, [], [own])
+			);
+		}
+		this.#element(own, below(place, own, key));
+	}
+
+	#choice(one: GroupParticle, type: ComplexModel, place: Place): void {
 		for (const item of one.items) {
 			const own = elementsWithin(item);
 			const [first] = own;
@@ -164,32 +185,19 @@ function partsOf(model: SoapModel): SoapPoint[] {
 			const others = elementsWithin(one).filter((each) => !own.includes(each));
 			const keys = own.map((each) => valueKey(each, type));
 			const fits = (there: Json) => isObject(there) && keys.some((key) => Object.hasOwn(there, key));
-			const put = only(model, type, own, others);
+			const put = only(this.#model, type, own, others);
 			const here = taking(place, ` as ${first.local}`, fits, put);
-			add('choice', `${place.path}${here.as}`, place, fits, put);
+			this.#add('choice', `${place.path}${here.as}`, place, fits, put);
 			// what the alternative is alone is told by itself
-			if (item.kind === 'element' && item.elements.length === 1)
-				element(first, {
-					...here,
-					path: `${place.path}/${first.local}`,
-					keys: [...place.keys, keys[0]!],
-					read: (values) => here.read(values).flatMap((there) => within(there, keys[0]!))
-				});
-			else particle(item, type, here);
+			if (item.kind === 'element' && item.elements.length === 1) this.#element(first, below(here, first, keys[0]!));
+			else this.#particle(item, type, here);
 		}
-	};
-
-	const { body } = model.input;
-	for (const one of body) {
-		const keys = body.length === 1 ? [] : [one.local];
-		element(one, {
-			...{ path: one.local, as: '', keys, above: [], change: (values) => values },
-			read: (values) => (body.length === 1 ? [values] : within(values, one.local))
-		});
 	}
-	return [...out.values()];
 }
 
+type SimpleModel = Extract<SoapModel['types'][string], { kind: 'simple' }>;
+type ElementParticle = Extract<ParticleModel, { kind: 'element' }>;
+type GroupParticle = Extract<ParticleModel, { items: unknown }>;
 type Change = (there: Json) => Json;
 
 /** A place where an alternative is taken. */
@@ -198,6 +206,14 @@ const taking = (place: Place, as: string, fits: (there: Json) => boolean, put: C
 	as: place.as + as,
 	read: (values) => place.read(values).filter(fits),
 	change: (values) => changeAt(place.change(values), place.keys, put)
+});
+
+/** The place of an element in another. */
+const below = (place: Place, { local }: ElementModel, key: string): Place => ({
+	...place,
+	path: `${place.path}/${local}`,
+	keys: [...place.keys, key],
+	read: (values) => place.read(values).flatMap((there) => within(there, key))
 });
 
 const localOf = (name: string): string => name.replace(/^.*[}:#]/, '');

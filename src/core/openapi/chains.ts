@@ -11,7 +11,8 @@ import { shapeOf } from './scalar.ts';
 import { routeOf } from './variants.ts';
 import { flatSchema } from './flat.ts';
 import { merged, typeOf } from './schema-parts.ts';
-import { CHOICES, lazySchema } from './schema.ts';
+import { lazySchema } from './schema.ts';
+import { CHOICES } from './schema-converter.ts';
 
 /** What a step of a chain does with the thing that it is about. */
 export type Role = 'create' | 'find' | 'read' | 'replace' | 'change' | 'remove';

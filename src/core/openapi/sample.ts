@@ -1,7 +1,7 @@
 import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { fitsPattern, permits, referred } from './permits.ts';
 import { Endless, fitted, numberIn, textIn, variant } from './sample-scalar.ts';
-import { CHOICES, NAMED } from './schema.ts';
+import { CHOICES, NAMED } from './schema-converter.ts';
 import { asJson, merged, typeOf } from './schema-parts.ts';
 
 /** `minimal`: what is required; `full`: whatever there is, as deep as it goes without coming round. */

@@ -3,7 +3,7 @@ import { counted } from '../messages.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { SchemaRow } from '../model/operation-view.ts';
 import { flatSchema } from './flat.ts';
-import { CHOICES } from './schema.ts';
+import { CHOICES } from './schema-converter.ts';
 
 const MOST = 400;
 const DEEPEST = 8;

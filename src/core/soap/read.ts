@@ -1,6 +1,13 @@
 import type { Json, JsonObject } from '../model/json.ts';
 import { ANY_KEY, EACH_KEY, ENVELOPE, TEXT_KEY, TYPE_KEY, XSI, type SoapValues } from './envelope.ts';
-import { elementsWithin, valueKey, type SoapModel, type TypeModel } from './model.ts';
+import {
+	elementsWithin,
+	valueKey,
+	type ComplexModel,
+	type ElementModel,
+	type SoapModel,
+	type TypeModel
+} from './model.ts';
 import { hasAny, repeatingGroup } from './particles.ts';
 import { SOAP_ENCODING } from './schema/index.ts';
 import { elementsOf, nameOf, parseXml, splitName, standAlone, type XmlElement } from './tree.ts';
@@ -49,102 +56,154 @@ export function readEnvelope(
 	text: string,
 	show: (text: string) => string = (same) => same
 ): ReadEnvelope {
-	const source = text;
 	const root = parseXml(text);
-	const found = (Object.keys(ENVELOPE) as SoapVersion[]).find((version) => ENVELOPE[version] === root.namespace);
-	if (root.local !== 'Envelope' || !found) throw new Error('its root is no Envelope of SOAP 1.1 or 1.2');
+	const version = (Object.keys(ENVELOPE) as SoapVersion[]).find((one) => ENVELOPE[one] === root.namespace);
+	if (root.local !== 'Envelope' || !version) throw new Error('its root is no Envelope of SOAP 1.1 or 1.2');
 	const inside = (local: string) =>
 		root.children.find(
 			(one): one is XmlElement => typeof one !== 'string' && one.local === local && one.namespace === root.namespace
 		);
 	const body = inside('Body');
 	if (!body) throw new Error('it has no Body');
-	const beyond: string[] = [];
-	if (/<!--/.test(text)) beyond.push('a comment');
-	const { types } = model;
-	const ownText = (element: XmlElement) => show(element.children.filter((one) => typeof one === 'string').join(''));
+	const reader = new ValueReader(model, text, show);
+	const values = reader.body(elementsOf(body));
+	const header = inside('Header');
+	const headers = header ? reader.headers(elementsOf(header)) : {};
+	return {
+		values,
+		...(Object.keys(headers).length > 0 ? { headers } : {}),
+		version,
+		beyond: reader.beyond
+	};
+}
 
-	const typeFor = (element: XmlElement, key: string): { key: string; other?: string } => {
+/** An element that was read: under which key, and the how manieth of those that may stand there; -1 for what may be any. */
+interface ReadElement {
+	key: string;
+	at: number;
+	value: Json;
+}
+
+/** Reads elements as values of an operation's form. */
+class ValueReader {
+	/** What values cannot hold, in words. */
+	readonly beyond: string[] = [];
+	readonly #model: SoapModel;
+	readonly #source: string;
+	readonly #show: (text: string) => string;
+
+	constructor(model: SoapModel, source: string, show: (text: string) => string) {
+		this.#model = model;
+		this.#source = source;
+		this.#show = show;
+		if (/<!--/.test(source)) this.beyond.push('a comment');
+	}
+
+	/** A message of one part is its value, one of several an object of them. */
+	body(children: XmlElement[]): Json {
+		const declared = this.#model.input.body;
+		const [only] = declared;
+		if (declared.length !== 1 || !only)
+			return this.#named(children, declared, ({ local }) => `the element ${local} in the body`);
+		const child = children.find((one) => isSame(one, only));
+		const value = child ? this.#value(child, only.type) : {};
+		if (!child) this.beyond.push(`no ${only.local} in the body`);
+		for (const other of children) if (other !== child) this.beyond.push(`the element ${other.local} in the body`);
+		return value;
+	}
+
+	headers(children: XmlElement[]): JsonObject {
+		return this.#named(children, this.#model.input.headers, ({ local }) => `the header ${local}`);
+	}
+
+	#named(children: XmlElement[], declared: ElementModel[], words: (child: XmlElement) => string): JsonObject {
+		const out: JsonObject = {};
+		for (const child of children) {
+			const one = declared.find((each) => isSame(child, each));
+			if (one) out[one.local] = this.#value(child, one.type);
+			else this.beyond.push(words(child));
+		}
+		return out;
+	}
+
+	#text(element: XmlElement): string {
+		return this.#show(element.children.filter((one) => typeof one === 'string').join(''));
+	}
+
+	/** The type that an element says it has, where it may have another. */
+	#typeOf(element: XmlElement, key: string): { key: string; other?: string } {
 		const said = element.attributes.find((one) => one.local === 'type' && one.namespace === XSI)?.value;
-		const type = types[key];
+		const type = this.#model.types[key];
 		if (said === undefined || type?.kind !== 'complex' || !type.derived) return { key };
 		const local = said.replace(/^.*:/, '');
 		const other = type.derived.find((one) => splitName(one).local === local);
 		return other ? { key: other, other: local } : { key };
-	};
+	}
 
-	function value(element: XmlElement, declared: string): Json {
+	#value(element: XmlElement, declared: string): Json {
 		if (element.attributes.some((one) => one.local === 'nil' && one.namespace === XSI && /^(true|1)$/.test(one.value)))
 			return null;
-		const { key, other } = typeFor(element, declared);
-		const type = types[key];
+		const { key, other } = this.#typeOf(element, declared);
+		const type = this.#model.types[key];
 		const children = elementsOf(element);
+		const text = this.#text(element);
 		if (!type || type.kind === 'simple') {
-			if (children.length > 0) beyond.push(`elements in ${element.local}`);
-			return ownText(element);
+			if (children.length > 0) this.beyond.push(`elements in ${element.local}`);
+			return text;
 		}
-		if (type.arrayOf && (children.length > 0 || !ownText(element).trim()))
-			return children.map((one) => value(one, type.arrayOf!));
-		const out: JsonObject = {};
-		if (other !== undefined) out[TYPE_KEY] = other;
-		for (const attribute of element.attributes) {
-			if (attribute.namespace === XSI || attribute.namespace === SOAP_ENCODING) continue;
-			const plain = type.attributes.some(
-				(use) => use.local === attribute.local && use.namespace === attribute.namespace
-			);
-			out[`@${plain ? attribute.local : nameOf(attribute.namespace, attribute.local)}`] = show(attribute.value);
-		}
-		const text = ownText(element);
-		if (type.text) {
-			out[TEXT_KEY] = text;
-			return out;
-		}
+		const { arrayOf } = type;
+		if (arrayOf && (children.length > 0 || !text.trim())) return children.map((one) => this.#value(one, arrayOf));
+		const out: JsonObject = {
+			...(other === undefined ? {} : { [TYPE_KEY]: other }),
+			...this.#attributes(element, type)
+		};
+		if (type.text) return { ...out, [TEXT_KEY]: text };
 		// one expression in the place of all elements stands for them
 		if (children.length === 0 && /^\s*\{\$[\s\S]*\}\s*$/.test(text) && Object.keys(out).length === 0)
 			return text.trim();
 		if (text.trim()) out[TEXT_KEY] = text.trim();
-		const known = elementsWithin(type.content);
-		const order: { key: string; at: number; value: Json }[] = [];
-		for (const child of children) {
-			const at = known.findIndex((one) => one.local === child.local && one.namespace === child.namespace);
-			if (at >= 0) order.push({ key: valueKey(known[at]!, type), at, value: value(child, known[at]!.type) });
-			else if (hasAny(type.content)) order.push({ key: ANY_KEY, at: -1, value: show(standAlone(child, source)) });
-			else beyond.push(`the element ${child.local} in ${element.local}`);
-		}
-		const sorted = order.every(({ at }, index) => index === 0 || at < 0 || at >= order[index - 1]!.at);
-		const repeats = type.content ? repeatingGroup(type.content) : undefined;
-		if (!sorted && repeats) out[EACH_KEY] = passes(order, repeats.kind === 'choice');
-		else
-			for (const { key: name, value: own } of order)
-				put(out, name, own, types[known.find((one) => valueKey(one, type) === name)?.type ?? '']);
+		this.#addElements(out, this.#elements(element, type), type);
 		return out;
 	}
 
-	const { body: declared } = model.input;
-	const inBody = elementsOf(body);
-	let values: Json = {};
-	if (declared.length === 1) {
-		const [one] = declared;
-		const child = inBody.find(({ local, namespace }) => local === one!.local && namespace === one!.namespace);
-		if (child) values = value(child, one!.type);
-		else beyond.push(`no ${one!.local} in the body`);
-		for (const other of inBody) if (other !== child) beyond.push(`the element ${other.local} in the body`);
-	} else
-		for (const child of inBody) {
-			const one = declared.find(({ local, namespace }) => local === child.local && namespace === child.namespace);
-			if (one) (values as JsonObject)[one.local] = value(child, one.type);
-			else beyond.push(`the element ${child.local} in the body`);
+	#attributes(element: XmlElement, type: ComplexModel): JsonObject {
+		const out: JsonObject = {};
+		for (const { local, namespace, value } of element.attributes) {
+			if (namespace === XSI || namespace === SOAP_ENCODING) continue;
+			const plain = type.attributes.some((use) => use.local === local && use.namespace === namespace);
+			out[`@${plain ? local : nameOf(namespace, local)}`] = this.#show(value);
 		}
-	const headers: JsonObject = {};
-	for (const child of elementsOf(inside('Header') ?? { ...body, children: [] })) {
-		const one = model.input.headers.find(
-			({ local, namespace }) => local === child.local && namespace === child.namespace
-		);
-		if (one) headers[one.local] = value(child, one.type);
-		else beyond.push(`the header ${child.local}`);
+		return out;
 	}
-	return { values, ...(Object.keys(headers).length > 0 ? { headers } : {}), version: found, beyond };
+
+	#elements(element: XmlElement, type: ComplexModel): ReadElement[] {
+		const known = elementsWithin(type.content);
+		const out: ReadElement[] = [];
+		for (const child of elementsOf(element)) {
+			const at = known.findIndex((one) => isSame(child, one));
+			if (at >= 0) out.push({ key: valueKey(known[at]!, type), at, value: this.#value(child, known[at]!.type) });
+			else if (hasAny(type.content))
+				out.push({ key: ANY_KEY, at: -1, value: this.#show(standAlone(child, this.#source)) });
+			else this.beyond.push(`the element ${child.local} in ${element.local}`);
+		}
+		return out;
+	}
+
+	#addElements(out: JsonObject, read: ReadElement[], type: ComplexModel): void {
+		const sorted = read.every(({ at }, index) => index === 0 || at < 0 || at >= read[index - 1]!.at);
+		const repeats = type.content ? repeatingGroup(type.content) : undefined;
+		if (!sorted && repeats) {
+			out[EACH_KEY] = passes(read, repeats.kind === 'choice');
+			return;
+		}
+		const known = elementsWithin(type.content);
+		for (const { key, value } of read)
+			put(out, key, value, this.#model.types[known.find((one) => valueKey(one, type) === key)?.type ?? '']);
+	}
 }
+
+const isSame = (element: XmlElement, { local, namespace }: ElementModel): boolean =>
+	element.local === local && element.namespace === namespace;
 
 function put(into: JsonObject, key: string, value: Json, type: TypeModel | undefined): void {
 	if (!Object.hasOwn(into, key)) into[key] = value;
@@ -157,7 +216,7 @@ function put(into: JsonObject, key: string, value: Json, type: TypeModel | undef
 	}
 }
 
-function passes(order: { key: string; at: number; value: Json }[], choice: boolean): JsonObject[] {
+function passes(order: ReadElement[], choice: boolean): JsonObject[] {
 	const out: JsonObject[] = [];
 	let before = Infinity;
 	for (const { key, at, value } of order) {
