@@ -2,7 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import { showSize } from '#core/model/units.ts';
 import type { PreparedRequest } from '#core/run/index.ts';
 import type { Caps } from './gathering.ts';
-import { clientRefused, handshakeError } from './socket.ts';
+import { clientRefused, handshakeError } from './socket-errors.ts';
 
 const HEAD_FAULTS: Record<string, string> = {
 	HPE_INVALID_CONTENT_LENGTH: 'Content-Length is no number',
@@ -65,8 +65,7 @@ export function transportError(
 		)
 	)
 		return clientRefused(host, transport, error);
-	if (error.code?.startsWith('ERR_SSL_'))
-		return handshakeError(error, { host, port, secure: true, connectLimit: 0, transport });
+	if (error.code?.startsWith('ERR_SSL_')) return handshakeError(error, { host, port, transport });
 	if (error.code === 'ECONNRESET' || error.code === 'EPIPE') {
 		const phase = at.first ? `in the middle of the body, after ${showSize(at.size ?? 0)}` : 'before an answer came';
 		return new HeronError('send.reset', { host, port, phase }, { cause: error });
