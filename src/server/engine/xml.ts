@@ -71,126 +71,136 @@ function parseWith(lib: Lib, text: string): LibXml.XmlDocument {
 }
 
 /** XPath and XSD over libxml2. @param readFile files of the project, for schemas and what they import */
-export function createXml(readFile: ReadFile): XmlPort {
-	const schemas = new Map<string | SchemaTexts, LibXml.XsdValidator>();
-
-	const compileSchema = (
-		lib: Lib,
-		file: string,
-		read = readFile,
-		origins: Record<string, string> = {}
-	): LibXml.XsdValidator => {
-		const source = read(file);
-		if (!source) throw new HeronError('file.missing', { file });
-		const provider = new ProjectInput(read);
-		lib.xmlCleanupInputProvider();
-		lib.xmlRegisterInputProvider(provider);
-		let document: LibXml.XmlDocument | undefined;
-		try {
-			const url = PREFIX + file;
-			const opened = (document = silent(() => lib.XmlDocument.fromBuffer(source, { url, option: optionsOf(lib) })));
-			return silent(() => lib.XsdValidator.fromDoc(opened));
-		} catch (cause) {
-			const outside = provider.refused.length > 0 ? `; not in the project: ${provider.refused.join(', ')}` : '';
-			const [first] = cause instanceof lib.XmlValidateError || cause instanceof lib.XmlParseError ? cause.details : [];
-			const from = first?.file ? origins[first.file.replace(PREFIX, '')] : undefined;
-			const detail = `${from ? `${from}:${first!.line}: ` : ''}${lineOf((cause as Error).message)}${outside}`;
-			throw new HeronError('schema.wrong', { file, detail }, { cause });
-		} finally {
-			document?.dispose();
-			lib.xmlCleanupInputProvider();
-		}
-	};
-
-	/** Schemas of the project by path, and given ones by their object; the oldest go first. */
-	const keep = (key: string | SchemaTexts, make: () => LibXml.XsdValidator): LibXml.XsdValidator => {
-		const kept = schemas.get(key);
-		if (kept) return kept;
-		const validator = make();
-		if (schemas.size >= SCHEMAS_KEPT) {
-			const [oldest, old] = schemas.entries().next().value!;
-			old.dispose();
-			schemas.delete(oldest);
-		}
-		schemas.set(key, validator);
-		return validator;
-	};
-
-	const judge = (lib: Lib, validator: LibXml.XsdValidator, text: string): XmlFault[] => {
-		const document = parseWith(lib, text);
-		try {
-			silent(() => validator.validate(document));
-			return [];
-		} catch (error) {
-			if (!(error instanceof lib.XmlValidateError)) throw error;
-			return error.details.map((one): XmlFault => ({
-				message: lineOf(one.message),
-				line: one.line,
-				column: one.col,
-				...(one.xpath ? { path: one.xpath } : {})
-			}));
-		} finally {
-			document.dispose();
-		}
-	};
-
+export const createXml = (readFile: ReadFile): XmlPort => {
+	const validators = new Validators();
 	return {
-		async open(text) {
-			const lib = await library();
-			const document = parseWith(lib, text);
-			let apart: ReturnType<typeof openApart> | undefined;
-			const wrong = (selector: string, message: string, cause?: unknown) =>
-				new HeronError('selector.syntax', { selector, detail: lineOf(message) }, { cause });
-			return {
-				xpath(expression, namespaces, markup = false): XPathValue | Promise<XPathValue> {
-					if (isHeavy(expression, text))
-						return (apart ??= openApart(plainXml(text))).xpath(expression, namespaces, markup).then((answer) => {
-							if ('error' in answer) throw wrong(expression, answer.error);
-							return answer.value;
-						});
-					let compiled: LibXml.XmlXPath;
-					try {
-						compiled = silent(() => lib.XmlXPath.compile(expression, namespaces));
-					} catch (cause) {
-						throw wrong(expression, (cause as Error).message, cause);
-					}
-					try {
-						const value = silent(() => document.eval(compiled));
-						return Array.isArray(value) ? value.map((node) => textOfNode(lib, node, markup)) : value;
-					} catch (cause) {
-						throw wrong(expression, (cause as Error).message, cause);
-					} finally {
-						compiled.dispose();
-					}
-				},
-				close() {
-					document.dispose();
-					apart?.close();
-				}
-			};
-		},
+		open: async (text) => new OpenXml(await library(), text),
 		async validate(text, file) {
 			const lib = await library();
-			return judge(
-				lib,
-				keep(file, () => compileSchema(lib, file)),
-				text
-			);
+			const validator = validators.keep(file, () => compileSchema(lib, { file, read: readFile, origins: {} }));
+			return judge(lib, validator, text);
 		},
 		async validateWith(text, given) {
 			const lib = await library();
 			const encoder = new TextEncoder();
-			const read: ReadFile = (name) => {
-				const found = Object.hasOwn(given.files, name) ? given.files[name] : undefined;
-				return found === undefined ? undefined : encoder.encode(found);
-			};
-			return judge(
-				lib,
-				keep(given, () => compileSchema(lib, given.main, read, given.origins)),
-				text
+			const read: ReadFile = (name) =>
+				Object.hasOwn(given.files, name) ? encoder.encode(given.files[name]) : undefined;
+			const validator = validators.keep(given, () =>
+				compileSchema(lib, { file: given.main, read, origins: given.origins })
 			);
+			return judge(lib, validator, text);
 		}
 	};
+};
+
+/** @param origins where texts come from that were put under another name */
+function compileSchema(
+	lib: Lib,
+	{ file, read, origins }: { file: string; read: ReadFile; origins: Record<string, string> }
+): LibXml.XsdValidator {
+	const source = read(file);
+	if (!source) throw new HeronError('file.missing', { file });
+	const provider = new ProjectInput(read);
+	lib.xmlCleanupInputProvider();
+	lib.xmlRegisterInputProvider(provider);
+	let document: LibXml.XmlDocument | undefined;
+	try {
+		const url = PREFIX + file;
+		const opened = (document = silent(() => lib.XmlDocument.fromBuffer(source, { url, option: optionsOf(lib) })));
+		return silent(() => lib.XsdValidator.fromDoc(opened));
+	} catch (cause) {
+		const outside = provider.refused.length > 0 ? `; not in the project: ${provider.refused.join(', ')}` : '';
+		const [first] = cause instanceof lib.XmlValidateError || cause instanceof lib.XmlParseError ? cause.details : [];
+		const from = first?.file ? origins[first.file.replace(PREFIX, '')] : undefined;
+		const detail = `${from ? `${from}:${first!.line}: ` : ''}${lineOf((cause as Error).message)}${outside}`;
+		throw new HeronError('schema.wrong', { file, detail }, { cause });
+	} finally {
+		document?.dispose();
+		lib.xmlCleanupInputProvider();
+	}
+}
+
+/** Compiled schemas: those of the project by path, and given ones by their object; the oldest go first. */
+class Validators {
+	readonly #kept = new Map<string | SchemaTexts, LibXml.XsdValidator>();
+
+	keep(key: string | SchemaTexts, make: () => LibXml.XsdValidator): LibXml.XsdValidator {
+		const kept = this.#kept.get(key);
+		if (kept) return kept;
+		const validator = make();
+		if (this.#kept.size >= SCHEMAS_KEPT) {
+			const [oldest, old] = this.#kept.entries().next().value!;
+			old.dispose();
+			this.#kept.delete(oldest);
+		}
+		this.#kept.set(key, validator);
+		return validator;
+	}
+}
+
+function judge(lib: Lib, validator: LibXml.XsdValidator, text: string): XmlFault[] {
+	const document = parseWith(lib, text);
+	try {
+		silent(() => validator.validate(document));
+		return [];
+	} catch (error) {
+		if (!(error instanceof lib.XmlValidateError)) throw error;
+		return error.details.map((one): XmlFault => ({
+			message: lineOf(one.message),
+			line: one.line,
+			column: one.col,
+			...(one.xpath ? { path: one.xpath } : {})
+		}));
+	} finally {
+		document.dispose();
+	}
+}
+
+const wrongSelector = (selector: string, message: string, cause?: unknown): HeronError =>
+	new HeronError('selector.syntax', { selector, detail: lineOf(message) }, { cause });
+
+/** A document that is asked by XPath until it is closed. */
+class OpenXml {
+	readonly #lib: Lib;
+	readonly #text: string;
+	readonly #document: LibXml.XmlDocument;
+	#apart: ReturnType<typeof openApart> | undefined;
+
+	constructor(lib: Lib, text: string) {
+		this.#lib = lib;
+		this.#text = text;
+		this.#document = parseWith(lib, text);
+	}
+
+	xpath(expression: string, namespaces: Record<string, string>, markup = false): XPathValue | Promise<XPathValue> {
+		if (isHeavy(expression, this.#text)) return this.#xpathApart(expression, namespaces, markup);
+		let compiled: LibXml.XmlXPath;
+		try {
+			compiled = silent(() => this.#lib.XmlXPath.compile(expression, namespaces));
+		} catch (cause) {
+			throw wrongSelector(expression, (cause as Error).message, cause);
+		}
+		try {
+			const value = silent(() => this.#document.eval(compiled));
+			return Array.isArray(value) ? value.map((node) => textOfNode(this.#lib, node, markup)) : value;
+		} catch (cause) {
+			throw wrongSelector(expression, (cause as Error).message, cause);
+		} finally {
+			compiled.dispose();
+		}
+	}
+
+	async #xpathApart(expression: string, namespaces: Record<string, string>, markup: boolean): Promise<XPathValue> {
+		this.#apart ??= openApart(plainXml(this.#text));
+		const answer = await this.#apart.xpath(expression, namespaces, markup);
+		if ('error' in answer) throw wrongSelector(expression, answer.error);
+		return answer.value;
+	}
+
+	close(): void {
+		this.#document.dispose();
+		this.#apart?.close();
+	}
 }
 
 /**
