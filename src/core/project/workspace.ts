@@ -1,15 +1,15 @@
 import type { Problem } from '../errors.ts';
-import { lintTypes } from '../lint/index.ts';
 import { messageOf, type MessageCode } from '../messages.ts';
 import type { Collection } from '../documents/collection.ts';
 import { stoodIn } from '../documents/connection.ts';
 import { PLAIN_FOLDERS } from '../documents/kinds.ts';
-import { createOpenapiRegistry, documentWarnings } from '../openapi/index.ts';
+import { createOpenapiRegistry } from '../openapi/index.ts';
 import { createWsdlRegistry } from '../soap/index.ts';
 import { bytesToHex, decodeText, digestOf, utf8 } from '../values/index.ts';
+import { definitionWarnings } from './definition-warnings.ts';
 import { loadDocument, type LoadedDocument } from './document.ts';
+import { idOf } from './ids.ts';
 import { callsOf, createLinks, type Links } from './links.ts';
-import { knownTypes } from './operations.ts';
 import {
 	collectionOf,
 	connectionOf,
@@ -37,30 +37,14 @@ function textOfFile(bytes: Uint8Array | undefined): string | undefined {
 
 type ReadFile = (path: string) => Uint8Array | undefined;
 
-/** A number for each object, so that what was looked at can be told from what is another one by now. */
-const createIds = (): ((object: object) => number) => {
-	const ids = new WeakMap<object, number>();
-	let last = 0;
-	return (object) => {
-		let id = ids.get(object);
-		if (id === undefined) ids.set(object, (id = ++last));
-		return id;
-	};
-};
-const idOf = createIds();
-
 interface Judged {
 	/** What it depended on. */
 	state: string;
 	problems: Problem[];
 	warnings: Problem[];
 }
-/** So many warnings of one definition are told. */
-const MOST_SHOWN = 20;
-
 // as long as the data of a collection is there: a save changes one of many
 const judged = new WeakMap<Collection, Judged>();
-const typed = new WeakMap<Collection, { state: string; warnings: Problem[] }>();
 
 /**
  * Puts documents together to a workspace and looks at what they say of each other. What was looked at before is looked at
@@ -74,6 +58,8 @@ export function createWorkspace(
 ): Workspace {
 	// the same order wherever they come from, and whichever was written last
 	const documents = given.toSorted((a, b) => (a.path < b.path ? -1 : a.path > b.path ? 1 : 0));
+	const definitions = definitionsState(files, readFile);
+	let warnings: Problem[] | undefined;
 	const workspace: Workspace = {
 		project: projectOf('', null),
 		connections: new Map(),
@@ -88,20 +74,9 @@ export function createWorkspace(
 		openapis: createOpenapiRegistry(files, (path) => textOfFile(readFile(path))),
 		problems: documents.flatMap((document) => document.problems),
 		warnings: documents.flatMap((document) => document.warnings ?? []),
-		definitionWarnings: () => (definitionProblems ??= readDefinitions())
+		definitionWarnings: () => (warnings ??= definitionWarnings(workspace, documents, definitions))
 	};
-	let definitionProblems: Problem[] | undefined;
-	for (const { kind, name, value } of documents) {
-		if (kind.name === 'project') workspace.project = projectOf(name, value);
-		else if (kind.name === 'connection') workspace.connections.set(name, connectionOf(name, value));
-		else if (kind.name === 'credential') workspace.credentials.set(name, credentialOf(name, value));
-		else if (kind.name === 'environment') workspace.environments.set(name, environmentOf(name, value));
-		else if (kind.name === 'collection') workspace.collections.set(name, collectionOf(name, value));
-		else if (kind.name === 'local') workspace.local = localOf(name, value);
-		else if (kind.name === 'quarantine') workspace.quarantine = quarantineOf(name, value);
-		else if (kind.name === 'suite') workspace.suites.set(name, suiteOf(name, value));
-		else if (kind.name === 'stand-in') workspace.standIns.set(name, standInOf(name, value));
-	}
+	for (const document of documents) enter(workspace, document);
 	standInFor(workspace);
 	inOrder(workspace);
 	const places = new Map(documents.map((document) => [document.path, document.placeOf]));
@@ -121,57 +96,52 @@ export function createWorkspace(
 		const problem = bytes && schemaProblem(path, bytes);
 		if (problem) workspace.problems.push(problem);
 	}
-	const definitions = definitionsState(files, readFile);
 	const around = `${stateOf(looked.names, files)} ${definitions}`;
 	for (const collection of workspace.collections.values()) {
 		const file = `collections/${collection.name}.yaml`;
 		const place = places.get(file);
 		const state = `${around} ${place ? idOf(place) : ''} ${linksState(collection, workspace, looked.links)}`;
 		const found = judgedAs(collection, state, () => {
-			const [problems, warnings]: [Problem[], Problem[]] = [[], []];
-			const own = { ...looked, wrong: telling(problems), warn: telling(warnings) };
+			const [wrong, doubtful]: [Problem[], Problem[]] = [[], []];
+			const own = { ...looked, wrong: telling(wrong), warn: telling(doubtful) };
 			for (const rule of collectionRules) rule.look(collection, file, own);
-			return { problems, warnings };
+			return { problems: wrong, warnings: doubtful };
 		});
 		for (const problem of found.problems) workspace.problems.push(problem);
 		for (const warning of found.warnings) workspace.warnings.push(warning);
 	}
 	return workspace;
+}
 
-	function readDefinitions(): Problem[] {
-		const broken = workspace.openapis.all().flatMap(({ file, definition, error }): Problem[] => {
-			if (error) {
-				const message = `it cannot be read: ${error.values.detail ?? error.message}`;
-				return [{ code: error.code, message, file, path: [] }];
-			}
-			const found = definition ? documentWarnings(definition.document) : [];
-			const rest = found.length - MOST_SHOWN;
-			const more = rest > 0 ? [{ file, pointer: '', message: `${rest} more of this kind` }] : [];
-			return [...found.slice(0, MOST_SHOWN), ...more].map((one) => ({
-				code: 'definition.wrong',
-				message: one.pointer ? `${one.message} (#${one.pointer})` : one.message,
-				file: one.file,
-				path: []
-			}));
-		});
-		if (workspace.openapis.files().length === 0) return broken;
-		// the addresses of calls come from connections and variables
-		const { project, connections, environments } = workspace;
-		const bases = [project, ...connections.values(), ...environments.values()].map(idOf).join(',');
-		const mismatches = documents.flatMap(({ kind, name, path, value, placeOf }) => {
-			if (kind.name !== 'collection') return [];
-			const collection = workspace.collections.get(name)!;
-			const state = `${definitions} ${bases} ${idOf(placeOf)}`;
-			const kept = typed.get(collection);
-			if (kept?.state === state) return kept.warnings;
-			const warnings = lintTypes(path, value, (index) => knownTypes(workspace, name, index)).map((found) => ({
-				...found,
-				...placeOf(found.path)
-			}));
-			typed.set(collection, { state, warnings });
-			return warnings;
-		});
-		return [...broken, ...mismatches];
+/** Puts a document where its kind belongs. */
+function enter(workspace: Workspace, { kind, name, value }: LoadedDocument): void {
+	switch (kind.name) {
+		case 'project':
+			workspace.project = projectOf(name, value);
+			break;
+		case 'connection':
+			workspace.connections.set(name, connectionOf(name, value));
+			break;
+		case 'credential':
+			workspace.credentials.set(name, credentialOf(name, value));
+			break;
+		case 'environment':
+			workspace.environments.set(name, environmentOf(name, value));
+			break;
+		case 'collection':
+			workspace.collections.set(name, collectionOf(name, value));
+			break;
+		case 'local':
+			workspace.local = localOf(name, value);
+			break;
+		case 'quarantine':
+			workspace.quarantine = quarantineOf(name, value);
+			break;
+		case 'suite':
+			workspace.suites.set(name, suiteOf(name, value));
+			break;
+		case 'stand-in':
+			workspace.standIns.set(name, standInOf(name, value));
 	}
 }
 
