@@ -505,6 +505,44 @@ test.describe('datasets are made', () => {
 		await expect(page.getByText('stay · text')).toBeVisible();
 	});
 
+	test('and done with while the server takes its time is stored first; a message takes back its own step alone', async ({
+		page,
+		bench
+	}) => {
+		const url = await bench.project('slow');
+		await page.goto(`${url}/datasets/refusals.csv`);
+		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		await page.route('**/files/datasets/**', async (route) => {
+			if (route.request().method() === 'PUT') await new Promise((resolve) => setTimeout(resolve, 3000));
+			await route.fallback();
+		});
+		const messages = page.getByRole('status', { name: 'Messages' });
+		const title = (name: string) => page.getByRole('textbox', { name: `Title of column ${name}`, exact: true });
+		await title('nights').fill('stay');
+		const first = page.waitForRequest((request) => request.method() === 'PUT');
+		await page.keyboard.press('Enter');
+		await first;
+		await expect(messages.getByRole('button', { name: 'undo' })).toBeVisible();
+		await page.getByRole('textbox', { name: 'what, row 1', exact: true }).fill('nobody');
+		await page.keyboard.press('Tab');
+		await expect(messages.getByText('nights is called stay now')).toBeVisible();
+		await expect(messages.getByRole('button', { name: 'undo' })).toHaveCount(0);
+		await page.getByRole('button', { name: 'Done' }).click();
+		await expect(page.getByText('stay · number')).toBeVisible();
+		await page.reload();
+		await expect(page.getByText('stay · number')).toBeVisible();
+		expect(await bench.file('slow', 'datasets/refusals.csv')).toContain('nobody');
+
+		// what a step does in other files is taken back with it
+		await page.getByRole('button', { name: 'Edit', exact: true }).click();
+		await title('stay').fill('nights');
+		await page.keyboard.press('Enter');
+		await expect.poll(() => bench.file('slow', 'collections/season.yaml')).toContain('{$row.nights}');
+		await page.getByRole('main').getByRole('button', { name: 'undo', exact: true }).click();
+		await expect.poll(() => bench.file('slow', 'collections/season.yaml')).toContain('{$row.stay}');
+		await expect(title('stay')).toBeVisible();
+	});
+
 	test('and one that was written elsewhere meanwhile is not written over', async ({ page, bench }) => {
 		const url = await bench.project('twice');
 		await page.goto(`${url}/datasets/refusals.csv`);

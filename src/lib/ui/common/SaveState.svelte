@@ -1,9 +1,18 @@
 <script lang="ts">
 	import { beforeNavigate } from '$app/navigation';
-	import type { DocumentState } from './document.svelte.ts';
 	import { toasts } from './toast.svelte.ts';
 
-	let { document }: { document: DocumentState } = $props();
+	/** What is edited and saved by itself. */
+	interface Edited {
+		readonly status: 'saved' | 'waiting' | 'saving' | 'conflict' | 'trouble';
+		readonly trouble: string;
+		readonly settled: boolean;
+		readonly canUndo: boolean;
+		readonly undoLabel: string;
+		undo(): void;
+		settle(choice: 'theirs' | 'mine'): unknown;
+	}
+	let { document }: { document: Edited } = $props();
 
 	// what is here would be gone: the first press says so, a second one goes nevertheless
 	let warned = false;

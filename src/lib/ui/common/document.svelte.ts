@@ -1,8 +1,9 @@
 import type { Problem } from '#core/errors.ts';
 import { same, type Json } from '#core/model/json.ts';
-import { api, ApiError, fileUrl, messageOf } from './api.ts';
+import { api, fileUrl } from './api.ts';
 import { setIn, type Path } from './edit.ts';
 import { fieldInUse } from './fields.ts';
+import { Saver } from './saver.svelte.ts';
 import { isShown } from './shown.ts';
 
 interface Stored {
@@ -25,17 +26,17 @@ export class DocumentState {
 	problems: Problem[] = $state.raw([]);
 	/** What is allowed, and seldom meant. */
 	warnings: Problem[] = $state.raw([]);
-	status: 'saved' | 'waiting' | 'saving' | 'conflict' | 'trouble' = $state('saved');
-	trouble = $state('');
 	#revision = 0;
-	#saved: Json = null;
 	#undo: Step[] = $state.raw([]);
 	#redo: Step[] = $state.raw([]);
 	/** Where the last change was typed. */
 	#field: Element | undefined;
-	#timer: ReturnType<typeof setTimeout> | undefined;
 	#coming = $state(0);
-	#working: Promise<void> | undefined;
+	readonly #saver = new Saver(
+		() => this.value,
+		(value) => this.#store(value),
+		SAVE_AFTER_MS
+	);
 	/** What is asked for with each save, as a query; the answer is given to `onSaved`. */
 	asksToo: (() => string) | undefined;
 	onSaved: ((answer: unknown) => void) | undefined;
@@ -44,14 +45,25 @@ export class DocumentState {
 		this.project = project;
 		this.path = path;
 		this.#take(stored);
+		this.#saver.onStored = (answer) => this.onSaved?.(answer);
 		isShown(this);
 	}
 
+	get status(): Saver<Json>['status'] {
+		return this.#saver.status;
+	}
+	get trouble(): string {
+		return this.#saver.trouble;
+	}
 	get canUndo(): boolean {
 		return this.#undo.length > 0;
 	}
 	get canRedo(): boolean {
 		return this.#redo.length > 0;
+	}
+	/** What was done last, to tell whether something was done since. */
+	get lastStep(): unknown {
+		return this.#undo.at(-1);
 	}
 	get undoLabel(): string {
 		return this.#undo.at(-1)?.label ?? '';
@@ -62,8 +74,8 @@ export class DocumentState {
 
 	#take({ revision, value, problems }: Stored): void {
 		this.#revision = revision;
-		this.#saved = value;
 		this.value = value;
+		this.#saver.isStored();
 		this.#judge(problems);
 	}
 
@@ -89,7 +101,7 @@ export class DocumentState {
 		else this.#undo = [...this.#undo.slice(-STEPS_KEPT), { before: this.value, label, at, time: now }];
 		this.#redo = [];
 		this.value = next;
-		this.#later();
+		this.#saver.later();
 	}
 
 	undo(): void {
@@ -99,7 +111,7 @@ export class DocumentState {
 		this.#undo = this.#undo.slice(0, -1);
 		this.#redo = [...this.#redo, { ...step, before: this.value }];
 		this.value = step.before;
-		this.#later();
+		this.#saver.later();
 	}
 
 	redo(): void {
@@ -108,7 +120,7 @@ export class DocumentState {
 		this.#redo = this.#redo.slice(0, -1);
 		this.#undo = [...this.#undo, { ...step, before: this.value, at: '' }];
 		this.value = step.before;
-		this.#later();
+		this.#saver.later();
 	}
 
 	/** Whether all that was pressed or typed is with the server. */
@@ -131,58 +143,24 @@ export class DocumentState {
 		}
 	}
 
-	#later(): void {
-		if (this.status === 'conflict') return;
-		this.status = 'waiting';
-		clearTimeout(this.#timer);
-		this.#timer = setTimeout(() => void this.save(), SAVE_AFTER_MS);
-	}
-
 	/** Saves what is not saved yet; resolves when the server has it. */
-	async save(): Promise<void> {
-		clearTimeout(this.#timer);
-		while (this.#working) await this.#working;
-		if (this.status === 'conflict' || this.value === this.#saved) {
-			if (this.status === 'waiting') this.status = 'saved';
-			return;
-		}
-		this.#working = this.#put().finally(() => (this.#working = undefined));
-		return this.#working;
+	save(): Promise<void> {
+		return this.#saver.save();
 	}
 
-	async #put(): Promise<void> {
-		const sent = this.value;
-		this.status = 'saving';
-		try {
-			const query = this.asksToo ? `?${this.asksToo()}` : '';
-			const stored = await api.put<Omit<Stored, 'value'> & { state?: unknown }>(`${this.url}${query}`, {
-				value: sent,
-				revision: this.#revision
-			});
-			this.#revision = stored.revision;
-			this.#saved = sent;
-			this.#judge(stored.problems);
-			this.trouble = '';
-			if (this.value === sent) this.status = 'saved';
-			else this.#later();
-			this.onSaved?.(stored.state);
-		} catch (error) {
-			this.trouble = messageOf(error);
-			if (error instanceof ApiError && error.code === 'store.conflict') this.status = 'conflict';
-			else {
-				this.status = 'trouble';
-				// nothing that was typed is lost: it is tried again until the server has it
-				this.#timer = setTimeout(() => void this.save(), 3000);
-			}
-		}
+	async #store(value: Json): Promise<unknown> {
+		const query = this.asksToo ? `?${this.asksToo()}` : '';
+		const order = { value, revision: this.#revision };
+		const stored = await api.put<Omit<Stored, 'value'> & { state?: unknown }>(`${this.url}${query}`, order);
+		this.#revision = stored.revision;
+		this.#judge(stored.problems);
+		return stored.state;
 	}
 
 	/** After a conflict: what the other page wrote, or what stands here. */
 	async settle(choice: 'theirs' | 'mine'): Promise<void> {
 		const theirs = await api.get<Stored>(this.url);
 		const mine = this.value;
-		this.status = 'saved';
-		this.trouble = '';
 		this.#take(theirs);
 		if (choice === 'mine') this.replace(mine, 'taking mine over theirs');
 		else this.#undo = [...this.#undo, { before: mine, label: 'taking theirs', at: '', time: 0 }];

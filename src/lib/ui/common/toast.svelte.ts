@@ -2,7 +2,25 @@ interface Toast {
 	id: number;
 	text: string;
 	kind: 'note' | 'trouble';
-	action?: { label: string; run(): void };
+	action?: Action;
+}
+export interface Action {
+	label: string;
+	run(): void;
+	/** Whether it is still what is offered; always where it is left out. */
+	holds?(): boolean;
+}
+
+/**
+ * Offers to take back what some work does, as long as nothing else is done after it.
+ * @returns undefined for work that changes nothing
+ */
+export function undoable(steps: { readonly lastStep: unknown; undo(): void }, work: () => void): Action | undefined {
+	const before = steps.lastStep;
+	work();
+	const step = steps.lastStep;
+	if (step === before) return undefined;
+	return { label: 'undo', run: () => steps.undo(), holds: () => steps.lastStep === step };
 }
 
 /** So long a message stays; one that offers something stays long enough to be read, thought about and reached (WCAG 2.2.1). */
@@ -15,7 +33,7 @@ class Toasts {
 	#next = 0;
 	readonly #ends: Record<number, ReturnType<typeof setTimeout>> = {};
 
-	show(text: string, kind: Toast['kind'] = 'note', action?: Toast['action']): void {
+	show(text: string, kind: Toast['kind'] = 'note', action?: Action): void {
 		const id = ++this.#next;
 		this.list = [...this.list.slice(-3), { id, text, kind, ...(action ? { action } : {}) }];
 		this.letGo(id);

@@ -5,7 +5,7 @@
 	import { VList, type VListHandle } from 'virtua/svelte';
 	import { api, messageOf } from '../common/api.ts';
 	import { focusCell, pastedBlock, stepOf, undoByKey } from '../common/cells.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { toasts, undoable } from '../common/toast.svelte.ts';
 	import { useProject } from '../shell/project.svelte.ts';
 	import type { TableState } from './table.svelte.ts';
 
@@ -39,43 +39,45 @@
 	function paste(event: ClipboardEvent, row: number, title: string) {
 		const text = pastedBlock(event);
 		if (text === undefined) return;
-		const { written, left } = table.paste(row, title, text);
+		let pasted = { written: 0, left: 0 };
+		const undo = undoable(table, () => (pasted = table.paste(row, title, text)));
+		const { written, left } = pasted;
 		toasts.show(
 			`${written} ${written === 1 ? 'cell' : 'cells'} pasted${left > 0 ? `; ${left} had no column to go to` : ''}.`,
 			'note',
-			{ label: 'undo', run: () => table.undo() }
+			undo
 		);
 	}
+	let renaming: Promise<unknown> = Promise.resolve();
+	/** Has what uses a column use it by another title; one after the other. @returns the files that did */
+	function renameUses(names: { from: string; fromName: string; to: string; toName: string }): Promise<string[]> {
+		const { name } = project();
+		const done = renaming.then(async () => {
+			const order = { dataset: table.file, ...names };
+			const { changed } = await api.post<{ changed: { file: string }[] }>(`/projects/${name}/names`, order);
+			if (changed.length > 0) await project().reload();
+			return changed.map(({ file }) => file);
+		});
+		renaming = done.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
+		return done;
+	}
 	async function rename(title: string, cell: HTMLInputElement) {
-		const before = namesOf(table.titles)[table.titles.indexOf(title)]!;
 		const to = cell.value.trim();
-		const wrong = table.renameColumn(title, to);
+		const at = table.titles.indexOf(title);
+		const toName = namesOf(table.titles.with(at, to))[at]!;
+		const names = { from: title, fromName: namesOf(table.titles)[at]!, to, toName };
+		const back = { from: to, fromName: toName, to: title, toName: names.fromName };
+		let wrong = '';
+		const undo = undoable(table, () => {
+			wrong = table.renameColumn(title, to, { undo: () => void renameUses(back), redo: () => void renameUses(names) });
+		});
 		if (wrong) {
 			toasts.show(wrong, 'trouble');
 			cell.value = title;
-			return;
 		}
-		if (to === title) return;
-		const after = namesOf(table.titles)[table.titles.indexOf(to)]!;
-		const order = { dataset: table.file, from: title, fromName: before, to, toName: after };
-		try {
-			const { changed } = await api.post<{ changed: { file: string }[] }>(`/projects/${project().name}/names`, order);
-			if (changed.length === 0) return;
-			await project().reload();
-			toasts.show(`${title} is called ${to} now, and in ${changed.map((one) => one.file).join(', ')} too.`, 'note', {
-				label: 'undo',
-				run: () => {
-					table.undo();
-					const back = { dataset: table.file, from: to, fromName: after, to: title, toName: before };
-					void api
-						.post(`/projects/${project().name}/names`, back)
-						.then(() => project().reload())
-						.catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
-				}
-			});
-		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
-		}
+		if (!undo) return;
+		const files = await renameUses(names).catch(() => []);
+		if (files.length > 0) toasts.show(`${title} is called ${to} now, and in ${files.join(', ')} too.`, 'note', undo);
 	}
 	async function addRow() {
 		table.addRow();
@@ -84,10 +86,7 @@
 	}
 </script>
 
-<svelte:window
-	onkeydown={(event) => undoByKey(event, table)}
-	onbeforeunload={(event) => table.status !== 'saved' && event.preventDefault()}
-/>
+<svelte:window onkeydown={(event) => undoByKey(event, table)} />
 <div class="min-h-0 flex-1 overflow-x-auto" role="group" aria-label="Cells of {table.file}">
 	<div class="flex h-full flex-col" style={width}>
 		<div class="grid items-center border-b border-rule py-1" style={grid}>

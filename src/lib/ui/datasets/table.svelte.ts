@@ -1,11 +1,23 @@
 import { blockOf, formOfTable, namesOf, writeTable, type TableForm } from '#core/datasets/index.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
-import { api, ApiError, messageOf } from '../common/api.ts';
+import { api, fileUrl } from '../common/api.ts';
+import { Saver } from '../common/saver.svelte.ts';
+import { isShown } from '../common/shown.ts';
 import { readCell, showCell } from '../values/cell.ts';
 
 interface Table {
 	titles: string[];
 	rows: JsonObject[];
+}
+/** What a step does in other files is taken back, and done again, with it. */
+interface Elsewhere {
+	undo(): void;
+	redo(): void;
+}
+interface Step {
+	/** What stood there before it. */
+	table: Table;
+	elsewhere: Elsewhere | undefined;
 }
 const SAVE_AFTER_MS = 500;
 const STEPS_KEPT = 200;
@@ -13,31 +25,58 @@ const STEPS_KEPT = 200;
 /** A dataset that is edited cell by cell; saved by itself, and every step can be taken back. */
 export class TableState {
 	readonly project: string;
+	readonly path: string;
 	readonly file: string;
 	readonly form: TableForm;
 	readonly delimiter: string | undefined;
-	titles: string[] = $state.raw([]);
-	rows: JsonObject[] = $state.raw([]);
-	status: 'saved' | 'waiting' | 'saving' | 'conflict' | 'trouble' = $state('saved');
-	trouble = $state('');
+	#table: Table = $state.raw({ titles: [], rows: [] });
 	#revision: number;
-	#undo: Table[] = $state.raw([]);
-	#redo: Table[] = $state.raw([]);
-	#timer: ReturnType<typeof setTimeout> | undefined;
-	onSaved: (() => void) | undefined;
+	#undo: Step[] = $state.raw([]);
+	#redo: Step[] = $state.raw([]);
+	readonly #saver: Saver<Table>;
+	onTheirs: (() => void) | undefined;
 
 	constructor(project: string, file: string, revision: number, table: Table, delimiter?: string) {
 		this.project = project;
 		this.file = file;
+		this.path = `datasets/${file}`;
 		this.form = formOfTable(file)!;
 		this.delimiter = delimiter;
 		this.#revision = revision;
-		this.titles = table.titles;
-		this.rows = table.rows;
+		this.#table = table;
+		this.#saver = new Saver(
+			() => this.#table,
+			(now) => this.#store(now),
+			SAVE_AFTER_MS
+		);
+		isShown(this);
 	}
 
-	get #url(): string {
-		return `/projects/${this.project}/files/datasets/${encodeURIComponent(this.file)}`;
+	get titles(): string[] {
+		return this.#table.titles;
+	}
+	get rows(): JsonObject[] {
+		return this.#table.rows;
+	}
+	get status(): Saver<Table>['status'] {
+		return this.#saver.status;
+	}
+	get trouble(): string {
+		return this.#saver.trouble;
+	}
+	/** Whether something will still be sent by itself. */
+	get pending(): boolean {
+		return this.status !== 'saved' && this.status !== 'conflict';
+	}
+	get settled(): boolean {
+		return this.status === 'saved';
+	}
+	get undoLabel(): string {
+		return 'the change';
+	}
+	/** What was done last, to tell whether something was done since. */
+	get lastStep(): unknown {
+		return this.#undo.at(-1);
 	}
 	get canUndo(): boolean {
 		return this.#undo.length > 0;
@@ -56,33 +95,30 @@ export class TableState {
 		return text === '' ? undefined : readCell(text);
 	}
 
-	#change(next: Table): void {
-		this.#undo = [...this.#undo.slice(-STEPS_KEPT), { titles: this.titles, rows: this.rows }];
+	#change(next: Table, elsewhere?: Elsewhere): void {
+		this.#undo = [...this.#undo.slice(-STEPS_KEPT), { table: this.#table, elsewhere }];
 		this.#redo = [];
 		this.#take(next);
 	}
-	#take({ titles, rows }: Table): void {
-		this.titles = titles;
-		this.rows = rows;
-		// after a conflict a choice is waited for
-		if (this.status === 'conflict') return;
-		this.status = 'waiting';
-		clearTimeout(this.#timer);
-		this.#timer = setTimeout(() => void this.save(), SAVE_AFTER_MS);
+	#take(next: Table): void {
+		this.#table = next;
+		this.#saver.later();
 	}
 	undo(): void {
-		const before = this.#undo.at(-1);
-		if (!before) return;
+		const step = this.#undo.at(-1);
+		if (!step) return;
 		this.#undo = this.#undo.slice(0, -1);
-		this.#redo = [...this.#redo, { titles: this.titles, rows: this.rows }];
-		this.#take(before);
+		this.#redo = [...this.#redo, { ...step, table: this.#table }];
+		this.#take(step.table);
+		step.elsewhere?.undo();
 	}
 	redo(): void {
-		const after = this.#redo.at(-1);
-		if (!after) return;
+		const step = this.#redo.at(-1);
+		if (!step) return;
 		this.#redo = this.#redo.slice(0, -1);
-		this.#undo = [...this.#undo, { titles: this.titles, rows: this.rows }];
-		this.#take(after);
+		this.#undo = [...this.#undo, { ...step, table: this.#table }];
+		this.#take(step.table);
+		step.elsewhere?.redo();
 	}
 
 	#withCells(cells: { row: number; title: string; text: string }[], grown: number): JsonObject[] {
@@ -136,7 +172,7 @@ export class TableState {
 		this.#change({ titles: this.titles.filter((one) => one !== title), rows: this.rows.map(without) });
 	}
 	/** @returns what keeps it from having that title */
-	renameColumn(title: string, to: string): string {
+	renameColumn(title: string, to: string, elsewhere?: Elsewhere): string {
 		const next = to.trim();
 		if (next === title) return '';
 		if (next === '') return 'a column wants a title';
@@ -146,48 +182,46 @@ export class TableState {
 		const renamed = (row: JsonObject): JsonObject =>
 			Object.fromEntries(Object.entries(row).map(([name, value]) => [name === title ? next : name, value]));
 		const titles = this.titles.map((one) => (one === title ? next : one));
-		this.#change({ titles, rows: this.rows.map(renamed) });
+		this.#change({ titles, rows: this.rows.map(renamed) }, elsewhere);
 		return '';
 	}
 
 	/** What is not saved yet stays unsaved. */
 	drop(): void {
-		clearTimeout(this.#timer);
-		this.status = 'saved';
+		this.#saver.isStored();
 	}
 
-	async save(): Promise<void> {
-		clearTimeout(this.#timer);
-		if (this.status !== 'waiting' && this.status !== 'trouble') return;
-		this.status = 'saving';
-		const text = writeTable(this.form, this.titles, this.rows, this.delimiter);
-		try {
-			const { revision } = await api.upload<{ revision: number }>(
-				`${this.#url}?revision=${this.#revision}`,
-				new Blob([text])
-			);
-			this.#revision = revision;
-			this.trouble = '';
-			// what was written meanwhile has set it to waiting again
-			if ((this.status as string) === 'saving') this.status = 'saved';
-			else this.#timer = setTimeout(() => void this.save(), SAVE_AFTER_MS);
-			this.onSaved?.();
-		} catch (error) {
-			if (error instanceof ApiError && error.code === 'store.conflict') return void (this.status = 'conflict');
-			this.trouble = messageOf(error);
-			this.status = 'trouble';
-			this.#timer = setTimeout(() => void this.save(), 3000);
-		}
+	/** Saves what is not saved yet; resolves when the server has it. */
+	save(): Promise<void> {
+		return this.#saver.save();
 	}
 
-	/** After a conflict: what stands here goes over what somebody else wrote. */
-	async keepMine(): Promise<void> {
-		try {
-			this.#revision = (await api.get<{ revision: number }>(this.#url)).revision;
-			this.status = 'waiting';
-			await this.save();
-		} catch (error) {
-			this.trouble = messageOf(error);
+	get #url(): string {
+		return fileUrl(this.project, this.path);
+	}
+	async #store({ titles, rows }: Table): Promise<void> {
+		const text = writeTable(this.form, titles, rows, this.delimiter);
+		const to = `${this.#url}?revision=${this.#revision}`;
+		this.#revision = (await api.upload<{ revision: number }>(to, new Blob([text]))).revision;
+	}
+
+	/** Somebody has to decide where others have written the file. */
+	async refresh(): Promise<void> {
+		if (this.status !== 'saved') return;
+		const known = this.#revision;
+		const { revision } = await api.get<{ revision: number }>(this.#url);
+		if (this.status === 'saved' && known === this.#revision && revision !== known) this.#saver.conflict();
+	}
+
+	/** After a conflict: what stands here goes over what somebody else wrote; or it is dropped, and `onTheirs` is called. */
+	async settle(choice: 'theirs' | 'mine'): Promise<void> {
+		if (choice === 'theirs') {
+			this.drop();
+			return this.onTheirs?.();
 		}
+		this.#revision = (await api.get<{ revision: number }>(this.#url)).revision;
+		this.#saver.isStored();
+		this.#take({ ...this.#table });
+		await this.save();
 	}
 }

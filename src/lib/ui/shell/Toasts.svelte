@@ -21,7 +21,7 @@
 			onfocusout={() => toasts.letGo(toast.id)}
 		>
 			<span class="min-w-0 break-words">{toast.text}</span>
-			{#if toast.action}<button
+			{#if toast.action && (toast.action.holds?.() ?? true)}<button
 					class="word ml-auto shrink-0"
 					onclick={() => {
 						toast.action?.run();

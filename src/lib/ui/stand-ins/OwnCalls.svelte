@@ -8,7 +8,7 @@
 	import { api, messageOf } from '../common/api.ts';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import MethodMark from '../common/MethodMark.svelte';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { toasts, undoable } from '../common/toast.svelte.ts';
 	import { idsIn } from './answers.ts';
 	import EntryText from './EntryText.svelte';
 	import type { LiveStandIns } from './live.svelte.ts';
@@ -54,12 +54,10 @@
 		show(at);
 	}
 	function remove(at: number) {
-		put(
-			calls.filter((_, index) => index !== at),
-			'removing a call'
-		);
+		const rest = calls.filter((_, index) => index !== at);
+		const undo = undoable(document, () => put(rest, 'removing a call'));
 		show(-1);
-		toasts.show('The call is removed.', 'note', { label: 'undo', run: () => document.undo() });
+		toasts.show('The call is removed.', 'note', undo);
 	}
 	function show(at: number) {
 		open = open === at ? -1 : at;

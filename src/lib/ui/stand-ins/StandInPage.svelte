@@ -14,7 +14,7 @@
 	import { moved } from '../common/edit.ts';
 	import MethodMark from '../common/MethodMark.svelte';
 	import { keepInSight } from '../common/sight.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { toasts, undoable } from '../common/toast.svelte.ts';
 	import { projectNames, provideNames } from '../editor/names.svelte.ts';
 	import { tellProject, useProject } from '../shell/project.svelte.ts';
 	import AnswerDrawer from './AnswerDrawer.svelte';
@@ -148,12 +148,10 @@
 	function addAll(entries: JsonObject[], base: string) {
 		const named = withFreeIds(entries, value);
 		const next = { ...value, ...(base && !value.base && answers.length === 0 ? { base } : {}) };
-		document.replace({ ...next, answers: [...answers, ...named] }, 'the answers of a recording');
+		const all = { ...next, answers: [...answers, ...named] };
+		const undo = undoable(document, () => document.replace(all, 'the answers of a recording'));
 		recording = false;
-		toasts.show(`${named.length} ${named.length === 1 ? 'answer is' : 'answers are'} added.`, 'note', {
-			label: 'undo',
-			run: () => document.undo()
-		});
+		toasts.show(`${named.length} ${named.length === 1 ? 'answer is' : 'answers are'} added.`, 'note', undo);
 	}
 	function move(from: number, by: number) {
 		const to = from + by;
@@ -162,12 +160,10 @@
 		if (open === from) show(to);
 	}
 	function remove(entry: number) {
-		setAnswers(
-			answers.filter((_, index) => index !== entry),
-			'removing an answer'
-		);
+		const rest = answers.filter((_, index) => index !== entry);
+		const undo = undoable(document, () => setAnswers(rest, 'removing an answer'));
 		open = -1;
-		toasts.show('The answer is removed.', 'note', { label: 'undo', run: () => document.undo() });
+		toasts.show('The answer is removed.', 'note', undo);
 	}
 	function duplicate(entry: number) {
 		const copy = { ...(answers[entry] as JsonObject) };
@@ -179,9 +175,9 @@
 		const base = String(value.base ?? '').replace(/\/+$/, '');
 		const entry = answerOf(call, call.target.startsWith(base) ? base : '', idsIn(value));
 		// before whatever took it
-		setAnswers([entry, ...answers], 'making an answer of a call');
+		const undo = undoable(document, () => setAnswers([entry, ...answers], 'making an answer of a call'));
 		show(0);
-		toasts.show('It is the first answer now.', 'note', { label: 'undo', run: () => document.undo() });
+		toasts.show('It is the first answer now.', 'note', undo);
 	}
 	function tryAgain(call: CallRecord) {
 		const entry = Math.max(

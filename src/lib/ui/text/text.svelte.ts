@@ -82,7 +82,7 @@ export class TextState {
 	#under: Promise<boolean> | undefined;
 	/** Stores what is written when it is asked for, after what is being stored already. @returns whether all of it is stored */
 	async save(): Promise<boolean> {
-		await this.#under;
+		while (this.#under) await this.#under;
 		if (!this.changed) return true;
 		this.#under = this.#store(this.text).finally(() => (this.#under = undefined));
 		return this.#under;

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { toasts } from '../common/toast.svelte.ts';
+	import { toasts, undoable } from '../common/toast.svelte.ts';
 	import Cells from './Cells.svelte';
 	import type { Matrix } from './matrix.svelte.ts';
 	import Uses from './Uses.svelte';
@@ -11,8 +11,8 @@
 		onrenamed
 	}: { matrix: Matrix; root: 'env' | 'secret'; name: string; onrenamed: (name: string) => void } = $props();
 	function remove() {
-		matrix.remove(name);
-		toasts.show(`${name} is deleted.`, 'note', { label: 'undo', run: () => matrix.undo() });
+		const undo = undoable(matrix, () => matrix.remove(name));
+		toasts.show(`${name} is deleted.`, 'note', undo);
 	}
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { onDestroy, tick } from 'svelte';
 	import { pastedBlock, stepOf } from '../common/cells.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { toasts, undoable } from '../common/toast.svelte.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import { showCell, typeOfCell } from './cell.ts';
 	import type { Column, Matrix } from './matrix.svelte.ts';
@@ -39,11 +39,8 @@
 		const { currentTarget: cell, key } = event;
 		if (key === 'Enter' && (event.ctrlKey || event.metaKey)) {
 			event.preventDefault();
-			matrix.fill(name, cell.value);
-			return toasts.show(`${name} is the same in every environment.`, 'note', {
-				label: 'undo',
-				run: () => matrix.undo()
-			});
+			const undo = undoable(matrix, () => matrix.fill(name, cell.value));
+			return toasts.show(`${name} is the same in every environment.`, 'note', undo);
 		}
 		if (key === 'F2') {
 			event.preventDefault();
@@ -85,11 +82,13 @@
 	function paste(event: ClipboardEvent) {
 		const text = pastedBlock(event);
 		if (text === undefined) return;
-		const { written, left } = matrix.paste(name, column, text);
+		let pasted = { written: 0, left: 0 };
+		const undo = undoable(matrix, () => (pasted = matrix.paste(name, column, text)));
+		const { written, left } = pasted;
 		toasts.show(
 			`${written} ${written === 1 ? 'cell' : 'cells'} pasted${left > 0 ? `; ${left} had no row or column to go to` : ''}.`,
 			'note',
-			{ label: 'undo', run: () => matrix.undo() }
+			undo
 		);
 	}
 </script>

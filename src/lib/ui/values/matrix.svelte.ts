@@ -158,6 +158,10 @@ export class Matrix {
 		this.#done = [...this.#done, touched];
 		this.#undone = [];
 	}
+	/** What was done last, to tell whether something was done since. */
+	get lastStep(): unknown {
+		return this.#done.at(-1);
+	}
 	undo(): void {
 		const step = this.#done.at(-1);
 		if (!step) return;

@@ -8,6 +8,7 @@
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { useProject } from '#ui/shell/project.svelte.ts';
+	import SaveState from '#ui/common/SaveState.svelte';
 	import DeleteFile from '#ui/common/DeleteFile.svelte';
 	import ColumnUses from '#ui/datasets/ColumnUses.svelte';
 	import Editor from '#ui/datasets/Editor.svelte';
@@ -61,13 +62,13 @@
 			);
 			const titles = whole.columns.map(({ title }) => title);
 			editing = new TableState(data.project, data.file, whole.revision, { titles, rows }, whole.delimiter);
+			editing.onTheirs = () => void leaveEditing();
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
 		}
 	}
 	/** Somebody else has written the file: what stands there is read anew. */
 	async function leaveEditing() {
-		editing?.drop();
 		editing = undefined;
 		await project().reload();
 	}
@@ -77,13 +78,6 @@
 		editing = undefined;
 		await project().reload();
 	}
-	const saved: Record<TableState['status'], string> = {
-		saved: 'saved',
-		waiting: 'waiting to be saved',
-		saving: 'saving',
-		conflict: '',
-		trouble: 'not saved, trying again'
-	};
 	const url = $derived(`/projects/${data.project}/files/datasets/${encodeURIComponent(data.file)}`);
 
 	$effect(() => {
@@ -148,15 +142,7 @@
 				>
 			{/if}
 			{#if editing}
-				{#if editing.status === 'conflict'}<span class="note flex items-baseline gap-3 py-1" role="alert"
-						>Changed elsewhere in the meantime.
-						<button class="word" onclick={leaveEditing}>take theirs</button>
-						<button class="word" onclick={() => editing?.keepMine()}>keep mine</button></span
-					>{:else}<span
-						class={editing.status === 'trouble' ? 'font-semibold text-fail' : 'text-xs text-quiet'}
-						role="status">{saved[editing.status]}{editing.trouble ? `: ${editing.trouble}` : ''}</span
-					>{/if}
-				<button class="word soft" disabled={!editing.canUndo} onclick={() => editing?.undo()}>undo</button>
+				<SaveState document={editing} />
 				<button class="press" onclick={endEditing}>Done</button>
 			{:else if found && formOfTable(data.file)}
 				<button
