@@ -495,10 +495,16 @@ test.describe('datasets are made', () => {
 		await page.getByRole('button', { name: 'Add a row' }).click();
 		await expect(cell('what', 7)).toBeFocused();
 		await page.getByRole('button', { name: 'Delete row 7' }).click();
+		await expect(cell('what', 7)).toHaveCount(0);
 		await page.getByRole('button', { name: 'Add a column' }).click();
 		await expect(cell('column', 1)).toBeVisible();
-		for (let n = 0; n < 3; n++) await page.getByRole('button', { name: 'undo', exact: true }).last().click();
+		const undo = page.getByRole('main').getByRole('button', { name: 'undo', exact: true });
+		await undo.click();
 		await expect(cell('column', 1)).toHaveCount(0);
+		await undo.click();
+		await expect(cell('what', 7)).toBeVisible();
+		await undo.click();
+		await expect(cell('what', 7)).toHaveCount(0);
 		await page.getByRole('button', { name: 'Done' }).click();
 		await expect(page.getByText('6 rows, 6 columns')).toBeVisible();
 		await page.reload();

@@ -30,8 +30,9 @@
 	const HIDDEN =
 		'Cells of this dataset hold secrets and are shown hidden. Edit the file itself, or name the secrets by expressions.';
 	// another file is another table
+	const file = $derived(data.file);
 	$effect(() => {
-		void data.file;
+		void file;
 		return () =>
 			untrack(() => {
 				void editing?.save();
