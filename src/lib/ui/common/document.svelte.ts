@@ -3,8 +3,7 @@ import { same, type Json } from '#core/model/json.ts';
 import { api, fileUrl } from './api.ts';
 import { setIn, type Path } from './edit.ts';
 import { fieldInUse } from './fields.ts';
-import { Saver } from './saver.svelte.ts';
-import { isShown } from './shown.ts';
+import { isShown, Saver } from './saving.svelte.ts';
 
 interface Stored {
 	revision: number;

@@ -1,4 +1,4 @@
-import { anyPending } from './shown.ts';
+import { anyPending } from './saving.svelte.ts';
 
 /** Whether keys that are pressed there write something. */
 export const isField = (target: EventTarget | null | undefined): boolean => {

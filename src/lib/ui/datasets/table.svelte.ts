@@ -1,8 +1,7 @@
 import { blockOf, formOfTable, namesOf, writeTable, type TableForm } from '#core/datasets/index.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import { api, fileUrl } from '../common/api.ts';
-import { Saver } from '../common/saver.svelte.ts';
-import { isShown } from '../common/shown.ts';
+import { isShown, Saver } from '../common/saving.svelte.ts';
 import { readCell, showCell } from '../values/cell.ts';
 
 interface Table {

@@ -1,5 +1,5 @@
 import { released } from '../common/press.ts';
-import { refreshShown } from '../common/shown.ts';
+import { refreshShown } from '../common/saving.svelte.ts';
 import { subscribe } from '../common/subscribe.ts';
 
 /**

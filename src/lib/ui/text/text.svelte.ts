@@ -1,7 +1,7 @@
 import type { Problem } from '#core/errors.ts';
 import { loadDocument, type LoadedDocument } from '#core/project/index.ts';
 import { api, ApiError, fileUrl, messageOf } from '../common/api.ts';
-import { isShown } from '../common/shown.ts';
+import { isShown } from '../common/saving.svelte.ts';
 import { untold } from './untold.ts';
 
 interface Stored {
