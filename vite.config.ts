@@ -32,7 +32,11 @@ export default defineConfig({
 					// a page in a hundred small files is slow to fetch: what the same pages need comes together
 					output: {
 						codeSplitting: {
-							groups: [{ name: 'shared', minShareCount: 2, entriesAware: true, entriesAwareMergeThreshold: 2_000 }]
+							groups: [
+								// what is small joins what nearly the same pages need: an icon would bring an editor along
+								{ name: 'icons', test: /node_modules\/@lucide\//, priority: 1 },
+								{ name: 'shared', minShareCount: 2, entriesAware: true, entriesAwareMergeThreshold: 2_000 }
+							]
 						}
 					}
 				}

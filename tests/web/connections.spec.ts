@@ -105,6 +105,44 @@ test('settings are changed everywhere, or in one environment', async ({ page, be
 	await expect(page.getByRole('row', { name: /Reedmere API/ })).toContainText('not verified');
 });
 
+test('prefixes of XML are given to a connection; one that is no prefix, or is there already, is refused', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('prefixes');
+	await page.goto(`${url}/connections/reedmere`);
+	const settings = page.getByRole('region', { name: 'Settings of reedmere' });
+	const file = () => bench.file('prefixes', 'connections/reedmere.yaml');
+	const add = async (prefix: string, namespace: string) => {
+		await settings.getByRole('button', { name: 'add a prefix' }).click();
+		await expect(settings.getByRole('textbox', { name: 'New prefix' })).toBeFocused();
+		await page.keyboard.type(prefix);
+		await page.keyboard.press('Tab');
+		await page.keyboard.type(namespace);
+		await page.keyboard.press('Enter');
+	};
+	await add('g', 'urn:reedmere:gates');
+	await expect(settings.getByRole('textbox', { name: 'Namespace of g' })).toHaveValue('urn:reedmere:gates');
+	await expect(settings.getByRole('button', { name: 'add a prefix' })).toBeFocused();
+	await expect.poll(file).toContain('namespaces:\n  g: urn:reedmere:gates');
+	await add('g', 'urn:reedmere:tolls');
+	await expect(page.getByText('g has a namespace already')).toBeVisible();
+	await settings.getByRole('textbox', { name: 'New prefix' }).fill('t');
+	await page.keyboard.press('Enter');
+	await expect(settings.getByRole('textbox', { name: 'Namespace of t' })).toHaveValue('urn:reedmere:tolls');
+	await settings.getByRole('textbox', { name: 'Prefix 2' }).fill('1t');
+	await page.keyboard.press('Enter');
+	await expect(page.getByText('“1t” is no prefix')).toBeVisible();
+	await expect(settings.getByRole('textbox', { name: 'Prefix 2' })).toHaveValue('t');
+	await settings.getByRole('textbox', { name: 'Prefix 2' }).fill('tolls');
+	await page.keyboard.press('Enter');
+	await expect.poll(file).toContain('  tolls: urn:reedmere:tolls');
+	await settings.getByRole('button', { name: 'Remove the prefix g' }).click();
+	await settings.getByRole('button', { name: 'Remove the prefix tolls' }).click();
+	await expect.poll(file).not.toContain('namespaces');
+	await accessible(page);
+});
+
 test('a thousand connections are searched, filtered, sorted, duplicated and deleted', async ({ page, bench }) => {
 	test.slow();
 	const many = Object.fromEntries(

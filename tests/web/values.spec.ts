@@ -34,6 +34,12 @@ test.describe('the matrix', () => {
 		await page.keyboard.press('Control+z');
 		await expect.poll(() => bench.file('own-file', 'heron.yaml')).toMatch(/^trace: true/m);
 		await expect(title).toHaveValue('Waterways');
+		await page.getByRole('button', { name: 'add a prefix' }).click();
+		await page.keyboard.type('g');
+		await page.keyboard.press('Tab');
+		await page.keyboard.type('urn:reedmere:gates');
+		await page.keyboard.press('Enter');
+		await expect.poll(() => bench.file('own-file', 'heron.yaml')).toContain('  g: urn:reedmere:gates');
 		await page.getByRole('region', { name: 'The project' }).getByRole('link', { name: 'as text' }).click();
 		await expect(page.getByRole('heading', { level: 1, name: 'heron.yaml' })).toBeVisible();
 		await expect(page.getByRole('button', { name: 'Delete…' })).toHaveCount(0);

@@ -1,9 +1,7 @@
 import { isObject, type Json } from './json.ts';
+import { PREFIX } from './prefix.ts';
 import { mapOf } from './shape.ts';
 import type { Namespaces } from './xml.ts';
-
-/** Prefixes as XPaths bear them (Namespaces in XML 1.0 section 3). */
-const PREFIX = /^[A-Za-z_][\w.-]*$/;
 
 /** The shape of namespaces by prefix. */
 export const namespaces = mapOf('Namespaces of XML by the prefix that XPaths use for them.', PREFIX);

@@ -9,6 +9,7 @@
 	import X from '@lucide/svelte/icons/x';
 	import type { DocumentState } from '../common/document.svelte.ts';
 	import FileField from '../common/FileField.svelte';
+	import Namespaces from '../common/Namespaces.svelte';
 	import CodeField from '../editor/CodeField.svelte';
 	import { useProject } from '../shell/project.svelte.ts';
 	import ParamRows from '../ledger/ParamRows.svelte';
@@ -381,6 +382,15 @@
 			>
 		{/each}
 	</Setting>
+	{#if !layer}
+		<h2 class="label pt-3">XML</h2>
+		<Setting
+			label="Prefixes"
+			title="Namespaces by the prefix that XPaths of its replies use; a name without a prefix is found in any"
+		>
+			<Namespaces value={at('namespaces').own} onchange={(value) => set(['namespaces'], value)} />
+		</Setting>
+	{/if}
 	{#if problems.length > 0}<ul class="pt-2" aria-label="Problems">
 			{#each problems as problem, index (index)}<li class="text-[13px] text-fail">
 					{problem.path.join('.')}{problem.path.length > 0 ? ': ' : ''}{problem.message}

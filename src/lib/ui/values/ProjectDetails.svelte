@@ -1,5 +1,6 @@
 <script lang="ts">
 	import type { JsonObject } from '#core/model/json.ts';
+	import Namespaces from '../common/Namespaces.svelte';
 	import { useProject } from '../shell/project.svelte.ts';
 	import type { Column, Matrix } from './matrix.svelte.ts';
 
@@ -40,4 +41,15 @@
 		/>calls bear a <span class="data">traceparent</span> field, which leads from the other side’s log back to run and step</label
 	>
 	<a class="word soft ml-auto text-xs" href="/{project().name}/text/heron.yaml">as text</a>
+	<div class="flex w-full items-baseline gap-2">
+		<span class="text-quiet" title="Namespaces by the prefix that XPaths use; a name without a prefix is found in any"
+			>prefixes of XML</span
+		>
+		<div class="max-w-2xl min-w-0 flex-1">
+			<Namespaces
+				value={value.namespaces}
+				onchange={(next) => matrix.say(document, 'namespaces', next, 'the prefixes of XML')}
+			/>
+		</div>
+	</div>
 </section>
