@@ -58,3 +58,29 @@ test('an answer that is added behind many is open where it can be seen, and so i
 	await expect(page.getByRole('button', { name: /^answer2: GET/ })).toBeInViewport();
 	await expect(page.locator('#answer-61')).toBeInViewport({ ratio: 0.95 });
 });
+
+test('a press right after scrolling counts', async ({ page, bench }) => {
+	const url = await bench.project('pressed');
+	await page.setViewportSize({ width: 1280, height: 500 });
+	await page.goto(`${url}/collections/bookings`);
+	const rows = page.locator('[data-step]');
+	await expect(rows.first()).toBeVisible();
+	await page.mouse.move(600, 300);
+	await page.mouse.wheel(0, 90);
+	// where a step stands in the first frame after it has moved
+	const place = await page.evaluate(async () => {
+		const list = document.querySelector('[data-step]')!.closest<HTMLElement>('[style*="overflow-y"]')!;
+		while (list.scrollTop === 0) await new Promise(requestAnimationFrame);
+		const inSight = ({ top, bottom }: DOMRect) => top > list.getBoundingClientRect().top && bottom < innerHeight - 120;
+		const press = [...document.querySelectorAll('[data-step] [aria-expanded]')].find((one) =>
+			inSight(one.getBoundingClientRect())
+		)!;
+		const { left, top, width, height } = press.getBoundingClientRect();
+		const step = press.closest('[data-step]')!.getAttribute('data-step');
+		const [x, y] = [left + width / 2, top + height / 2];
+		return { step, x, y, there: press.contains(document.elementFromPoint(x, y)) };
+	});
+	expect(place.there).toBe(true);
+	await page.mouse.click(place.x, place.y);
+	await expect(page.locator(`[data-step="${place.step}"] [aria-expanded="true"]`)).toBeVisible();
+});
