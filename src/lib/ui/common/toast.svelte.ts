@@ -31,26 +31,37 @@ const OFFERED_MS = 20_000;
 class Toasts {
 	list: Toast[] = $state([]);
 	#next = 0;
+	#held = false;
 	readonly #ends: Record<number, ReturnType<typeof setTimeout>> = {};
 
 	show(text: string, kind: Toast['kind'] = 'note', action?: Action): void {
 		const id = ++this.#next;
 		this.list = [...this.list.slice(-3), { id, text, kind, ...(action ? { action } : {}) }];
-		this.letGo(id);
+		if (!this.#held) this.#start(id);
 	}
 	close(id: number): void {
-		this.hold(id);
+		this.#stop(id);
 		this.list = this.list.filter((toast) => toast.id !== id);
+		// what is gone tells nobody that the pointer has left it
+		if (this.#held) this.letGo();
 	}
-	/** It stays while somebody is at it. */
-	hold(id: number): void {
+	/** All stay while somebody is at one of them: one that goes would move it away. */
+	hold(): void {
+		this.#held = true;
+		for (const { id } of this.list) this.#stop(id);
+	}
+	letGo(): void {
+		this.#held = false;
+		for (const { id } of this.list) this.#start(id);
+	}
+	#stop(id: number): void {
 		clearTimeout(this.#ends[id]);
 		delete this.#ends[id];
 	}
-	letGo(id: number): void {
+	#start(id: number): void {
 		const toast = this.list.find((one) => one.id === id);
 		if (toast?.kind !== 'note') return;
-		this.hold(id);
+		this.#stop(id);
 		this.#ends[id] = setTimeout(() => this.close(id), toast.action ? OFFERED_MS : READ_MS);
 	}
 }

@@ -2,8 +2,9 @@
 	import { toasts } from '../common/toast.svelte.ts';
 </script>
 
+<!-- a new one comes on top: those that are there stay where they are -->
 <div
-	class="pointer-events-none fixed right-5 bottom-11 z-40 flex w-96 max-w-[calc(100vw-2.5rem)] flex-col gap-2"
+	class="pointer-events-none fixed right-5 bottom-11 z-40 flex w-96 max-w-[calc(100vw-2.5rem)] flex-col-reverse gap-2"
 	role="status"
 	aria-live="polite"
 	aria-label="Messages"
@@ -15,10 +16,10 @@
 				: 'border-rule'}"
 			role="group"
 			aria-label="Message"
-			onpointerenter={() => toasts.hold(toast.id)}
-			onpointerleave={() => toasts.letGo(toast.id)}
-			onfocusin={() => toasts.hold(toast.id)}
-			onfocusout={() => toasts.letGo(toast.id)}
+			onpointerenter={() => toasts.hold()}
+			onpointerleave={() => toasts.letGo()}
+			onfocusin={() => toasts.hold()}
+			onfocusout={() => toasts.letGo()}
 		>
 			<span class="min-w-0 break-words">{toast.text}</span>
 			{#if toast.action && (toast.action.holds?.() ?? true)}<button
