@@ -1,5 +1,5 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { openMirror, type Mirror } from '#server/folder/mirror.ts';
+import { Mirror } from '#server/folder/mirror.ts';
 import type { FileStore, StoredFile } from '#server/store/index.ts';
 import { setImmediate } from 'node:timers/promises';
 
@@ -46,7 +46,7 @@ export function createFolders(store: FileStore, onChange: (project: string, path
 			if (!found) {
 				const dir = await store.folderOf(project);
 				if (!dir) return undefined;
-				found = mirrors.get(project) ?? openMirror(dir, (paths) => onChange(project, paths));
+				found = mirrors.get(project) ?? Mirror.open(dir, (paths) => onChange(project, paths));
 				mirrors.set(project, found);
 				found.catch(() => mirrors.delete(project));
 			}

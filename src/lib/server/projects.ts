@@ -9,7 +9,7 @@ import { isUnreadable } from '#core/model/yaml.ts';
 import { documentProblems, documentWarnings, isProjectFile } from '#core/project/index.ts';
 import type { Snapshot } from '#server/engine/protocol.ts';
 import type { FileChange, FileStore, StoredFile } from '#server/store/index.ts';
-import { folderPath, openMirror } from '#server/folder/mirror.ts';
+import { folderPath, Mirror } from '#server/folder/mirror.ts';
 import { mkdir } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { assembled, type OpenProject } from './assemble.ts';
@@ -197,7 +197,7 @@ class StoredProjects implements Projects {
 
 	async openFolder(given: string): Promise<string> {
 		// opened for a moment, to see that it can be
-		const mirror = await openMirror(given, () => {});
+		const mirror = await Mirror.open(given, () => {});
 		try {
 			const linked = (await this.#store.folders()).find(({ folder }) => folder === mirror.dir);
 			if (linked) return linked.name;
@@ -220,7 +220,7 @@ class StoredProjects implements Projects {
 		await mkdir(folderPath(given), { recursive: true }).catch((error: unknown) => {
 			throw new HeronError('folder.failed', { path: given, detail: textOf(error) }, { cause: error });
 		});
-		const mirror = await openMirror(given, () => {});
+		const mirror = await Mirror.open(given, () => {});
 		try {
 			if ((await mirror.list()).size > 0) throw new HeronError('folder.holds', { folder: mirror.dir });
 			for (const { path, bytes } of files.values()) await mirror.write(path, bytes);

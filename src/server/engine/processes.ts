@@ -12,29 +12,6 @@ export interface ProcessLimits {
 	whole: number;
 }
 
-/** A process of its own that carries out jobs for one project: what it does to itself is felt by nobody else. */
-export interface Carrier {
-	readonly project: string;
-	readonly alive: boolean;
-	/** Milliseconds since 1970 at which it was last given something to do. */
-	readonly usedAt: number;
-	/**
-	 * Takes it for a project.
-	 * @param silent milliseconds for which it may compute without answering
-	 */
-	take(
-		project: string,
-		silent: number,
-		hears: { message(message: FromWorker): void; ended(reason: string): void }
-	): void;
-	/** Hands over what changed in the project since the last time. */
-	tell(snapshot: Snapshot): void;
-	send(message: ToWorker): void;
-	/** Whether it is waited for: one that has nothing to do is not asked how it is. */
-	watch(busy: boolean): void;
-	end(reason?: string): void;
-}
-
 // a program that comes by standard input finds no packages by name
 const XML_LIBRARY = pathToFileURL(createRequire(import.meta.url).resolve('libxml2-wasm')).href;
 const PING_EVERY_MS = 2000;
@@ -72,113 +49,152 @@ function cpuOf(pid: number | undefined): number | undefined {
 	}
 }
 
-/** Starts a process. It ends when this one does. */
-export function startCarrier(limits: ProcessLimits): Carrier {
-	const env = Object.fromEntries(PASSED_ON.flatMap((name) => (process.env[name] ? [[name, process.env[name]]] : [])));
-	const child: ChildProcess = spawn(
-		process.execPath,
-		[`--max-old-space-size=${limits.heap}`, '--disable-warning=ExperimentalWarning', '-'],
-		{
-			env: { ...env, HERON_XML_LIBRARY: XML_LIBRARY },
-			stdio: ['pipe', 'ignore', 'pipe', 'ipc'],
-			serialization: 'advanced'
-		}
-	);
-	let [project, usedAt, alive, stderr, busy, begun] = ['', Date.now(), true, '', false, false];
-	let silentFor = 0;
-	/** How often it was asked since it answered, and the processor time that it had used at the first time. */
-	let unanswered = 0;
-	let cpuBefore: number | undefined;
-	let hears: Parameters<Carrier['take']>[2] | undefined;
-	// what it has of the project, by path
-	const known = new Map<string, unknown>();
+/** What is heard from a process. */
+interface Hears {
+	message(message: FromWorker): void;
+	ended(reason: string): void;
+}
 
-	const over = (reason: string): void => {
-		if (!alive) return;
-		alive = false;
-		clearInterval(timer);
-		child.kill('SIGKILL');
-		hears?.ended(reason);
-	};
-	const timer = setInterval(() => {
-		if (!busy) return void (unanswered = 0);
-		// counted in looks, however late each is: a machine that slept, or this process at work, is no silence of the other
-		const reason = tooSilent(unanswered * PING_EVERY_MS);
-		if (reason) return over(reason);
-		if (unanswered++ === 0) cpuBefore = cpuOf(child.pid);
-		send({ type: 'ping' });
-	}, PING_EVERY_MS);
-	const tooSilent = (waited: number): string | undefined => {
-		if (!begun) return waited < BEGINS_WITHIN_MS ? undefined : `it did not begin within ${BEGINS_WITHIN_MS / 1000} s`;
-		if (waited < silentFor) return undefined;
-		if (waited >= silentFor * STARVED) return `it did not answer for ${Math.round(waited / 1000)} s`;
-		const cpu = cpuOf(child.pid);
-		const computed = cpu === undefined || cpuBefore === undefined ? waited : cpu - cpuBefore;
-		return computed < silentFor
-			? undefined
-			: `it computed for more than ${Math.round(silentFor / 1000)} s without a pause`;
-	};
-	timer.unref();
-	const send = (message: ToWorker): void => {
-		// one that has just ended tells so by itself
-		if (alive) child.send(message, () => {});
-	};
-	child.stdin!.on('error', () => {});
-	child.stdin!.end(source);
-	child.stderr!.setEncoding('utf8').on('data', (text: string) => (stderr = (stderr + text).slice(-STDERR_KEPT)));
-	child.on('error', (error) => over(`it could not be started: ${error.message}`));
-	child.on('message', (message: FromWorker) => {
-		unanswered = 0;
-		begun = true;
-		if (message.type !== 'pong') return hears?.message(message);
-		if (message.memory > limits.whole * 1e6) over(`it needs more memory than it may use (${limits.whole} MB)`);
-	});
-	// its last words come before `close`, not before `exit`
-	child.on('close', (code, signal) => over(reasonOf(code, signal, stderr, limits)));
-	const rest = (): void => {
+/** A process of its own that carries out jobs for one project: what it does to itself is felt by nobody else. It ends when this one does. */
+export class Carrier {
+	readonly #limits: ProcessLimits;
+	readonly #child: ChildProcess;
+	readonly #timer: NodeJS.Timeout;
+	#project = '';
+	#usedAt = Date.now();
+	#alive = true;
+	#stderr = '';
+	#busy = false;
+	#begun = false;
+	/** Milliseconds for which it may compute without answering. */
+	#silentFor = 0;
+	/** How often it was asked since it answered, and the processor time that it had used at the first time. */
+	#unanswered = 0;
+	#cpuBefore: number | undefined;
+	#hears: Hears | undefined;
+	/** What it has of the project, by path. */
+	readonly #known = new Map<string, unknown>();
+
+	constructor(limits: ProcessLimits) {
+		const env = Object.fromEntries(PASSED_ON.flatMap((name) => (process.env[name] ? [[name, process.env[name]]] : [])));
+		this.#limits = limits;
+		this.#child = spawn(
+			process.execPath,
+			[`--max-old-space-size=${limits.heap}`, '--disable-warning=ExperimentalWarning', '-'],
+			{
+				env: { ...env, HERON_XML_LIBRARY: XML_LIBRARY },
+				stdio: ['pipe', 'ignore', 'pipe', 'ipc'],
+				serialization: 'advanced'
+			}
+		);
+		this.#timer = setInterval(() => this.#look(), PING_EVERY_MS).unref();
+		this.#listen();
+	}
+
+	get project(): string {
+		return this.#project;
+	}
+	get alive(): boolean {
+		return this.#alive;
+	}
+	/** Milliseconds since 1970 at which it was last given something to do. */
+	get usedAt(): number {
+		return this.#usedAt;
+	}
+
+	/**
+	 * Takes it for a project.
+	 * @param silent milliseconds for which it may compute without answering
+	 */
+	take(project: string, silent: number, hears: Hears): void {
+		this.#project = project;
+		this.#silentFor = silent;
+		this.#hears = hears;
+	}
+
+	/** Hands over what changed in the project since the last time. */
+	tell(snapshot: Snapshot): void {
+		const known = this.#known;
+		const documents = snapshot.documents.filter(({ path, value }) => known.get(path) !== value);
+		const files = snapshot.files.filter(({ path, bytes }) => known.get(path) !== bytes);
+		const here = new Set([...snapshot.documents, ...snapshot.files].map(({ path }) => path));
+		const gone = [...known.keys()].filter((path) => !here.has(path));
+		if (known.size > 0 && documents.length + files.length + gone.length === 0) return;
+		for (const { path, value } of documents) known.set(path, value);
+		for (const { path, bytes } of files) known.set(path, bytes);
+		for (const path of gone) known.delete(path);
+		this.#send({ type: 'project', project: this.#project, documents, files, gone });
+	}
+
+	send(message: ToWorker): void {
+		this.#usedAt = Date.now();
+		this.#send(message);
+	}
+
+	/** Whether it is waited for: one that has nothing to do is not asked how it is. */
+	watch(busy: boolean): void {
+		if (busy && !this.#busy) this.#unanswered = 0;
+		this.#busy = busy;
+		// while somebody waits for it, it keeps this process alive
+		if (busy) this.#child.channel?.ref();
+		else this.#child.channel?.unref();
+	}
+
+	end(reason = 'it was ended'): void {
+		if (!this.#alive) return;
+		this.#alive = false;
+		clearInterval(this.#timer);
+		this.#child.kill('SIGKILL');
+		this.#hears?.ended(reason);
+	}
+
+	#listen(): void {
+		const child = this.#child;
+		child.stdin!.on('error', () => {});
+		child.stdin!.end(source);
+		child
+			.stderr!.setEncoding('utf8')
+			.on('data', (text: string) => (this.#stderr = (this.#stderr + text).slice(-STDERR_KEPT)));
+		child.on('error', (error) => this.end(`it could not be started: ${error.message}`));
+		child.on('message', (message: FromWorker) => this.#heard(message));
+		// its last words come before `close`, not before `exit`
+		child.on('close', (code, signal) => this.end(reasonOf(code, signal, this.#stderr, this.#limits)));
 		child.unref();
 		child.channel?.unref();
 		for (const stream of [child.stdin, child.stderr]) (stream as unknown as { unref?(): void } | null)?.unref?.();
-	};
-	rest();
+	}
 
-	return {
-		get project() {
-			return project;
-		},
-		get alive() {
-			return alive;
-		},
-		get usedAt() {
-			return usedAt;
-		},
-		take(name, silent, listener) {
-			project = name;
-			silentFor = silent;
-			hears = listener;
-		},
-		tell(snapshot) {
-			const documents = snapshot.documents.filter(({ path, value }) => known.get(path) !== value);
-			const files = snapshot.files.filter(({ path, bytes }) => known.get(path) !== bytes);
-			const here = new Set([...snapshot.documents, ...snapshot.files].map(({ path }) => path));
-			const gone = [...known.keys()].filter((path) => !here.has(path));
-			if (known.size > 0 && documents.length + files.length + gone.length === 0) return;
-			for (const { path, value } of documents) known.set(path, value);
-			for (const { path, bytes } of files) known.set(path, bytes);
-			for (const path of gone) known.delete(path);
-			send({ type: 'project', project, documents, files, gone });
-		},
-		send(message) {
-			usedAt = Date.now();
-			send(message);
-		},
-		watch(on) {
-			if (on && !busy) unanswered = 0;
-			busy = on;
-			// while somebody waits for it, it keeps this process alive
-			if (on) child.channel?.ref();
-			else child.channel?.unref();
-		},
-		end: (reason = 'it was ended') => over(reason)
-	};
+	#heard(message: FromWorker): void {
+		this.#unanswered = 0;
+		this.#begun = true;
+		if (message.type !== 'pong') return this.#hears?.message(message);
+		const { whole } = this.#limits;
+		if (message.memory > whole * 1e6) this.end(`it needs more memory than it may use (${whole} MB)`);
+	}
+
+	#send(message: ToWorker): void {
+		// one that has just ended tells so by itself
+		if (this.#alive) this.#child.send(message, () => {});
+	}
+
+	#look(): void {
+		if (!this.#busy) return void (this.#unanswered = 0);
+		// counted in looks, however late each is: a machine that slept, or this process at work, is no silence of the other
+		const reason = this.#tooSilent(this.#unanswered * PING_EVERY_MS);
+		if (reason) return this.end(reason);
+		if (this.#unanswered++ === 0) this.#cpuBefore = cpuOf(this.#child.pid);
+		this.#send({ type: 'ping' });
+	}
+
+	/** Why it is waited for no longer; undefined while it is. @param waited milliseconds */
+	#tooSilent(waited: number): string | undefined {
+		if (!this.#begun)
+			return waited < BEGINS_WITHIN_MS ? undefined : `it did not begin within ${BEGINS_WITHIN_MS / 1000} s`;
+		const limit = this.#silentFor;
+		if (waited < limit) return undefined;
+		if (waited >= limit * STARVED) return `it did not answer for ${Math.round(waited / 1000)} s`;
+		const cpu = cpuOf(this.#child.pid);
+		const computed = cpu === undefined || this.#cpuBefore === undefined ? waited : cpu - this.#cpuBefore;
+		return computed < limit ? undefined : `it computed for more than ${Math.round(limit / 1000)} s without a pause`;
+	}
 }

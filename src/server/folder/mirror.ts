@@ -8,19 +8,6 @@ import { lstat, mkdir, open, readdir, readFile, realpath, rename, rm, stat } fro
 import { homedir } from 'node:os';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 
-/** A project's folder on this machine: read, written and watched. Paths are the project's own, with slashes. */
-export interface Mirror {
-	readonly dir: string;
-	/** Paths of all its files, and something that is another one when a file has changed. @throws HeronError folder.* */
-	list(): Promise<Map<string, string>>;
-	/** The bytes of a file; undefined when it is not there. @throws HeronError folder.* */
-	read(path: string): Promise<Buffer | undefined>;
-	/** Puts a file in the place of what is there, at once or not at all. @throws HeronError folder.* */
-	write(path: string, bytes: Uint8Array): Promise<void>;
-	remove(path: string): Promise<void>;
-	close(): Promise<void>;
-}
-
 /** So many files may a project have. */
 const MOST_FILES = 20_000;
 /** A file that is larger is no file for a page, in bytes. */
@@ -59,22 +46,93 @@ function folderError(dir: string, path: string, error: unknown): HeronError {
 	);
 }
 
-/**
- * Opens a folder.
- * @param onChange hears the paths that may have changed, some time after they have
- * @throws HeronError folder.failed
- */
-export async function openMirror(dir: string, onChange: (paths: string[]) => void): Promise<Mirror> {
-	let root: string;
-	try {
-		root = await realpath(folderPath(dir));
-		if (!(await stat(root)).isDirectory()) throw new HeronError('folder.failed', { path: dir, detail: 'it is a file' });
-	} catch (error) {
-		throw folderError(dir, '', error);
+/** A project's folder on this machine: read, written and watched. Paths are the project's own, with slashes. */
+export class Mirror {
+	/** The folder itself, links followed. */
+	readonly dir: string;
+	readonly #watching: { close(): Promise<void> };
+
+	private constructor(dir: string, onChange: (paths: string[]) => void) {
+		this.dir = dir;
+		this.#watching = watchFolder(dir, () => this.list(), onChange);
 	}
+
+	/**
+	 * Opens a folder.
+	 * @param onChange hears the paths that may have changed, some time after they have
+	 * @throws HeronError folder.failed
+	 */
+	static async open(dir: string, onChange: (paths: string[]) => void): Promise<Mirror> {
+		try {
+			const root = await realpath(folderPath(dir));
+			if ((await stat(root)).isDirectory()) return new Mirror(root, onChange);
+		} catch (error) {
+			throw folderError(dir, '', error);
+		}
+		throw new HeronError('folder.failed', { path: dir, detail: 'it is a file' });
+	}
+
+	/** Paths of all its files, and something that is another one when a file has changed. @throws HeronError folder.* */
+	async list(): Promise<Map<string, string>> {
+		const out = new Map<string, string>();
+		try {
+			await this.#walk(this.dir, '', [this.dir], out);
+		} catch (error) {
+			throw folderError(this.dir, '', error);
+		}
+		return out;
+	}
+
+	/** The bytes of a file; undefined when it is not there. @throws HeronError folder.* */
+	async read(path: string): Promise<Buffer | undefined> {
+		try {
+			return await readFile(await this.#placeOf(path));
+		} catch (error) {
+			const { code } = error as NodeJS.ErrnoException;
+			if (code === 'ENOENT' || code === 'EISDIR' || code === 'ENOTDIR') return undefined;
+			throw folderError(this.dir, path, error);
+		}
+	}
+
+	/** Puts a file in the place of what is there, at once or not at all. @throws HeronError folder.* */
+	async write(path: string, bytes: Uint8Array): Promise<void> {
+		let temporary = '';
+		try {
+			const full = await this.#placeOf(path);
+			await mkdir(dirname(full), { recursive: true });
+			const before = await lstat(full).catch(() => undefined);
+			if (before?.isDirectory()) throw Object.assign(new Error('it is a folder'), { code: 'EISDIR' });
+			temporary = join(dirname(full), `.${randomBytes(6).toString('hex')}.heron`);
+			const file = await open(temporary, 'wx', before ? before.mode & 0o777 : 0o644);
+			try {
+				await file.writeFile(bytes);
+				await file.sync();
+			} finally {
+				await file.close();
+			}
+			await rename(temporary, full);
+		} catch (error) {
+			if (temporary) await rm(temporary, { force: true }).catch(() => {});
+			throw folderError(this.dir, path, error);
+		}
+	}
+
+	/** @throws HeronError folder.* */
+	async remove(path: string): Promise<void> {
+		try {
+			await rm(await this.#placeOf(path), { force: true });
+		} catch (error) {
+			throw folderError(this.dir, path, error);
+		}
+	}
+
+	close(): Promise<void> {
+		return this.#watching.close();
+	}
+
 	/** Where a path lies; links lead no further than the folder. */
-	const placeOf = async (path: string): Promise<string> => {
-		const full = join(root, path);
+	async #placeOf(path: string): Promise<string> {
+		const full = join(this.dir, path);
 		const real = await realpath(full).catch(async (error: NodeJS.ErrnoException) => {
 			if (error.code !== 'ENOENT') throw error;
 			// a file that is to be made: its folder counts, or the nearest that is there
@@ -85,89 +143,45 @@ export async function openMirror(dir: string, onChange: (paths: string[]) => voi
 				above = dirname(above);
 			}
 		});
-		if (real !== root && !real.startsWith(root + sep))
+		if (real !== this.dir && !this.#holds(real))
 			throw new HeronError('folder.failed', { path: full, detail: 'it is a link that leads out of the folder' });
 		return real;
-	};
-	const mirror: Omit<Mirror, 'close'> = {
-		dir: root,
-		async list() {
-			const out = new Map<string, string>();
-			const walk = async (at: string, below: string, chain: readonly string[]): Promise<void> => {
-				for (const entry of await readdir(at, { withFileTypes: true })) {
-					if (isHidden(entry.name)) continue;
-					const path = below ? `${below}/${entry.name}` : entry.name;
-					if (!below && !FOLDERS.has(entry.name) && !isOwn(entry.name)) continue;
-					const full = join(at, entry.name);
-					const found = await stat(full).catch(() => undefined);
-					if (!found) continue;
-					if (found.isDirectory()) {
-						const real = await realpath(full);
-						// a link in a circle, or out of the folder
-						if (!chain.includes(real) && real.startsWith(root + sep)) await walk(full, path, [...chain, real]);
-					} else if (found.isFile() && isOwn(path) && found.size <= LARGEST) {
-						const real = entry.isSymbolicLink() ? await realpath(full) : full;
-						if (!real.startsWith(root + sep)) continue;
-						out.set(path, `${found.mtimeMs} ${found.size} ${found.ino}`);
-						if (out.size > MOST_FILES)
-							throw new HeronError('folder.failed', {
-								path: root,
-								detail: `it has more than ${MOST_FILES} files: is it a project?`
-							});
-					}
-				}
-			};
-			try {
-				await walk(root, '', [root]);
-			} catch (error) {
-				throw folderError(root, '', error);
-			}
-			return out;
-		},
-		async read(path) {
-			try {
-				return await readFile(await placeOf(path));
-			} catch (error) {
-				const { code } = error as NodeJS.ErrnoException;
-				if (code === 'ENOENT' || code === 'EISDIR' || code === 'ENOTDIR') return undefined;
-				throw folderError(root, path, error);
-			}
-		},
-		async write(path, bytes) {
-			let temporary = '';
-			try {
-				const full = await placeOf(path);
-				await mkdir(dirname(full), { recursive: true });
-				const before = await lstat(full).catch(() => undefined);
-				if (before?.isDirectory()) throw Object.assign(new Error('it is a folder'), { code: 'EISDIR' });
-				temporary = join(dirname(full), `.${randomBytes(6).toString('hex')}.heron`);
-				const file = await open(temporary, 'wx', before ? before.mode & 0o777 : 0o644);
-				try {
-					await file.writeFile(bytes);
-					await file.sync();
-				} finally {
-					await file.close();
-				}
-				await rename(temporary, full);
-			} catch (error) {
-				if (temporary) await rm(temporary, { force: true }).catch(() => {});
-				throw folderError(root, path, error);
-			}
-		},
-		async remove(path) {
-			try {
-				await rm(await placeOf(path), { force: true });
-			} catch (error) {
-				throw folderError(root, path, error);
+	}
+
+	#holds(real: string): boolean {
+		return real.startsWith(this.dir + sep);
+	}
+
+	/** @param chain the folders on the way, links followed */
+	async #walk(at: string, below: string, chain: readonly string[], out: Map<string, string>): Promise<void> {
+		for (const entry of await readdir(at, { withFileTypes: true })) {
+			if (isHidden(entry.name)) continue;
+			const path = below ? `${below}/${entry.name}` : entry.name;
+			if (!below && !FOLDERS.has(entry.name) && !isOwn(entry.name)) continue;
+			const full = join(at, entry.name);
+			const found = await stat(full).catch(() => undefined);
+			if (!found) continue;
+			if (found.isDirectory()) {
+				const real = await realpath(full);
+				// a link in a circle, or out of the folder
+				if (!chain.includes(real) && this.#holds(real)) await this.#walk(full, path, [...chain, real], out);
+			} else if (found.isFile() && isOwn(path) && found.size <= LARGEST) {
+				const real = entry.isSymbolicLink() ? await realpath(full) : full;
+				if (this.#holds(real)) this.#add(out, path, `${found.mtimeMs} ${found.size} ${found.ino}`);
 			}
 		}
-	};
-	const watching = watchFolder(root, mirror, onChange);
-	return { ...mirror, close: watching.close };
+	}
+
+	#add(out: Map<string, string>, path: string, state: string): void {
+		out.set(path, state);
+		if (out.size <= MOST_FILES) return;
+		const detail = `it has more than ${MOST_FILES} files: is it a project?`;
+		throw new HeronError('folder.failed', { path: this.dir, detail });
+	}
 }
 
 /** Tells of changes by the system's events, and by looking through the folder where they do not come. */
-function watchFolder(root: string, mirror: Omit<Mirror, 'close'>, onChange: (paths: string[]) => void) {
+function watchFolder(root: string, list: () => Promise<Map<string, string>>, onChange: (paths: string[]) => void) {
 	const waiting = new Set<string>();
 	let timer: NodeJS.Timeout | undefined;
 	let known: Map<string, string> | undefined;
@@ -198,7 +212,7 @@ function watchFolder(root: string, mirror: Omit<Mirror, 'close'>, onChange: (pat
 	// what the system does not tell is found all the same
 	watcher.on('error', () => {});
 	const rescan = async () => {
-		const now = await mirror.list().catch(() => undefined);
+		const now = await list().catch(() => undefined);
 		if (!now || closed) return;
 		const before = known;
 		known = now;

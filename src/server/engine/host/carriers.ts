@@ -1,6 +1,6 @@
 import { HeronError } from '#core/errors.ts';
 import { counted } from '#core/messages.ts';
-import { startCarrier, type Carrier, type ProcessLimits } from '../processes.ts';
+import { Carrier, type ProcessLimits } from '../processes.ts';
 import type { FromWorker, JobName, Progress } from '../protocol.ts';
 
 /** A job that a process is at. */
@@ -69,11 +69,11 @@ export class Carriers {
 	}
 
 	#prepare(): void {
-		if (!this.#closed && !this.#spare?.alive) this.#spare = startCarrier(this.#limits.process);
+		if (!this.#closed && !this.#spare?.alive) this.#spare = new Carrier(this.#limits.process);
 	}
 
 	#start(project: string, silent: number): Carrier {
-		const carrier = this.#spare?.alive ? this.#spare : startCarrier(this.#limits.process);
+		const carrier = this.#spare?.alive ? this.#spare : new Carrier(this.#limits.process);
 		this.#spare = undefined;
 		setImmediate(() => this.#prepare());
 		carrier.take(project, silent, {
