@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { loadProject } from '../project/index.ts';
 import { stringify } from 'yaml';
 import { talliesOf, type Coverage } from '../tallies/index.ts';
-import { coverageHtml, createCollector, madeCall, missingStep, plannedCoverage } from './index.ts';
+import { coverageHtml, Collector, madeCall, missingStep, plannedCoverage } from './index.ts';
 
 const document = {
 	openapi: '3.1.0',
@@ -232,7 +232,7 @@ describe('the step that would touch what nobody touches', () => {
 
 describe('from calls that were made', () => {
 	const made = (more: object) => {
-		const collector = createCollector(project());
+		const collector = new Collector(project());
 		collector.add(
 			madeCall({
 				step: 'c/s/a',

@@ -1,6 +1,6 @@
 export { briefly, type DefinitionBrief, type OperationBrief } from './brief.ts';
 export { madeCall } from './call.ts';
-export { createCollector } from './collector.ts';
+export { Collector } from './collector.ts';
 export { coverageHtml } from './html.ts';
 export { createMadeCollector, type MadeStep } from './made.ts';
 export { missingStep } from './missing.ts';

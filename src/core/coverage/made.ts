@@ -7,7 +7,7 @@ import { allScenarios, type Chosen, type StepResult } from '../run/index.ts';
 import { parseSoap, readFault } from '../soap/index.ts';
 import { madeCall } from './call.ts';
 import type { Coverage } from '../tallies/index.ts';
-import { createCollector } from './collector.ts';
+import { Collector } from './collector.ts';
 import { credentialKind, soapValues } from './planned.ts';
 
 /** A step that was carried out, as far as its calls go. */
@@ -15,7 +15,7 @@ export type MadeStep = Pick<StepResult, 'scenario' | 'step' | 'exchanges'>;
 
 /** Collects what the calls of results touched. */
 export function createMadeCollector(workspace: Workspace): { take(result: MadeStep): void; result(): Coverage } {
-	const collector = createCollector(workspace);
+	const collector = new Collector(workspace);
 	const steps = new Map<string, { chosen: Chosen; step: Step }>(
 		allScenarios(workspace).flatMap((chosen) =>
 			chosen.scenario.steps.map((step): [string, { chosen: Chosen; step: Step }] => [

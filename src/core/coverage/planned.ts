@@ -10,7 +10,7 @@ import { parseSoap, readEnvelope, type SoapModel, type SoapSpec } from '../soap/
 import { hasExpression } from '../values/index.ts';
 import { given, type Call } from './call.ts';
 import type { Coverage } from '../tallies/index.ts';
-import { createCollector } from './collector.ts';
+import { Collector } from './collector.ts';
 
 /** A text that is known before it is sent. */
 const known = (value: Json): string | undefined => {
@@ -124,7 +124,7 @@ export function soapValues(model: SoapModel, { envelope, values }: SoapSpec): Js
 
 /** What the steps of a project would touch, as far as its files tell. */
 export function plannedCoverage(workspace: Workspace, environment: string): Coverage {
-	const collector = createCollector(workspace);
+	const collector = new Collector(workspace);
 	for (const chosen of allScenarios(workspace))
 		for (const step of chosen.scenario.steps) {
 			const { send } = step;

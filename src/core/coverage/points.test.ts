@@ -6,7 +6,7 @@ import { stringify } from 'yaml';
 import { parseSoap, writeEnvelope } from '../soap/index.ts';
 import { loadProject } from '../project/index.ts';
 import type { Coverage } from '../tallies/index.ts';
-import { createCollector, missingStep, plannedCoverage } from './index.ts';
+import { Collector, missingStep, plannedCoverage } from './index.ts';
 
 /** The points of an operation that are touched. */
 const touched = (found: Coverage, operation: string): string[] =>
@@ -261,7 +261,7 @@ describe('operations of a WSDL', () => {
 	});
 	test('a fault that came is told by its detail', () => {
 		const { workspace } = load([]);
-		const collector = createCollector(workspace);
+		const collector = new Collector(workspace);
 		const [, operation, fault] = all.find(([, , name]) => name.startsWith('fault '))!;
 		collector.addSoap({
 			step: 'c/s/a',

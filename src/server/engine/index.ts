@@ -60,20 +60,10 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 			const readFile = (path: string) => kept.get(path) ?? (isPlainFile(path) ? ofProject(path) : undefined);
 			let counter = 0;
 			let schemas: ReturnType<typeof openSchemas> | undefined;
-			// bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step
-			let pool = new Uint8Array(0);
-			let used = 0;
 			return {
 				now: wallClock,
 				steady: () => performance.now(),
-				randomBytes(n) {
-					if (n > 1024) return randomBytes(n);
-					if (used + n > pool.length) {
-						pool = randomBytes(4096);
-						used = 0;
-					}
-					return pool.subarray(used, (used += n));
-				},
+				randomBytes: bytesByPool(),
 				readFile,
 				seed,
 				random: seeded(seed),
@@ -100,38 +90,8 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				crypto: cryptoPort,
 				tokens,
 				send: (request, session, signal, authorizer) => sender.send(request, session, signal, authorizer, guard),
-				sleep: (ms, signal) =>
-					new Promise((resolve) => {
-						if (signal?.aborted || ms <= 0) return resolve();
-						const finish = () => {
-							clearTimeout(timer);
-							signal?.removeEventListener('abort', finish);
-							resolve();
-						};
-						// one timer reaches 24 days
-						const left = performance.now() + ms;
-						const again = () => {
-							const rest = left - performance.now();
-							if (rest <= 0) finish();
-							else timer = setTimeout(again, Math.min(rest, LONGEST_TIMER));
-						};
-						let timer = setTimeout(again, Math.min(ms, LONGEST_TIMER));
-						signal?.addEventListener('abort', finish, { once: true });
-					}),
-				deadline(ms, outer) {
-					const controller = new AbortController();
-					const pass = () => controller.abort(outer?.reason);
-					if (outer?.aborted) pass();
-					outer?.addEventListener('abort', pass, { once: true });
-					const timer = ms > LONGEST_TIMER ? undefined : setTimeout(() => controller.abort(), ms);
-					return {
-						signal: controller.signal,
-						clear() {
-							clearTimeout(timer);
-							outer?.removeEventListener('abort', pass);
-						}
-					};
-				}
+				sleep,
+				deadline
 			};
 		},
 		close() {
@@ -140,3 +100,52 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 		}
 	};
 }
+
+/** Bytes are drawn in one piece: asking the system for a few at a time costs more than the rest of a step. */
+function bytesByPool(): Ports['randomBytes'] {
+	let pool = new Uint8Array(0);
+	let used = 0;
+	return (n) => {
+		if (n > 1024) return randomBytes(n);
+		if (used + n > pool.length) {
+			pool = randomBytes(4096);
+			used = 0;
+		}
+		return pool.subarray(used, (used += n));
+	};
+}
+
+/** Waits, for months where that is wanted; ends at once when it is aborted. */
+const sleep: Ports['sleep'] = (ms, signal) =>
+	new Promise((resolve) => {
+		if (signal?.aborted || ms <= 0) return resolve();
+		const finish = () => {
+			clearTimeout(timer);
+			signal?.removeEventListener('abort', finish);
+			resolve();
+		};
+		// one timer reaches 24 days
+		const left = performance.now() + ms;
+		const again = () => {
+			const rest = left - performance.now();
+			if (rest <= 0) finish();
+			else timer = setTimeout(again, Math.min(rest, LONGEST_TIMER));
+		};
+		let timer = setTimeout(again, Math.min(ms, LONGEST_TIMER));
+		signal?.addEventListener('abort', finish, { once: true });
+	});
+
+const deadline: Ports['deadline'] = (ms, outer) => {
+	const controller = new AbortController();
+	const pass = () => controller.abort(outer?.reason);
+	if (outer?.aborted) pass();
+	outer?.addEventListener('abort', pass, { once: true });
+	const timer = ms > LONGEST_TIMER ? undefined : setTimeout(() => controller.abort(), ms);
+	return {
+		signal: controller.signal,
+		clear() {
+			clearTimeout(timer);
+			outer?.removeEventListener('abort', pass);
+		}
+	};
+};

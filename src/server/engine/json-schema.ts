@@ -152,12 +152,56 @@ function sameItems(list: unknown[]): [number, number] | undefined {
 
 /** Validates by JSON Schema; what a schema refers to is read from the project, and from nowhere else. */
 export function createSchemas(readFile: ReadFile): ValidateJson {
-	const compiled = new Map<string, Promise<ValidateFunction>>();
-	/** The numbers of the value that is judged now. */
-	let numbers = new ExactNumbers(undefined);
+	const schemas = new Schemas(readFile);
+	return (value, given) => schemas.validate(value, given);
+}
 
-	const read = (file: string): AnySchemaObject => {
-		const bytes = readFile(file);
+/** Schemas of a project, compiled when they are asked for. */
+class Schemas {
+	readonly #readFile: ReadFile;
+	readonly #byFile = new Map<string, Promise<ValidateFunction>>();
+	readonly #byItself = new WeakMap<JsonObject, Promise<ValidateFunction>>();
+	/** The numbers of the value that is judged now. */
+	#numbers = new ExactNumbers(undefined);
+
+	constructor(readFile: ReadFile) {
+		this.#readFile = readFile;
+	}
+
+	/** @throws HeronError file.missing, schema.wrong */
+	async validate(value: unknown, given: string | SchemaByItself): Promise<SchemaFault[]> {
+		const validate = await this.#validatorOf(given);
+		let fits: boolean;
+		try {
+			this.#numbers = new ExactNumbers(value);
+			fits = validate(this.#numbers.value) as boolean;
+		} catch (cause) {
+			const file = typeof given === 'string' ? given : given.name;
+			if (cause instanceof RangeError) throw new HeronError('schema.wrong', { file, detail: ENDLESS }, { cause });
+			throw cause;
+		}
+		if (fits) return [];
+		const faults = validate.errors ?? [];
+		// that `then` fails is said by what fails in it
+		const own = faults.filter(({ keyword }) => keyword !== 'if');
+		return (own.length > 0 ? own : faults).slice(0, FAULTS).map((error) => faultOf(error, value));
+	}
+
+	#validatorOf(given: string | SchemaByItself): Promise<ValidateFunction> {
+		const found = typeof given === 'string' ? this.#byFile.get(given) : this.#byItself.get(given.schema);
+		if (found) return found;
+		if (typeof given === 'string') {
+			const made = this.#compile(given, () => this.#read(given));
+			this.#byFile.set(given, made);
+			return made;
+		}
+		const made = this.#compile(given.name, () => given.schema);
+		this.#byItself.set(given.schema, made);
+		return made;
+	}
+
+	#read(file: string): AnySchemaObject {
+		const bytes = this.#readFile(file);
 		if (!bytes) throw new HeronError('file.missing', { file });
 		let value: unknown;
 		try {
@@ -169,10 +213,10 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 		if (typeof value !== 'object' || value === null || Array.isArray(value))
 			throw new HeronError('schema.wrong', { file, detail: 'it is neither an object nor true or false' });
 		return value as AnySchemaObject;
-	};
+	}
 
 	/** @param file where the schema is, or what it is called when it is no file */
-	const compile = async (file: string, given: () => AnySchemaObject): Promise<ValidateFunction> => {
+	async #compile(file: string, given: () => AnySchemaObject): Promise<ValidateFunction> {
 		const draft = draftOf(given());
 		const tidy = createTidy(draft);
 		// one by a meta-schema of the project is held against that by the compiler
@@ -186,25 +230,10 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 			delete schema.$schema;
 			return schema;
 		};
-		const folder = posix.dirname(file);
-		const loadSchema = async (uri: string): Promise<AnySchemaObject> => {
-			const plain = uri.split('#')[0]!;
-			// what bears an address of its own lies beside the schema, under the last part of that address
-			const name = decodeURIComponent(new URL(plain, PREFIX).pathname.split('/').pop() ?? '');
-			const paths = plain.startsWith(PREFIX)
-				? [decodeURIComponent(plain.slice(PREFIX.length))]
-				: [name, `${name}.json`].map((one) => posix.join(folder, one));
-			const found = paths.find((path) => readFile(path) !== undefined);
-			if (!found)
-				throw new HeronError('schema.wrong', {
-					file,
-					detail: `it refers to ${plain.replace(PREFIX, '')}, which is not in the project`
-				});
-			return tidied(read(found));
-		};
+		const loadSchema = async (uri: string): Promise<AnySchemaObject> => tidied(this.#read(this.#pathOf(uri, file)));
 		try {
 			const schema = tidied(given());
-			const ajv = await compiler(draft, { loadSchema, validateSchema: !judge }, () => numbers);
+			const ajv = await compiler(draft, { loadSchema, validateSchema: !judge }, () => this.#numbers);
 			const key = draft === '4' ? 'id' : '$id';
 			const compiled = await ajv.compileAsync(
 				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file).replaceAll('#', '%23') } : schema
@@ -216,36 +245,21 @@ export function createSchemas(readFile: ReadFile): ValidateJson {
 			const detail = error instanceof RangeError ? ENDLESS : textOf(error);
 			throw new HeronError('schema.wrong', { file, detail }, { cause: error });
 		}
-	};
+	}
 
-	const compiledHere = new WeakMap<JsonObject, Promise<ValidateFunction>>();
-	const validatorOf = (given: string | SchemaByItself): Promise<ValidateFunction> => {
-		const found = typeof given === 'string' ? compiled.get(given) : compiledHere.get(given.schema);
+	/** The file that an address in a schema of another file means. @throws HeronError schema.wrong where there is none */
+	#pathOf(uri: string, file: string): string {
+		const plain = uri.split('#')[0]!;
+		// what bears an address of its own lies beside the schema, under the last part of that address
+		const name = decodeURIComponent(new URL(plain, PREFIX).pathname.split('/').pop() ?? '');
+		const paths = plain.startsWith(PREFIX)
+			? [decodeURIComponent(plain.slice(PREFIX.length))]
+			: [name, `${name}.json`].map((one) => posix.join(posix.dirname(file), one));
+		const found = paths.find((path) => this.#readFile(path) !== undefined);
 		if (found) return found;
-		const made =
-			typeof given === 'string' ? compile(given, () => read(given)) : compile(given.name, () => given.schema);
-		if (typeof given === 'string') compiled.set(given, made);
-		else compiledHere.set(given.schema, made);
-		return made;
-	};
-
-	return async (value, given) => {
-		const validate = await validatorOf(given);
-		let fits: boolean;
-		try {
-			numbers = new ExactNumbers(value);
-			fits = validate(numbers.value) as boolean;
-		} catch (cause) {
-			const file = typeof given === 'string' ? given : given.name;
-			if (cause instanceof RangeError) throw new HeronError('schema.wrong', { file, detail: ENDLESS }, { cause });
-			throw cause;
-		}
-		if (fits) return [];
-		const faults = validate.errors ?? [];
-		// that `then` fails is said by what fails in it
-		const own = faults.filter(({ keyword }) => keyword !== 'if');
-		return (own.length > 0 ? own : faults).slice(0, FAULTS).map((error) => faultOf(error, value));
-	};
+		const detail = `it refers to ${plain.replace(PREFIX, '')}, which is not in the project`;
+		throw new HeronError('schema.wrong', { file, detail });
+	}
 }
 
 /** Keywords that say what a value itself has to be: what it is instead is said, too. */
