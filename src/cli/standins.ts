@@ -160,7 +160,7 @@ export async function standInsOf(
 		set: JsonObject;
 		log: string | undefined;
 	}
-): Promise<StandInsNow> {
+): Promise<Pick<StandInsNow, 'addresses' | 'close'>> {
 	const { workspace } = folder;
 	const stoodIn = Object.values(workspace.environments.get(order.environment)?.standIns ?? {});
 	const named = [...new Set([...stoodIn, ...order.names])];
@@ -179,7 +179,7 @@ export async function standInsOf(
 	});
 	io.err(`started: ${running.list.map(({ spec, address }) => `${spec.name} at ${address}`).join(', ')}\n`);
 	return {
-		...running,
+		addresses: running.addresses,
 		async close() {
 			await running.close();
 			await log.close();
