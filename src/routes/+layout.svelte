@@ -1,13 +1,17 @@
 <script lang="ts">
 	import '../app.css';
+	import { beforeNavigate } from '$app/navigation';
 	import type { Snippet } from 'svelte';
 
 	import { keepTyped } from '#ui/common/fields.ts';
+	import { storeAll } from '#ui/common/saving.svelte.ts';
 	import { keepPresses } from '#ui/common/press.ts';
 
 	let { children }: { children: Snippet } = $props();
 	$effect(keepPresses);
 	$effect(keepTyped);
+	// what cannot be stored is tried again, and told where it is
+	beforeNavigate(() => void storeAll().catch(() => {}));
 	let alive = $state(false);
 	$effect(() => {
 		alive = true;

@@ -207,3 +207,23 @@ test('a gate is written as sentences, and its suite becomes a script for a build
 	await page.getByRole('button', { name: 'Download api-tests.sh' }).click();
 	expect((await download).suggestedFilename()).toBe('api-tests.sh');
 });
+
+test('what was changed a moment ago is stored before a practice run goes by it', async ({ page, bench }) => {
+	const url = await bench.project('moment', {
+		'collections/locks.yaml': collection(200),
+		'suites/night.yaml': suite
+	});
+	await page.goto(`${url}/suites`);
+	const add = page.getByLabel('Add a condition to the gate of Locks');
+	await expect(add).toBeVisible();
+	// a server that takes its time to store
+	await page.route('**/files/**', async (route) => {
+		if (route.request().method() === 'PUT') await new Promise((resolve) => setTimeout(resolve, 4000));
+		await route.fallback();
+	});
+	await add.selectOption('enough of the definitions is touched');
+	await page.getByRole('link', { name: 'Locks in a pipeline' }).click();
+	const practice = page.getByRole('region', { name: 'Practice run' });
+	await practice.getByRole('button', { name: 'Practise' }).click();
+	await expect(practice).toContainText('exit code 1: the gate stops it');
+});

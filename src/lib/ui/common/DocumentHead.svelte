@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { beforeNavigate } from '$app/navigation';
 	import type { JsonObject } from '#core/model/json.ts';
 	import type { Snippet } from 'svelte';
 	import { useProject } from '../shell/project.svelte.ts';
@@ -33,7 +32,6 @@
 	const folder = $derived(document.path.split('/')[0]!);
 	const title = $derived(String((document.value as JsonObject).title ?? ''));
 
-	beforeNavigate(() => void document.save());
 	function keys(event: KeyboardEvent) {
 		if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
 		// a field in use takes back its own typing

@@ -89,6 +89,10 @@ interface Shown {
 	refresh(): Promise<void>;
 	/** Whether it has changes that are on their way to the server, or that the server has not taken yet. */
 	readonly pending?: boolean;
+	readonly status?: string;
+	readonly trouble?: string;
+	/** Stores what is pending; left out where that is done when it is asked for. */
+	save?(): Promise<unknown>;
 }
 
 /** Documents that are on the screen, or were. */
@@ -98,6 +102,20 @@ export const isShown = (document: Shown): void => void shown.push(new WeakRef(do
 
 /** Whether something that was pressed or typed, here or on a page before, is not with the server yet. */
 export const anyPending = (): boolean => shown.some((one) => one.deref()?.pending);
+
+/**
+ * Stores at once what waits for it, on this page or one before: what the server is asked next goes by it.
+ * @throws Error in words when something could not be stored
+ */
+export async function storeAll(): Promise<void> {
+	const pending = shown.flatMap((one) => {
+		const document = one.deref();
+		return document?.pending ? [document] : [];
+	});
+	await Promise.all(pending.map((document) => document.save?.()));
+	const left = pending.find(({ status }) => status === 'trouble');
+	if (left) throw new Error(`${left.path} is not stored yet: ${left.trouble}`);
+}
 
 /**
  * Files were changed elsewhere: documents on the screen follow, but for what is being typed.

@@ -1,5 +1,6 @@
 import type { StoredRun } from '$lib/wire.ts';
 import { api, ApiError } from '../common/api.ts';
+import { storeAll } from '../common/saving.svelte.ts';
 
 export interface RunOrder {
 	targets?: string[];
@@ -15,12 +16,13 @@ export const guard = $state<{ asked: { message: string; calls: string[]; answer(
 });
 
 /**
- * Starts a run; where the environment is guarded it asks first.
+ * Starts a run, of what is stored by then; where the environment is guarded it asks first.
  * @returns undefined when somebody said no
- * @throws ApiError
+ * @throws ApiError; Error in words when what was changed could not be stored
  */
 export async function startRun(project: string, order: RunOrder): Promise<StoredRun | undefined> {
 	const path = `/projects/${project}/runs`;
+	await storeAll();
 	try {
 		return await api.post<StoredRun>(path, order);
 	} catch (error) {

@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { copyText } from '../common/copy.ts';
-	import { beforeNavigate } from '$app/navigation';
 	import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 	import { freeName } from '#core/model/path.ts';
 	import type { CallRecord, Refusal } from '$lib/wire.ts';
@@ -202,7 +201,6 @@
 	const active = $derived(running?.faults.map(({ name: one }) => one) ?? []);
 	const setFault = (fault: string, on: boolean) =>
 		void live.setFaults(name, on ? [...active, fault] : active.filter((one) => one !== fault));
-	beforeNavigate(() => void document.save());
 </script>
 
 <svelte:head><title>{String(value.title ?? name)} · Stand-ins · Loyal Heron</title></svelte:head>

@@ -5,6 +5,7 @@
 	import type { Practice } from '$lib/wire.ts';
 	import { api, messageOf } from '../common/api.ts';
 	import Outcome from '../common/Outcome.svelte';
+	import { storeAll } from '../common/saving.svelte.ts';
 	import { saveText } from '../common/upload.ts';
 
 	/** What a first build would say. */
@@ -22,6 +23,7 @@
 		began = Date.now();
 		const { suite, environment, folder, reports, history } = choice;
 		try {
+			await storeAll();
 			practice = await api.post<Practice>(
 				`/projects/${project}/practice`,
 				{ suite, environment, folder, reports, history },

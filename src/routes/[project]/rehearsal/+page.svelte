@@ -2,7 +2,9 @@
 	import { goto } from '$app/navigation';
 	import type { RehearsalAnswer } from '$lib/wire.ts';
 	import { unmasked } from '#core/run/index.ts';
+	import { untrack } from 'svelte';
 	import { api, messageOf } from '#ui/common/api.ts';
+	import { storeAll } from '#ui/common/saving.svelte.ts';
 	import MethodMark from '#ui/common/MethodMark.svelte';
 	import { useProject } from '#ui/shell/project.svelte.ts';
 	import Wire from '#ui/ledger/Wire.svelte';
@@ -27,8 +29,8 @@
 		found = undefined;
 		trouble = '';
 		open = -1;
-		api
-			.post<RehearsalAnswer>(`/projects/${data.project}/rehearsal`, order)
+		untrack(storeAll)
+			.then(() => api.post<RehearsalAnswer>(`/projects/${data.project}/rehearsal`, order))
 			.then((answer) => current && (found = answer))
 			.catch((error: unknown) => current && (trouble = messageOf(error)));
 		return () => (current = false);

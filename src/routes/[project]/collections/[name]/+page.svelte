@@ -1,5 +1,4 @@
 <script lang="ts">
-	import { beforeNavigate } from '$app/navigation';
 	import { page as address } from '$app/state';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import { takeSend } from '#ui/projects/beginning.ts';
@@ -32,7 +31,6 @@
 		const current = ledger;
 		untrack(() => void current.sending.loadResults().catch((error: Error) => toasts.show(error.message, 'trouble')));
 	});
-	beforeNavigate(() => void ledger.document.save());
 	// #scenario and #scenario/step lead to their rows, unless somebody has begun to work in the meantime
 	let touched = false;
 	$effect(() => {
