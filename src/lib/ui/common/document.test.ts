@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Json } from '#core/model/json.ts';
 import { DocumentState } from './document.svelte.ts';
+import { storeAll } from './saving.svelte.ts';
 
 /** A server with one document; a test decides how it answers the next save. */
 class Server {
@@ -169,5 +170,29 @@ describe('a document on the screen', () => {
 		vi.stubGlobal('fetch', (path: string, init?: RequestInit) => server.handle(path, init));
 		await wait(4000);
 		expect(server.value).toMatchObject({ title: 'b' });
+	});
+});
+
+describe('what goes by the documents of a project', () => {
+	test('waits until all that was changed is stored', async () => {
+		const at = (path: string) => new DocumentState('own', path, { revision: 1, value: { title: 'a' }, problems: [] });
+		const [one, other] = [at('suites/s.yaml'), at('suites/t.yaml')];
+		one.set(['title'], 'b');
+		await storeAll('own');
+		server.revision = 1;
+		other.set(['title'], 'c');
+		expect(other.pending).toBe(true);
+		await storeAll('own');
+		expect(server.saves).toEqual([{ title: 'b' }, { title: 'c' }]);
+		expect(one.pending || other.pending).toBe(false);
+	});
+	test('is told what could not be stored, and is not held up by another project', async () => {
+		server.next = 'trouble';
+		document.set(['title'], 'b');
+		await expect(storeAll('p')).rejects.toThrow('suites/s.yaml is not stored yet: store.readOnly');
+		await storeAll('q');
+		server.next = 'take';
+		await wait(5000);
+		await storeAll('p');
 	});
 });

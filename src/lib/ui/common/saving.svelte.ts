@@ -105,12 +105,13 @@ export const anyPending = (): boolean => shown.some((one) => one.deref()?.pendin
 
 /**
  * Stores at once what waits for it, on this page or one before: what the server is asked next goes by it.
+ * @param project of this project; left out, of all
  * @throws Error in words when something could not be stored
  */
-export async function storeAll(): Promise<void> {
+export async function storeAll(project?: string): Promise<void> {
 	const pending = shown.flatMap((one) => {
 		const document = one.deref();
-		return document?.pending ? [document] : [];
+		return document?.pending && (project === undefined || document.project === project) ? [document] : [];
 	});
 	await Promise.all(pending.map((document) => document.save?.()));
 	const left = pending.find(({ status }) => status === 'trouble');

@@ -22,7 +22,7 @@ export const guard = $state<{ asked: { message: string; calls: string[]; answer(
  */
 export async function startRun(project: string, order: RunOrder): Promise<StoredRun | undefined> {
 	const path = `/projects/${project}/runs`;
-	await storeAll();
+	await storeAll(project);
 	try {
 		return await api.post<StoredRun>(path, order);
 	} catch (error) {

@@ -23,7 +23,7 @@
 		began = Date.now();
 		const { suite, environment, folder, reports, history } = choice;
 		try {
-			await storeAll();
+			await storeAll(project);
 			practice = await api.post<Practice>(
 				`/projects/${project}/practice`,
 				{ suite, environment, folder, reports, history },

@@ -29,7 +29,7 @@
 		found = undefined;
 		trouble = '';
 		open = -1;
-		untrack(storeAll)
+		untrack(() => storeAll(data.project))
 			.then(() => api.post<RehearsalAnswer>(`/projects/${data.project}/rehearsal`, order))
 			.then((answer) => current && (found = answer))
 			.catch((error: unknown) => current && (trouble = messageOf(error)));
