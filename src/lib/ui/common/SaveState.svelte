@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { beforeNavigate } from '$app/navigation';
+	import { messageOf } from './api.ts';
 	import { toasts } from './toast.svelte.ts';
 
 	/** What is edited and saved by itself. */
@@ -10,9 +11,11 @@
 		readonly canUndo: boolean;
 		readonly undoLabel: string;
 		undo(): void;
-		settle(choice: 'theirs' | 'mine'): unknown;
+		settle(choice: 'theirs' | 'mine'): Promise<void>;
 	}
 	let { document }: { document: Edited } = $props();
+	const settle = (choice: 'theirs' | 'mine') =>
+		document.settle(choice).catch((error: unknown) => toasts.show(messageOf(error), 'trouble'));
 
 	// what is here would be gone: the first press says so, a second one goes nevertheless
 	let warned = false;
@@ -32,8 +35,8 @@
 {#if document.status === 'conflict'}
 	<span class="note flex items-baseline gap-3 py-1" role="alert">
 		Changed elsewhere in the meantime.
-		<button class="word" onclick={() => document.settle('theirs')}>take theirs</button>
-		<button class="word" onclick={() => document.settle('mine')}>keep mine</button>
+		<button class="word" onclick={() => settle('theirs')}>take theirs</button>
+		<button class="word" onclick={() => settle('mine')}>keep mine</button>
 	</span>
 {:else if document.status === 'trouble'}
 	<span class="text-xs text-fail" role="alert">not saved yet, trying again: {document.trouble}</span>
