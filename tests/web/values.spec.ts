@@ -535,6 +535,9 @@ test.describe('datasets are made', () => {
 		await page.keyboard.press('Enter');
 		await first;
 		await expect(messages.getByRole('button', { name: 'undo' })).toBeVisible();
+		// the table has the new name before what uses it does
+		await page.waitForLoadState('networkidle');
+		await expect(page.getByText('everything resolves')).toBeVisible({ timeout: 5000 });
 		await page.getByRole('textbox', { name: 'what, row 1', exact: true }).fill('nobody');
 		await page.keyboard.press('Tab');
 		await expect(messages.getByText('nights is called stay now')).toBeVisible();

@@ -53,6 +53,10 @@
 	function renameUses(names: { from: string; fromName: string; to: string; toName: string }): Promise<string[]> {
 		const { name } = project();
 		const done = renaming.then(async () => {
+			// until the table has the new name, what uses it would not resolve
+			await table.save();
+			if (table.status === 'conflict' || table.status === 'trouble')
+				throw new Error(`The table is not stored, so what uses ${names.from} still says ${names.from}.`);
 			const order = { dataset: table.file, ...names };
 			const { changed } = await api.post<{ changed: { file: string }[] }>(`/projects/${name}/names`, order);
 			if (changed.length > 0) await project().reload();

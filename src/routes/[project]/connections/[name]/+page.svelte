@@ -67,7 +67,7 @@
 		{uses}
 		moreUses={own?.moreUses}
 	/>
-	<div class="grid grid-cols-[minmax(0,452px)_minmax(0,1fr)] gap-8 pt-2.5 pb-8">
+	<div class="grid grid-cols-[minmax(0,452px)_minmax(0,1fr)] gap-8 pt-2.5 pb-8 max-[900px]:grid-cols-[minmax(0,1fr)]">
 		{#key document}<Settings {document} name={data.name} />{/key}
 		<ReachCheck {reach} beforeCheck={() => document.save()} {afterFix} />
 	</div>

@@ -57,7 +57,11 @@
 		moreUses={known?.moreUses}
 	/>
 	{#key document}
-		<div class={isRecipe ? 'pt-2.5' : 'grid grid-cols-[minmax(0,452px)_minmax(0,1fr)] gap-8 pt-2.5 pb-8'}>
+		<div
+			class={isRecipe
+				? 'pt-2.5'
+				: 'grid grid-cols-[minmax(0,452px)_minmax(0,1fr)] gap-8 pt-2.5 pb-8 max-[900px]:grid-cols-[minmax(0,1fr)]'}
+		>
 			<section aria-label="Settings of {data.name}">
 				<Setting label="Kind">
 					<span class="flex items-baseline gap-2">
