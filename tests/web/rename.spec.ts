@@ -29,6 +29,42 @@ test('a document is called otherwise, and all that names it follows; it is taken
 	await expect.poll(() => bench.file('called', 'collections/bookings.yaml')).toMatch(/^connection: reedmere/m);
 });
 
+test('a dataset is called otherwise, and what runs over it follows, with what is being edited', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('called-rows', {
+		'collections/one.yaml':
+			'heron: 1\nscenarios:\n  - id: s\n    rows: { data: boats } # all of them\n    steps: [{ id: a, each: boats.csv, set: { x: 1 } }]\n',
+		'datasets/boats.csv': 'name,length\nPike,9\n'
+	});
+	await page.goto(`${url}/datasets/boats.csv`);
+	const name = page.getByRole('textbox', { name: 'Its name' });
+	await name.fill('../boats');
+	await name.press('Enter');
+	await expect(page.getByText('"../boats" is not the name of a file')).toBeVisible();
+	await page.getByRole('button', { name: 'Edit', exact: true }).click();
+	await page.getByRole('textbox', { name: 'length, row 1', exact: true }).fill('11');
+	await name.fill('small craft');
+	await name.press('Enter');
+	await expect(page).toHaveURL(/\/datasets\/small%20craft\.csv$/);
+	await expect(page.getByText('boats is called small craft now, and 1 file that names it.')).toBeVisible();
+	await accessible(page);
+	expect(await bench.file('called-rows', 'datasets/small craft.csv')).toBe('name,length\nPike,11\n');
+	expect(await bench.file('called-rows', 'collections/one.yaml')).toContain(
+		'rows: { data: small craft } # all of them\n    steps: [{ id: a, each: small craft.csv,'
+	);
+	await page.getByRole('button', { name: 'undo' }).click();
+	await expect(page).toHaveURL(/\/datasets\/boats\.csv$/);
+	await expect(
+		page
+			.getByRole('cell', { name: '11' })
+			.or(page.getByText('11', { exact: true }))
+			.first()
+	).toBeVisible();
+	expect(await bench.file('called-rows', 'collections/one.yaml')).toContain('rows: { data: boats } # all of them');
+});
+
 test('an environment, with its secrets, where it is chosen; it is guarded, deleted and brought back', async ({
 	page,
 	bench

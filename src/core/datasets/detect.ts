@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { typeOfCells } from './cells.ts';
 
 /** What a text file of a table was found to be. */
@@ -19,7 +20,7 @@ const NAMES: Record<string, string> = {
 	' ': 'blank'
 };
 /** What stands between cells, in words. */
-export const delimiterName = (delimiter: string): string => NAMES[delimiter] ?? `"${delimiter}"`;
+export const delimiterName = (delimiter: string): string => lookUp(NAMES, delimiter) ?? `"${delimiter}"`;
 
 /** The encoding of a file by its first bytes: its mark, else UTF-8 where it is valid, else Windows-1252. */
 export function encodingOf(head: Uint8Array): { encoding: string; bom: number } {

@@ -88,6 +88,7 @@ describe('columns of a JSON Schema', () => {
 	const between = (low: number, high: number) => (value: Json) =>
 		typeof value === 'number' && value >= low && value <= high;
 	test.each<[title: string, schema: JsonObject, holds: (value: Json) => boolean]>([
+		['a format of no meaning', { type: 'string', format: 'constructor' }, (value) => typeof value === 'string'],
 		['a constant', { const: 'x' }, (v) => v === 'x'],
 		['an enumeration', { enum: ['a', 1, null] }, (v) => ['a', 1, null].includes(v as string)],
 		['a whole number', { type: 'integer', minimum: 3, maximum: 5 }, (v) => Number.isInteger(v) && between(3, 5)(v)],

@@ -76,6 +76,12 @@ export type TableForm = (typeof TABLE_FORMS)[number];
 export const formOfTable = (file: string): TableForm | undefined =>
 	TABLE_FORMS.find((form) => file.toLowerCase().endsWith(`.${form}`));
 
+/** The rows of a table as a list, their cells in the order of the titles. */
+export const itemsOf = (titles: readonly string[], rows: readonly JsonObject[]): JsonObject[] =>
+	rows.map((row) =>
+		Object.fromEntries(titles.flatMap((title) => (Object.hasOwn(row, title) ? [[title, row[title]!]] : [])))
+	);
+
 /** A table as the text of a file; the delimiter is for csv and tsv. Cells that are not there are empty, or left out where the form can. */
 export function writeTable(
 	form: TableForm,
@@ -86,8 +92,6 @@ export function writeTable(
 	const cells = (row: JsonObject) => titles.map((title) => (Object.hasOwn(row, title) ? row[title] : undefined));
 	if (form === 'csv' || form === 'tsv')
 		return [csvLine([...titles], delimiter), ...rows.map((row) => csvLine(cells(row), delimiter))].join('');
-	const items = rows.map((row) =>
-		Object.fromEntries(titles.flatMap((title) => (Object.hasOwn(row, title) ? [[title, row[title]!]] : [])))
-	);
+	const items = itemsOf(titles, rows);
 	return form === 'json' ? `${writeJson(items, '\t')}\n` : stringify(items);
 }

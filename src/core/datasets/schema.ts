@@ -42,92 +42,116 @@ const numberOf = (value: unknown): number | undefined => (typeof value === 'numb
  * @returns the columns, and what could not be taken into account
  */
 export function columnsOfSchema(schema: Json): { columns: MadeColumn[]; notes: string[] } {
-	const notes = new Set<string>();
+	const maker = new ColumnMaker(schema);
+	return { columns: maker.columns(), notes: [...maker.notes] };
+}
 
-	const follow = (given: unknown, above: string[]): { schema: Schema; above: string[] } => {
+/** A schema with what it refers to, and the references that led there. */
+interface Followed {
+	schema: Schema;
+	above: string[];
+}
+
+class ColumnMaker {
+	readonly notes = new Set<string>();
+	readonly #root: Json;
+
+	constructor(root: Json) {
+		this.#root = root;
+	}
+
+	columns(): MadeColumn[] {
+		let { schema: root, above } = this.#follow(this.#root, []);
+		if (root.type === 'array' || root.items !== undefined) ({ schema: root, above } = this.#follow(root.items, above));
+		const properties = isObject(root.properties) ? Object.entries(root.properties) : [];
+		if (properties.length === 0) this.notes.add('it describes no object with properties: there is no column to make');
+		return properties.map(([name, one]) => ({ name, value: this.#made(one, name, above, 1) }));
+	}
+
+	#follow(given: unknown, above: string[]): Followed {
 		if (!isObject(given)) return { schema: {}, above };
 		const merged = { ...(given as Schema) };
 		for (const part of Array.isArray(merged.allOf) ? merged.allOf : []) {
-			const { schema: one } = follow(part, above);
+			const { schema: one } = this.#follow(part, above);
 			merged.properties = { ...(one.properties as object), ...(merged.properties as object) };
 			for (const [key, value] of Object.entries(one)) if (key !== 'properties') merged[key] ??= value;
 		}
 		const [choice] = (merged.oneOf ?? merged.anyOf ?? []) as unknown[];
 		if (choice !== undefined && merged.type === undefined && merged.properties === undefined) {
-			notes.add('of alternatives the first one is made');
-			return follow(choice, above);
+			this.notes.add('of alternatives the first one is made');
+			return this.#follow(choice, above);
 		}
 		const { $ref } = merged;
-		if (typeof $ref !== 'string') return { schema: merged, above };
+		return typeof $ref === 'string' ? this.#referred($ref, above) : { schema: merged, above };
+	}
+
+	#referred($ref: string, above: string[]): Followed {
 		if (above.includes($ref)) {
-			notes.add(`${$ref} refers to itself: it ends there`);
+			this.notes.add(`${$ref} refers to itself: it ends there`);
 			return { schema: { const: null }, above };
 		}
-		const target = $ref.startsWith('#') ? pointed($ref.slice(1)) : undefined;
-		if (target === undefined) {
-			notes.add(`${$ref} cannot be followed`);
-			return { schema: {}, above };
-		}
-		return follow(target, [...above, $ref]);
-	};
-	const pointed = (pointer: string): unknown =>
-		pointer
+		const target = $ref.startsWith('#') ? this.#pointed($ref.slice(1)) : undefined;
+		if (target !== undefined) return this.#follow(target, [...above, $ref]);
+		this.notes.add(`${$ref} cannot be followed`);
+		return { schema: {}, above };
+	}
+
+	#pointed(pointer: string): unknown {
+		return pointer
 			.split('/')
 			.slice(1)
 			.map((part) => unescapeAddress(part).replace(/~1/g, '/').replace(/~0/g, '~'))
 			.reduce<unknown>(
 				(at, part) =>
 					typeof at === 'object' && at !== null && Object.hasOwn(at, part) ? (at as Schema)[part] : undefined,
-				schema
+				this.#root
 			);
+	}
 
-	const text = (one: Schema, name: string): string => {
-		if (typeof one.pattern === 'string') return `$fake.matching(${literal(one.pattern.replace(/^\^|\$$/g, ''))})`;
-		const format = FORMATS[String(one.format)];
-		if (format) return format;
-		const [min, max] = [numberOf(one.minLength) ?? 0, numberOf(one.maxLength)];
-		const kind = HINTS.find(([pattern]) => pattern.test(name))?.[1] ?? 'word';
-		let made = `$fake.${kind}()`;
-		if (min > 0) made = `$pad(${made}, ${min}, "x")`;
-		return max === undefined ? made : `$substring(${made}, 0, ${max})`;
-	};
-	const number = (one: Schema, whole: boolean): string => {
-		const step = numberOf(one.multipleOf) ?? (whole ? 1 : 0.01);
-		const above = numberOf(one.exclusiveMinimum);
-		const below = numberOf(one.exclusiveMaximum);
-		const low = numberOf(one.minimum) ?? (above === undefined ? 0 : above + step);
-		const high = numberOf(one.maximum) ?? (below === undefined ? low + 100 * step * (whole ? 1 : 100) : below - step);
-		if (!whole && one.multipleOf === undefined) return `$fake.decimal(${low}, ${high})`;
-		const [from, to] = [Math.ceil(low / step), Math.floor(high / step)];
-		return step === 1 ? `$fake.integer(${from}, ${to})` : `$fake.integer(${from}, ${to}) * ${step}`;
-	};
 	/** An expression that makes a value of a schema. */
-	const made = (given: unknown, name: string, refs: string[], depth: number): string => {
-		const { schema: one, above } = follow(given, refs);
+	#made(given: unknown, name: string, refs: string[], depth: number): string {
+		const { schema: one, above } = this.#follow(given, refs);
 		if (one.const !== undefined) return literal(one.const);
 		if (Array.isArray(one.enum)) return `$fake.choice(${literal(one.enum)})`;
 		const types = (Array.isArray(one.type) ? one.type : [one.type]) as unknown[];
 		const type = types.find((each) => each !== 'null') ?? (isObject(one.properties) ? 'object' : types[0]);
-		if (type === 'integer') return number(one, true);
-		if (type === 'number') return number(one, false);
+		if (type === 'integer') return numberMade(one, true);
+		if (type === 'number') return numberMade(one, false);
 		if (type === 'boolean') return '$fake.boolean()';
 		if (type === 'null') return 'null';
 		if (type === 'array') {
 			if (depth >= DEPTH) return '[]';
 			const count = Math.max(numberOf(one.minItems) ?? 0, Math.min(2, numberOf(one.maxItems) ?? 2));
-			return count === 0 ? '[]' : `[[1..${count}].(${made(one.items, name.replace(/s$/, ''), above, depth + 1)})]`;
+			const item = () => this.#made(one.items, name.replace(/s$/, ''), above, depth + 1);
+			return count === 0 ? '[]' : `[[1..${count}].(${item()})]`;
 		}
 		if (type === 'object') {
 			const properties = isObject(one.properties) && depth < DEPTH ? Object.entries(one.properties) : [];
-			return `{${properties.map(([key, value]) => `${literal(key)}: ${made(value, key, above, depth + 1)}`).join(', ')}}`;
+			const pairs = properties.map(([key, value]) => `${literal(key)}: ${this.#made(value, key, above, depth + 1)}`);
+			return `{${pairs.join(', ')}}`;
 		}
-		return text(one, name);
-	};
+		return textMade(one, name);
+	}
+}
 
-	let { schema: root, above } = follow(schema, []);
-	if (root.type === 'array' || root.items !== undefined) ({ schema: root, above } = follow(root.items, above));
-	const properties = isObject(root.properties) ? Object.entries(root.properties) : [];
-	if (properties.length === 0) notes.add('it describes no object with properties: there is no column to make');
-	const columns = properties.map(([name, one]) => ({ name, value: made(one, name, above, 1) }));
-	return { columns, notes: [...notes] };
+function textMade(one: Schema, name: string): string {
+	if (typeof one.pattern === 'string') return `$fake.matching(${literal(one.pattern.replace(/^\^|\$$/g, ''))})`;
+	const format = String(one.format);
+	if (Object.hasOwn(FORMATS, format)) return FORMATS[format]!;
+	const [min, max] = [numberOf(one.minLength) ?? 0, numberOf(one.maxLength)];
+	const kind = HINTS.find(([pattern]) => pattern.test(name))?.[1] ?? 'word';
+	let made = `$fake.${kind}()`;
+	if (min > 0) made = `$pad(${made}, ${min}, "x")`;
+	return max === undefined ? made : `$substring(${made}, 0, ${max})`;
+}
+
+function numberMade(one: Schema, whole: boolean): string {
+	const step = numberOf(one.multipleOf) ?? (whole ? 1 : 0.01);
+	const above = numberOf(one.exclusiveMinimum);
+	const below = numberOf(one.exclusiveMaximum);
+	const low = numberOf(one.minimum) ?? (above === undefined ? 0 : above + step);
+	const high = numberOf(one.maximum) ?? (below === undefined ? low + 100 * step * (whole ? 1 : 100) : below - step);
+	if (!whole && one.multipleOf === undefined) return `$fake.decimal(${low}, ${high})`;
+	const [from, to] = [Math.ceil(low / step), Math.floor(high / step)];
+	return step === 1 ? `$fake.integer(${from}, ${to})` : `$fake.integer(${from}, ${to}) * ${step}`;
 }

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
-import { withDocumentRenamed, type RenamedFolder } from './index.ts';
+import { withDatasetRenamed, withDocumentRenamed, type RenamedFolder } from './index.ts';
 
 describe('a document is called otherwise wherever it is named', () => {
 	test.each<[string, RenamedFolder, string, Json, Json]>([
@@ -107,4 +107,55 @@ describe('a document is called otherwise wherever it is named', () => {
 	])('%s', (_, folder, path, before, after) => {
 		expect(withDocumentRenamed({ path, value: before }, folder, 'old', 'new')).toEqual(after);
 	});
+});
+
+test('a dataset is called otherwise wherever it is named, and written there as it was', () => {
+	const isIt = (name: string) => ['old.csv', 'old', 'datasets/old.csv', 'datasets/old'].includes(name);
+	const names = { from: 'old.csv', to: 'new.csv', bare: 'new' };
+	const steps: Json[] = [
+		{ each: 'old.csv', title: 'old.csv' },
+		{ each: { data: 'old', take: '1-3' } },
+		{ each: '{$env.old}' },
+		{ each: ['old'], body: { file: 'datasets/old.csv' } }
+	];
+	expect(
+		withDatasetRenamed(
+			{
+				path: 'collections/a.yaml',
+				value: { scenarios: [{ rows: 'old', steps }, { rows: { data: 'datasets/old.csv' } }, { rows: 'older' }] }
+			},
+			isIt,
+			names
+		)
+	).toEqual({
+		scenarios: [
+			{
+				rows: 'new',
+				steps: [
+					{ each: 'new.csv', title: 'old.csv' },
+					{ each: { data: 'new', take: '1-3' } },
+					{ each: '{$env.old}' },
+					{ each: ['old'], body: { file: 'datasets/new.csv' } }
+				]
+			},
+			{ rows: { data: 'datasets/new.csv' } },
+			{ rows: 'older' }
+		]
+	});
+	expect(
+		withDatasetRenamed(
+			{
+				path: 'stand-ins/s.yaml',
+				value: { answers: [{ row: { from: 'old' } }], stores: { boats: { from: 'old.csv' }, old: { from: [] } } }
+			},
+			isIt,
+			names
+		)
+	).toEqual({ answers: [{ row: { from: 'new' } }], stores: { boats: { from: 'new.csv' }, old: { from: [] } } });
+	const plain = { path: 'collections/a.yaml', value: { scenarios: [{ rows: 'old' }, { rows: 'datasets/old' }] } };
+	expect(withDatasetRenamed(plain, isIt, { ...names, bare: 'new.csv' })).toEqual({
+		scenarios: [{ rows: 'new.csv' }, { rows: 'datasets/new.csv' }]
+	});
+	const other = { path: 'suites/s.yaml', value: { scenarios: ['old'] } };
+	expect(withDatasetRenamed(other, isIt, names)).toBe(other.value);
 });

@@ -91,3 +91,53 @@ export function withDocumentRenamed({ path, value }: Doc, folder: RenamedFolder,
 	}
 	return next;
 }
+
+/** Where datasets are named. */
+const DATASET_PLACES: Place[] = [
+	[COLLECTIONS, 'scenarios', '*', 'rows'],
+	[COLLECTIONS, 'scenarios', '*', 'rows', 'data'],
+	[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'each'],
+	[COLLECTIONS, 'scenarios', '*', 'steps', '*', 'each', 'data'],
+	[/^stand-ins\//, 'answers', '*', 'row', 'from'],
+	[/^stand-ins\//, 'stores', '*', 'from']
+];
+const DATASETS = 'datasets/';
+
+/**
+ * A document in which a dataset is called otherwise, by its name and by its path; what was written without ending or with the
+ * folder stays so.
+ *
+ * @param isIt whether what `rows:` and the like name is the dataset
+ * @param from the file's name so far, as `to` without its folder; `bare` stands where the ending was left out
+ */
+export function withDatasetRenamed(
+	{ path, value }: Doc,
+	isIt: (name: string) => boolean,
+	{ from, to, bare }: { from: string; to: string; bare: string }
+): Json {
+	const written = (name: string): string => {
+		const folder = name.startsWith(DATASETS) ? DATASETS : '';
+		return folder + (name.slice(folder.length) === from ? to : bare);
+	};
+	let next = value;
+	for (const [where, ...at] of DATASET_PLACES)
+		for (const place of where.test(path) ? pathsOf(next, at) : []) {
+			const named = getIn(next, place);
+			if (typeof named === 'string' && isIt(named)) next = setIn(next, place, written(named));
+		}
+	return withText(next, DATASETS + from, DATASETS + to);
+}
+
+/** Data in which a text that is another one in whole stands in its place; the same where there is none. */
+function withText(value: Json, from: string, to: string): Json {
+	if (value === from) return to;
+	if (Array.isArray(value)) {
+		const next = value.map((one) => withText(one as Json, from, to));
+		return next.some((one, index) => one !== value[index]) ? next : value;
+	}
+	if (!isObject(value)) return value;
+	const entries = Object.entries(value as JsonObject).map(([key, one]) => [key, withText(one, from, to)] as const);
+	return entries.some(([key, one]) => one !== (value as JsonObject)[key])
+		? (Object.fromEntries(entries) as Json)
+		: value;
+}

@@ -1,4 +1,4 @@
-export { RENAMED_FOLDERS, withDocumentRenamed, type RenamedFolder } from './document.ts';
+export { RENAMED_FOLDERS, withDatasetRenamed, withDocumentRenamed, type RenamedFolder } from './document.ts';
 export { withCollectionPlaced, withoutOrder, type Placement } from './order.ts';
 export { withScenarioRenamed } from './scenario.ts';
 export {

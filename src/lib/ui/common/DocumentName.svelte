@@ -5,31 +5,35 @@
 	import { toasts } from './toast.svelte.ts';
 	import { useProject } from '../shell/project.svelte.ts';
 
-	/** The name by which others speak of a document: written anew, all that names it follows. */
+	/** The name by which others speak of a document or a dataset: written anew, all that names it follows. */
 	let {
 		path,
 		hrefOf,
 		label = 'Its name',
+		title = false,
 		before = () => Promise.resolve(),
 		renamed
 	}: {
-		/** `connections/reedmere.yaml` */
+		/** `connections/reedmere.yaml`, `datasets/boats.csv` */
 		path: string;
 		/** The page of the document under another name. */
 		hrefOf: (name: string) => string;
 		label?: string;
+		/** It has no other title, and is written as one. */
+		title?: boolean;
 		/** What has to be done first: writing what is not written yet. */
 		before?: () => Promise<unknown>;
 		/** It is called otherwise, or as before again. */
 		renamed?: (from: string, to: string) => void;
 	} = $props();
 	const project = useProject();
-	const name = $derived(/([^/]+)\.yaml$/.exec(path)?.[1] ?? path);
+	const parts = $derived(/^([^/]+)\/(.+)(\.[^./]+)$/.exec(path));
+	const name = $derived(parts?.[2] ?? path);
 	let busy = $state(false);
 
-	async function rename(from: string, to: string, folder: string): Promise<void> {
+	async function rename(from: string, to: string, [folder, ending]: [string, string]): Promise<void> {
 		const { followed } = await api.post<{ followed: number }>(`/projects/${project().name}/files/rename`, {
-			path: `${folder}/${from}.yaml`,
+			path: `${folder}/${from}${ending}`,
 			to
 		});
 		renamed?.(from, to);
@@ -39,7 +43,8 @@
 		const words = followed > 0 ? `, and ${counted(followed, 'file')} that ${followed === 1 ? 'names' : 'name'} it` : '';
 		toasts.show(`${from} is called ${to} now${words}.`, 'note', {
 			label: 'undo',
-			run: () => void rename(to, from, folder).catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
+			run: () =>
+				void rename(to, from, [folder, ending]).catch((error: unknown) => toasts.show(messageOf(error), 'trouble'))
 		});
 	}
 	async function change(field: HTMLInputElement) {
@@ -48,7 +53,7 @@
 		busy = true;
 		try {
 			await before();
-			await rename(name, to, path.split('/')[0]!);
+			await rename(name, to, [parts?.[1] ?? '', parts?.[3] ?? '']);
 		} catch (error) {
 			field.value = name;
 			toasts.show(messageOf(error), 'trouble');
@@ -59,7 +64,8 @@
 </script>
 
 <input
-	class="bare data field-sizing-content max-w-56 min-w-12 shrink-0 text-quiet"
+	class="bare data field-sizing-content min-w-12 shrink-0 {title ? 'max-w-96' : 'max-w-56 text-quiet'}"
+	style={title ? 'font-size: inherit' : ''}
 	aria-label={label}
 	title="The name by which others speak of it"
 	spellcheck="false"

@@ -3,6 +3,8 @@ interface Toast {
 	text: string;
 	kind: 'note' | 'trouble';
 	action?: Action;
+	/** Where it leads. */
+	way?: { label: string; href: string };
 }
 export interface Action {
 	label: string;
@@ -35,8 +37,15 @@ class Toasts {
 	readonly #ends: Record<number, ReturnType<typeof setTimeout>> = {};
 
 	show(text: string, kind: Toast['kind'] = 'note', action?: Action): void {
+		this.#add({ text, kind, ...(action ? { action } : {}) });
+	}
+	/** A trouble, with the way to where it is mended. */
+	lead(text: string, way: Toast['way']): void {
+		this.#add({ text, kind: 'trouble', ...(way ? { way } : {}) });
+	}
+	#add(toast: Omit<Toast, 'id'>): void {
 		const id = ++this.#next;
-		this.list = [...this.list.slice(-3), { id, text, kind, ...(action ? { action } : {}) }];
+		this.list = [...this.list.slice(-3), { ...toast, id }];
 		if (!this.#held) this.#start(id);
 	}
 	close(id: number): void {

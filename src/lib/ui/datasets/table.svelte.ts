@@ -1,4 +1,4 @@
-import { blockOf, formOfTable, namesOf, writeTable, type TableForm } from '#core/datasets/index.ts';
+import { blockOf, formOfTable, namesOf, newText, type EditedText, type TableForm } from '#core/datasets/index.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import { api, fileUrl } from '../common/api.ts';
 import { isShown, Saver } from '../common/saving.svelte.ts';
@@ -27,7 +27,9 @@ export class TableState {
 	readonly path: string;
 	readonly file: string;
 	readonly form: TableForm;
-	readonly delimiter: string | undefined;
+	readonly #text: EditedText;
+	/** Titles of the columns that the file has, in its order: as they were, or called otherwise. */
+	readonly #asRead = new WeakSet<string[]>();
 	#table: Table = $state.raw({ titles: [], rows: [] });
 	#revision: number;
 	#undo: Step[] = $state.raw([]);
@@ -35,12 +37,13 @@ export class TableState {
 	readonly #saver: Saver<Table>;
 	onTheirs: (() => void) | undefined;
 
-	constructor(project: string, file: string, revision: number, table: Table, delimiter?: string) {
+	constructor(project: string, file: string, revision: number, table: Table, text?: EditedText) {
 		this.project = project;
 		this.file = file;
 		this.path = `datasets/${file}`;
 		this.form = formOfTable(file)!;
-		this.delimiter = delimiter;
+		this.#text = text ?? newText(this.form);
+		this.#asRead.add(table.titles);
 		this.#revision = revision;
 		this.#table = table;
 		this.#saver = new Saver(
@@ -178,9 +181,15 @@ export class TableState {
 		// what is all numbers would be taken for a row
 		if (/^[\d.,\s+-]+$/.test(next)) return 'a title wants a letter';
 		if (this.titles.includes(next)) return `there is a column ${next} already`;
-		const renamed = (row: JsonObject): JsonObject =>
-			Object.fromEntries(Object.entries(row).map(([name, value]) => [name === title ? next : name, value]));
+		const renamed = (row: JsonObject): JsonObject => {
+			const same = Object.fromEntries(
+				Object.entries(row).map(([name, value]) => [name === title ? next : name, value])
+			);
+			this.#text.carry(row, same);
+			return same;
+		};
 		const titles = this.titles.map((one) => (one === title ? next : one));
+		if (this.#asRead.has(this.titles)) this.#asRead.add(titles);
 		this.#change({ titles, rows: this.rows.map(renamed) }, elsewhere);
 		return '';
 	}
@@ -199,7 +208,7 @@ export class TableState {
 		return fileUrl(this.project, this.path);
 	}
 	async #store({ titles, rows }: Table): Promise<void> {
-		const text = writeTable(this.form, titles, rows, this.delimiter);
+		const text = this.#text.write(titles, rows, this.#asRead.has(titles));
 		const to = `${this.#url}?revision=${this.#revision}`;
 		this.#revision = (await api.upload<{ revision: number }>(to, new Blob([text]))).revision;
 	}

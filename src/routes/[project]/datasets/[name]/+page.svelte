@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { DatasetAnswer } from '$lib/wire.ts';
 	import { show } from '#core/checks/index.ts';
-	import { formOfTable, type Column } from '#core/datasets/index.ts';
+	import { editedText, encodingOf, formOfTable, type Column } from '#core/datasets/index.ts';
 	import { datasetFile } from '#core/model/rows.ts';
 	import ChevronLeft from '@lucide/svelte/icons/chevron-left';
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
@@ -10,6 +10,7 @@
 	import { useProject } from '#ui/shell/project.svelte.ts';
 	import SaveState from '#ui/common/SaveState.svelte';
 	import DeleteFile from '#ui/common/DeleteFile.svelte';
+	import DocumentName from '#ui/common/DocumentName.svelte';
 	import ColumnUses from '#ui/datasets/ColumnUses.svelte';
 	import Editor from '#ui/datasets/Editor.svelte';
 	import { TableState } from '#ui/datasets/table.svelte.ts';
@@ -62,7 +63,11 @@
 				)
 			);
 			const titles = whole.columns.map(({ title }) => title);
-			editing = new TableState(data.project, data.file, whole.revision, { titles, rows }, whole.delimiter);
+			const bytes = await api.bytes(`${url}?raw=${whole.revision}`);
+			const text = new TextDecoder(encodingOf(bytes).encoding, { ignoreBOM: true }).decode(bytes);
+			const table = { titles, rows };
+			const edited = editedText(formOfTable(data.file)!, text, table, whole.delimiter);
+			editing = new TableState(data.project, data.file, whole.revision, table, edited);
 			editing.onTheirs = () => void leaveEditing();
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
@@ -79,6 +84,7 @@
 		editing = undefined;
 		await project().reload();
 	}
+	const ending = $derived(/\.[^./]+$/.exec(data.file)?.[0] ?? '');
 	const url = $derived(`/projects/${data.project}/files/datasets/${encodeURIComponent(data.file)}`);
 
 	$effect(() => {
@@ -119,7 +125,14 @@
 	<div class="flex items-baseline gap-4 pb-1">
 		<h1>
 			<a class="font-normal text-quiet" href="/{data.project}/values">Values</a>
-			<span class="data text-[19px]">{data.file}</span>
+			<span class="data text-[19px]"
+				><DocumentName
+					path="datasets/{data.file}"
+					title
+					hrefOf={(name) => `/${data.project}/datasets/${encodeURIComponent(name + ending)}`}
+					before={async () => editing?.save()}
+				/>{ending}</span
+			>
 		</h1>
 		<span class="text-quiet" role="status"
 			>{#if found}{rowCount}

@@ -18,6 +18,9 @@ export const GET = endpoint(async ({ params, url }: Event) => {
 		const { projects } = await app();
 		const file = (await projects.open(params.project)).files.get(params.path);
 		if (!file) throw new HeronError('request.notFound', { what: params.path });
+		// of a revision, where one is meant
+		const base = Number(url.searchParams.get('raw'));
+		if (base > 0 && file.revision !== base) throw new HeronError('store.conflict', { current: file.revision, base });
 		// never rendered: a file of a project may be hostile
 		return new Response(new Uint8Array(file.bytes), {
 			headers: { 'content-type': 'text/plain; charset=utf-8', 'content-disposition': 'attachment' }
