@@ -96,6 +96,12 @@ test('compose a call, see what goes out, send it, read the answer, check and kee
 			}
 		]
 	});
+
+	// a check that came later is not among those that hold
+	await stepButton(page, 'scenario', 'step').click();
+	await first.getByRole('button', { name: 'Choose $.page' }).click();
+	await first.getByRole('button', { name: 'check this' }).click();
+	await expect(page.getByRole('button', { name: 'Checks of step 1' })).toContainText('2 hold, 1 to judge');
 });
 
 const bodies: [string, string, (d: ReturnType<typeof drawer>) => Promise<void>, RegExp][] = [

@@ -128,11 +128,10 @@ test('what does not resolve is named there, and nothing is sent until it does', 
 	);
 	await page.getByRole('button', { name: 'Run all' }).click();
 	await expect(page.getByRole('status', { name: 'Messages' })).toContainText('$env.brth is not set');
-	await page.getByRole('link', { name: 'Values' }).click();
-	// rows that come later move the field
-	await expect(page.getByRole('button', { name: /^Secret clerkPassword/ }).first()).toBeVisible();
-	await page.getByRole('textbox', { name: 'Name of a new variable' }).fill('brth');
-	await page.getByRole('button', { name: 'Add a variable' }).click();
+	await page.getByRole('link', { name: 'set it' }).click();
+	await expect(page.getByRole('textbox', { name: 'Name of a new variable' })).toBeFocused();
+	await expect(page.getByRole('textbox', { name: 'Name of a new variable' })).toHaveValue('brth');
+	await page.keyboard.press('Enter');
 	await page.getByRole('textbox', { name: 'brth in local' }).fill('A-02');
 	await page.keyboard.press('Tab');
 	await expect(page.getByText('everything resolves')).toBeVisible();
@@ -142,6 +141,38 @@ test('what does not resolve is named there, and nothing is sent until it does', 
 	await expect(page.getByRole('button', { name: 'Answer of step 1' })).toContainText('200');
 	await page.getByRole('link', { name: 'Runs', exact: true }).click();
 	await expect(page.getByRole('row')).toHaveCount(2);
+});
+
+test('a secret that is missing is set where the refusal leads to', async ({ page, bench }) => {
+	const url = await bench.project('secretless', {
+		'environments/local.yaml': 'heron: 1\nsecrets: [lockPin]\n',
+		'collections/one.yaml':
+			'heron: 1\ntitle: One\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        set: { pin: "{$secret.lockPin}" }\n'
+	});
+	await page.goto(`${url}/collections/one`);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	const messages = page.getByRole('status', { name: 'Messages' });
+	await expect(messages).toContainText('$secret.lockPin is not set');
+	await messages.getByRole('link', { name: 'set it' }).click();
+	const dialog = page.getByRole('dialog', { name: 'Secret lockPin' });
+	await expect(dialog).toBeVisible();
+	await page.keyboard.press('Escape');
+	await expect(dialog).toBeHidden();
+	// the way is there as often as it is needed
+	await page.getByRole('button', { name: /unresolved/ }).click();
+	await page
+		.getByRole('region', { name: 'What does not resolve' })
+		.getByRole('listitem')
+		.filter({ hasText: '$secret.lockPin' })
+		.getByRole('link', { name: 'set it' })
+		.click();
+	await dialog.getByLabel('Its value').fill('7-4-1-9-heron');
+	await page.keyboard.press('Enter');
+	await expect(dialog).toBeHidden();
+	await expect(page.getByText('$secret.lockPin')).toHaveCount(0);
+	await page.goto(`${url}/collections/one`);
+	await page.getByRole('button', { name: 'Run all' }).click();
+	await expect(page.getByRole('contentinfo')).toContainText('last run: 1 passed');
 });
 
 test('a server that is slow to begin is waited for in sight', async ({ page, bench }) => {

@@ -489,7 +489,7 @@ test.describe('datasets are made', () => {
 		await expect(cell('from', 6)).toHaveValue('never');
 		await expect
 			.poll(() => bench.file('edited', 'datasets/refusals.csv'))
-			.toContain('no boat,A-01,,2027-08-01,007,boat\r\n');
+			.toContain('no boat,A-01,,2027-08-01,007,boat\n');
 		await accessible(page);
 		await page.getByRole('textbox', { name: 'Title of column nights' }).fill('field');
 		await page.keyboard.press('Enter');
@@ -584,7 +584,7 @@ test.describe('datasets are made', () => {
 		await page.getByRole('textbox', { name: 'b, row 1', exact: true }).fill('mine');
 		await page.keyboard.press('Tab');
 		await page.getByRole('button', { name: 'keep mine' }).click();
-		await expect.poll(() => bench.file('twice', 'datasets/refusals.csv')).toBe('a,b\r\n1,mine\r\n');
+		await expect.poll(() => bench.file('twice', 'datasets/refusals.csv')).toBe('a,b\n1,mine\n');
 	});
 
 	test('and what is written while one is opened for it is what is changed', async ({ page, bench }) => {
@@ -610,7 +610,7 @@ test.describe('datasets are made', () => {
 		await page.keyboard.press('Tab');
 		await expect
 			.poll(() => bench.file('newest', 'datasets/refusals.csv'))
-			.toBe('what,mooring,boat,from,nights,field\r\nboth,2,3,4,5,theirs\r\n');
+			.toBe('what,mooring,boat,from,nights,field\nboth,2,3,4,5,theirs\n');
 	});
 
 	test('a run is made again with its seed', async ({ page, bench }) => {

@@ -9,12 +9,12 @@ import type { ProjectState } from '../shell/project.svelte.ts';
 
 /** The collection that has most of these steps; empty where there are none. */
 function homeOf(steps: readonly string[]): string {
-	const counts: Record<string, number> = {};
+	const counts = new Map<string, number>();
 	for (const step of steps) {
 		const name = step.split('/')[0]!;
-		counts[name] = (counts[name] ?? 0) + 1;
+		counts.set(name, (counts.get(name) ?? 0) + 1);
 	}
-	return Object.entries(counts).sort((a, b) => b[1] - a[1])[0]?.[0] ?? '';
+	return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? '';
 }
 
 /**

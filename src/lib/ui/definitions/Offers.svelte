@@ -49,7 +49,7 @@
 			/>
 			<span class="w-80 shrink-0 truncate max-md:w-auto max-md:flex-1">{offer.title}</span>
 			<span class="min-w-0 flex-1 truncate text-quiet max-md:hidden">
-				{#if offer.why}<span class="data">{methods(offer)}</span> {offer.why}
+				{#if offer.why}<span class="data mr-2">{methods(offer)}</span>{offer.why}
 				{:else if offer.operations[0] !== offer.title}<span class="data">{offer.operations[0]}</span>{/if}
 			</span>
 			{#if offer.tags.length > 0}<span class="max-w-40 shrink-0 truncate text-quiet">{offer.tags.join(', ')}</span>{/if}

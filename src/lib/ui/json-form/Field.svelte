@@ -1,7 +1,8 @@
 <script lang="ts">
 	import ChevronDown from '@lucide/svelte/icons/chevron-down';
 	import ChevronRight from '@lucide/svelte/icons/chevron-right';
-	import { inBranch, isBinary, resolve, startOf, valuesOf } from '#core/json-form/index.ts';
+	import { isBinary } from '#core/model/binary-schema.ts';
+	import { inBranch, resolve, startOf, valuesOf } from '#core/json-form/index.ts';
 	import { isObject, type Json } from '#core/model/json.ts';
 	import { hasExpression } from '#core/values/index.ts';
 	import FileField from '../common/FileField.svelte';

@@ -1,3 +1,4 @@
+import { lookUp } from '#core/model/lookup.ts';
 import { typesOf, valuesOf, type FillKind, type Root } from '#core/json-form/index.ts';
 import { parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
 import { hasExpression } from '#core/values/index.ts';
@@ -32,7 +33,7 @@ export const TYPE_WORDS: Record<string, string> = {
 };
 const ANY = ['string', 'number', 'boolean', 'object', 'array'];
 const STARTS: Record<string, Json> = { string: '', integer: 0, number: 0, boolean: true, object: {}, array: [] };
-export const startOfType = (type: string): Json => STARTS[type] ?? '';
+export const startOfType = (type: string): Json => lookUp(STARTS, type) ?? '';
 
 /** The types among which somebody can choose; none where there is one alone. */
 export function typeChoices(schema: JsonObject): string[] {

@@ -31,6 +31,12 @@
 	const kind = $derived(kindOf(step));
 	const names = $derived(kind.keeps ? [...new Set([...keptNames(step), ...Object.keys(result?.kept ?? {})])] : []);
 	const checkCount = $derived(checksOf(step).filter((check) => !check.off).length);
+	// those that were added since it was sent
+	const unjudged = $derived(
+		result && !result.error && result.outcome !== 'skipped'
+			? checksOf(step).filter((check, index) => !check.off && !result.checks.some((one) => one.index === index)).length
+			: 0
+	);
 	let over = $state(false);
 	// a path parameter is shown as what is put there
 	const target = $derived(
@@ -78,6 +84,8 @@
 	/** The name of a SOAP operation, without its service. */
 	const operationOf = (soap: unknown) => (isObject(soap) ? String(soap.operation ?? '') : '').replace(/^.*\./, '');
 </script>
+
+{#snippet added()}{#if unjudged > 0}<span class="text-quiet">, {unjudged} to judge</span>{/if}{/snippet}
 
 <div class="relative" {@attach dropZone}>
 	{#if over}<div class="absolute top-0 right-0 left-[46px] z-10 h-0.5 bg-act"></div>{/if}
@@ -241,7 +249,7 @@
 				{#if failed.length > 0}
 					<span class="font-semibold text-fail"
 						>✕ {failed.length} of {result!.checks.length} {failed.length === 1 ? 'fails' : 'fail'}</span
-					>
+					>{@render added()}
 					<span
 						class="data block truncate text-xs"
 						title="{failed[0]!.subject}: expected {failed[0]!.expected}, got {failed[0]!.received}"
@@ -251,7 +259,7 @@
 				{:else if result?.error}<span class="text-quiet">not judged</span>
 				{:else if result && result.checks.length > 0}<span class="text-pass"
 						>✓ {result.checks.length} {result.checks.length === 1 ? 'holds' : 'hold'}</span
-					>
+					>{@render added()}
 				{:else if checkCount > 0}<span class="text-quiet">{checkCount} to judge</span>
 				{:else}<span class="text-quiet">–</span>{/if}
 			</button>

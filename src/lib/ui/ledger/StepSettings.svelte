@@ -10,9 +10,8 @@
 	const raw = $derived(view.raw);
 	const { until } = $derived(kindOf(view.step));
 	const retry = $derived(isObject(raw.retry) ? (raw.retry as JsonObject) : { times: raw.retry ?? '' });
-	const busy = $derived(
-		Boolean(raw.each ?? raw.when ?? raw.until ?? raw.parallel ?? raw.retry ?? raw.timeout ?? raw.cleanup ?? raw.off)
-	);
+	const SETTINGS = ['each', 'when', 'until', 'parallel', 'retry', 'timeout', 'redirects', 'cleanup', 'off'];
+	const busy = $derived(SETTINGS.some((key) => raw[key] !== undefined && raw[key] !== '' && raw[key] !== false));
 	let more = $state(false);
 	const set = (key: string, value: unknown) =>
 		ledger.setStep(view, [key], (value === '' || value === false ? undefined : value) as never);
@@ -23,12 +22,13 @@
 		const n = Number(next.times);
 		set('retry', !n ? undefined : Object.keys(next).length === 1 ? n : { ...next, times: n });
 	}
+	const numbered = (text: string) => (/^\d+$/.test(text) ? Number(text) : text);
 	const listed = (text: string) =>
 		text
 			.split(',')
 			.map((one) => one.trim())
 			.filter(Boolean)
-			.map((one) => (/^\d+$/.test(one) ? Number(one) : one));
+			.map(numbered);
 	/** A list or settings when it is JSON, else the name of a dataset or an expression. */
 	function readEach(text: string): unknown {
 		if (!/^[[{](?!\$)/.test(text)) return text;
@@ -146,7 +146,26 @@
 				><UntilFields value={raw.until} what={until} onchange={(value) => set('until', value)} /></span
 			>
 		{/if}
-		<label class="col-span-2 flex items-center gap-1.5"
+		{#if view.step.kind === 'send'}
+			<label class="text-quiet" for="redirects-{view.step.id}">redirects</label>
+			<input
+				id="redirects-{view.step.id}"
+				class="bare data"
+				placeholder="as the connection"
+				value={String(raw.redirects ?? '')}
+				onchange={(event) => set('redirects', numbered(event.currentTarget.value.trim()))}
+			/>
+			<span class="col-span-2 text-xs text-quiet">followed at most; 0 follows none</span>
+		{/if}
+		<label class="col-span-2 flex min-h-6 items-center gap-1.5"
+			><input
+				type="checkbox"
+				class="checkbox h-3.5 w-3.5"
+				checked={raw.cleanup === true}
+				onchange={(event) => set('cleanup', event.currentTarget.checked)}
+			/> clean-up: runs at the end, whatever happened</label
+		>
+		<label class="col-span-2 flex min-h-6 items-center gap-1.5"
 			><input
 				type="checkbox"
 				class="checkbox h-3.5 w-3.5"
@@ -155,15 +174,7 @@
 				onchange={(event) => set('parallel', event.currentTarget.checked)}
 			/> at the same time as the step above</label
 		>
-		<label class="col-span-2 flex items-center gap-1.5"
-			><input
-				type="checkbox"
-				class="checkbox h-3.5 w-3.5"
-				checked={raw.cleanup === true}
-				onchange={(event) => set('cleanup', event.currentTarget.checked)}
-			/> clean-up: runs at the end, whatever happened</label
-		>
-		<label class="col-span-2 flex items-center gap-1.5"
+		<label class="col-span-2 flex min-h-6 items-center gap-1.5"
 			><input
 				type="checkbox"
 				class="checkbox h-3.5 w-3.5"

@@ -1,11 +1,11 @@
 import type { LiveEvent, StoredRun, StoredStep } from '$lib/wire.ts';
 import { SvelteMap } from 'svelte/reactivity';
-import { api, messageOf } from '../common/api.ts';
+import { api } from '../common/api.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
 import { followRun, type Following } from '../run/follow.ts';
-import { startRun } from '../run/start.svelte.ts';
+import { startRun, tellRefused } from '../run/start.svelte.ts';
 import type { StepView } from './view.ts';
 
 interface Live {
@@ -129,9 +129,7 @@ export class Sending {
 			});
 			if (run) this.#follow(run);
 		} catch (error) {
-			const [first, ...more] = (error as { problems?: { message: string }[] }).problems ?? [];
-			const detail = first ? `: ${first.message}${more.length > 0 ? ` (and ${more.length} more)` : ''}` : '';
-			toasts.show(messageOf(error) + detail, 'trouble');
+			tellRefused(this.project.name, error);
 		} finally {
 			clearTimeout(late);
 			this.#starting = this.startsLate = false;

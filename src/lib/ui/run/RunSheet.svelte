@@ -6,8 +6,7 @@
 	import { SvelteMap, SvelteSet } from 'svelte/reactivity';
 	import type { VListHandle } from 'virtua/svelte';
 	import LongList from '../common/LongList.svelte';
-	import { api, messageOf } from '../common/api.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { api } from '../common/api.ts';
 	import { hints } from '../shell/hint.svelte.ts';
 	import { useProject } from '../shell/project.svelte.ts';
 	import { placeOfHash } from '../runs/standing.ts';
@@ -22,7 +21,7 @@
 	import ScenarioLine from './ScenarioLine.svelte';
 	import StepLine from './StepLine.svelte';
 	import { linesOf, type Line } from './lines.ts';
-	import { startRun, type RunOrder } from './start.svelte.ts';
+	import { startRun, tellRefused, type RunOrder } from './start.svelte.ts';
 	import type { RunSheetState } from './sheet.svelte.ts';
 	import { callOf } from './words.ts';
 
@@ -106,7 +105,7 @@
 			const started = await startRun(project().name, { targets, environment: run.info.environment, ...more });
 			if (started) await goto(`/${project().name}/runs/${started.id}`);
 		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
+			tellRefused(project().name, error);
 		}
 	}
 

@@ -1,6 +1,8 @@
 import type { StoredRun } from '$lib/wire.ts';
-import { api, ApiError } from '../common/api.ts';
+import { api, ApiError, messageOf } from '../common/api.ts';
 import { storeAll } from '../common/saving.svelte.ts';
+import { toasts } from '../common/toast.svelte.ts';
+import { placeOfValue } from '../values/place.ts';
 
 export interface RunOrder {
 	targets?: string[];
@@ -14,6 +16,15 @@ export interface RunOrder {
 export const guard = $state<{ asked: { message: string; calls: string[]; answer(go: boolean): void } | undefined }>({
 	asked: undefined
 });
+
+/** Says why a run was refused: with the first of its problems, and the way to a secret that has no value. */
+export function tellRefused(project: string, error: unknown): void {
+	const problems = error instanceof ApiError ? error.problems : [];
+	const [first, ...more] = problems;
+	const detail = first ? `: ${first.message}${more.length > 0 ? ` (and ${more.length} more)` : ''}` : '';
+	const wanted = problems.find(({ missing }) => missing?.root === 'secret')?.missing;
+	toasts.lead(messageOf(error) + detail, wanted && { label: 'set it', href: placeOfValue(project, wanted) });
+}
 
 /**
  * Starts a run, of what is stored by then; where the environment is guarded it asks first.

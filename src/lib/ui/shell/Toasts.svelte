@@ -29,8 +29,12 @@
 						toasts.close(toast.id);
 					}}>{toast.action.label}</button
 				>{/if}
-			<button class="word soft {toast.action ? '' : 'ml-auto'} shrink-0" onclick={() => toasts.close(toast.id)}
-				>close</button
+			{#if toast.way}<a class="word ml-auto shrink-0" href={toast.way.href} onclick={() => toasts.close(toast.id)}
+					>{toast.way.label}</a
+				>{/if}
+			<button
+				class="word soft {(toast.action ?? toast.way) ? '' : 'ml-auto'} shrink-0"
+				onclick={() => toasts.close(toast.id)}>close</button
 			>
 		</div>
 	{/each}

@@ -4,6 +4,7 @@
 	import { lifeLeft } from '../common/life.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { RowsHint } from './hint.svelte.ts';
+	import { placeOfValue } from '../values/place.ts';
 	import { useProject } from './project.svelte.ts';
 	import RowsPiece from './RowsPiece.svelte';
 
@@ -146,6 +147,11 @@
 							href={linkOf(problem.file)}
 							onclick={() => (shown = '')}>{problem.file}</a
 						>
+						{#if problem.missing}<a
+								class="word ml-3"
+								href={placeOfValue(project().name, problem.missing)}
+								onclick={() => (shown = '')}>set it</a
+							>{/if}
 					</li>
 				{/each}
 				{#if count > MOST_LISTED}<li class="pt-1.5 text-quiet">and {count - MOST_LISTED} more</li>{/if}

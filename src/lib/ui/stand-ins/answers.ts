@@ -1,3 +1,4 @@
+import { lookUp } from '#core/model/lookup.ts';
 import { answerBodies } from '#core/bodies/index.ts';
 import { sentenceOf, type Check } from '#core/checks/index.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
@@ -89,7 +90,7 @@ export function linesOf(name: string, value: Json): AnswerLine[] {
 			gives.push(`passed on${one.forward === true ? '' : ` to ${String(one.forward as string)}`}`);
 			if (isObject(one.change)) gives.push(`changed: ${Object.keys(one.change).join(', ')}`);
 		} else {
-			const [status, words] = USUAL[verb] ?? ['200', ''];
+			const [status, words] = lookUp(USUAL, verb) ?? ['200', ''];
 			const turns = Array.isArray(one.answer) ? (one.answer as Json[]) : [one.answer];
 			gives.push(turns.map((turn) => turnWords(turn, status)).join(', then '));
 			if (verb) gives.push(`${words}`);

@@ -10,10 +10,13 @@
 
 	let {
 		matrix,
+		wanted = '',
 		ongo,
 		onsecret
 	}: {
 		matrix: Matrix;
+		/** A variable that is not there yet, and that somebody came for. */
+		wanted?: string;
 		/** A variable was added: there its value is written. */
 		ongo: (name: string, column: Column) => void;
 		/** A secret was named, and wants its value. */
@@ -23,6 +26,9 @@
 	const columns = $derived(matrix.columns);
 	let fresh = $state('');
 	let freshSecret = $state('');
+	$effect(() => {
+		if (wanted) fresh = wanted;
+	});
 	const exampleValue = '{$env.host}/v1';
 	const isFit = (name: string): boolean => {
 		if (NAME.test(name)) return true;
@@ -77,6 +83,7 @@
 <div class="flex gap-6 py-3">
 	<form class="flex items-center gap-2" onsubmit={addVariable}>
 		<input
+			id="new-variable"
 			class="field w-48"
 			placeholder="name, or paste rows"
 			aria-label="Name of a new variable"

@@ -75,7 +75,8 @@ export class Matrix {
 	#writeHere(cells: Cell[], label: string): void {
 		const { variables, environments } = structuredClone(parseLocal(this.local.value));
 		for (const { name, column, value } of cells) {
-			const map = column.name === '' ? variables : (environments[column.name] ??= {});
+			if (column.name !== '' && !Object.hasOwn(environments, column.name)) environments[column.name] = {};
+			const map = column.name === '' ? variables : environments[column.name]!;
 			if (value === undefined) delete map[name];
 			else map[name] = value;
 			if (Object.keys(map).length === 0 && column.name !== '') delete environments[column.name];

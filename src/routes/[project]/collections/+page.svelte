@@ -9,7 +9,7 @@
 	import { CollectionList, SHOWN } from '#ui/collections/collections.svelte.ts';
 	import VersionLine from '#ui/collections/VersionLine.svelte';
 	import ScenarioLine from '#ui/collections/ScenarioLine.svelte';
-	import { startRun } from '#ui/run/start.svelte.ts';
+	import { startRun, tellRefused } from '#ui/run/start.svelte.ts';
 	import { untrack } from 'svelte';
 	import LongList from '#ui/common/LongList.svelte';
 	import { page } from '$app/state';
@@ -51,7 +51,7 @@
 			const started = await startRun(project().name, { targets, environment: project().environment });
 			if (started) await goto(`/${project().name}/runs/${started.id}`);
 		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
+			tellRefused(project().name, error);
 		}
 	}
 	let title = $state('');

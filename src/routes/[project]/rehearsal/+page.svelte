@@ -8,8 +8,7 @@
 	import MethodMark from '#ui/common/MethodMark.svelte';
 	import { useProject } from '#ui/shell/project.svelte.ts';
 	import Wire from '#ui/ledger/Wire.svelte';
-	import { startRun } from '#ui/run/start.svelte.ts';
-	import { toasts } from '#ui/common/toast.svelte.ts';
+	import { startRun, tellRefused } from '#ui/run/start.svelte.ts';
 	import LongList from '#ui/common/LongList.svelte';
 	import type { PageProps } from './$types';
 
@@ -58,7 +57,7 @@
 			const started = await startRun(data.project, order);
 			if (started) await goto(`/${data.project}/runs/${started.id}`);
 		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
+			tellRefused(data.project, error);
 		}
 	}
 </script>

@@ -8,7 +8,7 @@
 	import { freeName } from '#ui/common/edit.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
 	import { tellProject, useProject } from '#ui/shell/project.svelte.ts';
-	import { startRun } from '#ui/run/start.svelte.ts';
+	import { startRun, tellRefused } from '#ui/run/start.svelte.ts';
 	import { choicesOf } from '#ui/suites/choices.ts';
 	import QuarantineList from '#ui/suites/QuarantineList.svelte';
 	import SuiteSection from '#ui/suites/SuiteSection.svelte';
@@ -56,7 +56,7 @@
 			const started = await startRun(data.project, { targets: [name] });
 			if (started) await goto(`/${data.project}/runs/${started.id}`);
 		} catch (error) {
-			toasts.show(messageOf(error), 'trouble');
+			tellRefused(data.project, error);
 		}
 	}
 	async function add() {

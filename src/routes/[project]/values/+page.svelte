@@ -1,7 +1,7 @@
 <script lang="ts">
-	import { invalidateAll } from '$app/navigation';
+	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
-	import { undoByKey } from '#ui/common/cells.ts';
+	import { focusCell, undoByKey } from '#ui/common/cells.ts';
 	import { api, messageOf } from '#ui/common/api.ts';
 	import { DocumentState } from '#ui/common/document.svelte.ts';
 	import { toasts } from '#ui/common/toast.svelte.ts';
@@ -15,6 +15,7 @@
 	import ProjectDetails from '#ui/values/ProjectDetails.svelte';
 	import NameCell from '#ui/values/NameCell.svelte';
 	import NewValues from '#ui/values/NewValues.svelte';
+	import { secretAt } from '#ui/values/place.ts';
 	import { rowsOf } from '#ui/values/rows.ts';
 	import SecretCells from '#ui/values/SecretCells.svelte';
 	import SecretDialog from '#ui/values/SecretDialog.svelte';
@@ -91,8 +92,16 @@
 		if (!name || !handle) return;
 		untrack(() => {
 			const index = rows.findIndex((row) => row.kind === 'variable' && row.name === name);
-			if (index >= 0) handle.scrollToIndex(index, { align: 'center' });
+			if (index >= 0) return handle.scrollToIndex(index, { align: 'center' });
+			if (secretAt(name) !== undefined) return;
+			void focusCell('new-variable', () => handle.scrollToIndex(rows.length - 1));
 		});
+	});
+	// #secret.NAME opens a secret where it is set
+	const secretNamed = $derived(secretAt(named));
+	$effect(() => {
+		const name = secretNamed;
+		if (name) untrack(() => (chosen = { name, environment: project().environment }));
 	});
 	const turn = (what: string) => (opened = opened === what ? '' : what);
 	const countOf = (root: string, name: string) => uses[`${root}.${name}`] ?? 0;
@@ -197,6 +206,7 @@
 							<NewValues
 								{matrix}
 								ongo={(name, column) => void tick().then(() => go(name, column, 0, 0))}
+								wanted={secretAt(named) === undefined && !matrix.names.includes(named) ? named : ''}
 								onsecret={(name) => (chosen = { name, environment: project().environment })}
 							/>
 						{/if}
@@ -210,7 +220,11 @@
 		{secrets}
 		{chosen}
 		document={columns.find((column) => column.name !== '' && column.name === chosen?.environment)?.document}
-		onclose={() => (chosen = undefined)}
+		onclose={() => {
+			chosen = undefined;
+			// so that the same address opens it once more
+			if (secretNamed) void goto(page.url.pathname, { replaceState: true, noScroll: true, keepFocus: true });
+		}}
 		onchange={() => {
 			void project().resolve();
 			for (const { document } of columns) void document.refresh();
