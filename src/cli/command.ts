@@ -87,7 +87,7 @@ export async function runCommand(commands: readonly Command[], name: string, arg
 		const known = Object.keys(command.options);
 		const guess =
 			unknown && !known.includes(unknown)
-				? `unknown option --${unknown}${didYouMean(unknown, known)}`
+				? `unknown option --${unknown}${didYouMean(unknown, known).replace(/"([\w-]+)"/, '--$1')}`
 				: (error as Error).message.split('. ')[0]!;
 		io.err(`heron ${name}: ${guess}\n`);
 		return USAGE;

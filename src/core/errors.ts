@@ -16,6 +16,13 @@ export interface Problem extends Place {
 	path: (string | number)[];
 	/** A change of the same file that certainly fixes it; a value that is left out is taken away. */
 	fix?: { label: string; edits: { path: (string | number)[]; value?: Json }[] };
+	/** The value that is not there, where that is all that is wrong. */
+	missing?: MissingValue;
+}
+/** A variable or a secret that has no value. */
+export interface MissingValue {
+	root: 'env' | 'secret';
+	name: string;
 }
 
 /**

@@ -85,14 +85,15 @@ export async function createSignOn(): Promise<FastifyInstance> {
 		const [user = '', password = ''] = header ? Buffer.from(header, 'base64').toString().split(':') : [];
 		const id = header ? decodeURIComponent(user) : (form.client_id ?? '');
 		const secret = header ? decodeURIComponent(password) : form.client_secret;
-		const client = CLIENTS[id];
+		const client = Object.hasOwn(CLIENTS, id) ? CLIENTS[id] : undefined;
 		return client && client.secret === secret ? { id, client } : undefined;
 	};
 
 	app.get('/authorize', (request: FastifyRequest<{ Querystring: Query }>, reply) => {
 		const { client_id: id = '', redirect_uri: redirect = '', response_type: type, scope = '' } = request.query;
 		void reply.type('text/html; charset=utf-8');
-		if (!CLIENTS[id]?.grants.includes('authorization_code') || !URL.canParse(redirect))
+		const known = Object.hasOwn(CLIENTS, id) ? CLIENTS[id] : undefined;
+		if (!known?.grants.includes('authorization_code') || !URL.canParse(redirect))
 			return reply
 				.code(400)
 				.send(plainPage('No consent can be given', 'The client or its redirect address is not known.'));
@@ -154,7 +155,7 @@ export async function createSignOn(): Promise<FastifyInstance> {
 		if (unknown) return refuse(reply, 400, 'invalid_scope', `there is no scope ${unknown}`);
 		if (grant === 'client_credentials') return issue({ client: id, user: '', scope }, reply, false);
 		if (grant === 'password') {
-			if (!form.username || USERS[form.username] !== form.password)
+			if (!form.username || !Object.hasOwn(USERS, form.username) || USERS[form.username] !== form.password)
 				return refuse(reply, 400, 'invalid_grant', 'user or password is wrong');
 			return issue({ client: id, user: form.username, scope }, reply, true);
 		}

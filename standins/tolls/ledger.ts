@@ -56,7 +56,10 @@ const PER_METRE: Record<string, number> = { barge: 70, cruiser: 50, dinghy: 20 }
 export function tollOf(craft: Passage['craft'], season: string, reductions: number[]) {
 	const metres = Number(craft.length);
 	const lines = [
-		{ text: `${craft.kind}, ${craft.length} m`, pence: Math.round((PER_METRE[craft.kind] ?? 50) * metres) }
+		{
+			text: `${craft.kind}, ${craft.length} m`,
+			pence: Math.round((Object.hasOwn(PER_METRE, craft.kind) ? PER_METRE[craft.kind]! : 50) * metres)
+		}
 	];
 	if (season === 'winter') lines.push({ text: 'winter', pence: -Math.round(lines[0]!.pence / 4) });
 	for (const percent of reductions)

@@ -341,7 +341,7 @@ describe('wrong usage is 2, with the fix', () => {
 	test.each<[string, string[], string]>([
 		['an unknown command', ['rum'], 'there is no command "rum": did you mean "run"?'],
 		['an option in the place of the command', ['--port', '80'], 'a command comes before --port: one of '],
-		['an unknown option', ['run', '--parralel', '2'], 'unknown option --parralel: did you mean "parallel"?'],
+		['an unknown option', ['run', '--parralel', '2'], 'unknown option --parralel: did you mean --parallel?'],
 		[
 			'an unknown name',
 			['run', 'bookngs'],

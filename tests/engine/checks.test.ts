@@ -98,6 +98,11 @@ describe('checks on XML', () => {
 	});
 	it('names what cannot be read', async () => {
 		expect((await judged({ body: '//a', equals: 1 }, '{"a":1}')).error).toMatch(/the body is not XML/);
+		const page = '<!doctype html><p>in<br>out';
+		expect((await judged({ body: '//p', equals: 'in' }, page, {}, 'text/html')).error).toMatch(
+			/^the body is HTML, and no XML that an XPath reads; regex: finds a value in it/
+		);
+		expect((await judged({ body: '//p', equals: 'in' }, '<html><p>in</p></html>', {}, 'text/html')).holds).toBe(true);
 		expect((await judged({ body: '//q:a', equals: 1 }, LIST)).error).toMatch(/cannot be read.*namespace/i);
 		expect((await judged({ body: '$.a', equals: 1 }, LIST)).error).toMatch(/the body is not JSON/);
 		expect((await judged({ schema: 'schemas/list.json' }, LIST)).error).toMatch(/ends in \.xsd/);

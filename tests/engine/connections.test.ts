@@ -75,3 +75,29 @@ describe('a connection that is an expression', () => {
 		expect((await wrong('nroth')).map(({ code }) => code)).toEqual(['model.reference']);
 	});
 });
+
+describe('how many redirects are followed', () => {
+	let bend = '';
+	beforeAll(async () => {
+		const server = http.createServer((request, response) => {
+			const n = Number(request.url!.slice(1));
+			response.writeHead(n > 0 ? 302 : 200, n > 0 ? { location: `/${n - 1}` } : {}).end();
+		});
+		servers.push(server);
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		bend = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+	});
+	test.each<[string, object, object, string]>([
+		['is what the connection says', { redirects: 3 }, {}, '302 302 302 200'],
+		['is none where the step says so, and that is no error', {}, { redirects: 0 }, '302'],
+		['is what the step says', { redirects: 0 }, { redirects: 3 }, '302 302 302 200'],
+		['is an error where there are more', {}, { redirects: 2 }, '302 302 302 send.redirects']
+	])('%s', async (_, connection, step, came) => {
+		const [result] = await runAll({
+			connections: { bend: { base: bend, ...connection } },
+			collections: { c: steps([{ send: 'GET /3', ...step }], { connection: 'bend' }) }
+		});
+		const statuses = result!.exchanges.map(({ reply }) => reply!.status);
+		expect([...statuses, ...(result!.error ? [result!.error.code] : [])].join(' ')).toBe(came);
+	});
+});

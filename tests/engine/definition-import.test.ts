@@ -127,9 +127,9 @@ async function serviceOf(document: OpenapiDocument) {
 		if (taken?.schema && /json$/.test(type))
 			for (const { path, message } of await validate(JSON.parse(body), { schema: taken.schema, name: 'x' }))
 				refused.push(`${where} body /${path.join('/')} ${message}`);
-		const [status, node] = members(inside(operation.node, 'responses')).find(([key]) => /^(2|default)/.test(key)) ?? [
-			'200'
-		];
+		const answers = members(inside(operation.node, 'responses'));
+		const one = (which: RegExp) => answers.find(([key]) => which.test(key));
+		const [status, node] = one(/^(2|default)/i) ?? one(/^3(?!04)\d\d$/) ?? ['200'];
 		const found = node && document.follow(node);
 		const headers: Record<string, string> = {};
 		let text = '';
@@ -379,14 +379,53 @@ describe('how parameters are written in a step', () => {
 	});
 });
 
+test('an operation that does nothing but lead elsewhere is looked at where it does so', () => {
+	const paths = { '/a': { get: { responses: { '304': { description: 'same' }, '303': { description: 'there' } } } } };
+	expect(collectionIn(planOf(document({ paths }))).scenarios[0]!.steps).toMatchObject([
+		{ send: 'GET /a', redirects: 0, checks: [{ status: 303 }, { contract: true }] }
+	]);
+});
+
+describe('files of a multipart body', () => {
+	const bytes = { type: 'string', contentMediaType: 'application/octet-stream' };
+	test.each<[string, object, object[]]>([
+		['bytes of OpenAPI 3.0', { type: 'string', format: 'binary' }, [{ filename: 'it.txt' }]],
+		['a media type for what is no text', bytes, [{ filename: 'it.txt' }]],
+		['a media type alone', { contentMediaType: 'image/png' }, [{ filename: 'it.txt' }]],
+		['several', { type: 'array', minItems: 2, items: bytes }, [{ filename: 'it.txt' }, { filename: 'it.txt' }]],
+		['bytes that are referred to', { $ref: '#/components/schemas/Scan' }, [{ filename: 'it.txt' }]],
+		['what is encoded is text', { ...bytes, contentEncoding: 'base64' }, [{ text: expect.any(String) }]],
+		['text of a media type is text', { ...word, contentMediaType: 'text/csv' }, [{ text: expect.any(String) }]],
+		['JSON in a text is text', { ...word, contentMediaType: 'application/json' }, [{ text: expect.any(String) }]]
+	])('%s', (_, schema, parts) => {
+		const plan = planOf(
+			document({
+				components: { schemas: { Scan: bytes, Upload: object({ it: schema }) } },
+				paths: {
+					'/a': {
+						post: {
+							requestBody: { content: { 'multipart/form-data': { schema: { $ref: '#/components/schemas/Upload' } } } },
+							responses: fine
+						}
+					}
+				}
+			})
+		);
+		const [{ body }] = collectionIn(plan).scenarios[0]!.steps as [{ body: { multipart: JsonObject[] } }];
+		expect(body.multipart).toMatchObject(parts);
+		if (!JSON.stringify(parts).includes('filename'))
+			for (const part of body.multipart) expect(part).not.toHaveProperty('filename');
+	});
+});
+
 describe('what belongs together', () => {
 	const item = (parameter: string, methods: string[]) => ({
 		parameters: [{ name: parameter, in: 'path', required: true, schema: word }],
 		...Object.fromEntries(methods.map((method) => [method, { responses: fine }]))
 	});
-	const stepsOf = (paths: object) =>
+	const stepsOf = (paths: object): [id: string, steps: string[]][] =>
 		collectionIn(planOf(document({ paths }))).scenarios.map(({ id, steps }) => [
-			id,
+			String(id),
 			(steps as JsonObject[]).map(({ id, send, keep, path, cleanup }) =>
 				JSON.stringify({ id, send, keep, path, cleanup })
 			)
@@ -434,6 +473,217 @@ describe('what belongs together', () => {
 				cleanup: true
 			})
 		]);
+	});
+	test('a name that is no word is filled in, too', () => {
+		const [[, steps] = []] = stepsOf({
+			'/boats': { post: { responses: made(object({ 'boat-id': word })) } },
+			'/boats/{boat-id}': item('boat-id', ['get'])
+		});
+		expect(steps![1]).toBe(
+			JSON.stringify({ id: 'read', send: 'GET /boats/{boat_id}', path: { boat_id: '{$steps.create.boat_id}' } })
+		);
+	});
+	describe('what answers lead to', () => {
+		const leads = (responses: Record<string, object>, links: object) =>
+			Object.fromEntries(Object.entries(responses).map(([status, one]) => [status, { ...one, links }]));
+		const paths = {
+			'/boats': {
+				post: {
+					responses: leads(made(object({ id: word })), {
+						lift: { operationId: 'liftBoat', parameters: { 'path.id': '$response.body#/id' } }
+					})
+				}
+			},
+			'/boats/{id}': item('id', ['get', 'delete']),
+			'/boats/{id}/lift': {
+				post: {
+					operationId: 'liftBoat',
+					parameters: item('id', []).parameters,
+					responses: leads(made(object({ ticket: word })), {
+						ticket: {
+							operationRef: '#/paths/~1lifts~1{ticket}/get',
+							parameters: { ticket: '$response.body#/ticket', boat: '$request.path.id', lang: '$response.header.Lang' }
+						},
+						nowhere: { operationId: 'gone' }
+					})
+				}
+			},
+			'/lifts/{ticket}': {
+				parameters: [...item('ticket', []).parameters, { name: 'boat', in: 'query', schema: word }],
+				get: { responses: fine, parameters: [{ name: 'Lang', in: 'header', schema: word }] }
+			}
+		};
+		test('follows by the links, before the thing is removed', () => {
+			const [[id, steps] = [], ...others] = stepsOf(paths);
+			expect(others).toEqual([]);
+			expect(id).toBe('boats-from-first-to-last');
+			expect(steps!.map((one) => (JSON.parse(one) as JsonObject).id)).toEqual([
+				...['create', 'read', 'liftBoat', 'getLiftsTicket', 'remove']
+			]);
+			expect(JSON.parse(steps![2]!)).toMatchObject({
+				path: { id: '{$steps.create.id}' },
+				keep: { ticket: '$.ticket' }
+			});
+		});
+		test('with what was sent before, and what stands in headers', () => {
+			const plan = planOf(document({ paths }));
+			expect((collectionIn(plan).scenarios[0]!.steps as JsonObject[])[3]).toMatchObject({
+				path: { ticket: '{$steps.liftBoat.ticket}' },
+				query: { boat: '{$steps.create.id}' }
+			});
+			expect(plan.offers[0]).toMatchObject({
+				title: 'Boats: create, read, lift boat, get lifts ticket and remove',
+				why: expect.stringContaining(
+					'; the link lift of POST /boats leads to POST /boats/{id}/lift; the link ticket of'
+				)
+			});
+		});
+		test('also where nothing is made of it from first to last', () => {
+			const { '/boats': _, '/boats/{id}': __, ...rest } = paths;
+			const [[id, steps] = []] = stepsOf(rest);
+			expect(id).toBe('lift-boat-onwards');
+			expect(steps).toHaveLength(2);
+		});
+		test('what two links call alike is kept under two names', () => {
+			const named = (operationId: string) => ({
+				...item('id', []),
+				get: { operationId, responses: fine }
+			});
+			const plan = planOf(
+				document({
+					paths: {
+						'/boats': {
+							post: {
+								responses: leads(made(object({ owner: word, berth: word })), {
+									owner: { operationId: 'owner', parameters: { id: '$response.body#/owner' } },
+									berth: { operationId: 'berth', parameters: { id: '$response.body#/berth' } }
+								})
+							}
+						},
+						'/owners/{id}': named('owner'),
+						'/berths/{id}': named('berth')
+					}
+				})
+			);
+			expect(collectionIn(plan).scenarios[0]!.steps).toMatchObject([
+				{ keep: { id: '$.owner', id2: '$.berth' } },
+				{ send: 'GET /owners/{id}', path: { id: '{$steps.postBoats.id}' } },
+				{ send: 'GET /berths/{id}', path: { id: '{$steps.postBoats.id2}' } }
+			]);
+		});
+		test('a step that begins with a digit can be named', () => {
+			const links = { it: { operationId: '3dView', parameters: { id: '$response.body#/id' } } };
+			const again = { again: { operationId: 'last', parameters: { id: '$response.body#/id' } } };
+			const read = (operationId: string, responses: object) => ({
+				...item('id', []),
+				get: { operationId, responses }
+			});
+			const found = stepsOf({
+				'/boats': { post: { responses: leads(made(object({ id: word })), links) } },
+				'/views/{id}': read('3dView', leads(made(object({ id: word })), again)),
+				'/ends/{id}': read('last', fine)
+			});
+			expect(found[0]![1].map((one) => (JSON.parse(one) as JsonObject).id)).toEqual(['postBoats', '_3dView', 'last']);
+			expect(found[0]![1][2]).toContain('{$steps._3dView.id}');
+		});
+		test('links in a circle, and to thousands, end', () => {
+			const names = Array.from({ length: 300 }, (_, n) => `op${n}`);
+			const links = Object.fromEntries(
+				names.map((operationId) => [operationId, { operationId, parameters: { id: '$response.body#/id' } }])
+			);
+			const many = Object.fromEntries(
+				names.map((operationId) => [
+					`/${operationId}/{id}`,
+					{ ...item('id', []), get: { operationId, responses: leads(made(object({ id: word })), links) } }
+				])
+			);
+			const found = stepsOf(many);
+			expect(found.reduce((sum, [, steps]) => sum + steps!.length, 0)).toBe(300);
+			expect(Math.max(...found.map(([, steps]) => steps!.length))).toBe(21);
+		});
+	});
+	describe('what lies below a thing', () => {
+		const boats = (methods: object) => ({ '/boats': methods, '/boats/{id}': item('id', ['delete']) });
+		const post = { responses: made(object({ id: word })) };
+		const list = { get: { responses: made({ type: 'array', items: object({ id: word }) }) } };
+		const crew = { parameters: item('boatId', []).parameters };
+		test('is called with one that is made for it, and goes away again', () => {
+			const found = stepsOf({
+				...boats({ post }),
+				'/boats/{boatId}/crew': {
+					...crew,
+					get: { responses: fine },
+					post: { responses: made(object({ crewId: word })) }
+				},
+				'/boats/{boatId}/crew/{crewId}': {
+					parameters: [...crew.parameters, ...item('crewId', []).parameters],
+					delete: { responses: fine }
+				}
+			});
+			expect(found.map(([id]) => id)).toEqual([
+				...['boats-from-first-to-last', 'get-boats-boat-id-crew', 'crew-from-first-to-last']
+			]);
+			expect(found[1]![1]).toEqual([
+				JSON.stringify({ id: 'createBoat', send: 'POST /boats', keep: { id: '$.id' } }),
+				JSON.stringify({
+					...{ id: 'removeBoat', send: 'DELETE /boats/{id}', path: { id: '{$steps.createBoat.id}' } },
+					cleanup: true
+				}),
+				JSON.stringify({ id: 'call', send: 'GET /boats/{boatId}/crew', path: { boatId: '{$steps.createBoat.id}' } })
+			]);
+			expect(found[2]![1]!.map((one) => (JSON.parse(one) as JsonObject).path)).toEqual([
+				undefined,
+				{ id: '{$steps.createBoat.id}' },
+				{ boatId: '{$steps.createBoat.id}' },
+				{ boatId: '{$steps.createBoat.id}', crewId: '{$steps.create.crewId}' }
+			]);
+		});
+		test('is called with one of a list only where nothing is changed', () => {
+			const found = stepsOf({
+				...boats(list),
+				'/boats/{boatId}/crew': { ...crew, get: { responses: fine }, put: { responses: fine } }
+			});
+			const steps = Object.fromEntries(found);
+			expect(steps['get-boats-boat-id-crew']).toEqual([
+				JSON.stringify({ id: 'findBoat', send: 'GET /boats', keep: { id: '$[0].id' } }),
+				JSON.stringify({ id: 'call', send: 'GET /boats/{boatId}/crew', path: { boatId: '{$steps.findBoat.id}' } })
+			]);
+			expect(steps['put-boats-boat-id-crew']).toHaveLength(1);
+		});
+		test('is called by itself where that is chosen', () => {
+			const paths = { ...boats({ post }), '/boats/{boatId}/crew': { ...crew, get: { responses: fine } } };
+			const plan = planOf(document({ paths }), {}, { choose: ['GET /boats/{boatId}/crew'] });
+			expect(collectionIn(plan).scenarios).toMatchObject([{ steps: [{ path: { boatId: 'text' } }] }]);
+		});
+	});
+	describe('an entity tag', () => {
+		const tagged = { '200': { description: 'fine', headers: { ETag: { schema: word } } } };
+		const ifMatch = [{ name: 'If-Match', in: 'header', required: true, schema: word }];
+		const tags = (read: object, put: object) =>
+			(
+				collectionIn(
+					planOf(
+						document({
+							paths: {
+								'/boats': { post: { responses: made(object({ id: word })) } },
+								'/boats/{id}': {
+									parameters: item('id', []).parameters,
+									get: { responses: read },
+									put: { responses: put, parameters: ifMatch },
+									delete: { responses: fine, parameters: ifMatch }
+								}
+							}
+						})
+					)
+				).scenarios[0]!.steps as JsonObject[]
+			).map(({ headers }) => (headers as JsonObject | undefined)?.['If-Match']);
+		test.each<[string, object, object, (string | undefined)[]]>([
+			['is that of the last answer', tagged, tagged, ['{$steps.read.etag}', '{$steps.replace.etag}']],
+			['that is no longer true is not used', tagged, fine, ['{$steps.read.etag}', '*']],
+			['that nobody answers is any', fine, fine, ['*', '*']]
+		])('%s', (_, read, put, expected) => {
+			expect(tags(read, put)).toEqual([undefined, undefined, ...expected]);
+		});
 	});
 	test('what is one of a few words names nothing, and is no chain', () => {
 		const kinds = { ...word, enum: ['sail', 'motor'] };

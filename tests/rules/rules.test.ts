@@ -147,3 +147,15 @@ describe('the demo’s past', () => {
 		expect(text).not.toMatch(/\/(home|root|tmp|Users)\//);
 	});
 });
+
+test('a table that is looked up by a word has nothing under the words that every object knows', () => {
+	const wrong: string[] = [];
+	for (const path of tracked.filter((one) => /^src\/.*\.(ts|svelte)$/.test(one) && !one.endsWith('.test.ts'))) {
+		const text = read(path);
+		for (const [, name] of text.matchAll(/const ([A-Z][A-Z_]+): (?:Readonly<)?Record<string, [^=]*?>+ = /g))
+			for (const [index, line] of text.split('\n').entries())
+				if (new RegExp(`\\b${name}\\[[^\\]']+\\]`).test(line) && !line.includes(`hasOwn(${name}`))
+					wrong.push(`${path}:${index + 1}: lookUp(${name}, …) is meant`);
+	}
+	expect(wrong).toEqual([]);
+});

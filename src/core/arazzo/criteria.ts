@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { isObject, parseJson, type Json, type JsonObject } from '../model/json.ts';
 import { jsonPathOf, singularPath } from '../selectors/index.ts';
 
@@ -68,7 +69,7 @@ export function criteriaOf(check: JsonObject): JsonObject[] | undefined {
 	if (!place) return undefined;
 	const out: JsonObject[] = [];
 	for (const [name, value] of Object.entries(relations)) {
-		const operator = RELATIONS[name];
+		const operator = lookUp(RELATIONS, name);
 		if (operator && scalar(value)) out.push({ condition: `${place} ${operator} ${literal(value)}` });
 		else if (name === 'matches' && typeof value === 'string')
 			out.push({ context: place, condition: value, type: 'regex' });

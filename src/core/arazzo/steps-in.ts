@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import { keysOf, nameOf as operationName, ownPlace, parametersOf, type OpenapiOperation } from '../openapi/index.ts';
@@ -77,7 +78,7 @@ export function callStep(
 function styledTemplate(operation: OpenapiOperation): string {
 	const signs: Record<string, string> = { matrix: ';', label: '.' };
 	return parametersOf(operation).reduce((template, { in: place, name, style, explode }) => {
-		const sign = place === 'path' ? signs[style] : undefined;
+		const sign = place === 'path' ? lookUp(signs, style) : undefined;
 		return sign ? template.replace(`{${name}}`, `{${sign}${name}${explode ? '*' : ''}}`) : template;
 	}, operation.template);
 }
@@ -117,7 +118,7 @@ export function sendStep(
 	const all = [...shared.filter((one) => !parameters.some((other) => same(one, other, root))), ...parameters];
 	for (const one of all) {
 		const parameter = resolved(one, root);
-		const place = parameter && PLACES[String(parameter.in)];
+		const place = parameter && lookUp(PLACES, String(parameter.in));
 		if (!parameter || !place) {
 			tell(['parameters'], `a parameter that is nowhere: ${writeJson(one).slice(0, 80)}`);
 			continue;

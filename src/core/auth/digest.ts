@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { HeronError } from '../errors.ts';
 import { withHeader, type PreparedRequest } from '../model/exchange.ts';
 import { headerValue, headerValues, type Reply } from '../model/reply.ts';
@@ -48,7 +49,7 @@ export interface DigestInput {
 /** The `response` parameter, and the user as it is sent (RFC 7616 sections 3.4.1 to 3.4.4). */
 export function digestResponse(input: DigestInput): { response: string; user: string } {
 	const { user, password, realm, nonce, algorithm, qop, cnonce, nc, method, uri, body } = input;
-	const name = ALGORITHMS[base(algorithm)] ?? 'md5';
+	const name = lookUp(ALGORITHMS, base(algorithm)) ?? 'md5';
 	const h = (data: string | Uint8Array) => bytesToHex(digestOf(name, typeof data === 'string' ? utf8(data) : data));
 	let a1 = `${user}:${realm}:${password}`;
 	if (/-sess$/i.test(algorithm)) a1 = `${h(a1)}:${nonce}:${cnonce}`;

@@ -2,7 +2,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { withBody, withHeader, withQuery, type PreparedRequest } from '../model/exchange.ts';
 import { writeJson, isObject, type Json, type JsonObject } from '../model/json.ts';
 import { parseParams } from '../model/params.ts';
-import { headerValue, isJsonType, mediaType } from '../model/reply.ts';
+import { fieldText, headerValue, isJsonType, mediaType } from '../model/reply.ts';
 import {
 	Bytes,
 	decodeText,
@@ -78,7 +78,7 @@ export function requestNames(
 		query: url.search.slice(1),
 		target: url.pathname + url.search,
 		headers: Object.fromEntries(
-			request.headers.map(([name]) => [name.toLowerCase(), headerValue(request.headers, name) as Json])
+			request.headers.map(([name]) => [name.toLowerCase(), fieldText(headerValue(request.headers, name)!)])
 		),
 		get body() {
 			return decodeText(request.body).text;

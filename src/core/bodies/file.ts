@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import type { BodyKind } from './kind.ts';
 
 const TYPES: Record<string, string> = {
@@ -15,7 +16,7 @@ const TYPES: Record<string, string> = {
 
 /** The media type that goes with a file's ending. */
 export const typeOfFile = (path: string): string =>
-	TYPES[/\.(\w+)$/.exec(path)?.[1]?.toLowerCase() ?? ''] ?? 'application/octet-stream';
+	lookUp(TYPES, /\.(\w+)$/.exec(path)?.[1]?.toLowerCase() ?? '') ?? 'application/octet-stream';
 
 export const file: BodyKind<'file'> = {
 	key: 'file',

@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import type { CheckKind } from './kind.ts';
 
 /** SOAP 1.1 section 4.4 and SOAP 1.2 part 1 section 5.4. */
@@ -20,7 +21,7 @@ export const fault: CheckKind<'fault'> = {
 	places: PARTS,
 	problem: (value) => (PARTS.includes(String(value)) ? undefined : `one of ${PARTS.join(', ')} is wanted`),
 	async look({ view }, part = 'code') {
-		const found = await view.xpath(PATHS[part] ?? PATHS.code!);
+		const found = await view.xpath(lookUp(PATHS, part) ?? PATHS.code!);
 		const [first] = Array.isArray(found) ? found : [];
 		if (first === undefined) return { found: false, value: undefined };
 		const text = first.trim();

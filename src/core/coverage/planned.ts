@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import type { Check } from '../checks/index.ts';
 import type { SendSpec } from '../model/step.ts';
 import type { Step } from '../steps/index.ts';
@@ -69,7 +70,7 @@ function plannedCall(workspace: Workspace, chosen: Chosen, step: Step, environme
 		cookie: (name) =>
 			named(send.cookies, name, (own) => own === name) ??
 			signedIn(workspace, chosen, send, environment, 'cookie', name),
-		media: send.body && lower((send.body.type ?? MEDIA[send.body.kind] ?? '').split(';')[0]!.trim()),
+		media: send.body && lower((send.body.type ?? lookUp(MEDIA, send.body.kind) ?? '').split(';')[0]!.trim()),
 		body: send.body?.kind === 'json' ? dataOf(send.body.value) : undefined,
 		statuses: statusesOf(send.checks)
 	};

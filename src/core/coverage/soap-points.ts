@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { PointKind } from '../documents/suite.ts';
 import {
@@ -225,7 +226,10 @@ const only =
 		if (!isObject(there)) return there;
 		const out: JsonObject = { ...(there as JsonObject) };
 		for (const one of without) delete out[valueKey(one, type)];
-		for (const one of wanted) out[valueKey(one, type)] ??= sampleElement(model, one, 'full');
+		for (const one of wanted) {
+			const key = valueKey(one, type);
+			if (lookUp(out, key) == null) out[key] = sampleElement(model, one, 'full');
+		}
 		return out;
 	};
 

@@ -104,7 +104,10 @@ function collect(given: Collecting): Collected {
 	const path = `collections/${name}.yaml`;
 	const old = isObject(valueOf(path)) ? (valueOf(path) as JsonObject) : undefined;
 	const called = calledAmong(workspace, operations);
-	const makings = makingsOf(operations.filter((one) => !called.has(one)));
+	const makings = makingsOf(
+		operations.filter((one) => !called.has(one)),
+		operations
+	);
 	const known = new Set(before.map(nameOf));
 	// what only moved is the same operation
 	const ids = new Set(before.flatMap((one) => (one.id ? [`${one.method} ${one.id}`] : [])));

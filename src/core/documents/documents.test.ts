@@ -176,6 +176,12 @@ describe('what is wrong is said with its place and the fix', () => {
 			collection('      - { id: a, send: GET /, timeout: 5 }\n'),
 			'a duration is wanted, such as 500 ms'
 		],
+		[
+			'redirects of a step in words',
+			path,
+			collection('      - { id: a, send: GET /, redirects: none }\n'),
+			'how many redirects are followed is wanted, 0 to 50; 0 for none'
+		],
 		['an expression that cannot be read', path, collection('      - { id: a, send: "GET /{$env.}" }\n'), 'in $env.:'],
 		[
 			'an expression that is not closed',

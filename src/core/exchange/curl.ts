@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { HeronError } from '../errors.ts';
 import { escapeForm } from '../values/index.ts';
 import type { SentCall, SentPart } from './call.ts';
@@ -169,12 +170,12 @@ function readWords(words: string[]): SentCall[] {
 		// several short ones in a word; the last may have its value behind it
 		for (let at = 1; at < word.length; at++) {
 			const letter = word[at]!;
-			const valued = SHORT[letter];
+			const valued = lookUp(SHORT, letter);
 			if (valued) {
 				take(now, valued, word.slice(at + 1) || (words[++i] ?? ''));
 				break;
 			}
-			const name = FLAGS[letter];
+			const name = lookUp(FLAGS, letter);
 			if (name === 'next') end();
 			else if (name) flag(now, name);
 			else now.notes.push(`-${letter} is not known, and was left out`);
@@ -185,7 +186,7 @@ function readWords(words: string[]): SentCall[] {
 }
 
 const belongs = (now: Draft, name: string): boolean => {
-	const note = OF_CONNECTION[name];
+	const note = lookUp(OF_CONNECTION, name);
 	if (note && !now.notes.includes(note)) now.notes.push(note);
 	return note !== undefined;
 };

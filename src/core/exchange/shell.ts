@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { HeronError } from '../errors.ts';
 
 /** The ways in which shells quote. */
@@ -139,7 +140,7 @@ function ansi(text: string, from: number, add: (text: string) => void): number {
 			out += point <= 0x10ffff ? String.fromCodePoint(point) : '\uFFFD';
 		} else {
 			flush();
-			out += ESCAPES[rest[0] ?? ''] ?? `\\${rest[0] ?? ''}`;
+			out += lookUp(ESCAPES, rest[0] ?? '') ?? `\\${rest[0] ?? ''}`;
 			i++;
 			continue;
 		}

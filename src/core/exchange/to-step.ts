@@ -56,93 +56,128 @@ export const camel = (text: string): string =>
 	(fileName(text).replace(/-(\w)/g, (_, letter: string) => letter.toUpperCase()) || 'value').replace(/^\d/, 's$&');
 
 /** Makes a step of a call that was sent; what is secret in it is taken out, and told. @throws HeronError value.address */
-export function stepOfCall(call: SentCall, making: StepMaking): MadeStep {
-	const made: MadeStep = {
-		...{ step: {}, connection: '', secrets: [], documents: [], variables: [], notes: [...call.notes] }
-	};
-	const variables = new Set<string>();
-	/** A text as a step has it: expressions in it stay text, variables of a shell become those of the environment. */
-	const plain = (text: string): string =>
-		text.replaceAll('{$', '\\{$').replace(VARIABLE, (_, name: string) => {
-			variables.add(name);
+export const stepOfCall = (call: SentCall, making: StepMaking): MadeStep => new StepMaker(call, making).step();
+
+class StepMaker implements Texts {
+	readonly #call: SentCall;
+	readonly #making: StepMaking;
+	readonly #made: MadeStep;
+	readonly #variables = new Set<string>();
+	/** Names of secrets. */
+	readonly #names: Set<string>;
+	/** What secrets are called after. */
+	#host = '';
+
+	constructor(call: SentCall, making: StepMaking) {
+		this.#call = call;
+		this.#making = making;
+		this.#names = new Set(making.secrets);
+		this.#made = {
+			...{ step: {}, connection: '', secrets: [], documents: [], variables: [], notes: [...call.notes] }
+		};
+	}
+
+	step(): MadeStep {
+		const { method, title, user, timeout, body: sent } = this.#call;
+		const made = this.#made;
+		const url = this.#url();
+		const { path, through } = placeOf(this.#call.url, url, this.#making, made);
+		made.connection = through;
+		// a number says nothing of where a secret is for
+		this.#host = /^\d/.test(through) ? '' : through;
+		const query = decodeForm(url.search.slice(1)).map(([name, value]) => this.#query(name, value));
+		const { headers, cookies, type } = this.#fields();
+		const step: JsonObject = { send: `${method} ${path}` };
+		const put = (name: string, list: Param[]) => {
+			if (list.length > 0) step[name] = writeParams(list);
+		};
+		put('query', query);
+		put('headers', headers);
+		put('cookies', cookies);
+		const body = bodyOf(sent, type, this, { host: this.#host, notes: made.notes });
+		if (body) step.body = body;
+		else if (type && method !== 'GET')
+			put('headers', [...headers, { name: 'Content-Type', value: this.plain(type), off: false }]);
+		if (user) step.credential = credentialFor(user, this.#host, this.#making, made, this);
+		if (timeout) step.timeout = `${timeout} ms`;
+		made.step = { ...(title ? { title } : {}), ...step };
+		made.variables = [...this.#variables];
+		return made;
+	}
+
+	plain(text: string): string {
+		return text.replaceAll('{$', '\\{$').replace(VARIABLE, (_, name: string) => {
+			this.#variables.add(name);
 			return `{$env.${name}}`;
 		});
-	const names = new Set(making.secrets);
-	const secret = (value: string, where: string, ...words: string[]): string => {
+	}
+
+	secret(value: string, where: string, ...words: string[]): string {
+		const { secrets } = this.#made;
 		const [, shell] = /^\uE000(\w+)\uE001$/.exec(value) ?? [];
-		const known = made.secrets.find((one) => one.value === value);
-		if (known) return `{$secret.${known.name}}`;
-		const before = making.kept?.get(value);
-		if (before) return `{$secret.${before}}`;
+		const known = secrets.find((one) => one.value === value)?.name ?? this.#making.kept?.get(value);
+		if (known) return `{$secret.${known}}`;
 		const wanted = camel(shell ?? words.join(' '));
 		let name = wanted;
-		for (let n = 2; names.has(name); n++) name = `${wanted}${n}`;
-		names.add(name);
-		made.secrets.push({ name, value: shell ? '' : value, where });
+		for (let n = 2; this.#names.has(name); n++) name = `${wanted}${n}`;
+		this.#names.add(name);
+		secrets.push({ name, value: shell ? '' : value, where });
 		return `{$secret.${name}}`;
-	};
-
-	const address = call.url.replace(VARIABLE, (_, name: string) => name);
-	const url = URL.canParse(address) ? new URL(address) : undefined;
-	if (!url || !/^https?:$/.test(url.protocol))
-		throw new HeronError('value.address', { address: address.slice(0, 200) });
-	const { path, through } = placeOf(call.url, url, making, made);
-	made.connection = through;
-	// a number says nothing of where a secret is for
-	const host = /^\d/.test(through) ? '' : through;
-	const query = decodeForm(url.search.slice(1)).map(([name, value]): Param => ({
-		name: plain(name),
-		value: looksSecret('query', name, value) ? secret(value, `query ${name}`, host, name) : plain(value),
-		off: false
-	}));
-
-	let type = '';
-	const headers: Param[] = [];
-	const cookies: Param[] = [];
-	for (const [name, value] of call.headers) {
-		if (/^content-type$/i.test(name)) type = value;
-		else if (/^cookie$/i.test(name))
-			for (const pair of value.split(/;\s*/).filter(Boolean)) {
-				const at = pair.indexOf('=');
-				const cookie = at < 0 ? pair : pair.slice(0, at);
-				const own = at < 0 ? '' : pair.slice(at + 1);
-				// what is as short as a number or a language is no secret, and would hide too much
-				const shown = own.length < SHORTEST_SECRET && !VARIABLE.test(own);
-				VARIABLE.lastIndex = 0;
-				cookies.push({
-					name: cookie,
-					value: shown ? plain(own) : secret(own, `cookie ${cookie}`, host, cookie),
-					off: false
-				});
-			}
-		else if (!BY_ITSELF.test(name) && !BROWSER.test(name))
-			headers.push({ name, value: headerValue(name, value), off: false });
 	}
-	function headerValue(name: string, value: string): string {
+
+	#url(): URL {
+		const address = this.#call.url.replace(VARIABLE, (_, name: string) => name);
+		const url = URL.canParse(address) ? new URL(address) : undefined;
+		if (!url || !/^https?:$/.test(url.protocol))
+			throw new HeronError('value.address', { address: address.slice(0, 200) });
+		return url;
+	}
+
+	#query(name: string, value: string): Param {
+		const hidden = looksSecret('query', name, value);
+		return {
+			name: this.plain(name),
+			value: hidden ? this.secret(value, `query ${name}`, this.#host, name) : this.plain(value),
+			off: false
+		};
+	}
+
+	#fields(): { headers: Param[]; cookies: Param[]; type: string } {
+		const found: { headers: Param[]; cookies: Param[]; type: string } = { headers: [], cookies: [], type: '' };
+		for (const [name, value] of this.#call.headers) {
+			if (/^content-type$/i.test(name)) found.type = value;
+			else if (/^cookie$/i.test(name))
+				found.cookies.push(
+					...value
+						.split(/;\s*/)
+						.filter(Boolean)
+						.map((pair) => this.#cookie(pair))
+				);
+			else if (!BY_ITSELF.test(name) && !BROWSER.test(name))
+				found.headers.push({ name, value: this.#header(name, value), off: false });
+		}
+		return found;
+	}
+
+	#cookie(pair: string): Param {
+		const at = pair.indexOf('=');
+		const name = at < 0 ? pair : pair.slice(0, at);
+		const own = at < 0 ? '' : pair.slice(at + 1);
+		// what is as short as a number or a language is no secret, and would hide too much
+		const shown = own.length < SHORTEST_SECRET && !VARIABLE.test(own);
+		VARIABLE.lastIndex = 0;
+		return { name, value: shown ? this.plain(own) : this.secret(own, `cookie ${name}`, this.#host, name), off: false };
+	}
+
+	#header(name: string, value: string): string {
 		const [, scheme = '', proof] = /^((?:[A-Za-z][\w-]*\s+)?)(\S[\s\S]*)$/.exec(value) ?? [];
+		const where = `header ${name}`;
 		if (/^(proxy-)?authorization$/i.test(name) && proof)
-			return `${plain(scheme)}${secret(proof, `header ${name}`, host, scheme.trim() || 'token')}`;
+			return `${this.plain(scheme)}${this.secret(proof, where, this.#host, scheme.trim() || 'token')}`;
 		return looksSecret('header', name, value)
-			? secret(value, `header ${name}`, host, name.replace(/^x-/i, ''))
-			: plain(value);
+			? this.secret(value, where, this.#host, name.replace(/^x-/i, ''))
+			: this.plain(value);
 	}
-
-	const step: JsonObject = { send: `${call.method} ${path}` };
-	const put = (name: string, list: Param[]) => {
-		if (list.length > 0) step[name] = writeParams(list);
-	};
-	put('query', query);
-	put('headers', headers);
-	put('cookies', cookies);
-	const body = bodyOf(call.body, type, { plain, secret, host, notes: made.notes });
-	if (body) step.body = body;
-	else if (type && call.method !== 'GET')
-		put('headers', [...headers, { name: 'Content-Type', value: plain(type), off: false }]);
-	if (call.user) step.credential = credentialFor(call.user, host, making, made, { plain, secret });
-	if (call.timeout) step.timeout = `${call.timeout} ms`;
-	made.step = { ...(call.title ? { title: call.title } : {}), ...step };
-	made.variables = [...variables];
-	return made;
 }
 
 /** The path behind a connection's base; a connection is made for a place that none goes to. */
@@ -173,7 +208,9 @@ function placeOf(
 }
 
 interface Texts {
+	/** A text as a step has it: expressions in it stay text, variables of a shell become those of the environment. */
 	plain(text: string): string;
+	/** The expression of a secret that a value is made. @param words what it is called after */
 	secret(value: string, where: string, ...words: string[]): string;
 }
 
@@ -182,7 +219,7 @@ function credentialFor(
 	host: string,
 	{ taken }: StepMaking,
 	made: MadeStep,
-	{ plain, secret }: Texts
+	texts: Texts
 ): string {
 	const wanted = fileName(user.replace(VARIABLE, '$1')) || kind;
 	let name = wanted;
@@ -190,8 +227,8 @@ function credentialFor(
 	made.documents.push({
 		path: `credentials/${name}.yaml`,
 		value: {
-			...{ heron: 1, title: user.replace(VARIABLE, '$1') || name, kind, user: plain(user) },
-			password: secret(password, 'password', host, user.replace(VARIABLE, '$1'), 'password')
+			...{ heron: 1, title: user.replace(VARIABLE, '$1') || name, kind, user: texts.plain(user) },
+			password: texts.secret(password, 'password', host, user.replace(VARIABLE, '$1'), 'password')
 		}
 	});
 	return name;
@@ -201,7 +238,8 @@ function credentialFor(
 function bodyOf(
 	body: SentCall['body'],
 	type: string,
-	{ plain, secret, host, notes }: Texts & { host: string; notes: string[] }
+	texts: Texts,
+	{ host, notes }: { host: string; notes: string[] }
 ): JsonObject | undefined {
 	if (!body) return undefined;
 	const media = type.split(';')[0]!.trim().toLowerCase();
@@ -210,57 +248,60 @@ function bodyOf(
 		notes.push(`the file ${path} is not brought: put it into the project as ${own}`);
 		return own;
 	};
+	const hidden: Hidden = (what, name, value) =>
+		looksSecret('body', name, value) ? texts.secret(value, `${what} ${name}`, host, name) : texts.plain(value);
 	if ('file' in body) return { file: filed(body.file), ...(type ? { type } : {}) };
 	if ('parts' in body)
 		return {
 			multipart: body.parts.map(({ name, value, file, type: own, filename }) => ({
-				name: plain(name),
-				...(file
-					? { file: filed(value) }
-					: { text: looksSecret('body', name, value) ? secret(value, `part ${name}`, host, name) : plain(value) }),
+				name: texts.plain(name),
+				...(file ? { file: filed(value) } : { text: hidden('part', name, value) }),
 				...(own ? { type: own } : {}),
 				...(filename ? { filename } : {})
 			}))
 		};
 	const { text } = body;
-	if (isJsonType(media) || (!media && /^\s*[[{]/.test(text)))
-		try {
-			const data = parseJson(text);
-			const own: JsonObject = media && media !== 'application/json' ? { type } : {};
-			// a text is taken as JSON text
-			const hidden = (value: Json, name: string): Json =>
-				typeof value === 'string'
-					? looksSecret('body', name, value)
-						? secret(value, `body ${name}`, host, name)
-						: plain(value)
-					: Array.isArray(value)
-						? value.map((one) => hidden(one, name))
-						: isObject(value)
-							? Object.fromEntries(Object.entries(value as JsonObject).map(([key, one]) => [key, hidden(one, key)]))
-							: value;
-			if (typeof data === 'string') return { json: plain(text), ...own };
-			const value = hidden(data, '');
-			// numbers that data would write in another way stay as they are
-			return { json: writesOtherwise(text, data) ? withSecrets(plain(text), data, value) : value, ...own };
-		} catch {
-			// a negative test sends what is no JSON
-			return { text: plain(text), type: type || 'application/json' };
-		}
-	if (media === 'application/x-www-form-urlencoded') {
-		const pairs = decodeForm(text);
-		if (pairs.length > 0 && text.includes('='))
-			return {
-				form: writeParams(
-					pairs.map(([name, value]) => ({
-						name: plain(name),
-						value: looksSecret('body', name, value) ? secret(value, `form ${name}`, host, name) : plain(value),
-						off: false
-					}))
-				)
-			};
+	if (isJsonType(media) || (!media && /^\s*[[{]/.test(text))) {
+		const own: JsonObject = media && media !== 'application/json' ? { type } : {};
+		const json = jsonOf(text, texts, hidden);
+		// a negative test sends what is no JSON
+		if (json === undefined) return { text: texts.plain(text), type: type || 'application/json' };
+		return { json, ...own };
 	}
-	if (isXmlType(media)) return { xml: plain(text), ...(media === 'application/xml' ? {} : { type }) };
-	return { text: plain(text), ...(type ? { type } : {}) };
+	const pairs = media === 'application/x-www-form-urlencoded' && text.includes('=') ? decodeForm(text) : [];
+	if (pairs.length > 0) {
+		const field = ([name, value]: [string, string]): Param => ({
+			...{ name: texts.plain(name), off: false },
+			value: hidden('form', name, value)
+		});
+		return { form: writeParams(pairs.map(field)) };
+	}
+	if (isXmlType(media)) return { xml: texts.plain(text), ...(media === 'application/xml' ? {} : { type }) };
+	return { text: texts.plain(text), ...(type ? { type } : {}) };
+}
+
+/** A text as a step has it, or the expression of the secret that it looks like. */
+type Hidden = (what: 'body' | 'form' | 'part', name: string, value: string) => string;
+
+/** JSON as a step has it; undefined for what is none. */
+function jsonOf(text: string, texts: Texts, hidden: Hidden): Json | undefined {
+	let data: Json;
+	try {
+		data = parseJson(text);
+	} catch {
+		return undefined;
+	}
+	// a text is taken as JSON text
+	if (typeof data === 'string') return texts.plain(text);
+	const inside = (value: Json, name: string): Json => {
+		if (typeof value === 'string') return hidden('body', name, value);
+		if (Array.isArray(value)) return value.map((one) => inside(one, name));
+		if (!isObject(value)) return value;
+		return Object.fromEntries(Object.entries(value as JsonObject).map(([key, one]) => [key, inside(one, key)]));
+	};
+	const value = inside(data, '');
+	// numbers that data would write in another way stay as they are
+	return writesOtherwise(text, data) ? withSecrets(texts.plain(text), data, value) : value;
 }
 
 const NUMBERS = /"(?:[^"\\]|\\.)*"|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/g;

@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { counted } from '../messages.ts';
 import { isObject, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { isOf, permits } from '../openapi/index.ts';
@@ -59,7 +60,7 @@ function faultOf(schema: JsonObject, value: Json): string {
 	// what keywords speak of is wanted of that type alone
 	const types = schema.type === undefined ? [] : typesOf(schema);
 	if (types.length > 0 && !types.some((type) => isOf(type, value)))
-		return `${types.map((type) => words[type] ?? type).join(' or ')} is wanted`;
+		return `${types.map((type) => lookUp(words, type) ?? type).join(' or ')} is wanted`;
 	const values = valuesOf(schema);
 	if (values && !values.some((one) => same(one, value)))
 		return values.length === 1 ? `${few(values)} is wanted` : `one of ${few(values)} is wanted`;

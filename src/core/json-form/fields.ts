@@ -1,3 +1,5 @@
+import { lookUp } from '../model/lookup.ts';
+import { isBinary } from '../model/binary-schema.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import { styled } from '../openapi/index.ts';
@@ -92,7 +94,7 @@ export function valueOfFields(params: readonly Param[], root: Root, encoding: Js
 		if (wants(root, schema, 'array')) {
 			const item = itemsOf(root, schema);
 			const whole = found.length === 1 && typeof first === 'string' && !explode && !hasExpression(first);
-			const list = whole ? first.split(JOINTS[style] ?? ',') : found;
+			const list = whole ? first.split(lookUp(JOINTS, style) ?? ',') : found;
 			out[name] = list.map((one) => typedBy(root, item, one));
 		} else if (wants(root, schema, 'object') && typeof first === 'string') out[name] = jsonOr(first);
 		else out[name] = typedBy(root, schema, found.at(-1)!);
@@ -134,9 +136,6 @@ const CONTENTS = ['text', 'json', 'xml', 'file'] as const;
 type Content = (typeof CONTENTS)[number];
 const contentOf = (part: JsonObject): Content => CONTENTS.find((key) => Object.hasOwn(part, key)) ?? 'text';
 
-/** Whether a schema means bytes: `format: binary` (OpenAPI 3.0), or a media type without a type (3.1 section 4.8.14.3). */
-export const isBinary = (schema: JsonObject): boolean =>
-	schema.format === 'binary' || (schema.type === undefined && schema.contentMediaType !== undefined);
 const binaryAt = (root: Root, schema: Json | undefined): boolean =>
 	schema !== undefined && isBinary(resolve(root, schema, undefined).schema);
 

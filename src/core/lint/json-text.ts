@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { parse, printParseErrorCode, type ParseError } from 'jsonc-parser';
 import { parseTemplate } from '../values/index.ts';
 
@@ -43,7 +44,9 @@ const errorOf = (text: string): { message: string; position: number } | undefine
 	const errors: ParseError[] = [];
 	parse(text, errors, { disallowComments: true, allowTrailingComma: false });
 	const [first] = errors;
-	return first && { message: WORDS[printParseErrorCode(first.error)] ?? 'this is not JSON', position: first.offset };
+	return (
+		first && { message: lookUp(WORDS, printParseErrorCode(first.error)) ?? 'this is not JSON', position: first.offset }
+	);
 };
 
 /**

@@ -1,3 +1,4 @@
+import { latin1Bytes } from '../values/index.ts';
 import { memoizeByText } from './kept.ts';
 
 /** How long each phase took, in milliseconds; a phase that was not needed (a kept connection) is 0. */
@@ -48,6 +49,27 @@ export function headerValue(headers: HeaderList, name: string): string | undefin
 	const values = headerValues(headers, name);
 	return values.length > 0 ? values.join(', ') : undefined;
 }
+
+/**
+ * What the octets of a field value say, one character each: UTF-8 where they are that, else ISO-8859-1
+ * (RFC 9110 section 5.5 leaves it open).
+ */
+export function fieldText(octets: string): string {
+	// eslint-disable-next-line no-control-regex
+	if (!/[^\x00-\x7f]/.test(octets) || /[^\x00-\xff]/.test(octets)) return octets;
+	try {
+		return UTF_8.decode(latin1Bytes(octets));
+	} catch {
+		return octets;
+	}
+}
+const UTF_8 = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
+
+/** Header fields as they are shown; the same list where all is ASCII. */
+export const readableFields = (headers: HeaderList): HeaderList =>
+	headers.some(([, value]) => fieldText(value) !== value)
+		? headers.map(([name, value]) => [name, fieldText(value)])
+		: headers;
 
 /** The media type in small letters, and its charset parameter (RFC 9110 section 8.3). */
 export function mediaType(headers: HeaderList): { readonly type: string; readonly charset?: string } {

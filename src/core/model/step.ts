@@ -26,6 +26,8 @@ export interface SendSpec {
 	query: Param[];
 	headers: Param[];
 	cookies: Param[];
+	/** How many redirects are followed at most, 0 for none; left out: as the connection says. */
+	redirects?: number;
 	body?: Body;
 	checks: Check[];
 	keep: Kept[];

@@ -1,9 +1,11 @@
+import { lookUp } from './lookup.ts';
+
 const DURATION = { ms: 1, s: 1000, min: 60_000, h: 3_600_000, d: 86_400_000 } as const;
 const SIZE = { B: 1, kB: 1000, MB: 1_000_000 } as const;
 
 function parse(text: unknown, units: Record<string, number>): number | undefined {
 	const match = /^\s*(\d+(?:\.\d+)?)\s*([A-Za-z]+)\s*$/.exec(String(text));
-	const factor = match && units[match[2]!];
+	const factor = match && lookUp(units, match[2]!);
 	return factor ? Number(match[1]) * factor : undefined;
 }
 

@@ -2,7 +2,7 @@ import { HeronError, textOf } from '../errors.ts';
 import { decodeText, namedCharset } from '../values/index.ts';
 import { parseJson, type Json } from './json.ts';
 import { readRelated, withoutXop } from './related.ts';
-import { headerValue, headerValues, isJsonType, mediaType, type HeaderList, type Reply } from './reply.ts';
+import { fieldText, headerValue, headerValues, isJsonType, mediaType, type HeaderList, type Reply } from './reply.ts';
 import { namespacesOf, type Namespaces, type XmlFault, type XmlHandle, type XmlPort, type XPathValue } from './xml.ts';
 
 /** A reply with its text and parsed body, each computed when first asked for. */
@@ -103,17 +103,23 @@ export function viewReply(reply: Reply, xml?: XmlPort, declared: Namespaces = {}
 			const result = parse();
 			return 'value' in result ? result.value : readText();
 		},
-		header: (name) => headerValue(reply.headers, name),
+		header(name) {
+			const octets = headerValue(reply.headers, name);
+			return octets === undefined ? undefined : fieldText(octets);
+		},
 		cookie(name) {
 			for (const line of headerValues(reply.headers, 'set-cookie')) {
 				const pair = line.split(';')[0]!;
 				const at = pair.indexOf('=');
-				if (at > 0 && pair.slice(0, at).trim() === name) return pair.slice(at + 1).trim();
+				if (at > 0 && pair.slice(0, at).trim() === name) return fieldText(pair.slice(at + 1).trim());
 			}
 			return undefined;
 		},
 		async xpath(expression, markup = false) {
-			const handle = await (opened ??= needXml().open(readMessage()));
+			const handle = await (opened ??= needXml().open(readMessage())).catch((cause: unknown) => {
+				if (mediaType(reply.headers).type !== 'text/html') throw cause;
+				throw new HeronError('selector.html', { detail: textOf(cause) }, { cause });
+			});
 			const { '': _, ...namespaces } = namespacesOf(readMessage());
 			void _;
 			return handle.xpath(expression, { ...namespaces, ...declared }, markup);

@@ -1,7 +1,9 @@
 import { HeronError } from '../errors.ts';
+import { isBinary } from '../model/binary-schema.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { isJsonType } from '../model/reply.ts';
 import { inside, items, members, type Node } from './document.ts';
+import { flatSchema } from './flat.ts';
 import type { OpenapiOperation } from './operations.ts';
 import { permits } from './permits.ts';
 import { sampleOf, type Fill } from './sample.ts';
@@ -157,12 +159,17 @@ export function bodyOf({ type, schema, example, encoding }: CallBody, fill: Fill
 		return { form: names.size === pairs.length ? Object.fromEntries(pairs) : pairs.map(([key, one]) => [key, one]) };
 	}
 	if (name === 'multipart/form-data') {
-		const properties = schema && isObject(schema.properties) ? (schema.properties as JsonObject) : {};
+		const whole = schema ? flatSchema(schema, schema) : {};
+		const properties = isObject(whole.properties) ? (whole.properties as JsonObject) : {};
+		const flat = (one: Json | undefined): JsonObject | undefined =>
+			schema && isObject(one) ? flatSchema(schema, one as JsonObject) : undefined;
 		const given = isObject(value) ? (value as JsonObject) : {};
 		return {
-			multipart: Object.entries(given).flatMap(([key, one]) =>
-				(Array.isArray(one) ? one : [one]).map((item) => partOf(key, item, properties[key], encoding[key]))
-			)
+			multipart: Object.entries(given).flatMap(([key, one]) => {
+				const own = flat(properties[key]);
+				if (!Array.isArray(one)) return [partOf(key, one, own, encoding[key])];
+				return one.map((item) => partOf(key, item, flat(own?.items), encoding[key]));
+			})
 		};
 	}
 	if (/xml/.test(name)) {
@@ -186,13 +193,10 @@ function formPairs(key: string, value: Json, encoding: JsonObject): [string, Jso
 	);
 }
 
-function partOf(name: string, value: Json, schema: Json | undefined, encoding: Json | undefined): JsonObject {
+function partOf(name: string, value: Json, schema: JsonObject | undefined, encoding: Json | undefined): JsonObject {
 	const [declared] = isObject(encoding) ? text(encoding.contentType).split(',') : [];
 	const type: JsonObject = declared?.trim() ? { type: declared.trim() } : {};
-	const binary =
-		isObject(schema) &&
-		(schema.format === 'binary' || (schema.type === undefined && schema.contentMediaType !== undefined));
-	if (binary) return { name, text: 'text', filename: `${nameIn(name)}.txt`, ...type };
+	if (schema && isBinary(schema)) return { name, text: 'text', filename: `${nameIn(name)}.txt`, ...type };
 	if (isObject(value)) return { name, json: literally(value as Json), ...type };
 	return { name, text: typeof value === 'string' ? plainly(value) : scalar(value), ...type };
 }

@@ -27,7 +27,7 @@ export function sampleCall(operation: OpenapiOperation, fill: Fill = 'minimal'):
 	const known = new Set<string>();
 	for (const one of parametersOf(operation)) {
 		if (one.in === 'body' || one.in === 'formData') continue;
-		const found = valueFor(one.schema, one.example, fill);
+		const found = isIfMatch(one) && one.example === undefined ? '*' : valueFor(one.schema, one.example, fill);
 		// a path without a value is another one
 		const value = found === '' && one.in === 'path' ? 'text' : found;
 		if (value === undefined) call.notes.push(`no value can be made for ${one.in} ${one.name}`);
@@ -57,6 +57,9 @@ export function sampleCall(operation: OpenapiOperation, fill: Fill = 'minimal'):
 	}
 	return call;
 }
+
+/** `*` stands for whatever tag there is (RFC 9110 section 13.1.1). */
+const isIfMatch = (one: Parameter): boolean => one.in === 'header' && one.name.toLowerCase() === 'if-match';
 
 /** The template, without a fragment that only lists parameters: those tell the operation by themselves. */
 function targetOf(operation: OpenapiOperation): string {

@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '../errors.ts';
 import type { ContractFault, SchemaByItself, SchemaFault } from '../checks/index.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
-import { headerValue, isJsonType, isXmlType, mediaType } from '../model/reply.ts';
+import { fieldText, headerValue, isJsonType, isXmlType, mediaType } from '../model/reply.ts';
 import type { ReplyView } from '../model/view.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { inside, items, members, type Node } from './document.ts';
@@ -138,11 +138,12 @@ async function headerFaults(
 		if (/^content-type$/i.test(name)) continue;
 		const header = document.follow(given);
 		if (!isObject(header.value)) continue;
-		const value = headerValue(reply.headers, name);
-		if (value === undefined) {
+		const octets = headerValue(reply.headers, name);
+		if (octets === undefined) {
 			if (header.value.required === true) faults.push({ message: `the header ${name} is missing` });
 			continue;
 		}
+		const value = fieldText(octets);
 		// 2.0 has the type on the header itself
 		const node = header as Node<JsonObject>;
 		const [[type, media] = []] = members(inside(node, 'content'));

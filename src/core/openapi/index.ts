@@ -1,9 +1,9 @@
 export { bodiesOf, bodyOf, literally, preferredBody } from './bodies.ts';
 export { sampleCall } from './call.ts';
-export { parametersOf, styled, type Parameter } from './parameters.ts';
+export { nameIn, parametersOf, styled, type Parameter } from './parameters.ts';
 export { callbacksOf, messageOf, webhooksOf, type MadeCallback, type Webhook } from './callbacks.ts';
 export { createOpenapiRegistry, type OpenapiRegistry, type OpenapiDefinition } from './registry.ts';
-export { chainsOf, type Chain, type Role } from './chains.ts';
+export { chainsOf, type Chain, type ChainStep } from './chains.ts';
 export { compareDefinitions, LEVELS, shapeOfPath, type DefinitionChange, type Level } from './compare.ts';
 export { changesBetween } from './changes.ts';
 export { answersOf, replyFaults, successStatus } from './contract.ts';

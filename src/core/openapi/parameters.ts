@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { HeronError } from '../errors.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { isJsonType } from '../model/reply.ts';
@@ -115,7 +116,7 @@ function styleOf(collectionFormat: string, place: string): string {
 		tsv: 'tabDelimited',
 		multi: 'form'
 	};
-	return named[collectionFormat] ?? (place === 'path' || place === 'header' ? 'simple' : 'form');
+	return lookUp(named, collectionFormat) ?? (place === 'path' || place === 'header' ? 'simple' : 'form');
 }
 
 /** A value as the text that stands for it in an address. */

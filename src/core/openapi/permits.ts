@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { compilePattern, unescapeAddress } from '../values/index.ts';
 import { TYPES } from './keywords.ts';
@@ -147,7 +148,7 @@ const text = (s: JsonObject, value: string): boolean =>
 	!beyond(s, 'minLength', 'maxLength', [...value].length) &&
 	(typeof s.pattern !== 'string' || fitsPattern(s.pattern, value)) &&
 	(typeof s.format !== 'string' ||
-		((FORMS[s.format]?.test(value) ?? true) && (!/^date/.test(s.format) || isDay(value))));
+		((lookUp(FORMS, s.format)?.test(value) ?? true) && (!/^date/.test(s.format) || isDay(value))));
 
 /** Whether the month of a date has its day (RFC 3339 section 5.7). */
 function isDay(text: string): boolean {

@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import RandExp from 'randexp';
 import { exactNumber, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { fitsPattern } from './permits.ts';
@@ -35,7 +36,7 @@ const FORMATS: Record<string, string> = {
 
 /** A text of the format, pattern and length of a schema. @throws Endless when it would be too long */
 export function textIn(here: JsonObject): string {
-	const format = typeof here.format === 'string' ? FORMATS[here.format] : undefined;
+	const format = typeof here.format === 'string' ? lookUp(FORMATS, here.format) : undefined;
 	const least = Math.max(0, Number(here.minLength ?? 0));
 	if (least > MOST_LETTERS) throw new Endless();
 	const pattern = typeof here.pattern === 'string' ? here.pattern : undefined;

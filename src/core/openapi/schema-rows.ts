@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { unescapeAddress } from '../values/index.ts';
 import { counted } from '../messages.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
@@ -32,7 +33,7 @@ function typeWords(schema: JsonObject): string {
 				: schema.items !== undefined
 					? ['array']
 					: [];
-	const words = given.map((type) => WORDS[type] ?? type).join(' or ');
+	const words = given.map((type) => lookUp(WORDS, type) ?? type).join(' or ');
 	const format = typeof schema.format === 'string' ? schema.format : '';
 	return [words, format].filter(Boolean).join(', ');
 }

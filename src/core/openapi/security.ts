@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import type { OpenapiOperation } from './operations.ts';
@@ -77,7 +78,7 @@ export function flowsOf({ value }: SecurityScheme): OAuthFlow[] {
 		deviceUrl: text(given.deviceAuthorizationUrl),
 		scopes: isObject(given.scopes) ? Object.keys(given.scopes) : []
 	});
-	const old = OLD_FLOWS[text(value.flow)];
+	const old = lookUp(OLD_FLOWS, text(value.flow));
 	if (old) return [one(old, value)];
 	const flows = (isObject(value.flows) ? value.flows : {}) as Record<string, Json | undefined>;
 	return (['clientCredentials', 'authorizationCode', 'password', 'deviceAuthorization', 'implicit'] as const).flatMap(

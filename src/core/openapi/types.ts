@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { inside, members, type Node } from './document.ts';
 import type { OpenapiOperation } from './operations.ts';
@@ -67,5 +68,5 @@ function kindsOf(property: Json): string[] {
 	const { type, enum: choices } = property as JsonObject;
 	if (Array.isArray(choices)) return [...new Set(choices.filter((one) => one !== null).map((one) => typeof one))];
 	const declared = [type ?? 'unknown'].flat().filter((one) => one !== 'null');
-	return declared.map((one) => PLAIN[String(one)] ?? String(one));
+	return declared.map((one) => lookUp(PLAIN, String(one)) ?? String(one));
 }

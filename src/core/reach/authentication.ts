@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { parseChallenges } from '../auth/index.ts';
 import { headerValue, headerValues, type Reply } from '../model/reply.ts';
 import { settingFix } from './fixes.ts';
@@ -27,7 +28,7 @@ const SCHEME_NAMES: Record<string, string> = {
 export function schemesOf(reply: Reply): { words: string; schemes: string[]; facts: Stage['facts'] } {
 	const challenges = parseChallenges(headerValues(reply.headers, 'www-authenticate'));
 	const words = challenges.map(({ scheme, params }) => {
-		const name = SCHEME_NAMES[scheme] ?? scheme;
+		const name = lookUp(SCHEME_NAMES, scheme) ?? scheme;
 		return params.algorithm ? `${name} (${params.algorithm})` : name;
 	});
 	const facts = challenges.flatMap(({ params }): Stage['facts'] => (params.realm ? [['realm', params.realm]] : []));
@@ -44,7 +45,7 @@ export function judgeAuthentication(target: ReachTarget, reply: Reply, ms: numbe
 	if (reply.status === 401) {
 		const { words, schemes, facts } = schemesOf(reply);
 		const answers = (kind: string) =>
-			schemes.some((scheme) => (SCHEME_KINDS[scheme] ?? [credential.kind]).includes(kind));
+			schemes.some((scheme) => (lookUp(SCHEME_KINDS, scheme) ?? [credential.kind]).includes(kind));
 		const fixes = target.others
 			.filter((one) => answers(one.kind))
 			.slice(0, CREDENTIALS_OFFERED)

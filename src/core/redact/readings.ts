@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { decodeHTMLStrict } from 'entities';
 
 /** A text as somebody reads it who takes its escapes away, with the way back to the text as it was written. */
@@ -26,7 +27,7 @@ const json: Coding = {
 	read: (escape) => {
 		const letter = escape[1]!;
 		if (letter === 'u' || letter === 'x') return code(escape.slice(2));
-		return SHORT[letter] ?? letter;
+		return lookUp(SHORT, letter) ?? letter;
 	}
 };
 const entity: Coding = {

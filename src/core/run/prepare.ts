@@ -81,7 +81,8 @@ export async function prepareRequest(
 	const url = address.href;
 	const home = base !== '' && address.origin === base;
 	// a whole address that a reply, a row or a step gave may be anybody's; one that is written in the project is meant
-	const elsewhere = !home && !connection?.redirects.keepCredentials;
+	const redirects = connection?.redirects ?? DEFAULT_REDIRECTS;
+	const elsewhere = !home && !redirects.keepCredentials;
 	const built = spec.body ? await bodyOf(spec, tools, url) : undefined;
 	const fields = new Fields(tools.evaluator, marked?.marks);
 	const { secretFields, notes } = await addGiven(fields, spec, connection, { host: address.host, elsewhere, tools });
@@ -101,7 +102,7 @@ export async function prepareRequest(
 		origins: fields.origins,
 		body,
 		timeouts: connection?.timeouts ?? DEFAULT_TIMEOUTS,
-		redirects: connection?.redirects ?? DEFAULT_REDIRECTS
+		redirects: spec.redirects === undefined ? redirects : { ...redirects, follow: spec.redirects }
 	};
 	if (transport) request.transport = transport;
 	if (connection?.cookies === false) request.forgetCookies = true;

@@ -3,7 +3,8 @@ import { HeronError, textOf } from '../errors.ts';
 import type { CallSpec, ReceiveSpec, Retry, SendSpec } from '../model/step.ts';
 import { runStepKind, summaryOf, type Acting, type Step } from '../steps/index.ts';
 import { writeJson, type Json } from '../model/json.ts';
-import { headerValue } from '../model/reply.ts';
+import type { Exchange } from '../model/exchange.ts';
+import { headerValue, readableFields } from '../model/reply.ts';
 import { showDuration } from '../model/units.ts';
 import type { Redactor } from '../redact/index.ts';
 import type { Evaluator, Scope } from '../values/index.ts';
@@ -121,7 +122,17 @@ export async function runStep(
 		fail(result, new HeronError('step.timeout', { limit: showDuration(step.timeout) }));
 	}
 	result.ms = ports.steady() - begun;
+	result.exchanges = result.exchanges.map(readableExchange);
 	return redacted(hideTokens(step, result, memory, context), context.redactor);
+}
+
+/** An exchange with its fields as they are shown; the same where all is ASCII. */
+function readableExchange(exchange: Exchange): Exchange {
+	const { requestHeaders, reply } = exchange;
+	const sent = readableFields(requestHeaders);
+	const came = reply && readableFields(reply.headers);
+	if (sent === requestHeaders && came === reply?.headers) return exchange;
+	return { ...exchange, requestHeaders: sent, ...(reply && came ? { reply: { ...reply, headers: came } } : {}) };
 }
 
 /** The result with all secrets hidden; a reply's body keeps its bytes when there is nothing to hide. */

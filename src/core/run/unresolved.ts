@@ -168,7 +168,8 @@ class Search {
 		// what has to be started is no mistake in a file
 		const cause = here.broken.get(`${root}.${name}`);
 		const code = cause instanceof HeronError && cause.code === 'run.standIn' ? cause.code : 'value.missing';
-		this.#add(file, { code, message, file, path });
+		const wanted = !cause && !input && (root === 'env' || root === 'secret');
+		this.#add(file, { code, message, file, path, ...(wanted ? { missing: { root, name } } : {}) });
 	}
 
 	/** Adds a problem, once for each place of its kind. */

@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import RandExp from 'randexp';
 import { BUILTINS, type Builtin } from './builtins.ts';
 import type { SimpleType } from './schema/index.ts';
@@ -70,7 +71,7 @@ function candidates(type: SimpleType): string[] {
 					? zoned(STEPS.date!)
 					: builtin.primitive === 'date'
 						? zoned(STEPS.date!.map((day) => partOf(type.builtin, day)))
-						: (STEPS[builtin.primitive] ?? []);
+						: (lookUp(STEPS, builtin.primitive) ?? []);
 	return [...limits, ...next, builtin.sample, ...usual];
 }
 

@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { inHeader } from '../bodies/index.ts';
 import { headerValue } from '../model/reply.ts';
 import {
@@ -37,7 +38,7 @@ export interface Addressed {
  */
 export function addressed(made: Made, found: FoundOperation, reading: Reading, { ports }: Work): Addressed {
 	const text = reading.view.message;
-	const entries = openEnvelope(text).header.filter(({ namespace }) => ANONYMOUS[namespace]);
+	const entries = openEnvelope(text).header.filter(({ namespace }) => lookUp(ANONYMOUS, namespace));
 	const namespace = entries[0]?.namespace ?? '';
 	const entry = (local: string) => entries.find((one) => one.local === local);
 	const envelope = latin1(made.body);
@@ -50,7 +51,7 @@ export function addressed(made: Made, found: FoundOperation, reading: Reading, {
 		target && elementsOf(target).find((one) => one.local === local && one.namespace === namespace);
 	const address = part('Address');
 	const to = address ? textIn(address).trim() : '';
-	const elsewhere = to !== '' && to !== ANONYMOUS[namespace];
+	const elsewhere = to !== '' && to !== lookUp(ANONYMOUS, namespace);
 	const field = (name: string, value: string) =>
 		`<wsa:${name} xmlns:wsa="${namespace}">${escapeText(value)}</wsa:${name}>`;
 	const id = entry('MessageID');

@@ -18,6 +18,9 @@ export function parseSend(text: string): { method: string; target: string } | un
 	return match ? { method: match[1]!, target: match[2]! } : undefined;
 }
 
+/** So many redirects may be followed. */
+const MOST_REDIRECTS = 50;
+
 const METHODS = ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS', 'TRACE'];
 
 function checkSend(value: unknown, report: Report): void {
@@ -86,6 +89,15 @@ export const send: StepKind<'send', SendSpec> = {
 			schema: bodySchema(),
 			check: (value, report) => checkBody(value, report)
 		},
+		{
+			name: 'redirects',
+			doc: 'How many redirects are followed, otherwise than the connection says; 0 for none.',
+			schema: { type: 'integer', minimum: 0, maximum: MOST_REDIRECTS },
+			check(value, report) {
+				if (!Number.isInteger(value) || (value as number) < 0 || (value as number) > MOST_REDIRECTS)
+					report([], `how many redirects are followed is wanted, 0 to ${MOST_REDIRECTS}; 0 for none`);
+			}
+		},
 		checks('checks', 'What must hold.'),
 		keep
 	],
@@ -107,6 +119,7 @@ export const send: StepKind<'send', SendSpec> = {
 		};
 		const body = parseBody(given.body);
 		if (body) spec.body = body;
+		if (typeof given.redirects === 'number') spec.redirects = given.redirects;
 		return spec;
 	},
 	summary: ({ method, target }) => `${method} ${target}`,

@@ -195,7 +195,19 @@ function plain(value: Exclude<Result, undefined | Raw>, source: string, { names 
 	}
 	if (typeof value === 'number' || typeof value === 'bigint' || typeof value === 'boolean') return String(value);
 	if (value === null) return 'null';
-	throw new HeronError('value.type', { expression: source, type: typeName(value) });
+	throw new HeronError('value.type', { expression: source, type: typeName(value), names: namesIn(value, source) });
+}
+
+/** So many names of an object are told. */
+const MOST_NAMES = 6;
+/** What could be meant instead of an object: its names. */
+function namesIn(value: Json, source: string): string {
+	const names = isObject(value) ? Object.keys(value) : [];
+	if (names.length === 0) return '';
+	const more = names.length > MOST_NAMES ? ', …' : '';
+	const meant = names.includes('value') ? 'value' : names[0]!;
+	const example = /^\$[\w.]+$/.test(source.trim()) && /^\w+$/.test(meant) ? `: ${source.trim()}.${meant} perhaps` : '';
+	return `; it has ${names.slice(0, MOST_NAMES).join(', ')}${more}${example}`;
 }
 
 /** Every name that the texts inside plain data ask for; what cannot be read is left out (a parser reports it). */

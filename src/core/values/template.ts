@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import { HeronError } from '../errors.ts';
 import { memoizeByText } from '../model/kept.ts';
 
@@ -17,8 +18,8 @@ function closeOf(text: string, from: number): number {
 			const end = text.indexOf('*/', i + 2);
 			if (end < 0) return -1;
 			i = end + 1;
-		} else if (CLOSERS[c]) {
-			stack.push(CLOSERS[c]);
+		} else if (lookUp(CLOSERS, c) !== undefined) {
+			stack.push(lookUp(CLOSERS, c)!);
 		} else if (c === stack.at(-1)) {
 			stack.pop();
 			if (stack.length === 0) return i + 1;

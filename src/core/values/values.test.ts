@@ -155,6 +155,21 @@ describe('values', () => {
 		expect(await code(valueOf(text))).toBe(wanted);
 	});
 
+	test.each([
+		[
+			'an object',
+			'all: {$env.deep}',
+			'$env.deep gives object, which cannot stand inside a text; it has list: $env.deep.list perhaps'
+		],
+		['a list', 'all: {$env.deep.list}', '$env.deep.list gives array, which cannot stand inside a text'],
+		[
+			'what is computed',
+			'all: {$merge([$env.deep])}',
+			'$merge([$env.deep]) gives object, which cannot stand inside a text; it has list'
+		]
+	])('%s inside a text is refused with what it has', async (_, text, message) => {
+		await expect(valueOf(text)).rejects.toThrow(new RegExp(`^${message.replace(/[$()[\].*+?^|\\]/g, '\\$&')}$`));
+	});
 	test('a header field that is written large is told how it is written here', async () => {
 		await expect(valueOf('{$request.headers.`X-Clerk`}')).rejects.toThrow(/written small here, x-clerk/);
 	});

@@ -31,7 +31,7 @@ export const services = {
 	'definition.operation': 'there is no operation "{name}" in definitions/{nearest}',
 	'definition.several': '{name} is in {files}: definition: says which is meant, and without it {taken} is',
 	'definition.value': '{name}: {detail}',
-	'definition.none': 'there is no definition for this step: {detail}',
+	'definition.none': 'there is no definition: {detail}',
 	'definition.ambiguous': '{call} is in {files}: name one of them as definition: in the connection',
 	'definition.unknown': '{call} is in none of {files}{hint}',
 	'definition.absent': '{call} is not in {file}',

@@ -7,7 +7,7 @@ export const values = {
 	'value.missing': '{name} is not set{hint}',
 	'value.later': 'it uses a token that is fetched only when it is sent: sign in first to see it whole',
 	'value.cycle': 'variables refer to each other in a circle: {circle}',
-	'value.type': '{expression} gives {type}, which cannot stand inside a text',
+	'value.type': '{expression} gives {type}, which cannot stand inside a text{names}',
 	'value.failed': '{expression} could not be computed: {detail}',
 	'value.timeout': '{expression} took longer than {limit} and was cut off',
 	'value.template':
@@ -39,6 +39,7 @@ export const values = {
 	'rows.take': '"{take}" does not name rows: 1-10, 15 or 20- does',
 	'selector.syntax': 'the selector {selector} cannot be read: {detail}',
 	'selector.body': 'the body is not JSON: {detail}',
+	'selector.html': 'the body is HTML, and no XML that an XPath reads; regex: finds a value in it ({detail})',
 	'selector.xml': 'the body is not XML: {detail}',
 	'selector.slow': '{selector} was stopped after {limit}: make its path more exact',
 	'selector.noXml': 'XML cannot be read here',

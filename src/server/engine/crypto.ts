@@ -1,3 +1,4 @@
+import { headerValues } from '#core/model/reply.ts';
 import { writeJson } from '#core/model/json.ts';
 import type { CryptoPort, Key } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
@@ -137,8 +138,9 @@ export const cryptoPort: CryptoPort = {
 					dsaEncoding: 'ieee-p1363'
 				});
 			};
-			const headers: Record<string, string[]> = {};
-			for (const [name, value] of request.headers) (headers[name.toLowerCase()] ??= []).push(value);
+			const headers = Object.fromEntries(
+				request.headers.map(([name]) => [name.toLowerCase(), headerValues(request.headers, name)])
+			);
 			const params = [
 				...(created === undefined ? [] : ['created']),
 				...(expires === undefined ? [] : ['expires']),

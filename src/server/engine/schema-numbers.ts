@@ -1,3 +1,4 @@
+import { lookUp } from '#core/model/lookup.ts';
 import { isObject, same, type Json, type JsonObject } from '#core/model/json.ts';
 import type { FuncKeywordDefinition, SchemaValidateFunction } from 'ajv';
 
@@ -117,12 +118,12 @@ function faultOf(keyword: string, wanted: Json, value: Json): string | undefined
 			: 'must be equal to one of the allowed values';
 	if (typeof value !== 'number' && typeof value !== 'bigint') return undefined;
 	if (keyword === 'format') {
-		const [least, most] = RANGES[String(wanted)]!;
+		const [least, most] = lookUp(RANGES, String(wanted))!;
 		const whole = typeof value === 'bigint' || Number.isInteger(value);
 		return whole && value >= least && value <= most
 			? undefined
 			: `must match format "${String(wanted)}", a whole number from ${least} to ${most}`;
 	}
-	const { sign, holds } = BOUNDS[keyword]!;
+	const { sign, holds } = lookUp(BOUNDS, keyword)!;
 	return holds(value, wanted as number | bigint) ? undefined : `must be ${sign} ${String(wanted)}`;
 }

@@ -1,5 +1,6 @@
+import { lookUp } from '../../model/lookup.ts';
 import { keptNames, kindOf, type Step } from '../../steps/index.ts';
-import type { Json, JsonObject } from '../../model/json.ts';
+import type { Json } from '../../model/json.ts';
 import { scopeOf, type StepContext } from '../context.ts';
 import type { Outcome } from '../events.ts';
 import { worst } from '../reduce.ts';
@@ -48,7 +49,7 @@ async function eachPass(
 	const { ports, evaluator, add, seed } = tools;
 	const { chosen, memory } = frame;
 	const results: Outcome[] = [];
-	const outputs: Record<string, Json[]> = {};
+	const outputs = new Map<string, Json[]>();
 	try {
 		const over = { evaluator, scope: scopeOf(context, memory), seed, ports };
 		for await (const pass of passesOf(step.each!, over)) {
@@ -59,13 +60,17 @@ async function eachPass(
 			}
 			if (results.length > 0) running.begin(frame, step, 1);
 			results.push(await one({ ...context, pass }));
-			const names = new Set([...keptNames(step), ...Object.keys(memory.outputs[step.id] ?? {})]);
-			for (const name of names) (outputs[name] ??= []).push(memory.outputs[step.id]?.[name] ?? null);
+			const kept = lookUp(memory.outputs, step.id) ?? {};
+			for (const name of new Set([...keptNames(step), ...Object.keys(kept)])) {
+				const values = outputs.get(name) ?? [];
+				values.push(lookUp(kept, name) ?? null);
+				outputs.set(name, values);
+			}
 		}
 		if (results.length === 0) add(skipped(chosen, step, index, context, 'each: there is nothing to repeat over'));
 	} catch (error) {
 		return add(broken(chosen, step, index, context, error));
 	}
-	if (kindOf(step).keeps) memory.outputs[step.id] = outputs as JsonObject;
+	if (kindOf(step).keeps) memory.outputs[step.id] = Object.fromEntries(outputs);
 	return results.length === 0 ? 'skipped' : worst(results);
 }

@@ -1,3 +1,4 @@
+import { lookUp } from '../../model/lookup.ts';
 import { writeJson, isObject, type Json } from '../../model/json.ts';
 import { ENVELOPE, XML_NAMESPACE, XSI, type ValueProblem } from '../envelope.ts';
 import type { ElementModel, SoapModel, TypeModel } from '../model.ts';
@@ -63,7 +64,7 @@ export class Writing {
 		const known = this.prefixes.get(namespace);
 		if (known !== undefined) return known;
 		const own = [...this.prefixes.values()].filter((one) => /^m\d*$/.test(one)).length;
-		const prefix = USUAL_PREFIXES[namespace] ?? (own === 0 ? 'm' : `m${own + 1}`);
+		const prefix = lookUp(USUAL_PREFIXES, namespace) ?? (own === 0 ? 'm' : `m${own + 1}`);
 		this.prefixes.set(namespace, prefix);
 		return prefix;
 	}

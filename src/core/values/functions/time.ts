@@ -1,3 +1,4 @@
+import { lookUp } from '../../model/lookup.ts';
 import { parseDuration } from '../../model/units.ts';
 import type { ExpressionFunction } from './kind.ts';
 
@@ -9,7 +10,10 @@ const LONG: Record<string, number> = { h: 3_600_000, d: DAY, w: 7 * DAY };
 function offsetOf(text: unknown): number {
 	const match = /^\s*([+-]?)\s*(\d+(?:\.\d+)?)\s*([a-z]+)\s*$/i.exec(String(text));
 	const size =
-		match && (LONG[match[3]!] ? Number(match[2]) * LONG[match[3]!]! : parseDuration(`${match[2]} ${match[3]}`));
+		match &&
+		(lookUp(LONG, match[3]!) !== undefined
+			? Number(match[2]) * lookUp(LONG, match[3]!)!
+			: parseDuration(`${match[2]} ${match[3]}`));
 	if (!match || size === undefined || size === null) {
 		throw new Error(`"${String(text)}" is not an offset: it should look like "+3 d", "-90 min" or "2 h"`);
 	}

@@ -127,7 +127,7 @@ export async function recall(
 	const memory = kept ? await revived(kept, context.ports) : emptyMemory(context.ports);
 	for (const [step, values] of Object.entries(outputs)) {
 		const plain = Object.entries(values).filter(([, value]) => !isMasked(writeJson(value)));
-		memory.outputs[step] ??= Object.fromEntries(plain);
+		if (!Object.hasOwn(memory.outputs, step)) memory.outputs[step] = Object.fromEntries(plain);
 	}
 	hideRemembered(scenario.steps, memory, context);
 	return memory;

@@ -20,7 +20,7 @@ export const resolve: Handler<'resolve'> = async (job, redactor) => {
 		}
 	}
 	const problems = [...trouble, ...findUnresolved(workspace, all, start, starts)];
-	const hidden = problems.map((problem) => redactor.record(problem, ['code', 'file', 'path']));
+	const hidden = problems.map((problem) => redactor.record(problem, ['code', 'file', 'path', 'missing']));
 	const values = Object.fromEntries(Object.entries(start.names.env).filter(([name]) => standInOf(name) === undefined));
 	return { problems: hidden, values: redactor.deep(values) };
 };

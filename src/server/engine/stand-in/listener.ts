@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import type { StandIn } from '#core/documents/stand-in.ts';
+import { readableFields } from '#core/model/reply.ts';
 import { showSize } from '#core/model/units.ts';
 import type { Redactor } from '#core/redact/index.ts';
 import { problemOf, traceOf, type Answered, type Asked, type CallRecord, type Service } from '#core/stand-in/index.ts';
@@ -145,7 +146,8 @@ class Answering {
 
 	readonly #record: Recording = (one) => {
 		const { redactor, onCall } = this.#options;
-		const whole: CallRecord = { ...one, id: this.log.next(), standIn: this.#spec.name };
+		const [requestHeaders, headers] = [readableFields(one.requestHeaders), readableFields(one.headers)];
+		const whole: CallRecord = { ...one, requestHeaders, headers, id: this.log.next(), standIn: this.#spec.name };
 		const kept = redactor.active ? { ...redactor.record(whole), by: whole.by, standIn: whole.standIn } : whole;
 		this.log.add(kept);
 		onCall(kept);
