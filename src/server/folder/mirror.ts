@@ -51,10 +51,12 @@ export class Mirror {
 	/** The folder itself, links followed. */
 	readonly dir: string;
 	readonly #watching: { close(): Promise<void> };
+	/** Its files as they were looked through before: what is another one since is a change. */
+	#before: Map<string, string> | undefined;
 
 	private constructor(dir: string, onChange: (paths: string[]) => void) {
 		this.dir = dir;
-		this.#watching = watchFolder(dir, () => this.list(), onChange);
+		this.#watching = watchFolder(dir, () => this.#differences(), onChange);
 	}
 
 	/**
@@ -80,7 +82,18 @@ export class Mirror {
 		} catch (error) {
 			throw folderError(this.dir, '', error);
 		}
+		this.#before ??= out;
 		return out;
+	}
+
+	/** Paths of what is another one than when the folder was looked through before. @throws HeronError folder.* */
+	async #differences(): Promise<string[]> {
+		const before = this.#before;
+		const now = await this.list();
+		this.#before = now;
+		if (!before) return [];
+		const changed = [...now].filter(([path, state]) => before.get(path) !== state).map(([path]) => path);
+		return [...changed, ...[...before.keys()].filter((path) => !now.has(path))];
 	}
 
 	/** The bytes of a file; undefined when it is not there. @throws HeronError folder.* */
@@ -181,10 +194,9 @@ export class Mirror {
 }
 
 /** Tells of changes by the system's events, and by looking through the folder where they do not come. */
-function watchFolder(root: string, list: () => Promise<Map<string, string>>, onChange: (paths: string[]) => void) {
+function watchFolder(root: string, differences: () => Promise<string[]>, onChange: (paths: string[]) => void) {
 	const waiting = new Set<string>();
 	let timer: NodeJS.Timeout | undefined;
-	let known: Map<string, string> | undefined;
 	let closed = false;
 	const tell = (path: string) => {
 		waiting.add(path);
@@ -212,16 +224,12 @@ function watchFolder(root: string, list: () => Promise<Map<string, string>>, onC
 	// what the system does not tell is found all the same
 	watcher.on('error', () => {});
 	const rescan = async () => {
-		const now = await list().catch(() => undefined);
-		if (!now || closed) return;
-		const before = known;
-		known = now;
-		if (!before) return;
-		for (const [path, state] of now) if (before.get(path) !== state) tell(path);
-		for (const path of before.keys()) if (!now.has(path)) tell(path);
+		const paths = await differences().catch(() => []);
+		if (!closed) for (const path of paths) tell(path);
 	};
 	const net = setInterval(() => void rescan(), RESCAN_MS).unref();
-	void rescan();
+	// until now the system's events were not heard
+	watcher.on('ready', () => void rescan());
 	return {
 		async close() {
 			closed = true;

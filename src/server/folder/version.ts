@@ -1,5 +1,5 @@
 import { HeronError } from '#core/errors.ts';
-import { execFile } from 'node:child_process';
+import { execFile, type ExecFileException } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { dirname, join, posix, resolve } from 'node:path';
 
@@ -19,6 +19,8 @@ export interface VersionState {
 }
 
 const LIMIT_MS = 10_000;
+/** What writes may wait for a slow disk: one that is ended midway leaves half of it. */
+const WRITE_LIMIT_MS = 120_000;
 const MOST_BYTES = 32_000_000;
 
 /** The environment without what a hook of git says of another repository. */
@@ -27,22 +29,29 @@ const ownEnv = (): NodeJS.ProcessEnv =>
 
 const wordsOf = (bytes: Buffer): string => bytes.toString('utf8').trim().slice(0, 2000);
 
+/** How git ended that says nothing itself. */
+function endOf({ killed, signal, code }: ExecFileException, limit: number): string {
+	if (killed) return `it took longer than ${limit / 1000} s`;
+	if (signal) return `it was ended by ${signal}`;
+	return typeof code === 'string' ? `it could not be started: ${code}` : `it ended with ${code} and without a word`;
+}
+
 /** Nothing in a folder's settings may start a program. */
 const FIXED = ['core.fsmonitor=false', 'core.hooksPath=/dev/null', 'core.quotePath=false', 'commit.gpgSign=false'];
 
-const start = (dir: string, args: readonly string[]): Promise<{ out: Buffer; trouble?: string }> =>
+const start = (dir: string, args: readonly string[], limit = LIMIT_MS): Promise<{ out: Buffer; trouble?: string }> =>
 	new Promise((resolve) => {
 		execFile(
 			'git',
 			['-C', dir, ...args],
 			{
-				timeout: LIMIT_MS,
+				timeout: limit,
 				maxBuffer: MOST_BYTES,
 				encoding: 'buffer',
 				env: { ...ownEnv(), GIT_OPTIONAL_LOCKS: '0', GIT_TERMINAL_PROMPT: '0', LC_ALL: 'C' }
 			},
 			(error, out, err) =>
-				resolve({ out, ...(error ? { trouble: wordsOf(err) || wordsOf(out) || 'it ended without a word' } : {}) })
+				resolve({ out, ...(error ? { trouble: wordsOf(err) || wordsOf(out) || endOf(error, limit) } : {}) })
 		);
 	});
 
@@ -75,9 +84,9 @@ function filtersOff(dir: string): Promise<string[]> {
 	return filters;
 }
 
-async function run(dir: string, args: readonly string[]): Promise<{ out: Buffer; trouble?: string }> {
+async function run(dir: string, args: readonly string[], limit?: number): Promise<{ out: Buffer; trouble?: string }> {
 	const settings = [...FIXED, ...(await filtersOff(dir))];
-	return start(dir, [...settings.flatMap((one) => ['-c', one]), ...args]);
+	return start(dir, [...settings.flatMap((one) => ['-c', one]), ...args], limit);
 }
 
 /**
@@ -188,7 +197,7 @@ export async function commitFiles(dir: string, paths: readonly string[], message
 		['commit', '--only', '--no-verify', '--cleanup=strip', '--message', message, '--', ...literal]
 	];
 	for (const args of steps) {
-		const { trouble } = await run(dir, args);
+		const { trouble } = await run(dir, args, WRITE_LIMIT_MS);
 		if (trouble !== undefined) throw new HeronError('version.git', { detail: trouble });
 	}
 }
