@@ -2,7 +2,8 @@
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
+import { stripVTControlCharacters } from 'node:util';
 import { ensureBuilt } from './build.mjs';
 import { lint } from './lint.mjs';
 import { ensureChromium, ensureHttpd, ensureModules, root } from './setup.mjs';
@@ -26,6 +27,36 @@ function runTests(name, args) {
 	);
 	return { ok: done.status === 0, report: JSON.parse(readFileSync(file, 'utf8')) };
 }
+/** @param {string} message */
+const firstLines = (message) => {
+	const lines = stripVTControlCharacters(message).split('\n');
+	return lines
+		.filter((line) => !line.includes('node_modules'))
+		.slice(0, 12)
+		.join('\n    ')
+		.trimEnd();
+};
+/** What failed in a file of unit tests. @param {any} file @returns {string[]} */
+function failedUnits({ name, status, message, assertionResults }) {
+	const tests = assertionResults.filter((/** @type {any} */ one) => one.status === 'failed');
+	const path = relative(root, name);
+	// a file that could not be read has no tests
+	if (tests.length === 0) return status === 'failed' ? [`✗ ${path}\n    ${firstLines(message)}`] : [];
+	return tests.map(
+		(/** @type {any} */ one) => `✗ ${path} › ${one.fullName}\n    ${firstLines(one.failureMessages.join('\n'))}`
+	);
+}
+/** What failed in a group of web tests. @param {any} group @returns {string[]} */
+function failedSpecs({ specs, suites = [] }) {
+	const failed = specs.filter((/** @type {any} */ spec) => !spec.ok);
+	const lines = failed.map((/** @type {any} */ { file, line, title, tests }) => {
+		const error = tests
+			.flatMap((/** @type {any} */ one) => one.results)
+			.find((/** @type {any} */ one) => one.error)?.error;
+		return `✗ tests/web/${file}:${line} › ${title}\n    ${firstLines(error?.message ?? '')}`;
+	});
+	return [...lines, ...suites.flatMap(failedSpecs)];
+}
 const unit = runTests('unit', [
 	'node_modules/vitest/vitest.mjs',
 	'run',
@@ -38,5 +69,8 @@ rmSync(dir, { recursive: true, force: true });
 
 const passed = unit.report.numPassedTests + web.report.stats.expected;
 const failed = unit.report.numFailedTests + web.report.stats.unexpected;
+// the output is long: what failed stands at its end once more
+const failures = [...unit.report.testResults.flatMap(failedUnits), ...web.report.suites.flatMap(failedSpecs)];
+for (const one of failures) console.log(`\n${one}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(unit.ok && web.ok ? 0 : 1);
