@@ -204,7 +204,7 @@ export const commands: readonly Command[] = [
 			only: {
 				value: 'WORD',
 				many: true,
-				doc: 'of an OpenAPI document: scenarios for this tag, operationId, path (/boats, /boats/*) or method and path (GET /boats) alone; of a recording: calls to this host, path, or method and path; repeatable'
+				doc: 'scenarios for these operations alone: of an OpenAPI document by tag, operationId, path (/boats, /boats/*) or method and path (GET /boats), of a WSDL by service or operation; of a recording: calls to this host, path, or method and path; repeatable'
 			},
 			singly: { doc: 'a scenario for each operation, and none for chains of them' },
 			mend: {

@@ -203,7 +203,10 @@ function tell(io: Io, plan: DefinitionPlan): void {
 	const chains = plan.offers.filter((one) => one.chosen && one.why !== '');
 	for (const { id, why } of chains.slice(0, MOST_NAMED)) io.out(`  chain     ${plan.name}/${id}: ${why}\n`);
 	if (chains.length > MOST_NAMED) io.out(`  and ${counted(chains.length - MOST_NAMED, 'chain')} more\n`);
-	const left = new Set(plan.offers.filter((one) => !one.chosen).flatMap((one) => one.operations));
+	const same = plan.offers.filter((one) => !one.chosen && one.sameAs);
+	if (same.length > 0)
+		io.out(`  the same  ${few(same.map(({ operations, sameAs }) => `${operations.join()} as ${sameAs}`))}\n`);
+	const left = new Set(plan.offers.filter((one) => !one.chosen && !one.sameAs).flatMap((one) => one.operations));
 	for (const one of plan.offers) if (one.chosen) for (const operation of one.operations) left.delete(operation);
 	if (left.size > 0) io.out(`  left out  ${counted(left.size, 'operation')}: --only takes them in\n`);
 	if (plan.kept.length > 0) io.out(`  kept      ${few(plan.kept)} (called already)\n`);

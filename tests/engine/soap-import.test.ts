@@ -99,6 +99,26 @@ describe('what can be made of a WSDL', () => {
 		expect(made.offers[1]!.tags).toEqual(['GaugeBook', 'SOAP 1.2']);
 		expect(made.added).toEqual(['level']);
 	});
+	test('of services that share a binding and an address each call is made once', () => {
+		const both = wsdl(BASE, ['Soap']).replace(
+			/<w:service[\s\S]*<\/w:service>/,
+			(service) => service + service.replace('GaugeBook', 'GaugeDesk')
+		);
+		const made = plan(both);
+		expect(made.offers.map(({ key, chosen, sameAs }) => [key, chosen, sameAs])).toEqual([
+			['GaugeBook.Level', true, undefined],
+			['GaugeDesk.Level', false, 'GaugeBook.Level']
+		]);
+		expect(made.added).toEqual(['level']);
+		expect(plan(both, { choose: ['GaugeDesk.Level'] }).added).toEqual(['level']);
+		const apart = both.replace(/(GaugeDesk[\s\S]*location="[^"]*)/, '$1/desk');
+		expect(plan(apart).offers.map(({ chosen }) => chosen)).toEqual([true, true]);
+	});
+	test('a call that demands nothing is made with what it may take', () => {
+		const loose = wsdl(BASE, ['Soap']).replaceAll(/<x:element (name="(?:side|day)")/g, '<x:element minOccurs="0" $1');
+		const [scenario] = written(plan(loose), 'collections/gauges.yaml').scenarios;
+		expect(scenario!.steps[0]!.body).toMatchObject({ soap: { values: { side: 'upper', day: 0 } } });
+	});
 	test('SOAP 1.2 is made where it is chosen, also beside 1.1', () => {
 		const made = plan(wsdl(BASE), { choose: ['GaugeBook.Level', 'GaugeBook.Level 1.2'] });
 		const { scenarios } = written(made, 'collections/gauges.yaml');

@@ -32,7 +32,7 @@ async function odd(definition: Definition): Promise<string[]> {
 	const out: string[] = [];
 	for (const operation of definition.operations) {
 		const model = modelOf(definition, operation);
-		for (const kind of ['minimal', 'full', 'random', 'random', 'random'] as SampleKind[]) {
+		for (const kind of ['minimal', 'telling', 'full', 'random', 'random', 'random'] as SampleKind[]) {
 			const random = kind === 'random' ? seeded() : undefined;
 			const { text, problems } = writeEnvelope(model, sampleValues(model, kind, random));
 			const say = (what: string) => out.push(`${operation.key} ${operation.version} ${kind}: ${what}`);

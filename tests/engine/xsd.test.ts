@@ -136,7 +136,7 @@ describe('a hint beside a field says what libxml2 says', () => {
 });
 
 describe('what is made for a type fits it', () => {
-	const KINDS: SampleKind[] = ['minimal', 'full', 'random', 'random', 'random', 'random'];
+	const KINDS: SampleKind[] = ['minimal', 'telling', 'full', 'random', 'random', 'random', 'random'];
 	function seeded(): () => number {
 		let seed = 11;
 		return () => (seed = (seed * 16_807) % 2_147_483_647) / 2_147_483_647;

@@ -16,6 +16,7 @@ import {
 	sampleValues,
 	SOURCE_FILE,
 	sourceOf,
+	twinsAmong,
 	xmlFileText,
 	type Definition,
 	type DefinitionProblem,
@@ -139,7 +140,7 @@ const targetOf = (address: string, origin: string, more = ''): string => {
 };
 
 /**
- * Makes a collection of a definition: a scenario for each operation that is chosen, with the least that it takes and
+ * Makes a collection of a definition: a scenario for each operation that is chosen, with a sample of what it takes and
  * checks that there is no fault and that the reply fits. What a collection holds already stays as it is.
  */
 function planDefinition(given: Given): DefinitionPlan {
@@ -166,6 +167,7 @@ function planDefinition(given: Given): DefinitionPlan {
 			.map((operation) => soapMaking(operation, definition, through.origin, elsewhere.has(operation.key), note)),
 		...definition.plain.map((operation) => plainMaking(operation, definition, through.origin, note))
 	];
+	const sameAs = twinsAmong(definition.operations);
 	const keys = new Set<string>();
 	for (const { offer } of makings) {
 		const { key } = offer;
@@ -174,9 +176,11 @@ function planDefinition(given: Given): DefinitionPlan {
 	}
 	const soapKeys = new Set(definition.operations.map(({ key }) => key));
 	const done = new Set(kept);
-	for (const { offer, key, plain } of makings) {
+	for (const { offer, key, plain, operation } of makings) {
+		const twin = operation && sameAs.get(operation);
+		if (twin) offer.sameAs = twin;
 		// of one operation in several versions the first is called: the others are the same but for their envelope
-		const suggests = !done.has(key) && !(plain && (soapKeys.has(key) || known.has(offer.id)));
+		const suggests = !twin && !done.has(key) && !(plain && (soapKeys.has(key) || known.has(offer.id)));
 		offer.chosen = choose ? choose.includes(offer.key) : suggests;
 		done.add(key);
 	}
@@ -230,6 +234,8 @@ interface Making {
 	key: string;
 	service: string;
 	plain: boolean;
+	/** Of a call with an envelope. */
+	operation?: SoapOperation;
 	/** @param alone its name is not taken by another scenario */
 	make(id: string, alone: boolean): JsonObject;
 }
@@ -259,7 +265,7 @@ function soapMaking(
 			[service, `SOAP ${version}`],
 			`${key} (SOAP ${version})`
 		),
-		...{ key, service, plain: false },
+		...{ key, service, plain: false, operation },
 		make: (own, alone) => ({
 			id: own,
 			title: alone ? title : key,
@@ -269,7 +275,7 @@ function soapMaking(
 }
 
 /**
- * A step without an id that calls an operation with the least that it takes.
+ * A step without an id that calls an operation with the least that it takes, and with what may be where that is nothing.
  * @param given the origin that its connection stands for, whether other definitions call an operation so, and who is told what cannot be made
  */
 export function soapStep(
@@ -278,7 +284,7 @@ export function soapStep(
 	{ origin, ambiguous, tell }: { origin: string; ambiguous: boolean; tell(message: string): void }
 ): JsonObject {
 	const { key, version, name, doc, address } = operation;
-	const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'minimal');
+	const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'telling');
 	if (stopped) tell(`${key}: ${stopped}`);
 	return {
 		title: doc && doc.length <= 80 ? doc : name,
@@ -313,7 +319,9 @@ function plainMaking(
 				...({ key, name, service } as SoapOperation),
 				input: { body: parts, headers: [], attachments: [] }
 			});
-			const values = Object.fromEntries(model.input.body.map((one) => [one.local, sampleElement(model, one)]));
+			const values = Object.fromEntries(
+				model.input.body.map((one) => [one.local, sampleElement(model, one, 'telling')])
+			);
 			const text = (value: Json) => (typeof value === 'object' && value !== null ? '' : value);
 			const given = Object.fromEntries(Object.entries(values).map(([part, value]) => [part, text(value)]));
 			const any = parts.length > 0;

@@ -21,6 +21,8 @@ export interface Offer {
 	why: string;
 	/** The key of the chain that its operation is offered in as well. */
 	chain: string;
+	/** The operation, by its key, that is the same call, where there is one. */
+	sameAs?: string;
 	deprecated: boolean;
 	/** Whether it is made. */
 	chosen: boolean;

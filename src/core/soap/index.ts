@@ -46,6 +46,7 @@ export { compareDefinitions } from './compare.ts';
 export { gatherDefinition, locationsOf, mainsAmong, OTHER_HOST, type GivenFile } from './gather.ts';
 export { idOf, nameFrom } from './names.ts';
 export { readSource, SOURCE_FILE, sourceOf } from './source.ts';
+export { twinsAmong } from './twins.ts';
 export { xmlFileText } from './registry.ts';
 export { patchEnvelope, withValue } from './patch.ts';
 export { prettyXml } from './pretty.ts';

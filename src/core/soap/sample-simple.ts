@@ -4,8 +4,11 @@ import { BUILTINS, type Builtin } from './builtins.ts';
 import type { SimpleType } from './schema/index.ts';
 import { patternOf, simpleProblem } from './simple.ts';
 
-/** `minimal` holds what must be there, `full` all that may be, `random` some of it with other values each time. */
-export type SampleKind = 'minimal' | 'full' | 'random';
+/**
+ * `minimal` holds what must be there, `telling` the same and, of a type that demands nothing, what may be,
+ * `full` all that may be, `random` some of it with other values each time.
+ */
+export type SampleKind = 'minimal' | 'telling' | 'full' | 'random';
 
 /** What samples are made with. */
 export interface Chance {

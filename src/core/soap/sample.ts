@@ -12,6 +12,8 @@ const DEEPEST = 24;
 const MOST_TURNS = 100;
 /** A full sample of a large schema ends somewhere: beyond this only what must be there is added. */
 const MOST_ELEMENTS = 3000;
+/** A telling sample adds so much of what may be left out, and so deep: it is to be read. */
+const TELLING = { elements: 150, depth: 6 };
 
 /**
  * Values of an operation that fit its schema; `stopped` says where a limit ended them, so that they do not.
@@ -86,6 +88,16 @@ const leadsBack = (particle: ParticleModel, above: string[]): boolean =>
 		? particle.elements.every((one) => above.includes(one.type))
 		: particle.kind !== 'any' && particle.items.length > 0 && particle.items.every((item) => leadsBack(item, above));
 
+/** Whether nothing of a particle has to be there. */
+const demandsNothing = (particle: ParticleModel): boolean => {
+	if (particle.min === 0) return true;
+	if (particle.kind === 'element' || particle.kind === 'any') return false;
+	return particle.kind === 'choice' ? particle.items.some(demandsNothing) : particle.items.every(demandsNothing);
+};
+/** Whether an element of a type may be empty. */
+const mayBeEmpty = ({ attributes, text, content }: ComplexModel): boolean =>
+	!text && !attributes.some(({ required }) => required) && (!content || demandsNothing(content));
+
 type Particle<Kind extends ParticleModel['kind']> = Extract<ParticleModel, { kind: Kind }>;
 type Group = Exclude<ParticleModel, { kind: 'element' | 'any' }>;
 
@@ -140,8 +152,10 @@ class Sampler {
 	#complex(type: ComplexModel, above: string[]): Json {
 		const chance = this.#chance;
 		const out: JsonObject = {};
+		const attributesAlone = chance.kind === 'telling' && !type.content && mayBeEmpty(type);
+		const every = chance.kind === 'full' || attributesAlone;
 		for (const use of type.attributes) {
-			const wanted = use.required || chance.kind === 'full' || (chance.kind === 'random' && chance.random() < 0.5);
+			const wanted = use.required || every || (chance.kind === 'random' && chance.random() < 0.5);
 			if (wanted) out[`@${use.local}`] = use.fixed ?? use.default ?? sampleSimple(use.type, chance);
 		}
 		if (type.text) out[TEXT_KEY] = sampleSimple(type.text, chance);
@@ -150,7 +164,7 @@ class Sampler {
 	}
 
 	#fill(particle: ParticleModel, into: Filling): void {
-		const times = this.#times(particle, into.above);
+		const times = this.#times(particle, into);
 		if (particle.kind === 'element') this.#elements(particle, times, into);
 		else if (times === 0) return;
 		else if (particle.kind === 'any') this.#any(particle, into.out);
@@ -159,13 +173,20 @@ class Sampler {
 	}
 
 	/** How often a particle stands. */
-	#times(particle: ParticleModel, above: string[]): number {
+	#times(particle: ParticleModel, { type, above }: Filling): number {
 		const { min, max } = particle;
 		const { kind } = this.#chance;
 		const full = this.#count > MOST_ELEMENTS || above.length > DEEPEST;
 		if (kind === 'minimal' || full || leadsBack(particle, above)) return Math.min(max, min);
 		if (kind === 'full') return Math.min(max, Math.max(1, min));
+		if (kind === 'telling') return Math.min(max, Math.max(this.#tells(particle, type, above) ? 1 : 0, min));
 		return Math.min(max, min + below(this.#chance, min === 0 ? 2 : 3));
+	}
+
+	/** Whether a telling sample holds what may be left out. */
+	#tells(particle: ParticleModel, type: ComplexModel, above: string[]): boolean {
+		if (particle.kind === 'any' || this.#count > TELLING.elements || above.length > TELLING.depth) return false;
+		return mayBeEmpty(type);
 	}
 
 	#elements(particle: Particle<'element'>, times: number, { type, out, above }: Filling): void {

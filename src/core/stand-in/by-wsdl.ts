@@ -81,7 +81,7 @@ export class ByWsdl implements Definitions {
 		const operation = this.#definition.operations.find((one) => key && (one.key === key || one.name === key));
 		if (!operation) return undefined;
 		const model = modelOf(this.#definition, operation);
-		const { stopped: _, ...values } = sampleValues(model, 'minimal');
+		const { stopped: _, ...values } = sampleValues(model, 'telling');
 		return {
 			...{ method: 'POST', target: this.#base || '/', origin: 'http://127.0.0.1' },
 			headers: [['Content-Type', typeOf(operation)]],
@@ -120,7 +120,7 @@ export class ByWsdl implements Definitions {
 		}
 		if (!operation.output)
 			return { status: 202, headers: [], body: new Uint8Array(), operation: operation.key, notes: [] };
-		const { stopped, ...values } = sampleValues(answerModel(found), 'minimal');
+		const { stopped, ...values } = sampleValues(answerModel(found), 'telling');
 		const { text } = writeAnswer(found, values);
 		return { status: 200, headers, body: utf8(text), operation: operation.key, notes: stopped ? [stopped] : [] };
 	}

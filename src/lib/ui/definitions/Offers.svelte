@@ -19,6 +19,7 @@
 			true
 		);
 	const methods = ({ operations }: Offer) => operations.map((one) => one.split(' ')[0]).join(' → ');
+	const sameCall = (other: string) => `the same call as ${other}`;
 	const HEIGHT = 30;
 </script>
 
@@ -38,7 +39,7 @@
 	{#snippet row(offer: Offer, within: boolean)}
 		<label
 			class="flex items-baseline gap-3 border-t border-line py-1 hover:bg-mist {within ? 'pl-7' : ''}"
-			title={offer.why}
+			title={offer.sameAs ? sameCall(offer.sameAs) : offer.why}
 		>
 			<input
 				type="checkbox"
@@ -50,6 +51,7 @@
 			<span class="w-80 shrink-0 truncate max-md:w-auto max-md:flex-1">{offer.title}</span>
 			<span class="min-w-0 flex-1 truncate text-quiet max-md:hidden">
 				{#if offer.why}<span class="data mr-2">{methods(offer)}</span>{offer.why}
+				{:else if offer.sameAs}{sameCall(offer.sameAs)}
 				{:else if offer.operations[0] !== offer.title}<span class="data">{offer.operations[0]}</span>{/if}
 			</span>
 			{#if offer.tags.length > 0}<span class="max-w-40 shrink-0 truncate text-quiet">{offer.tags.join(', ')}</span>{/if}
