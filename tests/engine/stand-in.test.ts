@@ -108,7 +108,7 @@ describe('what is answered', () => {
 			[{ ask: 'GET /a', answer: { body: { text: '{$nothing.here}' } } }],
 			'GET /a',
 			500,
-			'$nothing.here'
+			'$nothing is not set: names begin with $env, $secret, $request'
 		],
 		['a path that is not below the base', [{ ask: 'GET /a', answer: {} }], 'GET /x', 404, 'is not below /v1']
 	])('%s is told as problem details', async (name, list, call, status, said) => {

@@ -262,6 +262,20 @@ describe('what files say of each other', () => {
 			'there is no value kept by a as "di": did you mean "id"?'
 		],
 		[
+			'a kept value by its bare name',
+			{
+				[path]: collection(
+					'      - { id: a, send: GET /, keep: { id: $.id } }\n      - { id: b, send: "GET /{$id}" }\n'
+				)
+			},
+			'$id is not set: the step a keeps it as $steps.a.id'
+		],
+		[
+			'a misspelt beginning',
+			{ [path]: collection('      - { id: a, send: "GET /{$step.a.id}" }\n') },
+			'$step is not set: did you mean "steps"?'
+		],
+		[
 			'a step that is not there',
 			{ [path]: collection('      - { id: a, send: "GET /{$steps.nobody.x}" }\n') },
 			'there is no step "nobody"'

@@ -41,7 +41,7 @@ export function originsOf(
 			return `step ${name}${kept ? `, which keeps ${kept.selector} as ${kept.name}` : ''}`;
 		}
 		if (root === 'row') return pass ? `pass ${pass.number} of this step` : `row ${row?.number ?? ''}: column ${name}`;
-		if (root !== 'env') return `$${root}.${name}`;
+		if (root !== 'env') return root === '' ? `$${name}` : `$${root}.${name}`;
 		if (Object.hasOwn(memory.set, name)) return `${name}: a set step of this scenario`;
 		if (row && Object.hasOwn(row.values, name)) return `${name}: row ${row.number}`;
 		const { place, raw } = start.originOf(name);

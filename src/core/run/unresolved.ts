@@ -2,7 +2,7 @@ import { HeronError, type Problem } from '../errors.ts';
 import { namedBy, setBy, stepNames, type Step } from '../steps/index.ts';
 import { inEnvironment, standInVariable } from '../documents/connection.ts';
 import type { Workspace } from '../project/index.ts';
-import { referencesIn, type Reference } from '../values/index.ts';
+import { meantBy, referencesIn, type Reference } from '../values/index.ts';
 import { inheritedCredential } from './authorize.ts';
 import { calledScenario, type Chosen, type StartNames } from './plan.ts';
 
@@ -79,7 +79,8 @@ class Search {
 			this.#kept(placed, above);
 			this.#standIns(placed, here);
 			for (const { root, name, optional } of stepNames(step)) {
-				if (optional || root === 'steps' || root === 'token') continue;
+				// names that nobody knows are problems of the file
+				if (optional || root === '' || root === 'steps' || root === 'token') continue;
 				if ((root === 'row' && step.each !== undefined) || (root === 'env' && set.has(name))) continue;
 				const isInput = calls.length === 1 && root === 'env' && chosen.scenario.inputs[name] === null;
 				this.#name(placed, [root, name], here, isInput ? chosen.scenario.id : '');
@@ -201,6 +202,7 @@ function missing(root: string, name: string, here: StartNames, input: string): s
 	if (owner && Object.hasOwn(owner, name)) return undefined;
 	if (input)
 		return `$${root}.${name} is not set: it is an input of ${input}. A step that calls it gives it; --set ${name}=… runs it by itself, and off: true leaves it to those that call it`;
+	if (root === '') return `$${name} is not set${meantBy(name, { ...here.names, steps: {} })}`;
 	return `$${root}.${name} is not set${here.hint(root, name)}`;
 }
 

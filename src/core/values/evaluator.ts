@@ -2,6 +2,7 @@ import { HeronError } from '../errors.ts';
 import { isObject, typeName, WRITTEN, type Json, type Written, writeJson } from '../model/json.ts';
 import { compileExpression, type Expression, type Reference } from './expression.ts';
 import { joined, type Marks } from './marks.ts';
+import { meantBy } from './meant.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
 import { hasExpression, parseTemplate } from './template.ts';
 
@@ -62,16 +63,20 @@ export function createEvaluator(marks?: Marks): Evaluator {
 		return compiled;
 	};
 
-	const demanded = (value: Result, { source }: Expression): Present => {
-		if (value === undefined) throw new HeronError('value.missing', { name: source, hint: headerHint(source) });
-		return value;
+	const demanded = (value: Result, { source }: Expression, { names }: Scope): Present => {
+		if (value !== undefined) return value;
+		const [, alone] = /^\$(\w+)$/.exec(source.trim()) ?? [];
+		throw new HeronError('value.missing', {
+			name: source,
+			hint: alone === undefined ? headerHint(source) : meantBy(alone, names)
+		});
 	};
 	// not async: a plain path is there at once, and most values are one
 	const one = (expression: Expression, scope: Scope): Present | Promise<Present> => {
 		const value = expression.evaluate(scope);
 		return value instanceof Promise
-			? value.then((result) => demanded(result, expression))
-			: demanded(value, expression);
+			? value.then((result) => demanded(result, expression, scope))
+			: demanded(value, expression, scope);
 	};
 
 	const text: Evaluator['text'] = (input, scope, escape = asIs, literal = asIs) => {

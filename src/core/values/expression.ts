@@ -8,6 +8,7 @@ import { exactFunctions, exactLiterals, exactOperators, holdsLarge, refusedForTy
 import { functionNames, functions } from './functions/index.ts';
 import { LinearRegExp } from './pattern.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
+import { meantBy } from './meant.ts';
 import { isMade, noteMade, secretsOf } from './taint.ts';
 import type { Reference } from './reference.ts';
 
@@ -27,6 +28,9 @@ export interface Expression {
 const NAMED = new Set(['env', 'secret', 'row', 'steps', 'run', 'token', 'lines']);
 /** Roots that hold what came over the wire, or is remembered: what is not there is nothing. */
 const GIVEN = new Set(['request', 'response', 'path', 'query', 'state', 'stored', 'page']);
+/** What else a name may be: an answer's count, made-up data, and what the language itself calls `$` and `$$`. */
+const ROOTS: ReadonlySet<string> = new Set([...NAMED, ...GIVEN, 'asked', 'fake', '', '$']);
+const KNOWN: ReadonlySet<string> = new Set(functionNames);
 const TIME_LIMIT_MS = 1000;
 const LIMITS = {
 	timeout: TIME_LIMIT_MS,
@@ -92,14 +96,15 @@ function computed(source: string): Expression {
 	const references: Reference[] = [];
 	const ast = compiled.ast();
 	if (LONG_NUMBER.test(source)) exactLiterals(ast, source);
-	collect(ast, false, references);
+	const own = ownNames(ast);
+	collect(ast, false, own, references);
 	leaveAsked(references);
 	const secrets = secretsOf(ast, references);
 	let exact: jsonata.Expression | undefined;
 	return {
 		source,
 		references,
-		unknownCalls: unknownCalls(ast),
+		unknownCalls: unknownCalls(ast, own),
 		async evaluate(scope) {
 			demand(references, scope);
 			try {
@@ -154,27 +159,68 @@ const referenceOf = (root: string, path: string[], optional = false): Reference 
 	optional
 });
 
-/** Walks the language's syntax tree for `$env.NAME` and the like. */
-function collect(node: unknown, optional: boolean, into: Reference[]): void {
+/** A node of the language's syntax tree. */
+interface Node {
+	type?: string;
+	value?: unknown;
+	steps?: Node[];
+	procedure?: Node;
+	lhs?: Node;
+	arguments?: Node[];
+	focus?: string;
+	index?: string;
+}
+
+/** Every node of a syntax tree. */
+function* nodesOf(ast: unknown): Generator<Node> {
+	const waiting: unknown[] = [ast];
+	while (waiting.length > 0) {
+		const node = waiting.pop();
+		if (typeof node !== 'object' || node === null) continue;
+		yield node;
+		for (const part of Object.values(node)) waiting.push(part);
+	}
+}
+
+/** Names that an expression gives values itself: by `:=`, as parameters, by `@` and `#`. */
+function ownNames(ast: unknown): ReadonlySet<string> {
+	const own = new Set<string>();
+	for (const { type, value, lhs, arguments: given, focus, index } of nodesOf(ast)) {
+		if (type === 'bind' && lhs) own.add(String(lhs.value));
+		if (type === 'lambda') for (const one of given ?? []) own.add(String(one.value));
+		if (type === 'index') own.add(String(value));
+		for (const name of [focus, index]) if (typeof name === 'string') own.add(name);
+	}
+	return own;
+}
+
+/** Walks the syntax tree for `$env.NAME` and the like, and for names that nobody knows. */
+function collect(node: unknown, optional: boolean, own: ReadonlySet<string>, into: Reference[]): void {
 	if (Array.isArray(node)) {
-		for (const item of node) collect(item, optional, into);
+		for (const item of node) collect(item, optional, own, into);
 		return;
 	}
 	if (typeof node !== 'object' || node === null) return;
-	const { type, steps, procedure } = node as { type?: string; steps?: unknown[]; procedure?: { value?: string } };
+	const { type, value, steps, procedure } = node as Node;
 	if (type === 'path' && steps) {
-		const [first, ...rest] = steps as { type: string; value: string }[];
-		if (first?.type === 'variable' && NAMED.has(first.value)) {
+		const [first, ...rest] = steps;
+		if (first?.type === 'variable' && NAMED.has(String(first.value))) {
 			const names: string[] = [];
 			for (const step of rest) {
 				if (step.type !== 'name') break;
-				names.push(step.value);
+				names.push(String(step.value));
 			}
-			if (names.length > 0) into.push(referenceOf(first.value, names, optional));
+			if (names.length > 0) into.push(referenceOf(String(first.value), names, optional));
 		}
 	}
+	const name = String(value);
+	if (type === 'variable' && !ROOTS.has(name) && !own.has(name) && !KNOWN.has(name))
+		into.push(referenceOf('', [name], optional));
+	const isCall = type === 'function' || type === 'partial';
 	const inside = optional || (type === 'function' && procedure?.value === 'exists');
-	for (const value of Object.values(node)) collect(value, inside, into);
+	for (const [key, part] of Object.entries(node))
+		// functions are looked at by themselves
+		if (!(key === 'procedure' && isCall && procedure?.type === 'variable')) collect(part, inside, own, into);
 }
 
 /** What `$exists` asks for, and `??`, which is the same, may be missing wherever the expression names it. */
@@ -185,28 +231,12 @@ function leaveAsked(references: Reference[]): void {
 	for (const one of references) one.optional ||= asked.has(keyOf(one)) || asked.has(keyOf(one, one.rest[0]));
 }
 
-const KNOWN: ReadonlySet<string> = new Set(functionNames);
-
 /** Functions that are called by a name that neither the language, nor we, nor the expression itself gives. */
-function unknownCalls(ast: unknown): string[] {
+function unknownCalls(ast: unknown, own: ReadonlySet<string>): string[] {
 	const called: string[] = [];
-	const own = new Set<string>();
-	const waiting: unknown[] = [ast];
-	for (let node = waiting.pop(); node !== undefined; node = waiting.pop()) {
-		if (typeof node !== 'object' || node === null) continue;
-		type Part = { type?: string; value?: string };
-		const {
-			type,
-			procedure,
-			lhs,
-			arguments: given
-		} = node as Part & { procedure?: Part; lhs?: Part; arguments?: Part[] };
+	for (const { type, procedure } of nodesOf(ast))
 		if ((type === 'function' || type === 'partial') && procedure?.type === 'variable')
 			called.push(String(procedure.value));
-		if (type === 'bind' && lhs) own.add(String(lhs.value));
-		if (type === 'lambda') for (const one of given ?? []) own.add(String(one.value));
-		for (const part of Object.values(node)) waiting.push(part);
-	}
 	return called.filter((name) => !KNOWN.has(name) && !own.has(name));
 }
 
@@ -214,6 +244,7 @@ function unknownCalls(ast: unknown): string[] {
 function demand(references: Reference[], scope: Scope): void {
 	for (const { root, name, rest, optional } of references) {
 		if (optional) continue;
+		if (root === '') throw new HeronError('value.missing', { name: `$${name}`, hint: meantBy(name, scope.names) });
 		const broken = scope.broken?.get(`${root}.${name}`);
 		if (broken) throw broken;
 		const owner = (scope.names as unknown as Record<string, Record<string, unknown> | undefined>)[root];

@@ -6,6 +6,7 @@ export { Raw, type FunctionPorts, type Hider, type Names, type Result, type Scop
 export { holds, learnMade } from './taint.ts';
 export { dependents, resolveVariables } from './layers.ts';
 export { hasExpression, parseTemplate, type Part } from './template.ts';
+export { meantBy } from './meant.ts';
 export { compileExpression, type Reference } from './expression.ts';
 export { createEvaluator, referencesIn, unknownCallsIn, templateProblem, type Evaluator } from './evaluator.ts';
 export * from './escape.ts';

@@ -1,5 +1,6 @@
 /** A name that an expression asks for: `$env.host` is `{ root: 'env', name: 'host', rest: [] }`. */
 export interface Reference {
+	/** Empty for a name that expressions do not know, such as `$token`. */
 	root: string;
 	name: string;
 	rest: string[];

@@ -140,6 +140,42 @@ describe('values', () => {
 		expect(await createEvaluator().value(text, scope())).toEqual(value);
 	});
 
+	test.each<[string, string, Json]>([
+		['a name that the expression gives a value', '{$sum(($x := 2; $x * 2))}', 4],
+		['a parameter of a function of its own', '{$sum((function($n) { $n + 1 })(2))}', 3],
+		['a function that calls itself', '{$sum(($f := function($n) { $n < 1 ? 0 : $n + $f($n - 1) }; $f(3)))}', 6],
+		['what a step of a path is bound to', '{$env.deep.list@$one.$one.id}', ['a', 'b']],
+		['the place in a list', '{$env.deep.list#$at.$at}', [0, 1]],
+		['a function as a value', '{$map([1, 4], $sqrt)}', [1, 2]],
+		['a name that may be missing', '{$nowhere ?? "there"}', 'there'],
+		['a name that is asked for', '{$exists($nowhere)}', false],
+		['what the language calls its input', '{$exists($) or $exists($$)}', true],
+		['a list that is gone through', '{$env.deep.list.($ ~> $lookup("id"))}', ['a', 'b']]
+	])('%s is known', async (_, text, value) => {
+		expect(await createEvaluator().value(text, scope())).toEqual(value);
+	});
+
+	test.each([
+		['what a step keeps', '{$reference}', '$reference is not set: the step book keeps it as $steps.book.reference'],
+		[
+			'it in a longer text',
+			'a {$uppercase("b" & $reference)}',
+			'$reference is not set: the step book keeps it as $steps.book.reference'
+		],
+		['a step', '{$book.reference}', '$book is not set: what the step book keeps is $steps.book.NAME'],
+		['a variable', '{$uppercase($host)}', '$host is not set: the variable is $env.host'],
+		['a secret', '{$key}', '$key is not set: the secret is $secret.key'],
+		['a misspelt beginning', '{$evn.host}', '$evn is not set: did you mean "env"?'],
+		['something else', '{$quay}', '$quay is not set: what a step keeps is $steps.STEP.quay, a variable $env.quay'],
+		[
+			'the token of no credential',
+			'{$token}',
+			'$token is not set: what a step keeps is $steps.STEP.token, a variable $env.token'
+		]
+	])('%s by its bare name is told how it is written', async (_, text, message) => {
+		await expect((async () => createEvaluator().value(text, scope()))()).rejects.toThrow(message);
+	});
+
 	test.each<[string, string, string]>([
 		['a missing variable', '{$env.nowhere}', 'value.missing'],
 		['a missing variable beside one that may be missing', '{$env.nobody + ($env.nowhere ?? 1)}', 'value.missing'],

@@ -1,8 +1,8 @@
 import { didYouMean } from '../../messages.ts';
 import type { Scenario } from '../../documents/collection.ts';
-import { referencesIn } from '../../values/index.ts';
+import { meantBy, referencesIn } from '../../values/index.ts';
 import { outputsOf, type Links } from '../links.ts';
-import { stepReferences } from '../../steps/index.ts';
+import { stepNames } from '../../steps/index.ts';
 import type { CollectionRule, Tell } from './rule.ts';
 
 /** Uses of outputs before they are kept, of steps that are not there, and outputs that nobody uses. */
@@ -12,6 +12,15 @@ export const outputs: CollectionRule = {
 		collection.scenarios.forEach((scenario, at) => lookAt(scenario, at, collection.name, file, links, wrong, warn));
 	}
 };
+
+/** What steps keep, as far as it is known. */
+const keptBy = (outputs: ReadonlyMap<string, Set<string> | 'any'>): Record<string, object> =>
+	Object.fromEntries(
+		[...outputs].map(([id, names]) => [
+			id,
+			Object.fromEntries([...(names === 'any' ? [] : names)].map((name) => [name, '']))
+		])
+	);
 
 function lookAt(
 	scenario: Scenario,
@@ -27,7 +36,10 @@ function lookAt(
 	scenario.steps.forEach((step, index) => {
 		const path = ['scenarios', at, 'steps', index];
 		const own = outputsOf(links, collection, step);
-		for (const { name, rest, optional } of stepReferences(step)) {
+		for (const { root, name, rest, optional } of stepNames(step)) {
+			if (root === '' && !optional)
+				wrong(file, path, 'value.missing', { name: `$${name}`, hint: meantBy(name, { steps: keptBy(before) }) });
+			if (root !== 'steps') continue;
 			const output = rest[0] ?? '';
 			used.add(`${name}.${output}`);
 			if (optional) continue;
