@@ -781,6 +781,40 @@ describe('who calls, and where', () => {
 			scenarios: [{ steps: [{ query: { k: '{$secret.locksKey}' } }] }]
 		});
 	});
+	test('of several ways to prove a call the one is taken that most calls take', () => {
+		const schemes = { it: { type: 'http', scheme: 'bearer' }, key: { type: 'apiKey', in: 'header', name: 'k' } };
+		const either = [{ key: [] }, { it: [] }];
+		const paths = {
+			'/a': { get: { responses: fine } },
+			'/b': { get: { security: either, responses: fine } },
+			'/c': { get: { security: [{ key: [] }], responses: fine } },
+			'/d': { get: { security: [{}, ...either], responses: fine } }
+		};
+		const plan = planOf(
+			secured(schemes.it, { components: { securitySchemes: schemes }, security: [{ it: [] }], paths })
+		);
+		const { credential, scenarios } = collectionIn(plan);
+		expect(credential).toBe('it');
+		const called = scenarios.map(({ steps }) => (steps as JsonObject[])[0]!.credential);
+		expect(called).toEqual([undefined, undefined, 'key', 'none']);
+	});
+	test('a call that fetches a token is filled in with what its credential fetches one with', () => {
+		const required = ['username', 'password', 'grant_type', 'lock'];
+		const form = object({ username: word, password: word, grant_type: word, lock: word }, { required });
+		const body = { content: { 'application/x-www-form-urlencoded': { schema: form } } };
+		const post = { security: [], requestBody: body, responses: fine };
+		const flows = { password: { tokenUrl: 'https://sign.example/in/token', scopes: {} } };
+		const paths = { '/token': { post }, '/other': { post }, '/a': { get: { responses: fine } } };
+		const { scenarios } = collectionIn(planOf(secured({ type: 'oauth2', flows }, { paths })));
+		const forms = scenarios.flatMap(
+			({ steps }) => ((steps as JsonObject[])[0]!.body as JsonObject | undefined)?.form ?? []
+		);
+		const own = { username: '{$env.locksItUser}', password: '{$secret.locksItPassword}' };
+		expect(forms).toEqual([
+			expect.objectContaining({ ...own, lock: 'text' }),
+			expect.objectContaining({ username: 'text', password: 'text' })
+		]);
+	});
 	test('a call that needs nobody says so', () => {
 		const paths = {
 			'/a': { get: { responses: fine } },

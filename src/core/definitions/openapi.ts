@@ -23,7 +23,8 @@ import { baseOf, callPlaceOf, operationOfStep, type Workspace } from '../project
 import { nameFrom, SOURCE_FILE, sourceOf, type DefinitionProblem, type GivenFile } from '../soap/index.ts';
 import { decodeText } from '../values/index.ts';
 import { fixesOf, type StepFix } from './fixes.ts';
-import { makingsOf, proofOf, scenarioOf, type Making } from './scenarios.ts';
+import { usualOf } from './proof.ts';
+import { makingsOf, scenarioOf, type Making } from './scenarios.ts';
 import { credentialsFor } from './credentials.ts';
 import { connectionFor, environmentsWith, type ImportOrder, type Wanted } from '../imports/index.ts';
 
@@ -220,18 +221,6 @@ function scopesOf(operations: OpenapiOperation[]): Map<string, Set<string>> {
 			scopes.set(scheme, all);
 		}
 	return scopes;
-}
-
-/** The credential that most calls take. */
-function usualOf(operations: OpenapiOperation[], credentials: Parameters<typeof proofOf>[1]['credentials']): string {
-	const counts = new Map<string, number>();
-	for (const operation of operations) {
-		const { credential } = proofOf(operation, { credentials });
-		counts.set(credential, (counts.get(credential) ?? 0) + 1);
-	}
-	// where it is even, one that is there says more than none
-	const [best] = [...counts].sort((a, b) => b[1] - a[1] || (a[0] === '' ? 1 : -1));
-	return best?.[0] ?? '';
 }
 
 /** The operations that steps of the project call already. */

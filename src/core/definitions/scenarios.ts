@@ -7,16 +7,15 @@ import {
 	nameIn,
 	nameOf,
 	ownPlace,
-	requirementsOf,
 	sampleCall,
 	successStatus,
 	type Chain,
 	type ChainStep,
-	type OpenapiOperation,
-	type Requirement
+	type OpenapiOperation
 } from '../openapi/index.ts';
 import { idOf } from '../soap/index.ts';
 import type { MadeCredential } from './credentials.ts';
+import { proofOf, signOnBody } from './proof.ts';
 
 /** What can be made of a definition, each once as itself and, where it belongs to a chain, within that. */
 export interface Making {
@@ -193,7 +192,7 @@ export function stepOf(operation: OpenapiOperation, tools: StepTools, filled: Fi
 	const call = sampleCall(operation);
 	for (const note of call.notes) tell(`${nameOf(operation)}: ${note}`);
 	const target = `${ownPlace(operation, tools.base) ?? prefix}${call.target}`;
-	const proof = proofOf(operation, tools);
+	const proof = proofOf(operation, tools.credentials, tools.usual);
 	const given = (place: string, params: Param[]): Param[] =>
 		params.map((one): Param => {
 			const own = filled.find(({ in: where, name }) => where === place && sameName(place, name, one.name));
@@ -208,7 +207,7 @@ export function stepOf(operation: OpenapiOperation, tools: StepTools, filled: Fi
 		...put('query', [...given('query', call.query), ...extra('query')]),
 		...put('headers', [...given('header', call.headers), ...extra('header')]),
 		...put('cookies', [...given('cookie', call.cookies), ...extra('cookie')]),
-		...(call.body ? { body: call.body } : {}),
+		...(call.body ? { body: signOnBody(operation, call.body, tools.credentials) } : {}),
 		...(proof.credential === tools.usual ? {} : { credential: proof.credential || 'none' }),
 		...(redirectOf(operation) ? { redirects: 0 } : {}),
 		checks: checksOf(operation, tools)
@@ -236,20 +235,3 @@ function checksOf(operation: OpenapiOperation, { tell }: Pick<StepTools, 'tell'>
 	tell(`${nameOf(operation)}: no answer is defined for when all is well, so it is not checked by its contract`);
 	return [{ status: '2XX' }];
 }
-
-/** By what a call is proved: a credential, and keys beside it where several ways are wanted at once. */
-export function proofOf(
-	operation: OpenapiOperation,
-	{ credentials }: Pick<StepTools, 'credentials'>
-): { credential: string; keys: NonNullable<MadeCredential['key']>[] } {
-	const [requirement] = requirementsOf(operation).filter((one) => possible(one, credentials));
-	if (!requirement || requirement.length === 0) return { credential: '', keys: [] };
-	const wanted = requirement.flatMap(({ scheme }) => credentials.find((one) => one.scheme === scheme) ?? []);
-	const main = wanted.find(({ key }) => !key) ?? wanted[0]!;
-	return { credential: main.name, keys: wanted.flatMap((one) => (one !== main && one.key ? [one.key] : [])) };
-}
-/** Whether there are credentials for all that is wanted at once; of those that are no keys, one can be used. */
-const possible = (requirement: Requirement, credentials: MadeCredential[]): boolean => {
-	const found = requirement.map(({ scheme }) => credentials.find((one) => one.scheme === scheme));
-	return found.every(Boolean) && found.filter((one) => !one!.key).length <= 1;
-};

@@ -283,11 +283,12 @@ export function soapStep(
 	operation: SoapOperation,
 	{ origin, ambiguous, tell }: { origin: string; ambiguous: boolean; tell(message: string): void }
 ): JsonObject {
-	const { key, version, name, doc, address } = operation;
+	const { key, version, doc, address } = operation;
 	const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'telling');
 	if (stopped) tell(`${key}: ${stopped}`);
 	return {
-		title: doc && doc.length <= 80 ? doc : name,
+		// the operation's name stands in its row
+		...(doc && doc.length <= 80 ? { title: doc } : {}),
 		send: `POST ${targetOf(address, origin)}`,
 		body: {
 			soap: {
