@@ -303,7 +303,10 @@ describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file
 							.filter(([name]) => !/^(date|host|connection|content-length|user-agent)$/i.test(name))
 							.map(([name, value]) => `${name.toLowerCase()}: ${value.replace(/boundary=.*/, '')}`)
 							.sort()
-							.join(', ')} ${new TextDecoder().decode(requestBody).replace(/--[\w-]{20,}/g, '--')}`
+							.join(', ')} ${new TextDecoder()
+							.decode(requestBody)
+							.replace(/--[\w-]{20,}/g, '--')
+							.replace(/-[a-z\d]{10,}/g, '-')}`
 				)
 			);
 		};
@@ -698,6 +701,32 @@ describe('what belongs together', () => {
 		const list = { '200': { ...made({ type: 'array', items: object({ id: { type: 'integer' } }) })['201'] } };
 		const found = stepsOf({ '/boats': { get: { responses: list } }, '/boats/{id}': item('id', ['get', 'delete']) });
 		expect(found.map(([id]) => id)).toEqual(['boats-found-and-read', 'delete-boats-id']);
+	});
+	test.each<[string, object, object]>([
+		['a name', { name: word }, { name: '{$unique("text-")}' }],
+		[
+			'a title, and an address',
+			{ title: word, email: { type: 'string', format: 'email' } },
+			{ title: '{$unique("text-")}', email: '{$unique("heron-")}@example.org' }
+		],
+		['one of several names', { firstName: word, name: word }, { firstName: '{$unique("text-")}', name: 'text' }],
+		['no name that is too short for it', { name: { type: 'string', maxLength: 12 } }, { name: 'text' }],
+		['no name of a list', { name: { enum: ['Heron', 'Otter'] } }, { name: 'Heron' }],
+		[
+			'no name whose pattern refuses it',
+			{ name: { type: 'string', pattern: '^[A-Z]+$' } },
+			{ name: expect.stringMatching(/^[A-Z]+$/) as string }
+		],
+		['nothing else', { lock: word, number: { type: 'integer' } }, { lock: 'text', number: 1 }]
+	])('what makes a thing that is taken away again has %s that is another one each time', (_, properties, expected) => {
+		const schema = object(properties, { required: Object.keys(properties) });
+		const body = { required: true, content: { 'application/json': { schema } } };
+		const paths = {
+			'/boats': { post: { requestBody: body, responses: made(object({ id: word })) } },
+			'/boats/{id}': item('id', ['get', 'delete'])
+		};
+		const [scenario] = collectionIn(planOf(document({ paths }))).scenarios;
+		expect((scenario!.steps as JsonObject[])[0]!.body).toEqual({ json: expected });
 	});
 	test.each([
 		['an answer without a fitting name', made(object({ title: word })), 'boatId'],

@@ -16,6 +16,7 @@ import {
 import { idOf } from '../soap/index.ts';
 import type { MadeCredential } from './credentials.ts';
 import { proofOf, signOnBody } from './proof.ts';
+import { unlikeBefore } from './unlike.ts';
 
 /** What can be made of a definition, each once as itself and, where it belongs to a chain, within that. */
 export interface Making {
@@ -151,6 +152,9 @@ function stepName({ role, operation, setup }: ChainStep, alone: boolean): string
 	return alone ? 'call' : camel(operationId(operation));
 }
 
+/** Roles of steps that give a thing its name. */
+const WRITES: ReadonlySet<ChainStep['role']> = new Set(['create', 'replace', 'change']);
+
 function chainSteps(chain: Chain, tools: StepTools): JsonObject[] {
 	const ids = new Map<ChainStep, string>();
 	const taken = new Set<string>();
@@ -168,10 +172,12 @@ function chainSteps(chain: Chain, tools: StepTools): JsonObject[] {
 			...{ in: place, name },
 			value: `{${value.replace('$steps.ID', `$steps.${ids.get(from)}`)}}`
 		}));
+		const step = stepOf(operation, tools, filled);
 		return {
 			id: ids.get(one)!,
 			...(titleOf(operation) === nameOf(operation) ? {} : { title: titleOf(operation) }),
-			...stepOf(operation, tools, filled),
+			...step,
+			...(isObject(step.body) && WRITES.has(role) ? { body: unlikeBefore(operation, step.body as JsonObject) } : {}),
 			...(Object.keys(keeps).length > 0 ? { keep: keeps } : {}),
 			// what was made is taken away again, whatever happened
 			...(role === 'remove' ? { cleanup: true } : {})

@@ -65,6 +65,6 @@ export const random: ExpressionFunction[] = [
 		doc: 'A text that no other call of this run or of another run gives.',
 		example: { expression: '$unique("boat-")', matches: /^boat-[a-z0-9]+$/ },
 		run: (ports, prefix = '') =>
-			`${String(prefix)}${ports.now().toString(36)}${ports.seed.toString(36)}${ports.next().toString(36)}`
+			`${String(prefix)}${Math.floor(ports.now()).toString(36)}${ports.seed.toString(36)}${ports.next().toString(36)}`
 	}
 ];
