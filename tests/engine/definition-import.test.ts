@@ -817,7 +817,10 @@ describe('who calls, and where', () => {
 			'/a': { get: { responses: fine } },
 			'/b': { get: { security: either, responses: fine } },
 			'/c': { get: { security: [{ key: [] }], responses: fine } },
-			'/d': { get: { security: [{}, ...either], responses: fine } }
+			'/d': { get: { security: [{}, ...either], responses: fine } },
+			'/e': { get: { security: [{ key: [] }, {}], responses: fine } },
+			'/f': { get: { responses: fine } },
+			'/g': { get: { responses: fine } }
 		};
 		const plan = planOf(
 			secured(schemes.it, { components: { securitySchemes: schemes }, security: [{ it: [] }], paths })
@@ -825,7 +828,7 @@ describe('who calls, and where', () => {
 		const { credential, scenarios } = collectionIn(plan);
 		expect(credential).toBe('it');
 		const called = scenarios.map(({ steps }) => (steps as JsonObject[])[0]!.credential);
-		expect(called).toEqual([undefined, undefined, 'key', 'none']);
+		expect(called).toEqual([undefined, undefined, 'key', 'none', 'key', undefined, undefined]);
 	});
 	test('a call that fetches a token is filled in with what its credential fetches one with', () => {
 		const required = ['username', 'password', 'grant_type', 'lock'];
@@ -833,7 +836,7 @@ describe('who calls, and where', () => {
 		const body = { content: { 'application/x-www-form-urlencoded': { schema: form } } };
 		const post = { security: [], requestBody: body, responses: fine };
 		const flows = { password: { tokenUrl: 'https://sign.example/in/token', scopes: {} } };
-		const paths = { '/token': { post }, '/other': { post }, '/a': { get: { responses: fine } } };
+		const paths = { '/in/token': { post }, '/token': { post }, '/a': { get: { responses: fine } } };
 		const { scenarios } = collectionIn(planOf(secured({ type: 'oauth2', flows }, { paths })));
 		const forms = scenarios.flatMap(
 			({ steps }) => ((steps as JsonObject[])[0]!.body as JsonObject | undefined)?.form ?? []

@@ -24,17 +24,17 @@ function proofsOf(operation: OpenapiOperation, credentials: MadeCredential[]): P
 export function proofOf(operation: OpenapiOperation, credentials: MadeCredential[], usual: string): Proof {
 	const [first, ...others] = proofsOf(operation, credentials);
 	if (!first) return { credential: '', keys: [] };
-	const own = (proof: Proof) => proof.credential === usual && proof.keys.length === 0;
-	// what may be called by nobody is called so
-	return first.credential === '' || own(first) ? first : (others.find(own) ?? first);
+	// what may be called by nobody is called so, where that is said first
+	if (usual === '' || first.credential === '') return first;
+	return [first, ...others].find((one) => one.credential === usual && one.keys.length === 0) ?? first;
 }
 
 /** The credential that most calls take, or can take. */
 export function usualOf(operations: OpenapiOperation[], credentials: MadeCredential[]): string {
 	const counts = new Map<string, number>();
 	for (const operation of operations) {
-		const proofs = proofsOf(operation, credentials);
-		for (const name of new Set(proofs.length > 0 ? proofs.map(({ credential }) => credential) : ['']))
+		const [first = '', ...others] = proofsOf(operation, credentials).map(({ credential }) => credential);
+		for (const name of new Set([first, ...(first === '' ? [] : others.filter(Boolean))]))
 			counts.set(name, (counts.get(name) ?? 0) + 1);
 	}
 	// where it is even, one that is there says more than none
@@ -55,7 +55,7 @@ const TOKEN_FIELDS = { username: 'user', password: 'password', client_id: 'clien
 export function signOnBody(operation: OpenapiOperation, body: JsonObject, credentials: MadeCredential[]): JsonObject {
 	const { form } = body;
 	if (operation.method !== 'POST' || !isObject(form)) return body;
-	const { made } = credentials.find(({ made: { value } }) => fetchesAt(value, operation.template)) ?? {};
+	const { made } = credentials.find(({ made: { value } }) => fetchesAt(value, operation)) ?? {};
 	const value = isObject(made?.value) ? (made.value as JsonObject) : undefined;
 	if (!value) return body;
 	const known = Object.entries(TOKEN_FIELDS).flatMap(([field, key]) =>
@@ -63,8 +63,8 @@ export function signOnBody(operation: OpenapiOperation, body: JsonObject, creden
 	);
 	return { ...body, form: { ...(form as JsonObject), ...Object.fromEntries(known) } };
 }
-const fetchesAt = (credential: unknown, path: string): boolean => {
+const fetchesAt = (credential: unknown, { template, prefixes }: OpenapiOperation): boolean => {
 	if (!isObject(credential) || !/^(password|client-credentials)$/.test(String(credential.grant))) return false;
 	const endpoint = String(credential.tokenEndpoint);
-	return URL.canParse(endpoint) && new URL(endpoint).pathname.endsWith(path);
+	return URL.canParse(endpoint) && ['', ...prefixes].some((one) => one + template === new URL(endpoint).pathname);
 };
