@@ -194,3 +194,55 @@ describe('a credential or a connection that asks for what a step keeps is looked
 			]);
 	});
 });
+
+describe('a name without a value is named where it stands', () => {
+	test.each<[string, string, Record<string, string>, [string, (string | number)[]][]]>([
+		[
+			'in a credential',
+			'',
+			{ 'credentials/clerk.yaml': 'kind: basic\nuser: warden\npassword: "{$secret.pass}"\n' },
+			[['credentials/clerk.yaml', ['password']]]
+		],
+		[
+			'in a credential, and not in its test vector, which brings its own',
+			'',
+			{
+				'credentials/clerk.yaml':
+					'kind: signature-recipe\nvector: { request: { send: "GET http://h/{$secret.seal}" }, secrets: { seal: a }, expect: {} }\nlines: { token: \'{$hmac("sha256", $secret.seal, "a")}\' }\nput: { header: { X-Token: "{$lines.token}" } }\n'
+			},
+			[['credentials/clerk.yaml', ['lines', 'token']]]
+		],
+		[
+			'in a header of a connection',
+			'',
+			{
+				'connections/c.yaml':
+					'base: http://h\nheaders:\n  X-Off: { value: "{$env.gone}", off: true }\n  X-Mark: "{$env.gone}"\n'
+			},
+			[['connections/c.yaml', ['headers', 'X-Mark']]]
+		],
+		[
+			'in what a connection says for one environment',
+			'staging',
+			{ 'connections/c.yaml': 'base: http://h\nenvironments:\n  staging: { base: "http://{$env.gone}" }\n' },
+			[['connections/c.yaml', ['environments', 'staging', 'base']]]
+		]
+	])('%s', async (_, environment, own, places) => {
+		const texts: Record<string, string> = {
+			'connections/c.yaml': `base: http://h\n${'credentials/clerk.yaml' in own ? 'credential: clerk\n' : ''}`,
+			'collections/x.yaml': 'connection: c\nscenarios:\n  - { id: s, steps: [{ id: a, send: GET / }] }\n',
+			'environments/staging.yaml': '',
+			...own
+		};
+		const files = Object.entries({ 'heron.yaml': '', ...texts }).map(([path, text]) => ({
+			path,
+			text: `heron: 1\n${text}`
+		}));
+		const { workspace } = loadProject(files, new Set(files.map(({ path }) => path)));
+		expect(workspace.problems).toEqual([]);
+		const { made } = scriptedPorts(() => ({}));
+		const start = await startNames(workspace, environment, { set: {}, secrets: {}, run: unrecordedRun('', 0) }, made);
+		const problems = findUnresolved(workspace, allScenarios(workspace), start);
+		expect(problems.map(({ file, path }) => [file, path])).toEqual(places);
+	});
+});

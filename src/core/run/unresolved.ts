@@ -1,5 +1,7 @@
 import { HeronError, type Problem } from '../errors.ts';
 import { namedBy, setBy, stepNames, type Step } from '../steps/index.ts';
+import type { JsonObject } from '../model/json.ts';
+import type { Path } from '../model/path.ts';
 import { inEnvironment, standInVariable } from '../documents/connection.ts';
 import type { Workspace } from '../project/index.ts';
 import { meantBy, referencesIn, type Reference } from '../values/index.ts';
@@ -48,7 +50,7 @@ interface Placed {
 	chosen: Chosen;
 	step: Step;
 	file: string;
-	path: (string | number)[];
+	path: Path;
 }
 
 type Owner = 'connection' | 'credential';
@@ -102,7 +104,11 @@ class Search {
 					if (optional || root === 'steps' || root === 'token') continue;
 					if (owner === 'credential' && (root === 'lines' || root === 'row')) continue;
 					for (const here of starts)
-						this.#name({ file: `${owner}s/${name}.yaml`, path: [] }, [root, reference.name], here);
+						this.#name(
+							{ file: `${owner}s/${name}.yaml`, path: this.#pathOf(owner, name, reference) },
+							[root, reference.name],
+							here
+						);
 				}
 	}
 
@@ -181,6 +187,18 @@ class Search {
 		this.problems.push(problem);
 	}
 
+	/** Where a connection or a credential asks for a name. */
+	#pathOf(owner: Owner, name: string, reference: Reference): Path {
+		const { connections, credentials } = this.#workspace;
+		if (owner === 'credential') return pathAsking(withoutVector(credentials.get(name)?.value), reference) ?? [];
+		const named = connections.get(name);
+		if (!named) return [];
+		const path = pathAsking(named.raw, reference);
+		if (path) return path;
+		const own = pathAsking(inEnvironment(named, this.#environment).raw, reference);
+		return own ? ['environments', this.#environment, ...own] : [];
+	}
+
 	#askedOf(owner: Owner, name: string): Reference[] {
 		const key = `${owner} ${name}`;
 		const known = this.#asked.get(key);
@@ -206,6 +224,19 @@ function missing(root: string, name: string, here: StartNames, input: string): s
 	return `$${root}.${name} is not set${here.hint(root, name)}`;
 }
 
+/** Where plain data first asks for a name. */
+function pathAsking(value: unknown, wanted: Reference): Path | undefined {
+	if (typeof value !== 'object' || value === null)
+		return referencesIn(value).some(({ root, name }) => root === wanted.root && name === wanted.name) ? [] : undefined;
+	// a header or a parameter that is switched off
+	if ('off' in value && value.off === true) return undefined;
+	for (const [key, part] of Object.entries(value)) {
+		const below = pathAsking(part, wanted);
+		if (below) return [Array.isArray(value) ? Number(key) : key, ...below];
+	}
+	return undefined;
+}
+
 /** What a connection asks for in an environment. */
 function askedOfConnection(workspace: Workspace, name: string, environment: string): Reference[] {
 	const named = workspace.connections.get(name);
@@ -216,9 +247,12 @@ function askedOfConnection(workspace: Workspace, name: string, environment: stri
 	return referencesIn([rest, [...connection.headers, ...connection.query].filter((param) => !param.off)]);
 }
 
-/** What a credential asks for; its test vector brings values of its own. */
-function askedOfCredential(workspace: Workspace, name: string): Reference[] {
-	const { vector, ...value } = workspace.credentials.get(name)?.value ?? {};
-	void vector;
-	return referencesIn(value);
+/** What a credential asks for. */
+const askedOfCredential = (workspace: Workspace, name: string): Reference[] =>
+	referencesIn(withoutVector(workspace.credentials.get(name)?.value));
+
+/** A credential without its test vector, which brings values of its own. */
+function withoutVector({ vector: _, ...value }: JsonObject = {}): JsonObject {
+	void _;
+	return value;
 }
