@@ -79,6 +79,23 @@ const valueMap = (doc: string) =>
 			if (!/^[A-Za-z_]\w*$/.test(name)) report([name], `"${name}" cannot be a name: letters, digits and _ can`);
 	});
 
+/** What else people call the keys of a step. */
+const OTHER_WORDS = {
+	title: ['name', 'description'],
+	send: ['method', 'url', 'request'],
+	query: ['params', 'parameters'],
+	json: ['body', 'data', 'payload'],
+	credential: ['auth', 'authorization'],
+	checks: ['assert', 'assertions', 'expect', 'tests', 'verify'],
+	keep: ['extract', 'save', 'store'],
+	set: ['variables', 'vars'],
+	wait: ['delay', 'sleep', 'pause'],
+	when: ['if', 'condition'],
+	each: ['loop', 'repeat', 'foreach'],
+	cleanup: ['finally', 'always', 'teardown'],
+	off: ['skip', 'skipped', 'disabled']
+};
+
 const step = record(
 	{
 		id,
@@ -134,7 +151,8 @@ const step = record(
 		for (const key of Object.keys(value))
 			if (KIND_FIELDS.has(key) && !own.fields.some(({ name }) => name === key))
 				report([key], `"${key}" does not fit a step of ${own.key}`);
-	}
+	},
+	OTHER_WORDS
 );
 
 const scenario = record(

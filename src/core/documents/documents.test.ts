@@ -73,6 +73,12 @@ describe('what is wrong is said with its place and the fix', () => {
 			':7:9: unknown key "cheks": did you mean "checks"?'
 		],
 		[
+			'a key of a step by another word',
+			path,
+			collection('      - id: a\n        send: GET /\n        finally: true\n'),
+			':7:9: unknown key "finally": did you mean "cleanup"?'
+		],
+		[
 			'a send without method',
 			path,
 			collection('      - id: a\n        send: /bookings\n'),

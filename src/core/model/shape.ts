@@ -152,16 +152,22 @@ export const version = shaped({ const: 1, description: 'The version of the forma
 
 type Fields = Record<string, yup.AnySchema>;
 
-/** An object with known keys; unknown ones are reported with the nearest known one. */
+/**
+ * An object with known keys; unknown ones are reported with the nearest known one.
+ * @param otherWords what else people call some of the keys
+ */
 export function record(
 	fields: Fields,
 	required: Record<string, string> = {},
-	also?: (value: Record<string, unknown>, report: Report) => void
+	also?: (value: Record<string, unknown>, report: Report) => void,
+	otherWords: Readonly<Record<string, readonly string[]>> = {}
 ) {
 	const known = Object.keys(fields);
 	const check = (value: Record<string, unknown>, report: Report): void => {
 		for (const key of Object.keys(value)) {
-			if (!known.includes(key)) report([key], `unknown key "${key}"${didYouMean(key, known)}`);
+			if (known.includes(key)) continue;
+			const meant = Object.keys(otherWords).find((name) => otherWords[name]!.includes(key)) ?? key;
+			report([key], `unknown key "${key}"${didYouMean(meant, known)}`);
 		}
 		for (const [key, hint] of Object.entries(required)) {
 			if (!Object.hasOwn(value, key)) report([], `${key} is missing${hint && `: ${hint}`}`);
