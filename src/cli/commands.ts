@@ -192,7 +192,7 @@ export const commands: readonly Command[] = [
 			project,
 			name: {
 				value: 'NAME',
-				doc: 'of the definition, or of the project on the server (default: the file’s or folder’s)'
+				doc: 'of the definition, or of the project on the server (default: the file’s or folder’s; the service’s title, where that is a name such as openapi)'
 			},
 			connection: { value: 'NAME', doc: 'over which calls go, and an address is fetched' },
 			env: { value: 'NAME', doc: 'the environment, where an address is fetched' },

@@ -130,6 +130,7 @@ export async function importDefinition(io: Io, given: string, flags: Flags): Pro
 		io.err(`warning: ${path} lies outside of ${below} and was not read: --root DIR says how far references may lead\n`);
 	const order: ImportOrder = {
 		name,
+		unnamed: one(flags, 'name') === undefined,
 		connection,
 		...(isAddress(given) ? { address: given } : {}),
 		files: fetched?.files ?? readGiven(given, below, outside),

@@ -95,6 +95,7 @@ export function planWorkflows(given: ImportOrder, document: GivenFile): Definiti
 	return {
 		...{
 			name,
+			title: typeof title === 'string' ? title : '',
 			file: document.path,
 			files: fresh,
 			writes,

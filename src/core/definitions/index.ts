@@ -6,6 +6,7 @@ import { isUnreadable } from '../model/yaml.ts';
 import type { Workspace } from '../project/index.ts';
 import type { ImportOrder } from '../imports/index.ts';
 import { definitionFormats } from './formats/index.ts';
+import { planUnnamed, withReplaced } from './naming.ts';
 
 /** The files that a definition names: imports of a WSDL or XSD, references of an OpenAPI document, sources of an Arazzo document. */
 export function filesNamedIn(text: string): string[] {
@@ -22,7 +23,7 @@ export function filesNamedIn(text: string): string[] {
  * @throws HeronError definition.*, file.unread
  */
 export function planDefinitions(given: ImportOrder): DefinitionPlan[] {
-	const plans = plansOf(given);
+	const plans = given.unnamed ? planUnnamed(given, plansOf) : withReplaced(plansOf(given), given);
 	refuseUnread(
 		given.workspace,
 		plans.flatMap((plan) => plan.writes.map(({ path }) => path))

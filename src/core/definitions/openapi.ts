@@ -72,11 +72,12 @@ export function planDocuments(given: ImportOrder, documents: GivenFile[]): Defin
 		const made = collect({ ...given, name: own, document: opened, operations, before });
 		const fixed = fix({ ...given, document: opened, operations, before }, file, made.writes);
 		return {
-			...{ name: own, file, files: index === 0 ? files : [], bound: [] },
+			...{ name: own, title: opened.title, file, files: index === 0 ? files : [], bound: [] },
 			...made,
 			...fixed,
 			operations: operations.map((one) => ({
 				key: nameOf(one),
+				...(one.id ? { id: one.id } : {}),
 				version: '',
 				doc: typeof one.node.value.summary === 'string' ? one.node.value.summary : '',
 				wants: []

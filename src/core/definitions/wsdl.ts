@@ -196,11 +196,15 @@ function planDefinition(given: Given): DefinitionPlan {
 			return make(id, alone);
 		});
 	const { connection, made } = through;
-	const title = definition.operations[0]?.service ?? definition.plain[0]?.service ?? name;
-	const value: JsonObject = { ...(old ?? { heron: 1, title, connection }), scenarios: [...scenarios, ...fresh] };
+	const title = definition.operations[0]?.service ?? definition.plain[0]?.service ?? '';
+	const value: JsonObject = {
+		...(old ?? { heron: 1, title: title || name, connection }),
+		scenarios: [...scenarios, ...fresh]
+	};
 	const bound = boundBy(given);
 	return {
 		name,
+		title,
 		file: given.file,
 		files: given.files,
 		writes: [

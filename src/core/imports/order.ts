@@ -6,6 +6,8 @@ import type { GivenFile } from '../soap/index.ts';
 export interface ImportOrder {
 	/** Of the folder below definitions/, and of the collection when there is one definition. */
 	name: string;
+	/** Nobody chose the name: it is the file's, and the service's title may give a better one. */
+	unnamed?: boolean;
 	files: GivenFile[];
 	workspace: Workspace;
 	/** Files of the project as they are. */

@@ -43,6 +43,8 @@ export interface Fix {
 export interface DefinitionPlan {
 	/** The name of collection and connection. */
 	name: string;
+	/** What the definition calls the service; empty where it does not say. */
+	title: string;
 	/** The definition's path in the project. */
 	file: string;
 	files: PlannedFile[];
@@ -59,7 +61,8 @@ export interface DefinitionPlan {
 	/** Ids of scenarios that are added, and operations that steps know already. */
 	added: string[];
 	kept: string[];
-	operations: { key: string; version: string; doc: string; wants: string[] }[];
+	/** @property id the `operationId` of OpenAPI */
+	operations: { key: string; id?: string; version: string; doc: string; wants: string[] }[];
 	changes: {
 		key: string;
 		version: string;

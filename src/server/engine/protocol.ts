@@ -281,6 +281,8 @@ export interface Jobs {
 		order: {
 			files: GivenFile[];
 			name: string;
+			/** Nobody chose the name. */
+			unnamed?: boolean;
 			connection: string;
 			address: string;
 			environment: string;

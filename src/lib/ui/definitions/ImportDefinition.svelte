@@ -24,6 +24,8 @@
 	let files: { path: string; base64: string }[] = $state.raw([]);
 	let address = $state('');
 	let name = $state('');
+	/** Somebody chose the name; else it is the file's, and the service's title may give a better one. */
+	let named = $state(false);
 	let connection = $state('');
 	let plan: ImportPlan | undefined = $state.raw();
 	/** Keys of the scenarios that are made. */
@@ -54,6 +56,7 @@
 		files = [];
 		plan = undefined;
 		({ name, address, connection } = source);
+		named = true;
 		await look();
 	}
 
@@ -107,6 +110,7 @@
 			address = '';
 			const main = files.find(({ path }) => /\.wsdl$/i.test(path)) ?? files[0];
 			name = nameFrom(main?.path ?? '');
+			named = false;
 			await look();
 		} catch (error) {
 			trouble = messageOf(error);
@@ -132,9 +136,15 @@
 		const stale = () =>
 			JSON.stringify({ ...asked, files: [] }) !== JSON.stringify({ ...order(), files: [] }) || asked.files !== files;
 		try {
-			const found = await api.post<ImportPlan>(`/projects/${project.name}/definitions`, asked, now.signal);
+			const found = await api.post<ImportPlan>(
+				`/projects/${project.name}/definitions`,
+				{ ...asked, unnamed: !named },
+				now.signal
+			);
 			if (stale()) return;
 			plan = found;
+			const [only, ...more] = found.plans;
+			if (only && more.length === 0) name = only.name;
 			chosenFixes = [];
 			chosen = found.plans.flatMap(({ offers }) => offers.filter((one) => one.chosen).map(({ key }) => key));
 		} catch (error) {
@@ -253,6 +263,7 @@
 					files = [];
 					plan = undefined;
 					name = address ? nameFrom(address.replace(/[?#].*$/, '')) : '';
+					named = false;
 				}}
 				onkeydown={(event) => event.key === 'Enter' && look()}
 			/>
@@ -275,7 +286,10 @@
 				class="field data max-w-60"
 				aria-label="Name"
 				bind:value={name}
-				oninput={() => (plan = undefined)}
+				oninput={() => {
+					plan = undefined;
+					named = true;
+				}}
 			/></label
 		>
 		<label class="contents"

@@ -3,12 +3,13 @@ import { HeronError } from '#core/errors.ts';
 import { unpackDefinitions } from '../unpack.ts';
 import { documents, files, type Handler, workspaceNow } from './context.ts';
 
-export const importJob: Handler<'import'> = ({ order: { files: given, name, connection, address, choose, fix } }) => {
+export const importJob: Handler<'import'> = ({ order }) => {
+	const { files: given, name, unnamed = false, connection, address, choose, fix } = order;
 	const unpacked = unpackDefinitions(given);
 	if (unpacked.length === 0) throw new HeronError('definition.none', { detail: 'no file was given' });
 	return Promise.resolve(
 		planDefinitions({
-			...{ name, files: unpacked, connection, workspace: workspaceNow() },
+			...{ name, unnamed, files: unpacked, connection, workspace: workspaceNow() },
 			...(address ? { address } : {}),
 			...(choose ? { choose } : {}),
 			...(fix ? { fix } : {}),

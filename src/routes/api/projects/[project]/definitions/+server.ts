@@ -46,6 +46,8 @@ const order = yup
 			.string()
 			.required()
 			.matches(/^[a-z\d][a-z\d-]*$/, 'a name is made of small letters, digits and -'),
+		/** Nobody chose the name: the service’s title may give a better one. */
+		unnamed: yup.boolean().default(false),
 		files: yup
 			.array(yup.object({ path: yup.string().required(), base64: yup.string().defined() }).noUnknown())
 			.max(500)
@@ -71,6 +73,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 	const body = await readBody(request, order);
 	const {
 		name,
+		unnamed = false,
 		files: given = [],
 		address = '',
 		connection = '',
@@ -94,7 +97,7 @@ export const POST = endpoint(async ({ params, request }): Promise<ImportPlan> =>
 		'import',
 		project,
 		environment,
-		{ files, name, connection, address, environment, ...(choose ? { choose } : {}), ...(fix ? { fix } : {}) },
+		{ files, name, unnamed, connection, address, environment, ...(choose ? { choose } : {}), ...(fix ? { fix } : {}) },
 		{ signal: request.signal }
 	);
 	const plain = { plans: plans.map(planForPage), missing };
