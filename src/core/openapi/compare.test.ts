@@ -355,13 +355,86 @@ describe('two versions of a definition', () => {
 			'a scope more is wanted',
 			[{ key: ['read'] }],
 			[{ key: ['read', 'write'] }],
-			['breaking | GET /a | key is not enough any more: it wants key']
+			['breaking | GET /a | key (read) is not enough any more: it wants key (read, write)']
 		]
 	])('security: %s', (_, a, b, wanted) =>
 		expect(lines({ '/a': get(a ? { security: a } : {}) }, { '/a': get(b ? { security: b } : {}) }, secured)).toEqual(
 			wanted
 		)
 	);
+	test.each<[string, object, object, string[]]>([
+		[
+			'a key goes elsewhere',
+			{ key: { type: 'apiKey', in: 'header', name: 'X-Key' } },
+			{ key: { type: 'apiKey', in: 'query', name: 'key' } },
+			['breaking | the security scheme key was an API key (header x-key), is an API key (query key)']
+		],
+		[
+			'a header field in other letters',
+			{ key: { type: 'apiKey', in: 'header', name: 'X-Key' } },
+			{ key: { type: 'apiKey', in: 'header', name: 'x-key' } },
+			[]
+		],
+		[
+			'another kind',
+			{ key: { type: 'http', scheme: 'Basic' } },
+			{ key: { type: 'http', scheme: 'bearer' } },
+			['breaking | the security scheme key was HTTP authentication (basic), is HTTP authentication (bearer)']
+		],
+		[
+			'the same under another name',
+			{ key: { type: 'apiKey', in: 'header', name: 'X-Key' } },
+			{ pass: { type: 'apiKey', in: 'header', name: 'X-Key' } },
+			[]
+		],
+		[
+			'another one under another name',
+			{ key: { type: 'apiKey', in: 'header', name: 'X-Key' } },
+			{ pass: { type: 'apiKey', in: 'header', name: 'X-Pass' } },
+			['breaking | GET /a | key is not enough any more: it wants pass']
+		],
+		[
+			'a flow is gone, another one has another address for tokens',
+			{
+				key: {
+					type: 'oauth2',
+					flows: {
+						password: { tokenUrl: 'http://a/t', scopes: {} },
+						clientCredentials: { tokenUrl: 'http://a/t', scopes: {} }
+					}
+				}
+			},
+			{ key: { type: 'oauth2', flows: { clientCredentials: { tokenUrl: 'http://b/t', scopes: {} } } } },
+			[
+				'breaking | the flow password of the security scheme key is gone',
+				'careful | the flow client credentials of the security scheme key has another token address: http://b/t'
+			]
+		],
+		[
+			'OpenID Connect elsewhere',
+			{ key: { type: 'openIdConnect', openIdConnectUrl: 'http://a/o' } },
+			{ key: { type: 'openIdConnect', openIdConnectUrl: 'http://b/o' } },
+			['careful | the security scheme key is signed in with elsewhere: http://b/o']
+		]
+	])('a security scheme: %s', (_, a, b, wanted) => {
+		const [[was], [is]] = [Object.keys(a), Object.keys(b)];
+		const path = (name: string) => ({ '/a': get({ security: [{ [name]: [] }] }) });
+		const schemes = (securitySchemes: object) => ({ components: { securitySchemes } });
+		expect(lines(path(was!), path(is!), schemes(a), schemes(b))).toEqual(wanted);
+		// what nobody uses is nobody's concern
+		expect(lines({ '/a': get() }, { '/a': get() }, schemes(a), schemes(b))).toEqual([]);
+	});
+	test('a header of an answer that need not be there any more is told', () => {
+		const with_ = (required: boolean) => ({
+			'/a': get({
+				responses: { 200: { description: '', headers: { 'X-Total': { required, schema: { type: 'integer' } } } } }
+			})
+		});
+		expect(lines(with_(true), with_(false))).toEqual([
+			'careful | GET /a | reply 200 header x-total | need not be there any more'
+		]);
+		expect(lines(with_(false), with_(true))).toEqual([]);
+	});
 	test('servers that go and come are told, what breaks first', () => {
 		const servers = (...urls: string[]) => ({ servers: urls.map((url) => ({ url })) });
 		const [a, b] = ['http://a.example', 'http://b.example'] as const;

@@ -6,7 +6,7 @@ import { compareSchemas, LEVELS, type Level, type SchemaChange } from './compare
 import { inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { nameOf, operationsOf, type OpenapiOperation } from './operations.ts';
 import { lazySchema } from './schema.ts';
-import { requirementsOf } from './security.ts';
+import { compareSchemes, compareSecurity } from './compare-security.ts';
 import { serversOf } from './servers.ts';
 
 export { LEVELS, type Level } from './compare-schema/index.ts';
@@ -62,6 +62,7 @@ export function compareDefinitions(before: OpenapiDocument, after: OpenapiDocume
 		const now = is!.get(key);
 		if (now) compareOperations(one, now, tell);
 	}
+	compareSchemes(before, after, (level, rule, text) => tell(level, rule, '', '', text));
 	const addresses = (document: OpenapiDocument) => new Set(serversOf(document).map(({ url }) => url));
 	const [old, fresh] = [addresses(before), addresses(after)];
 	for (const url of old) if (!fresh.has(url)) tell('careful', 'server removed', '', '', `the server ${url} is gone`);
@@ -82,10 +83,11 @@ function compareOperations(before: OpenapiOperation, after: OpenapiOperation, te
 	parameters(before, after, tell, inSchema);
 	bodies(before, after, tell, inSchema);
 	replies(before, after, tell, inSchema);
-	security(before, after, tell);
+	compareSecurity(before, after, tell);
 }
 
-type TellHere = (level: Level, rule: string, place: string, text: string) => void;
+/** Tells a change of the operation that is looked at. */
+export type TellHere = (level: Level, rule: string, place: string, text: string) => void;
 type InSchema = (place: string, changes: SchemaChange[]) => void;
 
 function parameters(before: OpenapiOperation, after: OpenapiOperation, tell: TellHere, inSchema: InSchema): void {
@@ -228,30 +230,14 @@ function replies(before: OpenapiOperation, after: OpenapiOperation, tell: TellHe
 			const other = now.headers.get(name);
 			if (!other)
 				tell(required ? 'breaking' : 'careful', 'header removed', `${place} header ${name}`, 'is not there any more');
-			else inSchema(`${place} header ${name}`, compareSchemas(schema, other.schema, 'received'));
+			else {
+				if (required && !other.required)
+					tell('careful', 'header optional', `${place} header ${name}`, 'need not be there any more');
+				inSchema(`${place} header ${name}`, compareSchemas(schema, other.schema, 'received'));
+			}
 		}
 	}
 	for (const [key, { status }] of is)
 		if (!was.has(key))
 			tell(/^[23]/.test(status) ? 'careful' : 'harmless', 'reply added', `reply ${status}`, 'may be given as well');
-}
-
-/** Which ways of proving who calls are enough: one of them was, and must still be. */
-function security(before: OpenapiOperation, after: OpenapiOperation, tell: TellHere): void {
-	const waysOf = (operation: OpenapiOperation) =>
-		requirementsOf(operation).map(
-			(ways) => new Set(ways.flatMap(({ scheme, scopes }) => [scheme, ...scopes.map((scope) => `${scheme}:${scope}`)]))
-		);
-	const [was, is] = [waysOf(before), waysOf(after)];
-	const open = (list: Set<string>[]) => list.length === 0 || list.some((one) => one.size === 0);
-	const wordsOf = (list: Set<string>[]) =>
-		list.length === 0
-			? 'nothing'
-			: list.map((one) => [...one].filter((part) => !part.includes(':')).join(' and ') || 'nothing').join(', or ');
-	if (open(was) && !open(is)) return tell('breaking', 'security', '', `wants ${wordsOf(is)}, and wanted nothing`);
-	if (!open(was) && open(is)) return tell('harmless', 'security', '', 'wants no proof of who calls any more');
-	const enough = (one: Set<string>) => is.some((other) => [...other].every((part) => one.has(part)));
-	const lost = was.filter((one) => !enough(one));
-	if (lost.length > 0)
-		tell('breaking', 'security', '', `${wordsOf(lost)} is not enough any more: it wants ${wordsOf(is)}`);
 }
