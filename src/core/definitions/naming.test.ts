@@ -73,6 +73,13 @@ describe('what a definition is called when nobody chose a name', () => {
 			'rope-walk'
 		],
 		[
+			'as it is called already, where its title is the same, though all operations are others',
+			'lamps.json',
+			openapi('Lantern store', 'GET /lamps'),
+			{ 'definitions/lamps.json': LANTERNS },
+			'lamps'
+		],
+		[
 			'with a number, where another service has its title too',
 			'openapi.json',
 			openapi('Lantern store', 'GET /ropes'),

@@ -55,19 +55,20 @@ function knownBy(name: string, { openapis, wsdls }: Workspace): Known[] {
 	);
 }
 
-/** What a project has under a name of which a plan is no newer version; undefined where it may have the name. */
-function strangerTo(
-	plan: DefinitionPlan,
-	name: string,
-	{ workspace, readFile, address }: ImportOrder
-): Known | undefined {
+/**
+ * What a project has under a name of which a plan is no newer version; undefined where it may have the name.
+ * @param byTitle the same title says that it is the same service; of little worth where many frameworks write one of their own
+ */
+function strangerTo(plan: DefinitionPlan, name: string, given: ImportOrder, byTitle: boolean): Known | undefined {
 	// workflows speak of definitions, and stand beside them
 	if (!plan.file.startsWith('definitions/')) return undefined;
-	const known = knownBy(name, workspace);
-	if (address && readSource(readFile(folderOf(name) + SOURCE_FILE))?.address === address) return undefined;
+	const known = knownBy(name, given.workspace);
+	const source = readSource(given.readFile(folderOf(name) + SOURCE_FILE));
+	if (given.address && source?.address === given.address) return undefined;
 	const keys = new Set(plan.operations.flatMap(({ key, id = '' }) => keysOf(key, id)));
-	// titles tell little, for many frameworks write one of their own; and services have some calls in common, such as GET /health
 	const isSame = (one: Known): boolean =>
+		(byTitle && one.title.toLowerCase() === plan.title.toLowerCase()) ||
+		// different services may have some calls in common, such as GET /health
 		one.keys.filter((key) => keys.has(key)).length * 2 >= Math.min(one.keys.length, keys.size);
 	return known.some(isSame) ? undefined : known[0];
 }
@@ -75,7 +76,7 @@ function strangerTo(
 /** Says where a definition takes the place of another service. */
 export function withReplaced(plans: DefinitionPlan[], given: ImportOrder): DefinitionPlan[] {
 	const [plan] = plans;
-	const other = plan && plans.length === 1 ? strangerTo(plan, given.name, given) : undefined;
+	const other = plan && plans.length === 1 ? strangerTo(plan, given.name, given, true) : undefined;
 	if (!plan || !other) return plans;
 	const message = `${other.file} has been another service so far${titled(other)}: this one takes its name, and the calls of both are in one collection`;
 	return [{ ...plan, problems: [{ file: plan.file, line: 1, message }, ...plan.problems] }];
@@ -90,12 +91,13 @@ export function planUnnamed(given: ImportOrder, plansOf: (given: ImportOrder) =>
 	const plans = plansOf(given);
 	const [plan] = plans;
 	if (!plan || plans.length > 1) return plans;
-	const other = strangerTo(plan, given.name, given);
+	const telling = !SAYS_NOTHING.test(given.name);
+	const other = strangerTo(plan, given.name, given, telling);
 	const known = knownBy(given.name, given.workspace).length > 0;
-	if (!other && (known || !SAYS_NOTHING.test(given.name))) return plans;
+	if (!other && (known || telling)) return plans;
 	const wanted = nameOfTitle(plan.title) || given.name;
 	let name = wanted;
-	for (let n = 2; strangerTo(plan, name, given); n++) name = `${wanted}-${n}`;
+	for (let n = 2; strangerTo(plan, name, given, false); n++) name = `${wanted}-${n}`;
 	if (name === given.name) return plans;
 	const files = given.files.map(({ path, bytes }) => {
 		const [from, to] = [folderOf(given.name), folderOf(name)];
