@@ -50,6 +50,39 @@ test('an OpenAPI document becomes a collection of what was chosen, and is taken 
 	expect(await bench.file('made', 'environments/local.yaml')).not.toContain('landingSession');
 });
 
+test('a second service whose file is called as all are takes the name of its title, and leaves the first one alone', async ({
+	page,
+	bench
+}) => {
+	const service = (title: string, path: string) =>
+		JSON.stringify({
+			...{ openapi: '3.0.3', info: { title, version: '1' }, servers: [{ url: 'http://127.0.0.1:9' }] },
+			paths: { [path]: { get: { responses: { 200: { description: 'ok' } } } } }
+		});
+	const url = await bench.project('twoservices', { 'definitions/openapi.json': service('Lantern store', '/lanterns') });
+	await page.goto(`${url}/collections?definition`);
+	const files = page.getByLabel('WSDL with its schemas, OpenAPI, a ZIP of them, or a browser’s recording (HAR)');
+	const given = (text: string) => ({ name: 'openapi.json', mimeType: 'application/json', buffer: Buffer.from(text) });
+	await files.setInputFiles([given(service('Rope walk', '/ropes'))]);
+	const name = page.getByRole('textbox', { name: 'Name', exact: true });
+	await expect(name).toHaveValue('rope-walk');
+	await expect(
+		page.getByText('openapi.json is another service (Lantern store): this one is called rope-walk')
+	).toBeVisible();
+	// somebody who wants that name gets it, and is told what it means
+	await name.fill('openapi');
+	await page.getByRole('button', { name: 'Look at it' }).click();
+	await expect(page.getByText('has been another service so far (Lantern store)')).toBeVisible();
+	await expect(name).toHaveValue('openapi');
+	await files.setInputFiles([]);
+	await files.setInputFiles([given(service('Rope walk', '/ropes'))]);
+	await expect(name).toHaveValue('rope-walk');
+	await page.getByRole('button', { name: 'Import', exact: true }).click();
+	await expect(page).toHaveURL(/collections\/rope-walk$/);
+	expect(await bench.file('twoservices', 'definitions/openapi.json')).toContain('Lantern store');
+	expect(await bench.file('twoservices', 'definitions/rope-walk.json')).toContain('Rope walk');
+});
+
 test('what was made is sent and is green at once', async ({ page, bench }) => {
 	const url = await bench.project('atonce', {
 		...(Object.fromEntries(nothing) as Record<string, string>),
