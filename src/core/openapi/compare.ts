@@ -86,8 +86,7 @@ function compareOperations(before: OpenapiOperation, after: OpenapiOperation, te
 	compareSecurity(before, after, tell);
 }
 
-/** Tells a change of the operation that is looked at. */
-export type TellHere = (level: Level, rule: string, place: string, text: string) => void;
+type TellHere = (level: Level, rule: string, place: string, text: string) => void;
 type InSchema = (place: string, changes: SchemaChange[]) => void;
 
 function parameters(before: OpenapiOperation, after: OpenapiOperation, tell: TellHere, inSchema: InSchema): void {
