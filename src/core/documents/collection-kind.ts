@@ -84,7 +84,7 @@ const OTHER_WORDS = {
 	title: ['name', 'description'],
 	send: ['method', 'url', 'request'],
 	query: ['params', 'parameters'],
-	json: ['body', 'data', 'payload'],
+	body: ['data', 'payload', 'json', 'xml', 'form', 'multipart'],
 	credential: ['auth', 'authorization'],
 	checks: ['assert', 'assertions', 'expect', 'tests', 'verify'],
 	keep: ['extract', 'save', 'store'],

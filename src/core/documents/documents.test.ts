@@ -56,6 +56,26 @@ describe('every kind of file', () => {
 });
 
 describe('what is wrong is said with its place and the fix', () => {
+	test.each<[string, string]>([
+		['name', 'title'],
+		['url', 'send'],
+		['params', 'query'],
+		['payload', 'body'],
+		['json', 'body'],
+		['auth', 'credential'],
+		['assert', 'checks'],
+		['extract', 'keep'],
+		['variables', 'set'],
+		['delay', 'wait'],
+		['if', 'when'],
+		['loop', 'each'],
+		['finally', 'cleanup'],
+		['skip', 'off']
+	])('a step that says %s means %s', (word, key) => {
+		const text = collection(`      - id: a\n        send: GET /\n        ${word}: x\n`);
+		const { problems } = loadProject([{ path, text }], new Set([path])).workspace;
+		expect(problems.map(({ message }) => message)).toEqual([`unknown key "${word}": did you mean "${key}"?`]);
+	});
 	test.each<[string, string, string, string]>([
 		['YAML that does not parse', path, 'heron: 1\ntitle: "x\n', 'collections/x.yaml:3:1: this is not YAML'],
 		['a tab', path, 'heron: 1\nscenarios:\n\t- id: a\n', 'a tab cannot indent'],
@@ -71,12 +91,6 @@ describe('what is wrong is said with its place and the fix', () => {
 			path,
 			collection('      - id: a\n        send: GET /\n        cheks: []\n'),
 			':7:9: unknown key "cheks": did you mean "checks"?'
-		],
-		[
-			'a key of a step by another word',
-			path,
-			collection('      - id: a\n        send: GET /\n        finally: true\n'),
-			':7:9: unknown key "finally": did you mean "cleanup"?'
 		],
 		[
 			'a send without method',
