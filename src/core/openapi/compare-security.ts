@@ -1,3 +1,4 @@
+import { lookUp } from '../model/lookup.ts';
 import type { Level } from './compare-schema/index.ts';
 import type { OpenapiDocument } from './document.ts';
 import { operationsOf, type OpenapiOperation } from './operations.ts';
@@ -12,8 +13,9 @@ function wordsOfScheme({ type, value }: SecurityScheme): string {
 		return `an API key (${text(value.in)} ${name})`;
 	}
 	if (type === 'http') return `HTTP authentication (${text(value.scheme).toLowerCase()})`;
-	return { oauth2: 'OAuth 2.0', openIdConnect: 'OpenID Connect', mutualTLS: 'a client certificate' }[type] ?? type;
+	return lookUp(OTHER_KINDS, type) ?? type;
 }
+const OTHER_KINDS = { oauth2: 'OAuth 2.0', openIdConnect: 'OpenID Connect', mutualTLS: 'a client certificate' };
 
 /** What security schemes that calls used to be made with want now. What a single operation asks for is told with it. */
 export function compareSchemes(

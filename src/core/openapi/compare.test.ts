@@ -382,6 +382,12 @@ describe('two versions of a definition', () => {
 			['breaking | the security scheme key was HTTP authentication (basic), is HTTP authentication (bearer)']
 		],
 		[
+			'a kind that nobody knows',
+			{ key: { type: 'http', scheme: 'basic' } },
+			{ key: { type: 'constructor' } },
+			['breaking | the security scheme key was HTTP authentication (basic), is constructor']
+		],
+		[
 			'the same under another name',
 			{ key: { type: 'apiKey', in: 'header', name: 'X-Key' } },
 			{ pass: { type: 'apiKey', in: 'header', name: 'X-Key' } },
