@@ -27,53 +27,18 @@ const textOf = (bytes: Uint8Array): string => decodeText(bytes).text;
 /** What an Arazzo document becomes: a scenario for each workflow. What has no equal is told with its place. @throws HeronError definition.* */
 export function planWorkflows(given: ImportOrder, document: GivenFile): DefinitionPlan {
 	const { name, workspace, valueOf, readFile } = given;
-	const parsed = parseYaml(document.path, textOf(document.bytes));
-	const whole = parsed.value;
-	if (!isObject(whole) || !Array.isArray(whole.workflows))
-		throw new HeronError('definition.wrong', {
-			file: document.path,
-			detail: parsed.problems[0]?.message ?? 'it has no workflows'
-		});
-	const root = whole as JsonObject;
+	const { parsed, root } = readArazzo(document);
 	const problems: DefinitionPlan['problems'] = [];
 	const tell = (at: (string | number)[], message: string) =>
 		void problems.push({ file: document.path, line: lineOf(parsed, at), message });
 	const wanted: Wanted = { variables: {}, secrets: [] };
-	const files: { path: string; bytes: Uint8Array }[] = [];
-	const made: { path: string; value: Json }[] = [];
-
-	const sources: Source[] = [];
-	list(root.sourceDescriptions).forEach((source, index) => {
-		const at = ['sourceDescriptions', index];
-		if (source.type === 'arazzo')
-			return tell(at, `${String(source.name)} is another Arazzo document: import that by itself`);
-		const found = openSource(String(source.url ?? ''), given, document);
-		if (!found) return tell(at, `${String(source.url)} is not here: give it along, or import it first`);
-		files.push(...found.files);
-		const through = connectionFor(found.document, {
-			...{ file: found.document.file, workspace, wanted, address: given.address ?? '', connection: given.connection },
-			...{ name: fileName(String(source.name)) || name, title: found.document.title || String(source.name) }
-		});
-		if (through.note) tell(at, through.note);
-		made.push(...through.made);
-		const { connection, prefix } = through;
-		const fresh = through.made[0]?.value;
-		const base = isObject(fresh) ? String(fresh.base) : baseOf(workspace, workspace.connections.get(connection));
-		sources.push({ name: String(source.name), operations: operationsOf(found.document), connection, prefix, base });
-	});
+	const { sources, files, made } = openSources(given, document, root, { wanted, tell });
 
 	const path = `collections/${name}.yaml`;
 	const old = isObject(valueOf(path)) ? (valueOf(path) as JsonObject) : undefined;
 	const before = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
-	const ids = before.map((one) => (isObject(one) ? String(one.id) : ''));
 	const workflows = root.workflows as Json[];
-	const idOf = new Map<string, string>();
-	for (const one of list(workflows)) {
-		const own = record(one[OWN]).scenario;
-		const id = freeName(typeof own === 'string' ? own : scenarioId(String(one.workflowId ?? 'workflow')), ids);
-		ids.push(id);
-		idOf.set(String(one.workflowId), id);
-	}
+	const idOf = idsFor(workflows, before);
 	const connection = typeof old?.connection === 'string' ? old.connection : (sources[0]?.connection ?? '');
 	const used = new Set<string>();
 	const scenarios = workflows.flatMap((one, index): Json[] => {
@@ -114,6 +79,63 @@ export function planWorkflows(given: ImportOrder, document: GivenFile): Definiti
 		missing: [],
 		problems
 	};
+}
+
+/** @throws HeronError definition.wrong */
+function readArazzo({ path, bytes }: GivenFile): { parsed: ParsedYaml; root: JsonObject } {
+	const parsed = parseYaml(path, textOf(bytes));
+	const root = parsed.value;
+	if (!isObject(root) || !Array.isArray(root.workflows))
+		throw new HeronError('definition.wrong', {
+			file: path,
+			detail: parsed.problems[0]?.message ?? 'it has no workflows'
+		});
+	return { parsed, root: root as JsonObject };
+}
+
+/** The documents that the workflows speak of, each with the connection that its calls go over. */
+function openSources(
+	given: ImportOrder,
+	document: GivenFile,
+	root: JsonObject,
+	{ wanted, tell }: { wanted: Wanted; tell: Reading['tell'] }
+): { sources: Source[]; files: GivenFile[]; made: { path: string; value: Json }[] } {
+	const { name, workspace } = given;
+	const files: GivenFile[] = [];
+	const made: { path: string; value: Json }[] = [];
+	const sources: Source[] = [];
+	list(root.sourceDescriptions).forEach((source, index) => {
+		const at = ['sourceDescriptions', index];
+		if (source.type === 'arazzo')
+			return tell(at, `${String(source.name)} is another Arazzo document: import that by itself`);
+		const found = openSource(String(source.url ?? ''), given, document);
+		if (!found) return tell(at, `${String(source.url)} is not here: give it along, or import it first`);
+		files.push(...found.files);
+		const through = connectionFor(found.document, {
+			...{ file: found.document.file, workspace, wanted, address: given.address ?? '', connection: given.connection },
+			...{ name: fileName(String(source.name)) || name, title: found.document.title || String(source.name) }
+		});
+		if (through.note) tell(at, through.note);
+		made.push(...through.made);
+		const { connection, prefix } = through;
+		const fresh = through.made[0]?.value;
+		const base = isObject(fresh) ? String(fresh.base) : baseOf(workspace, workspace.connections.get(connection));
+		sources.push({ name: String(source.name), operations: operationsOf(found.document), connection, prefix, base });
+	});
+	return { sources, files, made };
+}
+
+/** The ids of the scenarios that workflows become, by the workflows' own. @param before scenarios that are there */
+function idsFor(workflows: Json[], before: Json[]): Map<string, string> {
+	const ids = before.map((one) => (isObject(one) ? String(one.id) : ''));
+	const idOf = new Map<string, string>();
+	for (const one of list(workflows)) {
+		const own = record(one[OWN]).scenario;
+		const id = freeName(typeof own === 'string' ? own : scenarioId(String(one.workflowId ?? 'workflow')), ids);
+		ids.push(id);
+		idOf.set(String(one.workflowId), id);
+	}
+	return idOf;
 }
 
 function lineOf(parsed: ParsedYaml, at: (string | number)[]): number {

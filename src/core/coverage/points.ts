@@ -7,6 +7,7 @@ import {
 	requirementsOf,
 	securitySchemes,
 	type OpenapiOperation,
+	type Parameter,
 	type SecurityScheme
 } from '../openapi/index.ts';
 import type { Call } from './call.ts';
@@ -16,53 +17,66 @@ import { itemSchema, itemsOfTexts, tellingValues, valueOfText } from './values.t
 
 /** What an operation offers, point by point. */
 export function pointsOf(operation: OpenapiOperation): Point[] {
-	const points: Point[] = [{ kind: 'operation', name: 'called', touches: () => true }];
+	return [
+		{ kind: 'operation', name: 'called', touches: () => true },
+		...answerPoints(operation),
+		...parametersOf(operation).flatMap((one) => parameterPoints(operation, one)),
+		...bodyPoints(operation),
+		...securityPoints(operation)
+	];
+}
+
+function answerPoints(operation: OpenapiOperation): Point[] {
 	const keys = answersOf(operation).map(({ key }) => key);
-	for (const key of keys)
+	return keys.map((key) => ({
+		kind: 'answer',
+		name: `answer ${key}`,
+		wanted: { status: key },
+		touches: ({ statuses }) => statuses.some((one) => answers(key, one, keys))
+	}));
+}
+
+function parameterPoints(operation: OpenapiOperation, { name, in: place, required, schema }: Parameter): Point[] {
+	if (place === 'body' || place === 'formData') return [];
+	const points: Point[] = [];
+	const read = (call: Call): (string | undefined)[] | undefined =>
+		place === 'path' ? pathText(operation, call, name) : call[place](name);
+	const what = `${place} ${name}`;
+	if (place !== 'path') {
 		points.push({
-			kind: 'answer',
-			name: `answer ${key}`,
-			wanted: { status: key },
-			touches: ({ statuses }) => statuses.some((one) => answers(key, one, keys))
+			kind: 'parameter',
+			name: what,
+			wanted: { place, name },
+			touches: (call) => read(call) !== undefined
 		});
-
-	for (const { name, in: place, required, schema } of parametersOf(operation)) {
-		if (place === 'body' || place === 'formData') continue;
-		const read = (call: Call): (string | undefined)[] | undefined =>
-			place === 'path' ? pathText(operation, call, name) : call[place](name);
-		const what = `${place} ${name}`;
-		if (place !== 'path') {
-			points.push({
-				kind: 'parameter',
-				name: what,
-				wanted: { place, name },
-				touches: (call) => read(call) !== undefined
-			});
-			points.push({
-				kind: required ? 'beyond' : 'parameter',
-				name: `without ${what}${required ? ', which is required' : ''}`,
-				wanted: { place, name, out: true },
-				touches: (call) => read(call) === undefined
-			});
-		}
-		const own = flatSchema(schema, schema);
-		const items = itemSchema(schema, own);
-		for (const { kind, words, value, holds } of tellingValues(schema, items ?? own)) {
-			// a path without one of its parts is another path
-			if (place === 'path' && value === '') continue;
-			points.push({
-				kind,
-				name: `${what} ${words}`,
-				// of a list one item is written as the item itself, whatever its style
-				wanted: { place, name, value },
-				touches: (call) => {
-					const texts = (read(call) ?? []).filter((text) => text !== undefined);
-					return (items ? itemsOfTexts(items, texts) : texts).some((text) => holds(valueOfText(items ?? own, text)));
-				}
-			});
-		}
+		points.push({
+			kind: required ? 'beyond' : 'parameter',
+			name: `without ${what}${required ? ', which is required' : ''}`,
+			wanted: { place, name, out: true },
+			touches: (call) => read(call) === undefined
+		});
 	}
+	const own = flatSchema(schema, schema);
+	const items = itemSchema(schema, own);
+	for (const { kind, words, value, holds } of tellingValues(schema, items ?? own)) {
+		// a path without one of its parts is another path
+		if (place === 'path' && value === '') continue;
+		points.push({
+			kind,
+			name: `${what} ${words}`,
+			// of a list one item is written as the item itself, whatever its style
+			wanted: { place, name, value },
+			touches: (call) => {
+				const texts = (read(call) ?? []).filter((text) => text !== undefined);
+				return (items ? itemsOfTexts(items, texts) : texts).some((text) => holds(valueOfText(items ?? own, text)));
+			}
+		});
+	}
+	return points;
+}
 
+function bodyPoints(operation: OpenapiOperation): Point[] {
+	const points: Point[] = [];
 	const bodies = bodiesOf(operation);
 	if (bodies.length > 1)
 		for (const { type } of bodies)
@@ -80,28 +94,26 @@ export function pointsOf(operation: OpenapiOperation): Point[] {
 			touches: ({ media }) => media === undefined
 		});
 	const json = bodies.find(({ type, schema }) => /json/i.test(type) && schema)?.schema;
-	if (json) for (const field of fieldsOf(json)) points.push(field);
+	return json ? points.concat(fieldsOf(json)) : points;
+}
 
+function securityPoints(operation: OpenapiOperation): Point[] {
 	const schemes = new Map(securitySchemes(operation.document).map((one) => [one.name, one]));
 	const alternatives = requirementsOf(operation);
-	if (alternatives.length > 1)
-		for (const needed of alternatives)
-			points.push({
-				kind: 'security',
-				name:
-					needed.length === 0
-						? 'signed in by nothing'
-						: `signed in by ${needed.map(({ scheme }) => scheme).join(' and ')}`,
-				wanted: { schemes: needed.flatMap(({ scheme }) => schemes.get(scheme) ?? []) },
-				touches: (call) =>
-					needed.length === 0
-						? ![...schemes.values()].some((one) => shows(call, one))
-						: needed.every(({ scheme }) => {
-								const one = schemes.get(scheme);
-								return one !== undefined && shows(call, one);
-							})
-			});
-	return points;
+	if (alternatives.length < 2) return [];
+	return alternatives.map((needed) => ({
+		kind: 'security',
+		name:
+			needed.length === 0 ? 'signed in by nothing' : `signed in by ${needed.map(({ scheme }) => scheme).join(' and ')}`,
+		wanted: { schemes: needed.flatMap(({ scheme }) => schemes.get(scheme) ?? []) },
+		touches: (call) =>
+			needed.length === 0
+				? ![...schemes.values()].some((one) => shows(call, one))
+				: needed.every(({ scheme }) => {
+						const one = schemes.get(scheme);
+						return one !== undefined && shows(call, one);
+					})
+	}));
 }
 
 /** Whether a status is told by a key of `responses`: by that of its code before its range, and by the default only where neither is there. */

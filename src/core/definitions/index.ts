@@ -1,5 +1,5 @@
 export { stepOf } from './scenarios.ts';
-export { soapStep } from './wsdl.ts';
+export { soapStep } from './soap-makings.ts';
 import { HeronError } from '../errors.ts';
 import type { DefinitionPlan } from '../model/definition-plan.ts';
 import { isUnreadable } from '../model/yaml.ts';

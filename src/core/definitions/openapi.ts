@@ -102,7 +102,7 @@ type Collected = Pick<DefinitionPlan, 'writes' | 'made' | 'collects' | 'offers' 
 
 /** A collection of the operations that are chosen, with connection, credentials and names in environments. */
 function collect(given: Collecting): Collected {
-	const { name, workspace, document, operations, before, valueOf, choose } = given;
+	const { name, workspace, operations, valueOf } = given;
 	const path = `collections/${name}.yaml`;
 	const old = isObject(valueOf(path)) ? (valueOf(path) as JsonObject) : undefined;
 	const called = calledAmong(workspace, operations);
@@ -110,6 +110,44 @@ function collect(given: Collecting): Collected {
 		operations.filter((one) => !called.has(one)),
 		operations
 	);
+	chooseAmong(makings, given);
+	const offers = makings.map(({ offer }) => offer);
+	const chosen = makings.filter(({ offer }) => offer.chosen);
+	const kept = [...called].map(nameOf);
+	if (chosen.length === 0)
+		return { writes: [], made: [], collects: old !== undefined, offers, added: [], kept, problems: [] };
+
+	const problems = new Set<string>();
+	const tell = (message: string) => void problems.add(message);
+	const wanted: Wanted = { variables: {}, secrets: [] };
+	const used = chosen.flatMap(operationsIn);
+	const way = wayOf(given, old, used, wanted, tell);
+	const { connection, prefix, base, credentials, usual } = way;
+	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
+	const taken = new Set(scenarios.map((one) => (isObject(one) ? String(one.id) : '')));
+	const added = chosen.map((one) => scenarioOf(one, { prefix, base, credentials, usual, taken, tell }));
+	leaveOut(path, scenarios, chosen, added, tell);
+	const own = old?.connection === connection || old === undefined;
+	const value: JsonObject = {
+		...(old ?? { heron: 1, title: titleOf(given), connection, ...(usual ? { credential: usual } : {}) }),
+		scenarios: [...scenarios, ...added.map(({ value: one }) => (own ? one : { ...one, connection }))]
+	};
+	const made = [...way.made, ...environmentsWith(wanted, workspace, valueOf)];
+	return {
+		writes: [...made, { path, value }],
+		made: made.map((one) => one.path).filter((one) => valueOf(one) === undefined),
+		collects: true,
+		offers,
+		added: added.map(({ id }) => id),
+		kept,
+		problems: [...problems]
+	};
+}
+
+const titleOf = ({ document, name }: Collecting): string => document.title || name;
+
+/** Says which offers are made. */
+function chooseAmong(makings: Making[], { operations, before, choose }: Collecting): void {
 	const known = new Set(before.map(nameOf));
 	// what only moved is the same operation
 	const ids = new Set(before.flatMap((one) => (one.id ? [`${one.method} ${one.id}`] : [])));
@@ -119,60 +157,33 @@ function collect(given: Collecting): Collected {
 		offer.chosen = choose
 			? choose.includes(offer.key)
 			: offer.chain === '' && !(known.size > 0 && offer.operations.every((one) => known.has(one)));
-	const offers = makings.map(({ offer }) => offer);
-	const chosen = makings.filter(({ offer }) => offer.chosen);
-	const kept = [...called].map(nameOf);
-	const problems = new Set<string>();
-	const tell = (message: string) => void problems.add(message);
-	if (chosen.length === 0)
-		return { writes: [], made: [], collects: old !== undefined, offers, added: [], kept, problems: [] };
+}
 
-	const title = document.title || name;
-	const wanted: Wanted = { variables: {}, secrets: [] };
+/** Where calls go, and as whom, with the documents that are made for that. @param old the collection as it is */
+function wayOf(
+	given: Collecting,
+	old: JsonObject | undefined,
+	used: OpenapiOperation[],
+	wanted: Wanted,
+	tell: (message: string) => void
+) {
+	const { name, workspace, document, address = '' } = given;
 	const through = connectionFor(document, {
-		file: document.file,
-		...{ name, workspace, wanted, title, address: given.address ?? '' },
+		...{ file: document.file, name, workspace, wanted, title: titleOf(given), address },
 		connection: given.connection || (typeof old?.connection === 'string' ? old.connection : '')
 	});
+	const { connection, prefix } = through;
 	if (through.note) tell(through.note);
-	const used = chosen.flatMap(operationsIn);
-	const credentials = credentialsFor(
-		document,
-		{ name, workspace, wanted, address: given.address ?? '', scopes: scopesOf(used) },
-		tell
-	);
+	const credentials = credentialsFor(document, { name, workspace, wanted, address, scopes: scopesOf(used) }, tell);
 	const usual = typeof old?.credential === 'string' ? old.credential : usualOf(used, credentials);
-	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
-	const taken = new Set(scenarios.map((one) => (isObject(one) ? String(one.id) : '')));
 	const fresh = through.made[0]?.value;
-	const base = isObject(fresh) ? String(fresh.base) : baseOf(workspace, workspace.connections.get(through.connection));
-	for (const other of fresh ? [] : knowingToo(given, `${pathIn(base)}${through.prefix}`, used))
+	const base = isObject(fresh) ? String(fresh.base) : baseOf(workspace, workspace.connections.get(connection));
+	for (const other of fresh ? [] : knowingToo(given, `${pathIn(base)}${prefix}`, used))
 		tell(
-			`${other} knows the same calls: definition: in connections/${through.connection}.yaml says which one answers are held against`
+			`${other} knows the same calls: definition: in connections/${connection}.yaml says which one answers are held against`
 		);
-	const tools = { prefix: through.prefix, base, credentials, usual, taken, tell };
-	const added = chosen.map((one) => scenarioOf(one, tools));
-	leaveOut(path, scenarios, chosen, added, tell);
-	const own = old?.connection === through.connection || old === undefined;
-	const value: JsonObject = {
-		...(old ?? { heron: 1, title, connection: through.connection, ...(usual ? { credential: usual } : {}) }),
-		scenarios: [
-			...scenarios,
-			...added.map(({ value: one }) => (own ? one : { ...one, connection: through.connection }))
-		]
-	};
 	const callers = credentials.filter((one) => !workspace.credentials.has(one.name));
-	const made = [...through.made, ...callers.map((one) => one.made)];
-	const environments = environmentsWith(wanted, workspace, valueOf);
-	return {
-		writes: [...made, ...environments, { path, value }],
-		made: [...made, ...environments].map((one) => one.path).filter((one) => valueOf(one) === undefined),
-		collects: true,
-		offers,
-		added: added.map(({ id }) => id),
-		kept,
-		problems: [...problems]
-	};
+	return { connection, prefix, base, credentials, usual, made: [...through.made, ...callers.map((one) => one.made)] };
 }
 
 /** As YAML it is up to twice as large. */

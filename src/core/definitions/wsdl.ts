@@ -1,5 +1,5 @@
 import { HeronError } from '../errors.ts';
-import type { DefinitionPlan, Offer } from '../model/definition-plan.ts';
+import type { DefinitionPlan } from '../model/definition-plan.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
 import type { Workspace } from '../project/index.ts';
@@ -7,13 +7,9 @@ import {
 	compareDefinitions,
 	idOf,
 	mainsAmong,
-	modelOf,
 	nameFrom,
 	parseSoap,
-	readable,
 	readDefinition,
-	sampleElement,
-	sampleValues,
 	SOURCE_FILE,
 	sourceOf,
 	twinsAmong,
@@ -21,10 +17,10 @@ import {
 	type Definition,
 	type DefinitionProblem,
 	type GivenFile,
-	type PlainOperation,
 	type SoapOperation
 } from '../soap/index.ts';
 import type { ImportOrder } from '../imports/index.ts';
+import { httpUrl, plainMaking, soapMaking, type Making } from './soap-makings.ts';
 
 interface Given {
 	name: string;
@@ -46,11 +42,6 @@ interface Given {
 	choose?: readonly string[] | undefined;
 }
 
-/** An address that can be called over HTTP; bindings to other transports have others. */
-const httpUrl = (address: string): URL | undefined => {
-	const url = URL.canParse(address) ? new URL(address) : undefined;
-	return url && /^https?:$/.test(url.protocol) ? url : undefined;
-};
 const originOf = (address: string): string => httpUrl(address)?.origin ?? '';
 
 /** The steps of a project that call an operation. */
@@ -131,20 +122,12 @@ function throughOf(given: Given, old: JsonObject | undefined): Through {
 	return { connection: fits?.name ?? name, origin, ...(made ? { made } : {}), ...(note ? { note } : {}) };
 }
 
-/** What an operation’s step calls: behind the base of its connection, or the whole address of another origin. */
-const targetOf = (address: string, origin: string, more = ''): string => {
-	const url = httpUrl(address);
-	if (!url) return more || '/';
-	const path = `${more ? url.pathname.replace(/\/+$/, '') : url.pathname}${more}${url.search}`;
-	return url.origin === origin ? path : url.origin + path;
-};
-
 /**
  * Makes a collection of a definition: a scenario for each operation that is chosen, with a sample of what it takes and
  * checks that there is no fault and that the reply fits. What a collection holds already stays as it is.
  */
 function planDefinition(given: Given): DefinitionPlan {
-	const { name, definition, before, workspace, choose } = given;
+	const { name, definition, before, workspace } = given;
 	const old = isObject(given.collection) ? (given.collection as JsonObject) : undefined;
 	const scenarios = Array.isArray(old?.scenarios) ? (old.scenarios as Json[]) : [];
 	const through = throughOf(given, old);
@@ -154,7 +137,6 @@ function planDefinition(given: Given): DefinitionPlan {
 		.flatMap((one) => (one.file === given.file ? [] : (one.definition?.operations ?? [])));
 	const elsewhere = new Set(others.map(({ key }) => key));
 	const known = new Set(scenarios.map((one) => (isObject(one) ? String(one.id) : '')));
-	const added: string[] = [];
 	const notes: DefinitionProblem[] = [];
 	const note = (message: string) => void notes.push({ file: definition.file, line: 1, message });
 	if (through.note) note(through.note);
@@ -167,34 +149,8 @@ function planDefinition(given: Given): DefinitionPlan {
 			.map((operation) => soapMaking(operation, definition, through.origin, elsewhere.has(operation.key), note)),
 		...definition.plain.map((operation) => plainMaking(operation, definition, through.origin, note))
 	];
-	const sameAs = twinsAmong(definition.operations);
-	const keys = new Set<string>();
-	for (const { offer } of makings) {
-		const { key } = offer;
-		for (let n = 2; keys.has(offer.key); n++) offer.key = `${key} ${n}`;
-		keys.add(offer.key);
-	}
-	const soapKeys = new Set(definition.operations.map(({ key }) => key));
-	const done = new Set(kept);
-	for (const { offer, key, plain, operation } of makings) {
-		const twin = operation && sameAs.get(operation);
-		if (twin) offer.sameAs = twin;
-		// of one operation in several versions the first is called: the others are the same but for their envelope
-		const suggests = !twin && !done.has(key) && !(plain && (soapKeys.has(key) || known.has(offer.id)));
-		offer.chosen = choose ? choose.includes(offer.key) : suggests;
-		done.add(key);
-	}
-	const fresh = makings
-		.filter(({ offer }) => offer.chosen)
-		.map(({ offer, service, make }): Json => {
-			let { id } = offer;
-			const alone = !known.has(id);
-			if (!alone) id = idOf(`${service}-${offer.id}`);
-			for (let n = 2; known.has(id); n++) id = `${offer.id}-${n}`;
-			known.add(id);
-			added.push(id);
-			return make(id, alone);
-		});
+	chooseAmong(makings, given, kept, known);
+	const { fresh, added } = scenariosOf(makings, known);
 	const { connection, made } = through;
 	const title = definition.operations[0]?.service ?? definition.plain[0]?.service ?? '';
 	const value: JsonObject = {
@@ -231,124 +187,51 @@ function planDefinition(given: Given): DefinitionPlan {
 	};
 }
 
-/** A scenario that can be made. */
-interface Making {
-	offer: Offer;
-	/** Of the operation, whatever its version. */
-	key: string;
-	service: string;
-	plain: boolean;
-	/** Of a call with an envelope. */
-	operation?: SoapOperation;
-	/** @param alone its name is not taken by another scenario */
-	make(id: string, alone: boolean): JsonObject;
-}
-
-const offerOf = (key: string, id: string, title: string, tags: string[], operation: string): Offer => ({
-	...{ key, id, title, tags, operations: [operation] },
-	...{ why: '', chain: '', deprecated: false, chosen: false }
-});
-
-function soapMaking(
-	operation: SoapOperation,
-	definition: Definition,
-	origin: string,
-	ambiguous: boolean,
-	tell: (message: string) => void
-): Making {
-	const { key, version, name, service } = operation;
-	const first = definition.operations.find((one) => one.key === key) === operation;
-	const [id, title] = first
-		? [idOf(name), name]
-		: [`${idOf(name)}-soap-${version.replace('.', '-')}`, `${name} (SOAP ${version})`];
-	return {
-		offer: offerOf(
-			first ? key : `${key} ${version}`,
-			id,
-			title,
-			[service, `SOAP ${version}`],
-			`${key} (SOAP ${version})`
-		),
-		...{ key, service, plain: false, operation },
-		make: (own, alone) => ({
-			id: own,
-			title: alone ? title : key,
-			steps: [{ id: 'call', ...soapStep(definition, operation, { origin, ambiguous, tell }) }]
-		})
-	};
-}
-
 /**
- * A step without an id that calls an operation with the least that it takes, and with what may be where that is nothing.
- * @param given the origin that its connection stands for, whether other definitions call an operation so, and who is told what cannot be made
+ * Gives each offer a key of its own, and says which of them are made.
+ * @param kept operations that are called already @param known ids of scenarios that are there
  */
-export function soapStep(
-	definition: Definition,
-	operation: SoapOperation,
-	{ origin, ambiguous, tell }: { origin: string; ambiguous: boolean; tell(message: string): void }
-): JsonObject {
-	const { key, version, doc, address } = operation;
-	const { values, headers, stopped } = sampleValues(modelOf(definition, operation), 'telling');
-	if (stopped) tell(`${key}: ${stopped}`);
-	return {
-		// the operation's name stands in its row
-		...(doc && doc.length <= 80 ? { title: doc } : {}),
-		send: `POST ${targetOf(address, origin)}`,
-		body: {
-			soap: {
-				operation: key,
-				version,
-				...(ambiguous ? { definition: definition.file.replace(/^definitions\//, '') } : {}),
-				values: readable(values),
-				...(headers ? { headers } : {})
-			}
-		},
-		checks: [{ fault: 'code', present: false }, { contract: true }] as Json[]
-	};
+function chooseAmong(
+	makings: Making[],
+	{ definition, choose }: Given,
+	kept: string[],
+	known: ReadonlySet<string>
+): void {
+	const sameAs = twinsAmong(definition.operations);
+	const keys = new Set<string>();
+	for (const { offer } of makings) {
+		const { key } = offer;
+		for (let n = 2; keys.has(offer.key); n++) offer.key = `${key} ${n}`;
+		keys.add(offer.key);
+	}
+	const soapKeys = new Set(definition.operations.map(({ key }) => key));
+	const done = new Set(kept);
+	for (const { offer, key, plain, operation } of makings) {
+		const twin = operation && sameAs.get(operation);
+		if (twin) offer.sameAs = twin;
+		// of one operation in several versions the first is called: the others are the same but for their envelope
+		const suggests = !twin && !done.has(key) && !(plain && (soapKeys.has(key) || known.has(offer.id)));
+		offer.chosen = choose ? choose.includes(offer.key) : suggests;
+		done.add(key);
+	}
 }
 
-function plainMaking(
-	operation: PlainOperation,
-	definition: Definition,
-	origin: string,
-	tell: (message: string) => void
-): Making {
-	const { key, name, service, method, address, location, how, parts, doc } = operation;
-	const send = `${method} ${targetOf(address, origin, location)}`;
-	const id = `${idOf(name)}-${method.toLowerCase()}`;
-	return {
-		offer: offerOf(`${method} ${key}`, id, `${name} by ${method}`, [service, `HTTP ${method}`], send),
-		...{ key, service, plain: true },
-		make(own) {
-			const model = modelOf(definition, {
-				...({ key, name, service } as SoapOperation),
-				input: { body: parts, headers: [], attachments: [] }
-			});
-			const values = Object.fromEntries(
-				model.input.body.map((one) => [one.local, sampleElement(model, one, 'telling')])
-			);
-			const text = (value: Json) => (typeof value === 'object' && value !== null ? '' : value);
-			const given = Object.fromEntries(Object.entries(values).map(([part, value]) => [part, text(value)]));
-			const any = parts.length > 0;
-			if (how === 'other' && any)
-				tell(`${key} by ${method}: how its parts travel is not said in a way that is known here`);
-			return {
-				id: own,
-				title: `${name} by ${method}`,
-				steps: [
-					{
-						id: 'call',
-						title: doc && doc.length <= 80 ? doc : name,
-						send,
-						...(how === 'query' && any ? { query: given } : {}),
-						...(how === 'path' && any ? { path: given } : {}),
-						...(how === 'form' && any ? { body: { form: given } } : {}),
-						checks: [{ status: 200 }]
-					}
-				]
-			};
-		}
-	};
+/** The scenarios that are chosen, each with an id that none has. @param known ids of scenarios that are there */
+function scenariosOf(makings: Making[], known: ReadonlySet<string>): { fresh: Json[]; added: string[] } {
+	const taken = new Set(known);
+	const added: string[] = [];
+	const fresh = makings
+		.filter(({ offer }) => offer.chosen)
+		.map(({ offer, service, make }): Json => {
+			let { id } = offer;
+			const alone = !taken.has(id);
+			if (!alone) id = idOf(`${service}-${offer.id}`);
+			for (let n = 2; taken.has(id); n++) id = `${offer.id}-${n}`;
+			taken.add(id);
+			added.push(id);
+			return make(id, alone);
+		});
+	return { fresh, added };
 }
 
 /** Plans for all WSDL among files that were given. */

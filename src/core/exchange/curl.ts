@@ -205,70 +205,46 @@ function ofFile(now: Draft, value: string): boolean {
 	return true;
 }
 
+/** Data, or the file that holds it. */
+function data(now: Draft, value: string): void {
+	if (!ofFile(now, value)) now.data.push(value);
+}
+
+/** What options with a value say of a call. */
+const TAKEN: Record<string, (now: Draft, value: string) => void> = {
+	request: (now, value) => void (now.method = value.toUpperCase()),
+	url: (now, value) => void now.urls.push(value),
+	header,
+	'user-agent': (now, value) => header(now, `User-Agent: ${value}`),
+	referer: (now, value) => header(now, `Referer: ${value}`),
+	range: (now, value) => header(now, `Range: bytes=${value}`),
+	cookie(now, value) {
+		if (value.includes('=')) header(now, `Cookie: ${value}`);
+		else now.notes.push(`the cookies of the file ${value} are not brought`);
+	},
+	'oauth2-bearer': (now, value) => header(now, `Authorization: Bearer ${value}`),
+	// line ends are left out of what a file holds, and of nothing else
+	data,
+	'data-ascii': data,
+	'data-binary': data,
+	'data-raw': (now, value) => void now.data.push(value),
+	'data-urlencode': (now, value) => void now.data.push(encoded(now, value)),
+	'url-query': (now, value) => void now.query.push(value.startsWith('+') ? value.slice(1) : encoded(now, value)),
+	json(now, value) {
+		now.json = true;
+		data(now, value);
+	},
+	form: (now, value) => void now.parts.push(part(value, true)),
+	'form-string': (now, value) => void now.parts.push(part(value, false)),
+	user: (now, value) => void (now.user = value),
+	'upload-file': (now, value) => void (now.upload = value),
+	'max-time': (now, value) => void (now.timeout = Math.round(Number(value) * 1000) || undefined)
+};
+
 function take(now: Draft, name: string, value: string): void {
-	switch (name) {
-		case 'request':
-			now.method = value.toUpperCase();
-			break;
-		case 'url':
-			now.urls.push(value);
-			break;
-		case 'header':
-			header(now, value);
-			break;
-		case 'user-agent':
-			header(now, `User-Agent: ${value}`);
-			break;
-		case 'referer':
-			header(now, `Referer: ${value}`);
-			break;
-		case 'range':
-			header(now, `Range: bytes=${value}`);
-			break;
-		case 'cookie':
-			if (value.includes('=')) header(now, `Cookie: ${value}`);
-			else now.notes.push(`the cookies of the file ${value} are not brought`);
-			break;
-		case 'oauth2-bearer':
-			header(now, `Authorization: Bearer ${value}`);
-			break;
-		case 'data':
-		case 'data-ascii':
-			// line ends are left out of what a file holds, and of nothing else
-			if (!ofFile(now, value)) now.data.push(value);
-			break;
-		case 'data-binary':
-			if (!ofFile(now, value)) now.data.push(value);
-			break;
-		case 'data-raw':
-			now.data.push(value);
-			break;
-		case 'data-urlencode':
-			now.data.push(encoded(now, value));
-			break;
-		case 'url-query':
-			now.query.push(value.startsWith('+') ? value.slice(1) : encoded(now, value));
-			break;
-		case 'json':
-			now.json = true;
-			if (!ofFile(now, value)) now.data.push(value);
-			break;
-		case 'form':
-		case 'form-string':
-			now.parts.push(part(value, name === 'form'));
-			break;
-		case 'user':
-			now.user = value;
-			break;
-		case 'upload-file':
-			now.upload = value;
-			break;
-		case 'max-time':
-			now.timeout = Math.round(Number(value) * 1000) || undefined;
-			break;
-		default:
-			if (!SILENT_VALUES.has(name) && !belongs(now, name)) now.notes.push(`--${name} was left out`);
-	}
+	const taken = lookUp(TAKEN, name);
+	if (taken) taken(now, value);
+	else if (!SILENT_VALUES.has(name) && !belongs(now, name)) now.notes.push(`--${name} was left out`);
 }
 
 function header(now: Draft, line: string): void {
@@ -320,7 +296,7 @@ function part(text: string, special: boolean): SentPart {
 
 function finish(now: Draft): SentCall[] {
 	const has = (name: string) => now.headers.some(([own]) => own.toLowerCase() === name);
-	const data = now.data.join('&');
+	const text = now.data.join('&');
 	const filed = now.file !== '' || now.data.length > 0;
 	if (now.json) {
 		if (!has('content-type')) now.headers.push(['Content-Type', 'application/json']);
@@ -330,7 +306,7 @@ function finish(now: Draft): SentCall[] {
 	const [first = '', ...rest] = now.user?.split(':') ?? [];
 	return now.urls.map((given): SentCall => {
 		let url = /^[a-z][a-z\d+.-]*:\/\//i.test(given) ? given : `http://${given}`;
-		const more = [...now.query, ...(now.get && data ? [data] : [])].join('&');
+		const more = [...now.query, ...(now.get && text ? [text] : [])].join('&');
 		if (more) {
 			const [plain = '', fragment] = url.split('#');
 			url = `${plain}${plain.includes('?') ? '&' : '?'}${more}${fragment === undefined ? '' : `#${fragment}`}`;
@@ -356,7 +332,7 @@ function finish(now: Draft): SentCall[] {
 					: now.file
 						? { file: now.file }
 						: now.data.length > 0
-							? { text: data }
+							? { text }
 							: undefined;
 		return {
 			method,

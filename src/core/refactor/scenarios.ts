@@ -111,45 +111,60 @@ function move(values: ReadonlyMap<string, Json>, chosen: ReadonlySet<string>, to
 		if (rest.length < listOf(value, 'scenarios').length) out.set(path, { ...(value as JsonObject), scenarios: rest });
 	}
 	if (taken.length === 0) return new Map();
-	/** The calls of a scenario that was in one collection and is in another, or still there. */
-	const following = (scenario: Json, was: string, is: string): Json => {
-		if (!isObject(scenario) || !Array.isArray(scenario.steps)) return scenario;
-		const steps = (scenario.steps as Json[]).map((step) => {
-			if (!isObject(step) || typeof step.call !== 'string') return step;
-			const full = step.call.includes('/') ? step.call : `${was}/${step.call}`;
-			const next = moved.get(full) ?? full;
-			if (next === full && was === is) return step;
-			const [collection = '', id = ''] = next.split('/');
-			return { ...(step as JsonObject), call: collection === is ? id : next };
-		});
-		return steps.some((step, index) => step !== (scenario.steps as Json[])[index])
-			? { ...(scenario as JsonObject), steps }
-			: scenario;
-	};
-	const all = new Map([...values, ...out]);
-	for (const [path, value] of all) {
+	for (const [path, value] of [...new Map([...values, ...out])]) {
 		if (!isObject(value)) continue;
 		if (path === QUARANTINE_FILE) {
-			const failures = listOf(value, 'failures').map((one) => {
+			put(out, path, value as JsonObject, 'failures', (one) => {
 				const next = isObject(one) ? moved.get(String(one.scenario)) : undefined;
 				return next ? { ...(one as JsonObject), scenario: next } : one;
 			});
-			if (failures.some((one, index) => one !== listOf(value, 'failures')[index]))
-				out.set(path, { ...(value as JsonObject), failures });
 			continue;
 		}
 		const collection = collectionIn(path);
-		const before = listOf(value, 'scenarios');
-		let after = before;
-		if (path.startsWith('suites/')) after = before.map((entry) => moved.get(String(entry)) ?? entry);
-		else if (collection !== undefined) {
-			after = before.map((scenario) => following(scenario, collection, collection));
-			if (collection === to) after = [...after, ...taken.map(({ scenario, from }) => following(scenario, from, to))];
-		}
-		if (after.length !== before.length || after.some((one, index) => one !== before[index]))
-			out.set(path, { ...(value as JsonObject), scenarios: after });
+		const come = collection === to ? taken.map(({ scenario, from }) => withCalls(scenario, moved, from, to)) : [];
+		put(
+			out,
+			path,
+			value as JsonObject,
+			'scenarios',
+			(one) => {
+				if (path.startsWith('suites/')) return moved.get(String(one)) ?? one;
+				return collection === undefined ? one : withCalls(one, moved, collection, collection);
+			},
+			come
+		);
 	}
 	return out;
+}
+
+/** Puts a document whose list has other entries, where there is a difference. @param more entries at its end */
+function put(
+	out: Map<string, Json>,
+	path: string,
+	value: JsonObject,
+	key: string,
+	entryOf: (entry: Json) => Json,
+	more: Json[] = []
+): void {
+	const before = listOf(value, key);
+	const after = [...before.map(entryOf), ...more];
+	if (after.length !== before.length || after.some((one, index) => one !== before[index]))
+		out.set(path, { ...value, [key]: after });
+}
+
+/** The calls of a scenario that was in one collection and is in another, or still there. @param moved `old/id` → `new/id` */
+function withCalls(scenario: Json, moved: ReadonlyMap<string, string>, was: string, is: string): Json {
+	if (!isObject(scenario) || !Array.isArray(scenario.steps)) return scenario;
+	const before = scenario.steps as Json[];
+	const steps = before.map((step) => {
+		if (!isObject(step) || typeof step.call !== 'string') return step;
+		const full = step.call.includes('/') ? step.call : `${was}/${step.call}`;
+		const next = moved.get(full) ?? full;
+		if (next === full && was === is) return step;
+		const [collection = '', id = ''] = next.split('/');
+		return { ...(step as JsonObject), call: collection === is ? id : next };
+	});
+	return steps.some((step, index) => step !== before[index]) ? { ...(scenario as JsonObject), steps } : scenario;
 }
 
 /** A scenario with what it had from its collection, where the other one has something else. */

@@ -24,71 +24,95 @@ export interface RunSelection {
  */
 export function blockingProblems(workspace: Workspace, selection: RunSelection): Problem[] {
 	const { targets, scenarios, suite, environment, connections = [] } = selection;
-	const files = new Set(['heron.yaml', LOCAL_FILE, `environments/${environment}.yaml`]);
-	/** `file` and index of a scenario. */
-	const parts = new Set<string>();
-	let credentials = false;
-	let anyConnection = false;
+	const needs = new Needs(workspace, environment);
 	const whole = targets.length === 0 && connections.length === 0;
 	const byTag = suite?.scenarios.some((entry) => 'tag' in entry) ?? false;
 	// what is known to fail decides over a gate
-	if (suite || whole) files.add(QUARANTINE_FILE);
-	if (suite) files.add(`suites/${suite.name}.yaml`);
+	if (suite || whole) needs.files.add(QUARANTINE_FILE);
+	if (suite) needs.files.add(`suites/${suite.name}.yaml`);
 	// of a collection that cannot be read a suite would run nothing, and be green
 	for (const entry of suite?.scenarios ?? [])
-		if ('target' in entry) files.add(`collections/${entry.target.split('/')[0]}.yaml`);
-	for (const target of targets) files.add(`collections/${target.split('/')[0]}.yaml`).add(`suites/${target}.yaml`);
+		if ('target' in entry) needs.files.add(`collections/${entry.target.split('/')[0]}.yaml`);
+	for (const target of targets)
+		needs.files.add(`collections/${target.split('/')[0]}.yaml`).add(`suites/${target}.yaml`);
+	for (const one of scenarios) needs.scenario(one);
+	for (const one of connections) needs.connection(one);
 
-	const addCredential = (name: string): void => {
-		if (!name || name === 'none') return;
-		if (name.includes('{$')) credentials = true;
-		const file = `credentials/${name}.yaml`;
-		if (files.has(file)) return;
-		files.add(file);
-		const { connection, beside } = workspace.credentials.get(name)?.value ?? {};
-		if (typeof connection === 'string') addConnection(connection);
-		if (typeof beside === 'string') addCredential(beside);
-	};
-	const addConnection = (name: string): void => {
+	return workspace.problems.filter((problem) => {
+		const { file } = problem;
+		// what stands in is started by itself, and a check that needs a schema says for itself that it is broken
+		if (whole) return !/^(stand-ins|schemas)\//.test(file);
+		return (byTag && file.startsWith('collections/')) || needs.include(problem);
+	});
+}
+
+/** The files that are depended on, found by following names. */
+class Needs {
+	readonly files: Set<string>;
+	/** `file` and index of a scenario. */
+	readonly #parts = new Set<string>();
+	/** Names are computed: any may be meant. */
+	#anyCredential = false;
+	#anyConnection = false;
+	readonly #workspace: Workspace;
+	readonly #environment: string;
+
+	constructor(workspace: Workspace, environment: string) {
+		this.#workspace = workspace;
+		this.#environment = environment;
+		this.files = new Set(['heron.yaml', LOCAL_FILE, `environments/${environment}.yaml`]);
+	}
+
+	scenario(chosen: Chosen): void {
+		const workspace = this.#workspace;
+		const file = `collections/${chosen.collection}.yaml`;
+		const at = workspace.collections.get(chosen.collection)?.scenarios.indexOf(chosen.scenario) ?? -1;
+		if (this.#parts.has(`${file} ${at}`)) return;
+		this.#parts.add(`${file} ${at}`);
+		this.files.add(file);
+		for (const step of chosen.scenario.steps) {
+			if (step.send) {
+				this.connection(step.send.connection || chosen.connection);
+				this.#credential(inheritedCredential(workspace, chosen, step.send, this.#environment).name);
+			}
+			const called = step.call && calledScenario(workspace, chosen, step.call.target);
+			if (called) this.scenario(called);
+		}
+	}
+
+	connection(name: string): void {
+		const { connections } = this.#workspace;
 		if (name.includes('{$')) {
 			// which one is known only when it is sent: each has to be right, and what it bears
-			anyConnection = true;
-			for (const one of workspace.connections.keys()) addConnection(one);
+			this.#anyConnection = true;
+			for (const one of connections.keys()) this.connection(one);
 			return;
 		}
 		const file = `connections/${name}.yaml`;
-		if (!name || files.has(file)) return;
-		files.add(file);
-		const found = workspace.connections.get(name);
-		if (found) addCredential(inEnvironment(found, environment).credential);
-	};
-	const addScenario = (chosen: Chosen): void => {
-		const file = `collections/${chosen.collection}.yaml`;
-		const at = workspace.collections.get(chosen.collection)?.scenarios.indexOf(chosen.scenario) ?? -1;
-		if (parts.has(`${file} ${at}`)) return;
-		parts.add(`${file} ${at}`);
-		files.add(file);
-		for (const step of chosen.scenario.steps) {
-			if (step.send) {
-				addConnection(step.send.connection || chosen.connection);
-				addCredential(inheritedCredential(workspace, chosen, step.send, environment).name);
-			}
-			const called = step.call && calledScenario(workspace, chosen, step.call.target);
-			if (called) addScenario(called);
-		}
-	};
-	scenarios.forEach(addScenario);
-	connections.forEach(addConnection);
+		if (!name || this.files.has(file)) return;
+		this.files.add(file);
+		const found = connections.get(name);
+		if (found) this.#credential(inEnvironment(found, this.#environment).credential);
+	}
 
-	return workspace.problems.filter(({ file, path }) => {
-		// what stands in is started by itself, and a check that needs a schema says for itself that it is broken
-		if (whole) return !/^(stand-ins|schemas)\//.test(file);
-		if (byTag && file.startsWith('collections/')) return true;
-		if (anyConnection && file.startsWith('connections/')) return true;
-		if (credentials && file.startsWith('credentials/')) return true;
-		if (!files.has(file)) return false;
+	#credential(name: string): void {
+		if (!name || name === 'none') return;
+		if (name.includes('{$')) this.#anyCredential = true;
+		const file = `credentials/${name}.yaml`;
+		if (this.files.has(file)) return;
+		this.files.add(file);
+		const { connection, beside } = this.#workspace.credentials.get(name)?.value ?? {};
+		if (typeof connection === 'string') this.connection(connection);
+		if (typeof beside === 'string') this.#credential(beside);
+	}
+
+	/** Whether a problem is one of what is depended on. */
+	include({ file, path }: Problem): boolean {
+		if (this.#anyConnection && file.startsWith('connections/')) return true;
+		if (this.#anyCredential && file.startsWith('credentials/')) return true;
+		if (!this.files.has(file)) return false;
 		const [first, index] = path;
 		const ofScenario = file.startsWith('collections/') && first === 'scenarios' && typeof index === 'number';
-		return !ofScenario || parts.has(`${file} ${index}`);
-	});
+		return !ofScenario || this.#parts.has(`${file} ${index}`);
+	}
 }

@@ -147,6 +147,23 @@ export function standInsOff(workspace: Workspace, environment: string, set: Json
 	return [...new Set(wanted)].filter((name) => typeof running[name] !== 'string');
 }
 
+/** What is to be done about a name without a value. @param known the variables that are set */
+const hintFor =
+	(environment: string, known: JsonObject) =>
+	(root: string, name: string): string => {
+		if (root === 'secret') return `: give it as ${secretVariable(name)}, or in a secrets file`;
+		if (root === 'env') {
+			const where = [...(environment ? [`environments/${environment}.yaml`] : []), 'heron.yaml'].join(', in ');
+			const guess = didYouMean(name, Object.keys(known));
+			return guess.startsWith(': did') ? guess : `: set it in ${where}, or with --set ${name}=…`;
+		}
+		if (root === 'row')
+			return ': the scenario runs over no rows (rows: NAME), and the step repeats nothing (each: NAME)';
+		if (root === 'token') return ': the step’s credential gives no token';
+		if (root === 'steps') return ': that step has not kept it';
+		return '';
+	};
+
 /** Computes the variables of an environment for a run. */
 export async function startNames(
 	workspace: Workspace,
@@ -165,20 +182,7 @@ export async function startNames(
 		row: {}
 	};
 	const raw = { ...layers.project, ...layers.environment, ...layers.local, ...layers.set };
-	const hint = (root: string, name: string): string => {
-		if (root === 'secret') return `: give it as ${secretVariable(name)}, or in a secrets file`;
-		if (root === 'env') {
-			const where = [...(environment ? [`environments/${environment}.yaml`] : []), 'heron.yaml'].join(', in ');
-			const known = Object.keys(raw);
-			const guess = didYouMean(name, known);
-			return guess.startsWith(': did') ? guess : `: set it in ${where}, or with --set ${name}=…`;
-		}
-		if (root === 'row')
-			return ': the scenario runs over no rows (rows: NAME), and the step repeats nothing (each: NAME)';
-		if (root === 'token') return ': the step’s credential gives no token';
-		if (root === 'steps') return ': that step has not kept it';
-		return '';
-	};
+	const hint = hintFor(environment, raw);
 	const outer = { secret: given.secrets, run };
 	// what variables make of secrets is hidden as long as the run lasts
 	const hider = redactor && {

@@ -73,72 +73,87 @@ export interface SoapModel {
 
 /** Draws from a definition what one operation needs; types that lead back to themselves are there once. */
 export function modelOf(definition: Definition, operation: SoapOperation): SoapModel {
-	const { schemas } = definition;
-	const types: Record<string, TypeModel> = {};
-	const own = new Map<Type, string>();
-
-	const keyOf = (type: Type): string => {
-		const known = own.get(type);
-		if (known !== undefined) return known;
-		// types without a name are told apart by number
-		const key = type.name && !Object.hasOwn(types, type.name) ? type.name : `#${own.size + 1}`;
-		own.set(type, key);
-		if (type.kind === 'simple') {
-			types[key] = type;
-			return key;
-		}
-		const model: ComplexModel = { kind: 'complex', name: type.name, attributes: type.attributes };
-		types[key] = model;
-		if (type.abstract) model.abstract = true;
-		if (type.mixed) model.mixed = true;
-		if (type.anyAttribute) model.anyAttribute = true;
-		if (type.text) model.text = type.text;
-		if (type.doc) model.doc = type.doc;
-		if (type.content) model.content = particle(type.content);
-		if (type.arrayOf) model.arrayOf = keyOf(schemas.type(type.arrayOf));
-		if (type.name) {
-			const derived = schemas.derived(type.name).map((name) => keyOf(schemas.type(name)));
-			if (derived.length > 1 || (type.abstract && derived.length > 0)) model.derived = derived;
-		}
-		return key;
-	};
-	const element = (one: ElementDeclaration): ElementModel => ({
-		local: one.local,
-		namespace: one.namespace,
-		type: keyOf(schemas.typeOf(one)),
-		...(one.nillable ? { nillable: true as const } : {}),
-		...(one.default === undefined ? {} : { default: one.default }),
-		...(one.fixed === undefined ? {} : { fixed: one.fixed }),
-		...(one.doc ? { doc: one.doc } : {})
-	});
-	const particle = (one: SchemaParticle): ParticleModel => {
-		const occurs = { min: one.min, max: one.max };
-		if (one.kind === 'element') {
-			const standIns = schemas.standIns(one.element);
-			return { kind: 'element', ...occurs, elements: (standIns.length > 0 ? standIns : [one.element]).map(element) };
-		}
-		if (one.kind === 'any') {
-			const known = one.strict ? knownFor(one, schemas) : undefined;
-			return {
-				...{ kind: 'any', ...occurs, namespaces: one.namespaces },
-				...(one.strict ? { strict: true } : {}),
-				...(known ? { known: element(known) } : {})
-			};
-		}
-		return { kind: one.kind, ...occurs, items: one.items.map(particle) };
-	};
+	const drawn = new Drawing(definition.schemas);
 	const { input, output: _, faults: __, ...rest } = operation;
 	void [_, __];
 	return {
 		definition: definition.file,
 		operation: rest,
 		input: {
-			body: input.body.flatMap((one) => schemas.standIns(one).slice(0, 1)).map(element),
-			headers: input.headers.map(element),
+			body: input.body.flatMap((one) => definition.schemas.standIns(one).slice(0, 1)).map((one) => drawn.element(one)),
+			headers: input.headers.map((one) => drawn.element(one)),
 			attachments: input.attachments
 		},
-		types
+		types: drawn.types
 	};
+}
+
+/** The types that were asked for so far, and those that they need. */
+class Drawing {
+	readonly types: Record<string, TypeModel> = {};
+	readonly #keys = new Map<Type, string>();
+	readonly #schemas: SchemaSet;
+
+	constructor(schemas: SchemaSet) {
+		this.#schemas = schemas;
+	}
+
+	element(one: ElementDeclaration): ElementModel {
+		return {
+			local: one.local,
+			namespace: one.namespace,
+			type: this.#keyOf(this.#schemas.typeOf(one)),
+			...(one.nillable ? { nillable: true as const } : {}),
+			...(one.default === undefined ? {} : { default: one.default }),
+			...(one.fixed === undefined ? {} : { fixed: one.fixed }),
+			...(one.doc ? { doc: one.doc } : {})
+		};
+	}
+
+	#keyOf(type: Type): string {
+		const known = this.#keys.get(type);
+		if (known !== undefined) return known;
+		// types without a name are told apart by number
+		const key = type.name && !Object.hasOwn(this.types, type.name) ? type.name : `#${this.#keys.size + 1}`;
+		this.#keys.set(type, key);
+		if (type.kind === 'simple') {
+			this.types[key] = type;
+			return key;
+		}
+		const model: ComplexModel = { kind: 'complex', name: type.name, attributes: type.attributes };
+		// it is there before what it holds, which may be itself
+		this.types[key] = model;
+		if (type.abstract) model.abstract = true;
+		if (type.mixed) model.mixed = true;
+		if (type.anyAttribute) model.anyAttribute = true;
+		if (type.text) model.text = type.text;
+		if (type.doc) model.doc = type.doc;
+		if (type.content) model.content = this.#particle(type.content);
+		if (type.arrayOf) model.arrayOf = this.#keyOf(this.#schemas.type(type.arrayOf));
+		if (type.name) {
+			const derived = this.#schemas.derived(type.name).map((name) => this.#keyOf(this.#schemas.type(name)));
+			if (derived.length > 1 || (type.abstract && derived.length > 0)) model.derived = derived;
+		}
+		return key;
+	}
+
+	#particle(one: SchemaParticle): ParticleModel {
+		const occurs = { min: one.min, max: one.max };
+		if (one.kind === 'element') {
+			const standIns = this.#schemas.standIns(one.element);
+			const elements = standIns.length > 0 ? standIns : [one.element];
+			return { kind: 'element', ...occurs, elements: elements.map((each) => this.element(each)) };
+		}
+		if (one.kind === 'any') {
+			const known = one.strict ? knownFor(one, this.#schemas) : undefined;
+			return {
+				...{ kind: 'any', ...occurs, namespaces: one.namespaces },
+				...(one.strict ? { strict: true } : {}),
+				...(known ? { known: this.element(known) } : {})
+			};
+		}
+		return { kind: one.kind, ...occurs, items: one.items.map((item) => this.#particle(item)) };
+	}
 }
 
 /** An element of a simple type that may stand where only declared ones may (XSD 1.0 part 1 section 3.10.4). */

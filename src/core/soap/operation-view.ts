@@ -83,21 +83,40 @@ type At = Pick<SchemaRow, 'depth'> & { min: number; max: number; form?: true };
 
 /** An element as lines of a table, from the outside to the inside; what comes round is cut. */
 function elementRows({ types }: SoapModel, top: ElementModel): SchemaRow[] {
-	const rows: SchemaRow[] = [];
-	const put = (row: SchemaRow): SchemaRow => {
-		if (rows.length < MOST) rows.push(row);
+	const rows = new ElementRows(types);
+	rows.element(top, { depth: 0, min: 1, max: 1 }, []);
+	return rows.rows;
+}
+
+/** What an attribute or an element may hold, beside its type. */
+const valueLimits = ({ fixed, default: usual }: { fixed?: string | undefined; default?: string | undefined }) => [
+	...(fixed === undefined ? [] : [`is ${fixed}`]),
+	...(usual === undefined ? [] : [`${usual} when left out`])
+];
+
+class ElementRows {
+	readonly rows: SchemaRow[] = [];
+	readonly #types: SoapModel['types'];
+
+	constructor(types: SoapModel['types']) {
+		this.#types = types;
+	}
+
+	#put(row: SchemaRow): SchemaRow {
+		if (this.rows.length < MOST) this.rows.push(row);
 		return row;
-	};
-	const element = (one: ElementModel, { depth, min, max, form }: At, above: readonly string[]): void => {
-		const type = types[one.type];
+	}
+
+	/** @param above the types that it stands in */
+	element(one: ElementModel, { depth, min, max, form }: At, above: readonly string[]): void {
+		const type = this.#types[one.type];
 		const limits = [
 			...(max > 1 ? [`${min} to ${max >= UNBOUNDED ? 'any number' : max} times`] : []),
 			...(type?.kind === 'simple' ? limitsOf(type) : []),
 			...(one.nillable ? ['may be nil'] : []),
-			...(one.fixed === undefined ? [] : [`is ${one.fixed}`]),
-			...(one.default === undefined ? [] : [`${one.default} when left out`])
+			...valueLimits(one)
 		];
-		const row = put({
+		const row = this.#put({
 			...{ depth, name: one.local, required: min > 0 && !form, limits: limits.join('; ') },
 			type: `${max > 1 ? 'list of ' : ''}${type ? wordsOf(type) : ''}`,
 			doc: one.doc ?? type?.doc ?? '',
@@ -109,62 +128,58 @@ function elementRows({ types }: SoapModel, top: ElementModel): SchemaRow[] {
 			return;
 		}
 		const seen = [...above, one.type];
-		complex(type, depth + 1, seen);
+		this.#complex(type, depth + 1, seen);
 		for (const key of type.derived ?? []) {
-			const other = types[key];
+			const other = this.#types[key];
 			if (key === one.type || other?.kind !== 'complex' || other.abstract) continue;
 			const name = `of type ${splitName(key).local}`;
-			put({ depth: depth + 1, name, type: '', required: false, limits: '', doc: other.doc ?? '', form: true });
-			complex(other, depth + 2, [...seen, key]);
+			this.#put({ depth: depth + 1, name, type: '', required: false, limits: '', doc: other.doc ?? '', form: true });
+			this.#complex(other, depth + 2, [...seen, key]);
 		}
-	};
-	const complex = (type: ComplexModel, depth: number, above: readonly string[]): void => {
+	}
+
+	#complex(type: ComplexModel, depth: number, above: readonly string[]): void {
 		for (const one of type.attributes)
-			put({
+			this.#put({
 				...{ depth, name: `@${one.local}`, type: wordsOf(one.type), required: one.required, doc: one.doc },
-				limits: [
-					...limitsOf(one.type),
-					...(one.fixed === undefined ? [] : [`is ${one.fixed}`]),
-					...(one.default === undefined ? [] : [`${one.default} when left out`])
-				].join('; ')
+				limits: [...limitsOf(one.type), ...valueLimits(one)].join('; ')
 			});
 		if (type.arrayOf !== undefined) {
 			const item = { local: '[ ]', namespace: '', type: type.arrayOf };
-			element(item, { depth, min: 0, max: 1 }, above);
-		} else if (type.content) particle(type.content, type, { depth, min: 1, max: 1 }, above);
-	};
-	const particle = (one: ParticleModel, type: ComplexModel, at: At, above: readonly string[]): void => {
+			this.element(item, { depth, min: 0, max: 1 }, above);
+		} else if (type.content) this.#particle(type.content, type, { depth, min: 1, max: 1 }, above);
+	}
+
+	#particle(one: ParticleModel, type: ComplexModel, at: At, above: readonly string[]): void {
 		// what stands in a group that may be left out may be left out itself
 		const here: At = { ...at, min: Math.min(at.min, one.min), max: Math.min(UNBOUNDED, at.max * one.max) };
 		switch (one.kind) {
 			case 'any':
-				put({ depth: at.depth, name: 'any element', type: 'XML', required: here.min > 0, limits: '', doc: '' });
+				this.#put({ depth: at.depth, name: 'any element', type: 'XML', required: here.min > 0, limits: '', doc: '' });
 				return;
-			case 'element':
+			case 'element': {
+				const place = one.elements.length > 1 ? { ...here, form: true as const } : here;
 				for (const own of one.elements)
-					element(
-						{ ...own, local: valueKey(own, type).replace(/^\{[^}]*\}/, '') },
-						one.elements.length > 1 ? { ...here, form: true } : here,
-						above
-					);
+					this.element({ ...own, local: valueKey(own, type).replace(/^\{[^}]*\}/, '') }, place, above);
 				return;
+			}
 			case 'choice':
-				for (const item of one.items) {
-					if (item.kind === 'element') particle(item, type, { ...here, form: true }, above);
-					else {
-						const name = item.kind === 'any' ? 'any element' : 'these together';
-						put({ depth: at.depth, name, type: '', required: false, limits: '', doc: '', form: true });
-						const { form: _, ...inside } = here;
-						particle(item, type, { ...inside, depth: at.depth + 1 }, above);
-					}
-				}
+				for (const item of one.items) this.#branch(item, type, here, above);
 				return;
 			default:
-				for (const item of one.items) particle(item, type, here, above);
+				for (const item of one.items) this.#particle(item, type, here, above);
 		}
-	};
-	element(top, { depth: 0, min: 1, max: 1 }, []);
-	return rows;
+	}
+
+	/** One of those of which one is chosen. */
+	#branch(item: ParticleModel, type: ComplexModel, here: At, above: readonly string[]): void {
+		if (item.kind === 'element') return this.#particle(item, type, { ...here, form: true }, above);
+		const { form: _, ...inside } = here;
+		void _;
+		const name = item.kind === 'any' ? 'any element' : 'these together';
+		this.#put({ depth: here.depth, name, type: '', required: false, limits: '', doc: '', form: true });
+		this.#particle(item, type, { ...inside, depth: here.depth + 1 }, above);
+	}
 }
 
 function wordsOf(type: SimpleType | ComplexModel): string {
