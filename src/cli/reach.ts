@@ -56,15 +56,7 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 			agent: `loyal-heron/${io.version}`,
 			signal: stop.signal
 		};
-		const [path, credential] = [one(flags, 'path'), one(flags, 'credential')];
-		const order = {
-			target,
-			environment,
-			method,
-			suites: flags.suites === true,
-			...(path === undefined ? {} : { path }),
-			...(credential === undefined ? {} : { credential })
-		};
+		const order = orderOf(target, environment, method, flags);
 		const json = flags.json === true;
 		const { exchanges, ...report } = await reach(order, context, (stage) => {
 			if (!json) for (const line of reachLines({ stages: [stage] })) io.out(`${line}\n`);
@@ -80,4 +72,13 @@ export async function reachTarget(io: Io, [target, ...more]: string[], flags: Fl
 		process.off('SIGINT', onSignal).off('SIGTERM', onSignal);
 		engine.close();
 	}
+}
+
+function orderOf(target: string, environment: string, method: string, flags: Flags): Parameters<typeof reach>[0] {
+	const [path, credential] = [one(flags, 'path'), one(flags, 'credential')];
+	return {
+		...{ target, environment, method, suites: flags.suites === true },
+		...(path === undefined ? {} : { path }),
+		...(credential === undefined ? {} : { credential })
+	};
 }

@@ -141,40 +141,9 @@ function lookAhead(file: string, readText: (path: string) => string | undefined)
  * @throws HeronError definition.wrong, file.missing
  */
 export function readOpenapi(file: string, readText: (path: string) => string | undefined): OpenapiDocument {
-	const parsed = new Map<string, Json>();
-	const open = (path: string): Json => {
-		let value = parsed.get(path);
-		if (value === undefined) {
-			const text = readText(path);
-			if (text === undefined) throw new HeronError('file.missing', { file: path });
-			value = parse(path, text);
-			if (/\$(?:id|dynamicRef)\b/.test(text)) resolveNames(value);
-			parsed.set(path, value);
-		}
-		return value;
-	};
-	const anchors = new Map<string, Map<string, string>>();
-	/** The pointers of what bears a name in a file (JSON Schema 2020-12 section 8.2.2). */
-	const anchorsIn = (path: string): Map<string, string> => {
-		let found = anchors.get(path);
-		if (!found) {
-			found = new Map();
-			const waiting: { value: Json; pointer: string }[] = [{ value: open(path), pointer: '' }];
-			for (let next = waiting.pop(); next; next = waiting.pop()) {
-				const { value, pointer } = next;
-				if (typeof value !== 'object' || value === null) continue;
-				if (isObject(value))
-					for (const anchor of [value.$anchor, value.$dynamicAnchor])
-						if (typeof anchor === 'string') found.set(anchor, pointer);
-				for (const [key, part] of Object.entries(value))
-					waiting.push({ value: part as Json, pointer: `${pointer}/${pointerKey(key)}` });
-			}
-			anchors.set(path, found);
-		}
-		return found;
-	};
+	const files = new Files(readText);
 	lookAhead(file, readText);
-	const value = open(file);
+	const value = files.open(file);
 	if (!isObject(value)) throw wrong(file, 'it holds no keys');
 	const declared = String(value.openapi ?? value.swagger ?? '');
 	const version = /^(2\.0|3\.[01])(?:\.|$)/.exec(declared)?.[1] as OpenapiVersion | undefined;
@@ -185,28 +154,7 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 		);
 	if (!isObject(value.paths) && !isObject(value.webhooks) && !isObject(value.components))
 		throw wrong(file, 'it has no paths');
-	const at = (from: string, reference: string): Node => {
-		const [named = '', pointer = ''] = reference.split('#');
-		const path = named === '' ? from : pathFrom(from, named);
-		if (path === undefined || !(path === file || path.startsWith(LOCAL) || path.startsWith('schemas/')))
-			throw wrong(file, `it refers to ${reference}, which is not in the project`);
-		let text = unescapeAddress(pointer);
-		if (text !== '' && !text.startsWith('/')) {
-			const anchored = anchorsIn(path).get(text);
-			if (anchored === undefined)
-				throw wrong(file, `it refers to ${reference}, and nothing there has the $anchor ${text}`);
-			text = anchored;
-		}
-		let found: Json | undefined = open(path);
-		for (const key of keysOf(text)) {
-			found =
-				typeof found === 'object' && found !== null && Object.hasOwn(found, key)
-					? (found as Record<string, Json>)[key]
-					: undefined;
-			if (found === undefined) throw wrong(file, `it refers to ${reference}, and nothing is there`);
-		}
-		return { value: found!, file: path, pointer: text };
-	};
+	const at = (from: string, reference: string): Node => files.at(file, from, reference);
 	return {
 		file,
 		version,
@@ -222,4 +170,72 @@ export function readOpenapi(file: string, readText: (path: string) => string | u
 			return here;
 		}
 	};
+}
+
+/** The files of a document, each read once. */
+class Files {
+	readonly #readText: (path: string) => string | undefined;
+	readonly #parsed = new Map<string, Json>();
+	readonly #anchors = new Map<string, Map<string, string>>();
+
+	constructor(readText: (path: string) => string | undefined) {
+		this.#readText = readText;
+	}
+
+	/** @throws HeronError definition.wrong, file.missing */
+	open(path: string): Json {
+		let value = this.#parsed.get(path);
+		if (value === undefined) {
+			const text = this.#readText(path);
+			if (text === undefined) throw new HeronError('file.missing', { file: path });
+			value = parse(path, text);
+			if (/\$(?:id|dynamicRef)\b/.test(text)) resolveNames(value);
+			this.#parsed.set(path, value);
+		}
+		return value;
+	}
+
+	/** The pointers of what bears a name in a file (JSON Schema 2020-12 section 8.2.2). */
+	#anchorsIn(path: string): Map<string, string> {
+		let found = this.#anchors.get(path);
+		if (!found) {
+			found = new Map();
+			const waiting: { value: Json; pointer: string }[] = [{ value: this.open(path), pointer: '' }];
+			for (let next = waiting.pop(); next; next = waiting.pop()) {
+				const { value, pointer } = next;
+				if (typeof value !== 'object' || value === null) continue;
+				if (isObject(value))
+					for (const anchor of [value.$anchor, value.$dynamicAnchor])
+						if (typeof anchor === 'string') found.set(anchor, pointer);
+				for (const [key, part] of Object.entries(value))
+					waiting.push({ value: part as Json, pointer: `${pointer}/${pointerKey(key)}` });
+			}
+			this.#anchors.set(path, found);
+		}
+		return found;
+	}
+
+	/** What a reference leads to. @param file the document @param from the file in which the reference stands */
+	at(file: string, from: string, reference: string): Node {
+		const [named = '', pointer = ''] = reference.split('#');
+		const path = named === '' ? from : pathFrom(from, named);
+		if (path === undefined || !(path === file || path.startsWith(LOCAL) || path.startsWith('schemas/')))
+			throw wrong(file, `it refers to ${reference}, which is not in the project`);
+		let text = unescapeAddress(pointer);
+		if (text !== '' && !text.startsWith('/')) {
+			const anchored = this.#anchorsIn(path).get(text);
+			if (anchored === undefined)
+				throw wrong(file, `it refers to ${reference}, and nothing there has the $anchor ${text}`);
+			text = anchored;
+		}
+		let found: Json | undefined = this.open(path);
+		for (const key of keysOf(text)) {
+			found =
+				typeof found === 'object' && found !== null && Object.hasOwn(found, key)
+					? (found as Record<string, Json>)[key]
+					: undefined;
+			if (found === undefined) throw wrong(file, `it refers to ${reference}, and nothing is there`);
+		}
+		return { value: found!, file: path, pointer: text };
+	}
 }

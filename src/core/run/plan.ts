@@ -147,6 +147,22 @@ export function standInsOff(workspace: Workspace, environment: string, set: Json
 	return [...new Set(wanted)].filter((name) => typeof running[name] !== 'string');
 }
 
+/** Where a variable is set, the last that wins first. */
+function originIn(
+	layers: Record<'set' | 'local' | 'environment' | 'project', JsonObject>,
+	environment: string,
+	name: string
+): VariableOrigin {
+	const places: [JsonObject, string][] = [
+		[layers.set, 'given for this run'],
+		[layers.local, `${LOCAL_FILE}, on this machine alone`],
+		[layers.environment, `environments/${environment}.yaml`],
+		[layers.project, 'heron.yaml']
+	];
+	const found = places.find(([layer]) => Object.hasOwn(layer, name));
+	return { place: found?.[1] ?? 'nowhere', raw: found?.[0][name] };
+}
+
 /** What is to be done about a name without a value. @param known the variables that are set */
 const hintFor =
 	(environment: string, known: JsonObject) =>
@@ -205,14 +221,7 @@ export async function startNames(
 		originOf(name) {
 			const standIn = standInOf(name);
 			if (standIn !== undefined) return { place: `stand-ins/${standIn}.yaml`, raw: env[name] };
-			const places: [JsonObject, string][] = [
-				[layers.set, 'given for this run'],
-				[layers.local, `${LOCAL_FILE}, on this machine alone`],
-				[layers.environment, `environments/${environment}.yaml`],
-				[layers.project, 'heron.yaml']
-			];
-			const found = places.find(([layer]) => Object.hasOwn(layer, name));
-			return { place: found?.[1] ?? 'nowhere', raw: found?.[0][name] };
+			return originIn(layers, environment, name);
 		},
 		async withRow(row, own = ports) {
 			const columns = Object.keys(row).join('\0');

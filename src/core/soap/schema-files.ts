@@ -89,37 +89,7 @@ export function schemaFiles(definition: Definition): SchemaTexts {
 	documents.forEach((one, index) => {
 		const name = `s${index}.xsd`;
 		origins[name] = one.file;
-		const { element, source } = one;
-		const prefix = element.prefix ? `${element.prefix}:` : '';
-		const edits: { start: number; end: number; text: string }[] = [];
-		if (one.namespace && attributeOf(element, 'targetNamespace') === undefined) {
-			// it takes the namespace of whoever includes it, and so do the names in it that have no prefix
-			const at = element.start + 1 + prefix.length + element.local.length;
-			const usual = Object.hasOwn(element.declares, '') ? '' : ` xmlns="${escapeAttribute(one.namespace)}"`;
-			edits.push({ start: at, end: at, text: `${targetOf(one.namespace)}${usual}` });
-		}
-		for (const at of arraysIn(element)) {
-			const any = `<${prefix}any namespace="##any" processContents="lax" minOccurs="0" maxOccurs="unbounded"/>`;
-			edits.push({ start: at, end: at, text: `<${prefix}sequence>${any}</${prefix}sequence>` });
-		}
-		for (const node of childrenOf(element, XSD, 'import', 'include'))
-			edits.push({ start: node.start, end: node.end, text: source.slice(node.start, node.end).replace(/[^\n]/g, '') });
-		for (const node of childrenOf(element, XSD, 'redefine')) {
-			const location = attributeOf(node, 'schemaLocation') ?? '';
-			const path = resolveLocation(one.file, location);
-			const at = documents.findIndex((other) => other.file === path && other.redefined);
-			const tag = source.slice(node.start, node.opened);
-			edits.push({
-				start: node.start,
-				end: node.opened,
-				text: tag.replace(/schemaLocation\s*=\s*("[^"]*"|'[^']*')/, `schemaLocation="s${at}.xsd"`)
-			});
-		}
-		const imports = importsFor(one.namespace, prefix);
-		files[name] = cutOutEdited(element, source, [
-			{ start: element.opened, end: element.opened, text: imports },
-			...edits
-		]);
+		files[name] = textOfSchema(one, documents, (prefix) => importsFor(one.namespace, prefix));
 	});
 	for (const [namespace, names] of included) {
 		files[fileOf(namespace)] =
@@ -129,6 +99,41 @@ export function schemaFiles(definition: Definition): SchemaTexts {
 	files[main] =
 		`<xs:schema xmlns:xs="${XSD}" targetNamespace="urn:loyal-heron:all">${namespaces.map((namespace) => importOf(namespace, 'xs:')).join('')}</xs:schema>`;
 	return { main, files, origins };
+}
+
+type SchemaDocument = Definition['schemas']['documents'][number];
+
+/** A schema as a file beside the others, which imports all namespaces. */
+function textOfSchema(
+	{ element, source, namespace, file }: SchemaDocument,
+	documents: readonly SchemaDocument[],
+	importsFor: (prefix: string) => string
+): string {
+	const prefix = element.prefix ? `${element.prefix}:` : '';
+	const edits = [{ start: element.opened, end: element.opened, text: importsFor(prefix) }];
+	if (namespace && attributeOf(element, 'targetNamespace') === undefined) {
+		// it takes the namespace of whoever includes it, and so do the names in it that have no prefix
+		const at = element.start + 1 + prefix.length + element.local.length;
+		const usual = Object.hasOwn(element.declares, '') ? '' : ` xmlns="${escapeAttribute(namespace)}"`;
+		edits.push({ start: at, end: at, text: `${targetOf(namespace)}${usual}` });
+	}
+	for (const at of arraysIn(element)) {
+		const any = `<${prefix}any namespace="##any" processContents="lax" minOccurs="0" maxOccurs="unbounded"/>`;
+		edits.push({ start: at, end: at, text: `<${prefix}sequence>${any}</${prefix}sequence>` });
+	}
+	for (const { start, end } of childrenOf(element, XSD, 'import', 'include'))
+		edits.push({ start, end, text: source.slice(start, end).replace(/[^\n]/g, '') });
+	for (const node of childrenOf(element, XSD, 'redefine')) {
+		const path = resolveLocation(file, attributeOf(node, 'schemaLocation') ?? '');
+		const at = documents.findIndex((other) => other.file === path && other.redefined);
+		const tag = source.slice(node.start, node.opened);
+		edits.push({
+			start: node.start,
+			end: node.opened,
+			text: tag.replace(/schemaLocation\s*=\s*("[^"]*"|'[^']*')/, `schemaLocation="s${at}.xsd"`)
+		});
+	}
+	return cutOutEdited(element, source, edits);
 }
 
 /** Where arrays of SOAP 1.1 are restricted and say nothing of what they hold, as is usual: read strictly, that is nothing. */

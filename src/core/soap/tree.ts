@@ -1,4 +1,4 @@
-import { SaxesParser } from 'saxes';
+import { SaxesParser, type SaxesTagNS } from 'saxes';
 import { HeronError } from '../errors.ts';
 
 interface XmlAttribute {
@@ -46,17 +46,9 @@ export function parseXml(text: string, file = ''): XmlElement {
 	let root: XmlElement | undefined;
 	let open: XmlElement | undefined;
 	let depth = 0;
-	const refused = new Map<string, string>();
 	const wrong = (detail: string, line = parser.line, column = parser.columnIndex + 1) =>
 		new HeronError('xml.wrong', { file: file ? `${file}:${line}:${column}: ` : `line ${line}: `, detail });
-	parser.on('doctype', (doctype) => {
-		for (const [, parameter, name = '', outside] of doctype.matchAll(OTHER_ENTITY))
-			if (!parameter) refused.set(name, outside ? 'is read from elsewhere' : 'refers to others');
-		for (const [, name = '', double, single] of doctype.matchAll(PLAIN_ENTITY)) {
-			parser.ENTITIES[name] = double ?? single ?? '';
-			refused.delete(name);
-		}
-	});
+	const refused = knowEntities(parser);
 	parser.on('error', (error) => {
 		const message = error.message.replace(/^(?:[^:]*:)?\d+:\d+: /, '').replace(/\.$/, '');
 		const entity = /^undefined entity/.test(message)
@@ -67,24 +59,7 @@ export function parseXml(text: string, file = ''): XmlElement {
 	const begins = (): number => text.lastIndexOf('<', parser.position - 1);
 	parser.on('opentag', (tag) => {
 		if (++depth > DEEPEST) throw wrong(`elements are nested more than ${DEEPEST} deep`);
-		const start = begins();
-		const element: XmlElement = {
-			local: tag.local,
-			namespace: tag.uri,
-			prefix: tag.prefix,
-			attributes: [],
-			children: [],
-			parent: open,
-			declares: tag.ns,
-			line: parser.line,
-			column: parser.columnIndex - (parser.position - start) + 1,
-			start,
-			opened: parser.position,
-			closing: parser.position,
-			end: parser.position
-		};
-		for (const { local, uri, prefix, value, name } of Object.values(tag.attributes))
-			if (prefix !== 'xmlns' && name !== 'xmlns') element.attributes.push({ local, namespace: uri, prefix, value });
+		const element = elementOf(tag, parser, begins(), open);
 		if (open) open.children.push(element);
 		else root ??= element;
 		open = element;
@@ -108,6 +83,44 @@ export function parseXml(text: string, file = ''): XmlElement {
 	}
 	if (!root) throw wrong('there is no element');
 	return root;
+}
+
+type Parser = SaxesParser<{ xmlns: true; position: true }>;
+
+/** Makes entities that are plain short texts known. @returns the others, each with why it is refused */
+function knowEntities(parser: Parser): ReadonlyMap<string, string> {
+	const refused = new Map<string, string>();
+	parser.on('doctype', (doctype) => {
+		for (const [, parameter, name = '', outside] of doctype.matchAll(OTHER_ENTITY))
+			if (!parameter) refused.set(name, outside ? 'is read from elsewhere' : 'refers to others');
+		for (const [, name = '', double, single] of doctype.matchAll(PLAIN_ENTITY)) {
+			parser.ENTITIES[name] = double ?? single ?? '';
+			refused.delete(name);
+		}
+	});
+	return refused;
+}
+
+/** An element whose start tag has just been read. @param start of its `<` */
+function elementOf(tag: SaxesTagNS, parser: Parser, start: number, parent: XmlElement | undefined): XmlElement {
+	const element: XmlElement = {
+		local: tag.local,
+		namespace: tag.uri,
+		prefix: tag.prefix,
+		attributes: [],
+		children: [],
+		parent,
+		declares: tag.ns,
+		line: parser.line,
+		column: parser.columnIndex - (parser.position - start) + 1,
+		start,
+		opened: parser.position,
+		closing: parser.position,
+		end: parser.position
+	};
+	for (const { local, uri, prefix, value, name } of Object.values(tag.attributes))
+		if (prefix !== 'xmlns' && name !== 'xmlns') element.attributes.push({ local, namespace: uri, prefix, value });
+	return element;
 }
 
 /** The elements in an element, without its text. */

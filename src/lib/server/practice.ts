@@ -103,13 +103,7 @@ export async function practise(
 	secrets: Readonly<Record<string, string>>,
 	signal: AbortSignal
 ): Promise<Practice> {
-	const { workspace, files } = project;
-	if (process.platform === 'win32') throw new HeronError('practice.shell');
-	if (!workspace.suites.has(choice.suite)) choose(workspace, { targets: [choice.suite] });
-	if (choice.environment && !workspace.environments.has(choice.environment))
-		throw new HeronError('request.notFound', { what: `the environment "${choice.environment}"` });
-	if ((choice.folder !== '.' && !/^[^/\\][^\\]*$/.test(choice.folder)) || choice.folder.split('/').includes('..'))
-		throw new HeronError('practice.folder', { folder: choice.folder });
+	assertFits(project, choice);
 	const shell = pipelineKinds.find(({ key }) => key === 'shell')!;
 	const needed = Object.entries(secrets).map(([name, value]) => [secretVariable(name), value]);
 	const script = shell.write({
@@ -121,13 +115,8 @@ export async function practise(
 	const dir = await mkdtemp(join(tmpdir(), 'heron-practice-'));
 	try {
 		const root = join(dir, 'checkout');
-		for (const { path, bytes } of files.values()) {
-			if (path === LOCAL_FILE) continue;
-			const file = join(root, choice.folder, path);
-			await mkdir(dirname(file), { recursive: true });
-			await writeFile(file, bytes);
-		}
 		const bin = join(dir, 'bin');
+		await checkOut(project, join(root, choice.folder));
 		await mkdir(bin);
 		await writeFile(join(bin, 'heron'), `#!/bin/sh\nexec ${word(process.execPath)} ${word(commandFile())} "$@"\n`, {
 			mode: 0o755
@@ -143,16 +132,7 @@ export async function practise(
 			...Object.fromEntries(needed)
 		});
 		const ms = Date.now() - began;
-		const artifacts: Practice['artifacts'] = [];
-		let gate: Verdict | undefined;
-		const out = join(root, 'out');
-		for (const name of existsSync(out) ? (await readdir(out)).sort() : []) {
-			const { size } = await stat(join(out, name));
-			const bytes = size <= MOST_ARTIFACT ? await readFile(join(out, name)) : undefined;
-			artifacts.push({ name, size, ...(bytes ? { base64: bytesToBase64(bytes) } : {}) });
-			// what stands behind the steps is the last line
-			if (name === 'result.json' && bytes) gate = gateIn(decodeText(bytes).text);
-		}
+		const { artifacts, gate } = await readArtifacts(join(root, 'out'));
 		const shown = redactor.text(output).replaceAll(dir, '…');
 		return {
 			...{ script, code, ms, artifacts },
@@ -163,6 +143,40 @@ export async function practise(
 	} finally {
 		await rm(dir, { recursive: true, force: true });
 	}
+}
+
+/** @throws HeronError practice.*, request.notFound */
+function assertFits({ workspace }: OpenProject, choice: PipelineChoice): void {
+	if (process.platform === 'win32') throw new HeronError('practice.shell');
+	if (!workspace.suites.has(choice.suite)) choose(workspace, { targets: [choice.suite] });
+	if (choice.environment && !workspace.environments.has(choice.environment))
+		throw new HeronError('request.notFound', { what: `the environment "${choice.environment}"` });
+	if ((choice.folder !== '.' && !/^[^/\\][^\\]*$/.test(choice.folder)) || choice.folder.split('/').includes('..'))
+		throw new HeronError('practice.folder', { folder: choice.folder });
+}
+
+/** Writes the files of a project as they are committed. */
+async function checkOut({ files }: OpenProject, root: string): Promise<void> {
+	for (const { path, bytes } of files.values()) {
+		if (path === LOCAL_FILE) continue;
+		const file = join(root, path);
+		await mkdir(dirname(file), { recursive: true });
+		await writeFile(file, bytes);
+	}
+}
+
+/** What a build left in its folder of results. */
+async function readArtifacts(folder: string): Promise<Pick<Practice, 'artifacts' | 'gate'>> {
+	const artifacts: Practice['artifacts'] = [];
+	let gate: Verdict | undefined;
+	for (const name of existsSync(folder) ? (await readdir(folder)).sort() : []) {
+		const { size } = await stat(join(folder, name));
+		const bytes = size <= MOST_ARTIFACT ? await readFile(join(folder, name)) : undefined;
+		artifacts.push({ name, size, ...(bytes ? { base64: bytesToBase64(bytes) } : {}) });
+		// what stands behind the steps is the last line
+		if (name === 'result.json' && bytes) gate = gateIn(decodeText(bytes).text);
+	}
+	return { artifacts, ...(gate ? { gate } : {}) };
 }
 
 function gateIn(result: string): Verdict | undefined {
