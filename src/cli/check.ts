@@ -1,6 +1,6 @@
 import { checkVector } from '#core/auth/index.ts';
 import { counted } from '#core/messages.ts';
-import { isObject, type JsonObject } from '#core/model/json.ts';
+import { isObject, writeJson, type JsonObject } from '#core/model/json.ts';
 import { createEvaluator } from '#core/values/index.ts';
 import { HeronError, type Problem } from '#core/errors.ts';
 import { fileOf } from '#core/documents/kinds.ts';
@@ -45,7 +45,7 @@ async function vectorProblems({ documents }: ProjectFolder): Promise<Problem[]> 
 				say(
 					first === undefined
 						? `the recipe does not work for its test vector: ${error ?? ''}`
-						: `the recipe does not give what its test vector says: ${first} is ${JSON.stringify(line?.value ?? null)}${line?.expected === undefined ? '' : `, and ${JSON.stringify(line.expected)} is expected`}`
+						: `the recipe does not give what its test vector says: ${first} is ${writeJson(line?.value ?? null)}${line?.expected === undefined ? '' : `, and ${writeJson(line.expected)} is expected`}`
 				);
 		} catch (error) {
 			if (!(error instanceof HeronError)) throw error;

@@ -1,4 +1,4 @@
-import type { JsonObject } from '../model/json.ts';
+import { writeJson, type JsonObject } from '../model/json.ts';
 
 /** A token as it was given, with what is needed to know how long it lives and whom it belongs to. */
 export interface Token {
@@ -27,7 +27,7 @@ export function createTokenKeeper(
 	initial: Iterable<[credential: string, environment: string, token: Token]> = [],
 	onWrite: (credential: string, environment: string, token: Token | undefined) => void = () => {}
 ): TokenKeeper {
-	const key = (credential: string, environment: string) => JSON.stringify([credential, environment]);
+	const key = (credential: string, environment: string) => writeJson([credential, environment]);
 	const kept = new Map<string, Token>();
 	const inProgress = new Map<string, Promise<Token>>();
 	for (const [credential, environment, token] of initial) kept.set(key(credential, environment), token);

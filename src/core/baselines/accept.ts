@@ -1,5 +1,5 @@
 import type { Difference, Path } from '../diff/index.ts';
-import type { Json } from '../model/json.ts';
+import { writeJson, type Json } from '../model/json.ts';
 import { getIn, setIn } from '../model/path.ts';
 
 /** Differences that are alike: of one kind, at one place but for the numbers of items. */
@@ -25,7 +25,7 @@ export function acceptDifferences(approved: Json, later: Json, differences: Diff
 		else {
 			const [here, there] =
 				kind === 'removed' ? [path.slice(0, -1), path.slice(0, -1)] : [from.slice(0, -1), path.slice(0, -1)];
-			const key = JSON.stringify(here);
+			const key = writeJson(here);
 			const list = getIn(later, there);
 			if (lists.has(key) || list === undefined) continue;
 			lists.add(key);

@@ -1,6 +1,6 @@
 import { compareData, compareLines, type Difference } from '../diff/index.ts';
 import { HeronError, textOf } from '../errors.ts';
-import { parseJson, type Json } from '../model/json.ts';
+import { parseJson, writeJson, type Json } from '../model/json.ts';
 import { compileXmlPlaces, xmlData } from '../model/xml-data.ts';
 import type { Approved } from './file.ts';
 import { compileJsonPath } from '../selectors/index.ts';
@@ -68,7 +68,7 @@ const placesOf = (selector: string): ((value: Json) => (string | number)[][]) =>
 	selector.startsWith('/') ? compileXmlPlaces(selector) : (value) => compileJsonPath(selector).places(value);
 
 const same = <T>(value: T): T => value;
-const keyOf = (path: readonly (string | number)[]): string => JSON.stringify(path);
+const keyOf = (path: readonly (string | number)[]): string => writeJson(path);
 
 /** Texts are told apart by lines. */
 function lines(before: string, after: string): Difference[] {

@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { HeronError } from '../errors.ts';
 import { looksLikeCurl, readCurl, stepOfCall, type FoundSecret, type MadeStep } from '../exchange/index.ts';
 import { editYaml } from '../model/edit.ts';
@@ -93,7 +94,7 @@ export const projectName = (title: string): string => fileName(fileName(title).s
 const scalar = (text: string): string =>
 	/^[A-Za-z][\w ./-]*$/.test(text) && !/^(true|false|null|yes|no|on|off)$/i.test(text) && !/\s$/.test(text)
 		? text
-		: JSON.stringify(text);
+		: writeJson(text);
 
 const projectFile = (title: string, environment: string): string => `heron: 1
 title: ${scalar(title)}

@@ -10,6 +10,7 @@ export interface Call {
 	/** Where it is from: `collection/scenario/step`. */
 	step: string;
 	method: string;
+	/** Its path; `OPEN_PART` for what is only known when it is sent. */
 	path: string;
 	/** The path as it is told to people. */
 	shown: string;
@@ -28,6 +29,9 @@ export interface Call {
 	/** Statuses that it got, or that it is checked for. */
 	statuses: number[];
 }
+
+/** Stands in a path for what is only known when it is sent. */
+export const OPEN_PART = 'known-when-sent';
 
 /** Values of a name; undefined where there are none. */
 export const given = <T>(list: T[]): T[] | undefined => (list.length > 0 ? list : undefined);

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { loadProject } from '../project/index.ts';
+import { writeJson } from '../model/json.ts';
 import { stringify } from 'yaml';
 import { talliesOf, type Coverage } from '../tallies/index.ts';
 import { coverageHtml, Collector, madeCall, missingStep, plannedCoverage } from './index.ts';
@@ -304,5 +305,50 @@ describe('from calls that were made', () => {
 		expect(page).toContain('A &#60;b&#62; &#38; co');
 		expect(page).toContain('answer 4XX');
 		expect(page).not.toMatch(/<script/);
+	});
+});
+
+describe('what stands in a path', () => {
+	const kinds = writeJson({
+		openapi: '3.1.0',
+		info: { title: 'B', version: '1' },
+		paths: {
+			'/boats/{kind}': {
+				get: {
+					parameters: [
+						{ name: 'kind', in: 'path', required: true, schema: { enum: ['barge', 'punt', 9007199254740993n] } }
+					],
+					responses: { 200: { description: 'ok' } }
+				}
+			}
+		}
+	});
+	test.each<[string, object, string[]]>([
+		['a value that is known', { send: 'GET /boats/{kind}', path: { kind: 'punt' } }, ['path kind = punt']],
+		[
+			'a number of any size',
+			{ send: 'GET /boats/{kind}', path: { kind: 9007199254740993n } },
+			['path kind = 9007199254740993']
+		],
+		['another value', { send: 'GET /boats/{kind}', path: { kind: 'raft' } }, ['path kind of none of its values']],
+		['a value in the path itself', { send: 'GET /boats/barge' }, ['path kind = barge']],
+		['what is only known when it is sent', { send: 'GET /boats/{kind}', path: { kind: '{$env.kind}' } }, []],
+		['an expression in the path itself', { send: 'GET /boats/{$env.kind}' }, []]
+	])('%s', (_, step, names) => {
+		const files = {
+			'heron.yaml': 'heron: 1\nvariables: { kind: punt }\n',
+			'connections/b.yaml': 'heron: 1\nbase: http://127.0.0.1:9\n',
+			'collections/c.yaml': stringify({
+				...{ heron: 1, connection: 'b' },
+				scenarios: [{ id: 's', steps: [{ id: 's0', ...step }] }]
+			})
+		};
+		const { workspace } = loadProject(
+			Object.entries(files).map(([path, text]) => ({ path, text })),
+			new Set(['definitions/kinds.json']),
+			() => new TextEncoder().encode(kinds)
+		);
+		expect(workspace.problems).toEqual([]);
+		expect(touched(plannedCoverage(workspace, ''), 'GET /boats/{kind}')).toEqual(['called', ...names]);
 	});
 });

@@ -2,20 +2,20 @@ import { lookUp } from '../model/lookup.ts';
 import type { Check } from '../checks/index.ts';
 import type { SendSpec } from '../model/step.ts';
 import type { Step } from '../steps/index.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { Param } from '../model/params.ts';
 import { fragmentOf } from '../openapi/index.ts';
 import { callPlaceOf, type Workspace } from '../project/index.ts';
 import { allScenarios, inheritedCredential, type Chosen } from '../run/index.ts';
 import { parseSoap, readEnvelope, type SoapModel, type SoapSpec } from '../soap/index.ts';
 import { hasExpression } from '../values/index.ts';
-import { given, type Call } from './call.ts';
+import { given, OPEN_PART, type Call } from './call.ts';
 import type { Coverage } from '../tallies/index.ts';
 import { Collector } from './collector.ts';
 
 /** A text that is known before it is sent. */
 const known = (value: Json): string | undefined => {
-	const text = typeof value === 'object' && value !== null ? JSON.stringify(value) : String(value);
+	const text = typeof value === 'object' && value !== null ? writeJson(value) : String(value);
 	return hasExpression(text) ? undefined : text.replaceAll('\\{$', '{$');
 };
 
@@ -45,11 +45,20 @@ function statusesOf(checks: readonly Check[]): number[] {
 const named = (list: readonly Param[], name: string, same: (own: string) => boolean) =>
 	given(list.filter((one) => !one.off && same(one.name)).map(({ value }) => known(value ?? '')));
 
+/** The target of a step with the parameters of its path, as far as they are known. */
+const targetOf = ({ target, path }: SendSpec): string =>
+	target.replace(/(?<!\\)\{\$[^{}]*\}|\{([\w.-]+)\}/g, (_, name?: string) => {
+		const value = path.find((one) => !one.off && one.name === name)?.value;
+		const text = value === undefined || value === null ? undefined : known(value);
+		return text === undefined || text === '' ? OPEN_PART : encodeURIComponent(text);
+	});
+
 /** The call that a step would make, as far as its file tells; undefined for one that sends nothing by address. */
 function plannedCall(workspace: Workspace, chosen: Chosen, step: Step, environment: string): Call | undefined {
 	const { send } = step;
-	const place = callPlaceOf(workspace, chosen.collection, step);
-	if (!send || !place) return undefined;
+	if (!send) return undefined;
+	const place = callPlaceOf(workspace, chosen.collection, { ...step, send: { ...send, target: targetOf(send) } });
+	if (!place) return undefined;
 	const lower = (text: string) => text.toLowerCase();
 	const [, inTarget = ''] = send.target.split('?', 2);
 	const written = [...new URLSearchParams(inTarget)].map(([name, value]): Param => ({ name, value, off: false }));
@@ -84,7 +93,7 @@ export const credentialKind = (workspace: Workspace, chosen: Chosen, send: SendS
 function dataOf(value: Json): Json | undefined {
 	if (typeof value !== 'string') return value;
 	try {
-		return JSON.parse(value) as Json;
+		return parseJson(value);
 	} catch {
 		return undefined;
 	}

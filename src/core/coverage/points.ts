@@ -10,7 +10,7 @@ import {
 	type Parameter,
 	type SecurityScheme
 } from '../openapi/index.ts';
-import type { Call } from './call.ts';
+import { OPEN_PART, type Call } from './call.ts';
 import { fieldsOf } from './fields.ts';
 import type { Point } from './point.ts';
 import { itemSchema, itemsOfTexts, tellingValues, valueOfText } from './values.ts';
@@ -129,7 +129,7 @@ const plainType = (type: string): string => type.split(';')[0]!.trim().toLowerCa
 
 function pathText(operation: OpenapiOperation, { path, base }: Call, name: string): (string | undefined)[] | undefined {
 	const value = pathValues(operation, path, base)[name];
-	return value === undefined ? undefined : [value];
+	return value === undefined ? undefined : [value.includes(OPEN_PART) ? undefined : value];
 }
 
 /** Whether a call shows what a scheme asks for. */

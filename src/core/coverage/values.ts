@@ -1,4 +1,4 @@
-import { isObject, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { exactNumber, isObject, same, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { fitsPattern, flatSchema, isOf, permits, sampleOf, typeOf } from '../openapi/index.ts';
 
 /** A value that a schema singles out, or one beyond what it allows. */
@@ -214,7 +214,8 @@ export function valueOfText(schema: JsonObject, text: string): Json {
 	if (types.includes('boolean') && (text === 'true' || text === 'false')) return text === 'true';
 	const numeric =
 		(types.includes('integer') || types.includes('number')) && /^-?\d+(\.\d+)?([eE][+-]?\d+)?$/.test(text);
-	return numeric ? Number(text) : text;
+	if (!numeric) return text;
+	return /^-?\d+$/.test(text) ? exactNumber(text) : Number(text);
 }
 
 /**

@@ -202,7 +202,7 @@ function sharedSchemas(operations: readonly Operation[]): {
 		const properties = isObject(schema.properties) ? Object.entries(schema.properties as JsonObject) : [];
 		for (const [name, one] of properties) if (isObject(one)) walk(one as JsonObject, name);
 		if (properties.length < 2) return;
-		const key = JSON.stringify(schema);
+		const key = writeJson(schema);
 		const found = seen.get(key);
 		if (found) found.times++;
 		else seen.set(key, { about, times: 1 });
@@ -217,7 +217,7 @@ function sharedSchemas(operations: readonly Operation[]): {
 	const names = new Map<string, string>();
 	const named = new Map<string, JsonObject>();
 	const refer = (schema: JsonObject): JsonObject => {
-		const key = JSON.stringify(schema);
+		const key = writeJson(schema);
 		const shared = seen.get(key);
 		if (!shared || shared.times < 2) return inner(schema);
 		let name = names.get(key);

@@ -195,5 +195,5 @@ export function canonical(value: Json): string {
 	if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
 	if (!isObject(value)) return writeJson(value);
 	const entries = Object.keys(value).sort();
-	return `{${entries.map((key) => `${JSON.stringify(key)}:${canonical(value[key] as Json)}`).join(',')}}`;
+	return `{${entries.map((key) => `${writeJson(key)}:${canonical(value[key] as Json)}`).join(',')}}`;
 }

@@ -52,8 +52,7 @@ export interface RecordingMaking extends StepMaking {
 }
 
 /** By which a thread from an answer to a request is known. */
-export const keyOfThread = ({ from, to, selector, where }: Thread): string =>
-	JSON.stringify([from, to, selector, where]);
+export const keyOfThread = ({ from, to, selector, where }: Thread): string => writeJson([from, to, selector, where]);
 
 /** What a browser says with each request; a service that asks for one of them is rare. */
 const BROWSER = /^(user-agent|referer|accept-language|origin|cache-control|pragma|if-none-match|if-modified-since)$/i;
@@ -66,7 +65,7 @@ export function rowsOfRecording(list: readonly Recorded[]): RecordedRow[] {
 	return list.map((one, index): RecordedRow => {
 		const url = new URL(one.url);
 		const { type } = mediaType(one.headers);
-		const key = JSON.stringify([one.method, one.url, one.requestBody ?? '', one.status, one.body ?? '']);
+		const key = writeJson([one.method, one.url, one.requestBody ?? '', one.status, one.body ?? '']);
 		const again = /^(GET|HEAD)$/.test(one.method) && asked.has(key);
 		asked.add(key);
 		const left: Left | '' = isStatic(type)
@@ -170,7 +169,7 @@ export function planRecording(
 		notes: [...notes]
 	};
 	function inDocuments(name: string): boolean {
-		return made.some((one) => JSON.stringify(one.documents).includes(`{$secret.${name}}`));
+		return made.some((one) => writeJson(one.documents).includes(`{$secret.${name}}`));
 	}
 }
 

@@ -315,9 +315,7 @@ function writesOtherwise(text: string, data: Json): boolean {
 /** A JSON text in which those texts that were taken out of its data are references. */
 function withSecrets(text: string, before: Json, after: Json): string {
 	if (typeof before === 'string' && typeof after === 'string')
-		return before !== after && after.startsWith('{$secret.')
-			? text.replaceAll(JSON.stringify(before), `"${after}"`)
-			: text;
+		return before !== after && after.startsWith('{$secret.') ? text.replaceAll(writeJson(before), `"${after}"`) : text;
 	if (typeof before !== 'object' || before === null) return text;
 	return Object.keys(before).reduce(
 		(now, key) => withSecrets(now, (before as Record<string, Json>)[key]!, (after as Record<string, Json>)[key]!),

@@ -116,6 +116,7 @@ export function parseJson(text: string): Json {
 
 const DIGITS = '\uFDD4';
 
+/* eslint-disable no-restricted-syntax -- here it is made safe */
 /** JSON text of a value, integers with all their digits. */
 export function writeJson(value: unknown, indent?: number | string): string {
 	try {

@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { didYouMean } from '../messages.ts';
-import { isObject, type Json } from './json.ts';
+import { isObject, writeJson, type Json } from './json.ts';
 import { parseDuration } from './units.ts';
 
 /** A way to report what is wrong at a path below the value that is looked at. */
@@ -8,7 +8,7 @@ export type Report = (at: (string | number)[], message: string) => void;
 
 /** Yup joins paths into text; ours are kept whole in the error's type, so that any key survives. */
 const errorAt = (base: string, at: (string | number)[], message: string): yup.ValidationError =>
-	new yup.ValidationError(message, undefined, base, JSON.stringify(at), true);
+	new yup.ValidationError(message, undefined, base, writeJson(at), true);
 
 /** What a Yup test gives back. Nobody reads the stack of such an error, and taking it is most of the time. */
 const verdictOf = (errors: yup.ValidationError[]): true =>

@@ -149,6 +149,7 @@ export function strangersTransport(transport: Transport): Transport {
 
 const keyOf = ({ key: _, ...transport }: Transport): string => {
 	void _;
+	// eslint-disable-next-line no-restricted-syntax -- settings hold no integers of any size
 	return JSON.stringify(transport, (_name, value: unknown) =>
 		value instanceof Uint8Array ? Array.from(value) : value
 	);

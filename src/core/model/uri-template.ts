@@ -1,4 +1,4 @@
-import { isObject, type Json } from './json.ts';
+import { isObject, writeJson, type Json } from './json.ts';
 import { parseTemplate } from 'url-template';
 
 /** An expression of RFC 6570 beyond a single name: with an operator, several names, or a modifier. */
@@ -26,7 +26,7 @@ const scalar = (value: Json): string | null =>
 		: typeof value === 'string'
 			? value
 			: isObject(value) || Array.isArray(value)
-				? JSON.stringify(value)
+				? writeJson(value)
 				: String(value);
 
 /** Expands an expression (RFC 6570, all levels); a name without a value is left out, as section 3.2.1 says. */

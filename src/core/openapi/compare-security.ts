@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { lookUp } from '../model/lookup.ts';
 import type { Level } from './compare-schema/index.ts';
 import type { OpenapiDocument } from './document.ts';
@@ -65,7 +66,7 @@ function compareFlows(was: SecurityScheme, is: SecurityScheme, tell: (level: Lev
 /** The names before of schemes that only have another name now. */
 function knownNames(before: OpenapiDocument, after: OpenapiDocument): Map<string, string> {
 	const identityOf = (scheme: SecurityScheme) =>
-		JSON.stringify([
+		writeJson([
 			wordsOfScheme(scheme),
 			text(scheme.value.openIdConnectUrl),
 			flowsOf(scheme).map(({ kind, tokenUrl }) => [kind, tokenUrl])
@@ -101,7 +102,7 @@ export function compareSecurity(
 	const known = knownNames(before.document, after.document);
 	const partsOf = (way: Requirement, nameOf = (name: string) => name) =>
 		way.flatMap(({ scheme, scopes }) =>
-			[[], ...scopes.map((scope) => [scope])].map((scope) => JSON.stringify([nameOf(scheme), ...scope]))
+			[[], ...scopes.map((scope) => [scope])].map((scope) => writeJson([nameOf(scheme), ...scope]))
 		);
 	const wanted = is.map((way) => partsOf(way, (name) => known.get(name) ?? name));
 	const lost = was.filter((way) => {

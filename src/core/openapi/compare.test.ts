@@ -2,7 +2,7 @@ import Ajv from 'ajv/dist/2020.js';
 import { describe, expect, test } from 'vitest';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { writeJson, type JsonObject } from '../model/json.ts';
+import { parseJson, writeJson, type JsonObject } from '../model/json.ts';
 import { compareSchemas, type Direction } from './compare-schema/index.ts';
 import { compareDefinitions } from './compare.ts';
 import { readOpenapi } from './document.ts';
@@ -214,7 +214,7 @@ describe('a schema, for who sends and for who receives its values', () => {
 describe('two versions of a definition', () => {
 	const document = (paths: object, more: object = {}) =>
 		readOpenapi('definitions/d.json', () =>
-			JSON.stringify({ openapi: '3.1.0', info: { title: 'D', version: '1' }, paths, ...more })
+			writeJson({ openapi: '3.1.0', info: { title: 'D', version: '1' }, paths, ...more })
 		);
 	const get = (more: object = {}) => ({
 		get: {
@@ -429,6 +429,21 @@ describe('two versions of a definition', () => {
 		expect(lines(path(was!), path(is!), schemes(a), schemes(b))).toEqual(wanted);
 		// what nobody uses is nobody's concern
 		expect(lines({ '/a': get() }, { '/a': get() }, schemes(a), schemes(b))).toEqual([]);
+	});
+	test('integers of any size are told with all their digits', () => {
+		const schema = (text: string) => ({
+			'/a': get({ parameters: [{ name: 'n', in: 'query', schema: parseJson(text) }] })
+		});
+		const [before, after] = [
+			schema('{ "enum": [9007199254740993, 2], "multipleOf": 9007199254740993, "minimum": 9007199254740993 }'),
+			schema('{ "enum": [9007199254740995, 2], "multipleOf": 9007199254740995, "minimum": 9007199254740992 }')
+		];
+		expect(lines(before, after)).toEqual([
+			'breaking | GET /a | query n | 9007199254740993 is not allowed any more',
+			'breaking | GET /a | query n | must be a multiple of 9007199254740995',
+			'harmless | GET /a | query n | may be 9007199254740995 as well',
+			'harmless | GET /a | query n | minimum 9007199254740993 → 9007199254740992'
+		]);
 	});
 	test('a header of an answer that need not be there any more is told', () => {
 		const with_ = (required: boolean) => ({

@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { memoizeByContent } from '../model/kept.ts';
 import { looksLikeOpenapi, readOpenapi, type OpenapiDocument } from './document.ts';
@@ -63,7 +64,7 @@ export function createOpenapiRegistry(
 				return found instanceof HeronError ? { file, error: found } : { file, definition: found };
 			}),
 		find(place, named) {
-			const key = JSON.stringify([place.method, place.path, place.base, named]);
+			const key = writeJson([place.method, place.path, place.base, named]);
 			let operations = found.get(key);
 			if (!operations) {
 				try {

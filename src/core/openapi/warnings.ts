@@ -1,5 +1,5 @@
 import { textOf } from '../errors.ts';
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { holders, inside, items, members, type Node, type OpenapiDocument } from './document.ts';
 import { isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 import { METHODS } from './operations.ts';
@@ -125,7 +125,7 @@ class Inspection {
 			if (one === null)
 				this.#warn(inside(node, 'type'), 'type is nothing: "null" in quotes is meant, or the line is empty');
 			else if (!TYPES.has(String(one)) && !(this.#document.version === '2.0' && one === 'file'))
-				this.#warn(inside(node, 'type'), `there is no type ${JSON.stringify(one)}; there is ${[...TYPES].join(', ')}`);
+				this.#warn(inside(node, 'type'), `there is no type ${writeJson(one)}; there is ${[...TYPES].join(', ')}`);
 			else if (old && one === 'null')
 				this.#warn(inside(node, 'type'), `"null" is no type in ${this.#document.version}: nullable: true says it`);
 		}

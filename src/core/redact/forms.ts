@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { createMultibyteEncoder } from '@exodus/bytes/multi-byte.js';
 import { createSinglebyteEncoder } from '@exodus/bytes/single-byte.js';
 import { bytesToBase64, bytesToHex, latin1, utf8 } from '../values/index.ts';
@@ -80,7 +81,7 @@ export function formsOf(value: string): Forms {
 	// what stands inside a base64 word may have been written in another coding before
 	const inside = new Set([
 		...[value, plain, encoded, encoded.replace(/%20/g, '+'), strict, strict.replace(/%20/g, '+')],
-		JSON.stringify(value).slice(1, -1)
+		writeJson(value).slice(1, -1)
 	]);
 	const texts = new Set([value, ...[...inside].flatMap((form) => base64Forms(utf8(form)))]);
 	if (bytes.length >= LEAST_HEX) {

@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import { fails } from '../checks/index.ts';
 import { tame } from '../tame.ts';
 import { standingOf, type StepResult } from '../run/index.ts';
@@ -10,7 +11,7 @@ const description = (text: string): string =>
 		.replace(/\s+/g, ' ')
 		.replace(/[\\#]/g, (c) => `\\${c}`);
 /** A text as a YAML scalar in one line. */
-const scalar = (text: string): string => JSON.stringify(tame(text).toWellFormed());
+const scalar = (text: string): string => writeJson(tame(text).toWellFormed());
 
 function diagnosis(result: StepResult): string {
 	const last = result.exchanges.at(-1);

@@ -1,4 +1,4 @@
-import { isObject, parseJsonPlainly } from '../model/json.ts';
+import { isObject, parseJsonPlainly, writeJson } from '../model/json.ts';
 import { utf8 } from '../values/index.ts';
 import { xmlFileText } from './registry.ts';
 
@@ -9,7 +9,7 @@ export const SOURCE_FILE = 'source.json';
 export const sourceOf = (address: string, connection: string): Uint8Array =>
 	// who somebody is does not belong into a file
 	utf8(
-		`${JSON.stringify({ address: address.replace(/\/\/[^/@]*@/, '//'), ...(connection ? { connection } : {}) }, null, '\t')}\n`
+		`${writeJson({ address: address.replace(/\/\/[^/@]*@/, '//'), ...(connection ? { connection } : {}) }, '\t')}\n`
 	);
 
 /** Where a definition was fetched from; undefined when that is not known. */

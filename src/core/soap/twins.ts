@@ -1,3 +1,4 @@
+import { writeJson } from '../model/json.ts';
 import type { SoapOperation } from './wsdl/index.ts';
 
 /** Operations that are the same call as an earlier one, several services sharing a binding and an address, with its key. */
@@ -7,7 +8,7 @@ export function twinsAmong(operations: readonly SoapOperation[]): Map<SoapOperat
 	for (const operation of operations) {
 		const { key, name, version, address, action, style, use, namespace, input } = operation;
 		const message = [...input.body, ...input.headers].map((one) => [one.namespace, one.local, one.typeName]);
-		const call = JSON.stringify([name, version, address, action, style, use, namespace, message]);
+		const call = writeJson([name, version, address, action, style, use, namespace, message]);
 		const twin = first.get(call);
 		if (twin === undefined) first.set(call, key);
 		else out.set(operation, twin);

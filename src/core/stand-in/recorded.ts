@@ -152,7 +152,7 @@ function leavesOf(body: Json | undefined, selector = '$'): [string, Json][] {
 	const entries: [string, Json][] = Array.isArray(body)
 		? (body as Json[]).map((one, index) => [`${selector}[${index}]`, one])
 		: Object.entries(body as JsonObject).map(([key, one]) => [
-				/^[A-Za-z_]\w*$/.test(key) ? `${selector}.${key}` : `${selector}[${JSON.stringify(key)}]`,
+				/^[A-Za-z_]\w*$/.test(key) ? `${selector}.${key}` : `${selector}[${writeJson(key)}]`,
 				one
 			]);
 	return entries.flatMap(([at, one]) => leavesOf(one, at)).slice(0, MOST_LEAVES);

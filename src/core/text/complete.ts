@@ -1,4 +1,4 @@
-import { isObject, type Json, type JsonObject } from '../model/json.ts';
+import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { spotAt } from './spot.ts';
 
 /** Something that may be written at a place. */
@@ -71,7 +71,7 @@ function typeOf(all: readonly JsonObject[]): string {
 /** The text of a key, with the beginning of its value. */
 function keyText(key: string, all: readonly JsonObject[], flow: boolean, column: number): string {
 	const types = all.flatMap((one) => one.type ?? []);
-	const name = /^[\w$][\w.$/-]*$/.test(key) ? key : JSON.stringify(key);
+	const name = /^[\w$][\w.$/-]*$/.test(key) ? key : writeJson(key);
 	if (flow || types.length !== 1) return `${name}: `;
 	const margin = ' '.repeat(column + 2);
 	if (types[0] === 'object') return `${name}:\n${margin}`;
@@ -103,7 +103,7 @@ export function offersAt(
 				label: String(value),
 				detail: '',
 				doc: typeof one.description === 'string' ? one.description : '',
-				text: typeof value === 'string' && !/^[A-Za-z_][\w-]*$/.test(value) ? JSON.stringify(value) : String(value)
+				text: typeof value === 'string' && !/^[A-Za-z_][\w-]*$/.test(value) ? writeJson(value) : String(value)
 			}))
 		)
 	];

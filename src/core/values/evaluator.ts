@@ -170,7 +170,7 @@ export function createEvaluator(marks?: Marks): Evaluator {
 					const result = await one(part, scope);
 					let written: string;
 					if (result instanceof Raw) written = result.text;
-					else if (quoted) written = JSON.stringify(plain(result, part.source, scope)).slice(1, -1);
+					else if (quoted) written = writeJson(plain(result, part.source, scope)).slice(1, -1);
 					else written = writeJson(result);
 					out += marks ? marks.mark(part.source, written) : written;
 				}

@@ -225,7 +225,7 @@ function collect(node: unknown, optional: boolean, own: ReadonlySet<string>, int
 
 /** What `$exists` asks for, and `??`, which is the same, may be missing wherever the expression names it. */
 function leaveAsked(references: Reference[]): void {
-	const keyOf = ({ root, name }: Reference, output?: string) => JSON.stringify([root, name, output]);
+	const keyOf = ({ root, name }: Reference, output?: string) => writeJson([root, name, output]);
 	const asked = new Set(references.filter(({ optional }) => optional).map((one) => keyOf(one, one.rest[0])));
 	if (asked.size === 0) return;
 	for (const one of references) one.optional ||= asked.has(keyOf(one)) || asked.has(keyOf(one, one.rest[0]));

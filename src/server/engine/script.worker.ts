@@ -1,3 +1,4 @@
+import { writeJson } from '#core/model/json.ts';
 import { parentPort } from 'node:worker_threads';
 import variant from '@jitl/quickjs-singlefile-cjs-release-sync';
 import {
@@ -143,7 +144,7 @@ function words(thrown: unknown, { time, memory }: Order['limits']): string {
 	} = Object.fromEntries(
 		Object.entries(typeof thrown === 'object' && thrown ? thrown : { message: thrown }).map(([key, value]) => [
 			key,
-			typeof value === 'string' ? value : (JSON.stringify(value) ?? String(value))
+			typeof value === 'string' ? value : (writeJson(value) ?? String(value))
 		])
 	) as Record<string, string>;
 	if (/interrupted/.test(message)) return `it took longer than ${time} ms`;

@@ -1,4 +1,4 @@
-import type { Json, JsonObject } from '../../model/json.ts';
+import { writeJson, type Json, type JsonObject } from '../../model/json.ts';
 
 /** breaking: who called rightly before may fail now; careful: may, by how they read it; harmless: nobody notices. */
 export const LEVELS = ['breaking', 'careful', 'harmless'] as const;
@@ -50,7 +50,7 @@ export type LookDeeper = (before: Json, after: Json, place: string) => void;
 const SHOWN = 60;
 /** A value as JSON, cut where it is long. */
 export const shown = (value: Json | undefined): string => {
-	const text = JSON.stringify(value) ?? 'none';
+	const text = value === undefined ? 'none' : writeJson(value);
 	return text.length > SHOWN ? `${text.slice(0, SHOWN)}…` : text;
 };
 /** A list; empty for anything else. */

@@ -53,7 +53,7 @@ const bound =
 	(key: string): SchemaRule =>
 	(before, after, place, findings) => {
 		const number = (value: Json | undefined) =>
-			value === undefined || typeof value === 'boolean' ? undefined : Number(value);
+			typeof value === 'number' || typeof value === 'bigint' ? value : undefined;
 		const [was, is] = [number(before[key]), number(after[key])];
 		if (was === is) return;
 		const text = `${key} ${was ?? 'none'} → ${is ?? 'none'}`;
