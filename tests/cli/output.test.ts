@@ -45,7 +45,7 @@ afterAll(async () => {
 const shell = (line: string): Promise<{ code: number | null; out: string; err: string }> =>
 	new Promise((resolve) => {
 		asked = [];
-		const child = spawn('bash', ['-c', line.replaceAll('HERON', `${process.execPath} ${cli}`)], {
+		const child = spawn('bash', ['-c', line.replaceAll(/HERON(?!_)/g, `${process.execPath} ${cli}`)], {
 			cwd: project,
 			env: { ...process.env, NO_COLOR: '1' }
 		});
@@ -157,4 +157,16 @@ describe('one file that is wrong stops only what depends on it', () => {
 		if (code === 0) expect(done.err).toMatch(/^\d+ problems? in files that this does not need: heron check tells/m);
 		else expect(done.err).toContain(path);
 	});
+});
+
+test('an error of the program itself is 5 and told in a few lines, without secrets and without its code', async () => {
+	const broken = `Array.prototype.toSorted=function(){throw new TypeError("no order for "+process.env.HERON_SECRET_PASS)}`;
+	const done = await shell(
+		`HERON_SECRET_PASS=hush-hush-7 NODE_OPTIONS='--import data:text/javascript,${encodeURIComponent(broken)}' HERON check`
+	);
+	expect(done).toMatchObject({ code: 5, out: '' });
+	const [first, ...places] = done.err.trim().split('\n');
+	expect(first).toBe('heron check: something went wrong inside: no order for ‹secret›');
+	expect(places.length).toBeGreaterThan(0);
+	for (const place of places) expect(place).toMatch(/^ +at .{1,300}$/);
 });
