@@ -123,6 +123,154 @@ const schemas: Record<string, Schema> = {
 	Notice: object({ reference: text, text })
 };
 
+const paths: Schema = {
+	'/health': {
+		get: {
+			operationId: 'health',
+			responses: { '200': json(object({ status: { const: 'ok' }, edition: text, time }), 'It is up.') }
+		}
+	},
+	'/reset': { post: { operationId: 'reset', responses: { '204': none('All data is as at the start.') } } },
+	'/sessions': {
+		post: {
+			operationId: 'signIn',
+			requestBody: body(object({ user: text, password: text })),
+			responses: { '201': json(ref('Session'), 'A token.'), '401': fault('Wrong user or password.') }
+		}
+	},
+	'/moorings': {
+		get: {
+			operationId: 'listMoorings',
+			parameters: [
+				param('state', 'query', { enum: ['free', 'occupied', 'closed'] }),
+				param('basin', 'query', text),
+				param('page', 'query', { type: 'integer', minimum: 1 }),
+				param('size', 'query', { type: 'integer', minimum: 1, maximum: 100 })
+			],
+			responses: { '200': json(ref('Moorings'), 'A page of moorings.'), '400': fault('A wrong page or size.') }
+		}
+	},
+	'/moorings/{id}': {
+		get: {
+			operationId: 'getMooring',
+			parameters: permitId,
+			responses: { '200': json(ref('Mooring'), 'The mooring.'), '404': fault('No such mooring.') }
+		}
+	},
+	'/bookings': {
+		post: {
+			operationId: 'book',
+			security: secured,
+			requestBody: body(ref('NewBooking')),
+			responses: {
+				'201': json(ref('Booking'), 'Booked.'),
+				'401': fault('No token.'),
+				'409': fault('Taken.'),
+				'422': fault('It cannot be so.')
+			}
+		}
+	},
+	'/bookings/{reference}': {
+		get: { operationId: 'getBooking', security: secured, parameters: reference, responses: bookingAnswers },
+		put: {
+			operationId: 'replaceBooking',
+			security: secured,
+			parameters: reference,
+			requestBody: body(ref('NewBooking')),
+			responses: changeAnswers
+		},
+		patch: {
+			operationId: 'changeBooking',
+			security: secured,
+			parameters: reference,
+			requestBody: body(object(bookingFields, [])),
+			responses: changeAnswers
+		},
+		delete: {
+			operationId: 'cancelBooking',
+			security: secured,
+			parameters: reference,
+			responses: {
+				'204': none('Cancelled.'),
+				'401': fault('No token.'),
+				'404': fault('No such booking.'),
+				'409': fault('Cancelled already.')
+			}
+		}
+	},
+	'/noticeboard/{reference}': {
+		get: {
+			operationId: 'notice',
+			parameters: reference,
+			responses: { '200': json(ref('Notice'), 'The notice.'), '404': fault('Not there, or not yet.') }
+		}
+	},
+	'/gauges': {
+		get: { operationId: 'gauges', responses: { '200': json(ref('Gauges'), 'All gauges with their readings.') } }
+	},
+	'/permits': {
+		post: {
+			operationId: 'addPermit',
+			security: secured,
+			requestBody: body(permitForm, 'multipart/form-data'),
+			responses: {
+				'201': json(ref('Permit'), 'Taken.'),
+				'400': fault('Not JSON.'),
+				'401': fault('No token.'),
+				'415': fault('Not multipart.'),
+				'422': fault('A part is missing.')
+			}
+		}
+	},
+	'/permits/{id}': {
+		get: {
+			operationId: 'getPermit',
+			parameters: permitId,
+			responses: { '200': json(ref('Permit'), 'The permit.'), '404': fault('No such permit.') }
+		},
+		put: {
+			operationId: 'replacePermit',
+			security: secured,
+			parameters: permitId,
+			requestBody: body(permitForm, 'multipart/form-data'),
+			responses: {
+				'200': json(ref('Permit'), 'Replaced.'),
+				'401': fault('No token.'),
+				'404': fault('No such permit.'),
+				'422': fault('A part is missing.')
+			}
+		},
+		delete: {
+			operationId: 'deletePermit',
+			security: secured,
+			parameters: permitId,
+			responses: { '204': none('Gone.'), '401': fault('No token.'), '404': fault('No such permit.') }
+		}
+	},
+	'/slow': {
+		get: {
+			operationId: 'slow',
+			parameters: [param('ms', 'query', { type: 'integer' })],
+			responses: { '200': json(object({ waitedMs: { type: 'integer' } }), 'After a while.') }
+		}
+	},
+	'/flaky': {
+		get: {
+			operationId: 'flaky',
+			responses: { '200': json(object({ status: text }), 'Every third time.'), '503': fault('The other times.') }
+		}
+	},
+	'/limited': {
+		get: {
+			operationId: 'limited',
+			responses: {
+				'200': json(object({ left: { type: 'integer' } }), 'Within the limit.'),
+				'429': fault('Over it; Retry-After says when.')
+			}
+		}
+	}
+};
+
 /** The definition of the moorings service (OpenAPI 3.1). */
 export const openapi = (server: string): Schema => ({
 	openapi: '3.1.0',
@@ -132,152 +280,6 @@ export const openapi = (server: string): Schema => ({
 		description: 'Moorings, bookings, permits and gauges of an invented canal.'
 	},
 	servers: [{ url: server }],
-	paths: {
-		'/health': {
-			get: {
-				operationId: 'health',
-				responses: { '200': json(object({ status: { const: 'ok' }, edition: text, time }), 'It is up.') }
-			}
-		},
-		'/reset': { post: { operationId: 'reset', responses: { '204': none('All data is as at the start.') } } },
-		'/sessions': {
-			post: {
-				operationId: 'signIn',
-				requestBody: body(object({ user: text, password: text })),
-				responses: { '201': json(ref('Session'), 'A token.'), '401': fault('Wrong user or password.') }
-			}
-		},
-		'/moorings': {
-			get: {
-				operationId: 'listMoorings',
-				parameters: [
-					param('state', 'query', { enum: ['free', 'occupied', 'closed'] }),
-					param('basin', 'query', text),
-					param('page', 'query', { type: 'integer', minimum: 1 }),
-					param('size', 'query', { type: 'integer', minimum: 1, maximum: 100 })
-				],
-				responses: { '200': json(ref('Moorings'), 'A page of moorings.'), '400': fault('A wrong page or size.') }
-			}
-		},
-		'/moorings/{id}': {
-			get: {
-				operationId: 'getMooring',
-				parameters: permitId,
-				responses: { '200': json(ref('Mooring'), 'The mooring.'), '404': fault('No such mooring.') }
-			}
-		},
-		'/bookings': {
-			post: {
-				operationId: 'book',
-				security: secured,
-				requestBody: body(ref('NewBooking')),
-				responses: {
-					'201': json(ref('Booking'), 'Booked.'),
-					'401': fault('No token.'),
-					'409': fault('Taken.'),
-					'422': fault('It cannot be so.')
-				}
-			}
-		},
-		'/bookings/{reference}': {
-			get: { operationId: 'getBooking', security: secured, parameters: reference, responses: bookingAnswers },
-			put: {
-				operationId: 'replaceBooking',
-				security: secured,
-				parameters: reference,
-				requestBody: body(ref('NewBooking')),
-				responses: changeAnswers
-			},
-			patch: {
-				operationId: 'changeBooking',
-				security: secured,
-				parameters: reference,
-				requestBody: body(object(bookingFields, [])),
-				responses: changeAnswers
-			},
-			delete: {
-				operationId: 'cancelBooking',
-				security: secured,
-				parameters: reference,
-				responses: {
-					'204': none('Cancelled.'),
-					'401': fault('No token.'),
-					'404': fault('No such booking.'),
-					'409': fault('Cancelled already.')
-				}
-			}
-		},
-		'/noticeboard/{reference}': {
-			get: {
-				operationId: 'notice',
-				parameters: reference,
-				responses: { '200': json(ref('Notice'), 'The notice.'), '404': fault('Not there, or not yet.') }
-			}
-		},
-		'/gauges': {
-			get: { operationId: 'gauges', responses: { '200': json(ref('Gauges'), 'All gauges with their readings.') } }
-		},
-		'/permits': {
-			post: {
-				operationId: 'addPermit',
-				security: secured,
-				requestBody: body(permitForm, 'multipart/form-data'),
-				responses: {
-					'201': json(ref('Permit'), 'Taken.'),
-					'400': fault('Not JSON.'),
-					'401': fault('No token.'),
-					'415': fault('Not multipart.'),
-					'422': fault('A part is missing.')
-				}
-			}
-		},
-		'/permits/{id}': {
-			get: {
-				operationId: 'getPermit',
-				parameters: permitId,
-				responses: { '200': json(ref('Permit'), 'The permit.'), '404': fault('No such permit.') }
-			},
-			put: {
-				operationId: 'replacePermit',
-				security: secured,
-				parameters: permitId,
-				requestBody: body(permitForm, 'multipart/form-data'),
-				responses: {
-					'200': json(ref('Permit'), 'Replaced.'),
-					'401': fault('No token.'),
-					'404': fault('No such permit.'),
-					'422': fault('A part is missing.')
-				}
-			},
-			delete: {
-				operationId: 'deletePermit',
-				security: secured,
-				parameters: permitId,
-				responses: { '204': none('Gone.'), '401': fault('No token.'), '404': fault('No such permit.') }
-			}
-		},
-		'/slow': {
-			get: {
-				operationId: 'slow',
-				parameters: [param('ms', 'query', { type: 'integer' })],
-				responses: { '200': json(object({ waitedMs: { type: 'integer' } }), 'After a while.') }
-			}
-		},
-		'/flaky': {
-			get: {
-				operationId: 'flaky',
-				responses: { '200': json(object({ status: text }), 'Every third time.'), '503': fault('The other times.') }
-			}
-		},
-		'/limited': {
-			get: {
-				operationId: 'limited',
-				responses: {
-					'200': json(object({ left: { type: 'integer' } }), 'Within the limit.'),
-					'429': fault('Over it; Retry-After says when.')
-				}
-			}
-		}
-	},
+	paths,
 	components: { schemas, securitySchemes: { session: { type: 'http', scheme: 'bearer' } } }
 });

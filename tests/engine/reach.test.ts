@@ -14,7 +14,7 @@ import net from 'node:net';
 import tls from 'node:tls';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { authorityPem, makeIdentity } from '../../standins/gatehouse/certificates.ts';
-import { GATE, WARDEN } from '../../standins/gatehouse/index.ts';
+import { GATE, WARDEN } from '../../standins/gatehouse/answers.ts';
 import { startStandins } from '../../standins/index.ts';
 import { contextOf, type Given } from '../support/project.ts';
 import { readFileSync } from 'node:fs';

@@ -5,9 +5,9 @@ import http from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { authorityPem, makeIdentity } from '../../standins/gatehouse/certificates.ts';
-import { GATE, WARDEN } from '../../standins/gatehouse/index.ts';
+import { GATE, WARDEN } from '../../standins/gatehouse/answers.ts';
 import { startStandins } from '../../standins/index.ts';
-import { ROBOT_KEY } from '../../standins/sign-on/index.ts';
+import { ROBOT_KEY } from '../../standins/sign-on/grants.ts';
 import { readFileSync } from 'node:fs';
 import { callsOf, runAll, steps, type Given } from '../support/project.ts';
 

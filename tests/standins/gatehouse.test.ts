@@ -4,7 +4,7 @@ import https from 'node:https';
 import tls from 'node:tls';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { authorityPem } from '../../standins/gatehouse/certificates.ts';
-import { GATE, WARDEN } from '../../standins/gatehouse/index.ts';
+import { GATE, WARDEN } from '../../standins/gatehouse/answers.ts';
 import { startStandins } from '../../standins/index.ts';
 
 let standins: Awaited<ReturnType<typeof startStandins>>;

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { SignJWT } from 'jose';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { createSignOn, ROBOT_KEY } from '../../standins/sign-on/index.ts';
+import { ROBOT_KEY } from '../../standins/sign-on/grants.ts';
+import { createSignOn } from '../../standins/sign-on/index.ts';
 
 let server: Awaited<ReturnType<typeof createSignOn>>;
 let base: string;
