@@ -22,7 +22,7 @@ import {
 import { createXml } from '#server/engine/xml.ts';
 import { stringify } from 'yaml';
 
-export type Answer = { status?: number; body?: Json; headers?: [string, string][]; error?: HeronError };
+export type Answer = { status?: number; body?: Json | Uint8Array; headers?: [string, string][]; error?: HeronError };
 
 /** Ports over a made-up server: what is sent is noted, what comes back is decided by the test. */
 export function scriptedPorts(
@@ -68,7 +68,7 @@ export function scriptedPorts(
 				startedAt: time
 			};
 			if (error) return { exchanges: [{ ...exchange, error: { code: error.code, message: error.message } }], error };
-			const bytes = new TextEncoder().encode(writeJson(body));
+			const bytes = body instanceof Uint8Array ? body : new TextEncoder().encode(writeJson(body));
 			const phases = { name: 0, connect: 0, tls: 0, send: 0, wait: 1, body: 0, total: 1 };
 			const reply = {
 				status,

@@ -83,6 +83,9 @@ export function requestNames(
 		get body() {
 			return decodeText(request.body).text;
 		},
+		get text() {
+			return decodeText(request.body).text;
+		},
 		get bytes() {
 			return new Bytes(request.body);
 		}

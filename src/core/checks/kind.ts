@@ -30,6 +30,8 @@ export interface JudgeTools {
 	resolve(value: Json): Json | Promise<Json>;
 	/** Computes a bare expression with `$request` and `$response`. */
 	expression(source: string): Promise<Result>;
+	/** Why a bare expression is not true, where it compares something. */
+	reason?(source: string): Promise<string | undefined>;
 	/** Milliseconds since 1970. */
 	now(): number;
 	/** What was agreed on for the connection; undefined for plain HTTP. */

@@ -21,7 +21,10 @@ export const that: CheckKind<'that'> = {
 	},
 	look: () => ({ found: true, value: undefined }),
 	async judge(_, expected, tools) {
-		const value = await tools.expression(bare(expected));
-		return { holds: value === true, received: show(value) };
+		const source = bare(expected);
+		const value = await tools.expression(source);
+		if (value === true) return { holds: true, received: show(value) };
+		const reason = await tools.reason?.(source);
+		return { holds: false, received: reason ? `${show(value)}: ${reason}` : show(value) };
 	}
 };

@@ -13,7 +13,7 @@ import { showDuration } from '../model/units.ts';
 import { viewReply, type ReplyView } from '../model/view.ts';
 import type { Namespaces } from '../model/xml.ts';
 import { sendNames } from '../steps/index.ts';
-import { bytesToHex, decodeText, type Names, type Scope } from '../values/index.ts';
+import { Bytes, bytesToHex, decodeText, reasonOf, type Names, type Scope } from '../values/index.ts';
 import { inheritedCredential, signIn, type Inherited, type SignIn } from './authorize.ts';
 import { contractFaults, misfits, requestContractFaults } from './contract.ts';
 import type { StepResult } from './events.ts';
@@ -214,6 +214,7 @@ function judgeTools(answer: Answer, context: StepContext): JudgeTools {
 		view: view!,
 		resolve: (value) => evaluator.deep(value, replyScope),
 		expression: (source) => evaluator.expression(source, replyScope),
+		reason: (source) => reasonOf(source, replyScope),
 		now: () => ports.now(),
 		tls: exchange?.tls,
 		validate: (value, file) => ports.validateJson(value, file),
@@ -310,7 +311,7 @@ export async function prepareCall(
 export function responseNames(view: ReplyView): Record<string, unknown> {
 	const { reply } = view;
 	const headers = Object.fromEntries(reply.headers.map(([name]) => [name.toLowerCase(), view.header(name)]));
-	return {
+	const names = {
 		status: reply.status,
 		headers,
 		body: view.body(),
@@ -319,6 +320,11 @@ export function responseNames(view: ReplyView): Record<string, unknown> {
 		...(reply.cut ? { cut: reply.cut } : {}),
 		...(reply.note ? { note: reply.note } : {})
 	};
+	// not listed: who takes the whole of it does not mean the body three times
+	return Object.defineProperties(names, {
+		text: { get: () => view.text },
+		bytes: { get: () => new Bytes(reply.body) }
+	});
 }
 
 /** `$request` of a call that was sent: its body is data where it is JSON. */
@@ -333,7 +339,7 @@ export function sentNames(request: PreparedRequest): Record<string, unknown> {
 		} catch {
 			// what was written badly on purpose stays text
 		}
-	return { ...names, body };
+	return { ...names, body, text };
 }
 
 /** `$request` and `$response`, computed only when an expression asks. */

@@ -8,7 +8,7 @@ import type { Json, JsonObject } from '../model/json.ts';
 import { parseDuration, showDuration } from '../model/units.ts';
 import { fitPath, partsOf } from '../model/route.ts';
 import { readAsked, type CallRecord, type Reading } from '../stand-in/index.ts';
-import { utf8, type Names, type Scope } from '../values/index.ts';
+import { reasonOf, utf8, type Names, type Scope } from '../values/index.ts';
 import { keepOne } from './keep.ts';
 import { scopeOf, type Memory, type StepContext } from './context.ts';
 import type { StepResult } from './events.ts';
@@ -146,6 +146,7 @@ async function judged(
 		asked: { path, query: reading.query },
 		resolve: (value) => evaluator.deep(value, replyScope),
 		expression: (source) => evaluator.expression(source, replyScope),
+		reason: (source) => reasonOf(source, replyScope),
 		now: () => ports.now(),
 		validate: (value, file) => ports.validateJson(value, file)
 	};

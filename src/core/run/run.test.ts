@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { describe, expect, test } from 'vitest';
 import { get, refused, run, runScenarios, type Answer } from '../../../tests/support/scripted.ts';
 import { HeronError } from '../errors.ts';
@@ -92,6 +93,45 @@ describe('a scenario', () => {
 			{ answer: () => ({ body: { n: 2 } }) }
 		);
 		expect(results[0]!.checks.map((c) => c.holds)).toEqual([true, true]);
+	});
+});
+
+describe('an expression of a check', () => {
+	test('sees a body as text and as bytes, whatever it holds', async () => {
+		const zip = Uint8Array.from([0x50, 0x4b, 3, 4, 0xff, 0xfe, 0x80]);
+		const { results } = await run(
+			[
+				get('a', {
+					checks: [
+						{ that: '$hash("sha256", $response.bytes, "base64") = $response.headers.digest' },
+						{ that: '$response.size = 7' },
+						{ that: '$exists($response.text)' }
+					]
+				}),
+				get('b', { checks: [{ that: `$response.text = '{ "n": 2.50 }'` }] })
+			],
+			{
+				answer: ({ url }) =>
+					url.endsWith('/a')
+						? { body: zip, headers: [['Digest', createHash('sha256').update(zip).digest('base64')]] }
+						: { body: new TextEncoder().encode('{ "n": 2.50 }') }
+			}
+		);
+		expect(results.map(({ checks }) => checks.map((c) => [c.holds, c.received]))).toEqual([
+			[
+				[true, 'true'],
+				[true, 'true'],
+				[true, 'true']
+			],
+			[[true, 'true']]
+		]);
+	});
+	test('says what it compared, where it is not true', async () => {
+		const { results } = await run(
+			[get('a', { checks: [{ that: '$count($response.body.items) = 3 and $response.status = 201' }] })],
+			{ answer: () => ({ body: { items: [1, 2, 3] } }) }
+		);
+		expect(results[0]!.checks[0]!.received).toBe('false: $response.status = 201 is 200 = 201');
 	});
 });
 

@@ -61,7 +61,8 @@ export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Na
 				cookies: { value: cookiesOf(asked.headers), enumerable: true },
 				certificate: { value: asked.certificate, enumerable: true },
 				security: { get: () => reading.security, enumerable: true },
-				body: { get: (): Json => readView().body(), enumerable: true }
+				body: { get: (): Json => readView().body(), enumerable: true },
+				text: { get: () => readView().text }
 			}
 		));
 	const reading: Reading = {

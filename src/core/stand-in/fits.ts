@@ -1,7 +1,7 @@
 import { isPaused, judge, type JudgeTools } from '../checks/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
 import type { Answer } from '../documents/stand-in.ts';
-import type { Scope } from '../values/index.ts';
+import { reasonOf, type Scope } from '../values/index.ts';
 import type { Reading } from './asked.ts';
 import { rowKey, rowsName } from './seeds.ts';
 import type { Work } from './work.ts';
@@ -16,6 +16,7 @@ const judging = (
 	asked: { path, query: reading.query },
 	resolve: (value) => evaluator.deep(value, scope),
 	expression: (source) => evaluator.expression(source, scope),
+		reason: (source) => reasonOf(source, scope),
 	now: () => ports.now(),
 	validate: (value, file) => ports.validateJson(value, file),
 	contract: () => definitions.requestFaults(reading)

@@ -10,6 +10,7 @@ export { meantBy } from './meant.ts';
 export { compileExpression, type Reference } from './expression.ts';
 export { createEvaluator, referencesIn, unknownCallsIn, templateProblem, type Evaluator } from './evaluator.ts';
 export * from './escape.ts';
+export { reasonOf } from './reason.ts';
 export { createMarks, joined, type Marks, type Segment } from './marks.ts';
 export { digestOf, keyedDigest, Bytes } from './functions/digest.ts';
 export {
