@@ -17,8 +17,9 @@ export const body: CheckKind<'body'> = {
 	},
 	look({ view }, selector) {
 		// an empty body holds nothing, whatever is looked for in it
-		if (view.reply.body.length === 0) return { found: false, value: undefined, ...(selector ? {} : { blank: '' }) };
-		if (!selector) return { found: true, value: view.body() };
+		const whole = !selector || selector === 'body';
+		if (view.reply.body.length === 0) return { found: false, value: undefined, ...(whole ? { blank: '' } : {}) };
+		if (whole) return { found: true, value: view.body() };
 		const selected = select(selector, view);
 		return selected instanceof Promise
 			? selected.then((one) => subjectOf(one, selector))

@@ -259,6 +259,13 @@ describe('what a relation says of nothing, of empty, of one and of many', () => 
 			const [text, selector] = states[state];
 			expect(await holds({ body: selector, ...relation } as Json, text)).toBe(expected.includes(state));
 		});
+	test('the selector of the whole body says the same as none', async () => {
+		for (const [relation] of holding)
+			for (const text of ['', '{"v":[]}', '[]', '7', 'plain'])
+				expect(await holds({ body: 'body', ...relation } as Json, text), `${JSON.stringify(relation)} of ${text}`).toBe(
+					await holds({ body: '', ...relation } as Json, text)
+				);
+	});
 	test('what holds on no items says so', async () => {
 		const all: JsonObject[] = [{ every: { above: 1 } }, { none: { above: 1 } }, { unique: true }, { sorted: true }];
 		for (const relation of all)
