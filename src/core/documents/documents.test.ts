@@ -78,6 +78,24 @@ describe('what is wrong is said with its place and the fix', () => {
 	});
 	test.each<[string, string, string, string]>([
 		['YAML that does not parse', path, 'heron: 1\ntitle: "x\n', 'collections/x.yaml:3:1: this is not YAML'],
+		[
+			'an expression without quotes, which is a map',
+			path,
+			collection('      - id: a\n        send: POST /\n        body: { json: { n: {$env.n} } }\n'),
+			':7:25: this is a map, and no expression: put it in quotes, "{$env.n}"'
+		],
+		[
+			'a text that begins with an expression, without quotes',
+			path,
+			collection('      - id: a\n        send: GET /\n        query: { at: {$env.base}/x }\n'),
+			'this is not YAML: a text that begins with {$…} needs quotes'
+		],
+		[
+			'the same in a list of lines',
+			path,
+			'heron: 1\ntags:\n  - {$env.a} b\n',
+			'collections/x.yaml:3:14: this is not YAML: a text that begins with {$…} needs quotes'
+		],
 		['a tab', path, 'heron: 1\nscenarios:\n\t- id: a\n', 'a tab cannot indent'],
 		['a key twice', path, 'heron: 1\ntitle: a\ntitle: b\n', 'collections/x.yaml:3:1: this key stands here twice'],
 		[

@@ -21,7 +21,7 @@ describe('the quick reader and the one that knows places', () => {
 		...['True', 'yes', 'on', '2027-06-01', '2027-06-01T10:00:00Z', '1e3', '12345678901234567890', '1:30', '"a\\u00e9"'],
 		...["'it''s'", '{a: 1, b: }', '[1, , 2]', '[a, b,]', '{a, b: 2}', 'a: |\n  x\n  y\n', 'a: >-\n  x\n  y\n\n  z'],
 		...['a: &x 1\nb: *x', '<<: {a: 1}\nb: 2', '!!str 1', 'a: !t x', 'a: 1\na: 2', '\ta: 1', 'a:\n\t- b', 'a: b: c'],
-		...['a: "x', '? a\n: b', '- - 1\n  - 2', 'a: # c\n  b', 'a: {$env.x}', 'a: "{$env.x}"', 'a: {$env.x: 1}'],
+		...['a: "x', '? a\n: b', '- - 1\n  - 2', 'a: # c\n  b', 'a: {$set.x}', 'a: "{$env.x}"', 'a: {$env.x: 1}'],
 		...['__proto__: 1', '{__proto__: {a: 1}}', '%YAML 1.1\n---\na: yes', '--- 1\n--- 2', 'a: @x', 'a: %x', 'a: -'],
 		...[
 			'a: x #c',

@@ -91,6 +91,11 @@ const UNUSUAL =
 /** A line that stands so far in that it may be too deep. */
 const DEEP_LINE = /^[ -]{200}/m;
 
+/** Where an expression may stand without its quotes: `name: {$env.name}` is a map. */
+const BARE = /[:,[{-]\s*\{\$/;
+/** An expression that was read as the only key of a map. */
+const BARE_KEY = /^\$(?:env|row|steps|secret|run|request|response|token|state|stored|path|query)\b/;
+
 /**
  * The data of a plain text, nine times as fast as by the reader that knows places (docs/performance.md).
  * @returns undefined when that one has to look: for everything that is unusual or wrong
@@ -100,7 +105,7 @@ function quickly(text: string): { value: Json } | undefined {
 	try {
 		const value = load(text, { schema: CORE_SCHEMA }) as Json;
 		const deep = (text.match(/[[{]/g)?.length ?? 0) > DEEPEST || DEEP_LINE.test(text);
-		return deep && shapeTrouble(value) ? undefined : { value };
+		return (deep || BARE.test(text)) && shapeTrouble(value) ? undefined : { value };
 	} catch {
 		return undefined;
 	}
@@ -192,7 +197,8 @@ function withPlaces(
 		const { line, column } = at(error.pos[0]);
 		if (reportedLines.has(line)) return [];
 		reportedLines.add(line);
-		return [problem('yaml.syntax', syntaxMessage(error.code, error.message), line, column)];
+		const before = text.slice(text.lastIndexOf('\n', error.pos[0] - 1) + 1, error.pos[0]);
+		return [problem('yaml.syntax', syntaxMessage(error.code, error.message, before), line, column)];
 	});
 	return {
 		value,
@@ -244,7 +250,7 @@ const DEEPEST = 200;
 /** The most values that aliases may make of a file. */
 const MOST_VALUES = 2_000_000;
 
-/** What keeps data from being used, with its path: it holds itself, is too deep, or aliases make too much of it. */
+/** What keeps data from being used, with its path: it holds itself, is too deep, aliases make too much of it, quotes are missing. */
 export function shapeTrouble(value: unknown): { message: string; path: (string | number)[] } | undefined {
 	const open = new Set<unknown>();
 	const path: (string | number)[] = [];
@@ -256,6 +262,9 @@ export function shapeTrouble(value: unknown): { message: string; path: (string |
 		if (left-- <= 0) return `aliases make more than ${MOST_VALUES} values of this file`;
 		open.add(at);
 		const entries: [string | number, unknown][] = Array.isArray(at) ? [...at.entries()] : Object.entries(at);
+		const [[only, none] = []] = entries;
+		if (entries.length === 1 && none === null && typeof only === 'string' && BARE_KEY.test(only))
+			return `this is a map, and no expression: put it in quotes, "{${only}}"`;
 		for (const [key, one] of entries) {
 			path.push(key);
 			const message = walk(one);
@@ -269,8 +278,10 @@ export function shapeTrouble(value: unknown): { message: string; path: (string |
 	return message ? { message, path } : undefined;
 }
 
-function syntaxMessage(code: string, message: string): string {
+/** @param before what stands in the line before the place */
+function syntaxMessage(code: string, message: string, before: string): string {
 	if (code === 'DUPLICATE_KEY') return 'this key stands here twice: one of them has to go';
 	if (code === 'TAB_AS_INDENT') return 'a tab cannot indent in YAML: use spaces';
+	if (/[:,[{-]\s*\{\$[^"'\n]*\}\s*$/.test(before)) return 'this is not YAML: a text that begins with {$…} needs quotes';
 	return `this is not YAML: ${message.replace(/ at line \d+, column \d+:?/, '')}`;
 }
