@@ -16,7 +16,7 @@ const judging = (
 	asked: { path, query: reading.query },
 	resolve: (value) => evaluator.deep(value, scope),
 	expression: (source) => evaluator.expression(source, scope),
-		reason: (source) => reasonOf(source, scope),
+	reason: (source) => reasonOf(source, scope),
 	now: () => ports.now(),
 	validate: (value, file) => ports.validateJson(value, file),
 	contract: () => definitions.requestFaults(reading)

@@ -28,9 +28,17 @@ describe('why an expression is not true', () => {
 		['a list', '"c" in $steps.list.ids', '"c" in ["a","b"]'],
 		['an operator inside a text', '$response.body.name = "a != b"', '"a = b" = "a != b"'],
 		['large integers', '$response.body.big = 9007199254740992', '9007199254740993 = 9007199254740992'],
-		['the part that does not hold', '$env.nights = 3 and $request.method = "POST"', '$request.method = "POST" is "GET" = "POST"'],
+		[
+			'the part that does not hold',
+			'$env.nights = 3 and $request.method = "POST"',
+			'$request.method = "POST" is "GET" = "POST"'
+		],
 		['the first part of three', '$env.nights = 4 and true and false', '$env.nights = 4 is 3 = 4'],
-		['a part that compares nothing', '$env.nights = 3 and $exists($response.body.x)', '$exists($response.body.x) is false'],
+		[
+			'a part that compares nothing',
+			'$env.nights = 3 and $exists($response.body.x)',
+			'$exists($response.body.x) is false'
+		],
 		['nothing of a choice', '$env.nights = 4 or $env.nights = 5', undefined],
 		['nothing of a function', '$exists($response.body.x)', undefined],
 		['nothing of a block with names of its own', '($n := 3; $n = 4)', undefined],
