@@ -87,6 +87,11 @@ describe('what was looked at before is looked at again where it, or what it depe
 		],
 		['a variable is used no more', write('collections/a.yaml', (value) => void (value.scenarios = [])), /host/],
 		['nobody calls a scenario any more', (texts) => void texts.delete('collections/b.yaml'), /left/],
+		[
+			'a suite gets the name of a collection',
+			write('suites/c.yaml', (value) => void (value.scenarios = ['a'])),
+			/suites\/c\.yaml:1 a collection is called c, too/
+		],
 		['an environment goes', (texts) => void texts.delete('environments/local.yaml'), /environment.*"?local"?/]
 	];
 	const files0 = ['files/x.pdf'];
@@ -111,6 +116,7 @@ describe('what was looked at before is looked at again where it, or what it depe
 		expect([...after].sort()).toEqual([...fresh].sort());
 		expect(after.join('\n')).toMatch(expected);
 		// and back
+		for (const path of texts.keys()) if (!given.has(path)) documents.delete(path);
 		texts.clear();
 		for (const [path, text] of given) documents.set(path, loadDocument(path, text)!);
 		files.clear();

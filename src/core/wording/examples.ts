@@ -47,6 +47,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'lint.noBaseline': { name: 'boats' },
 	'lint.emptyBody': { method: 'POST' },
 	'lint.unusedVariable': { name: 'clerk' },
+	'lint.suiteName': { name: 'bookings' },
 	'lint.unusedSecret': { name: 'gateKey' },
 	'lint.unusedOutput': { name: 'boatId' },
 	'lint.standInCovered': { by: 'any-boat' },

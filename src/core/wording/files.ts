@@ -53,6 +53,8 @@ export const files = {
 	'lint.emptyBody': '{method} without a body: what should change?',
 	'lint.unchecked': 'nothing is checked from this step to the end of its scenario',
 	'lint.unusedVariable': 'the variable {name} is used nowhere',
+	'lint.suiteName':
+		'a collection is called {name}, too: by this name that one runs, without the environment, the gate and the rest of the suite',
 	'lint.unusedSecret': 'the secret {name} is used nowhere',
 	'lint.unusedOutput': '"{name}" is kept and not used',
 	'lint.standInCovered': 'it is never reached: {by} takes all that fits it',

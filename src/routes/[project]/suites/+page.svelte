@@ -60,10 +60,11 @@
 		}
 	}
 	async function add() {
-		const name = freeName(
-			'suite',
-			list.map((one) => one.name)
-		);
+		const name = freeName('suite', [
+			...list.map((one) => one.name),
+			// by its name a collection would run in place of the suite
+			...project().collections.map((one) => one.name)
+		]);
 		try {
 			await api.put(`/projects/${data.project}/files/suites/${name}.yaml`, {
 				value: { heron: 1, title: 'New suite', scenarios: [], environment: project().environment },
