@@ -276,7 +276,7 @@ test('cookies of steps that are sent by hand stay with the browser that sent the
 		await on.keyboard.press('Control+Enter');
 		await expect.poll(() => asked.length).toBe(before + 1);
 		// what it leaves behind is told when it has ended
-		await expect(on.getByRole('region', { name: /^Step/ }).getByText('200')).toBeVisible();
+		await expect(on.getByRole('region', { name: /^Step/ }).getByText('200 OK')).toBeVisible();
 		return asked.at(-1)!;
 	};
 	const other = await (await browser.newContext()).newPage();
