@@ -6,12 +6,19 @@ import type { Row } from './rows.ts';
 
 const NAME_WIDTH = 230;
 const WIDTH = 150;
-/** Rows have settled when nothing has moved for so many frames; it is waited for no longer than that. */
-const [CALM_FRAMES, LONGEST_MS] = [4, 1000];
+/** Rows have settled when nothing has moved for so many frames; more frames than that are not waited for, however long one takes. */
+const [CALM_FRAMES, MOST_FRAMES] = [4, 120];
 /** From so many columns on only those in sight are drawn. */
 const MANY = 9;
 
 export const cellId = (name: string, column: string): string => `cell-${name}-${column}`;
+
+/** What scrolls up and down around an element. */
+function scrollerOf(element: Element): Element | undefined {
+	for (let at = element.parentElement; at; at = at.parentElement)
+		if (/auto|scroll/.test(getComputedStyle(at).overflowY) && at.scrollHeight > at.clientHeight) return at;
+	return undefined;
+}
 
 /** Which columns are in sight, and how a cell comes there. */
 export class Sight {
@@ -78,8 +85,8 @@ export class Sight {
 		const top = this.#held?.element === element ? this.#held.top : element.getBoundingClientRect().top;
 		const held = (this.#held = { element, top });
 		return () => {
-			const end = performance.now() + LONGEST_MS;
-			let calm = 0;
+			const scroller = scrollerOf(element);
+			let [calm, frames] = [0, 0];
 			const letGo = () => {
 				viewport.removeEventListener('wheel', letGo);
 				if (this.#held === held) this.#held = undefined;
@@ -89,8 +96,9 @@ export class Sight {
 				if (this.#held !== held || document.activeElement !== element) return letGo();
 				const moved = element.getBoundingClientRect().top - top;
 				calm = Math.abs(moved) > 1 ? 0 : calm + 1;
-				if (calm === 0) this.list?.scrollBy(moved);
-				if (calm < CALM_FRAMES && performance.now() < end) requestAnimationFrame(settle);
+				// not by the list: what it cannot reach yet it would try again when this has long settled
+				if (calm === 0) scroller?.scrollBy({ top: moved, behavior: 'instant' });
+				if (calm < CALM_FRAMES && ++frames < MOST_FRAMES) requestAnimationFrame(settle);
 				else letGo();
 			};
 			viewport.addEventListener('wheel', letGo, { passive: true });
