@@ -34,6 +34,8 @@ describe('why an expression is not true', () => {
 			'$request.method = "POST" is "GET" = "POST"'
 		],
 		['the first part of three', '$env.nights = 4 and true and false', '$env.nights = 4 is 3 = 4'],
+		['the part behind one that only counts as true', '$env.nights and $env.nights = 4', '$env.nights = 4 is 3 = 4'],
+		['a part that is not there', '$response.body.x and $env.nights = 3', '$response.body.x is nothing'],
 		[
 			'a part that compares nothing',
 			'$env.nights = 3 and $exists($response.body.x)',
@@ -54,7 +56,12 @@ describe('why an expression is not true', () => {
 		expect(await reasonOf(source, scope)).toBe(wanted);
 	});
 	test('cuts what is long', async () => {
-		expect(await reasonOf('$env.long = "y"', scope)).toMatch(/^"x{119}… \(502 characters\) = "y"$/);
+		expect(await reasonOf('$env.long = "y"', scope)).toMatch(/^"x{119}… = "y"$/);
+	});
+	test('hides a secret before it is cut', async () => {
+		const body = `${'x'.repeat(110)}${secret}`;
+		const reason = await reasonOf('$response.body = "y"', { ...scope, names: { ...scope.names, response: { body } } });
+		expect(reason).toBe(`"${'x'.repeat(110)}‹word›" = "y"`);
 	});
 	test('learns nothing of what it looked at', async () => {
 		await reasonOf('$length($env.derived) * 1000000 = 27000001', scope);

@@ -3,8 +3,8 @@ import { show } from '../model/show.ts';
 import { compileExpression } from './expression.ts';
 import { Raw, type Hider, type Result, type Scope } from './scope.ts';
 
-/** What is said of a value, in characters. */
-const SHOWN = 120;
+/** What is said of a value, in characters, and what of it is looked through for secrets before it is cut. */
+const [SHOWN, LOOKED] = [120, 5000];
 const COMPARISONS = new Set(['=', '!=', '<', '<=', '>', '>=', 'in']);
 /** Gives another value each time, or one that others then do not get. */
 const BY_CHANCE = /\$(?:random|uuid|nonce|unique|fake|shuffle|epoch|date|now|millis|eval)\w*/;
@@ -57,24 +57,32 @@ export async function reasonOf(source: string, scope: Scope): Promise<string | u
 		const evaluate = async (part: string) => compileExpression(part).evaluate(watched);
 		// as a whole it tells of every secret that goes into it
 		await evaluate(source);
-		return secret ? undefined : await reasonIn(source, evaluate, true);
+		return secret ? undefined : await reasonIn(source, { evaluate, hider }, true);
 	} catch {
 		return undefined;
 	}
 }
 
-const shown = (value: Result): string => show(value instanceof Raw ? value.text : value, SHOWN);
+/** Hidden before it is cut: half a secret would be known by nobody. */
+function shown(value: Result, hider: Scope['hider']): string {
+	const text = show(value instanceof Raw ? value.text : value, LOOKED);
+	const hidden = hider ? hider.text(text) : text;
+	return hidden.length > SHOWN ? `${hidden.slice(0, SHOWN)}…` : hidden;
+}
 
 async function reasonIn(
 	source: string,
-	evaluate: (source: string) => Promise<Result>,
+	tools: { evaluate: (source: string) => Promise<Result>; hider: Scope['hider'] },
 	whole: boolean
 ): Promise<string | undefined> {
+	const { evaluate, hider } = tools;
 	const sides = sidesOf(source);
-	if (!sides) return whole ? undefined : `${source} is ${shown(await evaluate(source))}`;
+	if (!sides) return whole ? undefined : `${source} is ${shown(await evaluate(source), hider)}`;
 	const { left, operator, right } = sides;
-	if (operator === 'and') return reasonIn((await evaluate(left)) === true ? right : left, evaluate, false);
+	// a side need not be a truth value: a text that is not empty counts as one
+	if (operator === 'and')
+		return reasonIn((await evaluate(`$boolean((${left}))`)) === true ? right : left, tools, false);
 	const [first, second] = [await evaluate(left), await evaluate(right)];
-	const compared = `${shown(first)} ${operator} ${shown(second)}`;
+	const compared = `${shown(first, hider)} ${operator} ${shown(second, hider)}`;
 	return whole ? compared : `${source} is ${compared}`;
 }
