@@ -1,6 +1,7 @@
 import { lookUp } from '../model/lookup.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import { setIn } from '../model/path.ts';
+import { shortened } from '../model/shortened.ts';
 import { keysOf, nameOf as operationName, ownPlace, parametersOf, type OpenapiOperation } from '../openapi/index.ts';
 import type { Wanted } from '../imports/index.ts';
 import { checksOf, selectorOfRuntime } from './criteria.ts';
@@ -120,7 +121,7 @@ export function sendStep(
 		const parameter = resolved(one, root);
 		const place = parameter && lookUp(PLACES, String(parameter.in));
 		if (!parameter || !place) {
-			tell(['parameters'], `a parameter that is nowhere: ${writeJson(one).slice(0, 80)}`);
+			tell(['parameters'], `a parameter that is nowhere: ${shortened(writeJson(one), 80)}`);
 			continue;
 		}
 		const given = value(parameter.value ?? '', [...where, 'parameters']);

@@ -1,4 +1,4 @@
-import { writeJson } from '../model/json.ts';
+import { parseJsonPlainly, writeJson } from '../model/json.ts';
 import { HeronError, textOf } from '../errors.ts';
 import { utf8 } from '../values/index.ts';
 import type { BodyKind } from './kind.ts';
@@ -18,7 +18,7 @@ export const json: BodyKind<'json'> = {
 		}
 		const text = await evaluator.jsonText(value, scope);
 		try {
-			JSON.parse(evaluator.bare(text));
+			parseJsonPlainly(evaluator.bare(text));
 		} catch (cause) {
 			throw new HeronError('value.body', { kind: 'JSON', detail: textOf(cause) }, { cause });
 		}

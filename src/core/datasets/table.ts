@@ -9,6 +9,7 @@ import {
 	type Written,
 	writeJson
 } from '../model/json.ts';
+import { shortened } from '../model/shortened.ts';
 import { didYouMean } from '../messages.ts';
 import { namesOf, typeOfCells, valueOfCell } from './cells.ts';
 import { MOST_COLUMNS, SAMPLE_ROWS, type Column, type DataRow, type Dataset, type DataSpec } from './dataset.ts';
@@ -69,7 +70,7 @@ export function rowOf(number: number, cells: string[], columns: Column[]): DataR
 	for (const [index, { name, title, type }] of columns.entries()) {
 		const cell = cells[index] ?? '';
 		const value = valueOfCell(cell, type);
-		if (value === undefined) problem ??= `"${cell.slice(0, 60)}" in ${title} is not a ${type}`;
+		if (value === undefined) problem ??= `"${shortened(cell, 60)}" in ${title} is not a ${type}`;
 		set(values, name, value === undefined ? cell : value);
 		if (typeof value === 'number' && DECIMAL.test(cell.trim()) && String(value) !== cell.trim())
 			set(((values as Written)[WRITTEN] ??= {}), name, cell.trim());
@@ -128,7 +129,7 @@ export function tableOf(
 					// what is plain data has its type already, unless another one is asked for
 					const typed = own ? retyped(value, type) : value;
 					if (typed === undefined)
-						row.problem ??= `${placeOf(index + 1, title)}"${String(value).slice(0, 60)}" in ${title} is not a ${type}`;
+						row.problem ??= `${placeOf(index + 1, title)}"${shortened(String(value), 60)}" in ${title} is not a ${type}`;
 					set(row.values, name, typed === undefined ? value : typed);
 				}
 				yield row;

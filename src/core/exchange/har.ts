@@ -1,6 +1,7 @@
 import { HeronError, textOf } from '../errors.ts';
 import { isObject, parseJson, type Json } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
+import { shortened } from '../model/shortened.ts';
 import { base64ToBytes, decodeText } from '../values/index.ts';
 import type { SentPart } from './call.ts';
 
@@ -39,7 +40,7 @@ export function readHar(text: string): Recorded[] {
 			throw new HeronError('exchange.har', { detail: `${where} has no request or no response` });
 		const url = String(request.url ?? '');
 		if (!URL.canParse(url))
-			throw new HeronError('exchange.har', { detail: `${where}: "${url.slice(0, 80)}" is no address` });
+			throw new HeronError('exchange.har', { detail: `${where}: "${shortened(url, 80)}" is no address` });
 		const status = Number(response.status);
 		// what was blocked or broken off has none; what a page makes up for itself (data:, blob:) went nowhere
 		if (!Number.isInteger(status) || status < 200 || !/^https?:/i.test(url)) return [];

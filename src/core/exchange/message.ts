@@ -1,4 +1,5 @@
 import { HeronError } from '../errors.ts';
+import { shortened } from '../model/shortened.ts';
 import type { SentCall } from './call.ts';
 import type { WrittenCall } from './write-curl.ts';
 
@@ -38,7 +39,7 @@ export function readFields(lines: readonly string[]): [string, string][] {
 		const [, name = '', value = ''] = /^([!#$%&'*+.^_`|~\w-]+):[ \t]*(.*?)\s*$/.exec(line) ?? [];
 		if (name) headers.push([name, value]);
 		else if (line.trim() !== '')
-			throw new HeronError('exchange.none', { detail: `line ${index + 2} is no header field: ${line.slice(0, 60)}` });
+			throw new HeronError('exchange.none', { detail: `line ${index + 2} is no header field: ${shortened(line, 60)}` });
 	}
 	return headers;
 }

@@ -4,6 +4,7 @@ import { isObject, parseJson, writeJson, type Json, type JsonObject } from '../m
 import { fileName } from '../model/name.ts';
 import { writeParams, type Param } from '../model/params.ts';
 import { isJsonType, isXmlType } from '../model/reply.ts';
+import { shortened } from '../model/shortened.ts';
 import { decodeForm } from '../values/index.ts';
 import type { SentCall } from './call.ts';
 import { VARIABLE } from './shell.ts';
@@ -129,7 +130,7 @@ class StepMaker implements Texts {
 		const address = this.#call.url.replace(VARIABLE, (_, name: string) => name);
 		const url = URL.canParse(address) ? new URL(address) : undefined;
 		if (!url || !/^https?:$/.test(url.protocol))
-			throw new HeronError('value.address', { address: address.slice(0, 200) });
+			throw new HeronError('value.address', { address: shortened(address, 200) });
 		return url;
 	}
 

@@ -1,5 +1,6 @@
 import { latin1Bytes } from '../values/index.ts';
 import { memoizeByText } from './kept.ts';
+import { shortened } from './shortened.ts';
 
 /** How long each phase took, in milliseconds; a phase that was not needed (a kept connection) is 0. */
 export interface Phases {
@@ -96,10 +97,10 @@ function targetOf(headers: HeaderList, address: string): URL | string {
 	if (location === undefined) return 'no Location says where to';
 	if (others.length > 0) return 'Location stands twice, and does not say the same';
 	const written = asBytes(location);
-	if (!URL.canParse(written, address)) return `Location is no address: ${location.slice(0, 200)}`;
+	if (!URL.canParse(written, address)) return `Location is no address: ${shortened(location, 200)}`;
 	const to = new URL(written, address);
 	if (to.protocol !== 'http:' && to.protocol !== 'https:')
-		return `Location leads neither to http nor to https: ${location.slice(0, 200)}`;
+		return `Location leads neither to http nor to https: ${shortened(location, 200)}`;
 	return to;
 }
 

@@ -3,6 +3,7 @@ import { decodeText, namedCharset } from '../values/index.ts';
 import { parseJson, type Json } from './json.ts';
 import { readRelated, withoutXop } from './related.ts';
 import { fieldText, headerValue, headerValues, isJsonType, mediaType, type HeaderList, type Reply } from './reply.ts';
+import { shortened } from './shortened.ts';
 import { namespacesOf, type Namespaces, type XmlFault, type XmlHandle, type XmlPort, type XPathValue } from './xml.ts';
 
 /** A reply with its text and parsed body, each computed when first asked for. */
@@ -77,7 +78,7 @@ export function viewReply(reply: Reply, xml?: XmlPort, declared: Namespaces = {}
 			try {
 				parsed = { value: parseJson(readText()) };
 			} catch (cause) {
-				const start = readText().slice(0, 40).trim();
+				const start = shortened(readText().trim(), 40);
 				const detail = start ? `${textOf(cause)} (it starts with: ${start})` : 'it is empty';
 				parsed = { error: new HeronError('selector.body', { detail }, { cause }) };
 			}

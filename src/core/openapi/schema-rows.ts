@@ -3,6 +3,7 @@ import { unescapeAddress } from '../values/index.ts';
 import { counted } from '../messages.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { SchemaRow } from '../model/operation-view.ts';
+import { shortened } from '../model/shortened.ts';
 import { flatSchema } from './flat.ts';
 import { CHOICES } from './schema-converter.ts';
 
@@ -20,7 +21,7 @@ const WORDS: Record<string, string> = {
 };
 const shown = (value: Json): string => {
 	const text = typeof value === 'string' ? value : writeJson(value);
-	return text.length > 60 ? `${text.slice(0, 60)}…` : text;
+	return shortened(text, 60);
 };
 
 function typeWords(schema: JsonObject): string {

@@ -1,7 +1,7 @@
 import { headerValue, isJsonType, mediaType, type Reply } from '../model/reply.ts';
-import { decodeText } from '../values/index.ts';
+import { shortened } from '../model/shortened.ts';
 import { found, type Fix, type Stage } from './stage.ts';
-import { saidIn } from './words.ts';
+import { saidIn, startOf } from './words.ts';
 
 /** What the first answer says of the address. Undefined when it is an answer of an API. */
 export function judgeAnswer(reply: Reply, ms: number): Stage | undefined {
@@ -29,16 +29,15 @@ export function judgeAnswer(reply: Reply, ms: number): Stage | undefined {
 	if (status >= 500) return found('answer.trouble', { status, detail: saidIn(reply) }, more);
 	if (status >= 400 && status !== 401 && status !== 403)
 		return found('answer.refused', { status, detail: saidIn(reply) }, more);
-	const text = decodeText(reply.body.subarray(0, 2000)).text;
+	const text = startOf(reply);
 	if (!isJsonType(type) && (type === 'text/html' || /^\s*<(!doctype html|html)/i.test(text))) {
 		const page =
 			/<title[^>]*>([^<]*)/i.exec(text)?.[1]?.trim() ??
 			text
 				.replace(/<[^>]*>/g, ' ')
 				.replace(/\s+/g, ' ')
-				.trim()
-				.slice(0, 60);
-		return found('answer.html', { page: page || 'a page without a title' }, more);
+				.trim();
+		return found('answer.html', { page: page ? shortened(page, 60) : 'a page without a title' }, more);
 	}
 	return undefined;
 }

@@ -2,6 +2,7 @@ import { editDistance } from '../messages.ts';
 import type { PreparedRequest } from '../model/exchange.ts';
 import type { JsonObject } from '../model/json.ts';
 import { mediaType, type Reply } from '../model/reply.ts';
+import { shortened } from '../model/shortened.ts';
 import { decodeText } from '../values/index.ts';
 import { settingFix } from './fixes.ts';
 import { found, type Fix, type Stage } from './stage.ts';
@@ -63,7 +64,7 @@ function missingHeader(reply: Reply): { header: string; said: string } | undefin
 	];
 	for (const pattern of patterns) {
 		const match = pattern.exec(text);
-		if (match) return { header: match[1]!, said: match[0].replace(/\s+/g, ' ').slice(0, 120) };
+		if (match) return { header: match[1]!, said: shortened(match[0].replace(/\s+/g, ' '), 120) };
 	}
 	return undefined;
 }

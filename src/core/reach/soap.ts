@@ -1,5 +1,6 @@
 import type { Reply } from '../model/reply.ts';
 import { mediaType } from '../model/reply.ts';
+import { shortened } from '../model/shortened.ts';
 import { decodeText } from '../values/index.ts';
 import { found, passed, type Stage } from './stage.ts';
 import type { ReachTarget } from './target.ts';
@@ -42,7 +43,7 @@ function faultIn(reply: Reply): Fault | undefined {
 	const refusal = REFUSALS.exec(fault)?.[1];
 	const code = refusal ?? inside(/<(?:faultcode|(?:[\w.-]+:)?Value)[^>]*>([\s\S]*?)<\//);
 	const reason = inside(/<(?:faultstring|(?:[\w.-]+:)?Text)[^>]*>([\s\S]*?)<\//);
-	return { code: code.replace(/^.*:/, ''), reason: reason.slice(0, 160) };
+	return { code: code.replace(/^.*:/, ''), reason: shortened(reason, 160) };
 }
 
 /**

@@ -1,5 +1,6 @@
 import { csvLine } from '../datasets/index.ts';
 import { isObject, writeJson, type Json } from '../model/json.ts';
+import { shortened } from '../model/shortened.ts';
 import type { Path } from './tree.ts';
 
 /** A list of objects as a table; lists inside its items are tables that belong to it. */
@@ -158,14 +159,14 @@ function cellOf(
 	there: boolean
 ): TableCell {
 	if (!there) return { text: '', missing: true };
-	if (typeof value === 'string') return { text: value.length > TEXT_MOST ? `${value.slice(0, TEXT_MOST)}…` : value };
+	if (typeof value === 'string') return { text: shortened(value, TEXT_MOST) };
 	if (typeof value !== 'object' || value === null)
 		return { text: writeJson(value), figure: typeof value !== 'boolean' && value !== null };
 	const id = [...info.names, name].join('.');
 	const count = Array.isArray(value) ? value.length : Object.keys(value).length;
 	if (Array.isArray(value) && tables.has(id)) return { text: `${count}`, table: id };
 	const text = writeJson(value);
-	return { text: text.length > TEXT_MOST ? `${text.slice(0, TEXT_MOST)}…` : text };
+	return { text: shortened(text, TEXT_MOST) };
 }
 
 /** A table as CSV (RFC 4180); what a spreadsheet would take for a formula is kept from being one. */

@@ -1,14 +1,17 @@
 import { latin1, latin1Bytes, utf8 } from '../values/index.ts';
+import { beginningsOf, type Place } from './beginnings.ts';
 import { narrow, utf16 } from './forms.ts';
 import { Known } from './known.ts';
 import { readings } from './readings.ts';
 
 /**
  * Replaces the values of secrets in all that leaves a run, in whatever coding they stand: as they are, escaped as JSON,
- * XML, HTML or percent-encoding says, one in the other, as base64 and hexadecimal, in the charsets of replies.
+ * XML, HTML or percent-encoding says, one in the other, as base64 and hexadecimal, in the charsets of replies. Of one
+ * that was cut (`…` follows) its beginning is replaced.
  */
 export interface Redactor {
-	text(text: string): string;
+	/** @param cut whether there was more of it: then the beginning of a secret at its end is hidden, too */
+	text(text: string, cut?: boolean): string;
 	/** A copy with every text and number in it redacted; the same object when there is nothing to hide. */
 	deep<T>(value: T): T;
 	/**
@@ -37,9 +40,7 @@ export interface RedactorOptions {
 }
 
 /** Where something is hidden in a text. */
-interface Span {
-	from: number;
-	to: number;
+interface Span extends Place {
 	mask: string;
 }
 
@@ -51,7 +52,7 @@ export function createRedactor(secrets: Record<string, string>, { strict = false
 		get active() {
 			return active();
 		},
-		text: (input) => (active() ? textWithout(known, input) : input),
+		text: (input, cut) => (active() ? textWithout(known, input, cut) : input),
 		deep: <T>(value: T): T => (active() ? (walk(known, value, true, []) as T) : value),
 		record: <T>(value: T, words: readonly string[] = []): T =>
 			active() ? (walk(known, value, false, words) as T) : value,
@@ -62,7 +63,6 @@ export function createRedactor(secrets: Record<string, string>, { strict = false
 	};
 }
 
-type Place = Pick<Span, 'from' | 'to'>;
 /** Most forms stand nowhere. */
 const NOWHERE: readonly Place[] = [];
 
@@ -75,12 +75,17 @@ function placesOf(form: string, input: string): readonly Place[] {
 	return places;
 }
 
-function spansOf({ list }: Known, input: string): Span[] {
+/** @param open whether the end of the text was cut off */
+function spansOf({ list }: Known, input: string, open = false): Span[] {
 	const spans: Span[] = [];
-	for (const reading of readings(input))
-		for (const { form, mask } of list)
-			for (const { from, to } of placesOf(form, reading.text))
-				spans.push({ from: reading.start(from), to: reading.end(to), mask });
+	for (const reading of readings(input)) {
+		const cut = open || reading.text.includes('…');
+		for (const { form, mask } of list) {
+			const add = ({ from, to }: Place) => spans.push({ from: reading.start(from), to: reading.end(to), mask });
+			for (const place of placesOf(form, reading.text)) add(place);
+			if (cut) for (const place of beginningsOf(form, reading.text, open)) add(place);
+		}
+	}
 	return spans;
 }
 
@@ -101,25 +106,28 @@ function replace(input: string, spans: Span[]): string {
 	return out + input.slice(done);
 }
 
-const textWithout = (known: Known, input: string): string => replace(input, spansOf(known, input));
+const textWithout = (known: Known, input: string, open = false): string => replace(input, spansOf(known, input, open));
 
 /** Of octets, one character for each. */
-function octetsWithout(known: Known, input: string): string {
-	const spans = spansOf(known, input).map((span) => ({ ...span, mask: narrow(span.mask) }));
-	for (const { form, octets: mask } of known.list)
-		if (mask !== undefined) for (const place of placesOf(form, input)) spans.push({ ...place, mask });
+function octetsWithout(known: Known, input: string, open: boolean): string {
+	const spans = spansOf(known, input, open).map((span) => ({ ...span, mask: narrow(span.mask) }));
+	const add = (form: string, mask: string) => {
+		for (const place of placesOf(form, input)) spans.push({ ...place, mask });
+		if (open) for (const place of beginningsOf(form, input, open)) spans.push({ ...place, mask });
+	};
+	for (const { form, octets: mask } of known.list) if (mask !== undefined) add(form, mask);
 	for (const { text, mask } of known.wide())
-		for (const little of [true, false])
-			for (const place of placesOf(utf16(text, little), input)) spans.push({ ...place, mask: utf16(mask, little) });
+		for (const little of [true, false]) add(utf16(text, little), utf16(mask, little));
 	return replace(input, spans);
 }
 
-function bytesWithout(known: Known, input: Uint8Array): Uint8Array {
+/** @param open whether there were more of them */
+function bytesWithout(known: Known, input: Uint8Array, open = false): Uint8Array {
 	const little = utf16Order(input);
 	if (little !== undefined) {
 		const even = input.subarray(0, input.length & ~1);
 		const plain = new TextDecoder(little ? 'utf-16le' : 'utf-16be', { ignoreBOM: true }).decode(even);
-		const hidden = textWithout(known, plain);
+		const hidden = textWithout(known, plain, open);
 		if (hidden !== plain) return latin1Bytes(utf16(hidden, little) + latin1(input.subarray(even.length)));
 	}
 	let plain: string | undefined;
@@ -129,12 +137,12 @@ function bytesWithout(known: Known, input: Uint8Array): Uint8Array {
 		// another charset, or no text at all
 	}
 	if (plain !== undefined) {
-		const hidden = textWithout(known, plain);
+		const hidden = textWithout(known, plain, open);
 		if (hidden !== plain) return utf8(hidden);
 		if (!input.includes(0)) return input;
 	}
 	const given = latin1(input);
-	const hidden = octetsWithout(known, given);
+	const hidden = octetsWithout(known, given, open);
 	return hidden === given ? input : latin1Bytes(hidden);
 }
 
@@ -148,13 +156,20 @@ function walk(known: Known, value: unknown, data: boolean, words: readonly strin
 	}
 	if (value instanceof Uint8Array) return bytesWithout(known, value);
 	if (Array.isArray(value)) return value.map((one) => walk(known, one, data, words));
-	if (value && typeof value === 'object')
+	if (value && typeof value === 'object') {
+		// a reply that was not read to its end
+		const open = !data && 'cut' in value && typeof value.cut === 'string';
 		return Object.fromEntries(
 			Object.entries(value).map(([key, one]) => [
 				data ? textWithout(known, key) : key,
-				words.includes(key) ? one : walk(known, one, data, words)
+				words.includes(key)
+					? one
+					: one instanceof Uint8Array
+						? bytesWithout(known, one, open)
+						: walk(known, one, data, words)
 			])
 		);
+	}
 	return value;
 }
 

@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { createMultibyteEncoder } from '@exodus/bytes/multi-byte.js';
 import { createSinglebyteEncoder } from '@exodus/bytes/single-byte.js';
 import { encodeHTML } from 'entities';
+import { shortened } from '../model/shortened.ts';
 import { weakness } from '../weakness.ts';
 import { createRedactor } from './index.ts';
 
@@ -154,6 +155,33 @@ describe('random secrets in every coding and place', () => {
 				expect(Buffer.from(redactor.bytes(Buffer.from(given))).toString(), given).toBe(out);
 			}
 		}
+	});
+
+	test.each(codings)('%s, and cut', (_, write) => {
+		for (const secret of secrets.filter((_, n) => n % 5 === 0)) {
+			const redactor = createRedactor({ key: secret });
+			const written = write(secret);
+			const least = Math.min(write([...secret].slice(0, 5).join('')).length, written.length - 1);
+			for (const place of around)
+				for (const kept of [least, written.length >> 1, written.length - 2, written.length - 1]) {
+					if (kept < least) continue;
+					const whole = place(written);
+					const given = shortened(whole, whole.indexOf(written) + kept);
+					const out = redactor.text(given);
+					expect(out, given).toContain('‹key›');
+					expect(out.includes(written.slice(0, kept)), given).toBe(false);
+					const body = Buffer.from(given.slice(0, -1));
+					const reply = redactor.record({ cut: 'cut at 5 kB', body });
+					expect(Buffer.from(reply.body).toString(), given).toBe(out.slice(0, -1));
+				}
+		}
+	});
+	test('what only looks like the beginning of a secret stays', () => {
+		const redactor = createRedactor({ key: 'silt-and-gravel-7' });
+		for (const text of ['the silt…and more', 'si…', 'silt and…', 'silt-and', 'a silt-and… and silt-and (409)'])
+			expect(redactor.text(text)).toBe(text.replace('silt…', '‹key›…').replace('silt-and…', '‹key›…'));
+		const body = Buffer.from('silt-and');
+		expect(redactor.record({ body }).body).toBe(body);
 	});
 
 	const charsets: [string, (text: string) => Uint8Array, string?][] = [

@@ -4,6 +4,7 @@ import { counted } from '../messages.ts';
 import { isBad, standingOf, summaryLine, type Outcome, type ScenarioState, type StepResult } from '../run/index.ts';
 import { fails, relationOf, show } from '../checks/index.ts';
 import type { JsonObject } from '../model/json.ts';
+import { shortened } from '../model/shortened.ts';
 import type { ReportKind } from './kind.ts';
 import { callWords, gateLines, placeOfResult, quarantineWords, sentenceOfResult } from './sentence.ts';
 
@@ -18,7 +19,7 @@ function shortRow(values: JsonObject): string {
 	const text = Object.entries(values)
 		.map(([name, value]) => `${name} ${show(value, 40)}`)
 		.join(', ');
-	return text.length > 160 ? `${text.slice(0, 160)}…` : text;
+	return shortened(text, 160);
 }
 
 /** What came back, on one line. */

@@ -1,5 +1,6 @@
 import { fails } from '../checks/index.ts';
 import { counted } from '../messages.ts';
+import { shortened } from '../model/shortened.ts';
 import { showDuration } from '../model/units.ts';
 import { isBad, standingOf, type StepResult } from '../run/index.ts';
 import { tame } from '../tame.ts';
@@ -11,7 +12,7 @@ const MOST_SHOWN = 25;
 const MOST_CHECKS = 5;
 const LONGEST = 300;
 
-const short = (text: string): string => (text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text);
+const short = (text: string): string => shortened(text, LONGEST);
 /** A text that stays text: every mark of Markdown and HTML in it is escaped (CommonMark 0.31 section 2.4). */
 const plain = (text: string): string =>
 	short(tame(text).replace(/\s+/g, ' ')).replace(/[!"#$%&'()*+,./:;<=>?@[\\\]^_`{|}~-]/g, (c) =>

@@ -7,6 +7,7 @@ import type { CallSpec } from '../model/step.ts';
 import type { Workspace } from '../project/index.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { mediaType } from '../model/reply.ts';
+import { shortened } from '../model/shortened.ts';
 import type { Redactor } from '../redact/index.ts';
 import { bytesToBase64, decodeText, type Evaluator } from '../values/index.ts';
 import type { Chosen, StartNames } from './plan.ts';
@@ -311,7 +312,7 @@ export function rehearsedText(one: RehearsedStep): string {
 			lines.push(
 				'text' in one.body
 					? one.body.text
-					: `# ${one.body.base64.length} letters of base64: ${one.body.base64.slice(0, 60)}…`,
+					: `# ${one.body.base64.length} letters of base64: ${shortened(one.body.base64, 60)}`,
 				''
 			);
 	} else lines.push('');

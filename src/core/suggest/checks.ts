@@ -1,6 +1,7 @@
 import { isObject, same, type Json, type JsonObject } from '../model/json.ts';
 import { isJsonType, isXmlType, mediaType, type HeaderList } from '../model/reply.ts';
 import { getIn } from '../model/path.ts';
+import { shortened } from '../model/shortened.ts';
 import { xpathOf } from '../model/xml-data.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { SHAPES } from './relation.ts';
@@ -205,7 +206,7 @@ class Suggester {
 			const selector = this.#selectorOf(path);
 			if (typeof value === 'object' || value === '' || this.#looksAt(selector)) continue;
 			if (this.#alike.every((one) => same(getIn(one.data, path), value)))
-				this.#suggest(`${selector} equals ${String(value).slice(0, 40)}`, this.#seen, {
+				this.#suggest(`${selector} equals ${shortened(String(value), 40)}`, this.#seen, {
 					body: selector,
 					equals: value
 				});

@@ -1,4 +1,5 @@
 import { readNumber, writeJson } from '../model/json.ts';
+import { shortened } from '../model/shortened.ts';
 
 // The language computes with doubles, and refuses integers beyond 2^53. Where it does, the expression is computed once
 // more with these in place of its operators: whole numbers are exact, whatever their size.
@@ -66,7 +67,7 @@ export const exactFunctions: Record<string, (...args: never[]) => unknown> = {
 	number: (value: unknown) => {
 		if (typeof value !== 'string') return typeof value === 'boolean' ? Number(value) : value;
 		const number = readNumber(value);
-		if (number === undefined) throw new Error(`"${value.slice(0, 100)}" is not a number`);
+		if (number === undefined) throw new Error(`"${shortened(value, 100)}" is not a number`);
 		return number;
 	},
 	boolean: (value: unknown) => value !== 0n

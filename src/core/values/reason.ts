@@ -1,3 +1,4 @@
+import { shortened } from '../model/shortened.ts';
 import jsonata from 'jsonata';
 import { show } from '../model/show.ts';
 import { compileExpression } from './expression.ts';
@@ -67,7 +68,7 @@ export async function reasonOf(source: string, scope: Scope): Promise<string | u
 function shown(value: Result, hider: Scope['hider']): string {
 	const text = show(value instanceof Raw ? value.text : value, LOOKED);
 	const hidden = hider ? hider.text(text) : text;
-	return hidden.length > SHOWN ? `${hidden.slice(0, SHOWN)}…` : hidden;
+	return shortened(hidden, SHOWN);
 }
 
 async function reasonIn(

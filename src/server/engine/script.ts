@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
+import { shortened } from '#core/model/shortened.ts';
 import type { ScriptInput, ScriptLimits, ScriptOutcome, ScriptPort } from '#core/run/index.ts';
 import { Worker } from 'node:worker_threads';
 
@@ -21,7 +22,7 @@ export function parseOutcome(text: string): ScriptOutcome {
 		// then it handed out nothing
 	}
 	const { kept, checks, log, touched, shown } = (isObject(given) ? given : {}) as Record<string, Json>;
-	const cut = (value: Json | undefined) => String(typeof value === 'string' ? value : '').slice(0, LONGEST_TEXT);
+	const cut = (value: Json | undefined) => shortened(typeof value === 'string' ? value : '', LONGEST_TEXT);
 	return {
 		kept: isObject(kept)
 			? Object.fromEntries(Object.entries(kept as JsonObject).filter(([name]) => /^[A-Za-z_]\w*$/.test(name)))

@@ -1,4 +1,5 @@
 import { writeJson } from '#core/model/json.ts';
+import { shortened } from '#core/model/shortened.ts';
 import { parentPort } from 'node:worker_threads';
 import variant from '@jitl/quickjs-singlefile-cjs-release-sync';
 import {
@@ -56,7 +57,7 @@ const PRELUDE = `(() => {
 		log(...parts) {
 			const line = parts.map((part) => String(text(part))).join(' ');
 			logged += line.length;
-			if (lines.length < 500 && logged < 100000) lines.push(line.slice(0, 5000));
+			if (lines.length < 500 && logged < 100000) lines.push(line.length > 5000 ? line.slice(0, 5000) + '…' : line);
 			else if (lines[lines.length - 1] !== '…') lines.push('…');
 		}
 	};
@@ -153,5 +154,5 @@ function words(thrown: unknown, { time, memory }: Order['limits']): string {
 	// one line is put in front of the script
 	const line = /script:(\d+)/.exec(stack)?.[1];
 	const collect = `${name && name !== 'Error' ? `${name}: ` : ''}${message}`;
-	return `${collect.length > LONGEST ? `${collect.slice(0, LONGEST)}…` : collect}${line ? ` (line ${Number(line) - 1})` : ''}`;
+	return `${shortened(collect, LONGEST)}${line ? ` (line ${Number(line) - 1})` : ''}`;
 }

@@ -1,5 +1,6 @@
 import { isObject, type Json, type JsonObject } from '../../model/json.ts';
 import { mediaType, type Reply } from '../../model/reply.ts';
+import { shortened } from '../../model/shortened.ts';
 import { decodeText } from '../../values/index.ts';
 
 /** A token reply as data: JSON, or a form as some servers send it; undefined when it is neither. */
@@ -19,7 +20,7 @@ export function readReply(reply: Reply): { data?: JsonObject; form?: true } {
 export function replyInWords(reply: Reply): string {
 	const { type } = mediaType(reply.headers);
 	if (reply.body.length === 0) return `it answered ${reply.status} without a body`;
-	const start = decodeText(reply.body).text.trim().slice(0, 80).replace(/\s+/g, ' ');
+	const start = shortened(decodeText(reply.body).text.trim().replace(/\s+/g, ' '), 80);
 	return `it answered ${reply.status} with ${type || 'no content type'}, not JSON: ${start}`;
 }
 

@@ -1,4 +1,5 @@
 import { writeJson, type Json, type JsonObject } from '../../model/json.ts';
+import { shortened } from '../../model/shortened.ts';
 
 /** breaking: who called rightly before may fail now; careful: may, by how they read it; harmless: nobody notices. */
 export const LEVELS = ['breaking', 'careful', 'harmless'] as const;
@@ -51,7 +52,7 @@ const SHOWN = 60;
 /** A value as JSON, cut where it is long. */
 export const shown = (value: Json | undefined): string => {
 	const text = value === undefined ? 'none' : writeJson(value);
-	return text.length > SHOWN ? `${text.slice(0, SHOWN)}…` : text;
+	return shortened(text, SHOWN);
 };
 /** A list; empty for anything else. */
 export const asList = (value: Json | undefined): Json[] => (Array.isArray(value) ? value : []);

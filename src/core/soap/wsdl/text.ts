@@ -1,3 +1,4 @@
+import { shortened } from '../../model/shortened.ts';
 import { PLAIN_ENTITY, type XmlElement } from '../tree.ts';
 import { WSDL } from './types.ts';
 
@@ -40,5 +41,5 @@ export function whyUnreadable(file: string, text: string, cause: Error): string 
 	if (/^<!doctype html|^<html/i.test(start)) return HTML;
 	return start.startsWith('<')
 		? cause.message.replace(`${file}:`, 'at ')
-		: `it is not XML; it starts with: ${start.slice(0, 40)}`;
+		: `it is not XML; it starts with: ${shortened(start, 40)}`;
 }

@@ -1,5 +1,6 @@
 import { digestAsked, digestField, isStale, parseChallenges, type DigestAsked } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
+import { shortened } from '#core/model/shortened.ts';
 import type { Proxy } from '#core/model/transport.ts';
 import { randomBytes } from 'node:crypto';
 import type { Socket } from 'node:net';
@@ -86,7 +87,7 @@ export function connectThrough(socket: Socket, proxy: Proxy, host: string, port:
 				return end(whoAsks(proxy, status, challenges));
 			}
 			if (status < 200 || status > 299) {
-				const said = `it answered ${line.replace(/\p{Cc}/gu, '·').slice(0, 80)}`;
+				const said = `it answered ${shortened(line.replace(/\p{Cc}/gu, '·'), 80)}`;
 				const reason = status >= 502 && status <= 504 ? 'target' : 'forbidden';
 				return end(
 					status === 0

@@ -1,4 +1,5 @@
 import { HeronError } from '#core/errors.ts';
+import { shortened } from '#core/model/shortened.ts';
 import { showSize } from '#core/model/units.ts';
 import type { PreparedRequest } from '#core/run/index.ts';
 import type { Caps } from './gathering.ts';
@@ -22,7 +23,7 @@ function headFault(error: NodeJS.ErrnoException & { rawPacket?: Buffer; bytesPar
 	const before = text.slice(0, error.bytesParsed ?? 0);
 	const line = before.split('\n').length;
 	// eslint-disable-next-line no-control-regex
-	const shown = (text.split('\n')[line - 1] ?? '').slice(0, 80).replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
+	const shown = shortened(text.split('\n')[line - 1] ?? '', 80).replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
 	const what = HEAD_FAULTS[error.code ?? ''] ?? error.message.replace(/^Parse Error: /, '');
 	return `${what} (line ${line}: ${shown})`;
 }
@@ -45,8 +46,9 @@ export function transportError(
 	if (error.code === 'HPE_HEADER_OVERFLOW')
 		return new HeronError('send.headersTooLarge', { limit: showSize(at.caps.header) }, { cause: error });
 	if (error.code?.startsWith('HPE_')) {
+		const first = error.rawPacket?.subarray(0, 100).toString('latin1') ?? '';
 		// eslint-disable-next-line no-control-regex
-		const start = (error.rawPacket?.subarray(0, 60).toString('latin1') ?? '').replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
+		const start = shortened(first, 60).replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
 		if (at.first) {
 			const detail = `the body’s framing is broken after ${showSize(at.size ?? 0)} (${error.message})`;
 			return new HeronError('send.failed', { detail }, { cause: error });

@@ -193,7 +193,7 @@ class Answering {
 		this.#record({
 			...{ at: Math.round(wallClock()), ms: 0, method: '?', target: '', by: '', status: 400 },
 			...{ requestHeaders: [], requestSize: first.length },
-			requestBody: bodyText(Buffer.from(first, 'latin1'), this.#options.redactor),
+			requestBody: bodyText(Buffer.from(first, 'latin1'), this.#options.redactor, true),
 			...{ headers: [], body: '', size: 0, tried: [], faults: [], drift: [] },
 			notes: [`it is no request of HTTP/1.1 that can be read: ${error.message}`]
 		});

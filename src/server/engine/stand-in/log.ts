@@ -99,12 +99,14 @@ export function holds(one: CallRecord, value: string): boolean {
 	);
 }
 
-/** A body as a log keeps it: text as it is, anything else in short; secrets masked. */
-export function bodyText(bytes: Uint8Array, redactor: Redactor): string {
+/**
+ * A body as a log keeps it: text as it is, anything else in short; secrets masked.
+ * @param cut whether there was more of it
+ */
+export function bodyText(bytes: Uint8Array, redactor: Redactor, cut = bytes.length > BODY_KEPT): string {
 	if (bytes.length === 0) return '';
-	const kept = bytes.length > BODY_KEPT ? bytes.subarray(0, BODY_KEPT) : bytes;
-	const text = new TextDecoder('utf-8').decode(kept);
+	const text = new TextDecoder('utf-8').decode(bytes.subarray(0, BODY_KEPT));
 	// a character that none stands for: these are no letters
 	if (text.slice(0, 2000).includes('\0')) return `${bytes.length} octets that are no text`;
-	return redactor.active ? redactor.text(text) : text;
+	return redactor.active ? redactor.text(text, cut) : text;
 }
