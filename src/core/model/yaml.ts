@@ -87,7 +87,7 @@ function findTwins(document: Document): void {
 // null or an object, numbers as only one of them knows them (1_000, 0b11, -.5, -0), and what stands where nothing is to stand;
 // they count where a value begins: `$.items[*].x`, `a && b` and `c ? d : e` are plain texts
 const UNUSUAL =
-	/^%|^---[^\s]|[\]}][^\S\n]*:(?=\s|$)|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[,[{:?-])[^\S\n]*(?:[&*][^\s,[\]{}]|!\S|[!?](?:\s|$)|[-+]?(?:0b|\.\d|[\d.]+_)|[-+]0(?![\w.]))|[[{,]\s*:|\{\{|-[^\S\n]+-[^\S\n]*$|[\]}]#/m;
+	/^%|^---[^\s]|^[^\S\n]*(?:[-?][^\S\n]+)*[[{][^\n]*[\]}][^\S\n]*:(?=\s|$)|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[,[{:?-])[^\S\n]*(?:[&*][^\s,[\]{}]|!\S|[!?](?:\s|$)|[-+]?(?:0b|\.\d|[\d.]+_)|[-+]0(?![\w.]))|[[{,]\s*:|\{\{|-[^\S\n]+-[^\S\n]*$|[\]}]#/m;
 
 /** A line that stands so far in that it may be too deep. */
 const DEEP_LINE = /^[ -]{200}/m;
