@@ -141,6 +141,30 @@ describe('what is wrong is said with its place and the fix', () => {
 			collection('      - { id: a, wait: 1 s, query: {} }\n'),
 			'"query" does not fit a step of wait'
 		],
+		...(
+			[
+				['equality as elsewhere', '$env.x == 1', '== is written ='],
+				['inequality as elsewhere', '$env.x !== 1', '!== is written !='],
+				['a join by signs', '$env.x = 1 && true', '&& is written and'],
+				['a choice by signs', '$env.x = 1 || true', '|| is written or'],
+				['a negation by a sign', '!$env.x', '! is written $not(…)'],
+				['a sign that is part of a text', '$env.x = "==" +', 'in $env.x = "==" +: ']
+			] as const
+		).map(
+			([name, when, message]) =>
+				[name, path, collection(`      - { id: a, send: GET /, when: '${when}' }\n`), message] as [
+					string,
+					string,
+					string,
+					string
+				]
+		),
+		[
+			'a status with relations',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ status: { not: 500 } }] }\n'),
+			'{"not":500} is not a status'
+		],
 		['a step without id', path, collection('      - send: GET /\n'), 'id is missing'],
 		[
 			'a check that looks at nothing',
@@ -176,7 +200,7 @@ describe('what is wrong is said with its place and the fix', () => {
 			'a status that is none',
 			path,
 			collection('      - { id: a, send: GET /, checks: [{ status: 2000 }] }\n'),
-			'"2000" is not a status'
+			'2000 is not a status'
 		],
 		[
 			'a pattern that cannot be read',
@@ -317,16 +341,47 @@ describe('what files say of each other', () => {
 			'a step that is not there',
 			{ [path]: collection('      - { id: a, send: "GET /{$steps.nobody.x}" }\n') },
 			'there is no step "nobody"'
+		],
+		[
+			'a step whose name has a dash',
+			{
+				[path]: collection(
+					'      - { id: log-in, send: GET / }\n      - { id: b, send: "GET /{$steps.log-in.token}" }\n'
+				)
+			},
+			'there is no step "log": the step log-in is written `log-in`, in backticks'
+		],
+		[
+			'a part of an answer that there is not',
+			{ [path]: collection('      - { id: a, send: GET /, checks: [{ that: $response.header.etag = "x" }] }\n') },
+			'$response.header is not set: did you mean "headers"?'
+		],
+		[
+			'a part of an answer that is nothing like one',
+			{ [path]: collection('      - { id: a, send: GET /, checks: [{ that: $response.json }] }\n') },
+			'$response.json is not set; known are body, bytes,'
 		]
 	])('%s', (_, files, message) => {
 		expect(load(files).problems.map(problemLine).join('\n')).toContain(message);
 	});
 	test('a kept value that nobody uses is a warning', () => {
 		const { problems, warnings } = load({
-			[path]: collection('      - { id: a, send: GET /, keep: { id: $.id }, checks: [{ status: 200 }] }\n')
+			[path]: collection('      - { id: a, send: GET http://h/, keep: { id: $.id }, checks: [{ status: 200 }] }\n')
 		});
 		expect(problems).toEqual([]);
 		expect(warnings.map((w) => w.message)).toEqual(['"id" is kept and not used']);
+	});
+	test.each([
+		['a path without a connection', 'GET /x', true],
+		['nothing but a method', 'GET /', true],
+		['a whole address', 'GET HTTP://h/x', false],
+		['an address that a variable begins', 'GET {$env.base}/x', false]
+	])('%s may go nowhere', (_, send, nowhere) => {
+		const steps = `      - { id: a, send: "${send}", checks: [{ status: 200 }] }\n`;
+		const of = (text: string) => load({ [path]: text }).warnings.filter(({ code }) => code === 'lint.noConnection');
+		expect(of(collection(steps)).map(({ line }) => line)).toEqual(nowhere ? [5] : []);
+		const named = collection(steps).replace('scenarios:', 'connection: one\nscenarios:');
+		expect(of(named)).toEqual([]);
 	});
 });
 

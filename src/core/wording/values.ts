@@ -18,6 +18,8 @@ export const values = {
 	'value.pathEmpty': 'the value of {name} in the path is empty: what it is taken from gave nothing',
 	'value.header': '{where} "{name}" would hold a line break or control character, which HTTP does not allow',
 	'value.address': '{address} is not an address: it should look like https://host/path',
+	'value.connection':
+		'{address} names no host: a connection that the collection names has a base address, or the step has the whole one',
 	'value.port': '{address} has a colon behind its host and no port: what fills it in may be empty',
 	'value.body': 'the body is not valid {kind} once its values are filled in: {detail}',
 	'value.duration': '"{text}" is not a duration, such as {example}',

@@ -10,7 +10,7 @@ import { refer, referConnection, referCredential, type CollectionRule } from './
 export const steps: CollectionRule = {
 	name: 'steps',
 	look(collection, file, looked) {
-		const { files, wrong } = looked;
+		const { files, wrong, warn } = looked;
 		referConnection(looked, file, ['connection'], collection.connection);
 		referCredential(looked, file, ['credential'], collection.credential);
 		const referData = (path: (string | number)[], name: string) => {
@@ -31,6 +31,9 @@ export const steps: CollectionRule = {
 					if (name && !hasExpression(name) && !files.has(name))
 						wrong(file, [...path, ...at], 'file.missing', { file: name });
 				};
+				if (step.send && !(step.send.connection || scenario.connection || collection.connection))
+					if (!/^(?:[a-z][a-z0-9+.-]*:\/\/|\{\$)/i.test(step.send.target))
+						warn(file, [...path, 'send'], 'lint.noConnection', { path: step.send.target || '/' });
 				step.send?.checks.forEach((check, n) => {
 					if (check.off) return;
 					for (const { expected } of check.relations)
