@@ -252,6 +252,48 @@ describe('what is wrong is said with its place and the fix', () => {
 			'is not closed'
 		],
 		['a condition that cannot be read', path, collection('      - { id: a, send: GET /, when: "$env.n >" }\n'), ':5:'],
+		[
+			'tries without a number',
+			path,
+			collection('      - { id: a, send: GET /, retry: { count: 3 } }\n'),
+			':5:28: times is missing: how often it is tried again'
+		],
+		[
+			'tries by another word',
+			path,
+			collection('      - { id: a, send: GET /, retry: { count: 3 } }\n'),
+			'unknown key "count": did you mean "times"?'
+		],
+		[
+			'a repeat by another word',
+			path,
+			collection('      - { id: a, send: GET /, until: { status: 200, interval: 1 s } }\n'),
+			'unknown key "interval": did you mean "every"?'
+		],
+		[
+			'rows by another word',
+			path,
+			'heron: 1\nscenarios:\n  - { id: s, data: d, steps: [] }\n',
+			':3:14: unknown key "data": did you mean "rows"?'
+		],
+		[
+			'a dataset by another word',
+			path,
+			'heron: 1\nscenarios:\n  - { id: s, rows: { file: d }, steps: [] }\n',
+			'unknown key "file": did you mean "data"?'
+		],
+		[
+			'a map where a list belongs',
+			path,
+			'heron: 1\nscenarios: { s: {} }\n',
+			':2:1: a list is wanted: entries with a dash before them'
+		],
+		[
+			'a list where keys belong, with some of them',
+			'suites/s.yaml',
+			'heron: 1\nscenarios: [a]\ngate: [ failed: 0 ]\n',
+			':3:1: keys with values are wanted, such as failed, errors, '
+		],
 		['a list where a map belongs', 'connections/c.yaml', '- heron: 1\n', 'keys with values are wanted'],
 		['a connection without base', 'connections/c.yaml', 'heron: 1\n', 'base is missing'],
 		['another version', 'heron.yaml', 'heron: 2\n', 'format version 2 is not known'],

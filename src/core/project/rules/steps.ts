@@ -19,7 +19,7 @@ export const steps: CollectionRule = {
 			else if ('known' in found) wrong(file, path, 'dataset.none', { name, nearest: didYouMean(name, found.known) });
 		};
 		collection.scenarios.forEach((scenario, at) => {
-			if (scenario.rows) referData(['scenarios', at, 'rows'], scenario.rows.data);
+			if (scenario.rows?.data) referData(['scenarios', at, 'rows'], scenario.rows.data);
 			referCredential(looked, file, ['scenarios', at, 'credential'], scenario.credential);
 			referConnection(looked, file, ['scenarios', at, 'connection'], scenario.connection);
 			scenario.steps.forEach((step, index) => {
