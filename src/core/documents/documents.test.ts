@@ -256,7 +256,7 @@ describe('what is wrong is said with its place and the fix', () => {
 			'tries without a number',
 			path,
 			collection('      - { id: a, send: GET /, retry: { count: 3 } }\n'),
-			':5:28: times is missing: how often it is tried again'
+			':5:31: times is missing: how often it is tried again'
 		],
 		[
 			'tries by another word',
