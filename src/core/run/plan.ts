@@ -89,7 +89,9 @@ export function choose(workspace: Workspace, choice: Choice): { scenarios: Chose
 			entries.push({ target });
 		} else {
 			const known = [...workspace.suites.keys(), ...workspace.collections.keys(), ...all.map((one) => one.key)];
-			throw new HeronError('run.target', { name: target, nearest: didYouMean(target, known) });
+			// a scenario by its id alone
+			const meant = all.find(({ scenario }) => scenario.id === target)?.key ?? target;
+			throw new HeronError('run.target', { name: target, nearest: didYouMean(meant, known) });
 		}
 	}
 	const scenarios = all.filter((one) => {
