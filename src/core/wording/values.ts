@@ -41,7 +41,6 @@ export const values = {
 	'rows.take': '"{take}" does not name rows: 1-10, 15 or 20- does',
 	'selector.syntax': 'the selector {selector} cannot be read: {detail}',
 	'selector.body': 'the body is not JSON: {detail}',
-	'selector.html': 'the body is HTML, and no XML that an XPath reads; regex: finds a value in it ({detail})',
 	'selector.xml': 'the body is not XML: {detail}',
 	'selector.slow': '{selector} was stopped after {limit}: make its path more exact',
 	'selector.noXml': 'XML cannot be read here',
