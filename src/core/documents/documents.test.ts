@@ -76,8 +76,22 @@ describe('what is wrong is said with its place and the fix', () => {
 		const { problems } = loadProject([{ path, text }], new Set([path])).workspace;
 		expect(problems.map(({ message }) => message)).toEqual([`unknown key "${word}": did you mean "${key}"?`]);
 	});
+	test('one slip is one problem, however much of the file it makes odd', () => {
+		const steps = '      - { id: a, send: GET /, keep: { x: //input[@name]/@value } }\n';
+		const more = Array.from({ length: 50 }, (_, n) => `      - { id: b${n}, send: GET / }\n`).join('');
+		expect(problemsOf(path, collection(steps + more))).toHaveLength(1);
+		expect(problemsOf(path, 'heron: 1\ntitle: a\ntitle: b\ntitle: c\n')).toHaveLength(2);
+	});
 	test.each<[string, string, string, string]>([
 		['YAML that does not parse', path, 'heron: 1\ntitle: "x\n', 'collections/x.yaml:3:1: this is not YAML'],
+		[
+			'a text with brackets, without quotes',
+			path,
+			collection(
+				'      - { id: a, send: GET /, keep: { x: //input[@name]/@value } }\n      - { id: b, send: GET / }\n'
+			),
+			':5:49: this is not YAML: the value before this has ended; a text with [ ] { } , : or # in it needs quotes'
+		],
 		[
 			'an expression without quotes, which is a map',
 			path,

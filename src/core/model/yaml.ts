@@ -192,12 +192,11 @@ function withPlaces(
 		return { ...nothing, problems: [problem('yaml.syntax', message)] };
 	}
 	const at = (offset: number) => placeAt(lines, offset);
-	// one slip makes what follows in its line odd, too: the first of a line is told
-	const reportedLines = new Set<number>();
+	// one slip makes all that follows odd, too: the first is told, and each key that stands twice
+	const slip = document.errors.find(({ code }) => code !== 'DUPLICATE_KEY');
 	const problems = document.errors.flatMap((error): Problem[] => {
+		if (error !== slip && error.code !== 'DUPLICATE_KEY') return [];
 		const { line, column } = at(error.pos[0]);
-		if (reportedLines.has(line)) return [];
-		reportedLines.add(line);
 		const before = text.slice(text.lastIndexOf('\n', error.pos[0] - 1) + 1, error.pos[0]);
 		return [problem('yaml.syntax', syntaxMessage(error.code, error.message, before), line, column)];
 	});
@@ -284,5 +283,7 @@ function syntaxMessage(code: string, message: string, before: string): string {
 	if (code === 'DUPLICATE_KEY') return 'this key stands here twice: one of them has to go';
 	if (code === 'TAB_AS_INDENT') return 'a tab cannot indent in YAML: use spaces';
 	if (/[:,[{-]\s*\{\$[^"'\n]*\}\s*$/.test(before)) return 'this is not YAML: a text that begins with {$…} needs quotes';
+	if (/at node end/.test(message))
+		return 'this is not YAML: the value before this has ended; a text with [ ] { } , : or # in it needs quotes';
 	return `this is not YAML: ${message.replace(/ at line \d+, column \d+:?/, '')}`;
 }
