@@ -149,6 +149,13 @@ export function standInsOff(workspace: Workspace, environment: string, set: Json
 	return [...new Set(wanted)].filter((name) => typeof running[name] !== 'string');
 }
 
+/** Their addresses, `$env.standIns`, cannot be had while none is started. */
+function standInsWithout({ standIns }: Workspace, environment: string, raw: JsonObject): [string, Error][] {
+	if (standIns.size === 0 || Object.hasOwn(raw, 'standIns')) return [];
+	const name = [...standIns.keys()].join(' or ');
+	return [['env.standIns', new HeronError('run.standIn', { name, environment: environment || 'this environment' })]];
+}
+
 /** Where a variable is set, the last that wins first. */
 function originIn(
 	layers: Record<'set' | 'local' | 'environment' | 'project', JsonObject>,
@@ -207,7 +214,8 @@ export async function startNames(
 		text: (text: string) => redactor.text(text),
 		made: (name: string, value: string) => redactor.made(name, value, true)
 	};
-	const { env, broken } = await resolveVariables(layers, outer, ports, hint, {}, {}, hider);
+	const without = standInsWithout(workspace, environment, raw);
+	const { env, broken } = await resolveVariables(layers, outer, ports, { hint, row: {}, hider, without });
 	for (const [name, address] of Object.entries(isObject(given.set.standIns) ? given.set.standIns : {}))
 		env[standInVariable(name)] = address as Json;
 	for (const name of standInsOff(workspace, environment, given.set))
@@ -235,7 +243,9 @@ export async function startNames(
 			const one: StartNames = { ...start, hint: rowHint, names: { ...names, env: { ...env, ...values }, row } };
 			if (known.affected.size === 0) return one;
 			const rest = Object.fromEntries(Object.entries(env).filter(([name]) => !known!.affected.has(name)));
-			const anew = await resolveVariables({ ...layers, row: values }, outer, own, rowHint, rest, row, hider);
+			const anew = await resolveVariables({ ...layers, row: values }, outer, own, {
+				...{ hint: rowHint, known: rest, row, hider, without }
+			});
 			return { ...one, names: { ...one.names, env: anew.env }, broken: anew.broken };
 		}
 	};
