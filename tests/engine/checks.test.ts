@@ -119,7 +119,12 @@ describe('checks on HTML', () => {
 	const cases: [string, Json, string, boolean][] = [
 		['a hidden field', { body: '//input[@name="csrf"]/@value', equals: 'a"b' }, PAGE, true],
 		['names have small letters', { body: '/html/@lang', equals: 'en' }, PAGE, true],
-		['a paragraph that is not closed', { body: '(//p)[position() < 3]', equals: ['first', 'secondline © 2027\u00a0R\n'] }, PAGE, true],
+		[
+			'a paragraph that is not closed',
+			{ body: '(//p)[position() < 3]', equals: ['first', 'secondline © 2027\u00a0R\n'] },
+			PAGE,
+			true
+		],
 		['an item that is not closed', { body: 'string(//li[@id="two"])', equals: 'two' }, PAGE, true],
 		['an attribute without a value', { body: '//input[@disabled]/@name', equals: 'user' }, PAGE, true],
 		['a script is text', { body: '//script', contains: '1 < 2 &&' }, PAGE, true],

@@ -149,11 +149,21 @@ export function standInsOff(workspace: Workspace, environment: string, set: Json
 	return [...new Set(wanted)].filter((name) => typeof running[name] !== 'string');
 }
 
-/** Their addresses, `$env.standIns`, cannot be had while none is started. */
-function standInsWithout({ standIns }: Workspace, environment: string, raw: JsonObject): [string, Error][] {
-	if (standIns.size === 0 || Object.hasOwn(raw, 'standIns')) return [];
-	const name = [...standIns.keys()].join(' or ');
-	return [['env.standIns', new HeronError('run.standIn', { name, environment: environment || 'this environment' })]];
+/** What cannot be had of stand-ins that do not run: the way to each that an environment names, and the addresses, `$env.standIns`. */
+function standInsWithout(
+	workspace: Workspace,
+	environment: string,
+	set: JsonObject,
+	raw: JsonObject
+): [string, Error][] {
+	const off = (name: string) => new HeronError('run.standIn', { name, environment: environment || 'this environment' });
+	const without = standInsOff(workspace, environment, set).map((name): [string, Error] => [
+		`env.${standInVariable(name)}`,
+		off(name)
+	]);
+	if (workspace.standIns.size > 0 && !Object.hasOwn(raw, 'standIns'))
+		without.push(['env.standIns', off([...workspace.standIns.keys()].join(' or '))]);
+	return without;
 }
 
 /** Where a variable is set, the last that wins first. */
@@ -214,12 +224,10 @@ export async function startNames(
 		text: (text: string) => redactor.text(text),
 		made: (name: string, value: string) => redactor.made(name, value, true)
 	};
-	const without = standInsWithout(workspace, environment, raw);
+	const without = standInsWithout(workspace, environment, given.set, raw);
 	const { env, broken } = await resolveVariables(layers, outer, ports, { hint, row: {}, hider, without });
 	for (const [name, address] of Object.entries(isObject(given.set.standIns) ? given.set.standIns : {}))
 		env[standInVariable(name)] = address as Json;
-	for (const name of standInsOff(workspace, environment, given.set))
-		broken.set(`env.${standInVariable(name)}`, new HeronError('run.standIn', { name, environment }));
 	const names: StartNames['names'] = { env, secret: given.secrets, row: {}, run };
 	// rows of one dataset have the same columns
 	let known: { columns: string; affected: Set<string> } | undefined;
