@@ -207,7 +207,8 @@ const parts = {
 		// nothing is odd in it, as in a project that is looked after: what a warning points to costs a reading of its own
 		// two whole scenarios, 20 steps
 		const whole = readFileSync(join(project('two', 30, 10, port), 'collections/x0.yaml'), 'utf8');
-		const text = whole.slice(0, whole.indexOf('  - id: s2\n'));
+		// with selectors as they are written every day
+		const text = whole.slice(0, whole.indexOf('  - id: s2\n')).replaceAll('body: $.nights', 'body: $.items[*].nights');
 		for (let i = 0; i < 200; i++) {
 			writeFileSync(join(many, `collections/c${i}.yaml`), text);
 			bytes += text.length;

@@ -13,6 +13,8 @@ import {
 	refuseProblems,
 	rowStarts,
 	runPlan,
+	standInsInVariables,
+	standInsNeeded,
 	startNames,
 	titleOf,
 	type Ports,
@@ -230,8 +232,10 @@ async function resolved(
 	if (flags['with-standins'] === true || (standsIn && unresolved.every(({ code }) => code === 'run.standIn'))) {
 		const { standInsOf } = await import('./standins.ts');
 		const standIns = await standInsOf(io, folder, {
-			// those that steps wait at
-			names: scenarios.flatMap(({ scenario }) => scenario.steps.flatMap(({ receive }) => receive?.from ?? [])),
+			names: [
+				...scenarios.flatMap((one) => [...standInsNeeded(folder.workspace, one, info.environment)]),
+				...standInsInVariables(folder.workspace, info.environment)
+			],
 			...{ environment: info.environment, secrets: tools.secrets, set: tools.set, log }
 		});
 		begun.push(standIns);

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import '../app.css';
 	import { beforeNavigate } from '$app/navigation';
-	import type { Snippet } from 'svelte';
+	import { tick, type Snippet } from 'svelte';
 
 	import { keepTyped } from '#ui/common/fields.ts';
 	import { storeAll } from '#ui/common/saving.svelte.ts';
@@ -16,8 +16,9 @@
 	$effect(() => {
 		alive = true;
 		performance.mark('alive');
+		void tick().then(() => dispatchEvent(new Event('alive')));
 	});
 </script>
 
-<!-- what the server drew cannot be pressed before it is alive -->
+<!-- what the server drew cannot answer a press before it is alive: static/first-press.js notes one until then -->
 <div class="contents" inert={!alive}>{@render children()}</div>

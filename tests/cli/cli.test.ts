@@ -623,7 +623,7 @@ describe('the other commands', () => {
 		const at = project({ 'collections/a.yaml': steps('      - 1\n'.repeat(140_000)) });
 		expect(await heron(['check', '--project', at])).toMatchObject({
 			code: 2,
-			err: 'collections/a.yaml:5:9: keys with values are wanted; more is wrong than can be listed\n'
+			err: 'collections/a.yaml:5:9: keys with values are wanted, such as id, title, send, connection; more is wrong than can be listed\n'
 		});
 	});
 	test('a misspelt folder is a warning', async () => {

@@ -193,6 +193,27 @@ describe('heron run with stand-ins', () => {
 		expect(given.code).toBe(2);
 		expect(given.err).toContain('in local the stand-in board answers, and it does not run');
 	});
+	test('those whose address a call or a variable takes are started, too, also where another scenario does it', async () => {
+		const answers = 'heron: 1\nanswers: [{ id: a, ask: POST /done, answer: { status: 204 } }]\n';
+		const cwd = project({
+			'heron.yaml': 'heron: 1\nenvironment: local\n',
+			'environments/local.yaml': 'heron: 1\nvariables: { back: "{$env.standIns.hook}/done" }\n',
+			'stand-ins/hook.yaml': answers,
+			'stand-ins/bell.yaml': answers,
+			'stand-ins/idle.yaml': answers,
+			'collections/c.yaml': [
+				'heron: 1\nscenarios:',
+				'  - { id: inner, off: true, steps: [{ id: a, send: "POST {$env.standIns.bell}/done", checks: [{ status: 204 }] }] }',
+				'  - id: s',
+				'    steps:',
+				'      - { id: b, call: inner }',
+				'      - { id: c, send: "POST {$env.back}", checks: [{ status: 204 }] }\n'
+			].join('\n')
+		});
+		const done = await heron(['run'], cwd);
+		expect(done.code, done.err + done.out).toBe(0);
+		expect(done.err).toMatch(/^started: bell at \S+, hook at \S+\nstand-ins answered 2 calls\n$/);
+	});
 	test('calls lead back to run and step where the project says so', async () => {
 		const cwd = project({ ...board, 'heron.yaml': 'heron: 1\nenvironment: local\ntrace: true\n' });
 		await heron(['run', '--standins-log', 'calls.jsonl', '--report', 'json=out.json'], cwd);

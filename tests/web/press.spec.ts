@@ -97,6 +97,28 @@ test('answers that are fetched late do not win over one that has just come', asy
 	await expect(step.getByText('No answer yet')).toBeHidden();
 });
 
+test('what is pressed before the page is alive is pressed when it is', async ({ page, bench }) => {
+	const url = await bench.project('asleep');
+	let wake = () => {};
+	const held = new Promise<void>((resolve) => (wake = resolve));
+	await page.route('**/_app/immutable/**/*.js', async (route) => {
+		await held;
+		await route.continue();
+	});
+	const opened = page.goto(`${url}/collections/bookings`, { waitUntil: 'commit' });
+	const drawn = page.locator('[inert] [id="step-book-a-mooring-signIn"]');
+	await drawn.waitFor();
+	const { x, y, width, height } = (await drawn.boundingBox())!;
+	await page.mouse.click(x + width / 2, y + height / 2);
+	await expect(page.locator('[inert]')).toBeAttached();
+	wake();
+	await opened;
+	await expect(drawer(page, /^Step 1/)).toBeVisible();
+	// once, and no more
+	await page.keyboard.press('Escape');
+	await expect(drawer(page, /^Step 1/)).toBeHidden();
+});
+
 test('rows that come late leave what is being typed where it is', async ({ page, bench }) => {
 	const url = await bench.project('rows');
 	let late = () => {};

@@ -9,7 +9,7 @@ export const basic: CredentialKind = {
 	standard: 'RFC 7617',
 	doc: 'User and password in every request, as base64 of their UTF-8.',
 	fields: [
-		{ name: 'user', label: 'User', doc: 'Must not hold a colon.', form: 'text', required: true },
+		{ name: 'user', label: 'User', doc: 'Who signs in; no colon may stand in it.', form: 'text', required: true },
 		{ name: 'password', label: 'Password', doc: 'By reference.', form: 'text', secret: true, required: true }
 	],
 	example: { kind: 'basic', user: '{$env.clerk}', password: '{$secret.clerkPassword}' },

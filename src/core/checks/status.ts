@@ -1,3 +1,4 @@
+import { show } from '../model/show.ts';
 import type { CheckKind } from './kind.ts';
 
 const fits = (code: number, expected: unknown): boolean => {
@@ -16,7 +17,7 @@ export const status: CheckKind<'status'> = {
 		const list = Array.isArray(value) ? value : [value];
 		const wrong = list.find((one) => !/^([1-5]XX|[1-9]\d\d|\{\$[\s\S]*\})$/i.test(String(one)));
 		if (list.length > 0 && wrong === undefined) return undefined;
-		return `"${String(wrong ?? '')}" is not a status: a code (201), a list ([200, 201]) or a range (2XX) is`;
+		return `${show(wrong ?? '')} is not a status: a code (201), a list ([200, 201]) or a range (2XX) is`;
 	},
 	look: ({ view }) => ({ found: true, value: view.reply.status }),
 	judge({ value }, expected, { view }) {

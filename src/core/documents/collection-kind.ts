@@ -4,7 +4,19 @@ import { ID } from './collection.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
 import { checkEach, EACH_SCHEMA, rows } from '../model/rows.ts';
-import { duration, flag, listOf, names, record, shaped, text, version, type Report } from '../model/shape.ts';
+import {
+	duration,
+	flag,
+	listOf,
+	names,
+	record,
+	shaped,
+	text,
+	unknownKey,
+	version,
+	type OtherWords,
+	type Report
+} from '../model/shape.ts';
 import { parseDuration } from '../model/units.ts';
 
 const id = shaped(
@@ -31,15 +43,24 @@ const RETRY: Json = {
 	]
 };
 
+const RETRY_FIELDS = ['times', 'every', 'growth', 'on'];
+/** What else people call what says how often something is tried. */
+const TRY_WORDS: OtherWords = {
+	times: ['count', 'max', 'attempts', 'tries', 'limit'],
+	every: ['interval', 'delay', 'wait', 'pause'],
+	growth: ['backoff', 'factor'],
+	within: ['timeout', 'for', 'deadline']
+};
+
 function checkRetry(value: unknown, report: Report): void {
 	const times = isObject(value) ? value.times : value;
-	if (!Number.isInteger(times) || (times as number) < 0 || (times as number) > 100) {
+	if (isObject(value) && times === undefined) report([], 'times is missing: how often it is tried again');
+	else if (!Number.isInteger(times) || (times as number) < 0 || (times as number) > 100) {
 		report(isObject(value) ? ['times'] : [], 'a whole number from 0 to 100 is wanted');
 	}
 	if (!isObject(value)) return;
 	for (const key of Object.keys(value))
-		if (!['times', 'every', 'growth', 'on'].includes(key))
-			report([key], `unknown key "${key}"; known are every, growth, on, times`);
+		if (!RETRY_FIELDS.includes(key)) report([key], unknownKey(key, RETRY_FIELDS, TRY_WORDS));
 	checkGrowth(value.growth, report);
 	const on = value.on === undefined || Array.isArray(value.on) ? (value.on ?? []) : [value.on];
 	for (const one of on as unknown[])
@@ -68,7 +89,11 @@ function checkUntil(value: unknown, report: Report): void {
 	checkGrowth(value.growth, report);
 	if (value.times !== undefined && (!Number.isInteger(value.times) || (value.times as number) < 1))
 		report(['times'], 'a whole number of tries is wanted');
-	const check = Object.fromEntries(Object.entries(value).filter(([key]) => !UNTIL_FIELDS.includes(key)));
+	const meant = new Set(Object.values(TRY_WORDS).flat());
+	for (const key of Object.keys(value)) if (meant.has(key)) report([key], unknownKey(key, UNTIL_FIELDS, TRY_WORDS));
+	const check = Object.fromEntries(
+		Object.entries(value).filter(([key]) => !UNTIL_FIELDS.includes(key) && !meant.has(key))
+	);
 	if (Object.keys(check).length > 0) checkCheck(check, 0, ([, ...at], message) => report(at, message));
 }
 
@@ -155,6 +180,14 @@ const step = record(
 	OTHER_WORDS
 );
 
+const SCENARIO_WORDS: OtherWords = {
+	title: ['name', 'description'],
+	rows: ['data', 'dataset', 'each', 'examples'],
+	steps: ['requests', 'calls'],
+	credential: ['auth', 'authorization'],
+	off: ['skip', 'skipped', 'disabled']
+};
+
 const scenario = record(
 	{
 		id,
@@ -168,7 +201,9 @@ const scenario = record(
 		outputs: valueMap('What a call of this scenario keeps; left out: all that its steps keep.'),
 		steps: listOf(step, 'What happens, in order.')
 	},
-	{ id: 'suites and the command speak of the scenario by it' }
+	{ id: 'suites and the command speak of the scenario by it' },
+	undefined,
+	SCENARIO_WORDS
 );
 
 export const collection: DocumentKind = {

@@ -32,6 +32,18 @@ describe('credentials', () => {
 		],
 		['a needed field that is missing', 'kind: basic\nuser: a\n', /password is missing/],
 		[
+			'what is wanted there',
+			'kind: bearer\n',
+			/token is missing: a secret, or a value that a step kept: \{\$steps\.signIn\.token\}$/
+		],
+		['a user by another word', 'kind: basic\nusername: a\n', /unknown key "username": did you mean "user"\?/],
+		[
+			'an address by another word',
+			'kind: oauth2\ntokenUrl: http://h/\n',
+			/unknown key "tokenUrl": did you mean "tokenEndpoint"\?/
+		],
+		['a word that another kind means', 'kind: basic\nheaderName: a\n', /unknown key "headerName"; known are heron/],
+		[
 			'a secret in plain',
 			'kind: basic\nuser: a\npassword: hunter2\n',
 			/me\.yaml:4:\d+: the value of a secret does not stand in a file/

@@ -4,7 +4,16 @@ import { hasExpression } from '../values/index.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { DocumentKind } from './kind.ts';
 import { checkParams, PARAMS_SCHEMA } from '../model/params.ts';
-import { findProblems, jsonSchemaOf, shaped, text, version, type Report } from '../model/shape.ts';
+import {
+	findProblems,
+	jsonSchemaOf,
+	shaped,
+	text,
+	unknownKey,
+	version,
+	type OtherWords,
+	type Report
+} from '../model/shape.ts';
 import { parseDuration } from '../model/units.ts';
 
 /** How somebody proves who they are: a file in `credentials/`. */
@@ -70,6 +79,24 @@ function findKeys(value: unknown, at: (string | number)[], report: Report): void
 	}
 }
 
+/** What settings are called elsewhere. */
+const OTHER_WORDS: OtherWords = {
+	user: ['username', 'login', 'userName'],
+	password: ['pass', 'pwd'],
+	tokenEndpoint: ['tokenUrl', 'tokenUri', 'accessTokenUrl'],
+	authorizationEndpoint: ['authUrl', 'authorizationUrl', 'authorizeUrl'],
+	clientId: ['client', 'client_id'],
+	clientSecret: ['secret', 'client_secret'],
+	scope: ['scopes'],
+	name: ['header', 'headerName'],
+	key: ['value', 'apiKey', 'secret'],
+	token: ['accessToken', 'bearer']
+};
+
+/** The first sentence of a text, to stand behind a colon. */
+const asHint = (doc: string): string =>
+	doc.replace(/^[A-Z](?=[a-z ])/, (letter) => letter.toLowerCase()).replace(/\.$/, '');
+
 function checkCredential(value: unknown, report: Report): void {
 	if (!isObject(value)) return report([], 'keys with values are wanted');
 	const kind = credentialKind(value.kind);
@@ -85,11 +112,11 @@ function checkCredential(value: unknown, report: Report): void {
 	}
 	const known = ['heron', 'title', 'kind', ...kind.fields.map((field) => field.name)];
 	for (const key of Object.keys(value)) {
-		if (!known.includes(key)) report([key], `unknown key "${key}"${didYouMean(key, known)}`);
+		if (!known.includes(key)) report([key], unknownKey(key, known, OTHER_WORDS));
 	}
 	for (const field of kind.fields) {
 		if (field.required && (value[field.name] === undefined || value[field.name] === '' || value[field.name] === null))
-			report([], `${field.name} is missing: ${field.doc || field.label}`);
+			report([], `${field.name} is missing: ${asHint(field.doc || field.label)}`);
 		else checkField(field, value[field.name], (at, message) => report([field.name, ...at], message));
 	}
 	findKeys(value, [], report);

@@ -76,8 +76,22 @@ describe('what is wrong is said with its place and the fix', () => {
 		const { problems } = loadProject([{ path, text }], new Set([path])).workspace;
 		expect(problems.map(({ message }) => message)).toEqual([`unknown key "${word}": did you mean "${key}"?`]);
 	});
+	test('one slip is one problem, however much of the file it makes odd', () => {
+		const steps = '      - { id: a, send: GET /, keep: { x: //input[@name]/@value } }\n';
+		const more = Array.from({ length: 50 }, (_, n) => `      - { id: b${n}, send: GET / }\n`).join('');
+		expect(problemsOf(path, collection(steps + more))).toHaveLength(1);
+		expect(problemsOf(path, 'heron: 1\ntitle: a\ntitle: b\ntitle: c\n')).toHaveLength(2);
+	});
 	test.each<[string, string, string, string]>([
 		['YAML that does not parse', path, 'heron: 1\ntitle: "x\n', 'collections/x.yaml:3:1: this is not YAML'],
+		[
+			'a text with brackets, without quotes',
+			path,
+			collection(
+				'      - { id: a, send: GET /, keep: { x: //input[@name]/@value } }\n      - { id: b, send: GET / }\n'
+			),
+			':5:49: this is not YAML: the value before this has ended; a text with [ ] { } , : or # in it needs quotes'
+		],
 		[
 			'an expression without quotes, which is a map',
 			path,
@@ -141,6 +155,30 @@ describe('what is wrong is said with its place and the fix', () => {
 			collection('      - { id: a, wait: 1 s, query: {} }\n'),
 			'"query" does not fit a step of wait'
 		],
+		...(
+			[
+				['equality as elsewhere', '$env.x == 1', '== is written ='],
+				['inequality as elsewhere', '$env.x !== 1', '!== is written !='],
+				['a join by signs', '$env.x = 1 && true', '&& is written and'],
+				['a choice by signs', '$env.x = 1 || true', '|| is written or'],
+				['a negation by a sign', '!$env.x', '! is written $not(…)'],
+				['a sign that is part of a text', '$env.x = "==" +', 'in $env.x = "==" +: ']
+			] as const
+		).map(
+			([name, when, message]) =>
+				[name, path, collection(`      - { id: a, send: GET /, when: '${when}' }\n`), message] as [
+					string,
+					string,
+					string,
+					string
+				]
+		),
+		[
+			'a status with relations',
+			path,
+			collection('      - { id: a, send: GET /, checks: [{ status: { not: 500 } }] }\n'),
+			'{"not":500} is not a status'
+		],
 		['a step without id', path, collection('      - send: GET /\n'), 'id is missing'],
 		[
 			'a check that looks at nothing',
@@ -176,7 +214,7 @@ describe('what is wrong is said with its place and the fix', () => {
 			'a status that is none',
 			path,
 			collection('      - { id: a, send: GET /, checks: [{ status: 2000 }] }\n'),
-			'"2000" is not a status'
+			'2000 is not a status'
 		],
 		[
 			'a pattern that cannot be read',
@@ -228,6 +266,48 @@ describe('what is wrong is said with its place and the fix', () => {
 			'is not closed'
 		],
 		['a condition that cannot be read', path, collection('      - { id: a, send: GET /, when: "$env.n >" }\n'), ':5:'],
+		[
+			'tries without a number',
+			path,
+			collection('      - { id: a, send: GET /, retry: { count: 3 } }\n'),
+			':5:31: times is missing: how often it is tried again'
+		],
+		[
+			'tries by another word',
+			path,
+			collection('      - { id: a, send: GET /, retry: { count: 3 } }\n'),
+			'unknown key "count": did you mean "times"?'
+		],
+		[
+			'a repeat by another word',
+			path,
+			collection('      - { id: a, send: GET /, until: { status: 200, interval: 1 s } }\n'),
+			'unknown key "interval": did you mean "every"?'
+		],
+		[
+			'rows by another word',
+			path,
+			'heron: 1\nscenarios:\n  - { id: s, data: d, steps: [] }\n',
+			':3:14: unknown key "data": did you mean "rows"?'
+		],
+		[
+			'a dataset by another word',
+			path,
+			'heron: 1\nscenarios:\n  - { id: s, rows: { file: d }, steps: [] }\n',
+			'unknown key "file": did you mean "data"?'
+		],
+		[
+			'a map where a list belongs',
+			path,
+			'heron: 1\nscenarios: { s: {} }\n',
+			':2:1: a list is wanted: entries with a dash before them'
+		],
+		[
+			'a list where keys belong, with some of them',
+			'suites/s.yaml',
+			'heron: 1\nscenarios: [a]\ngate: [ failed: 0 ]\n',
+			':3:1: keys with values are wanted, such as failed, errors, '
+		],
 		['a list where a map belongs', 'connections/c.yaml', '- heron: 1\n', 'keys with values are wanted'],
 		['a connection without base', 'connections/c.yaml', 'heron: 1\n', 'base is missing'],
 		['another version', 'heron.yaml', 'heron: 2\n', 'format version 2 is not known'],
@@ -317,16 +397,47 @@ describe('what files say of each other', () => {
 			'a step that is not there',
 			{ [path]: collection('      - { id: a, send: "GET /{$steps.nobody.x}" }\n') },
 			'there is no step "nobody"'
+		],
+		[
+			'a step whose name has a dash',
+			{
+				[path]: collection(
+					'      - { id: log-in, send: GET / }\n      - { id: b, send: "GET /{$steps.log-in.token}" }\n'
+				)
+			},
+			'there is no step "log": the step log-in is written `log-in`, in backticks'
+		],
+		[
+			'a part of an answer that there is not',
+			{ [path]: collection('      - { id: a, send: GET /, checks: [{ that: $response.header.etag = "x" }] }\n') },
+			'$response.header is not set: did you mean "headers"?'
+		],
+		[
+			'a part of an answer that is nothing like one',
+			{ [path]: collection('      - { id: a, send: GET /, checks: [{ that: $response.json }] }\n') },
+			'$response.json is not set; known are body, bytes,'
 		]
 	])('%s', (_, files, message) => {
 		expect(load(files).problems.map(problemLine).join('\n')).toContain(message);
 	});
 	test('a kept value that nobody uses is a warning', () => {
 		const { problems, warnings } = load({
-			[path]: collection('      - { id: a, send: GET /, keep: { id: $.id }, checks: [{ status: 200 }] }\n')
+			[path]: collection('      - { id: a, send: GET http://h/, keep: { id: $.id }, checks: [{ status: 200 }] }\n')
 		});
 		expect(problems).toEqual([]);
 		expect(warnings.map((w) => w.message)).toEqual(['"id" is kept and not used']);
+	});
+	test.each([
+		['a path without a connection', 'GET /x', true],
+		['nothing but a method', 'GET /', true],
+		['a whole address', 'GET HTTP://h/x', false],
+		['an address that a variable begins', 'GET {$env.base}/x', false]
+	])('%s may go nowhere', (_, send, nowhere) => {
+		const steps = `      - { id: a, send: "${send}", checks: [{ status: 200 }] }\n`;
+		const of = (text: string) => load({ [path]: text }).warnings.filter(({ code }) => code === 'lint.noConnection');
+		expect(of(collection(steps)).map(({ line }) => line)).toEqual(nowhere ? [5] : []);
+		const named = collection(steps).replace('scenarios:', 'connection: one\nscenarios:');
+		expect(of(named)).toEqual([]);
 	});
 });
 

@@ -149,7 +149,9 @@ const full = record(
 		),
 		read
 	},
-	{ data: 'the dataset in datasets/' }
+	{ data: 'the dataset in datasets/' },
+	undefined,
+	{ data: ['file', 'dataset', 'source', 'name'], take: ['limit', 'rows'], where: ['filter', 'if'] }
 );
 
 /** `$row.x > 1`, also when written as `{$row.x > 1}`. */

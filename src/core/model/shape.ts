@@ -152,6 +152,19 @@ export const version = shaped({ const: 1, description: 'The version of the forma
 
 type Fields = Record<string, yup.AnySchema>;
 
+const KEYS_WANTED = 'keys with values are wanted';
+/** So many of them are named. */
+const KEYS_NAMED = 4;
+
+/** What else people call keys. */
+export type OtherWords = Readonly<Record<string, readonly string[]>>;
+
+/** What is said of a key that nobody knows, with the one that may be meant. */
+export function unknownKey(key: string, known: readonly string[], otherWords: OtherWords = {}): string {
+	const meant = known.find((name) => Object.hasOwn(otherWords, name) && otherWords[name]!.includes(key));
+	return `unknown key "${key}"${didYouMean(meant ?? key, known)}`;
+}
+
 /**
  * An object with known keys; unknown ones are reported with the nearest known one.
  * @param otherWords what else people call some of the keys
@@ -160,14 +173,12 @@ export function record(
 	fields: Fields,
 	required: Record<string, string> = {},
 	also?: (value: Record<string, unknown>, report: Report) => void,
-	otherWords: Readonly<Record<string, readonly string[]>> = {}
+	otherWords: OtherWords = {}
 ) {
 	const known = Object.keys(fields);
 	const check = (value: Record<string, unknown>, report: Report): void => {
 		for (const key of Object.keys(value)) {
-			if (known.includes(key)) continue;
-			const meant = Object.keys(otherWords).find((name) => otherWords[name]!.includes(key)) ?? key;
-			report([key], `unknown key "${key}"${didYouMean(meant, known)}`);
+			if (!known.includes(key)) report([key], unknownKey(key, known, otherWords));
 		}
 		for (const [key, hint] of Object.entries(required)) {
 			if (!Object.hasOwn(value, key)) report([], `${key} is missing${hint && `: ${hint}`}`);
@@ -176,6 +187,12 @@ export function record(
 	};
 	return yup
 		.object(fields)
+		.typeError(
+			`${KEYS_WANTED}, such as ${known
+				.filter((key) => key !== 'heron')
+				.slice(0, KEYS_NAMED)
+				.join(', ')}`
+		)
 		.default(undefined)
 		.meta({ required: Object.keys(required), check } as never)
 		.test('keys', '', (value: unknown, context) => {
@@ -239,12 +256,13 @@ function validate(schema: yup.AnySchema, value: unknown, abortEarly: boolean): F
 }
 
 function wording(error: yup.ValidationError): string {
+	if (error.message.startsWith(KEYS_WANTED)) return error.message;
 	if (error.type === 'typeError' || error.type === 'optionality' || error.type === 'nullable') {
 		const wanted = String((error.params as { type?: string } | undefined)?.type ?? 'value');
 		return wanted === 'array'
-			? 'a list is wanted'
+			? 'a list is wanted: entries with a dash before them'
 			: wanted === 'object'
-				? 'keys with values are wanted'
+				? KEYS_WANTED
 				: `a ${wanted} is wanted`;
 	}
 	return error.message;

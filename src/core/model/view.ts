@@ -69,6 +69,12 @@ export function viewReply(reply: Reply, xml?: XmlPort, declared: Namespaces = {}
 		if (!xml) throw new HeronError('selector.noXml');
 		return xml;
 	};
+	const openXml = (): Promise<XmlHandle> => {
+		const port = needXml();
+		const whole = port.open(readMessage());
+		// XHTML is XML, whatever it is called
+		return mediaType(reply.headers).type === 'text/html' ? whole.catch(() => port.openHtml(readText())) : whole;
+	};
 	let parsed: { value: Json } | { error: HeronError } | undefined;
 	const readText = () => (text ??= replyText(reply.body, reply.headers).text);
 	// attachments travel beside an envelope: the envelope is what is read
@@ -117,10 +123,7 @@ export function viewReply(reply: Reply, xml?: XmlPort, declared: Namespaces = {}
 			return undefined;
 		},
 		async xpath(expression, markup = false) {
-			const handle = await (opened ??= needXml().open(readMessage())).catch((cause: unknown) => {
-				if (mediaType(reply.headers).type !== 'text/html') throw cause;
-				throw new HeronError('selector.html', { detail: textOf(cause) }, { cause });
-			});
+			const handle = await (opened ??= openXml());
 			const { '': _, ...namespaces } = namespacesOf(readMessage());
 			void _;
 			return handle.xpath(expression, { ...namespaces, ...declared }, markup);

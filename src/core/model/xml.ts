@@ -24,8 +24,10 @@ export interface XmlFault {
 
 /** Reading and validating XML; the parser is outside of the core. */
 export interface XmlPort {
-	/** Reads a document; entities are not fetched, and those that blow up are refused. @throws HeronError selector.body */
+	/** Reads a document; entities are not fetched, and those that blow up are refused. @throws HeronError selector.xml */
 	open(text: string): Promise<XmlHandle>;
+	/** Reads HTML as a browser does: there is none that cannot be read, but for its depth. @throws HeronError selector.xml */
+	openHtml(text: string): Promise<XmlHandle>;
 	/**
 	 * Validates a document against a schema (XSD 1.0) of the project.
 	 * @param file path of the schema in the project; what it includes and imports is found from there

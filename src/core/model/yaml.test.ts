@@ -65,6 +65,30 @@ describe('the quick reader and the one that knows places', () => {
 			'- {{t}}',
 			'a: []#b',
 			'a: 1_0.5'
+		],
+		...[
+			'a: $.x[*].y',
+			'a: [$[*], "*"]',
+			'a: b && c',
+			'- $x ? "&" : "*"',
+			'a: [*]',
+			'a: {*}',
+			'a: x *y',
+			'a: b & c\n  &d'
+		],
+		...[
+			'a:\n  &x b',
+			'--- &x a',
+			'- [&x a, [*x]]',
+			'? &x a\n: *x',
+			'"a": &x b',
+			'a: !t &x b',
+			'a:   .5',
+			'[ .5, -0]',
+			'- ? a',
+			'----1',
+			'{a}: b',
+			'[a] : b'
 		]
 	])('read %j alike', (text) => {
 		const { value, problems } = parseYaml('x.yaml', text);

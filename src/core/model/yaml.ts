@@ -84,9 +84,10 @@ function findTwins(document: Document): void {
 }
 
 // what the two readers take differently, or what makes much of little: anchors and aliases, directives, tags, a key that is
-// null or an object, numbers as only one of them knows them (1_000, 0b11, -.5, -0), and what stands where nothing is to stand
+// null or an object, numbers as only one of them knows them (1_000, 0b11, -.5, -0), and what stands where nothing is to stand;
+// they count where a value begins: `$.items[*].x`, `a && b` and `c ? d : e` are plain texts
 const UNUSUAL =
-	/^%|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[\s,[{:-])(?:[&*!]\S|[!?](?:\s|$)|[-+]?(?:0b|\.\d|[\d.]+_)|[-+]0(?![\w.]))|[[{,]\s*:|\{\{|-[^\S\n]+-[^\S\n]*$|[\]}]#/m;
+	/^%|^---[^\s]|^[^\S\n]*(?:[-?][^\S\n]+)*[[{][^\n]*[\]}][^\S\n]*:(?=\s|$)|^[^\S\n]*(?:null|~)[^\S\n]*:|(?:^|[,[{:?-])[^\S\n]*(?:[&*][^\s,[\]{}]|!\S|[!?](?:\s|$)|[-+]?(?:0b|\.\d|[\d.]+_)|[-+]0(?![\w.]))|[[{,]\s*:|\{\{|-[^\S\n]+-[^\S\n]*$|[\]}]#/m;
 
 /** A line that stands so far in that it may be too deep. */
 const DEEP_LINE = /^[ -]{200}/m;
@@ -191,12 +192,11 @@ function withPlaces(
 		return { ...nothing, problems: [problem('yaml.syntax', message)] };
 	}
 	const at = (offset: number) => placeAt(lines, offset);
-	// one slip makes what follows in its line odd, too: the first of a line is told
-	const reportedLines = new Set<number>();
+	// one slip makes all that follows odd, too: the first is told, and each key that stands twice
+	const slip = document.errors.find(({ code }) => code !== 'DUPLICATE_KEY');
 	const problems = document.errors.flatMap((error): Problem[] => {
+		if (error !== slip && error.code !== 'DUPLICATE_KEY') return [];
 		const { line, column } = at(error.pos[0]);
-		if (reportedLines.has(line)) return [];
-		reportedLines.add(line);
 		const before = text.slice(text.lastIndexOf('\n', error.pos[0] - 1) + 1, error.pos[0]);
 		return [problem('yaml.syntax', syntaxMessage(error.code, error.message, before), line, column)];
 	});
@@ -283,5 +283,7 @@ function syntaxMessage(code: string, message: string, before: string): string {
 	if (code === 'DUPLICATE_KEY') return 'this key stands here twice: one of them has to go';
 	if (code === 'TAB_AS_INDENT') return 'a tab cannot indent in YAML: use spaces';
 	if (/[:,[{-]\s*\{\$[^"'\n]*\}\s*$/.test(before)) return 'this is not YAML: a text that begins with {$…} needs quotes';
+	if (/at node end/.test(message))
+		return 'this is not YAML: the value before this has ended; a text with [ ] { } , : or # in it needs quotes';
 	return `this is not YAML: ${message.replace(/ at line \d+, column \d+:?/, '')}`;
 }

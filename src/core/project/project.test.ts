@@ -88,6 +88,11 @@ describe('what was looked at before is looked at again where it, or what it depe
 		['a variable is used no more', write('collections/a.yaml', (value) => void (value.scenarios = [])), /host/],
 		['nobody calls a scenario any more', (texts) => void texts.delete('collections/b.yaml'), /left/],
 		[
+			'a collection has no connection any more',
+			write('collections/a.yaml', (value) => void delete value.connection),
+			/collections\/a\.yaml:\d+ \/\{\$env\.host\} goes nowhere/
+		],
+		[
 			'a suite gets the name of a collection',
 			write('suites/c.yaml', (value) => void (value.scenarios = ['a'])),
 			/suites\/c\.yaml:1 a collection is called c, too/

@@ -38,6 +38,7 @@ export {
 	type Standing
 } from './reduce.ts';
 export { replaying } from './replay.ts';
+export { standInsInVariables, standInsNeeded } from './stand-ins.ts';
 export { blankRequest, inheritedCredential, signIn, transportOfLegs } from './authorize.ts';
 export { judgeReply, namespacesFor, prepareCall } from './call.ts';
 export { keepOne } from './keep.ts';

@@ -70,6 +70,7 @@ describe('what runs', () => {
 
 	test('a name that is nothing is refused with the nearest', () => {
 		expect(() => choose(workspace, { targets: ['bookings/bok'] })).toThrow('did you mean "bookings/book"?');
+		expect(() => choose(workspace, { targets: ['book'] })).toThrow('did you mean "bookings/book"?');
 	});
 	test.each<[string[], string]>([
 		[[], 'All of it'],

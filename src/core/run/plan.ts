@@ -89,7 +89,9 @@ export function choose(workspace: Workspace, choice: Choice): { scenarios: Chose
 			entries.push({ target });
 		} else {
 			const known = [...workspace.suites.keys(), ...workspace.collections.keys(), ...all.map((one) => one.key)];
-			throw new HeronError('run.target', { name: target, nearest: didYouMean(target, known) });
+			// a scenario by its id alone
+			const meant = all.find(({ scenario }) => scenario.id === target)?.key ?? target;
+			throw new HeronError('run.target', { name: target, nearest: didYouMean(meant, known) });
 		}
 	}
 	const scenarios = all.filter((one) => {
@@ -145,6 +147,23 @@ export function standInsOff(workspace: Workspace, environment: string, set: Json
 	const wanted = Object.values(workspace.environments.get(environment)?.standIns ?? {});
 	const running = isObject(set.standIns) ? set.standIns : {};
 	return [...new Set(wanted)].filter((name) => typeof running[name] !== 'string');
+}
+
+/** What cannot be had of stand-ins that do not run: the way to each that an environment names, and the addresses, `$env.standIns`. */
+function standInsWithout(
+	workspace: Workspace,
+	environment: string,
+	set: JsonObject,
+	raw: JsonObject
+): [string, Error][] {
+	const off = (name: string) => new HeronError('run.standIn', { name, environment: environment || 'this environment' });
+	const without = standInsOff(workspace, environment, set).map((name): [string, Error] => [
+		`env.${standInVariable(name)}`,
+		off(name)
+	]);
+	if (workspace.standIns.size > 0 && !Object.hasOwn(raw, 'standIns'))
+		without.push(['env.standIns', off([...workspace.standIns.keys()].join(' or '))]);
+	return without;
 }
 
 /** Where a variable is set, the last that wins first. */
@@ -205,11 +224,10 @@ export async function startNames(
 		text: (text: string) => redactor.text(text),
 		made: (name: string, value: string) => redactor.made(name, value, true)
 	};
-	const { env, broken } = await resolveVariables(layers, outer, ports, hint, {}, {}, hider);
+	const without = standInsWithout(workspace, environment, given.set, raw);
+	const { env, broken } = await resolveVariables(layers, outer, ports, { hint, row: {}, hider, without });
 	for (const [name, address] of Object.entries(isObject(given.set.standIns) ? given.set.standIns : {}))
 		env[standInVariable(name)] = address as Json;
-	for (const name of standInsOff(workspace, environment, given.set))
-		broken.set(`env.${standInVariable(name)}`, new HeronError('run.standIn', { name, environment }));
 	const names: StartNames['names'] = { env, secret: given.secrets, row: {}, run };
 	// rows of one dataset have the same columns
 	let known: { columns: string; affected: Set<string> } | undefined;
@@ -233,7 +251,9 @@ export async function startNames(
 			const one: StartNames = { ...start, hint: rowHint, names: { ...names, env: { ...env, ...values }, row } };
 			if (known.affected.size === 0) return one;
 			const rest = Object.fromEntries(Object.entries(env).filter(([name]) => !known!.affected.has(name)));
-			const anew = await resolveVariables({ ...layers, row: values }, outer, own, rowHint, rest, row, hider);
+			const anew = await resolveVariables({ ...layers, row: values }, outer, own, {
+				...{ hint: rowHint, known: rest, row, hider, without }
+			});
 			return { ...one, names: { ...one.names, env: anew.env }, broken: anew.broken };
 		}
 	};

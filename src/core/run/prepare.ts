@@ -306,7 +306,11 @@ async function addressOf(spec: SendSpec, connection: Connection | undefined, too
 	const whole = query ? plain + (plain.includes('?') ? (/[?&]$/.test(plain) ? '' : '&') : '?') + query : plain;
 	const tidy = tidyAddress(tools.evaluator.bare(whole));
 	const url = readUrl(tidy);
-	if (!url) throw new HeronError('value.address', { address: tools.evaluator.bare(whole) || spec.target });
+	if (!url) {
+		const nowhere = !connection?.base && !ABSOLUTE.test(target);
+		const wrong = tools.evaluator.bare(whole) || spec.target;
+		throw new HeronError(nowhere ? 'value.connection' : 'value.address', { address: wrong });
+	}
 	// RFC 3986 section 3.2.3 lets it be empty, and then 80 or 443 would be meant: mostly a value is missing
 	if (/^[a-z][a-z0-9+.-]*:\/\/[^/?#]*:(?=[/?#]|$)/i.test(tidy)) throw new HeronError('value.port', { address: tidy });
 	const { protocol, username, password } = url;

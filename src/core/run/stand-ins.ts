@@ -7,6 +7,8 @@ import type { Workspace } from '../project/index.ts';
 import type { StepContext } from './context.ts';
 import { calledScenario, type Chosen, type StartNames } from './plan.ts';
 import type { PreparedRequest } from './ports.ts';
+import { stepNames } from '../steps/index.ts';
+import { referencesIn, type Reference } from '../values/index.ts';
 
 /** Asks a stand-in something below its own path; undefined where it says nothing. @throws HeronError send.* */
 export async function askOwn(
@@ -41,18 +43,33 @@ export async function askOwn(
 	return isObject(value) ? (value as JsonObject) : undefined;
 }
 
-/** Names of the stand-ins that a scenario, and those that it calls, have to do with. */
-function standInsOf(workspace: Workspace, chosen: Chosen, environment: string): Set<string> {
+/** Those of which an expression takes the address: `$env.standIns.NAME`. */
+const addressed = ({ standIns }: Workspace, references: readonly Reference[]): string[] =>
+	references.flatMap(({ root, name, rest: [standIn = ''] }) =>
+		root === 'env' && name === 'standIns' && standIns.has(standIn) ? [standIn] : []
+	);
+
+/** Stand-ins of which a variable holds the address. */
+export const standInsInVariables = (workspace: Workspace, environment: string): string[] =>
+	addressed(
+		workspace,
+		referencesIn([workspace.project.variables, workspace.environments.get(environment)?.variables ?? {}])
+	);
+
+/** Names of the stand-ins that a scenario, and those that it calls, have to do with: calls go there, come there, or take the address. */
+export function standInsNeeded(workspace: Workspace, chosen: Chosen, environment: string): Set<string> {
 	const stoodIn = workspace.environments.get(environment)?.standIns ?? {};
 	const out = new Set<string>();
 	const seen = new Set<string>();
 	const look = (one: Chosen): void => {
 		if (seen.has(one.key)) return;
 		seen.add(one.key);
-		for (const { send, receive, call } of one.scenario.steps) {
+		for (const step of one.scenario.steps) {
+			const { send, receive, call } = step;
 			const by = send && stoodIn[send.connection || one.connection];
 			if (by) out.add(by);
 			if (receive) out.add(receive.from);
+			for (const name of addressed(workspace, stepNames(step))) out.add(name);
 			const called = call && calledScenario(workspace, one, call.target);
 			if (called) look(called);
 		}
@@ -82,7 +99,7 @@ export function createResets(
 		return typeof address === 'string' ? address : undefined;
 	};
 	const named = (chosen: Chosen, when: 'run' | 'scenario'): string[] =>
-		[...standInsOf(workspace, chosen, environment)].filter(
+		[...standInsNeeded(workspace, chosen, environment)].filter(
 			(name) => workspace.standIns.get(name)?.reset === when && addressOf(name) !== undefined
 		);
 	const reset = async (names: readonly string[]): Promise<void> => {

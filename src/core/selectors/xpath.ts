@@ -79,7 +79,7 @@ const FUNCTION =
 
 export const xpath: SelectorKind = {
 	name: 'XPath',
-	doc: 'A value of an XML body (XPath 1.0). Names without a prefix match in any namespace; a prefix is one that `namespaces` of the connection or the project declares, or the body. One node gives its text, several give a list.',
+	doc: 'A value of an XML body, or of HTML as a browser reads it (XPath 1.0). Names without a prefix match in any namespace; a prefix is one that `namespaces` of the connection or the project declares, or the body. One node gives its text, several give a list.',
 	example: '/bookings/booking[@state="held"]/reference',
 	fits: (selector) => /^[/.(]/.test(selector) || FUNCTION.test(selector),
 	problem(selector) {

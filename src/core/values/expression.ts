@@ -8,7 +8,7 @@ import { exactFunctions, exactLiterals, exactOperators, holdsLarge, refusedForTy
 import { functionNames, functions } from './functions/index.ts';
 import { LinearRegExp } from './pattern.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
-import { meantBy } from './meant.ts';
+import { meantBy, OF_RESPONSE } from './meant.ts';
 import { isMade, noteMade, secretsOf } from './taint.ts';
 import type { Reference } from './reference.ts';
 
@@ -51,6 +51,8 @@ export function compileExpression(source: string): Expression {
 
 const plainPath = memoizeByText((source): Expression | undefined => {
 	const [, root = '', rest = ''] = PLAIN.exec(source) ?? [];
+	// a name that no answer has is told by the full language
+	if (root === 'response' && !OF_RESPONSE.includes(/^\.(\w+)/.exec(rest)?.[1] ?? 'body')) return undefined;
 	return NAMED.has(root) || GIVEN.has(root) ? pathExpression(source, root, rest) : undefined;
 }, 20_000);
 
@@ -91,7 +93,11 @@ function computed(source: string): Expression {
 			if (source.includes(`$${name}`))
 				compiled.registerFunction(name, run as (...args: unknown[]) => unknown, signature);
 	} catch (cause) {
-		throw new HeronError('value.syntax', { expression: source, detail: textOf(cause) }, { cause });
+		throw new HeronError(
+			'value.syntax',
+			{ expression: source, detail: otherOperator(source) ?? textOf(cause) },
+			{ cause }
+		);
 	}
 	const references: Reference[] = [];
 	const ast = compiled.ast();
@@ -138,6 +144,20 @@ function computed(source: string): Expression {
 			}
 		}
 	};
+}
+
+/** Operators of other languages, and what they are here. */
+const OTHER_OPERATORS: readonly [RegExp, string][] = [
+	[/!==/, '!== is written !='],
+	[/==/, '== is written ='],
+	[/&&/, '&& is written and'],
+	[/\|\|/, '|| is written or'],
+	[/(?:^|[\s(])!(?!=)/, '! is written $not(…)']
+];
+/** What a mistake in an expression may be, texts in it left out. */
+function otherOperator(source: string): string | undefined {
+	const bare = source.replace(/"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'|`[^`]*`/g, '""');
+	return OTHER_OPERATORS.find(([pattern]) => pattern.test(bare))?.[1];
 }
 
 /** The expression with operators that know large integers. */
@@ -212,6 +232,9 @@ function collect(node: unknown, optional: boolean, own: ReadonlySet<string>, int
 			}
 			if (names.length > 0) into.push(referenceOf(String(first.value), names, optional));
 		}
+		const part = rest[0]?.type === 'name' ? String(rest[0].value) : undefined;
+		if (first?.type === 'variable' && first.value === 'response' && part !== undefined && !OF_RESPONSE.includes(part))
+			into.push(referenceOf('', [`response.${part}`], optional));
 	}
 	const name = String(value);
 	if (type === 'variable' && !ROOTS.has(name) && !own.has(name) && !KNOWN.has(name))

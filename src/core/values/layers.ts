@@ -28,24 +28,31 @@ export function dependents(raw: JsonObject, names: ReadonlySet<string>): Set<str
 	return out;
 }
 
+/** What variables are computed with, beside their layers. */
+interface Resolving {
+	hint?: Scope['hint'];
+	/** Variables that have their value already. */
+	known?: JsonObject;
+	/** What `$row` is. */
+	row?: JsonObject;
+	hider?: Scope['hider'];
+	/** Names that cannot be had, with the reason: `env.NAME` → error. */
+	without?: Iterable<[string, Error]>;
+}
+
 /**
  * Computes the variables of a run once, in whatever order they refer to each other.
  * What cannot be computed is in `broken`, and is only an error for those who ask for it.
- * @param known variables that have their value already
- * @param row what `$row` is
  */
 export async function resolveVariables(
 	layers: Layers,
 	outer: Pick<Names, 'secret' | 'run'>,
 	ports: FunctionPorts,
-	hint?: Scope['hint'],
-	known: JsonObject = {},
-	row: JsonObject = layers.row,
-	hider?: Scope['hider']
+	{ hint, known = {}, row = layers.row, hider, without = [] }: Resolving = {}
 ): Promise<{ env: JsonObject; broken: Map<string, Error> }> {
 	const raw: JsonObject = { ...layers.project, ...layers.environment, ...layers.local, ...layers.set, ...layers.row };
 	const env: JsonObject = { ...known };
-	const broken = new Map<string, Error>();
+	const broken = new Map<string, Error>(without);
 	const scope: Scope = { names: { ...outer, env, row, steps: {} }, ports, broken, hint, ...(hider ? { hider } : {}) };
 	const evaluator = createEvaluator();
 	const open: string[] = [];

@@ -5,6 +5,11 @@ const BEGINNINGS = ['env', 'secret', 'row', 'steps', 'run', 'request', 'response
 /** And those of answers of a stand-in. */
 const ANSWER_BEGINNINGS = ['env', 'secret', 'request', 'path', 'query', 'state', 'stored', 'page', 'asked'];
 
+/** What there is of an answer. */
+export const OF_RESPONSE: readonly string[] = [
+	...['status', 'headers', 'body', 'text', 'bytes', 'time', 'size', 'cut', 'note']
+];
+
 /** What is known where a name is used. */
 export interface KnownNames {
 	/** What each step above keeps, by its id. */
@@ -19,6 +24,8 @@ export interface KnownNames {
 
 /** What a name that expressions do not know, such as `$token`, may stand for: as the end of a message. */
 export function meantBy(name: string, { steps, env = {}, secret = {}, state }: KnownNames): string {
+	const [, part] = name.split('.');
+	if (part !== undefined) return didYouMean(part, OF_RESPONSE);
 	if (Object.hasOwn(steps, name)) return `: what the step ${name} keeps is $steps.${name}.NAME`;
 	const keeper = Object.keys(steps).findLast((id) => Object.hasOwn(steps[id]!, name));
 	if (keeper !== undefined) return `: the step ${keeper} keeps it as $steps.${keeper}.${name}`;

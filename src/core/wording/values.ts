@@ -18,6 +18,8 @@ export const values = {
 	'value.pathEmpty': 'the value of {name} in the path is empty: what it is taken from gave nothing',
 	'value.header': '{where} "{name}" would hold a line break or control character, which HTTP does not allow',
 	'value.address': '{address} is not an address: it should look like https://host/path',
+	'value.connection':
+		'{address} names no host: a connection that the collection names has a base address, or the step has the whole one',
 	'value.port': '{address} has a colon behind its host and no port: what fills it in may be empty',
 	'value.body': 'the body is not valid {kind} once its values are filled in: {detail}',
 	'value.duration': '"{text}" is not a duration, such as {example}',
@@ -39,7 +41,6 @@ export const values = {
 	'rows.take': '"{take}" does not name rows: 1-10, 15 or 20- does',
 	'selector.syntax': 'the selector {selector} cannot be read: {detail}',
 	'selector.body': 'the body is not JSON: {detail}',
-	'selector.html': 'the body is HTML, and no XML that an XPath reads; regex: finds a value in it ({detail})',
 	'selector.xml': 'the body is not XML: {detail}',
 	'selector.slow': '{selector} was stopped after {limit}: make its path more exact',
 	'selector.noXml': 'XML cannot be read here',

@@ -2,6 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import type { SchemaTexts, XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
 import { posix } from 'node:path';
 import type * as LibXml from 'libxml2-wasm';
+import { htmlAsXml } from './html.ts';
 import { importAt } from './import-at.ts';
 import { textOfNode } from './xml-node.ts';
 import { isHeavy, openApart } from './xpath.ts';
@@ -75,6 +76,7 @@ export const createXml = (readFile: ReadFile): XmlPort => {
 	const validators = new Validators();
 	return {
 		open: async (text) => new OpenXml(await library(), text),
+		openHtml: async (text) => new OpenXml(await library(), await htmlAsXml(text)),
 		async validate(text, file) {
 			const lib = await library();
 			const validator = validators.keep(file, () => compileSchema(lib, { file, read: readFile, origins: {} }));

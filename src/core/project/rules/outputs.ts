@@ -22,6 +22,12 @@ const keptBy = (outputs: ReadonlyMap<string, Set<string> | 'any'>): Record<strin
 		])
 	);
 
+/** `$steps.sign-in.token` is a difference: a name with a dash stands in backticks. */
+function stepMeant(name: string, known: string[]): string {
+	const dashed = known.find((id) => id.startsWith(`${name}-`));
+	return dashed ? `: the step ${dashed} is written \`${dashed}\`, in backticks` : didYouMean(name, known);
+}
+
 function lookAt(
 	scenario: Scenario,
 	at: number,
@@ -47,8 +53,7 @@ function lookAt(
 			if (!outputs) {
 				const later = scenario.steps.some((other) => other.id === name);
 				if (later) wrong(file, path, 'step.order', { name });
-				else
-					wrong(file, path, 'model.reference', { kind: 'step', name, nearest: didYouMean(name, [...before.keys()]) });
+				else wrong(file, path, 'model.reference', { kind: 'step', name, nearest: stepMeant(name, [...before.keys()]) });
 			} else if (output && outputs !== 'any' && !outputs.has(output)) {
 				wrong(file, path, 'model.reference', {
 					kind: `value kept by ${name} as`,
