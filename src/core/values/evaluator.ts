@@ -1,6 +1,6 @@
 import { HeronError } from '../errors.ts';
 import { isObject, typeName, WRITTEN, type Json, type Written, writeJson } from '../model/json.ts';
-import { compileExpression, type Expression, type Reference } from './expression.ts';
+import { compileExpression, type Expression } from './expression.ts';
 import { joined, type Marks } from './marks.ts';
 import { meantBy } from './meant.ts';
 import { Raw, type Result, type Scope } from './scope.ts';
@@ -45,141 +45,165 @@ function headerHint(source: string): string {
 	return name ? `: names of header fields are written small here, ${name.toLowerCase()}` : '';
 }
 
-/**
- * Makes an evaluator with a store of compiled expressions of its own.
- * @param marks puts marks around each value that is filled in
- */
-export function createEvaluator(marks?: Marks): Evaluator {
-	const templates = new Map<string, Compiled>();
-	const expressions = new Map<string, Expression>();
+/** Texts that were compiled, the newest ones. */
+class Compilations<T> {
+	readonly #kept = new Map<string, T>();
+	readonly #compile: (text: string) => T;
 
-	const template = (text: string): Compiled => {
-		let compiled = templates.get(text);
-		if (!compiled) {
-			compiled = parseTemplate(text).map((part) => ('text' in part ? part : compileExpression(part.source)));
-			if (templates.size >= KEPT) templates.clear();
-			templates.set(text, compiled);
+	constructor(compile: (text: string) => T) {
+		this.#compile = compile;
+	}
+
+	of(text: string): T {
+		let compiled = this.#kept.get(text);
+		if (compiled === undefined) {
+			compiled = this.#compile(text);
+			if (this.#kept.size >= KEPT) this.#kept.clear();
+			this.#kept.set(text, compiled);
 		}
 		return compiled;
-	};
+	}
+}
 
-	const demanded = (value: Result, { source }: Expression, { names }: Scope): Present => {
-		if (value !== undefined) return value;
-		const [, alone] = /^\$(\w+)$/.exec(source.trim()) ?? [];
-		throw new HeronError('value.missing', {
-			name: source,
-			hint: alone === undefined ? headerHint(source) : meantBy(alone, names)
-		});
-	};
-	// not async: a plain path is there at once, and most values are one
-	const one = (expression: Expression, scope: Scope): Present | Promise<Present> => {
-		const value = expression.evaluate(scope);
-		return value instanceof Promise
-			? value.then((result) => demanded(result, expression, scope))
-			: demanded(value, expression, scope);
-	};
+/** What an expression gave, where something must be. */
+function demanded(value: Result, { source }: Expression, { names }: Scope): Present {
+	if (value !== undefined) return value;
+	const [, alone] = /^\$(\w+)$/.exec(source.trim()) ?? [];
+	throw new HeronError('value.missing', {
+		name: source,
+		hint: alone === undefined ? headerHint(source) : meantBy(alone, names)
+	});
+}
 
-	const text: Evaluator['text'] = (input, scope, escape = asIs, literal = asIs) => {
+// not async: a plain path is there at once, and most values are one
+function valueOf(expression: Expression, scope: Scope): Present | Promise<Present> {
+	const value = expression.evaluate(scope);
+	return value instanceof Promise
+		? value.then((result) => demanded(result, expression, scope))
+		: demanded(value, expression, scope);
+}
+
+/** The evaluator, with a store of compiled expressions of its own. */
+class Filler implements Evaluator {
+	readonly #marks: Marks | undefined;
+	readonly #templates = new Compilations<Compiled>((text) =>
+		parseTemplate(text).map((part) => ('text' in part ? part : compileExpression(part.source)))
+	);
+	readonly #expressions = new Compilations(compileExpression);
+
+	constructor(marks: Marks | undefined) {
+		this.#marks = marks;
+	}
+
+	value(input: string, scope: Scope): Json | Promise<Json> {
+		if (!hasExpression(input)) return input;
+		const compiled = this.#templates.of(input);
+		const only = compiled[0];
+		if (compiled.length !== 1 || !only || !('source' in only)) return this.text(input, scope);
+		const result = valueOf(only, scope);
+		return result instanceof Promise
+			? result.then((settled) => this.#unwrapped(settled, only.source))
+			: this.#unwrapped(result, only.source);
+	}
+
+	text(input: string, scope: Scope, escape = asIs, literal = asIs): string | Promise<string> {
 		if (!hasExpression(input)) return literal(input);
-		const parts = template(input);
-		const write = (value: Present, { source }: Expression): string => {
-			const written = value instanceof Raw ? value.text : escape(plain(value, source, scope));
-			return marks ? marks.mark(source, written) : written;
-		};
+		const parts = this.#templates.of(input);
 		let out = '';
 		for (const [index, part] of parts.entries()) {
 			if ('text' in part) {
 				out += literal(part.text);
 				continue;
 			}
-			const value = one(part, scope);
-			if (value instanceof Promise) return goOn(out, value, index);
-			out += write(value, part);
+			const value = valueOf(part, scope);
+			if (value instanceof Promise) return this.#goOn(out, value, parts.slice(index), { scope, escape, literal });
+			out += this.#written(value, part, scope, escape);
 		}
 		return out;
+	}
 
-		/** From the first value on that is not there at once. */
-		async function goOn(begun: string, first: Promise<Present>, from: number): Promise<string> {
-			let whole = begun + write(await first, parts[from] as Expression);
-			for (const part of parts.slice(from + 1))
-				whole += 'text' in part ? literal(part.text) : write(await one(part, scope), part);
-			return whole;
+	deep(input: Json, scope: Scope): Json | Promise<Json> {
+		if (typeof input === 'string') return this.value(input, scope);
+		return typeof input === 'object' && input !== null ? this.#inside(input, scope) : input;
+	}
+
+	async expression(source: string, scope: Scope): Promise<Result> {
+		const bare = /^\{(\$[\s\S]*)\}$/.exec(source.trim())?.[1] ?? source;
+		return this.#expressions.of(bare).evaluate(scope);
+	}
+
+	async jsonText(input: string, scope: Scope): Promise<string> {
+		let out = '';
+		let quoted = false;
+		for (const part of this.#templates.of(input)) {
+			if ('text' in part) {
+				out += part.text;
+				quoted = endsQuoted(part.text, quoted);
+				continue;
+			}
+			const result = await valueOf(part, scope);
+			let written: string;
+			if (result instanceof Raw) written = result.text;
+			else if (quoted) written = writeJson(plain(result, part.source, scope)).slice(1, -1);
+			else written = writeJson(result);
+			out += this.#marked(part.source, written);
 		}
-	};
+		return out;
+	}
 
-	const unwrapped = (result: Present, source: string): Json => {
+	bare(input: string): string {
+		return this.#marks ? joined(this.#marks.take(input)) : input;
+	}
+
+	#marked(source: string, written: string): string {
+		return this.#marks ? this.#marks.mark(source, written) : written;
+	}
+
+	#written(value: Present, { source }: Expression, scope: Scope, escape: Escape): string {
+		return this.#marked(source, value instanceof Raw ? value.text : escape(plain(value, source, scope)));
+	}
+
+	/** The rest of a text from the first value on that is not there at once. */
+	async #goOn(
+		begun: string,
+		first: Promise<Present>,
+		[own, ...rest]: Compiled,
+		{ scope, escape, literal }: { scope: Scope; escape: Escape; literal: Escape }
+	): Promise<string> {
+		let whole = begun + this.#written(await first, own as Expression, scope, escape);
+		for (const part of rest)
+			whole += 'text' in part ? literal(part.text) : this.#written(await valueOf(part, scope), part, scope, escape);
+		return whole;
+	}
+
+	#unwrapped(result: Present, source: string): Json {
 		const value = result instanceof Raw ? result.text : result;
-		if (!marks) return value;
-		return typeof value === 'string' ? marks.mark(source, value) : marks.typed(source, value);
-	};
-	const value: Evaluator['value'] = (input, scope) => {
-		if (!hasExpression(input)) return input;
-		const compiled = template(input);
-		const only = compiled[0];
-		if (compiled.length !== 1 || !only || !('source' in only)) return text(input, scope);
-		const result = one(only, scope);
-		return result instanceof Promise
-			? result.then((settled) => unwrapped(settled, only.source))
-			: unwrapped(result, only.source);
-	};
+		if (!this.#marks) return value;
+		return typeof value === 'string' ? this.#marks.mark(source, value) : this.#marks.typed(source, value);
+	}
 
-	const deep: Evaluator['deep'] = (input, scope) =>
-		typeof input === 'string'
-			? value(input, scope)
-			: typeof input === 'object' && input !== null
-				? inside(input, scope)
-				: input;
-	const inside = async (input: Json, scope: Scope): Promise<Json> => {
+	async #inside(input: Json, scope: Scope): Promise<Json> {
 		if (Array.isArray(input)) {
 			const out: Json[] = [];
-			for (const item of input) out.push(await deep(item, scope));
+			for (const item of input) out.push(await this.deep(item, scope));
 			return out;
 		}
 		if (!isObject(input)) return input;
 		const out: { [key: string]: Json } = {};
 		for (const key of Object.keys(input)) {
-			const resolved = await deep(input[key] as Json, scope);
-			const name = hasExpression(key) ? await text(key, scope) : key;
+			const resolved = await this.deep(input[key] as Json, scope);
+			const name = hasExpression(key) ? await this.text(key, scope) : key;
 			Object.defineProperty(out, name, { value: resolved, enumerable: true, writable: true, configurable: true });
 		}
 		return out;
-	};
-
-	return {
-		value,
-		text,
-		deep,
-		async expression(source, scope) {
-			const bare = /^\{(\$[\s\S]*)\}$/.exec(source.trim())?.[1] ?? source;
-			let compiled = expressions.get(bare);
-			if (!compiled) {
-				compiled = compileExpression(bare);
-				if (expressions.size >= KEPT) expressions.clear();
-				expressions.set(bare, compiled);
-			}
-			return compiled.evaluate(scope);
-		},
-		async jsonText(input, scope) {
-			let out = '';
-			let quoted = false;
-			for (const part of template(input)) {
-				if ('text' in part) {
-					out += part.text;
-					quoted = endsQuoted(part.text, quoted);
-				} else {
-					const result = await one(part, scope);
-					let written: string;
-					if (result instanceof Raw) written = result.text;
-					else if (quoted) written = writeJson(plain(result, part.source, scope)).slice(1, -1);
-					else written = writeJson(result);
-					out += marks ? marks.mark(part.source, written) : written;
-				}
-			}
-			return out;
-		},
-		bare: (input) => (marks ? joined(marks.take(input)) : input)
-	};
+	}
 }
+
+/**
+ * Makes an evaluator with a store of compiled expressions of its own.
+ * @param marks puts marks around each value that is filled in
+ */
+export const createEvaluator = (marks?: Marks): Evaluator => new Filler(marks);
 
 function endsQuoted(text: string, quoted: boolean): boolean {
 	for (let i = 0; i < text.length; i++) {
@@ -213,62 +237,4 @@ function namesIn(value: Json, source: string): string {
 	const meant = names.includes('value') ? 'value' : names[0]!;
 	const example = /^\$[\w.]+$/.test(source.trim()) && /^\w+$/.test(meant) ? `: ${source.trim()}.${meant} perhaps` : '';
 	return `; it has ${names.slice(0, MOST_NAMES).join(', ')}${more}${example}`;
-}
-
-/** Every name that the texts inside plain data ask for; what cannot be read is left out (a parser reports it). */
-export function referencesIn(value: unknown, bare = false): Reference[] {
-	const out: Reference[] = [];
-	if (typeof value === 'string') fromText(value, bare, out);
-	else fromData(value, out);
-	return out;
-}
-
-function fromText(text: string, bare: boolean, out: Reference[]): void {
-	if (!bare && !hasExpression(text)) return;
-	const found: Reference[] = [];
-	try {
-		const sources = bare ? [text] : parseTemplate(text).flatMap((part) => ('source' in part ? [part.source] : []));
-		for (const source of sources) for (const one of compileExpression(source).references) found.push(one);
-	} catch {
-		return;
-	}
-	for (const one of found) out.push(one);
-}
-
-// one list for all: this looks at every value of a project
-function fromData(value: unknown, out: Reference[]): void {
-	if (typeof value === 'string') fromText(value, false, out);
-	else if (Array.isArray(value)) for (const item of value) fromData(item, out);
-	else if (isObject(value))
-		for (const key of Object.keys(value)) {
-			fromText(key, false, out);
-			fromData(value[key], out);
-		}
-}
-
-/** Functions that the expressions inside plain data call, and that nobody knows; what cannot be read is left out. */
-export function unknownCallsIn(value: unknown, bare = false): string[] {
-	if (typeof value === 'object' && value !== null)
-		return Object.values(value).flatMap((part: unknown) => unknownCallsIn(part));
-	if (typeof value !== 'string' || !(bare || hasExpression(value)) || !value.includes('(')) return [];
-	try {
-		const sources = bare ? [value] : parseTemplate(value).flatMap((part) => ('source' in part ? [part.source] : []));
-		return sources.flatMap((source) => compileExpression(source).unknownCalls);
-	} catch {
-		return [];
-	}
-}
-
-/** What is wrong with the expressions of a text, or undefined. */
-export function templateProblem(text: string, bare = false): HeronError | undefined {
-	try {
-		if (bare) compileExpression(text);
-		else if (hasExpression(text)) {
-			for (const part of parseTemplate(text)) if ('source' in part) compileExpression(part.source);
-		}
-		return undefined;
-	} catch (error) {
-		if (error instanceof HeronError) return error;
-		throw error;
-	}
 }

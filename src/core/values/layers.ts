@@ -1,6 +1,7 @@
 import { HeronError } from '../errors.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
-import { createEvaluator, referencesIn } from './evaluator.ts';
+import { createEvaluator } from './evaluator.ts';
+import { referencesIn } from './references.ts';
 import { hasExpression } from './template.ts';
 import type { FunctionPorts, Names, Scope } from './scope.ts';
 

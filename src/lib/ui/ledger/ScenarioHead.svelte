@@ -123,7 +123,7 @@
 			>Run this <kbd class="keycap max-[640px]:hidden">R</kbd></button
 		>
 		<button
-			class="-m-1 p-1 text-quiet hover:text-ink"
+			class="-m-1 self-center p-1 text-quiet hover:text-ink"
 			aria-label="More for {scenario.title}"
 			aria-haspopup="true"
 			bind:this={opener}
