@@ -60,6 +60,7 @@ export default {
 						'diff',
 						'csv-parse',
 						'saxes',
+						'parse5',
 						'randexp|re2js|xspattern',
 						'@noble/hashes',
 						'@faker-js/faker',

@@ -232,6 +232,39 @@ test('an answer in XML is approved and accepted in the same way, its places told
 	await server.close();
 });
 
+test('what the form of a page hides is chosen in its tree, kept, and sent along', async ({ page, bench }) => {
+	const sent: string[] = [];
+	const form = '<!doctype html><title>Office</title><form><p>Name<input name=user><input name=csrf value=t-81></form>';
+	const server = await hostileServer({
+		login(socket, request) {
+			sent.push(request);
+			socket.end(
+				`HTTP/1.1 200 OK\r\nContent-Type: text/html\r\nContent-Length: ${form.length}\r\nConnection: close\r\n\r\n${form}`
+			);
+		}
+	});
+	const url = await bench.project('page', {
+		'collections/reading.yaml': collection(
+			`      - id: form\n        send: GET ${server.url}/login\n      - id: login\n        send: POST ${server.url}/login\n        body: { form: { csrf: "{$steps.form.value}" } }\n`
+		)
+	});
+	await page.goto(`${url}/collections/reading#look/form`);
+	const step = drawer(page, /^Step 1/);
+	await step.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(step.getByText('200 OK')).toBeVisible();
+	await step.getByRole('button', { name: 'tree', exact: true }).click();
+	const value = '/html/body/form/p/input[2]/@value';
+	await step.getByRole('searchbox', { name: 'Search in keys and values' }).fill('t-81');
+	await step.getByRole('button', { name: `Choose ${value}` }).click();
+	await step.getByRole('button', { name: 'keep this' }).click();
+	await expect(step.getByRole('textbox', { name: 'Selector of value' })).toHaveValue(value);
+	await expect(step.getByRole('table', { name: 'Kept values' })).toContainText('"t-81"');
+	await saved(page);
+	await page.getByRole('button', { name: /^Run this/ }).click();
+	await expect.poll(() => sent.at(-1)).toMatch(/^POST [\s\S]*\r\n\r\ncsrf=t-81$/);
+	await server.close();
+});
+
 test('passes of a loop are leafed through; what changed is shown against the answer before', async ({
 	page,
 	bench

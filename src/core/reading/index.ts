@@ -10,4 +10,6 @@ export {
 	type TableRow,
 	type TableView
 } from './tables.ts';
+export { withPage } from './page.ts';
+export { selectorOf } from './selector.ts';
 export { headerNotes } from './header-notes.ts';

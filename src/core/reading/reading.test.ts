@@ -1,6 +1,16 @@
 import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
-import { findTables, headerNotes, hexLines, keysTwice, orderedRows, readBody, tableCsv, tableRow } from './index.ts';
+import {
+	findTables,
+	headerNotes,
+	hexLines,
+	keysTwice,
+	orderedRows,
+	readBody,
+	tableCsv,
+	tableRow,
+	withPage
+} from './index.ts';
 
 const encode = (text: string) => new TextEncoder().encode(text);
 const read = (body: string | Uint8Array, type = 'application/json') =>
@@ -64,6 +74,24 @@ describe('a body is read for what it is', () => {
 		expect(body.data).toEqual(data);
 		if (note) expect(body.notes.join('\n')).toMatch(note);
 		else expect(body.notes).toEqual([]);
+	});
+	test.each<[string, string, string, Json | undefined]>([
+		[
+			'a page as a browser reads it',
+			'<!doctype html><form><input name=csrf value="a&lt;b"><p>one<p>two</form>',
+			'text/html',
+			{
+				html: {
+					head: '',
+					body: { form: { input: { '@name': 'csrf', '@value': 'a<b' }, p: ['one', 'two'] } }
+				}
+			}
+		],
+		['a page that is XML, as XML', '<html><p>x</p></html>', 'text/html; charset=utf-8', { html: { p: 'x' } }],
+		['a page by another type, of which XPath finds nothing', '<!doctype html><p>x', 'application/json', undefined],
+		['what is no page', '{"a":1}', 'application/json', { a: 1 }]
+	])('the tree of %s', async (_, text, type, data) => {
+		expect((await withPage(read(text, type))).data).toEqual(data);
 	});
 	test('bytes that are no text', () => {
 		expect(read(new Uint8Array([0, 1, 2, 255, 254, 0]), 'application/octet-stream').form).toBe('binary');

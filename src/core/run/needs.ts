@@ -12,6 +12,8 @@ export interface RunSelection {
 	/** As they were named; none for the whole project. */
 	targets: readonly string[];
 	scenarios: readonly Chosen[];
+	/** Ids of the steps that are sent by hand; none for whole scenarios. */
+	only?: readonly string[];
 	suite?: Suite | undefined;
 	environment: string;
 	/** Connections that are used by themselves: for a reach check. */
@@ -20,10 +22,11 @@ export interface RunSelection {
 
 /**
  * The problems that stand in the way of something: those of files that it depends on. A collection stands in the way with the
- * scenarios that are done; a file that cannot be read does where nobody can know what is in it.
+ * scenarios that are done, or with the steps that are sent by hand; a file that cannot be read does where nobody can know what
+ * is in it.
  */
 export function blockingProblems(workspace: Workspace, selection: RunSelection): Problem[] {
-	const { targets, scenarios, suite, environment, connections = [] } = selection;
+	const { targets, scenarios, only = [], suite, environment, connections = [] } = selection;
 	const needs = new Needs(workspace, environment);
 	const whole = targets.length === 0 && connections.length === 0;
 	const byTag = suite?.scenarios.some((entry) => 'tag' in entry) ?? false;
@@ -35,7 +38,7 @@ export function blockingProblems(workspace: Workspace, selection: RunSelection):
 		if ('target' in entry) needs.files.add(`collections/${entry.target.split('/')[0]}.yaml`);
 	for (const target of targets)
 		needs.files.add(`collections/${target.split('/')[0]}.yaml`).add(`suites/${target}.yaml`);
-	for (const one of scenarios) needs.scenario(one);
+	for (const one of scenarios) needs.scenario(one, only);
 	for (const one of connections) needs.connection(one);
 
 	return workspace.problems.filter((problem) => {
@@ -49,8 +52,8 @@ export function blockingProblems(workspace: Workspace, selection: RunSelection):
 /** The files that are depended on, found by following names. */
 class Needs {
 	readonly files: Set<string>;
-	/** `file` and index of a scenario. */
-	readonly #parts = new Set<string>();
+	/** By `file` and index of a scenario the indexes of its steps; undefined for all. */
+	readonly #parts = new Map<string, Set<number> | undefined>();
 	/** Names are computed: any may be meant. */
 	#anyCredential = false;
 	#anyConnection = false;
@@ -63,14 +66,16 @@ class Needs {
 		this.files = new Set(['heron.yaml', LOCAL_FILE, `environments/${environment}.yaml`]);
 	}
 
-	scenario(chosen: Chosen): void {
+	/** @param only ids of its steps that are done; none for all */
+	scenario(chosen: Chosen, only: readonly string[] = []): void {
 		const workspace = this.#workspace;
 		const file = `collections/${chosen.collection}.yaml`;
 		const at = workspace.collections.get(chosen.collection)?.scenarios.indexOf(chosen.scenario) ?? -1;
 		if (this.#parts.has(`${file} ${at}`)) return;
-		this.#parts.add(`${file} ${at}`);
+		const steps = [...chosen.scenario.steps.entries()].filter(([, { id }]) => only.length === 0 || only.includes(id));
+		this.#parts.set(`${file} ${at}`, only.length === 0 ? undefined : new Set(steps.map(([index]) => index)));
 		this.files.add(file);
-		for (const step of chosen.scenario.steps) {
+		for (const [, step] of steps) {
 			if (step.send) {
 				this.connection(step.send.connection || chosen.connection);
 				this.#credential(inheritedCredential(workspace, chosen, step.send, this.#environment).name);
@@ -111,8 +116,11 @@ class Needs {
 		if (this.#anyConnection && file.startsWith('connections/')) return true;
 		if (this.#anyCredential && file.startsWith('credentials/')) return true;
 		if (!this.files.has(file)) return false;
-		const [first, index] = path;
-		const ofScenario = file.startsWith('collections/') && first === 'scenarios' && typeof index === 'number';
-		return !ofScenario || this.#parts.has(`${file} ${index}`);
+		const [first, index, second, step] = path;
+		if (!file.startsWith('collections/') || first !== 'scenarios' || typeof index !== 'number') return true;
+		const part = `${file} ${index}`;
+		if (!this.#parts.has(part)) return false;
+		const steps = this.#parts.get(part);
+		return !steps || second !== 'steps' || typeof step !== 'number' || steps.has(step);
 	}
 }

@@ -112,7 +112,7 @@ function selectedIn(
 		throw error;
 	}
 	const { scenarios, environment } = selected;
-	refuse(blockingProblems(workspace, { ...selected, targets }));
+	refuse(blockingProblems(workspace, { ...selected, targets, only }));
 	assertAllowed(workspace, scenarios, environment, { only, allowed: allowGuarded, how: '' });
 	return selected;
 }

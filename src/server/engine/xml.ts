@@ -2,7 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import type { SchemaTexts, XmlFault, XmlPort, XPathValue } from '#core/model/xml.ts';
 import { posix } from 'node:path';
 import type * as LibXml from 'libxml2-wasm';
-import { htmlAsXml } from './html.ts';
+import { htmlAsXml } from '#core/model/html.ts';
 import { importAt } from './import-at.ts';
 import { textOfNode } from './xml-node.ts';
 import { isHeavy, openApart } from './xpath.ts';

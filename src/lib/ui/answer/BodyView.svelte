@@ -74,7 +74,7 @@
 	const first = $derived.by((): Mode => {
 		if (!reading) return 'raw';
 		if (reading.form === 'csv' || (reading.form === 'rows' && reading.tables > 0)) return 'tables';
-		if (reading.hasData) return 'tree';
+		if (reading.hasData && reading.form !== 'html') return 'tree';
 		if (reading.form === 'picture' || reading.form === 'pdf') return 'still';
 		return reading.form === 'binary' ? 'hex' : 'raw';
 	});

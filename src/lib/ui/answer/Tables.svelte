@@ -1,7 +1,5 @@
 <script lang="ts">
-	import { xpathOf } from '#core/model/xml-data.ts';
-	import type { TableInfo, TableRow } from '#core/reading/index.ts';
-	import { jsonPathOf } from '#core/selectors/index.ts';
+	import { selectorOf, type TableInfo, type TableRow } from '#core/reading/index.ts';
 	import { VList } from 'virtua/svelte';
 	import { toasts } from '../common/toast.svelte.ts';
 	import type { Choosing } from './choosing.ts';
@@ -63,10 +61,6 @@
 	const grid = $derived(
 		`grid-template-columns: ${info?.parent === undefined ? '' : '96px '}${widths.map((width) => `minmax(${width}px, ${width}fr)`).join(' ') || '1fr'}`
 	);
-	const selectorOf = (path: TableRow['path'], name: string) => {
-		const whole = [...path, name];
-		return reading.form === 'xml' ? xpathOf(whole) : jsonPathOf(whole);
-	};
 	/** What its rows below call this row: the value of the key, else its place. */
 	function ownerOf(row: TableRow): string {
 		const at = info?.key === undefined ? -1 : columns.indexOf(info.key);
@@ -75,7 +69,7 @@
 	function check(row: TableRow, name: string) {
 		const path = [...row.path, name];
 		const read = async () => [
-			{ selector: selectorOf(row.path, name), label: name, path, value: await reading.ask('data', { path }) }
+			{ selector: selectorOf(reading.form, path), label: name, path, value: await reading.ask('data', { path }) }
 		];
 		void choosing?.check(read());
 	}

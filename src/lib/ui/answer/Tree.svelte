@@ -1,9 +1,7 @@
 <script lang="ts">
 	import { copyText } from '../common/copy.ts';
 	import type { Json } from '#core/model/json.ts';
-	import { xpathOf } from '#core/model/xml-data.ts';
-	import { pointerOf, type Path, type TreeLine } from '#core/reading/index.ts';
-	import { jsonPathOf } from '#core/selectors/index.ts';
+	import { pointerOf, selectorOf, type Path, type TreeLine } from '#core/reading/index.ts';
 	import { tick, untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
 	import { VList, type VListHandle } from 'virtua/svelte';
@@ -24,8 +22,6 @@
 		place?: Path;
 		height?: number;
 	} = $props();
-	const xml = $derived(reading.form === 'xml');
-	const selectorOf = (path: Path) => (xml ? xpathOf(path) : jsonPathOf(path));
 
 	const opened = new SvelteMap<string, boolean>();
 	let depth: number | undefined = $state();
@@ -101,7 +97,7 @@
 	const selected = async () =>
 		Promise.all(
 			[...chosen.values()].map(async (line) => ({
-				selector: selectorOf(line.path),
+				selector: selectorOf(reading.form, line.path),
 				label: line.label.replace(/^@/, ''),
 				path: line.path,
 				value: await valueOf(line)
@@ -192,7 +188,7 @@
 								choose(line, event, index);
 							}}
 							onkeydown={(event) => keys(event, line)}
-							aria-label="Choose {selectorOf(line.path)}">{line.label}</button
+							aria-label="Choose {selectorOf(reading.form, line.path)}">{line.label}</button
 						>
 						{#if line.entries !== undefined}<span class="shrink-0 text-quiet"
 								>{line.kind === 'array'
@@ -211,7 +207,8 @@
 							style="padding-left: {line.depth * 16 + 20}px"
 						>
 							{#if chosen.size > 1}<span class="text-xs text-quiet">{chosen.size} values</span>
-							{:else}<span class="data min-w-0 truncate text-xs text-quiet">{selectorOf(line.path)}</span>{/if}
+							{:else}<span class="data min-w-0 truncate text-xs text-quiet">{selectorOf(reading.form, line.path)}</span
+								>{/if}
 							{#if choosing}
 								<button class="word shrink-0" onclick={() => once(choosing.check)}
 									>{chosen.size > 1 ? 'check these' : 'check this'}</button
@@ -229,9 +226,12 @@
 									>{/if}
 							{/if}
 							{#if chosen.size === 1}
-								<button class="word soft shrink-0" onclick={() => copy(selectorOf(line.path))}>copy path</button>
-								{#if !xml}<button class="word soft shrink-0" onclick={() => copy(pointerOf(line.path))}
-										>copy pointer</button
+								<button class="word soft shrink-0" onclick={() => copy(selectorOf(reading.form, line.path))}
+									>copy path</button
+								>
+								{#if reading.form !== 'xml' && reading.form !== 'html'}<button
+										class="word soft shrink-0"
+										onclick={() => copy(pointerOf(line.path))}>copy pointer</button
 									>{/if}
 								<button class="word soft shrink-0" onclick={() => copyValue(line)}>copy value</button>
 							{/if}

@@ -1,8 +1,6 @@
 import { compareData, type Difference } from '#core/diff/index.ts';
 import { textOf } from '#core/errors.ts';
 import { writeJson, type Json } from '#core/model/json.ts';
-import { xpathOf } from '#core/model/xml-data.ts';
-import { jsonPathOf } from '#core/selectors/index.ts';
 import { api } from '../common/api.ts';
 import { latin1 } from '#core/values/index.ts';
 import type { RelatedPart } from '#core/model/related.ts';
@@ -16,9 +14,11 @@ import {
 	orderedRows,
 	readBody,
 	searchData,
+	selectorOf,
 	tableCsv,
 	tableRow,
 	treeLines,
+	withPage,
 	type BodyForm,
 	type Opened,
 	type Path,
@@ -151,7 +151,7 @@ const handlers: {
 } = {
 	async open({ key, hash, headers }) {
 		const bytes = await api.bytes(`/bodies/${hash}`);
-		const read = readBody(bytes, headers);
+		const read = await withPage(readBody(bytes, headers));
 		bodies.set(key, { read, bytes, texts: new Map() });
 		const small = read.data !== undefined && read.text.length <= SMALL && isShallow(read.data);
 		return {
@@ -227,11 +227,11 @@ const handlers: {
 			const { read } = held(of);
 			return read.data ?? read.text.split(/\r\n|\n/);
 		};
-		const pathOf = held(key).read.form === 'xml' ? xpathOf : jsonPathOf;
+		const { form } = held(key).read;
 		return compareData(data(other), data(key)).map((one) => ({
 			...one,
-			place: pathOf(one.path),
-			...(one.from ? { stood: pathOf(one.from) } : {})
+			place: selectorOf(form, one.path),
+			...(one.from ? { stood: selectorOf(form, one.from) } : {})
 		}));
 	}
 };

@@ -1,5 +1,5 @@
-import { escapeXml } from '#core/values/index.ts';
 import type { DefaultTreeAdapterMap } from 'parse5';
+import { escapeXml } from '../values/index.ts';
 
 type Node = DefaultTreeAdapterMap['node'];
 
