@@ -48,6 +48,21 @@ test('a command of curl becomes a step; its secrets go into the vault under name
 	await expect(stepButton(page, 's', 'step')).toHaveCount(0);
 });
 
+test('a secret of a pasted call keeps the name that suggested itself', async ({ page, bench }) => {
+	const url = await bench.project('suggested', { 'collections/sheet.yaml': `${collection}${step}` });
+	await page.goto(`${url}/collections/sheet`);
+	await stepButton(page, 's', 'look').focus();
+	await paste(page, `curl '${bench.standin('mirror')}/echo' -d user=avery --data-urlencode 'password=dig deep 4'`);
+	const dialog = page.getByRole('dialog', { name: 'Paste a call' });
+	await expect(dialog.getByLabel('Name of the secret in form password')).toHaveValue('mirrorPassword');
+	await dialog.getByRole('button', { name: 'Make the step' }).click();
+	const made = drawer(page, /^Step 2/);
+	await made.getByRole('button', { name: /^Send this step/ }).click();
+	await expect(page.getByRole('button', { name: 'Answer of step 2' })).toContainText('200');
+	await saved(page);
+	expect(await bench.file('suggested', 'collections/sheet.yaml')).toContain('password: "{$secret.mirrorPassword}"');
+});
+
 test('a call is pasted in place of a path; a new place gets a connection', async ({ page, bench }) => {
 	const url = await bench.project('replaced', { 'collections/sheet.yaml': `${collection}${step}` });
 	await page.goto(`${url}/collections/sheet#s/look`);

@@ -245,7 +245,7 @@ test('what the form of a page hides is chosen in its tree, kept, and sent along'
 	});
 	const url = await bench.project('page', {
 		'collections/reading.yaml': collection(
-			`      - id: form\n        send: GET ${server.url}/login\n      - id: login\n        send: POST ${server.url}/login\n        body: { form: { csrf: "{$steps.form.value}" } }\n`
+			`      - id: form\n        send: GET ${server.url}/login\n      - id: login\n        send: POST ${server.url}/login\n        body: { form: { csrf: "{$steps.form.csrf}" } }\n`
 		)
 	});
 	await page.goto(`${url}/collections/reading#look/form`);
@@ -257,7 +257,7 @@ test('what the form of a page hides is chosen in its tree, kept, and sent along'
 	await step.getByRole('searchbox', { name: 'Search in keys and values' }).fill('t-81');
 	await step.getByRole('button', { name: `Choose ${value}` }).click();
 	await step.getByRole('button', { name: 'keep this' }).click();
-	await expect(step.getByRole('textbox', { name: 'Selector of value' })).toHaveValue(value);
+	await expect(step.getByRole('textbox', { name: 'Selector of csrf' })).toHaveValue('//input[@name="csrf"]/@value');
 	await expect(step.getByRole('table', { name: 'Kept values' })).toContainText('"t-81"');
 	await saved(page);
 	await page.getByRole('button', { name: /^Run this/ }).click();

@@ -11,5 +11,5 @@ export {
 	type TableView
 } from './tables.ts';
 export { withPage } from './page.ts';
-export { selectorOf } from './selector.ts';
+export { fieldOf, selectorOf } from './selector.ts';
 export { headerNotes } from './header-notes.ts';

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Json } from '../model/json.ts';
 import {
+	fieldOf,
 	findTables,
 	headerNotes,
 	hexLines,
@@ -92,6 +93,27 @@ describe('a body is read for what it is', () => {
 		['what is no page', '{"a":1}', 'application/json', { a: 1 }]
 	])('the tree of %s', async (_, text, type, data) => {
 		expect((await withPage(read(text, type))).data).toEqual(data);
+	});
+	test.each<[string, (string | number)[], { name: string; selector: string } | undefined]>([
+		[
+			'a field by its name',
+			['html', 'body', 'form', 'input', 0, '@value'],
+			{ name: 'csrf', selector: '//input[@name="csrf"]/@value' }
+		],
+		[
+			'what a page says of itself',
+			['html', 'head', 'meta', '@content'],
+			{ name: 'csrf-token', selector: '//meta[@name="csrf-token"]/@content' }
+		],
+		['not one of two by the same name', ['html', 'body', 'form', 'input', 1, '@value'], undefined],
+		['not what has no name', ['html', 'body', 'form', 'input', 3, '@value'], undefined],
+		['not what is no value', ['html', 'body', 'form', 'input', 0, '@name'], undefined],
+		['not a place that is not there', ['html', 'body', 'form', 'input', 9, '@value'], undefined]
+	])('the value of a page is found as %s', async (_, path, field) => {
+		const page =
+			'<meta name=csrf-token content=m-1><form><input name=csrf value=t-1><input name=way value=a><input name=way value=b><input value=x></form>';
+		const { data } = await withPage(read(page, 'text/html'));
+		expect(fieldOf(data!, path)).toEqual(field);
 	});
 	test('bytes that are no text', () => {
 		expect(read(new Uint8Array([0, 1, 2, 255, 254, 0]), 'application/octet-stream').form).toBe('binary');

@@ -96,12 +96,15 @@
 	const valueOf = (line: TreeLine) => reading.ask('data', { path: line.path }) as Promise<Json>;
 	const selected = async () =>
 		Promise.all(
-			[...chosen.values()].map(async (line) => ({
-				selector: selectorOf(reading.form, line.path),
-				label: line.label.replace(/^@/, ''),
-				path: line.path,
-				value: await valueOf(line)
-			}))
+			[...chosen.values()].map(async (line) => {
+				const field = await reading.ask('field', { path: line.path });
+				return {
+					selector: field?.selector ?? selectorOf(reading.form, line.path),
+					label: field?.name ?? line.label.replace(/^@/, ''),
+					path: line.path,
+					value: await valueOf(line)
+				};
+			})
 		);
 	/** A second press while the first is carried out is the first one's. */
 	let carriedOut: Promise<void> | undefined;

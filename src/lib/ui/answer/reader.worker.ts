@@ -8,6 +8,7 @@ import { prettyXml, type SoapFault } from '#core/soap/index.ts';
 import { getIn } from '#core/model/path.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import {
+	fieldOf,
 	findTables,
 	hexLines,
 	keysTwice,
@@ -38,6 +39,8 @@ export interface Orders {
 	/** A value as text: as JSON, or a text as it is. */
 	value: { order: { key: string; path: Path }; answer: string };
 	data: { order: { key: string; path: Path }; answer: Json | null };
+	/** The field of a page whose value a place is. */
+	field: { order: { key: string; path: Path }; answer: { name: string; selector: string } | null };
 	search: { order: { key: string; text: string }; answer: { paths: Path[]; more: boolean } };
 	tables: { order: { key: string }; answer: TableInfo[] };
 	rows: { order: { key: string } & TableOrder & { from: number; count: number }; answer: Page<TableRow> };
@@ -188,6 +191,10 @@ const handlers: {
 		return typeof value === 'string' ? value : writeJson(value ?? null, 2);
 	},
 	data: ({ key, path }) => getIn(held(key).read.data ?? null, path) ?? null,
+	field({ key, path }) {
+		const { form, data = null } = held(key).read;
+		return (form === 'html' && fieldOf(data, path)) || null;
+	},
 	search: ({ key, text }) => searchData(held(key).read.data ?? null, text),
 	tables: ({ key }) => [...tablesOf(held(key)).values()].map(({ info }) => info),
 	rows({ key, table, columns, view, from, count }) {

@@ -44,13 +44,15 @@
 	async function make(event: SubmitEvent) {
 		event.preventDefault();
 		busy = true;
+		// as it was read when the names were seen: once they are in the vault, it would be read with other ones
+		const { steps } = read;
+		const kept = secrets.filter(({ value }) => value !== '').length;
 		try {
 			await placeBeside(project, fresh, secrets, names);
-			addSteps(read.steps.map(({ step, connection }) => ({ step: renamed(step, names), connection })));
+			addSteps(steps.map(({ step, connection }) => ({ step: renamed(step, names), connection })));
 			onclose();
-			const kept = secrets.filter(({ value }) => value !== '').length;
 			toasts.show(
-				`${counted(read.steps.length, 'step')} made${kept > 0 ? `; ${counted(kept, 'secret')} put into the vault` : ''}.`
+				`${counted(steps.length, 'step')} made${kept > 0 ? `; ${counted(kept, 'secret')} put into the vault` : ''}.`
 			);
 		} catch (error) {
 			toasts.show(messageOf(error), 'trouble');
