@@ -218,3 +218,45 @@ test('a field of a body keeps the focus though the code of its form comes late',
 	await page.keyboard.type('ails');
 	await expect(name).toHaveValue('details');
 });
+
+test('what is added to a step has the focus, and names that are offered there are in sight as a whole', async ({
+	page,
+	bench
+}) => {
+	const url = await bench.project('added', {
+		'collections/one.yaml':
+			'heron: 1\ntitle: One\nconnection: mirror\nscenarios:\n  - id: s\n    title: S\n    steps:\n      - id: a\n        send: POST /x\n        body: { form: { n: 1 } }\n'
+	});
+	await page.goto(`${url}/collections/one#s/a`);
+	const step = drawer(page, /^Step 1/);
+	for (const [add, field] of [
+		['Add a query parameter', 'Name of query 1'],
+		['Add a header parameter', 'Name of header 1'],
+		['add a field', 'Name of field 2']
+	] as const) {
+		await step.getByRole('button', { name: add }).click();
+		await expect(step.getByRole('textbox', { name: field })).toBeFocused();
+		// its letter would run the scenario
+		await page.keyboard.type('r');
+	}
+	await step.getByRole('textbox', { name: 'Value of query r' }).click();
+	await page.keyboard.type('{$env.');
+	const list = page.getByRole('listbox', { name: 'Completions' });
+	await expect(list.getByRole('option').first()).toBeVisible();
+	const covered = () =>
+		list.evaluate((whole) => {
+			const { left, top, bottom } = whole.getBoundingClientRect();
+			const at = [top + 4, (top + bottom) / 2, bottom - 4];
+			return at.filter((y) => !whole.contains(document.elementFromPoint(left + 8, y)));
+		});
+	await expect.poll(covered).toEqual([]);
+	await page.keyboard.press('Escape');
+	await expect(page.getByRole('button', { name: 'Answer of step 1' })).toHaveText('–');
+
+	await page.getByRole('button', { name: 'Kept by step 1' }).click();
+	await step.getByRole('button', { name: 'keep a value' }).click();
+	await expect(step.getByRole('textbox', { name: 'Name of kept value 1' })).toBeFocused();
+	await page.getByRole('button', { name: 'Checks of step 1' }).click();
+	await step.getByRole('button', { name: 'add a check' }).click();
+	await expect(step.getByRole('combobox', { name: 'What check 1 looks at' })).toBeFocused();
+});

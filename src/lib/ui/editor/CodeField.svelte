@@ -12,7 +12,7 @@
 	import { xml } from '@codemirror/lang-xml';
 	import { bracketMatching, indentOnInput, syntaxHighlighting } from '@codemirror/language';
 	import { Compartment, EditorState, type Extension } from '@codemirror/state';
-	import { EditorView, keymap, lineNumbers, placeholder as placeholderOf } from '@codemirror/view';
+	import { EditorView, keymap, lineNumbers, placeholder as placeholderOf, tooltips } from '@codemirror/view';
 	import { untrack } from 'svelte';
 	import { completeNames, sameNames } from './complete.ts';
 	import { indentByTree } from './indent.ts';
@@ -87,6 +87,8 @@
 						lang.of(languageOf(language)),
 						EditorState.languageData.of(() => [{ autocomplete: complete }]),
 						autocompletion({ icons: false }),
+						// a row or a list would cut it off
+						tooltips({ parent: node.closest<HTMLElement>('dialog, [popover]') ?? document.body }),
 						keymap.of([
 							...completionKeymap,
 							...historyKeymap,

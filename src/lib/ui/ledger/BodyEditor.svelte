@@ -3,6 +3,7 @@
 	import { parseParams, writeParams } from '#core/model/params.ts';
 	import Upload from '@lucide/svelte/icons/upload';
 	import X from '@lucide/svelte/icons/x';
+	import { focusAdded } from '../common/focus-added.ts';
 	import { uploadFile } from '../common/upload.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import JsonField from '../editor/JsonField.svelte';
@@ -74,8 +75,10 @@
 	</table>
 	<button
 		class="word soft mt-1"
-		onclick={() => onchange(writeParams([...parseParams(value), { name: '', value: '', off: false }]))}
-		>add a field</button
+		onclick={(event) =>
+			focusAdded(event, 'Name of field ', () =>
+				onchange(writeParams([...parseParams(value), { name: '', value: '', off: false }]))
+			)}>add a field</button
 	>
 {/snippet}
 
@@ -140,7 +143,11 @@
 			</div>
 		</fieldset>
 	{/each}
-	<button class="word soft mt-1" onclick={() => onchange([...parts, { name: '', text: '' }])}>add a part</button>
+	<button
+		class="word soft mt-1"
+		onclick={(event) => focusAdded(event, 'Name of part ', () => onchange([...parts, { name: '', text: '' }]))}
+		>add a part</button
+	>
 {/snippet}
 
 <div class="pt-1">

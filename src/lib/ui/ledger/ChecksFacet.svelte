@@ -8,6 +8,7 @@
 	import { stringify } from 'yaml';
 	import { openBody } from '../answer/reader.ts';
 	import { api, fileUrl, messageOf } from '../common/api.ts';
+	import { focusAdded } from '../common/focus-added.ts';
 	import { toasts } from '../common/toast.svelte.ts';
 	import Baseline from './Baseline.svelte';
 	import CheckItem from './CheckItem.svelte';
@@ -198,7 +199,10 @@
 		</p>
 	{/each}
 	<p class="mt-2 flex flex-wrap items-baseline gap-x-3 gap-y-1">
-		<button class="word soft" onclick={() => write([...checks, firstCheck(checks.length === 0 ? 'status' : 'body')])}
+		<button
+			class="word soft"
+			onclick={(event) =>
+				focusAdded(event, 'What check ', () => write([...checks, firstCheck(checks.length === 0 ? 'status' : 'body')]))}
 			>add a check</button
 		>
 		{#if reply && baseline === undefined}<button class="word soft" onclick={() => (baseline = -1)}

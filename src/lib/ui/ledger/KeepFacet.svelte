@@ -7,6 +7,7 @@
 	import { TAKES } from '#core/model/step.ts';
 	import KeptValue from '../common/KeptValue.svelte';
 	import { freeName } from '../common/edit.ts';
+	import { focusAdded } from '../common/focus-added.ts';
 	import { useJudged } from './judged.svelte.ts';
 	import { readExpected, showExpected } from './check.ts';
 	import type { Ledger } from './ledger.svelte.ts';
@@ -209,15 +210,11 @@
 {/if}
 {#if chosen}<button
 		class="word soft mt-2"
-		onclick={() =>
-			write([
-				...entries,
-				[
-					freeName(
-						'value',
-						entries.map(([n]) => n)
-					),
-					'$.'
-				]
-			])}>keep a value</button
+		onclick={(event) => {
+			const name = freeName(
+				'value',
+				entries.map(([n]) => n)
+			);
+			focusAdded(event, 'Name of kept value ', () => write([...entries, [name, '$.']]));
+		}}>keep a value</button
 	>{/if}

@@ -60,7 +60,7 @@
 </script>
 
 <div
-	class="group relative mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5 max-[640px]:flex-wrap max-[640px]:gap-y-0.5 {over
+	class="group relative mt-3 flex items-baseline gap-3 border-t-2 border-ink pt-[7px] pb-1.5 max-[640px]:flex-wrap max-[640px]:gap-y-1.5 {over
 		? 'bg-mist'
 		: ''}"
 	{@attach dropZone}

@@ -8,6 +8,7 @@
 	import { parseSend } from '#core/steps/index.ts';
 	import Plus from '@lucide/svelte/icons/plus';
 	import MethodMark from '../common/MethodMark.svelte';
+	import { focusAdded } from '../common/focus-added.ts';
 	import CodeField from '../editor/CodeField.svelte';
 	import BodyEditor from './BodyEditor.svelte';
 	import type { Ledger } from './ledger.svelte.ts';
@@ -176,7 +177,7 @@
 	<Plus size={12} aria-hidden="true" />
 	{#each places as [place, word], index (place)}{#if index > 0}<span aria-hidden="true">·</span>{/if}<button
 			class="word soft"
-			onclick={() => addParam(place)}
+			onclick={(event) => focusAdded(event, `Name of ${word} `, () => addParam(place))}
 			aria-label="Add a {word} parameter">{word}</button
 		>{/each}
 </p>

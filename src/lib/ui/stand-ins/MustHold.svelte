@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { requestChecks, type CheckResult } from '#core/checks/index.ts';
 	import type { JsonObject } from '#core/model/json.ts';
+	import { focusAdded } from '../common/focus-added.ts';
 	import CheckItem from '../ledger/CheckItem.svelte';
 	import { firstMust } from './first-must.ts';
 
@@ -35,4 +36,7 @@
 			onshow={() => {}}
 		/>{/each}
 </ol>
-<button class="word soft mt-1" onclick={() => onput([...must, firstMust(subject)])}>add a check</button>
+<button
+	class="word soft mt-1"
+	onclick={(event) => focusAdded(event, 'What check ', () => onput([...must, firstMust(subject)]))}>add a check</button
+>

@@ -73,7 +73,7 @@
 	function writingKeys(event: KeyboardEvent & { currentTarget: HTMLElement }) {
 		if (event.ctrlKey || event.metaKey || !['Enter', 'Escape'].includes(event.key)) return;
 		// the list of names takes these keys while it is open
-		if (event.currentTarget.querySelector('.cm-tooltip-autocomplete')) return;
+		if (event.currentTarget.querySelector('.cm-content[aria-controls]')) return;
 		event.preventDefault();
 		event.stopPropagation();
 		if (event.key === 'Enter') void endWriting('take', event.shiftKey ? -1 : 1);
