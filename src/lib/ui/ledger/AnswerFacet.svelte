@@ -183,8 +183,8 @@
 	{#if result.outcome === 'skipped'}<p class="mt-2 text-quiet">skipped: {result.reason}</p>{/if}
 	{#if result.error && !result.exchanges.at(-1)?.error}
 		<p class="note mt-2" role="alert">
-			{result.error.message}{' '}{#if result.error.code === 'value.missing' && /\$steps\./.test(result.error.message)}
-				<button class="word" onclick={() => ledger.sendUpTo(view)}>send the steps above too</button>{/if}
+			{result.error.message}{#if result.error.code === 'value.missing' && /\$steps\./.test(result.error.message)}
+				<button class="word ml-1.5" onclick={() => ledger.sendUpTo(view)}>send the steps above too</button>{/if}
 		</p>
 	{/if}
 	{#if result.log}<details class="mt-2 text-[13px]" open>
