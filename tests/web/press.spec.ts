@@ -239,7 +239,8 @@ test('what is added to a step has the focus, and names that are offered there ar
 		// its letter would run the scenario
 		await page.keyboard.type('r');
 	}
-	await step.getByRole('textbox', { name: 'Value of query r' }).click();
+	const value = step.getByRole('textbox', { name: 'Value of query r' });
+	await value.click();
 	await page.keyboard.type('{$env.');
 	const list = page.getByRole('listbox', { name: 'Completions' });
 	await expect(list.getByRole('option').first()).toBeVisible();
@@ -250,6 +251,9 @@ test('what is added to a step has the focus, and names that are offered there ar
 			return at.filter((y) => !whole.contains(document.elementFromPoint(left + 8, y)));
 		});
 	await expect.poll(covered).toEqual([]);
+	// a sentence that comes above moves the line, and the list with it
+	await expect(step.getByText('is not closed')).toBeVisible();
+	await expect.poll(async () => (await list.boundingBox())!.y - (await value.boundingBox())!.y).toBeGreaterThan(15);
 	await page.keyboard.press('Escape');
 	await expect(page.getByRole('button', { name: 'Answer of step 1' })).toHaveText('–');
 

@@ -12,7 +12,14 @@
 	import { xml } from '@codemirror/lang-xml';
 	import { bracketMatching, indentOnInput, syntaxHighlighting } from '@codemirror/language';
 	import { Compartment, EditorState, type Extension } from '@codemirror/state';
-	import { EditorView, keymap, lineNumbers, placeholder as placeholderOf, tooltips } from '@codemirror/view';
+	import {
+		EditorView,
+		keymap,
+		lineNumbers,
+		placeholder as placeholderOf,
+		repositionTooltips,
+		tooltips
+	} from '@codemirror/view';
 	import { untrack } from 'svelte';
 	import { completeNames, sameNames } from './complete.ts';
 	import { indentByTree } from './indent.ts';
@@ -62,6 +69,23 @@
 	const languages: Record<string, () => Extension> = { json, xml, javascript };
 	const languageOf = (name: string): Extension => languages[name]?.() ?? [];
 
+	/** Keeps the list of names below the line, which moves where a sentence comes above it. */
+	function followLine(editor: EditorView): void {
+		let before = editor.dom.getBoundingClientRect();
+		const look = () => {
+			following = completionStatus(editor.state) !== null && editor.dom.isConnected;
+			if (!following) return;
+			const now = editor.dom.getBoundingClientRect();
+			if (now.top !== before.top || now.left !== before.left) repositionTooltips(editor);
+			before = now;
+			requestAnimationFrame(look);
+		};
+		if (following) return;
+		following = true;
+		requestAnimationFrame(look);
+	}
+	let following = false;
+
 	function mount(node: HTMLElement) {
 		untrack(() => {
 			const oneLine: Extension = lines
@@ -108,6 +132,7 @@
 						EditorView.updateListener.of((update) => {
 							if (update.docChanged) onchange?.(update.state.doc.toString());
 							if (update.focusChanged) focused = update.view.hasFocus;
+							if (completionStatus(update.state) !== null) followLine(update.view);
 						})
 					]
 				})

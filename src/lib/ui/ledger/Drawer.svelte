@@ -25,10 +25,13 @@
 		const before = ledger.scenarios[view.scenario]?.steps.slice(0, view.index) ?? [];
 		return [
 			...before.flatMap((other) =>
-				namesKept(other).map((name) => ({
-					name: `steps.${other.step.id}.${name}`,
-					detail: show(ledger.sending.resultOf(other)?.kept[name], 60)
-				}))
+				namesKept(other).map((name) => {
+					const value = ledger.sending.resultOf(other)?.kept[name];
+					return {
+						name: `steps.${other.step.id}.${name}`,
+						detail: value === undefined ? 'not kept yet' : show(value, 60)
+					};
+				})
 			),
 			...Object.entries(project.values).map(([name, value]) => ({ name: `env.${name}`, detail: show(value, 60) })),
 			...project.secrets.map((name) => ({ name: `secret.${name}`, detail: 'a secret' })),
