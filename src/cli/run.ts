@@ -242,7 +242,9 @@ async function resolved(
 		start = await namesWith(asked, tools, standIns.addresses);
 		unresolved = await unresolvedIn(start);
 	} else if (log !== undefined) throw new HeronError('usage.noStandInLog');
-	refuseProblems(unresolved.map((problem) => placed(folder, problem)));
+	// stand-ins are started once nothing else is in the way
+	const told = standsIn ? unresolved.filter(({ code }) => code !== 'run.standIn') : unresolved;
+	refuseProblems((told.length > 0 ? told : unresolved).map((problem) => placed(folder, problem)));
 	return start;
 }
 

@@ -193,6 +193,19 @@ describe('heron run with stand-ins', () => {
 		expect(given.code).toBe(2);
 		expect(given.err).toContain('in local the stand-in board answers, and it does not run');
 	});
+	test('where something else is in the way, only that is said: they are started by themselves later', async () => {
+		const cwd = project({
+			...board,
+			'connections/other.yaml': 'heron: 1\nbase: "{$env.nowhere}"\n',
+			'collections/other.yaml':
+				'heron: 1\nconnection: other\nscenarios:\n  - { id: s, steps: [{ id: a, send: GET /a, checks: [{ status: 200 }] }] }\n'
+		});
+		const done = await heron(['run'], cwd);
+		expect(done.code).toBe(2);
+		expect(done.err).toContain('$env.nowhere is not set');
+		expect(done.err).not.toContain('does not run');
+		expect(done.err).toContain('the project has 1 problem');
+	});
 	test('those whose address a call or a variable takes are started, too, also where another scenario does it', async () => {
 		const answers = 'heron: 1\nanswers: [{ id: a, ask: POST /done, answer: { status: 204 } }]\n';
 		const cwd = project({
