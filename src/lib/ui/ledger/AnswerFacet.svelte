@@ -165,7 +165,6 @@
 		under way… {ledger.sending.progressOf(view)}
 		<button class="word" onclick={() => ledger.sending.stop()}>stop</button>
 	</p>
-{:else if ledger.sending.isStarting(view)}<p class="mt-2 text-quiet" role="status">starting…</p>
 {:else if !result}
 	<p class="mt-2 text-quiet">
 		{view.step.kind === 'send'

@@ -39,8 +39,6 @@ export class Sending {
 	#starting = false;
 	/** The server takes so long to begin that it is said. */
 	startsLate = $state(false);
-	/** The steps that were asked for last, by `scenario/step`. */
-	#asked: readonly string[] = [];
 
 	constructor(project: ProjectState, document: DocumentState, name: string) {
 		this.project = project;
@@ -58,10 +56,6 @@ export class Sending {
 	}
 	isSending(view: StepView): boolean {
 		return this.#under.has(keyOf(view));
-	}
-	/** It was asked for, and the server has not begun. */
-	isStarting(view: StepView): boolean {
-		return this.startsLate && this.#asked.includes(`${this.name}/${keyOf(view)}`);
 	}
 	/** How far a step that takes long has come. */
 	progressOf(view: StepView): string {
@@ -122,7 +116,6 @@ export class Sending {
 		if (this.live || this.#starting)
 			return void toasts.show('Something is being sent already: stop it first.', 'trouble');
 		this.#starting = true;
-		this.#asked = targets.flatMap((target) => only.map((step) => `${target}/${step}`));
 		const late = setTimeout(() => (this.startsLate = true), SAID_AFTER);
 		try {
 			await this.document.save();
