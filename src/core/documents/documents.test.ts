@@ -428,6 +428,24 @@ describe('what files say of each other', () => {
 		expect(warnings.map((w) => w.message)).toEqual(['"id" is kept and not used']);
 	});
 	test.each([
+		['a row where there is none', '', '', true],
+		['a row that may be left out', ' ? $row.id : 1', '', false],
+		['a row of a scenario with rows', '', 'rows: { data: [{ id: 1 }] }', false],
+		['what a step repeats', '', 'each', false],
+		['a row of who calls', '', 'called', false]
+	])('of rows: %s', (_, more, how, told) => {
+		const each = how === 'each' ? ', each: [{ id: 1 }]' : '';
+		const expression = more ? '{$exists($row.id)' + more + '}' : '{$row.id}';
+		const text = [
+			'heron: 1\nscenarios:\n  - id: s',
+			how.startsWith('rows') ? `    ${how}` : '    title: S',
+			`    steps: [{ id: a, send: "GET http://h/${expression}", checks: [{ status: 200 }]${each} }]`,
+			how === 'called' ? '  - { id: t, steps: [{ id: b, call: s }] }\n' : ''
+		].join('\n');
+		const found = load({ [path]: text }).warnings.filter(({ code }) => code === 'lint.noRows');
+		expect(found.map(({ message }) => message)).toEqual(told ? [expect.stringContaining('$row.id has no value')] : []);
+	});
+	test.each([
 		['a path without a connection', 'GET /x', true],
 		['nothing but a method', 'GET /', true],
 		['a whole address', 'GET HTTP://h/x', false],

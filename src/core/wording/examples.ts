@@ -41,6 +41,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'lint.plainSecret': { name: 'X-API-Key' },
 	'lint.unknownFunction': { name: 'upercase', nearest: ': did you mean "uppercase"?' },
 	'lint.noConnection': { path: '/bookings' },
+	'lint.noRows': { name: '$row.boat' },
 	'lint.pathValue': { name: '{boat}' },
 	'lint.pathUnused': { name: 'boat' },
 	'lint.headerTwice': { name: 'Accept' },

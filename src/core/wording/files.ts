@@ -49,6 +49,8 @@ export const files = {
 	'lint.headerTwice': 'the header {name} is given twice',
 	'lint.status': 'no answer has the status {status}: codes go from 100 to 599',
 	'lint.noConnection': '{path} goes nowhere: neither the collection, nor the scenario, nor the step names a connection',
+	'lint.noRows':
+		'{name} has no value: the scenario runs over no rows (rows: NAME), and the step repeats nothing (each: NAME)',
 	'lint.noDefinition': 'the answer is held against a definition, and definitions/ holds none',
 	'lint.noBaseline': 'there is no baseline {name} yet: approve an answer',
 	'lint.emptyBody': '{method} without a body: what should change?',

@@ -6,6 +6,7 @@ import { expected } from './expected.ts';
 import { order } from './order.ts';
 import { outputs } from './outputs.ts';
 import { quarantine } from './quarantine.ts';
+import { rows } from './rows.ts';
 import type { CollectionRule, ProjectRule } from './rule.ts';
 import { soap } from './soap.ts';
 import { standIns } from './stand-ins.ts';
@@ -25,4 +26,4 @@ export const projectRules: readonly ProjectRule[] = [
 	order
 ];
 /** What is looked at of each collection. */
-export const collectionRules: readonly CollectionRule[] = [steps, expected, soap, outputs, calls];
+export const collectionRules: readonly CollectionRule[] = [steps, expected, soap, outputs, rows, calls];
