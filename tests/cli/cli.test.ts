@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -367,6 +367,16 @@ describe('wrong usage is 2, with the fix', () => {
 		expect(done.code).toBe(2);
 		expect(done.out).toBe('');
 		expect(done.err).toContain(message);
+	});
+	test('no project here, but one above, or a file by another name', async () => {
+		const above = project({ 'heron.yaml': 'heron: 1\n', 'collections/c.yaml': 'heron: 1\nscenarios: []\n' });
+		const below = await heron(['check', '--project', join(above, 'collections')]);
+		expect(below.err).toContain(`heron.yaml is missing; there is one in ${above}`);
+		const named = project({});
+		renameSync(join(named, 'heron.yaml'), join(named, 'heron.yml'));
+		expect((await heron(['check'], { cwd: named })).err).toContain(
+			'heron.yaml is missing; heron.yml is to be called so'
+		);
 	});
 	test('a project with wrong files: all of them at once, and nothing is sent', async () => {
 		const at = project({

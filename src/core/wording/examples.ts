@@ -54,7 +54,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'lint.unusedOutput': { name: 'boatId' },
 	'lint.standInCovered': { by: 'any-boat' },
 	'project.invalid': { count: '2 problems' },
-	'project.none': { dir: '.' },
+	'project.none': { dir: '.', near: '; heron.yml is to be called so' },
 	'project.broken': { detail: 'two documents have one name' },
 	'project.reserved': { name: 'api' },
 	'project.name': { name: 'My Boats' },

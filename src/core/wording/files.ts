@@ -63,7 +63,7 @@ export const files = {
 	'lint.standInCovered': 'it is never reached: {by} takes all that fits it',
 	'project.invalid': 'the project has {count}',
 	'project.empty': 'there is nothing to run: no scenario is chosen',
-	'project.none': 'there is no project in {dir}: heron.yaml is missing',
+	'project.none': 'there is no project in {dir}: heron.yaml is missing{near}',
 	'project.broken': 'the project cannot be put together: {detail}',
 	'project.reserved': '"{name}" cannot be a project’s name: the application has pages of that name',
 	'project.name': '"{name}" cannot be a project’s name: small letters, digits and - can',

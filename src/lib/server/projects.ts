@@ -159,7 +159,7 @@ class StoredProjects implements Projects {
 		if ((await this.removed()).some((one) => one.name === name)) throw new HeronError('project.removed', { name });
 		for (const { path } of files) assertPath(path);
 		if (!files.some((file) => file.path === 'heron.yaml'))
-			throw new HeronError('project.none', { dir: 'what was sent' });
+			throw new HeronError('project.none', { dir: 'what was sent', near: '' });
 		// values of this machine stay, and none come from elsewhere
 		const mine = (await this.#store.list(name)).filter((file) => file.path === LOCAL_FILE);
 		await this.#store.replaceProject(name, [...files.filter((file) => file.path !== LOCAL_FILE), ...mine]);
@@ -206,7 +206,8 @@ class StoredProjects implements Projects {
 				const bytes = await mirror.read(path);
 				if (bytes) files.push({ path, bytes });
 			}
-			if (!files.some(({ path }) => path === 'heron.yaml')) throw new HeronError('project.none', { dir: mirror.dir });
+			if (!files.some(({ path }) => path === 'heron.yaml'))
+				throw new HeronError('project.none', { dir: mirror.dir, near: '' });
 			return await this.#underFreeName(projectName(basename(mirror.dir)), async (name) => {
 				await this.#store.replaceProject(name, files);
 				await this.#store.setFolder(name, mirror.dir);

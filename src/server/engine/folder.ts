@@ -1,10 +1,10 @@
 import { HeronError, type Problem } from '#core/errors.ts';
 import { didYouMean } from '#core/messages.ts';
-import { documentKinds, isTidy, PLAIN_FOLDERS } from '#core/documents/kinds.ts';
+import { documentKinds, isTidy, PLAIN_FOLDERS, PROJECT_FILE } from '#core/documents/kinds.ts';
 import { isProjectFile, loadProject, type LoadedProject } from '#core/project/index.ts';
 import { folderSource, type DataSource } from './datasets/index.ts';
 import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
-import { join, relative, resolve, sep } from 'node:path';
+import { dirname, join, relative, resolve, sep } from 'node:path';
 
 export interface ProjectFolder extends LoadedProject {
 	dir: string;
@@ -67,12 +67,21 @@ export function folderReader(dir: string): (path: string) => Uint8Array | undefi
 	};
 }
 
+/** What may be meant where there is no project: a file by a name like it, or a folder above. */
+function nearby(dir: string): string {
+	const like = existsSync(dir) ? readdirSync(dir).find((name) => /^heron\.ya?ml$/i.test(name)) : undefined;
+	if (like) return `; ${like} is to be called so`;
+	for (let at = resolve(dir); at !== dirname(at); at = dirname(at))
+		if (existsSync(join(dirname(at), PROJECT_FILE))) return `; there is one in ${dirname(at)}`;
+	return '';
+}
+
 /**
  * Reads a project's folder; what is wrong in its files is in the result.
  * @throws HeronError project.none when it is no project
  */
 export function readFolder(dir: string): ProjectFolder {
-	if (!existsSync(join(dir, 'heron.yaml'))) throw new HeronError('project.none', { dir });
+	if (!existsSync(join(dir, PROJECT_FILE))) throw new HeronError('project.none', { dir, near: nearby(dir) });
 	const below = folderReader(dir);
 	// what lies beside a project's own files is nobody's business: a repository's settings, secrets
 	const readFile = (path: string) => (isTidy(path) && isProjectFile(path) ? below(path) : undefined);
