@@ -103,6 +103,27 @@ export const lostPaths = (document: OpenapiDocument): { template: string; error:
 	});
 
 const literal = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+/**
+ * The pattern of a route; a value of a path holds no slash. Several values in one part could be told apart in very many ways:
+ * those are matched in linear time.
+ */
+function patternFor(route: string, value: string): { test(path: string): boolean; valuesIn(path: string): string[] } {
+	const source = `^${route
+		.split(/\{[^{}]*\}/)
+		.map(literal)
+		.join(value)}$`;
+	const crowded = /\}[^/]*\{/.test(route);
+	if (crowded) {
+		const linear = compilePattern(source);
+		return {
+			test: (path) => linear.test(path),
+			valuesIn: (path) => linear.exec(path)?.groups.slice(1).map(String) ?? []
+		};
+	}
+	const pattern = new RegExp(source);
+	return { test: (path) => pattern.test(path), valuesIn: (path) => pattern.exec(path)?.slice(1) ?? [] };
+}
+
 interface PathPattern {
 	test(path: string): boolean;
 	/** What stands between the parameters. */
@@ -113,39 +134,27 @@ function patternOf(operation: OpenapiOperation): PathPattern {
 	let made = patterns.get(operation);
 	if (!made) {
 		const route = routeOf(operation.template);
-		const parts = route.split(/\{[^{}]*\}/);
-		// a value of a path holds no slash
-		const source = `^${parts.map(literal).join('[^/]+')}$`;
-		// several values in one part could be told apart in very many ways: those are matched in linear time
-		const crowded = /\}[^/]*\{/.test(route);
-		const pattern = crowded ? compilePattern(source) : new RegExp(source);
-		patterns.set(operation, (made = { test: (path) => pattern.test(path), literals: parts.join('') }));
+		made = { test: patternFor(route, '[^/]+').test, literals: route.replace(/\{[^{}]*\}/g, '') };
+		patterns.set(operation, made);
 	}
 	return made;
 }
 
-const captures = new WeakMap<OpenapiOperation, { names: string[]; pattern: { exec(path: string): string[] | null } }>();
+const captures = new WeakMap<OpenapiOperation, { names: string[]; valuesIn(path: string): string[] }>();
 /** The values of a template in a path that fits it, decoded; of a name that stands there twice the last one. */
 export function pathValues(operation: OpenapiOperation, path: string, base: string): Record<string, string> {
 	let kept = captures.get(operation);
 	if (!kept) {
 		const route = routeOf(operation.template);
 		const names = [...route.matchAll(/\{([^{}]*)\}/g)].map(([, name = '']) => name);
-		const source = `^${route
-			.split(/\{[^{}]*\}/)
-			.map(literal)
-			.join('([^/]+)')}$`;
-		captures.set(operation, (kept = { names, pattern: new RegExp(source) }));
+		captures.set(operation, (kept = { names, valuesIn: patternFor(route, '([^/]+)').valuesIn }));
 	}
-	const { names, pattern } = kept;
-	const { test } = patternOf(operation);
 	for (const prefix of [base, ...operation.prefixes, '']) {
 		// what is longer than any address is matched by nobody
 		if (!path.startsWith(prefix) || path.length >= 8192) continue;
-		const rest = path.slice(prefix.length);
-		// whether it fits at all is told in linear time
-		const found = test(rest) ? pattern.exec(rest) : null;
-		if (found) return Object.fromEntries(names.map((name, index) => [name, unescapeAddress(found[index + 1]!)]));
+		const found = kept.valuesIn(path.slice(prefix.length));
+		if (found.length > 0)
+			return Object.fromEntries(kept.names.map((name, index) => [name, unescapeAddress(found[index]!)]));
 	}
 	return {};
 }
