@@ -11,7 +11,9 @@ import {
 	sampleOf,
 	sampleReply
 } from '#core/openapi/index.ts';
-import { lazySchema } from '../../src/core/openapi/schema.ts';
+import { callSchema, lazySchema, replySchema } from '../../src/core/openapi/schema.ts';
+import { seeded } from '#core/model/seed.ts';
+import { Ajv2020 } from 'ajv/dist/2020.js';
 import { scalarOf } from '../../src/core/openapi/scalar.ts';
 import { inside, type Node } from '../../src/core/openapi/document.ts';
 import type { JsonObject } from '#core/model/json.ts';
@@ -34,6 +36,17 @@ const schemas = {
 	Filter: { type: 'object', properties: { min: { $ref: '#/components/schemas/Id' }, parts: { type: 'array' } } }
 };
 const to = (name: string) => ({ $ref: `#/components/schemas/${name}` });
+const of = (kind: string, names: string) => Object.fromEntries(names.split(' ').map((name) => [name, kind]));
+/** Keywords of schemas and what stands behind them, of all drafts that are met. */
+const KEYWORDS: Record<string, string> = {
+	...of('schema', 'not if then else contains propertyNames additionalProperties additionalItems items contentSchema'),
+	...of('list', 'allOf anyOf oneOf prefixItems items'),
+	...of('named', 'properties patternProperties dependentSchemas $defs definitions dependencies'),
+	...of('value', 'type enum const minimum maximum exclusiveMinimum exclusiveMaximum multipleOf minLength maxLength'),
+	...of('value', 'pattern format minItems maxItems uniqueItems minContains maxContains required minProperties'),
+	...of('value', 'maxProperties dependentRequired nullable readOnly writeOnly discriminator title description default'),
+	...of('value', 'example examples deprecated xml id $id $anchor $comment contentMediaType contentEncoding $schema')
+};
 /** A document of one operation, `GET /boats`. */
 const documentOf = (operation: object, more: object = {}) =>
 	readOpenapi('definitions/boats.json', () =>
@@ -45,6 +58,133 @@ const documentOf = (operation: object, more: object = {}) =>
 		})
 	);
 const operationIn = (...given: Parameters<typeof documentOf>) => operationsOf(documentOf(...given))[0]!;
+
+describe('a schema that breaks its own rules is judged by in all else', () => {
+	test.each<[string, object, unknown, string[]]>([
+		['names that are required twice', { required: ['a', 'a'] }, {}, ["must have required property 'a'"]],
+		[
+			'a limit in quotes',
+			{ properties: { a: { maxLength: '2' } } },
+			{ a: 'abc' },
+			['must NOT have more than 2 characters, and is "abc"']
+		],
+		[
+			'a limit that is none',
+			{ properties: { a: { type: 'string', maxLength: 5.5 } } },
+			{ a: 1 },
+			['must be string, and is 1']
+		],
+		['a list of no values', { properties: { a: { type: 'string', enum: [] } } }, { a: 'x' }, []],
+		['a choice of nothing', { oneOf: [], anyOf: 'x', required: ['a'] }, {}, ["must have required property 'a'"]],
+		['properties as a list', { properties: [], required: ['a'] }, {}, ["must have required property 'a'"]],
+		['an id of an older draft', { id: 'boat', type: 'array' }, {}, ['must be array, and is {}']]
+	])('%s', async (_, schema, value, wanted) => {
+		const operation = operationIn({
+			responses: { 200: { description: '', content: { 'application/json': { schema } } } }
+		});
+		const found = await replyFaults(viewOf(200, 'application/json', JSON.stringify(value)), operation, validate);
+		expect(found.map(({ message }) => message)).toEqual(wanted);
+	});
+	test('whatever a definition says: what is judged by is a schema, and compiles', () => {
+		const random = seeded(20261130);
+		const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
+		const odd = [
+			null,
+			true,
+			false,
+			0,
+			-1,
+			5,
+			5.5,
+			1e20,
+			'',
+			'5',
+			'x',
+			'string',
+			[],
+			{},
+			[1, 1],
+			['a', 'a'],
+			[{}],
+			{ a: [] },
+			{ a: 'x' }
+		];
+		const keys = Object.keys(KEYWORDS);
+		const schemaOf = (deep: number, names: string[]): unknown => {
+			if (deep > 3 || random() < 0.1) return pick(odd);
+			const made: JsonObject = {};
+			for (let count = Math.floor(random() * 5); count >= 0; count--) {
+				const key = pick(keys);
+				const kind = KEYWORDS[key]!;
+				const inner = () => schemaOf(deep + 1, names) as never;
+				made[key] =
+					random() < 0.4
+						? (pick(odd) as never)
+						: kind === 'schema'
+							? inner()
+							: kind === 'list'
+								? ([inner(), inner()] as never)
+								: kind === 'named'
+									? ({ a: inner(), b: inner() } as never)
+									: (pick(odd) as never);
+			}
+			return random() < 0.1 ? to(pick(names)) : made;
+		};
+		const judge = new Ajv2020({ strict: false, allErrors: true });
+		const compiler = new Ajv2020({ strict: false, validateSchema: false });
+		const wrong: string[] = [];
+		for (let round = 0; round < 800; round++) {
+			const [schema, Own] = [schemaOf(0, ['Id', 'Ids', 'Own']), schemaOf(1, ['Id', 'Ids'])];
+			const openapi = pick(['3.0.3', '3.1.0']);
+			const document = readOpenapi('definitions/x.json', () =>
+				JSON.stringify({ openapi, info: {}, paths: {}, components: { schemas: { ...schemas, Own, Top: schema } } })
+			);
+			const node = document.at('definitions/x.json', '#/components/schemas/Top');
+			for (const make of [replySchema, callSchema]) {
+				const made = make(document, node);
+				let fault = judge.validateSchema(made) ? '' : judge.errorsText(judge.errors);
+				try {
+					if (!fault) compiler.compile(made);
+				} catch (error) {
+					fault = String(error);
+				}
+				if (fault) wrong.push(`${fault}: ${JSON.stringify(made)}`);
+			}
+		}
+		expect(wrong.slice(0, 5)).toEqual([]);
+	});
+});
+
+test('what goes one way only is told by the direction, whatever was compiled before', async () => {
+	const Boat = {
+		type: 'object',
+		properties: { id: { type: 'integer', readOnly: true }, pin: { type: 'string', writeOnly: true }, next: to('Boat') }
+	};
+	const content = { 'application/json': { schema: to('Boat') } };
+	const list = { 'application/json': { schema: { type: 'array', items: to('Boat') } } };
+	const document = documentOf(
+		{
+			requestBody: { content },
+			responses: { 200: { description: '', content }, 201: { description: '', content: list } }
+		},
+		{ Boat }
+	);
+	const operation = operationsOf(document)[0]!;
+	const one = { next: { id: 1, pin: 'x' } };
+	const replied = async (status: number, value: unknown) =>
+		(await replyFaults(viewOf(status, 'application/json', JSON.stringify(value)), operation, validate)).map(
+			({ path }) => path
+		);
+	const asked = async () => {
+		const view = viewOf(200, 'application/json', JSON.stringify(one));
+		const headers: [string, string][] = [['Content-Type', 'application/json']];
+		return (await requestFaults({ path: {}, search: '', headers, view }, operation, validate)).map(({ path }) => path);
+	};
+	expect(await replied(200, one)).toEqual(['$.next.pin']);
+	expect(await asked()).toEqual(['$.next.id']);
+	expect(await replied(201, [one])).toEqual(['$[0].next.pin']);
+	expect(await asked()).toEqual(['$.next.id']);
+});
 
 describe('a parameter is a number, a list or an object', () => {
 	test.each<[string, object, string, string[]]>([
@@ -292,7 +432,7 @@ test('of two values in one part the first takes the most', () => {
 });
 
 test('values of a template that is written to keep a reader busy are found, or not, at once', () => {
-	const names = Array.from({ length: 30 }, (_, at) => `n${at}`);
+	const names = Array.from({ length: 60 }, (_, at) => `n${at}`);
 	const template = `/${names.map((name) => `{${name}}`).join('')}!`;
 	const document = readOpenapi('definitions/boats.json', () =>
 		JSON.stringify({ openapi: '3.1.0', info: {}, paths: { [template]: { get: { responses: {} } } } })

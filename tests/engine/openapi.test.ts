@@ -649,7 +649,11 @@ describe('a definition that cannot be followed', () => {
 			{ [FILE]: 'openapi: 3.1.0\npaths: { /a: { $ref: "#/paths/~1b" }, /b: { $ref: "#/paths/~1a" } }' },
 			/refers in a circle/
 		],
-		['a schema that cannot be', { [FILE]: minimal({ minimum: 'sausage' }) }, /cannot be used/]
+		[
+			'a schema that is never at an end',
+			{ [FILE]: minimal({ allOf: [{ $ref: '#/paths/~1a/get/responses/200/content/application~1json/schema' }] }) },
+			/cannot be used: .*leads back to itself/
+		]
 	])('%s', async (_, files, expected) => {
 		await expect(faultsOf(files, 'GET /a', { body: '1' })).rejects.toThrow(expected);
 	});

@@ -62,6 +62,8 @@ export interface SchemaByItself {
 	schema: JsonObject;
 	/** What it is called in an error. */
 	name: string;
+	/** Schemas with the same object here have the same under the same names in their $defs: those are compiled once. */
+	sharing?: object | undefined;
 }
 
 /** One thing that does not fit a schema. */

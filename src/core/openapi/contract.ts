@@ -7,7 +7,7 @@ import { jsonPathOf } from '../selectors/index.ts';
 import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { scalarOf, shapeOf } from './scalar.ts';
-import { lazySchema, replySchema } from './schema.ts';
+import { byItself, lazySchema, replySchema } from './schema.ts';
 import { readXmlBody, type XmlData } from './xml-body.ts';
 
 /** Validates by a schema that refers to nothing outside of it. */
@@ -157,7 +157,7 @@ async function headerFaults(
 			faults.push({ message: `the header ${name} is not JSON: ${textOf(error)}` });
 			continue;
 		}
-		for (const { path, message } of await validate(data, { schema: made, name: label }))
+		for (const { path, message } of await validate(data, byItself(made, label)))
 			faults.push({ message: `the header ${name}${path.length > 0 ? ` at ${jsonPathOf(path)}` : ''} ${message}` });
 	}
 	return faults;
@@ -207,7 +207,7 @@ async function bodyFaults(
 			view.text,
 			schemaOf(operation, schema),
 			lazySchema(operation.document, schema, 'writeOnly'),
-			(data, made) => validate(data, { schema: made, name: label })
+			(data, made) => validate(data, byItself(made, label))
 		);
 	let data: Json;
 	try {
@@ -219,7 +219,7 @@ async function bodyFaults(
 	if (!schema || !(isJsonType(type) || type === 'text/plain')) return [];
 	const made = schemaOf(operation, schema);
 	if (!isJsonType(type)) data = dataOfText(view.text, made);
-	return (await validate(data, { schema: made, name: label })).map(({ path, message }) => ({
+	return (await validate(data, byItself(made, label))).map(({ path, message }) => ({
 		message,
 		path: jsonPathOf(path)
 	}));

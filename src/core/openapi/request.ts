@@ -11,7 +11,7 @@ import { scalarOf, shapeOf } from './scalar.ts';
 import { inside, items, members, type Node } from './document.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { routeOf } from './variants.ts';
-import { callSchema, lazySchema, replySchema } from './schema.ts';
+import { byItself, callSchema, lazySchema, replySchema, sharing } from './schema.ts';
 
 /** A request as it is held against an operation. */
 export interface AskedCall {
@@ -87,7 +87,8 @@ function standAlone(schema: JsonObject): JsonObject {
 		if (name && isObject($defs) && !Object.hasOwn(defs, name)) waiting.push((defs[name] = $defs[name] ?? {}));
 		for (const one of Object.values(next)) waiting.push(one);
 	}
-	return Object.keys(defs).length > 0 ? { ...own, $defs: defs } : own;
+	const alone = Object.keys(defs).length > 0 ? { ...own, $defs: defs } : own;
+	return isObject($defs) ? sharing(alone, $defs) : alone;
 }
 
 const parameters = new WeakMap<OpenapiOperation, (Parameter & { alone: JsonObject })[]>();
@@ -189,7 +190,7 @@ async function parameterFaults(
 			continue;
 		}
 		if (Object.keys(alone).length === 0) continue;
-		for (const { path, message } of await validate(data, { schema: alone, name: label }))
+		for (const { path, message } of await validate(data, byItself(alone, label)))
 			faults.push({ message: `${place} ${name}${path.length > 0 ? ` at ${jsonPathOf(path)}` : ''} ${message}` });
 	}
 	return faults;
@@ -214,12 +215,12 @@ async function bodyFaults(
 	const [, schema, place] = media;
 	if (schema && place && isXmlType(type)) {
 		const shape = lazySchema(operation.document, place, operation.fromService ? 'writeOnly' : 'readOnly');
-		return xmlFaults(view.text, schema, shape, (data, made) => validate(data, { schema: made, name: label }));
+		return xmlFaults(view.text, schema, shape, (data, made) => validate(data, byItself(made, label)));
 	}
 	if (!isJsonType(type)) return [];
 	try {
 		const data = view.json();
-		const found = schema ? await validate(data, { schema, name: label }) : [];
+		const found = schema ? await validate(data, byItself(schema, label)) : [];
 		return found.map(({ path, message }) => ({ message, path: jsonPathOf(path) }));
 	} catch (error) {
 		return [{ message: textOf(error) }];

@@ -2,7 +2,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { chosen, discriminatorsOf, type Branches } from './discriminator.ts';
 import { isIdleEnum } from './permits.ts';
 import { wrong, type Node, type OpenapiDocument } from './document.ts';
-import { ANNOTATIONS, isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
+import { ANNOTATIONS, isPattern, misused, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 
 /** What says nothing of a value, or is said in another way. */
 const LEFT_OUT = new Set([
@@ -13,7 +13,12 @@ const LEFT_OUT = new Set([
 	'writeOnly',
 	'$schema',
 	'$id',
-	'$anchor'
+	'id',
+	'$anchor',
+	// references lead elsewhere; and what 2020-12 does not know
+	'$defs',
+	'definitions',
+	'dependencies'
 ]);
 /** Lists whose schemas speak of the same object. */
 const SAME_OBJECT = new Set(['anyOf', 'oneOf']);
@@ -52,19 +57,30 @@ export class SchemaConverter {
 	readonly #otherWay: OtherWay;
 	readonly #forSamples: boolean;
 	readonly #tell: (one: Referred) => void;
-	readonly #names = new Map<string, string>();
+	readonly #names: Map<string, string>;
+	readonly #told = new Set<string>();
 	readonly #discriminators: ReturnType<typeof discriminatorsOf>;
 	readonly #leftOut: ReadonlySet<string>;
 	/** Up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own. */
 	readonly #old: boolean;
 	#parts = 0;
 
-	/** @param forSamples with all that helps whoever makes a value */
-	constructor(document: OpenapiDocument, otherWay: OtherWay, forSamples: boolean, tell: (one: Referred) => void) {
+	/**
+	 * @param forSamples with all that helps whoever makes a value
+	 * @param names of schemas that others refer to, by what they are: for those of several converters to be the same
+	 */
+	constructor(
+		document: OpenapiDocument,
+		otherWay: OtherWay,
+		forSamples: boolean,
+		tell: (one: Referred) => void,
+		names = new Map<string, string>()
+	) {
 		this.#document = document;
 		this.#otherWay = otherWay;
 		this.#forSamples = forSamples;
 		this.#tell = tell;
+		this.#names = names;
 		this.#discriminators = discriminatorsOf(document);
 		this.#old = document.version !== '3.1';
 		this.#leftOut = forSamples ? new Set([...LEFT_OUT].filter((key) => !TEXTUAL.has(key))) : LEFT_OUT;
@@ -79,8 +95,9 @@ export class SchemaConverter {
 	#refer(node: Node, without: ReadonlySet<string>, bare = false): string {
 		const key = `${node.file}#${node.pointer}#${bare}#${[...without].sort().join(' ')}`;
 		let name = this.#names.get(key);
-		if (!name) {
-			this.#names.set(key, (name = `${this.#names.size + 1}-${node.pointer.split('/').pop() || 'root'}`));
+		if (!name) this.#names.set(key, (name = `${this.#names.size + 1}-${node.pointer.split('/').pop() || 'root'}`));
+		if (!this.#told.has(name)) {
+			this.#told.add(name);
 			this.#tell({ name, make: () => this.#schema(node.value, { file: node.file, without, bare }) });
 		}
 		return `#/$defs/${encodeURIComponent(name.replace(/~/g, '~0').replace(/\//g, '~1'))}`;
@@ -121,13 +138,16 @@ export class SchemaConverter {
 		for (const [key, value] of Object.entries(schema)) {
 			if (key === '$ref' || key === 'allOf' || key === branches?.by) continue;
 			if (this.#leftOut.has(key) || key.startsWith('x-')) continue;
-			out[key] = this.#keyword(key, value, file, without);
+			const wrong = misused(key, value);
+			const usable = wrong ? wrong.value : value;
+			if (usable !== undefined) out[key] = this.#keyword(key, usable, file, without);
 		}
 		this.#addParents(out, schema, { file, without, bare });
 		if (branches && !bare) this.#addBranches(out, branches, schema, file, without);
 		if (Array.isArray(out.required)) {
 			const properties = isObject(out.properties) ? out.properties : {};
-			out.required = out.required.filter((name) => properties[String(name)] !== false && !without.has(String(name)));
+			const names = new Set(out.required.filter((name) => typeof name === 'string'));
+			out.required = [...names].filter((name) => properties[name] !== false && !without.has(name));
 		}
 		return modern(out, this.#old && schema.nullable === true);
 	}
@@ -196,15 +216,19 @@ export class SchemaConverter {
 	}
 }
 
+const isSchemaList = (value: Json): boolean => Array.isArray(value) && value.length > 0;
+
 /** Changes what OpenAPI 3.0 (section 4.7.24) and 2.0 say in another way, and leaves out what cannot be meant. */
 function modern(out: JsonObject, nullable: boolean): JsonObject {
 	// what no schema may say is told by the document's warnings
 	if (out.required !== undefined && !Array.isArray(out.required)) delete out.required;
+	for (const key of NAMED_SCHEMAS) if (out[key] !== undefined && !isObject(out[key])) delete out[key];
+	for (const key of SCHEMA_LIST) if (out[key] !== undefined && !isSchemaList(out[key])) delete out[key];
 	if (typeof out.pattern === 'string' && !isPattern(out.pattern)) delete out.pattern;
 	if (out.type !== undefined) {
-		const types = [out.type].flat().filter((one) => TYPES.has(String(one)));
-		if (types.length === 0) delete out.type;
-		else if (Array.isArray(out.type)) out.type = types;
+		const types = new Set([out.type].flat().filter((one) => typeof one === 'string' && TYPES.has(one)));
+		if (types.size === 0) delete out.type;
+		else if (Array.isArray(out.type)) out.type = [...types];
 	}
 	if (isIdleEnum(out)) delete out.enum;
 	for (const [flag, limit] of [
@@ -219,7 +243,7 @@ function modern(out: JsonObject, nullable: boolean): JsonObject {
 	}
 	if (nullable && typeof out.type === 'string') out.type = [out.type, 'null'];
 	if (Array.isArray(out.items)) {
-		out.prefixItems = out.items;
+		if (out.items.length > 0) out.prefixItems = out.items;
 		delete out.items;
 	}
 	return out;

@@ -1,4 +1,5 @@
 import { unescapeAddress } from '../values/index.ts';
+import type { SchemaByItself } from '../checks/index.ts';
 import { HeronError } from '../errors.ts';
 import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import type { Node, OpenapiDocument } from './document.ts';
@@ -16,15 +17,30 @@ export const replySchema = (document: OpenapiDocument, start: Node): JsonObject 
 export const callSchema = (document: OpenapiDocument, start: Node): JsonObject =>
 	schemaAlone(document, start, 'readOnly');
 
+const names = new WeakMap<OpenapiDocument, Record<OtherWay, Map<string, string>>>();
 function schemaAlone(document: OpenapiDocument, start: Node, otherWay: OtherWay): JsonObject {
-	const $defs: JsonObject = {};
+	const known = names.get(document) ?? { readOnly: new Map(), writeOnly: new Map() };
+	names.set(document, known);
 	const waiting: Referred[] = [];
-	const top = new SchemaConverter(document, otherWay, false, (one) => waiting.push(one)).convert(start);
+	const tell = (one: Referred) => void waiting.push(one);
+	const top = new SchemaConverter(document, otherWay, false, tell, known[otherWay]).convert(start);
+	const $defs: JsonObject = {};
 	for (let next = waiting.shift(); next; next = waiting.shift()) $defs[next.name] = next.make();
 	if (!isObject(top)) return top === false ? { not: {} } : {};
-	const own = isObject(top.$defs) ? top.$defs : {};
-	return (Object.keys($defs).length > 0 ? { ...top, $defs: { ...own, ...$defs } } : top) as JsonObject;
+	return sharing((Object.keys($defs).length > 0 ? { ...top, $defs } : top) as JsonObject, known[otherWay]);
 }
+
+const families = new WeakMap<JsonObject, object>();
+/** Marks a schema as one of several whose $defs have the same under the same names. @param family the same for all of them */
+export function sharing(schema: JsonObject, family: object): JsonObject {
+	families.set(schema, family);
+	return schema;
+}
+/** A schema for whoever judges by it. @param name what it is called in an error */
+export const byItself = (schema: JsonObject, name: string): SchemaByItself => ({
+	...{ schema, name },
+	sharing: families.get(schema)
+});
 
 const shared = new WeakMap<
 	OpenapiDocument,

@@ -97,6 +97,35 @@ describe('a document that breaks its own rules is read, and what is wrong in it 
 			[[`${AT}/pattern`, 'the pattern ( cannot be read']]
 		],
 		[
+			'a limit in quotes',
+			withSchema({ type: 'string', maxLength: '80' }),
+			[[`${AT}/maxLength`, 'maxLength is a whole number from 0 on: "80" is taken as 80']]
+		],
+		[
+			'a limit that is none',
+			withSchema({ properties: { a: { minLength: -1, maximum: 'high', multipleOf: 0, uniqueItems: 'yes' } } }),
+			[
+				[`${AT}/properties/a/minLength`, 'minLength is a whole number from 0 on: -1 is left aside'],
+				[`${AT}/properties/a/maximum`, 'maximum is a number: "high" is left aside'],
+				[`${AT}/properties/a/multipleOf`, 'multipleOf is a number above 0: 0 is left aside'],
+				[`${AT}/properties/a/uniqueItems`, 'uniqueItems is true or false: "yes" is left aside']
+			]
+		],
+		[
+			'a choice of nothing',
+			withSchema({ oneOf: [], enum: [], pattern: 5 }),
+			[
+				[`${AT}/enum`, 'enum is a list of values: [] is left aside'],
+				[`${AT}/pattern`, 'pattern is a text: 5 is left aside'],
+				[`${AT}/oneOf`, 'oneOf holds no schema: nothing would fit, and it is left aside']
+			]
+		],
+		[
+			'limits as they are',
+			withSchema({ minLength: 0, maxLength: 5, multipleOf: 0.01, enum: [1], uniqueItems: true }),
+			[]
+		],
+		[
 			'a part of the path that is not declared',
 			withPaths({ '/a/{id}': { get: { responses: ok } } }),
 			[['/paths/~1a~1{id}/get', '{id} of /a/{id} is not declared as a parameter']]

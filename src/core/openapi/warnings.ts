@@ -1,7 +1,8 @@
 import { textOf } from '../errors.ts';
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { shortened } from '../model/shortened.ts';
 import { holders, inside, items, members, type Node, type OpenapiDocument } from './document.ts';
-import { isPattern, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
+import { isPattern, misused, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 import { METHODS } from './operations.ts';
 import { isIdleEnum } from './permits.ts';
 
@@ -105,12 +106,15 @@ class Inspection {
 
 	#lookAtSchema(node: Node<JsonObject>): void {
 		this.#lookAtType(node);
+		this.#lookAtValues(node);
 		this.#lookAtLimits(node);
 		for (const [key, part] of members(node)) {
 			if (ONE_SCHEMA.has(key) || key === 'items') this.#later(part, true);
 			else if (SCHEMA_LIST.has(key)) {
-				if (Array.isArray(part.value)) for (const one of items(part)) this.#later(one, true);
-				else this.#warn(part, `${key} is a list of schemas`);
+				if (!Array.isArray(part.value)) this.#warn(part, `${key} is a list of schemas`);
+				else if (part.value.length === 0 && key !== 'allOf')
+					this.#warn(part, `${key} holds no schema: nothing would fit, and it is left aside`);
+				for (const one of items(part)) this.#later(one, true);
 			} else if (NAMED_SCHEMAS.has(key)) {
 				if (isObject(part.value)) for (const [, one] of members(part)) this.#later(one, true);
 				else this.#warn(part, `${key} is schemas by name`);
@@ -133,6 +137,17 @@ class Inspection {
 			this.#warn(inside(node, 'type'), `a list of types is not known in ${this.#document.version}`);
 		if (!old && nullable === true)
 			this.#warn(inside(node, 'nullable'), 'nullable says nothing in 3.1: a list of types with "null" says it');
+	}
+
+	#lookAtValues(node: Node<JsonObject>): void {
+		for (const [key, part] of members(node)) {
+			// what is said of them depends on the version
+			const wrong = key.startsWith('exclusive') ? undefined : misused(key, part.value);
+			if (!wrong) continue;
+			const given = shortened(writeJson(part.value), 60);
+			const becomes = wrong.value === undefined ? 'left aside' : `taken as ${writeJson(wrong.value)}`;
+			this.#warn(part, `${key} is ${wrong.what}: ${given} is ${becomes}`);
+		}
 	}
 
 	#lookAtLimits(node: Node<JsonObject>): void {

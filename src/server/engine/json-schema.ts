@@ -2,13 +2,12 @@ import { parseJson, writeJson } from '#core/model/json.ts';
 import { show, type SchemaByItself, type SchemaFault } from '#core/checks/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import type { JsonObject } from '#core/model/json.ts';
-import { isMultipleOf } from '#core/values/index.ts';
-import { _, str, type FuncKeywordDefinition, type SchemaValidateFunction } from 'ajv';
-import type { AnySchemaObject, ErrorObject, Format, Options, ValidateFunction } from 'ajv';
+import type { AnySchemaObject, ErrorObject, ValidateFunction } from 'ajv';
 import { posix } from 'node:path';
+import { compilerOf, draftOf, isOfDraft, judgeOf } from './schema-compiler.ts';
 import { shapeFault } from './schema-shape.ts';
-import { exactKeyword, ExactNumbers } from './schema-numbers.ts';
-import { schemaPattern } from './schema-patterns.ts';
+import { ExactNumbers } from './schema-numbers.ts';
+import { SharedSchemas } from './schema-shared.ts';
 import { createTidy } from './schema-tidy.ts';
 
 type ReadFile = (path: string) => Uint8Array | undefined;
@@ -17,138 +16,6 @@ export type ValidateJson = (value: unknown, schema: string | SchemaByItself) => 
 const FAULTS = 200;
 const PREFIX = 'project:///';
 const ENDLESS = 'it refers to itself without end, or it and the value are nested too deep';
-
-/** Patterns of schemas run in bounded time. The text of the pattern is what the compiler tells them apart by. */
-const bounded = Object.assign(
-	(source: string) => {
-		const pattern = schemaPattern(source);
-		return { test: (text: string) => pattern.test(text), toString: () => source };
-	},
-	{ code: 'bounded' }
-) as unknown as NonNullable<NonNullable<Options['code']>['regExp']>;
-
-/** Which draft a schema is written in; without $schema the newest. */
-const draftOf = ({ $schema }: AnySchemaObject): string =>
-	/draft-0?([467])|(2019-09|2020-12)/
-		.exec(String($schema ?? ''))
-		?.slice(1)
-		.find(Boolean) ?? '2020-12';
-
-/** Whether $schema names the meta-schema of the draft, by http or https, or leaves it open. */
-const isOfDraft = ({ $schema }: AnySchemaObject, draft: string): boolean =>
-	$schema === undefined ||
-	(draftOf({ $schema }) === draft && /^https?:\/\/json-schema\.org\/([\w/-]+\/)?schema#?$/.test(String($schema)));
-const metaOf = (draft: string): string =>
-	/^\d$/.test(draft)
-		? `http://json-schema.org/draft-0${draft}/schema#`
-		: `https://json-schema.org/draft/${draft}/schema`;
-
-interface Compiler {
-	compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
-	/** @throws Error in words for what the meta-schema of the draft refuses */
-	validateSchema(schema: AnySchemaObject, throws: true): unknown;
-	addMetaSchema(schema: unknown): void;
-	addFormat(name: string, format: Format): unknown;
-	removeKeyword(name: string): unknown;
-	addKeyword(definition: FuncKeywordDefinition): unknown;
-}
-
-/** What holds schemas themselves against their draft. A meta-schema is compiled once: that takes longer than most schemas. */
-const judges = new Map<string, Promise<Compiler>>();
-function judgeOf(draft: string): Promise<Compiler> {
-	const made = judges.get(draft) ?? compiler(draft, {}, () => new ExactNumbers(undefined));
-	judges.set(draft, made);
-	return made;
-}
-
-/** A compiler of a draft, loaded when first needed: each is a part of its own. */
-async function compiler(draft: string, more: Options, exact: () => ExactNumbers): Promise<Compiler> {
-	const options: Options = {
-		...more,
-		allErrors: true,
-		strict: false,
-		code: { regExp: bounded },
-		logger: false,
-		ownProperties: true
-	};
-	const [{ addAllFormats }, instance] = await Promise.all([import('./schema-formats.ts'), make()]);
-	addAllFormats(instance);
-	return instance;
-
-	async function make() {
-		if (draft === '4') return made((await import('ajv-draft-04')).default);
-		if (draft === '2019-09') return made((await import('ajv/dist/2019.js')).default);
-		if (draft === '2020-12') return made((await import('ajv/dist/2020.js')).default);
-		const ajv = made((await import('ajv')).default);
-		if (draft === '6') {
-			const { default: meta } = await import('ajv/dist/refs/json-schema-draft-06.json', { with: { type: 'json' } });
-			ajv.addMetaSchema(meta);
-		}
-		return ajv;
-	}
-	function made(found: unknown) {
-		// the compiler divides doubles, by which 19.99 is no multiple of 0.01
-		const Ajv = ((found as { default?: unknown }).default ?? found) as new (options: Options) => Compiler;
-		const instance = new Ajv(options);
-		instance.removeKeyword('multipleOf');
-		// each item with each other one takes minutes for some ten thousand
-		instance.removeKeyword('uniqueItems');
-		const unique: SchemaValidateFunction = (wanted: boolean, list: unknown[]) => {
-			const twice = wanted ? sameItems(exact().of(list) as unknown[]) : undefined;
-			if (twice)
-				unique.errors = [
-					{
-						keyword: 'uniqueItems',
-						message: `must NOT have duplicate items (items ## ${twice[0]} and ${twice[1]} are identical)`,
-						params: { i: twice[1], j: twice[0] }
-					}
-				];
-			return twice === undefined;
-		};
-		instance.addKeyword({
-			keyword: 'uniqueItems',
-			type: 'array',
-			schemaType: 'boolean',
-			errors: true,
-			validate: unique
-		});
-		instance.addKeyword({
-			keyword: 'multipleOf',
-			type: 'number',
-			schemaType: 'number',
-			error: {
-				message: ({ schemaCode }) => str`must be a multiple of ${schemaCode}`,
-				params: ({ schemaCode }) => _`{multipleOf: ${schemaCode}}`
-			},
-			compile: (step: number) => (value: number, context) =>
-				isMultipleOf(exact().of(value, context?.parentData, context?.parentDataProperty) as number | bigint, step)
-		});
-		instance.addKeyword(exactKeyword(exact));
-		return instance;
-	}
-}
-
-/** The places of two items that are the same by value, whatever the order of their keys; or undefined. */
-function sameItems(list: unknown[]): [number, number] | undefined {
-	const seen = new Map<string, number>();
-	const sorted = (value: unknown): unknown =>
-		Array.isArray(value)
-			? value.map(sorted)
-			: typeof value === 'object' && value !== null
-				? Object.fromEntries(
-						Object.entries(value)
-							.sort(([a], [b]) => (a < b ? -1 : 1))
-							.map(([key, one]) => [key, sorted(one)])
-					)
-				: value;
-	for (const [index, item] of list.entries()) {
-		const key = writeJson(sorted(item));
-		const before = seen.get(key);
-		if (before !== undefined) return [before, index];
-		seen.set(key, index);
-	}
-	return undefined;
-}
 
 /** Validates by JSON Schema; what a schema refers to is read from the project, and from nowhere else. */
 export function createSchemas(readFile: ReadFile): ValidateJson {
@@ -161,6 +28,8 @@ class Schemas {
 	readonly #readFile: ReadFile;
 	readonly #byFile = new Map<string, Promise<ValidateFunction>>();
 	readonly #byItself = new WeakMap<JsonObject, Promise<ValidateFunction>>();
+	/** By what they share. */
+	readonly #shared = new WeakMap<object, SharedSchemas>();
 	/** The numbers of the value that is judged now. */
 	#numbers = new ExactNumbers(undefined);
 
@@ -195,9 +64,19 @@ class Schemas {
 			this.#byFile.set(given, made);
 			return made;
 		}
-		const made = this.#compile(given.name, () => given.schema);
+		const made = this.#compileByItself(given);
 		this.#byItself.set(given.schema, made);
 		return made;
+	}
+
+	async #compileByItself({ name, schema, sharing }: SchemaByItself): Promise<ValidateFunction> {
+		if (sharing) {
+			const shared = this.#shared.get(sharing) ?? new SharedSchemas(() => this.#numbers);
+			this.#shared.set(sharing, shared);
+			const made = await inWords(name, () => shared.compile(schema));
+			if (made) return made;
+		}
+		return this.#compile(name, () => schema);
 	}
 
 	#read(file: string): AnySchemaObject {
@@ -226,25 +105,21 @@ class Schemas {
 			if (fault !== undefined) throw new HeronError('schema.wrong', { file, detail: fault });
 			const schema: AnySchemaObject = tidy.schema(one as JsonObject);
 			if (!judge || !isOfDraft(schema, draft)) return schema;
-			judge.validateSchema({ ...schema, $schema: metaOf(draft) }, true);
+			judge(schema);
 			delete schema.$schema;
 			return schema;
 		};
 		const loadSchema = async (uri: string): Promise<AnySchemaObject> => tidied(this.#read(this.#pathOf(uri, file)));
-		try {
+		return inWords(file, async () => {
 			const schema = tidied(given());
-			const ajv = await compiler(draft, { loadSchema, validateSchema: !judge }, () => this.#numbers);
+			const ajv = await compilerOf(draft, { loadSchema, validateSchema: !judge }, () => this.#numbers);
 			const key = draft === '4' ? 'id' : '$id';
 			const compiled = await ajv.compileAsync(
 				schema[key] === undefined ? { ...schema, [key]: PREFIX + encodeURI(file).replaceAll('#', '%23') } : schema
 			);
 			tidy.settle();
 			return compiled;
-		} catch (error) {
-			if (error instanceof HeronError) throw error;
-			const detail = error instanceof RangeError ? ENDLESS : textOf(error);
-			throw new HeronError('schema.wrong', { file, detail }, { cause: error });
-		}
+		});
 	}
 
 	/** The file that an address in a schema of another file means. @throws HeronError schema.wrong where there is none */
@@ -259,6 +134,17 @@ class Schemas {
 		if (found) return found;
 		const detail = `it refers to ${plain.replace(PREFIX, '')}, which is not in the project`;
 		throw new HeronError('schema.wrong', { file, detail });
+	}
+}
+
+/** @param file what the schema is called. @throws HeronError schema.wrong for whatever is thrown of it */
+async function inWords<T>(file: string, compile: () => Promise<T>): Promise<T> {
+	try {
+		return await compile();
+	} catch (error) {
+		if (error instanceof HeronError) throw error;
+		const detail = error instanceof RangeError ? ENDLESS : textOf(error);
+		throw new HeronError('schema.wrong', { file, detail }, { cause: error });
 	}
 }
 

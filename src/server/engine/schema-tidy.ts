@@ -22,6 +22,19 @@ function map(value: Json, root: JsonObject, visit: Visit): Json {
 	return Object.fromEntries(Object.entries(visit(schema, own)).map(([key, one]) => [key, inside(key, one)]));
 }
 
+/** Every schema in a schema, from the outside in, as `map` visits them. */
+function walk(value: Json, see: (schema: JsonObject) => void): void {
+	if (Array.isArray(value)) for (const one of value) walk(one, see);
+	if (!isObject(value)) return;
+	const schema = value as JsonObject;
+	see(schema);
+	for (const [key, one] of Object.entries(schema)) {
+		if (DATA.has(key)) continue;
+		if (NAMED.has(key) && isObject(one)) for (const part of Object.values(one as JsonObject)) walk(part, see);
+		else walk(one, see);
+	}
+}
+
 /** Up to draft 7 whatever stands beside $ref is ignored; the compiler does as later drafts do. */
 const refAlone: Visit = (schema) =>
 	typeof schema.$ref === 'string'
@@ -69,14 +82,14 @@ const recursion: Visit = ({ $recursiveRef, ...rest }, root) =>
 			? { ...rest, $recursiveRef }
 			: { ...rest, $ref: '#' };
 
-const bears = (schema: JsonObject, key: string): boolean => {
-	let found = false;
-	map(schema, schema, (one) => {
-		found ||= Object.hasOwn(one, key);
-		return one;
+/** The keywords that stand anywhere in a schema. */
+function keywordsIn(schema: JsonObject): Set<string> {
+	const found = new Set<string>();
+	walk(schema, (one) => {
+		for (const key in one) found.add(key);
 	});
 	return found;
-};
+}
 
 export interface Tidy {
 	/** @throws Error in words for what would be judged wrongly */
@@ -93,13 +106,10 @@ export function createTidy(draft: string): Tidy {
 	/** 2020-12 section 8.2.3.2: a $dynamicRef is a $ref like any other unless several places bear the anchor that it names. */
 	function dynamics(schema: JsonObject): Visit {
 		const own = new Set<string>();
-		map(schema, schema, (one) => {
-			const name = one.$dynamicAnchor;
-			if (typeof name === 'string') {
-				anchors.set(name, (anchors.get(name) ?? 0) + 1);
-				own.add(name);
-			}
-			return one;
+		walk(schema, ({ $dynamicAnchor: name }) => {
+			if (typeof name !== 'string') return;
+			anchors.set(name, (anchors.get(name) ?? 0) + 1);
+			own.add(name);
 		});
 		// an anchor at the root is what the compiler knows
 		const atRoot = schema.$dynamicAnchor;
@@ -120,12 +130,14 @@ export function createTidy(draft: string): Tidy {
 
 	function visits(schema: JsonObject): Visit[] {
 		if (/^\d$/.test(draft)) return [refAlone, exactly, prototype];
-		const counts = bears(schema, 'unevaluatedProperties') || bears(schema, 'unevaluatedItems') ? [choice] : [];
+		const used = keywordsIn(schema);
+		const counts = used.has('unevaluatedProperties') || used.has('unevaluatedItems') ? [choice] : [];
 		if (draft === '2019-09') return [...counts, recursion, apart, exactly, prototype];
 		// 2020-12 section 10.3.1.3: contains counts as seen
-		if (bears(schema, 'unevaluatedItems') && bears(schema, 'contains'))
+		if (used.has('unevaluatedItems') && used.has('contains'))
 			throw new Error('unevaluatedItems together with contains cannot be judged here; prefixItems and items can');
-		return [...counts, dynamics(schema), apart, exactly, prototype];
+		const anchored = used.has('$dynamicRef') || used.has('$dynamicAnchor') ? [dynamics(schema)] : [];
+		return [...counts, ...anchored, apart, exactly, prototype];
 	}
 
 	return {
