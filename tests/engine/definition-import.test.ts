@@ -4,6 +4,7 @@ import type { DefinitionPlan } from '#core/model/definition-plan.ts';
 import { isObject, type JsonObject } from '#core/model/json.ts';
 import { editYaml } from '#core/model/edit.ts';
 import { loadProject } from '#core/project/index.ts';
+import type { StepResult } from '#core/run/index.ts';
 import {
 	bodiesOf,
 	operationsAt,
@@ -21,7 +22,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { parse } from 'yaml';
 import { inside, members, type Node } from '../../src/core/openapi/document.ts';
 import { runAll } from '../support/project.ts';
@@ -188,12 +189,66 @@ test('what one file cannot hold is left out, and told', () => {
 	expect(rest.added).toEqual(left.map(({ id }) => id));
 });
 
+/** What is asked of a collection, without what lives on other hosts. */
+function callsOf(plan: DefinitionPlan) {
+	const { credential: _, scenarios, ...collection } = collectionIn(plan);
+	const steps = (list: JsonObject[]) =>
+		list.map(({ credential: _, ...step }) => step).filter(({ send }) => !/ https?:/.test(String(send)));
+	return {
+		...collection,
+		scenarios: scenarios.map((one) => ({ ...one, steps: steps(one.steps as JsonObject[]) }) as JsonObject)
+	};
+}
+
+/** What was sent, in order, without what differs each time. */
+const sentBy = (results: StepResult[]): string[] =>
+	results.flatMap(({ exchanges }) =>
+		exchanges.map(
+			({ method, url, requestHeaders, requestBody }) =>
+				`${method} ${url} ${requestHeaders
+					.filter(([name]) => !/^(date|host|connection|content-length|user-agent)$/i.test(name))
+					.map(([name, value]) => `${name.toLowerCase()}: ${value.replace(/boundary=.*/, '')}`)
+					.sort()
+					.join(', ')} ${new TextDecoder()
+					.decode(requestBody)
+					.replace(/--[\w-]{20,}/g, '--')
+					.replace(/-[a-z\d]{10,}/g, '-')}`
+		)
+	);
+
 describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file]))('%s', (_, file) => {
 	const text = readFileSync(file, 'utf8');
+	const document = readOpenapi('definitions/locks.json', () => text);
+	const operations = operationsOf(document);
+	let service: Awaited<ReturnType<typeof serviceOf>>;
+	let base: string;
+	let files: Record<string, string>;
+	let plan: DefinitionPlan;
+	let results: StepResult[] = [];
+	const run = (plan: DefinitionPlan): Promise<StepResult[]> => {
+		const locks = callsOf(plan);
+		const names = (pattern: RegExp, value: string) =>
+			Object.fromEntries([...JSON.stringify(locks).matchAll(pattern)].map(([, name]) => [name!, value]));
+		return runAll({
+			connections: { there: { base } },
+			collections: { locks },
+			files: { 'definitions/locks.json': text },
+			secrets: names(/\$secret\.(\w+)/g, 'a-secret'),
+			set: names(/\$env\.(\w+)/g, 'v')
+		});
+	};
+	beforeAll(async () => {
+		service = await serviceOf(document);
+		base = `${service.base}${operations[0]?.prefixes[0] ?? ''}`;
+		files = { ...EMPTY, 'connections/there.yaml': `heron: 1\nbase: ${base}\n` };
+		plan = planOf(text, files, { connection: 'there' });
+		if (operations.length > 0) results = await run(plan);
+	});
+	afterAll(() => service.close());
+
 	test('all values that are made are allowed by their schemas', async () => {
-		const document = readOpenapi('definitions/x.json', () => text);
 		const wrong: string[] = [];
-		for (const operation of operationsOf(document))
+		for (const operation of operations)
 			for (const [where, schema] of [
 				...parametersOf(operation).map((one) => [`${one.in} ${one.name}`, one.schema] as const),
 				...bodiesOf(operation).map((one) => [one.type, one.schema ?? {}] as const)
@@ -209,36 +264,12 @@ describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file
 		expect(wrong.filter((one) => !NOTHING_FITS.test(one))).toEqual([]);
 	});
 	test('the project is without problems after its import', () => {
-		const plan = planOf(text);
-		const { workspace } = projectOf(after(plan));
-		expect(workspace.problems.filter((one) => one.file !== plan.file)).toEqual([]);
+		const alone = planOf(text);
+		const { workspace } = projectOf(after(alone));
+		expect(workspace.problems.filter((one) => one.file !== alone.file)).toEqual([]);
 	});
-	test('what is made is a call of its definition, and a service that keeps to it passes', async () => {
-		const document = readOpenapi('definitions/locks.json', () => text);
-		const service = await serviceOf(document);
-		const [prefix = ''] = operationsOf(document)[0]?.prefixes ?? [];
-		if (operationsOf(document).length === 0) return expect(planOf(text).writes).toEqual([]);
-		const there = `heron: 1\nbase: ${service.base}${prefix}\n`;
-		const plan = planOf(text, { ...EMPTY, 'connections/there.yaml': there }, { connection: 'there' });
-		const { credential: _, scenarios, ...collection } = collectionIn(plan);
-		const steps = (list: JsonObject[]) =>
-			list
-				.map(({ credential: _, ...step }) => step)
-				// what lives on other hosts is not called
-				.filter(({ send }) => !/ https?:/.test(String(send)));
-		const named = /\$secret\.(\w+)/g;
-		const results = await runAll({
-			connections: { there: { base: `${service.base}${prefix}` } },
-			collections: {
-				locks: {
-					...collection,
-					scenarios: scenarios.map((one) => ({ ...one, steps: steps(one.steps as JsonObject[]) }))
-				}
-			},
-			files: { 'definitions/locks.json': text },
-			secrets: Object.fromEntries([...JSON.stringify(scenarios).matchAll(named)].map(([, name]) => [name!, 'a-secret']))
-		});
-		service.close();
+	test('what is made is a call of its definition, and a service that keeps to it passes', () => {
+		if (operations.length === 0) return expect(planOf(text).writes).toEqual([]);
 		const wrong = [
 			...service.refused,
 			...results.flatMap(({ call, exchanges, checks, error }) =>
@@ -252,14 +283,8 @@ describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file
 		expect(results).not.toEqual([]);
 	});
 	test('goes out as workflows that are valid, and comes in again as the same calls', async () => {
-		const document = readOpenapi('definitions/locks.json', () => text);
-		if (operationsOf(document).length === 0) return;
-		const service = await serviceOf(document);
-		const [prefix = ''] = operationsOf(document)[0]?.prefixes ?? [];
-		const base = `${service.base}${prefix}`;
-		const files = { ...EMPTY, 'connections/there.yaml': `heron: 1\nbase: ${base}\n` };
-		const first = planOf(text, files, { connection: 'there' });
-		const whole = after(first, files);
+		if (operations.length === 0) return;
+		const whole = after(plan, files);
 		const { workspace, documents: read } = projectOf(whole);
 		const out = workflowFiles(
 			workspace,
@@ -275,44 +300,7 @@ describe.each(documents.map((file) => [file.split('/').slice(-3).join('/'), file
 			workspace: projectOf(files).workspace,
 			readFile: () => undefined
 		});
-		/** What is sent for each step, in order. */
-		const sent = async (plan: DefinitionPlan): Promise<string[]> => {
-			const { credential: _, scenarios, ...collection } = collectionIn(plan);
-			const asked = JSON.stringify(scenarios);
-			const results = await runAll({
-				connections: { there: { base } },
-				collections: {
-					locks: {
-						...collection,
-						scenarios: scenarios.map(({ id, title, steps }) => ({
-							...{ id, title },
-							steps: (steps as JsonObject[])
-								.map(({ credential: _, connection: __, contract: ___, ...step }) => step)
-								.filter(({ send }) => !/ https?:/.test(String(send)))
-						}))
-					}
-				},
-				files: { 'definitions/locks.json': text },
-				secrets: Object.fromEntries([...asked.matchAll(/\$secret\.(\w+)/g)].map(([, name]) => [name!, 'a-secret'])),
-				set: Object.fromEntries([...asked.matchAll(/\$env\.(\w+)/g)].map(([, name]) => [name!, 'v']))
-			});
-			return results.flatMap(({ exchanges }) =>
-				exchanges.map(
-					({ method, url, requestHeaders, requestBody }) =>
-						`${method} ${url} ${requestHeaders
-							.filter(([name]) => !/^(date|host|connection|content-length|user-agent)$/i.test(name))
-							.map(([name, value]) => `${name.toLowerCase()}: ${value.replace(/boundary=.*/, '')}`)
-							.sort()
-							.join(', ')} ${new TextDecoder()
-							.decode(requestBody)
-							.replace(/--[\w-]{20,}/g, '--')
-							.replace(/-[a-z\d]{10,}/g, '-')}`
-				)
-			);
-		};
-		const [one, other] = [await sent(first), await sent(second!)];
-		service.close();
-		expect(other).toEqual(one);
+		expect(sentBy(await run(second!))).toEqual(sentBy(results));
 	});
 });
 

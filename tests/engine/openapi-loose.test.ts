@@ -96,7 +96,7 @@ describe('a schema that breaks its own rules is judged by in all else', () => {
 			-1,
 			5,
 			5.5,
-			1e20,
+			-5.5,
 			'',
 			'5',
 			'x',
