@@ -1,4 +1,4 @@
-// npm run fuzz -- [--seconds N] [--seed N] [--only FAMILY]: files, definitions, datasets, replies, outputs, and a server's visitors at random,
+// npm run fuzz -- [--seconds N] [--seed N] [--only FAMILY]: files, definitions and what is made of them, datasets, replies, outputs, and a server's visitors at random,
 // the same ones for the same seed. It ends with 1 when something was wrong.
 import { spawnSync } from 'node:child_process';
 import { parseArgs } from 'node:util';

@@ -5,8 +5,9 @@ import { draw } from './mutate.ts';
 import { outputs } from './outputs.ts';
 import { replies } from './replies.ts';
 import { server } from './server.ts';
+import { usedDefinitions } from './used-definitions.ts';
 
-const families: readonly Family[] = [projectFiles, definitions, datasets, replies, outputs, server];
+const families: readonly Family[] = [projectFiles, definitions, usedDefinitions, datasets, replies, outputs, server];
 const SHOWN = 10;
 
 const [seconds = 20, seed = 1, only = ''] = process.argv

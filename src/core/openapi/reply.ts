@@ -1,4 +1,5 @@
 import { isObject, writeJson, type Json, type JsonObject } from '../model/json.ts';
+import { lookUp } from '../model/lookup.ts';
 import { isJsonType, isXmlType, type HeaderList } from '../model/reply.ts';
 import { utf8 } from '../values/index.ts';
 import { answerFor, answersOf, type Answer } from './contract.ts';
@@ -104,7 +105,7 @@ function valueOf({ type, schema, examples }: Offered): Json | undefined {
 
 /** A media range as one type of it. */
 const concrete = (type: string): string =>
-	/\*/.test(type) ? (ONE_OF[type.split('/')[0]!.trim().toLowerCase()] ?? 'application/json') : type;
+	/\*/.test(type) ? (lookUp(ONE_OF, type.split('/')[0]!.trim().toLowerCase()) ?? 'application/json') : type;
 const ONE_OF: Record<string, string> = {
 	...{ text: 'text/plain', image: 'image/png', audio: 'audio/mpeg', video: 'video/mp4', font: 'font/woff2' }
 };
