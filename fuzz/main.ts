@@ -6,8 +6,18 @@ import { outputs } from './outputs.ts';
 import { replies } from './replies.ts';
 import { server } from './server.ts';
 import { usedDefinitions } from './used-definitions.ts';
+import { usedWsdls } from './used-wsdls.ts';
 
-const families: readonly Family[] = [projectFiles, definitions, usedDefinitions, datasets, replies, outputs, server];
+const families: readonly Family[] = [
+	projectFiles,
+	definitions,
+	usedDefinitions,
+	usedWsdls,
+	datasets,
+	replies,
+	outputs,
+	server
+];
 const SHOWN = 10;
 
 const [seconds = 20, seed = 1, only = ''] = process.argv

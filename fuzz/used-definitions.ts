@@ -1,6 +1,4 @@
-import { planDefinitions } from '#core/definitions/index.ts';
 import { HeronError } from '#core/errors.ts';
-import { editYaml } from '#core/model/edit.ts';
 import { parseJson, writeJson, type Json } from '#core/model/json.ts';
 import type { HeaderList } from '#core/model/reply.ts';
 import { viewReply } from '#core/model/view.ts';
@@ -18,20 +16,16 @@ import {
 	viewOperation,
 	type OpenapiOperation
 } from '#core/openapi/index.ts';
-import { loadProject } from '#core/project/index.ts';
 import { createSchemas } from '#server/engine/json-schema.ts';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Family } from './family.ts';
 import type { Draw } from './mutate.ts';
+import { planned, tooLong } from './planned.ts';
 
 const EXAMPLES = join(process.cwd(), 'node_modules/@readme/oas-examples');
 const LARGEST = 120_000;
 const FILE = 'definitions/fuzzed.json';
-const HEAD = 'heron: 1\ntitle: Fuzzed\n';
-/** Longer than this nothing may take, on a slow machine either. */
-const LONGEST = 8000;
-
 const ODD: readonly Json[] = [
 	...[
 		null,
@@ -126,45 +120,18 @@ export const usedDefinitions: Family = {
 				const value = parseJson(before);
 				change(value, draw);
 				const text = writeJson(value);
-				const start = performance.now();
+				const start = process.cpuUsage();
 				try {
-					const fault = planned(text) ?? (await used(before, text));
+					const fault = planned([{ path: 'fuzzed.json', bytes: Buffer.from(text) }]) ?? (await used(before, text));
 					if (fault) return fault;
 				} catch (error) {
 					if (!(error instanceof HeronError)) throw error;
 				}
-				const took = performance.now() - start;
-				return took > LONGEST ? `takes ${Math.round(took)} ms` : undefined;
+				return tooLong(start);
 			}
 		};
 	}
 };
-
-/** Imports a document: what is written has no problems. */
-function planned(text: string): string | undefined {
-	const files = new Map<string, Uint8Array>([['heron.yaml', Buffer.from(HEAD)]]);
-	const load = () =>
-		loadProject(
-			[...files]
-				.filter(([path]) => path.endsWith('.yaml'))
-				.map(([path, bytes]) => ({ path, text: Buffer.from(bytes).toString() })),
-			new Set(files.keys()),
-			(path) => files.get(path)
-		);
-	const { workspace } = load();
-	const [plan] = planDefinitions({
-		name: 'fuzzed',
-		files: [{ path: 'fuzzed.json', bytes: Buffer.from(text) }],
-		workspace,
-		readFile: () => undefined,
-		valueOf: () => undefined,
-		connection: ''
-	});
-	for (const { path, bytes } of plan!.files) files.set(path, bytes);
-	for (const { path, value } of plan!.writes) files.set(path, Buffer.from(editYaml('', value)));
-	const wrong = load().workspace.problems.find(({ file }) => file !== plan!.file);
-	return wrong && `an import writes what is refused: ${wrong.file}: ${wrong.message}`;
-}
 
 /** Each operation as the pages, runs and stand-ins use it. */
 async function used(before: string, text: string): Promise<string | undefined> {

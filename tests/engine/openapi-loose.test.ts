@@ -186,6 +186,15 @@ test('what goes one way only is told by the direction, whatever was compiled bef
 	expect(await asked()).toEqual(['$.next.id']);
 });
 
+test('a schema that is one of its own alternatives is at an end', () => {
+	const Own = { oneOf: [to('Own'), { type: 'object', properties: { a: { type: 'integer' } }, anyOf: [to('Own')] }] };
+	const document = documentOf({}, { Own, Other: { oneOf: [to('Other'), { type: 'integer', minimum: 3 }] } });
+	const sample = (name: string) =>
+		sampleOf(lazySchema(document, document.at('definitions/boats.json', `#/components/schemas/${name}`), 'readOnly'));
+	expect(() => sample('Own')).not.toThrow();
+	expect(sample('Other')).toBe(3);
+});
+
 describe('a parameter is a number, a list or an object', () => {
 	test.each<[string, object, string, string[]]>([
 		['by reference, which fits', to('Id'), '7', []],

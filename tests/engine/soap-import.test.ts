@@ -99,6 +99,10 @@ describe('what can be made of a WSDL', () => {
 		expect(made.offers[1]!.tags).toEqual(['GaugeBook', 'SOAP 1.2']);
 		expect(made.added).toEqual(['level']);
 	});
+	test('a binding in a namespace that means nothing to anybody is none of SOAP', () => {
+		const made = plan(wsdl(BASE).replace('http://schemas.xmlsoap.org/wsdl/soap12/', 'constructor'));
+		expect(made.offers.map(({ key }) => key)).toEqual(['GaugeBook.Level', ...ALL]);
+	});
 	test('of services that share a binding and an address each call is made once', () => {
 		const both = wsdl(BASE, ['Soap']).replace(
 			/<w:service[\s\S]*<\/w:service>/,

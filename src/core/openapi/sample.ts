@@ -18,6 +18,7 @@ export interface SampleOptions {
 const MOST_VALUES = 20_000;
 const DEEPEST = 24;
 const MOST_PARTS = 200;
+const NONE: ReadonlySet<string> = new Set();
 
 /**
  * A value that a schema by itself allows (JSON Schema 2020-12, with the keywords of `lazySchema`): its own examples first,
@@ -70,9 +71,10 @@ class SampleMaker {
 		this.#made = made;
 	}
 
-	make(given: Json, deep: number): Json {
+	/** @param led the references that lead to the alternatives of which this is one: it cannot be one of them again */
+	make(given: Json, deep: number, led: ReadonlySet<string> = NONE): Json {
 		if (++this.#values > MOST_VALUES || deep > DEEPEST) throw new Endless();
-		const here = this.#flat(given);
+		const here = this.#flat(given, led);
 		const own = this.#made ? undefined : declaredSamples(here).find((one) => permits(this.#root, here, one));
 		if (own !== undefined) return own;
 		const choices = Array.isArray(here[CHOICES]) ? here[CHOICES] : [];
@@ -92,11 +94,13 @@ class SampleMaker {
 		for (const key of ['oneOf', 'anyOf'] as const)
 			if (Array.isArray(here[key]) && here[key].length > 0) {
 				const { [key]: branches, ...rest } = here;
+				const leading = this.#referencesFrom(given, led);
 				return this.#first(
 					branches as Json[],
 					(branch, more) => {
-						const whole = merged(this.#flat(branch), rest);
-						return more ? this.#plain(whole, deep, true) : this.make(whole, deep);
+						const whole = merged(this.#flat(branch, leading), rest);
+						if (more) return this.#plain(whole, deep, true);
+						return this.make(whole, deep, this.#referencesFrom(branch, leading));
 					},
 					(value) => permits(this.#root, here, value)
 				);
@@ -104,8 +108,18 @@ class SampleMaker {
 		return this.#plain(here, deep);
 	}
 
+	/** The references that are followed before a schema says anything itself. @param led with these before */
+	#referencesFrom(given: Json, led: ReadonlySet<string>): ReadonlySet<string> {
+		const all = new Set(led);
+		for (let next = given; isObject(next) && typeof next.$ref === 'string' && !all.has(next.$ref); ) {
+			all.add(next.$ref);
+			next = referred(this.#root, next.$ref);
+		}
+		return all;
+	}
+
 	/** A schema with all that it refers to and is made of in one; of alternatives the first that serves is taken later. */
-	#flat(given: Json, seen: ReadonlySet<string> = new Set()): JsonObject {
+	#flat(given: Json, seen: ReadonlySet<string> = NONE): JsonObject {
 		if (given === false) throw new Endless();
 		if (!isObject(given)) return {};
 		const { $ref, allOf, ...own } = given as JsonObject;

@@ -1,5 +1,6 @@
 import { headerValues } from '#core/model/reply.ts';
 import { writeJson } from '#core/model/json.ts';
+import { lookUp } from '#core/model/lookup.ts';
 import type { CryptoPort, Key } from '#core/auth/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
 import { canonicalXml } from './xml.ts';
@@ -73,7 +74,7 @@ const FITTING: Record<string, [wanted: string, fits: (key: KeyObject) => boolean
 /** A private key that an algorithm can sign with. @throws HeronError auth.key */
 function keyFor(algorithm: string, key: Key): KeyObject {
 	const secret = privateKey(key);
-	const [wanted, fits] = FITTING[algorithm] ?? [];
+	const [wanted, fits] = lookUp(FITTING, algorithm) ?? [];
 	if (fits && !fits(secret))
 		throw new HeronError('auth.key', { detail: `${algorithm} signs with ${wanted}, and this is ${keyWords(secret)}` });
 	const bits = secret.asymmetricKeyDetails?.modulusLength;

@@ -1,7 +1,7 @@
 import { XSD, type ElementDeclaration, type Particle } from '../schema/index.ts';
 import { attributeOf, childOf, childrenOf, elementsOf, nameOf, readName, splitName, type XmlElement } from '../tree.ts';
 import { shownName, type Components, type Named } from './components.ts';
-import { MIME, SOAP_BINDINGS, WSDL, type SoapMessage } from './types.ts';
+import { MIME, soapVersionOf, WSDL, type SoapMessage } from './types.ts';
 
 /** A message of which nothing is known. */
 export const EMPTY_MESSAGE: Readonly<SoapMessage> = { body: [], headers: [], attachments: [] };
@@ -41,7 +41,7 @@ export function faultOf(components: Components, message: Named): ElementDeclarat
 
 /** Extensions of SOAP in what a binding says of a message, those within MIME included. */
 const soapIn = (inside: XmlElement[], local: string): XmlElement[] =>
-	inside.filter((one) => SOAP_BINDINGS[one.namespace] && one.local === local);
+	inside.filter((one) => soapVersionOf(one) && one.local === local);
 
 function attachmentsIn(mimeParts: XmlElement[]): SoapMessage['attachments'] {
 	const types = new Map<string, string[]>();

@@ -3,12 +3,12 @@ import { actionOf } from './actions.ts';
 import { docOf, type Components, type Named } from './components.ts';
 import { EMPTY_MESSAGE, faultOf, messageOf } from './messages.ts';
 import { wantsOf } from './policies.ts';
-import { SOAP_BINDINGS, WSDL, type SoapMessage, type SoapOperation, type SoapVersion } from './types.ts';
+import { soapVersionOf, WSDL, type SoapMessage, type SoapOperation } from './types.ts';
 
 const HTTP_TRANSPORTS = ['http://schemas.xmlsoap.org/soap/http', 'http://www.w3.org/2003/05/soap/bindings/HTTP/', ''];
 
 const soapPart = (node: XmlElement, local: string): XmlElement | undefined =>
-	elementsOf(node).find((one) => SOAP_BINDINGS[one.namespace] && one.local === local);
+	elementsOf(node).find((one) => soapVersionOf(one) && one.local === local);
 
 /** A binding as a port offers it. */
 interface Offer {
@@ -46,7 +46,7 @@ function* offersOf(components: Components): Generator<Offer> {
 				const binding = location && components.find('binding', { node, path }, attributeOf(node, 'binding'));
 				if (!binding) continue;
 				// a second port of the same version is another service to whoever calls: named by both
-				const version = SOAP_BINDINGS[location.namespace]!;
+				const version = soapVersionOf(location)!;
 				const name = attributeOf(service, 'name') ?? '';
 				const port = attributeOf(node, 'name') ?? '';
 				yield {
@@ -137,7 +137,7 @@ function readOperation(components: Components, given: BoundOperation): SoapOpera
 		name,
 		service: offer.service,
 		port: offer.port,
-		version: versionOf(soap),
+		version: soapVersionOf(soap)!,
 		address: offer.address,
 		action,
 		addressingAction: actionOf(components, abstract, portType, 'input', action),
@@ -152,4 +152,3 @@ function readOperation(components: Components, given: BoundOperation): SoapOpera
 		wants: [...new Set([...given.wants, ...wantsOf(bound, components.documents)])]
 	};
 }
-const versionOf = (soap: XmlElement): SoapVersion => SOAP_BINDINGS[soap.namespace]!;

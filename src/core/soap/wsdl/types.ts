@@ -1,3 +1,4 @@
+import { lookUp } from '../../model/lookup.ts';
 import type { ElementDeclaration, SchemaSet } from '../schema/index.ts';
 import type { XmlElement } from '../tree.ts';
 import type { SoapVersion } from '../version.ts';
@@ -8,11 +9,13 @@ export type { SoapVersion } from '../version.ts';
 export const WSDL = 'http://schemas.xmlsoap.org/wsdl/';
 /** The namespace of its MIME binding (section 5). */
 export const MIME = 'http://schemas.xmlsoap.org/wsdl/mime/';
-/** The version of SOAP by the namespace of a binding. */
-export const SOAP_BINDINGS: Readonly<Record<string, SoapVersion>> = {
+const SOAP_BINDINGS: Readonly<Record<string, SoapVersion>> = {
 	'http://schemas.xmlsoap.org/wsdl/soap/': '1.1',
 	'http://schemas.xmlsoap.org/wsdl/soap12/': '1.2'
 };
+/** The version of SOAP that an element of a binding speaks of; undefined where it is none of SOAP. */
+export const soapVersionOf = ({ namespace }: Pick<XmlElement, 'namespace'>): SoapVersion | undefined =>
+	lookUp(SOAP_BINDINGS, namespace);
 
 /** One file of WSDL. */
 export interface WsdlDocument {
