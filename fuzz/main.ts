@@ -4,6 +4,7 @@ import { definitions, datasets, projectFiles } from './files.ts';
 import { draw } from './mutate.ts';
 import { outputs } from './outputs.ts';
 import { replies } from './replies.ts';
+import { runs } from './runs.ts';
 import { server } from './server.ts';
 import { usedDefinitions } from './used-definitions.ts';
 import { usedWsdls } from './used-wsdls.ts';
@@ -15,6 +16,7 @@ const families: readonly Family[] = [
 	usedWsdls,
 	datasets,
 	replies,
+	runs,
 	outputs,
 	server
 ];

@@ -1,3 +1,4 @@
+import { parseJson, writeJson, type Json } from '#core/model/json.ts';
 import { seeded } from '#core/model/seed.ts';
 
 /** Draws the same for the same seed. */
@@ -86,4 +87,95 @@ export function mutate(text: string, { below, of }: Draw, others: readonly strin
 		if (out.length > 400_000) out = out.slice(0, 400_000);
 	}
 	return out;
+}
+
+const ODD: readonly Json[] = [
+	...[
+		null,
+		true,
+		false,
+		0,
+		-1,
+		5.5,
+		1e300,
+		9007199254740993n,
+		'',
+		' ',
+		'x',
+		'5',
+		'true',
+		'{',
+		'{}',
+		'/',
+		'#',
+		'#/',
+		'{a}{b}'
+	],
+	...[[], {}, [[]], [null], ['a', 'a'], { $ref: '#' }, { $ref: '#/components' }, { $ref: 'x' }, { $ref: 5 }],
+	...[
+		'{$env.x}',
+		'{$steps.a.status}',
+		'{$nothing()}',
+		'{$',
+		'$[*].id',
+		'//a',
+		'1 d',
+		'2026-02-30',
+		'GET /x',
+		'*',
+		'none'
+	],
+	...[
+		{ '': {} },
+		{ __proto__x: 1 },
+		{ type: 'object', allOf: [{}] },
+		'application/json',
+		'2XX',
+		'default',
+		'https://x{y}'
+	]
+];
+
+/** All places of a value: what holds it, and under which key. */
+function placesIn(value: Json): [holder: Record<string, Json>, key: string][] {
+	const places: [Record<string, Json>, string][] = [];
+	const waiting: Json[] = [value];
+	for (let next = waiting.pop(); next !== undefined; next = waiting.pop())
+		if (typeof next === 'object' && next !== null)
+			for (const [key, one] of Object.entries(next)) {
+				places.push([next as unknown as Record<string, Json>, key]);
+				waiting.push(one as Json);
+			}
+	return places;
+}
+
+/** Changes a document in one to five places, so that it stays JSON. */
+export function changeJson(document: Json, draw: Draw): void {
+	for (let count = 1 + draw.below(5); count > 0; count--) {
+		const places = placesIn(document);
+		if (places.length === 0) return;
+		const [holder, key] = draw.of(places);
+		const [other, otherKey] = draw.of(places);
+		const copy = (value: Json) => parseJson(writeJson(value));
+		draw.of<() => void>([
+			() => void (holder[key] = copy(draw.of(ODD))),
+			() => void (holder[key] = copy(draw.of(ODD))),
+			() => {
+				if (Array.isArray(holder)) holder.splice(Number(key), 1);
+				else delete holder[key];
+			},
+			() => {
+				const value = holder[key]!;
+				if (!Array.isArray(holder)) delete holder[key];
+				holder[Array.isArray(holder) ? key : otherKey] = value;
+			},
+			() => void (holder[key] = copy(other[otherKey]!)),
+			() => void (holder[key] = [copy(holder[key]!)]),
+			() =>
+				void (holder[key] =
+					typeof holder[key] === 'string'
+						? holder[key] + draw.of(['/', '{x}', '~1', ' ', '%', '?a=b', '#c'])
+						: String(holder[key]))
+		])();
+	}
 }

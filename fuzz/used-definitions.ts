@@ -20,90 +20,12 @@ import { createSchemas } from '#server/engine/json-schema.ts';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Family } from './family.ts';
-import type { Draw } from './mutate.ts';
+import { changeJson } from './mutate.ts';
 import { planned, tooLong } from './planned.ts';
 
 const EXAMPLES = join(process.cwd(), 'node_modules/@readme/oas-examples');
 const LARGEST = 120_000;
 const FILE = 'definitions/fuzzed.json';
-const ODD: readonly Json[] = [
-	...[
-		null,
-		true,
-		false,
-		0,
-		-1,
-		5.5,
-		1e300,
-		9007199254740993n,
-		'',
-		' ',
-		'x',
-		'5',
-		'true',
-		'{',
-		'{}',
-		'/',
-		'#',
-		'#/',
-		'{a}{b}'
-	],
-	...[[], {}, [[]], [null], ['a', 'a'], { $ref: '#' }, { $ref: '#/components' }, { $ref: 'x' }, { $ref: 5 }],
-	...[
-		{ '': {} },
-		{ __proto__x: 1 },
-		{ type: 'object', allOf: [{}] },
-		'application/json',
-		'2XX',
-		'default',
-		'https://x{y}'
-	]
-];
-
-/** All places of a value: what holds it, and under which key. */
-function placesIn(value: Json): [holder: Record<string, Json>, key: string][] {
-	const places: [Record<string, Json>, string][] = [];
-	const waiting: Json[] = [value];
-	for (let next = waiting.pop(); next !== undefined; next = waiting.pop())
-		if (typeof next === 'object' && next !== null)
-			for (const [key, one] of Object.entries(next)) {
-				places.push([next as unknown as Record<string, Json>, key]);
-				waiting.push(one as Json);
-			}
-	return places;
-}
-
-/** Changes a document in one to five places, so that it stays JSON. */
-function change(document: Json, draw: Draw): void {
-	for (let count = 1 + draw.below(5); count > 0; count--) {
-		const places = placesIn(document);
-		if (places.length === 0) return;
-		const [holder, key] = draw.of(places);
-		const [other, otherKey] = draw.of(places);
-		const copy = (value: Json) => parseJson(writeJson(value));
-		draw.of<() => void>([
-			() => void (holder[key] = copy(draw.of(ODD))),
-			() => void (holder[key] = copy(draw.of(ODD))),
-			() => {
-				if (Array.isArray(holder)) holder.splice(Number(key), 1);
-				else delete holder[key];
-			},
-			() => {
-				const value = holder[key]!;
-				if (!Array.isArray(holder)) delete holder[key];
-				holder[Array.isArray(holder) ? key : otherKey] = value;
-			},
-			() => void (holder[key] = copy(other[otherKey]!)),
-			() => void (holder[key] = [copy(holder[key]!)]),
-			() =>
-				void (holder[key] =
-					typeof holder[key] === 'string'
-						? holder[key] + draw.of(['/', '{x}', '~1', ' ', '%', '?a=b', '#c'])
-						: String(holder[key]))
-		])();
-	}
-}
-
 /** Documents that others wrote, changed: whatever is made of one fits itself, and whatever uses one ends, in words or well. */
 export const usedDefinitions: Family = {
 	name: 'used definitions',
@@ -118,7 +40,7 @@ export const usedDefinitions: Family = {
 			async once(draw) {
 				const before = draw.of(texts);
 				const value = parseJson(before);
-				change(value, draw);
+				changeJson(value, draw);
 				const text = writeJson(value);
 				const start = process.cpuUsage();
 				try {
