@@ -74,6 +74,12 @@ describe('a schema that breaks its own rules is judged by in all else', () => {
 			{ a: 1 },
 			['must be string, and is 1']
 		],
+		[
+			'a switch in quotes',
+			{ properties: { a: { type: 'integer', writeOnly: 'true' } } },
+			{ a: 1 },
+			['boolean schema is false']
+		],
 		['a list of no values', { properties: { a: { type: 'string', enum: [] } } }, { a: 'x' }, []],
 		['a choice of nothing', { oneOf: [], anyOf: 'x', required: ['a'] }, {}, ["must have required property 'a'"]],
 		['properties as a list', { properties: [], required: ['a'] }, {}, ["must have required property 'a'"]],

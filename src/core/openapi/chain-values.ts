@@ -2,6 +2,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { plainName, singular } from '../model/name.ts';
 import { jsonPathOf } from '../selectors/index.ts';
 import { flatSchema } from './flat.ts';
+import { isOn } from './keywords.ts';
 import { expressionOf, selectorOf, type Link } from './links.ts';
 import { nameOf, type OpenapiOperation } from './operations.ts';
 import { parametersOf } from './parameters.ts';
@@ -169,7 +170,7 @@ function plainPlace(
 		const [wanted] = namesFor(parameter, segment);
 		const name = Object.keys(value.properties).find((one) => plainName(one) === wanted);
 		const own = name === undefined ? undefined : value.properties[name];
-		if (!isObject(own) || typeof own.type !== 'string' || own.writeOnly === true) return undefined;
+		if (!isObject(own) || typeof own.type !== 'string' || isOn(own as JsonObject, 'writeOnly')) return undefined;
 		return suits(own as JsonObject, own.type, types) ? [name!] : undefined;
 	} catch {
 		return undefined;

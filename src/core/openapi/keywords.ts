@@ -1,4 +1,4 @@
-import { isObject, type Json } from '../model/json.ts';
+import { isObject, type Json, type JsonObject } from '../model/json.ts';
 
 /** Keywords of schemas (JSON Schema 2020-12 and before) by what their value is. */
 const words = (text: string): ReadonlySet<string> => new Set(text.split(' '));
@@ -62,7 +62,7 @@ const VALUE_KINDS: ReadonlyMap<string, ValueKind> = new Map([
 	['multipleOf', { ...NUMBER, what: 'a number above 0', fits: (value) => isNumber(value) && value > 0 }],
 	...['minLength', 'maxLength', 'minItems', 'maxItems'].map((key) => [key, SIZE] as const),
 	...['minProperties', 'maxProperties', 'minContains', 'maxContains'].map((key) => [key, SIZE] as const),
-	['uniqueItems', FLAG],
+	...['uniqueItems', 'nullable', 'readOnly', 'writeOnly'].map((key) => [key, FLAG] as const),
 	['pattern', { what: 'a text', fits: isText }],
 	...['format', 'contentMediaType', 'contentEncoding'].map((key) => [key, { what: 'a text', fits: isText }] as const),
 	['enum', { what: 'a list of values', fits: filled }],
@@ -85,3 +85,7 @@ export function misused(key: string, value: Json): Misused | undefined {
 	const meant = isText(value) ? kind.meant?.(value) : undefined;
 	return meant !== undefined && kind.fits(meant) ? { what: kind.what, value: meant } : { what: kind.what };
 }
+
+/** Whether a keyword is true, or means it. */
+export const isOn = (schema: JsonObject, key: string): boolean =>
+	schema[key] === true || (schema[key] !== undefined && misused(key, schema[key])?.value === true);

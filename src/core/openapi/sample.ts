@@ -111,7 +111,7 @@ class SampleMaker {
 	/** The references that are followed before a schema says anything itself. @param led with these before */
 	#referencesFrom(given: Json, led: ReadonlySet<string>): ReadonlySet<string> {
 		const all = new Set(led);
-		for (let next = given; isObject(next) && typeof next.$ref === 'string' && !all.has(next.$ref); ) {
+		for (let next = given; isObject(next) && typeof next.$ref === 'string' && !all.has(next.$ref);) {
 			all.add(next.$ref);
 			next = referred(this.#root, next.$ref);
 		}

@@ -2,7 +2,7 @@ import { isObject, type Json, type JsonObject } from '../model/json.ts';
 import { chosen, discriminatorsOf, type Branches } from './discriminator.ts';
 import { isIdleEnum } from './permits.ts';
 import { wrong, type Node, type OpenapiDocument } from './document.ts';
-import { ANNOTATIONS, isPattern, misused, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
+import { ANNOTATIONS, isOn, isPattern, misused, NAMED_SCHEMAS, ONE_SCHEMA, SCHEMA_LIST, TYPES } from './keywords.ts';
 
 /** What says nothing of a value, or is said in another way. */
 const LEFT_OUT = new Set([
@@ -106,7 +106,7 @@ export class SchemaConverter {
 	/** Whether a property goes the other way only. */
 	#otherWayOnly(schema: Json, file: string): boolean {
 		const { value } = this.#document.follow({ value: schema, file, pointer: '' });
-		return isObject(value) && value[this.#otherWay] === true;
+		return isObject(value) && isOn(value as JsonObject, this.#otherWay);
 	}
 
 	/** Properties of a schema and of all that it is made of (allOf) that go the other way only. */
@@ -149,7 +149,7 @@ export class SchemaConverter {
 			const names = new Set(out.required.filter((name) => typeof name === 'string'));
 			out.required = [...names].filter((name) => properties[name] !== false && !without.has(name));
 		}
-		return modern(out, this.#old && schema.nullable === true);
+		return modern(out, this.#old && isOn(schema, 'nullable'));
 	}
 
 	/** What a keyword says, with the schemas in it converted. */

@@ -102,6 +102,14 @@ describe('a document that breaks its own rules is read, and what is wrong in it 
 			[[`${AT}/maxLength`, 'maxLength is a whole number from 0 on: "80" is taken as 80']]
 		],
 		[
+			'a switch in quotes',
+			withSchema({ properties: { a: { type: 'string', readOnly: 'true' }, b: { writeOnly: 1 } } }),
+			[
+				[`${AT}/properties/a/readOnly`, 'readOnly is true or false: "true" is taken as true'],
+				[`${AT}/properties/b/writeOnly`, 'writeOnly is true or false: 1 is left aside']
+			]
+		],
+		[
 			'a limit that is none',
 			withSchema({ properties: { a: { minLength: -1, maximum: 'high', multipleOf: 0, uniqueItems: 'yes' } } }),
 			[

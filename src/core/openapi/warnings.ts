@@ -40,7 +40,7 @@ class Inspection {
 	readonly warnings: DocumentWarning[] = [];
 	readonly #document: OpenapiDocument;
 	/** Parts that are still looked at, and whether they are schemas. */
-	readonly #waiting: { node: Node; schema: boolean }[] = [];
+	#waiting: { node: Node; schema: boolean }[] = [];
 
 	constructor(document: OpenapiDocument) {
 		this.#document = document;
@@ -78,20 +78,28 @@ class Inspection {
 		const seen = new Set<Json>();
 		this.#later(this.#document.root, false);
 		for (let next = this.#waiting.pop(); next && seen.size < MOST_PARTS; next = this.#waiting.pop()) {
-			const { node, schema } = next;
-			const { value } = node;
+			const { value } = next.node;
 			if (typeof value !== 'object' || value === null || seen.has(value)) continue;
 			seen.add(value);
-			if (Array.isArray(value)) {
-				for (const one of items(node)) this.#later(one, schema);
-				continue;
-			}
-			const object = node as Node<JsonObject>;
-			const found = typeof object.value.$ref === 'string' ? this.#followed(node) : undefined;
-			if (found) this.#later(found, schema);
-			if (schema) this.#lookAtSchema(object);
-			else this.#lookAtOther(object);
+			const others = this.#waiting;
+			this.#waiting = [];
+			this.#lookAt(next.node, next.schema);
+			// what is told stands in the order of the document
+			for (let part = this.#waiting.pop(); part; part = this.#waiting.pop()) others.push(part);
+			this.#waiting = others;
 		}
+	}
+
+	#lookAt(node: Node, schema: boolean): void {
+		if (Array.isArray(node.value)) {
+			for (const one of items(node)) this.#later(one, schema);
+			return;
+		}
+		const object = node as Node<JsonObject>;
+		const found = typeof object.value.$ref === 'string' ? this.#followed(node) : undefined;
+		if (found) this.#later(found, schema);
+		if (schema) this.#lookAtSchema(object);
+		else this.#lookAtOther(object);
 	}
 
 	#lookAtOther(node: Node<JsonObject>): void {
