@@ -51,36 +51,25 @@ interface Around {
 	bare: boolean;
 }
 
-/** Converts schemas of a document to JSON Schema 2020-12; those that they refer to are told, each once. */
+/** Converts schemas of a document to JSON Schema 2020-12; those that they refer to are told wherever that is. */
 export class SchemaConverter {
 	readonly #document: OpenapiDocument;
 	readonly #otherWay: OtherWay;
 	readonly #forSamples: boolean;
 	readonly #tell: (one: Referred) => void;
-	readonly #names: Map<string, string>;
-	readonly #told = new Set<string>();
+	readonly #names = new Map<string, string>();
 	readonly #discriminators: ReturnType<typeof discriminatorsOf>;
 	readonly #leftOut: ReadonlySet<string>;
 	/** Up to 3.0 what stands beside $ref is ignored, and null is a keyword of its own. */
 	readonly #old: boolean;
 	#parts = 0;
 
-	/**
-	 * @param forSamples with all that helps whoever makes a value
-	 * @param names of schemas that others refer to, by what they are: for those of several converters to be the same
-	 */
-	constructor(
-		document: OpenapiDocument,
-		otherWay: OtherWay,
-		forSamples: boolean,
-		tell: (one: Referred) => void,
-		names = new Map<string, string>()
-	) {
+	/** @param forSamples with all that helps whoever makes a value */
+	constructor(document: OpenapiDocument, otherWay: OtherWay, forSamples: boolean, tell: (one: Referred) => void) {
 		this.#document = document;
 		this.#otherWay = otherWay;
 		this.#forSamples = forSamples;
 		this.#tell = tell;
-		this.#names = names;
 		this.#discriminators = discriminatorsOf(document);
 		this.#old = document.version !== '3.1';
 		this.#leftOut = forSamples ? new Set([...LEFT_OUT].filter((key) => !TEXTUAL.has(key))) : LEFT_OUT;
@@ -96,10 +85,7 @@ export class SchemaConverter {
 		const key = `${node.file}#${node.pointer}#${bare}#${[...without].sort().join(' ')}`;
 		let name = this.#names.get(key);
 		if (!name) this.#names.set(key, (name = `${this.#names.size + 1}-${node.pointer.split('/').pop() || 'root'}`));
-		if (!this.#told.has(name)) {
-			this.#told.add(name);
-			this.#tell({ name, make: () => this.#schema(node.value, { file: node.file, without, bare }) });
-		}
+		this.#tell({ name, make: () => this.#schema(node.value, { file: node.file, without, bare }) });
 		return `#/$defs/${encodeURIComponent(name.replace(/~/g, '~0').replace(/\//g, '~1'))}`;
 	}
 

@@ -17,17 +17,48 @@ export const replySchema = (document: OpenapiDocument, start: Node): JsonObject 
 export const callSchema = (document: OpenapiDocument, start: Node): JsonObject =>
 	schemaAlone(document, start, 'readOnly');
 
-const names = new WeakMap<OpenapiDocument, Record<OtherWay, Map<string, string>>>();
+/** A converted schema, and those that it refers to itself. */
+interface Converted {
+	value: Json;
+	refers: Map<string, Referred>;
+}
+/** The schemas of a document that others refer to, for one way, each converted once. */
+class Family {
+	readonly #converter: SchemaConverter;
+	readonly #made = new Map<string, Converted>();
+	#told = new Map<string, Referred>();
+
+	constructor(document: OpenapiDocument, otherWay: OtherWay) {
+		this.#converter = new SchemaConverter(document, otherWay, false, (one) => void this.#told.set(one.name, one));
+	}
+
+	/** @throws HeronError definition.wrong for what leads nowhere */
+	alone(start: Node): JsonObject {
+		const top = this.#convert(() => this.#converter.convert(start));
+		const $defs: JsonObject = {};
+		const waiting = [...top.refers.values()];
+		for (let next = waiting.pop(); next; next = waiting.pop()) {
+			if (Object.hasOwn($defs, next.name)) continue;
+			const made = this.#made.get(next.name) ?? this.#convert(next.make);
+			this.#made.set(next.name, made);
+			$defs[next.name] = made.value;
+			waiting.push(...made.refers.values());
+		}
+		if (!isObject(top.value)) return top.value === false ? { not: {} } : {};
+		return sharing((Object.keys($defs).length > 0 ? { ...top.value, $defs } : top.value) as JsonObject, this);
+	}
+
+	#convert(make: () => Json): Converted {
+		this.#told = new Map();
+		return { value: make(), refers: this.#told };
+	}
+}
+
+const alone = new WeakMap<OpenapiDocument, Partial<Record<OtherWay, Family>>>();
 function schemaAlone(document: OpenapiDocument, start: Node, otherWay: OtherWay): JsonObject {
-	const known = names.get(document) ?? { readOnly: new Map(), writeOnly: new Map() };
-	names.set(document, known);
-	const waiting: Referred[] = [];
-	const tell = (one: Referred) => void waiting.push(one);
-	const top = new SchemaConverter(document, otherWay, false, tell, known[otherWay]).convert(start);
-	const $defs: JsonObject = {};
-	for (let next = waiting.shift(); next; next = waiting.shift()) $defs[next.name] = next.make();
-	if (!isObject(top)) return top === false ? { not: {} } : {};
-	return sharing((Object.keys($defs).length > 0 ? { ...top, $defs } : top) as JsonObject, known[otherWay]);
+	const known = alone.get(document) ?? {};
+	alone.set(document, known);
+	return (known[otherWay] ??= new Family(document, otherWay)).alone(start);
 }
 
 const families = new WeakMap<JsonObject, object>();
@@ -61,6 +92,7 @@ export function lazySchema(document: OpenapiDocument, start: Node, otherWay: Oth
 	if (!kept) {
 		const $defs: JsonObject = {};
 		const converter = new SchemaConverter(document, otherWay, true, ({ name, make }) => {
+			if (Object.hasOwn($defs, name)) return;
 			const keep = (value: Json) => Object.defineProperty($defs, name, { value, enumerable: true });
 			Object.defineProperty($defs, name, {
 				configurable: true,

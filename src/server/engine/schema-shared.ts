@@ -36,7 +36,8 @@ export class SharedSchemas {
 		const compiler = await (this.#compiler ??= this.#open());
 		const fresh = this.#fresh(schema);
 		if (speaksOfTheWhole(fresh)) return undefined;
-		const fault = shapeFault(schema);
+		// what is known leads to nothing that is new
+		const fault = shapeFault(fresh);
 		if (fault !== undefined) throw new Error(fault);
 		const { $defs = {}, ...top } = createTidy(DRAFT).schema(fresh);
 		for (const [name, one] of Object.entries($defs as JsonObject)) {
