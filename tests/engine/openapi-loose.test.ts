@@ -192,6 +192,20 @@ test('what goes one way only is told by the direction, whatever was compiled bef
 	expect(await asked()).toEqual(['$.next.id']);
 });
 
+test('a thousand schemas that each refer to the next are judged by, as far as a value goes', async () => {
+	const chain = Object.fromEntries(
+		Array.from({ length: 1000 }, (_, at) => [
+			`Part${at}`,
+			{ type: 'object', required: ['n'], properties: { n: { type: 'integer' }, next: to(`Part${(at + 1) % 1000}`) } }
+		])
+	);
+	const content = { 'application/json': { schema: to('Part0') } };
+	const operation = operationIn({ responses: { 200: { description: '', content } } }, chain);
+	const nested = (deep: number): object => (deep === 0 ? {} : { n: deep, next: nested(deep - 1) });
+	const found = await replyFaults(viewOf(200, 'application/json', JSON.stringify(nested(40))), operation, validate);
+	expect(found).toEqual([{ message: "must have required property 'n'", path: `$${'.next'.repeat(40)}` }]);
+});
+
 test('a schema that is one of its own alternatives is at an end', () => {
 	const Own = { oneOf: [to('Own'), { type: 'object', properties: { a: { type: 'integer' } }, anyOf: [to('Own')] }] };
 	const document = documentOf({}, { Own, Other: { oneOf: [to('Other'), { type: 'integer', minimum: 3 }] } });

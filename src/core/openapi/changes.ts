@@ -57,6 +57,32 @@ const parameterName = (given: Json): string =>
 			? given.$ref.replace(/^.*[#/]/, '')
 			: `${String(given.name)} (${String(given.in)})`;
 
+interface Said {
+	value: Json;
+	/** The references in it, in their order. */
+	references: string[];
+	parts: number;
+}
+const said = new WeakMap<object, Said>();
+/** What a part of a document says by itself; of what is referred to by many once. */
+function saidIn(given: Json): Said {
+	const before = typeof given === 'object' && given !== null ? said.get(given) : undefined;
+	if (before) return before;
+	const value = plain(given);
+	const references: string[] = [];
+	let parts = 0;
+	const inner: Json[] = [value];
+	for (let one = inner.pop(); one !== undefined; one = inner.pop()) {
+		parts++;
+		if (typeof one !== 'object' || one === null) continue;
+		if (isObject(one) && typeof one.$ref === 'string') references.push(one.$ref);
+		for (const part of Object.values(one) as Json[]) inner.push(part);
+	}
+	const made = { value, references, parts };
+	if (typeof given === 'object' && given !== null) said.set(given, made);
+	return made;
+}
+
 /** What an operation says with all that it refers to, by name; its own under the empty name. */
 function saidBy({ document, node, shared }: OpenapiOperation): Map<string, Json> {
 	const given = [
@@ -66,26 +92,23 @@ function saidBy({ document, node, shared }: OpenapiOperation): Map<string, Json>
 	const own = { ...node.value, parameters: Object.fromEntries(given.map((one) => [parameterName(one), one])) };
 	const out = new Map<string, Json>();
 	const seen = new Set<string>();
+	const names = new Set<string>(['']);
 	const waiting: { name: string; node: Node }[] = [{ name: '', node: { ...node, value: own } }];
 	let parts = 0;
-	for (let next = waiting.shift(); next; next = waiting.shift()) {
-		const value = plain(next.node.value);
-		out.set(next.name, value);
-		const inner: Json[] = [value];
-		for (let one = inner.pop(); one !== undefined; one = inner.pop()) {
-			if (++parts > MOST_PARTS) throw wrong(document.file, `an operation has more than ${MOST_PARTS} parts`);
-			if (typeof one !== 'object' || one === null) continue;
-			const reference = isObject(one) ? one.$ref : undefined;
-			if (typeof reference === 'string') {
-				const found = document.at(next.node.file, reference);
-				const key = `${found.file}#${found.pointer}`;
-				if (!seen.has(key)) {
-					seen.add(key);
-					const last = found.pointer.split('/').pop() || found.file;
-					waiting.push({ name: out.has(last) || waiting.some(({ name }) => name === last) ? key : last, node: found });
-				}
-			}
-			for (const part of Object.values(one) as Json[]) inner.push(part);
+	for (const next of waiting) {
+		const one = saidIn(next.node.value);
+		out.set(next.name, one.value);
+		parts += one.parts;
+		if (parts > MOST_PARTS) throw wrong(document.file, `an operation has more than ${MOST_PARTS} parts`);
+		for (const reference of one.references) {
+			const found = document.at(next.node.file, reference);
+			const key = `${found.file}#${found.pointer}`;
+			if (seen.has(key)) continue;
+			seen.add(key);
+			const last = found.pointer.split('/').pop() || found.file;
+			const name = names.has(last) ? key : last;
+			names.add(name);
+			waiting.push({ name, node: found });
 		}
 	}
 	return out;
@@ -106,13 +129,26 @@ export function changesBetween(before: OpenapiOperation, after: OpenapiOperation
 	const out: string[] = [];
 	for (const [name, value] of now) {
 		const was = old.get(name);
-		if (was === undefined) continue;
-		const differences = compareData(was, value, {
-			unordered: (path) => path.at(-1) === 'required' || path.at(-1) === 'enum'
-		});
-		const at = (path: readonly (string | number)[]) => [name, ...path].filter((key) => key !== '').join('.') || 'it';
-		for (const one of differences.slice(0, MOST_SHOWN)) out.push(differenceSentence(one, SHOWN, at));
-		if (differences.length > MOST_SHOWN) out.push(`${differences.length - MOST_SHOWN} more in ${name || 'it'}`);
+		if (was !== undefined) out.push(...differencesOf(was, value, name));
 	}
 	return out;
+}
+
+const differing = new WeakMap<object, WeakMap<object, { name: string; sentences: string[] }>>();
+/** What two parts say differently, in sentences; of what many operations refer to once. */
+function differencesOf(was: Json, is: Json, name: string): string[] {
+	const keeps = name !== '' && typeof was === 'object' && was !== null && typeof is === 'object' && is !== null;
+	const before = keeps ? differing.get(was)?.get(is) : undefined;
+	if (before?.name === name) return before.sentences;
+	const differences = compareData(was, is, {
+		unordered: (path) => path.at(-1) === 'required' || path.at(-1) === 'enum'
+	});
+	const at = (path: readonly (string | number)[]) => [name, ...path].filter((key) => key !== '').join('.') || 'it';
+	const sentences = differences.slice(0, MOST_SHOWN).map((one) => differenceSentence(one, SHOWN, at));
+	if (differences.length > MOST_SHOWN) sentences.push(`${differences.length - MOST_SHOWN} more in ${name || 'it'}`);
+	if (keeps) {
+		const of = differing.get(was) ?? new WeakMap<object, { name: string; sentences: string[] }>();
+		differing.set(was, of.set(is, { name, sentences }));
+	}
+	return sentences;
 }

@@ -46,8 +46,8 @@ class Schemas {
 			fits = validate(this.#numbers.value) as boolean;
 		} catch (cause) {
 			const file = typeof given === 'string' ? given : given.name;
-			if (cause instanceof RangeError) throw new HeronError('schema.wrong', { file, detail: ENDLESS }, { cause });
-			throw cause;
+			// what a value leads to may be compiled only now
+			throw wrong(file, cause);
 		}
 		if (fits) return [];
 		const faults = validate.errors ?? [];
@@ -142,10 +142,13 @@ async function inWords<T>(file: string, compile: () => Promise<T>): Promise<T> {
 	try {
 		return await compile();
 	} catch (error) {
-		if (error instanceof HeronError) throw error;
-		const detail = error instanceof RangeError ? ENDLESS : textOf(error);
-		throw new HeronError('schema.wrong', { file, detail }, { cause: error });
+		throw wrong(file, error);
 	}
+}
+function wrong(file: string, cause: unknown): HeronError {
+	if (cause instanceof HeronError) return cause;
+	const detail = cause instanceof RangeError ? ENDLESS : textOf(cause);
+	return new HeronError('schema.wrong', { file, detail }, { cause });
 }
 
 /** Keywords that say what a value itself has to be: what it is instead is said, too. */

@@ -7,9 +7,7 @@ import { schemaPattern } from './schema-patterns.ts';
 
 export interface Compiler {
 	compileAsync(schema: AnySchemaObject): Promise<ValidateFunction>;
-	addSchema(schema: AnySchemaObject): unknown;
-	/** What a part of an added schema says, by its address; compiled when it is asked for. */
-	getSchema(address: string): ValidateFunction | undefined;
+	compile(schema: AnySchemaObject | boolean): ValidateFunction;
 	/** @throws Error in words for what the meta-schema of the draft refuses */
 	validateSchema(schema: AnySchemaObject, throws: true): unknown;
 	addMetaSchema(schema: unknown): void;

@@ -1,12 +1,15 @@
 import { isObject, type JsonObject } from '#core/model/json.ts';
-import type { ValidateFunction } from 'ajv';
+import { unescapeAddress } from '#core/values/index.ts';
+import type { FuncKeywordDefinition, ValidateFunction } from 'ajv';
+import type { DataValidateFunction, DataValidationCxt } from 'ajv/dist/types/index.js';
 import { compilerOf, type Compiler } from './schema-compiler.ts';
 import type { ExactNumbers } from './schema-numbers.ts';
 import { shapeFault } from './schema-shape.ts';
-import { createTidy } from './schema-tidy.ts';
+import { createTidy, mapSchemas } from './schema-tidy.ts';
 
 const DRAFT = '2020-12';
-const ROOT = 'project:///shared';
+/** The keyword by which one refers to another: the compiler would compile all that a `$ref` leads to, one within the other. */
+const SHARED = 'x-heron-shared';
 
 /** What a schema can say of what lies around it: such a one is compiled by itself. */
 const OF_THE_WHOLE =
@@ -14,16 +17,14 @@ const OF_THE_WHOLE =
 
 /**
  * Schemas of 2020-12 that refer to no file, and have the same under the same names in their $defs: what a hundred operations
- * of a definition refer to is compiled once, and not a hundred times. They are made by what makes nothing but schemas, and
- * are not held against their meta-schema.
+ * of a definition refer to is compiled once, and only when a value comes that far. They are made by what makes nothing but
+ * schemas, and are not held against their meta-schema.
  */
 export class SharedSchemas {
 	readonly #numbers: () => ExactNumbers;
-	/** Names in $defs that are in the compiler already. */
-	readonly #known = new Set<string>();
-	/** What the compiler looks references up in: it grows. */
-	readonly #defs: JsonObject = {};
-	readonly #tops: JsonObject = {};
+	/** By their names in $defs. */
+	readonly #known = new Map<string, JsonObject | boolean>();
+	readonly #validators = new Map<string, ValidateFunction>();
 	#compiler: Promise<Compiler> | undefined;
 
 	/** @param numbers those of the value that is judged at the time */
@@ -39,20 +40,29 @@ export class SharedSchemas {
 		// what is known leads to nothing that is new
 		const fault = shapeFault(fresh);
 		if (fault !== undefined) throw new Error(fault);
-		const { $defs = {}, ...top } = createTidy(DRAFT).schema(fresh);
-		for (const [name, one] of Object.entries($defs as JsonObject)) {
-			this.#defs[name] = one;
-			this.#known.add(name);
-		}
-		const place = String(Object.keys(this.#tops).length);
-		this.#tops[place] = top;
-		return compiler.getSchema(`${ROOT}#/tops/${place}`);
+		const { $defs = {}, ...top } = mapSchemas(createTidy(DRAFT).schema(fresh), linked);
+		for (const [name, one] of Object.entries($defs as Record<string, JsonObject | boolean>)) this.#known.set(name, one);
+		return compiler.compile(top);
 	}
 
 	async #open(): Promise<Compiler> {
 		const compiler = await compilerOf(DRAFT, { validateSchema: false }, this.#numbers);
-		compiler.addSchema({ $id: ROOT, $defs: this.#defs, tops: this.#tops });
+		compiler.addKeyword(this.#keyword(compiler));
 		return compiler;
+	}
+
+	#keyword(compiler: Compiler): FuncKeywordDefinition {
+		const compile = (name: string): DataValidateFunction => {
+			const judge: DataValidateFunction = (data: unknown, context?: DataValidationCxt) => {
+				const validate = this.#validators.get(name) ?? compiler.compile(this.#known.get(name) ?? true);
+				this.#validators.set(name, validate);
+				const fits = validate(data, context) as boolean;
+				judge.errors = validate.errors ?? [];
+				return fits;
+			};
+			return judge;
+		};
+		return { keyword: SHARED, schemaType: 'string', errors: 'full', compile };
 	}
 
 	/** A schema with those of its $defs that are not known. */
@@ -63,6 +73,16 @@ export class SharedSchemas {
 			$defs: Object.fromEntries(Object.entries($defs as JsonObject).filter(([name]) => !this.#known.has(name)))
 		};
 	}
+}
+
+/** A schema that refers to another one by the keyword for that. */
+function linked(schema: JsonObject): JsonObject {
+	const { $ref, ...rest } = schema;
+	if (typeof $ref !== 'string') return schema;
+	const name = unescapeAddress($ref.replace(/^#\/\$defs\//, ''))
+		.replace(/~1/g, '/')
+		.replace(/~0/g, '~');
+	return { ...rest, [SHARED]: name };
 }
 
 function speaksOfTheWhole(schema: JsonObject): boolean {

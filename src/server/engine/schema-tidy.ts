@@ -22,6 +22,10 @@ function map(value: Json, root: JsonObject, visit: Visit): Json {
 	return Object.fromEntries(Object.entries(visit(schema, own)).map(([key, one]) => [key, inside(key, one)]));
 }
 
+/** A schema with all that lies in it, each part changed. */
+export const mapSchemas = (schema: JsonObject, change: (part: JsonObject) => JsonObject): JsonObject =>
+	map(schema, schema, change) as JsonObject;
+
 /** Every schema in a schema, from the outside in, as `map` visits them. */
 function walk(value: Json, see: (schema: JsonObject) => void): void {
 	if (Array.isArray(value)) for (const one of value) walk(one, see);

@@ -21,15 +21,17 @@ export type Direction = 'sent' | 'received';
 
 /** What is found while two schemas are compared. */
 export class Findings {
-	readonly changes: SchemaChange[] = [];
 	readonly direction: Direction;
+	readonly #changes: Pick<SchemaChange[], 'push'>;
 
-	constructor(direction: Direction) {
+	/** @param changes what is found is added there */
+	constructor(direction: Direction, changes: Pick<SchemaChange[], 'push'>) {
 		this.direction = direction;
+		this.#changes = changes;
 	}
 
 	tell(level: Level, rule: string, place: string, text: string): void {
-		this.changes.push({ level, rule, place, text });
+		this.#changes.push({ level, rule, place, text });
 	}
 
 	/** Fewer values are allowed than before: who sends them breaks, who receives them does not notice. */
