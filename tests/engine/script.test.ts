@@ -1,5 +1,5 @@
 import { createRedactor } from '#core/redact/index.ts';
-import { noteScript, SCRIPT_LIMITS, secretPlaces, type ScriptInput } from '#core/run/index.ts';
+import { SCRIPT_LIMITS, secretPlaces, shownOutcome, type ScriptInput } from '#core/run/index.ts';
 import { createScripts, parseOutcome } from '#server/engine/script.ts';
 import { afterAll, describe, expect, it } from 'vitest';
 
@@ -40,6 +40,47 @@ describe('a script', () => {
 	it('says the line of a slip', async () => {
 		expect((await run('let a = 1;\nlet b = ;')).error).toMatch(/line 2/);
 	});
+	it('has integers with all their digits, and keeps them so', async () => {
+		const body = { id: 9007199254740993n, list: [12345678901234567890n, 7] };
+		const outcome = await scripts.run(
+			`keep('id', response.body.id); keep('list', response.body.list); keep('sum', response.body.id + 1n); keep('small', 10n);
+			equal('the same', response.body.id, 9007199254740993n);
+			equal('one less', response.body.id, 9007199254740992);
+			equal('of either type', { n: [7n] }, { n: [7] });
+			log(response.body.id, response.body);`,
+			{ ...input, response: { body } },
+			SCRIPT_LIMITS,
+			undefined
+		);
+		expect(outcome.error).toBeUndefined();
+		expect(outcome.kept).toEqual({ ...body, sum: 9007199254740994n, small: 10 });
+		expect(outcome.checks.map(({ holds }) => holds)).toEqual([true, false, true]);
+		expect(outcome.checks[1]).toMatchObject({ received: '9007199254740993', expected: '9007199254740992' });
+		expect(outcome.log[0]).toMatch(/^9007199254740993 .*12345678901234567890/);
+	});
+	it.each([
+		['a number that is none, and nothing', 'NaN, null', false],
+		['a number that is none, and another one', 'NaN, NaN', true],
+		['two maps', 'new Map([[1, 2]]), new Map([[1, 3]])', false],
+		['the same maps', 'new Map([[1, 2]]), new Map([[1, 2]])', true],
+		['two sets', 'new Set([1]), new Set([2])', false],
+		['a set and an object', 'new Set([1]), {}', false],
+		['two patterns', '/a/, /b/', false],
+		['two functions', '() => 1, () => 2', false],
+		['a list and a shorter one', '[1, undefined], [1]', false],
+		['a list and an object', '[], {}', false],
+		['a name that is undefined, and none', '{ a: undefined }, {}', true],
+		['more names', '{ a: 1 }, { a: 1, b: 2 }', false],
+		['fewer names', '{ a: 1, b: 2 }, { a: 1 }', false],
+		['another order of names', '{ a: 1, b: [{ c: 2, d: 3 }] }, { b: [{ d: 3, c: 2 }], a: 1 }', true],
+		['a text and a number', '"1", 1', false],
+		['nothing and what is not there', 'null, undefined', false]
+	])('compares %s', async (_, values, holds) => {
+		expect((await run(`equal('it', ${values})`)).checks).toMatchObject([{ name: 'it', holds }]);
+	});
+	it('says that a comparison with one value is none', async () => {
+		expect((await run("equal('it', undefined)")).error).toMatch(/what is expected/);
+	});
 	it('may return early', async () => {
 		expect(await run("keep('a', 1); return; keep('b', 2);")).toMatchObject({ kept: { a: 1 } });
 	});
@@ -60,8 +101,8 @@ describe('what a script makes of a secret', () => {
 	const through = async (script: string) => {
 		const outcome = await scripts.run(script, { ...withSecret, secret }, { time: 500, memory: 16_000_000 }, undefined);
 		const hidden = createRedactor({ clerk: 'hunter-7421-x' });
-		noteScript(outcome, hidden);
-		return hidden.deep({ kept: outcome.kept, log: outcome.log, checks: outcome.checks, error: outcome.error });
+		const { kept, log, checks, error } = shownOutcome(outcome, hidden);
+		return hidden.deep({ kept, log, checks, error });
 	};
 	it('is known by the places in which a secret stands', () => {
 		expect(secret).toEqual([
@@ -75,8 +116,18 @@ describe('what a script makes of a secret', () => {
 		['one found by its description', "Object.getOwnPropertyDescriptor(values.env, 'sign').get()"],
 		['a value that a step kept', 'values.steps.login.pass']
 	])('is hidden: %s, turned around', async (_, source) => {
-		const script = `const made = [...${source}].reverse().join(''); keep('made', made); log('made', made); check('odd', false, made); throw new Error(made + '-and-more')`;
+		const script = `const made = [...${source}].reverse().join(''); keep('made', made); log('made', made); check('odd ' + made + made, false, made); equal('same', 'nothing', made.toUpperCase()); throw new Error(made + '-and-more')`;
 		const shown = JSON.stringify(await through(script));
+		expect(shown).toContain('‹script.made›');
+		expect(shown).toContain('odd ');
+		expect(shown.toLowerCase()).not.toContain('x-1247-retnuh');
+	});
+	it('is hidden however much it is', async () => {
+		const shown = JSON.stringify(
+			await through(`const made = [...values.env.sign].reverse().join('');
+				const all = Array.from({ length: 300 }, (_, n) => made + n);
+				keep('all', all); for (const one of all) { log(one); check(one.length, false, one); }`)
+		);
 		expect(shown).toContain('‹script.made›');
 		expect(shown).not.toContain('x-1247-retnuh');
 	});
@@ -117,6 +168,26 @@ describe('a script that means harm', () => {
 	])('is cut off: %s', async (_, script, expected) => {
 		expect((await run(script)).error).toMatch(expected);
 	});
+	it.each([
+		['a value that holds itself', "const o = {}; o.o = o; keep('o', o)", /circular/],
+		['a value that cannot be written', "keep('o', { toJSON() { throw new Error('no') } })", /no/],
+		['a function', "keep('f', () => 1)", /is no data: a function/],
+		['a number that is none', "keep('n', 0 / 0)", /is no data: NaN/],
+		['what all objects inherit', 'Object.prototype.toJSON = function () { return 1; };', undefined],
+		['what all lists inherit', 'Array.prototype.toJSON = () => []; Array.prototype.push = () => 0;', undefined],
+		['another JSON', "JSON.stringify = () => '[]'", undefined]
+	])('loses no check by what comes behind it: %s', async (_, script, error) => {
+		const outcome = await run(`check('the sum', false); ${script}`);
+		expect(outcome.checks).toEqual([{ name: 'the sum', holds: false, expected: 'true', received: 'false' }]);
+		if (error) expect(outcome.error).toMatch(error);
+		else expect(outcome.error).toBeUndefined();
+	});
+	it('loses none by what comes before it', async () => {
+		const outcome = await run(
+			"Array.prototype.push = () => 0; Object.prototype.toJSON = () => 1; check('the sum', false)"
+		);
+		expect(outcome.checks).toMatchObject([{ name: 'the sum', holds: false }]);
+	});
 	const hostile: [name: string, script: string][] = [
 		['an outcome of its own', 'globalThis.__outcome = () => 42; globalThis.__outcome = undefined;'],
 		['another JSON', "JSON.stringify = () => 'nothing'; JSON.parse = null;"],
@@ -138,8 +209,8 @@ describe('a script that means harm', () => {
 		expect((await run('throw { name: { a: 1 }, message: ["b"], stack: 7 }')).error).toMatch(/b/);
 	});
 	it.each([
-		['nothing', '', { kept: {}, checks: [], log: [] }],
-		['no JSON', '}{', { kept: {}, checks: [], log: [] }],
+		['nothing', '', { kept: {}, checks: [], log: [], error: expect.stringContaining('what it made cannot be read') }],
+		['no JSON', '}{', { kept: {}, checks: [], log: [], error: expect.stringContaining('what it made cannot be read') }],
 		['a number', '42', { kept: {}, checks: [], log: [] }],
 		['lists elsewhere', '{"kept":[1],"checks":{},"log":7}', { kept: {}, checks: [], log: [] }],
 		[

@@ -117,18 +117,29 @@ export function parseJson(text: string): Json {
 const DIGITS = '\uFDD4';
 
 /* eslint-disable no-restricted-syntax -- here it is made safe */
-/** JSON text of a value, integers with all their digits. */
-export function writeJson(value: unknown, indent?: number | string): string {
+/** JSON text of a value, and whether integers in it are texts: a mark, then the digits. */
+function written(value: unknown, mark: string, indent?: number | string): [text: string, isMarked: boolean] {
 	try {
-		return JSON.stringify(value, null, indent);
+		return [JSON.stringify(value, null, indent), false];
 	} catch (error) {
 		// the plain way knows no bigint; the other one takes several times as long
 		if (!(error instanceof TypeError)) throw error;
 	}
-	const text = JSON.stringify(
-		value,
-		(_, item: unknown) => (typeof item === 'bigint' ? `${DIGITS}${item}${DIGITS}` : item),
-		indent
-	);
-	return text.replace(new RegExp(`"${DIGITS}(-?\\d+)${DIGITS}"`, 'g'), '$1');
+	return [
+		JSON.stringify(value, (_, item: unknown) => (typeof item === 'bigint' ? `${mark}${item}` : item), indent),
+		true
+	];
 }
+
+/** JSON text of a value, integers with all their digits. */
+export function writeJson(value: unknown, indent?: number | string): string {
+	const [text, isMarked] = written(value, DIGITS, indent);
+	return isMarked ? unmarked(text, DIGITS) : text;
+}
+
+/** JSON text for who knows no large integers: they are texts, a mark and then the digits. */
+export const writeMarked = (value: unknown, mark: string): string => written(value, mark)[0];
+
+/** JSON text with integers in place of marked texts. @param mark without signs that a pattern has a meaning for */
+export const unmarked = (text: string, mark: string): string =>
+	text.replace(new RegExp(`"${mark}(-?\\d+)"`, 'g'), '$1');

@@ -3,9 +3,9 @@ export * from './events.ts';
 export * from './ports.ts';
 export type { Place, Sentence, Verdict } from './verdict.ts';
 export {
-	noteScript,
 	SCRIPT_LIMITS,
 	secretPlaces,
+	shownOutcome,
 	type ScriptInput,
 	type ScriptLimits,
 	type ScriptOutcome,

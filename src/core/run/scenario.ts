@@ -15,7 +15,7 @@ import type { Chosen } from './plan.ts';
 import { attemptReceive } from './receive.ts';
 import { recordedRow } from './rows.ts';
 import { hideTokens } from './tokens.ts';
-import { noteScript, SCRIPT_LIMITS, secretPlaces } from './script.ts';
+import { SCRIPT_LIMITS, secretPlaces, shownOutcome } from './script.ts';
 
 type At = Pick<StepContext, 'row' | 'pass' | 'within'>;
 /** A result of a step before anything was done. @param now in milliseconds since 1970 */
@@ -118,7 +118,7 @@ export async function runStep(
 	} finally {
 		limit?.clear();
 	}
-	if (limit?.signal.aborted && !context.signal?.aborted && result.outcome !== 'passed') {
+	if (limit?.signal.aborted && !context.signal?.aborted) {
 		fail(result, new HeronError('step.timeout', { limit: showDuration(step.timeout) }));
 	}
 	result.ms = ports.steady() - begun;
@@ -199,8 +199,10 @@ class Attempt implements Acting {
 	reason(words: string): void {
 		this.#result.reason = words;
 	}
-	pause(ms: number): Promise<void> {
-		return this.#context.ports.sleep(ms, this.#context.signal);
+	async pause(ms: number): Promise<void> {
+		const { ports, signal } = this.#context;
+		await ports.sleep(ms, signal);
+		if (signal?.aborted) throw new HeronError('send.cancelled');
 	}
 	send(spec: SendSpec): Promise<void> {
 		return attemptSend(this.#chosen, this.#step, spec, this.#memory, this.#context, this.#result);
@@ -235,9 +237,8 @@ async function attemptScript(
 	};
 	const input = { ...seen, secret: hider ? secretPlaces(seen, hider) : [] };
 	const outcome = await ports.script(text, input, SCRIPT_LIMITS, signal);
-	if (hider) noteScript(outcome, hider);
-	const { kept, checks, log, error } = outcome;
-	memory.outputs[id] = kept;
+	memory.outputs[id] = outcome.kept;
+	const { kept, checks, log, error } = hider ? shownOutcome(outcome, hider) : outcome;
 	result.kept = kept;
 	if (log.length > 0) result.log = log;
 	result.checks = checks.map(({ name, ...check }, index) => ({ index, subject: name, relation: 'check', ...check }));

@@ -36,7 +36,7 @@ export interface ScriptLimits {
 	memory: number;
 }
 
-const LONG_WORD = 15;
+const LONG_WORD = /\S{16,}/g;
 const ROOTS = ['env', 'row', 'steps'];
 
 /** Where secrets stand in what a script may see. */
@@ -54,14 +54,40 @@ export function secretPlaces({ request, values }: Pick<ScriptInput, 'request' | 
 	return places;
 }
 
-/** Hides what a script made that read a secret: each value that it kept, each line, what its checks received. */
-export function noteScript({ kept, checks, log, error = '', touched, shown = [] }: ScriptOutcome, hider: Hider): void {
-	if (!touched) return;
+const MADE = 'script.made';
+/** What is shorter may be anything. */
+const SHORTEST = 6;
+const hidden = `‹${MADE}›`;
+const hide = (text: string): string => (text.length < SHORTEST ? text : hidden);
+function hideIn(value: Json): Json {
+	if (typeof value === 'string') return hide(value);
+	if (typeof value === 'number' || typeof value === 'bigint') return String(value).length < SHORTEST ? value : hidden;
+	if (Array.isArray(value)) return value.map(hideIn);
+	return isObject(value)
+		? Object.fromEntries(Object.entries(value as JsonObject).map(([name, one]) => [name, hideIn(one)]))
+		: value;
+}
+
+/**
+ * What may be shown of a script: when it read a secret, nothing that it kept, logged or compared, and of an error and the names of
+ * its checks the short words, which say what it is about. The newest of it are known from now on, wherever they stand.
+ */
+export function shownOutcome(outcome: ScriptOutcome, hider: Hider): ScriptOutcome {
+	const { kept, checks, log, error, touched, shown = [] } = outcome;
+	if (!touched) return outcome;
 	hider.touched?.();
 	const made = Object.entries(kept).filter(([name]) => !shown.includes(name));
-	// of the words of an error the long ones: what it says of the mistake stays readable
-	const long = error.split(/\s+/).filter((word) => word.length > LONG_WORD);
-	learnMade('script.made', [Object.fromEntries(made), log, checks.map(({ received }) => received), long], hider);
+	learnMade(MADE, Object.fromEntries(made), hider);
+	return {
+		...outcome,
+		kept: { ...kept, ...Object.fromEntries(made.map(([name, value]) => [name, hideIn(value)])) },
+		checks: checks.map(({ name, holds, expected, received }) => ({
+			...{ name: name.replace(LONG_WORD, hidden), holds },
+			...{ expected: hide(expected), received: hide(received) }
+		})),
+		log: log.map(hide),
+		...(error === undefined ? {} : { error: error.replace(LONG_WORD, hidden) })
+	};
 }
 
 /** Runs a script in a sandbox. Never throws for what the script does. */

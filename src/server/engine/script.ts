@@ -1,7 +1,8 @@
 import { HeronError, textOf } from '#core/errors.ts';
-import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
+import { isObject, parseJson, unmarked, writeMarked, type Json, type JsonObject } from '#core/model/json.ts';
 import { shortened } from '#core/model/shortened.ts';
 import type { ScriptInput, ScriptLimits, ScriptOutcome, ScriptPort } from '#core/run/index.ts';
+import { randomUUID } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
 
 /** A megabyte: read when the first script is run. */
@@ -13,13 +14,13 @@ const MOST_CHECKS = 1000;
 const MOST_LINES = 500;
 const LONGEST_TEXT = 5000;
 
-/** What a script handed out, read like anything that is hostile: what has another shape is left out. */
+/** What a script handed out, read like anything that is hostile: what has another shape is left out, and what is no JSON an error. */
 export function parseOutcome(text: string): ScriptOutcome {
-	let given: Json = null;
+	let given: Json;
 	try {
 		given = parseJson(text);
-	} catch {
-		// then it handed out nothing
+	} catch (error) {
+		return ended(`what it made cannot be read: ${textOf(error)}`);
 	}
 	const { kept, checks, log, touched, shown } = (isObject(given) ? given : {}) as Record<string, Json>;
 	const cut = (value: Json | undefined) => shortened(typeof value === 'string' ? value : '', LONGEST_TEXT);
@@ -36,6 +37,8 @@ export function parseOutcome(text: string): ScriptOutcome {
 		...(touched === true ? { touched, shown: (Array.isArray(shown) ? shown : []).map(cut) } : {})
 	};
 }
+
+const ended = (error: string): ScriptOutcome => ({ kept: {}, checks: [], log: [], error });
 
 /**
  * Scripts run in QuickJS (WebAssembly), inside a worker of their own: what the sandbox cannot stop, ending the worker
@@ -64,7 +67,6 @@ export function createScripts(): { run: ScriptPort; close(): void } {
 				resourceLimits: { maxOldGenerationSizeMb: 512 }
 			}));
 			here.ref();
-			const ended = (error: string): ScriptOutcome => ({ kept: {}, checks: [], log: [], error });
 			const finish = (outcome: ScriptOutcome, broken = false) => {
 				clearTimeout(timer);
 				signal?.removeEventListener('abort', abort);
@@ -82,12 +84,13 @@ export function createScripts(): { run: ScriptPort; close(): void } {
 			);
 			if (signal?.aborted) return abort();
 			signal?.addEventListener('abort', abort, { once: true });
+			const mark = `${randomUUID()}:`;
 			here.once('message', ({ outcome, trouble, spent }: { outcome: string; trouble: string; spent: boolean }) => {
-				finish({ ...parseOutcome(outcome), ...(trouble ? { error: trouble } : {}) }, spent);
+				finish({ ...parseOutcome(unmarked(outcome, mark)), ...(trouble ? { error: trouble } : {}) }, spent);
 			});
 			here.once('error', (error) => finish(ended(`it used more than it may: ${textOf(error)}`), true));
 			here.once('exit', () => finish(ended('it used more memory than it may'), true));
-			here.postMessage({ script, input: writeJson(input), limits });
+			here.postMessage({ script, input: writeMarked(input, mark), mark, limits });
 		});
 
 	return {
