@@ -44,7 +44,7 @@ export function stopping(
 	const timer =
 		timeout === undefined
 			? undefined
-			: setTimeout(() => stop.abort(new HeronError('step.timeout', { limit })), timeout);
+			: setTimeout(() => stop.abort(new HeronError('run.timeout', { limit })), timeout);
 	return {
 		signal: stop.signal,
 		interrupted: () => interrupted,

@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createStore, type Store } from '#server/store/index.ts';
+import { createStore, type RunStatus, type Store } from '#server/store/index.ts';
 import { emptySummary, type RunInfo } from '#core/run/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
@@ -208,8 +208,8 @@ describe('telling others', () => {
 	});
 	afterEach(() => void server.close());
 	let started = Date.parse('2026-11-28T04:00:00Z');
-	/** A run of a suite that came to its end. */
-	async function ended(held: boolean, more: Partial<RunInfo> = {}): Promise<string> {
+	/** A run of a suite that came to its end, or did not. */
+	async function ended(held: boolean, more: Partial<RunInfo> = {}, status: RunStatus = 'done'): Promise<string> {
 		const id = crypto.randomUUID();
 		const run: RunInfo = {
 			...{
@@ -224,11 +224,14 @@ describe('telling others', () => {
 		};
 		await store.runs.begin('p', 'run', { type: 'run', run, scenarios: [], steps: 0 });
 		await store.runs.finish(id, {
-			...{ status: 'done', summary: { ...emptySummary(), failed: held ? 0 : 2 }, ms: 1200, stopped: '' },
-			gate: {
-				...{ holds: held, code: held ? 0 : 1, notes: [] },
-				sentences: [{ key: 'failed', text: 'no step fails', holds: held, because: '', places: [] }]
-			}
+			...{ status, summary: { ...emptySummary(), failed: held ? 0 : 2 }, ms: 1200, stopped: '' },
+			gate:
+				status === 'done'
+					? {
+							...{ holds: held, code: held ? (0 as const) : (1 as const), notes: [] },
+							sentences: [{ key: 'failed', text: 'no step fails', holds: held, because: '', places: [] }]
+						}
+					: undefined
 		});
 		return id;
 	}
@@ -258,6 +261,23 @@ describe('telling others', () => {
 		expect(heard.every(({ request }) => request.url === '/in')).toBe(true);
 		callouts.close();
 	});
+	test.each<RunStatus>(['stopped', 'interrupted', 'broken', 'incomplete'])(
+		'a run that is %s has not held, though nothing had failed, and the next one that holds is news',
+		async (status) => {
+			const callouts = open();
+			await callouts.make({ project: 'p', suite: '', address, occasion: 'change' });
+			for (const one of ['done', status, 'done'] as const) {
+				const before = heard.length;
+				await callouts.ended(await ended(true, {}, one));
+				if (one !== 'done' || before > 0) await vi.waitFor(() => expect(heard).toHaveLength(before + 1), PATIENCE_MS);
+			}
+			expect(deliveries()).toMatchObject([
+				{ held: false, before: true, status },
+				{ held: true, before: false, status: 'done' }
+			]);
+			callouts.close();
+		}
+	);
 	test('what is told says which run it was, and what does not hold; other branches are by themselves', async () => {
 		const callouts = open();
 		await callouts.make({ project: 'p', suite: '', address, occasion: 'change' });

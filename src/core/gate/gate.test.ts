@@ -61,6 +61,7 @@ function judged(
 	given: {
 		faults?: Fault[];
 		summary?: Partial<Summary>;
+		stopped?: string;
 		past?: PastRun[];
 		run?: Partial<RunInfo>;
 		steps?: Seen[];
@@ -76,7 +77,7 @@ function judged(
 		...given.summary
 	};
 	return judgeGate(gateOf(gate), {
-		...{ run: info(given.run), summary, faults, contract: [], unsteady: [] },
+		...{ run: info(given.run), summary, stopped: given.stopped ?? '', faults, contract: [], unsteady: [] },
 		steps: stepsPast(given.steps ?? []),
 		past: given.past ?? [],
 		...(given.coverage ? { coverage: given.coverage } : {}),
@@ -283,6 +284,27 @@ describe('what takes longer than usual', () => {
 		expect([0.5, 0.95, 1].map((share) => percentile([1, 2, 3, 4], share))).toEqual([2, 4, 4]);
 		expect(percentile([], 0.5)).toBe(0);
 	});
+});
+
+test.each<[string, object, Fault[], number]>([
+	['nothing failed so far', {}, [], 3],
+	['as many failed as may', { failed: 1 }, [fail('a')], 3],
+	['more failed', {}, [fail('a')], 1]
+])('a run that was stopped before its end never holds: %s', (_, gate, faults, code) => {
+	const verdict = judged(gate, { faults, summary: { passed: 3 }, stopped: 'the run took longer than 5 min' });
+	expect(verdict).toMatchObject({ holds: false, code });
+	expect(verdict.sentences[0]).toEqual({
+		...{ key: 'end', text: 'the run comes to its end', holds: false, because: 'the run took longer than 5 min' },
+		places: []
+	});
+});
+test('a run in which every step was skipped holds, and says so', () => {
+	const said = (summary: Partial<Summary>) => judged({}, { summary }).notes;
+	expect(judged({}, { summary: { skipped: 2 } }).holds).toBe(true);
+	expect(said({ skipped: 2 })).toEqual(['no step was carried out: each one was skipped']);
+	expect(said({ skipped: 2, passed: 1 })).toEqual([]);
+	expect(said({ skipped: 2, quarantined: 1 })).toEqual([]);
+	expect(said({})).toEqual([]);
 });
 
 describe('the quarantine in a verdict', () => {

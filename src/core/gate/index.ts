@@ -11,6 +11,7 @@ import {
 	type RunState,
 	type Sentence,
 	type StepResult,
+	type Summary,
 	type Verdict
 } from '../run/index.ts';
 import { gatherPast, seenOf, type PastRun } from './past.ts';
@@ -75,7 +76,17 @@ export function createJudge(
 		judge(state: RunState, gate: Gate | undefined, past: PastRun[]): { verdict: Verdict; steps: PastRun['steps'] } {
 			const steps = gathered.steps();
 			const facts: GateFacts = {
-				...{ run: state.run!, summary: state.summary, faults, contract, unsteady, steps, past, quarantine },
+				...{
+					run: state.run!,
+					summary: state.summary,
+					stopped: state.stopped,
+					faults,
+					contract,
+					unsteady,
+					steps,
+					past,
+					quarantine
+				},
 				...(touched ? { coverage: touched.tallies() } : {})
 			};
 			return { verdict: judgeGate(gate ?? STRICT, facts), steps };
@@ -89,16 +100,25 @@ export function judgeGate(gate: Gate, facts: GateFacts): Verdict {
 		const found = rule.judge(gate, facts);
 		return found ? [{ key: rule.key, text: rule.sentence(gate), ...found }] : [];
 	});
+	if (facts.stopped)
+		sentences.unshift({
+			key: 'end',
+			text: 'the run comes to its end',
+			holds: false,
+			because: facts.stopped,
+			places: []
+		});
 	const broken = sentences.filter(({ holds }) => !holds);
 	const onlyErrors = broken.every(
-		({ key, places }) => key === 'errors' || (key === 'newFailures' && facts.summary.failed === 0 && places.length > 0)
+		({ key, places }) =>
+			key === 'errors' || key === 'end' || (key === 'newFailures' && facts.summary.failed === 0 && places.length > 0)
 	);
 	return {
 		holds: broken.length === 0,
 		code: broken.length === 0 ? 0 : onlyErrors ? 3 : 1,
 		sentences,
 		...coveredOf(facts),
-		notes: quarantineNotes(facts)
+		notes: [...emptyNotes(facts.summary), ...quarantineNotes(facts)]
 	};
 }
 
@@ -106,6 +126,12 @@ const coveredOf = ({ coverage: tallies }: GateFacts): Pick<Verdict, 'covered'> =
 	const all = tallies?.find(({ kind }) => kind === 'all');
 	return all ? { covered: { touched: all.touched, all: all.all } } : {};
 };
+
+/** A run in which everything was skipped holds to every gate that asks for no failures. */
+const emptyNotes = ({ passed, failed, errors, unsteady, quarantined, skipped }: Summary): string[] =>
+	skipped > 0 && passed + failed + errors + unsteady + quarantined === 0
+		? ['no step was carried out: each one was skipped']
+		: [];
 
 /** Entries of the quarantine that can go, because what they know of passes again, or whose day has passed. */
 function quarantineNotes({ quarantine, steps, past, run }: GateFacts): string[] {

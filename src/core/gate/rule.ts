@@ -14,6 +14,8 @@ export interface Fault extends Place {
 export interface GateFacts {
 	run: RunInfo;
 	summary: Summary;
+	/** Why it was stopped before its end; empty when it was not. */
+	stopped: string;
 	/** Those that count, up to a limit. */
 	faults: Fault[];
 	/** Checks against a definition that do not hold. */

@@ -7,6 +7,7 @@ export const services = {
 	'run.called': 'a step of {target} could not be carried out',
 	'run.crashed': 'it was ended before it was done: {detail}',
 	'run.many': '{count} going on already: wait until one has ended, or stop one',
+	'run.timeout': 'the run took longer than {limit}',
 	'run.interrupted': 'the server was stopped while this ran',
 	'run.target': 'there is no suite, collection or collection/scenario "{name}"{nearest}',
 	'run.results': 'there are no results of "{name}"{nearest}',

@@ -11,9 +11,9 @@ const LABEL = 'verdict';
 /** What it covers. */
 const COMPONENTS = ['@method', '@target-uri', 'content-type', 'content-digest'];
 
-/** Whether the gate of a run held; without one, whether all passed. */
-export const heldOf = ({ gate, summary }: Pick<StoredRun, 'gate' | 'summary'>): boolean =>
-	gate?.holds ?? summary.failed + summary.errors === 0;
+/** Whether a run came to its end and its gate held; without one, whether all passed. */
+export const heldOf = ({ status, gate, summary }: Pick<StoredRun, 'status' | 'gate' | 'summary'>): boolean =>
+	status === 'done' && (gate?.holds ?? summary.failed + summary.errors === 0);
 
 /** What is told of the verdict of a run, as JSON. @param before whether the one before held; null where there was none */
 export function verdictBody(run: StoredRun, before: boolean | null, origin: string): string {

@@ -76,12 +76,13 @@ function assertAddress(address: string): void {
 	if (url.username || url.password) throw new HeronError('callout.password');
 }
 
-/** Whether the run before held that came to its end; null where there is none. */
+/** Whether the run before held; null where there is none. */
 async function heldBefore(past: Store['past'], { project, info, startedAt }: StoredRun): Promise<boolean | null> {
 	const { suite, environment, branch } = info;
 	const lines = await past.lines(project, { suite, environment, branch, before: startedAt }, RECENT);
-	const last = lines.find(({ status }) => status === 'done');
-	return last ? (last.held ?? last.counts.failed + last.counts.errors === 0) : null;
+	const last = lines.find(({ status }) => status !== 'running');
+	if (!last) return null;
+	return last.status === 'done' && (last.held ?? last.counts.failed + last.counts.errors === 0);
 }
 
 /** Whether a verdict is told on an occasion. The first one of all is news when it does not hold. */

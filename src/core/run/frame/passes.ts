@@ -1,8 +1,9 @@
+import { HeronError } from '../../errors.ts';
 import { lookUp } from '../../model/lookup.ts';
 import { keptNames, kindOf, type Step } from '../../steps/index.ts';
 import type { Json } from '../../model/json.ts';
 import { scopeOf, type StepContext } from '../context.ts';
-import type { Outcome } from '../events.ts';
+import type { Outcome, StepResult } from '../events.ts';
 import { worst } from '../reduce.ts';
 import { passesOf } from '../rows.ts';
 import { broken, runStep, skipped } from '../scenario.ts';
@@ -36,6 +37,14 @@ export async function carryOut(
 	return step.each === undefined ? one(context) : eachPass(running, frame, step, index, context, one);
 }
 
+/** A pass that is not begun: the run was stopped, or the time is over of a call around it, or of the clean-up. */
+function leftOut({ tools }: Running, { chosen }: Frame, step: Step, index: number, context: StepContext): StepResult {
+	const reason = tools.stopped();
+	return reason
+		? skipped(chosen, step, index, context, reason)
+		: broken(chosen, step, index, context, new HeronError('send.cancelled'));
+}
+
 /** A step that repeats; what it keeps is a list. */
 async function eachPass(
 	running: Running,
@@ -54,8 +63,7 @@ async function eachPass(
 		const over = { evaluator, scope: scopeOf(context, memory), seed, ports };
 		for await (const pass of passesOf(step.each!, over)) {
 			if (context.signal?.aborted) {
-				const reason = tools.stopped();
-				if (reason) add(skipped(chosen, step, index, { ...context, pass }, reason));
+				results.push(add(leftOut(running, frame, step, index, { ...context, pass })));
 				break;
 			}
 			if (results.length > 0) running.begin(frame, step, 1);

@@ -14,6 +14,8 @@
 	} = $props();
 	const { passed, failed, errors, unsteady, quarantined } = $derived(run.summary);
 	const broken = $derived(run.status === 'broken' || run.status === 'incomplete');
+	/** What was left out may have failed. */
+	const unfinished = $derived(run.status === 'stopped' || run.status === 'interrupted');
 	const kind: Kind = $derived(
 		run.held === false && failed + errors === 0
 			? 'failed'
@@ -21,7 +23,7 @@
 				? 'failed'
 				: errors || broken
 					? 'error'
-					: passed || unsteady || quarantined
+					: !unfinished && (passed || unsteady || quarantined)
 						? 'passed'
 						: 'skipped'
 	);
@@ -43,12 +45,20 @@
 			.filter(Boolean)
 			.join(', ')
 	);
-	const state: Record<string, string> = {
+	const state: Partial<Record<string, string>> = {
 		stopped: 'stopped',
 		interrupted: 'interrupted',
 		broken: 'broken off',
 		incomplete: 'incomplete'
 	};
+	const main = $derived(
+		words ||
+			(kind === 'passed'
+				? 'passed'
+				: run.status === 'incomplete'
+					? 'not all recorded'
+					: (state[run.status] ?? 'nothing ran'))
+	);
 </script>
 
 {#if run.status === 'running'}<span class="text-quiet">under way…</span>
@@ -60,10 +70,8 @@
 					? 'font-semibold text-err'
 					: kind === 'passed'
 						? 'text-pass'
-						: 'text-quiet'}
-			>{words ||
-				(kind === 'passed' ? 'passed' : run.status === 'incomplete' ? 'not all recorded' : 'nothing ran')}</span
-		>{#if beside}<span class="text-quiet">· {beside}</span>{/if}{#if state[run.status]}<span class="text-quiet"
-				>· {state[run.status]}</span
+						: 'text-quiet'}>{main}</span
+		>{#if beside}<span class="text-quiet">· {beside}</span
+			>{/if}{#if state[run.status] && state[run.status] !== main}<span class="text-quiet">· {state[run.status]}</span
 			>{/if}</span
 	>{/if}
