@@ -1,6 +1,5 @@
 import { createTokenKeeper, type TokenKeeper } from '#core/auth/index.ts';
 import { baselineFiles } from '#core/baselines/index.ts';
-import { HeronError } from '#core/errors.ts';
 import { isPlainFile } from '#core/documents/kinds.ts';
 import { seeded } from '#core/model/seed.ts';
 import type { Guard, Ports } from '#core/run/index.ts';
@@ -8,6 +7,7 @@ import { randomBytes } from 'node:crypto';
 import { wallClock } from './clock.ts';
 import { cryptoPort } from './crypto.ts';
 import { createDatasets, memorySource, type DataSource } from './datasets/index.ts';
+import { KeptFiles } from './kept-files.ts';
 import { createScripts } from './script.ts';
 import { createSender, openSession, type Caps } from './send/index.ts';
 import { createXml } from './xml.ts';
@@ -56,7 +56,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 			guard,
 			onFile
 		}) {
-			const kept = new Map<string, Uint8Array>();
+			const kept = new KeptFiles();
 			const readFile = (path: string) => kept.get(path) ?? (isPlainFile(path) ? ofProject(path) : undefined);
 			let counter = 0;
 			let schemas: ReturnType<typeof openSchemas> | undefined;
@@ -72,13 +72,12 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				xml: createXml(readFile),
 				validateJson: async (value, schema) => (await (schemas ??= openSchemas(readFile)))(value, schema),
 				script: scripts.run,
-				keepFile(name, bytes) {
-					if (!/^\w[\w.-]*$/.test(name)) throw new HeronError('name.file', { name });
-					const path = `kept/${name}`;
-					kept.set(path, bytes);
+				keepFile(name, bytes, part = '') {
+					const path = kept.keep(name, bytes, part);
 					onFile?.(name, bytes);
 					return path;
 				},
+				dropFiles: (part) => kept.drop(part),
 				approved(name, environment) {
 					for (const path of baselineFiles(name, environment)) {
 						const bytes = readFile(path);
