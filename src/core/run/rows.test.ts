@@ -132,6 +132,12 @@ describe('a scenario over rows', () => {
 		expect(results.filter(({ outcome }) => outcome === 'passed').length).toBeLessThan(4);
 		expect(end.stopped).not.toBe('');
 	});
+	test('a row that lacks what the filter asks for is named', async () => {
+		const { results } = await over({ data: 'odd', where: '$row.nights > 2' }, [get('a')], {
+			datasets: { odd: [{ nights: 1 }, { berth: 'A-01' }] }
+		});
+		expect(results[0]!.error?.message).toBe('$row.nights is not set: row 2 has number, berth');
+	});
 	test('counts are known from the start where they can be', async () => {
 		const { events } = await over({ data: 'berths', take: '1-3' }, [book, get('b')]);
 		expect(events[0]).toMatchObject({ steps: 6, scenarios: [{ data: 'berths.json', rows: 3 }] });

@@ -99,8 +99,11 @@ async function* filter(
 		if (row.number > take.last) return;
 		if (!take.has(row.number)) continue;
 		if (spec.where && row.problem === undefined) {
-			const names = { ...scope.names, row: rowNames(row) };
-			if ((await evaluator.expression(spec.where, { ...scope, names })) !== true) continue;
+			const own = rowNames(row);
+			const names = { ...scope.names, row: own };
+			const hint = (root: string, name: string): string =>
+				root === 'row' ? `: row ${row.number} has ${Object.keys(own).join(', ')}` : (scope.hint?.(root, name) ?? '');
+			if ((await evaluator.expression(spec.where, { ...scope, names, hint })) !== true) continue;
 		}
 		yield row;
 		if (row.number === take.last) return;

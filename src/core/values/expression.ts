@@ -85,10 +85,16 @@ function pathExpression(source: string, root: string, rest: string): Expression 
 	};
 }
 
+function parse(source: string): jsonata.Expression {
+	const compiled = jsonata(source, LIMITS as unknown as jsonata.JsonataOptions);
+	restorePatterns(compiled.ast());
+	return compiled;
+}
+
 function computed(source: string): Expression {
 	let compiled: jsonata.Expression;
 	try {
-		compiled = jsonata(source, LIMITS as unknown as jsonata.JsonataOptions);
+		compiled = parse(source);
 		for (const { name, run, signature } of boundedFunctions)
 			if (source.includes(`$${name}`))
 				compiled.registerFunction(name, run as (...args: unknown[]) => unknown, signature);
@@ -162,7 +168,7 @@ function otherOperator(source: string): string | undefined {
 
 /** The expression with operators that know large integers. */
 function compileExact(source: string): jsonata.Expression {
-	const compiled = jsonata(source, LIMITS as unknown as jsonata.JsonataOptions);
+	const compiled = parse(source);
 	exactLiterals(compiled.ast(), source);
 	exactOperators(compiled.ast());
 	for (const [name, run] of Object.entries(exactFunctions))
@@ -185,10 +191,14 @@ interface Node {
 	value?: unknown;
 	steps?: Node[];
 	procedure?: Node;
+	condition?: Node;
+	then?: Node;
 	lhs?: Node;
 	arguments?: Node[];
 	focus?: string;
 	index?: string;
+	/** Where it ends in the source. */
+	position?: number;
 }
 
 /** Every node of a syntax tree. */
@@ -200,6 +210,21 @@ function* nodesOf(ast: unknown): Generator<Node> {
 		yield node;
 		for (const part of Object.values(node)) waiting.push(part);
 	}
+}
+
+/** Puts patterns back: what stands before `??` and `?:` is asked for in a copy of itself, made as JSON, in which a pattern is lost. */
+function restorePatterns(ast: unknown): void {
+	const patterns = [...nodesOf(ast)].filter(({ type }) => type === 'regex');
+	const read = new Map(
+		patterns.flatMap(({ value, position }) => (value instanceof RegExp ? [[position, value] as const] : []))
+	);
+	for (const node of patterns) node.value = read.get(node.position);
+}
+
+/** Whether a choice is `a ?: b`, of which the condition is a copy of `a`. */
+function isDefault({ condition, then }: Node): boolean {
+	const placesOf = (node: Node) => writeJson([...nodesOf(node)].map(({ position }) => position ?? null));
+	return condition !== undefined && then !== undefined && placesOf(condition) === placesOf(then);
 }
 
 /** Names that an expression gives values itself: by `:=`, as parameters, by `@` and `#`. */
@@ -241,12 +266,14 @@ function collect(node: unknown, optional: boolean, own: ReadonlySet<string>, int
 		into.push(referenceOf('', [name], optional));
 	const isCall = type === 'function' || type === 'partial';
 	const inside = optional || (type === 'function' && procedure?.value === 'exists');
+	const asks = type === 'condition' && isDefault(node);
 	for (const [key, part] of Object.entries(node))
 		// functions are looked at by themselves
-		if (!(key === 'procedure' && isCall && procedure?.type === 'variable')) collect(part, inside, own, into);
+		if (!(key === 'procedure' && isCall && procedure?.type === 'variable'))
+			collect(part, inside || (asks && key === 'condition'), own, into);
 }
 
-/** What `$exists` asks for, and `??`, which is the same, may be missing wherever the expression names it. */
+/** What `$exists` asks for, and `??` and `?:`, which are the same, may be missing wherever the expression names it. */
 function leaveAsked(references: Reference[]): void {
 	const keyOf = ({ root, name }: Reference, output?: string) => writeJson([root, name, output]);
 	const asked = new Set(references.filter(({ optional }) => optional).map((one) => keyOf(one, one.rest[0])));

@@ -227,6 +227,19 @@ describe('values', () => {
 		expect(await code(valueOf(text))).toBe('value.missing');
 	});
 
+	test.each([
+		['?? after a pattern that is found', String.raw`{$match("lock 7", /(\d)/).groups[0] ?? "none"}`, '7'],
+		['?? after a pattern that is not', String.raw`{$match("lock", /(\d)/).groups[0] ?? "none"}`, 'none'],
+		['?: after a pattern that is found', String.raw`{$match("lock 7", /(\d)/).groups[0] ?: "none"}`, '7'],
+		['one within the other', String.raw`{$string($match("x", /a/).match ?? $match("x", /x/).match) ?? "none"}`, 'x'],
+		['?: after a value that may be missing', '{$env.nowhere ?: "none"}', 'none'],
+		['?: after a value that is empty', '{$env.empty ?: "none"}', 'none'],
+		['?: after a value that is there', '{$env.nights ?: "none"}', 3]
+	])('what is taken where nothing is: %s', async (_, text, expected) => expect(await valueOf(text)).toBe(expected));
+	test('a choice of its own asks for what it names', async () => {
+		expect(await code(valueOf('{$env.nowhere ? $env.nowhere : "none"}'))).toBe('value.missing');
+	});
+
 	test('the quick way and the long way agree', async () => {
 		for (const path of ['env.nights', 'env.deep.list[0].id', 'row.mooring', 'run.id', 'secret.key']) {
 			const quick = await compileExpression(`$${path}`).evaluate(scope());
@@ -314,6 +327,10 @@ describe('functions', () => {
 		['$base64url("{\\"typ\\":\\"JWT\\"}")', 'eyJ0eXAiOiJKV1QifQ'],
 		['$date("http")', 'Fri, 14 May 2027 06:30:15 GMT'],
 		['$date("yyyy-MM-dd HH:mm:ss.SSS", "-90 min")', '2027-05-14 05:00:15.042'],
+		['$date("yyyy-MM-dd", "+1 month")', '2027-06-14'],
+		['$date("yyyy-MM-dd", "-15 months")', '2026-02-14'],
+		['$date("yyyy-MM-dd", "+1 year")', '2028-05-14'],
+		['$date("yyyyMMddTHHmmssZ", "2 w")', '20270528T063015Z'],
 		['$base64("ü")', 'w7w='],
 		['$base64Decode("w7w")', 'ü']
 	])('%s', async (expression, value) => {
@@ -336,12 +353,30 @@ describe('functions', () => {
 		const seen = new Set(await Promise.all(Array.from({ length: 500 }, () => evaluator.expression('$unique()', one))));
 		expect(seen.size).toBe(500);
 	});
-	test.each(['$hash("crc32", "x")', '$file("../secret")', '$date("iso", "soon")', '$randomText(-1)'])(
-		'%s says what is wrong',
-		async (expression) => {
-			expect(await code(evaluator.expression(expression, scope()))).toBe('value.failed');
+	test.each([
+		['the last day of January', Date.UTC(2027, 0, 31), '+1 month', '2027-02-28'],
+		['the same of a leap year', Date.UTC(2028, 0, 31), '+1 month', '2028-02-29'],
+		['the leap day', Date.UTC(2028, 1, 29), '-1 year', '2027-02-28'],
+		['the end of a year', Date.UTC(2027, 11, 31), '+2 months', '2028-02-29']
+	])('a month from a day that it does not have is its last one: %s', async (_, now, offset, expected) => {
+		const at = { ...scope(), ports: { ...ports(), now: () => now } };
+		expect(await createEvaluator().value(`{$date("yyyy-MM-dd", "${offset}")}`, at)).toBe(expected);
+	});
+	test.each(['EEE, dd MM', 'dd MMM yyyy', 'yy', 'd.M.yyyy', 'hh:mm', 'MMMM'])(
+		'a pattern with what is no field of a time is refused: %s',
+		async (pattern) => {
+			expect(await code(valueOf(`{$date("${pattern}")}`))).toBe('value.failed');
 		}
 	);
+	test.each([
+		'$hash("crc32", "x")',
+		'$file("../secret")',
+		'$date("iso", "soon")',
+		'$date("iso", "1.5 months")',
+		'$randomText(-1)'
+	])('%s says what is wrong', async (expression) => {
+		expect(await code(evaluator.expression(expression, scope()))).toBe('value.failed');
+	});
 });
 
 describe('what is larger than anybody meant', () => {

@@ -6,22 +6,36 @@ const pad = (n: number, width = 2): string => String(n).padStart(width, '0');
 const DAY = 86_400_000;
 const LONG: Record<string, number> = { h: 3_600_000, d: DAY, w: 7 * DAY };
 
-/** Milliseconds of `+3 d`, `-90 min`, `2 h`. */
-function offsetOf(text: unknown): number {
-	const match = /^\s*([+-]?)\s*(\d+(?:\.\d+)?)\s*([a-z]+)\s*$/i.exec(String(text));
-	const size =
-		match &&
-		(lookUp(LONG, match[3]!) !== undefined
-			? Number(match[2]) * lookUp(LONG, match[3]!)!
-			: parseDuration(`${match[2]} ${match[3]}`));
-	if (!match || size === undefined || size === null) {
-		throw new Error(`"${String(text)}" is not an offset: it should look like "+3 d", "-90 min" or "2 h"`);
-	}
-	return match[1] === '-' ? -size : size;
+const IN_MONTHS: Record<string, number> = { month: 1, months: 1, year: 12, years: 12 };
+
+/** A time moved by so many months, to the last day of one that is too short. */
+function monthsLater(ms: number, months: number): number {
+	const at = new Date(ms);
+	const day = at.getUTCDate();
+	at.setUTCDate(1);
+	at.setUTCMonth(at.getUTCMonth() + months);
+	const last = new Date(Date.UTC(at.getUTCFullYear(), at.getUTCMonth() + 1, 0)).getUTCDate();
+	return at.setUTCDate(Math.min(day, last));
+}
+
+/** A time moved by `+3 d`, `-90 min`, `2 h`, `+1 month`. */
+function moved(ms: number, offset: unknown): number {
+	const match = /^\s*([+-]?)\s*(\d+(?:\.\d+)?)\s*([a-z]+)\s*$/i.exec(String(offset));
+	const [, sign = '', count = '', unit = ''] = match ?? [];
+	const factor = sign === '-' ? -1 : 1;
+	const months = lookUp(IN_MONTHS, unit);
+	if (months !== undefined && /^\d+$/.test(count)) return monthsLater(ms, factor * months * Number(count));
+	const long = lookUp(LONG, unit);
+	const size = long === undefined ? parseDuration(`${count} ${unit}`) : Number(count) * long;
+	if (match && size !== undefined && size !== null) return ms + factor * size;
+	throw new Error(`"${String(offset)}" is not an offset: it should look like "+3 d", "-90 min", "2 h" or "+1 month"`);
 }
 
 const DAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** What may be a field: a letter of such patterns, and the same again. */
+const RUNS = /([yMdHhmsSED])\1*/g;
 
 function format(at: Date, pattern: string): string {
 	if (pattern === 'iso') return at.toISOString();
@@ -38,7 +52,12 @@ function format(at: Date, pattern: string): string {
 		ss: pad(at.getUTCSeconds()),
 		SSS: pad(at.getUTCMilliseconds(), 3)
 	};
-	return pattern.replace(/yyyy|MM|dd|HH|mm|SSS|ss/g, (field) => fields[field]!);
+	for (const [run] of pattern.matchAll(RUNS))
+		if (!Object.hasOwn(fields, run))
+			throw new Error(
+				`"${run}" is no field of a time: there are ${Object.keys(fields).join(', ')}; words stand beside $date(…)`
+			);
+	return pattern.replace(RUNS, (run) => fields[run]!);
 }
 
 export const time: ExpressionFunction[] = [
@@ -52,10 +71,11 @@ export const time: ExpressionFunction[] = [
 	{
 		name: 'date',
 		takes: ['pattern?', 'offset?'],
-		doc: 'The time now in UTC: "iso" (the default), "http" (RFC 9110), or a pattern of yyyy MM dd HH mm ss SSS; moved by an offset such as "+3 d".',
+		doc: 'The time now in UTC: "iso" (the default), "http" (RFC 9110), or a pattern of yyyy MM dd HH mm ss SSS; moved by an offset such as "+3 d" or "-1 month".',
 		example: { expression: '$date("yyyy-MM-dd", "+1 d")', matches: /^\d{4}-\d\d-\d\d$/ },
 		run(ports, pattern = 'iso', offset) {
-			return format(new Date(ports.now() + (offset === undefined ? 0 : offsetOf(offset))), String(pattern));
+			const now = ports.now();
+			return format(new Date(offset === undefined ? now : moved(now, offset)), String(pattern));
 		}
 	}
 ];
