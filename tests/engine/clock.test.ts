@@ -20,3 +20,15 @@ test('the clock is finer than milliseconds, and follows the machine’s when tha
 	wall -= 86_400_000;
 	expect(now()).toBe(wall);
 });
+test('the clock is not behind the machine’s, though the process was held up between its looks at the two', () => {
+	let [wall, steady] = [1_800_000_000_000, 56];
+	const now = createClock(
+		() => wall,
+		() => steady
+	);
+	// six milliseconds went by between the two
+	[wall, steady] = [wall + 10, 60];
+	expect(now()).toBe(1_800_000_000_010);
+	steady += 0.5;
+	expect(now()).toBeCloseTo(1_800_000_000_010.5, 3);
+});

@@ -34,6 +34,7 @@ const answers: Record<string, Behaviour> = {
 	},
 	badLength: (socket) => socket.end('HTTP/1.1 200 OK\r\nX-A: 1\r\nContent-Length: five\r\n\r\nx'),
 	badHeader: (socket) => socket.end('HTTP/1.1 200 OK\r\nX A: 1\r\n\r\n'),
+	folded: (socket) => socket.end('HTTP/1.1 200 OK\r\nX-A: one\r\n  two\r\n\r\n'),
 	badStatus: (socket) => socket.end('HTTP/1.1 2x0 OK\r\n\r\n'),
 	two: (socket) => socket.end('HTTP/1.1 200 OK\r\nContent-Length: 2\r\nContent-Length: 3\r\n\r\nok')
 };
@@ -181,6 +182,7 @@ describe('what is wrong is told with its place', () => {
 		['five', /in the middle of the body, after 5 B/],
 		['badLength', /Content-Length is no number.*line 3: Content-Length: five/],
 		['badHeader', /a header field holds a character that it may not.*line 2: X A: 1/],
+		['folded', /goes on in another line.*line 3: {3}two/],
 		['badStatus', /status.*line 1: HTTP\/1.1 2x0 OK/],
 		['two', /Content-Length stands twice.*line 3/]
 	])('%s', async (path, message) => {

@@ -4,6 +4,7 @@ import type { Ports, PreparedRequest, SendOutcome } from '#core/run/index.ts';
 import { createEngine, type Engine } from '#server/engine/index.ts';
 import http from 'node:http';
 import net from 'node:net';
+import zlib from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { createMirror } from '../../standins/mirror.ts';
 import { hostileServer, type Behaviour } from '../support/hostile.ts';
@@ -149,6 +150,39 @@ describe('what comes back', () => {
 		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`);
 		expect(textOf(outcome)).toBe('not gzip');
 		expect(replyOf(outcome).note).toContain('gzip');
+		server.close();
+	});
+	const text = JSON.stringify(Array.from({ length: 500 }, (_, n) => ({ n, lock: `Staithe ${n}` })));
+	test.each([
+		['gzip', zlib.gzipSync(text)],
+		['br', zlib.brotliCompressSync(text)],
+		['deflate', zlib.deflateSync(text)]
+	])('data coded %s that end early: what came of them, and a note', async (coding, data) => {
+		const server = http
+			.createServer((_, res) => res.writeHead(200, { 'content-encoding': coding }).end(data.subarray(0, -3)))
+			.listen(0, '127.0.0.1');
+		await new Promise((resolve) => server.once('listening', resolve));
+		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`);
+		expect(text.startsWith(textOf(outcome))).toBe(true);
+		expect(textOf(outcome).length).toBeGreaterThan(text.length / 2);
+		expect(replyOf(outcome).note).toBe(`the body ends in the middle of its ${coding} data: what came of them is shown`);
+		server.close();
+	});
+	test('a body that is coded for the transfer is decoded (RFC 9112 section 7)', async () => {
+		const data = zlib.gzipSync(text);
+		const server = net.createServer((socket) => {
+			socket
+				.on('error', () => {})
+				.once('data', () => {
+					socket.write(`HTTP/1.1 200 OK\r\nTransfer-Encoding: gzip, chunked\r\n\r\n${data.length.toString(16)}\r\n`);
+					socket.write(data);
+					socket.write('\r\n0\r\n\r\n');
+				});
+		});
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		const outcome = await send(`http://127.0.0.1:${(server.address() as net.AddressInfo).port}/`);
+		expect(textOf(outcome)).toBe(text);
+		expect(replyOf(outcome).note).toBeUndefined();
 		server.close();
 	});
 	test('a body that unpacks to 80 MB is cut at the cap', async () => {

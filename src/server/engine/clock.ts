@@ -13,7 +13,8 @@ export function createClock(
 	return () => {
 		const now = wall();
 		const fine = offset + steady();
-		if (Math.abs(now - fine) <= APART) return fine;
+		// never behind: a process that was held up between its looks at the two clocks would stay so for ever
+		if (fine >= now && fine - now <= APART) return fine;
 		offset = now - steady();
 		return now;
 	};

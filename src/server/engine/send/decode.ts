@@ -17,24 +17,26 @@ const codingsOf = (value: string): string[] =>
 		.filter((coding) => coding && coding !== 'identity')
 		.reverse();
 
-function streamFor(coding: string, first: Buffer): (NodeJS.ReadWriteStream & { destroy(): void }) | undefined {
-	const { Z_SYNC_FLUSH, BROTLI_OPERATION_FLUSH } = zlib.constants;
-	if (coding === 'gzip' || coding === 'x-gzip') return zlib.createGunzip({ finishFlush: Z_SYNC_FLUSH });
-	if (coding === 'br') return zlib.createBrotliDecompress({ finishFlush: BROTLI_OPERATION_FLUSH });
+type Unpacker = (options: { finishFlush?: number }) => NodeJS.ReadWriteStream & { destroy(): void };
+
+function unpackerOf(coding: string, first: Buffer): Unpacker | undefined {
+	if (coding === 'gzip' || coding === 'x-gzip') return zlib.createGunzip;
+	if (coding === 'br') return zlib.createBrotliDecompress;
 	// deflate should be zlib; some servers send it bare
-	if (coding === 'deflate') {
-		return ((first[0] ?? 0) & 0x0f) === 8
-			? zlib.createInflate({ finishFlush: Z_SYNC_FLUSH })
-			: zlib.createInflateRaw({ finishFlush: Z_SYNC_FLUSH });
-	}
+	if (coding === 'deflate') return ((first[0] ?? 0) & 0x0f) === 8 ? zlib.createInflate : zlib.createInflateRaw;
 	return undefined;
 }
 
+/** Undoes a coding. @param whole data that end early are an error, and else what came of them is given */
 async function unzip(
 	body: Buffer,
-	stream: NodeJS.ReadWriteStream & { destroy(): void },
-	cap: number
+	unpacker: Unpacker,
+	cap: number,
+	whole: boolean
 ): Promise<{ body: Buffer; cut: boolean }> {
+	const { Z_SYNC_FLUSH, BROTLI_OPERATION_FLUSH } = zlib.constants;
+	const early = unpacker === zlib.createBrotliDecompress ? BROTLI_OPERATION_FLUSH : Z_SYNC_FLUSH;
+	const stream = unpacker(whole ? {} : { finishFlush: early });
 	const chunks: Buffer[] = [];
 	let size = 0;
 	stream.end(body);
@@ -71,18 +73,26 @@ function unzstd(body: Buffer, cap: number): { body: Buffer; cut: boolean } {
 /** Undoes content codings, up to a size. A body that does not decode is given as it came, with a note. */
 export async function decodeBody(raw: Buffer, codings: string, cap: number): Promise<Decoded> {
 	let body = raw;
+	let note: string | undefined;
 	for (const coding of codingsOf(codings)) {
 		if (body.length === 0) break;
 		try {
-			const stream = streamFor(coding, body);
-			if (!stream && coding !== 'zstd')
+			const unpacker = unpackerOf(coding, body);
+			if (!unpacker && coding !== 'zstd')
 				return { body, cut: false, note: `the content coding "${coding}" is not known: the body is shown as it came` };
-			const out = stream ? await unzip(body, stream, cap) : unzstd(body, cap);
+			const packed = body;
+			const out = unpacker
+				? await unzip(packed, unpacker, cap, true).catch((error: NodeJS.ErrnoException) => {
+						if (error.code !== 'Z_BUF_ERROR') throw error;
+						note = `the body ends in the middle of its ${coding} data: what came of them is shown`;
+						return unzip(packed, unpacker, cap, false);
+					})
+				: unzstd(packed, cap);
 			body = out.body;
 			if (out.cut) return { body, cut: true };
 		} catch {
 			return { body, cut: false, note: `the header says ${coding}, but the body is not: it is shown as it came` };
 		}
 	}
-	return { body, cut: false };
+	return { body, cut: false, ...(note === undefined ? {} : { note }) };
 }

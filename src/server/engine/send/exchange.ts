@@ -56,7 +56,16 @@ export function phasesOf(
 	};
 }
 
-/** A reply of what was read, its content codings undone. */
+/** Codings of a body: of the content, then of the transfer, of which chunks are undone already (RFC 9112 section 7). */
+const codingsOf = (headers: Reply['headers']): string =>
+	[
+		headerValue(headers, 'content-encoding'),
+		headerValue(headers, 'transfer-encoding')?.replace(/,?\s*chunked\s*$/i, '')
+	]
+		.filter(Boolean)
+		.join(',');
+
+/** A reply of what was read, its codings undone. */
 export async function replyOf(
 	given: Pick<Reply, 'status' | 'reason' | 'version' | 'headers' | 'reused'>,
 	read: { chunks: Buffer[]; size: number; cut: string | undefined; phases: Phases; method: string },
@@ -65,7 +74,7 @@ export async function replyOf(
 	const raw = read.chunks.length === 1 ? read.chunks[0]! : Buffer.concat(read.chunks);
 	let { cut } = read;
 	const hasBody = read.method !== 'HEAD' && given.status !== 204 && given.status !== 304;
-	const codings = hasBody ? (headerValue(given.headers, 'content-encoding') ?? '') : '';
+	const codings = hasBody ? codingsOf(given.headers) : '';
 	const decoded = codings ? await decodeBody(raw, codings, caps.body) : { body: raw, cut: false };
 	if (decoded.cut) cut = `cut at ${showSize(caps.body)} after decoding`;
 	const { status, reason, version, headers, reused } = given;
@@ -80,7 +89,8 @@ export async function replyOf(
 		reused
 	};
 	if (cut) reply.cut = cut;
-	if ('note' in decoded && decoded.note) reply.note = decoded.note;
+	// of a body that was not read to its end the data end early as well
+	if ('note' in decoded && decoded.note && !read.cut) reply.note = decoded.note;
 	return reply;
 }
 

@@ -17,14 +17,20 @@ const HEAD_FAULTS: Record<string, string> = {
 	HPE_STRICT: 'a line is not ended as it must be'
 };
 
+const FOLDED = 'a header field goes on in another line, which a server must not do (RFC 9112 section 5.2)';
+
 /** What is wrong in the head of a reply, with its line. */
 function headFault(error: NodeJS.ErrnoException & { rawPacket?: Buffer; bytesParsed?: number }): string {
 	const text = error.rawPacket?.toString('latin1') ?? '';
 	const before = text.slice(0, error.bytesParsed ?? 0);
 	const line = before.split('\n').length;
+	const raw = text.split('\n')[line - 1] ?? '';
 	// eslint-disable-next-line no-control-regex
-	const shown = shortened(text.split('\n')[line - 1] ?? '', 80).replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
-	const what = HEAD_FAULTS[error.code ?? ''] ?? error.message.replace(/^Parse Error: /, '');
+	const shown = shortened(raw, 80).replace(/[\x00-\x1f\x7f-\x9f]/g, '·');
+	const what =
+		line > 1 && /^[ \t]/.test(raw)
+			? FOLDED
+			: (HEAD_FAULTS[error.code ?? ''] ?? error.message.replace(/^Parse Error: /, ''));
 	return `${what} (line ${line}: ${shown})`;
 }
 
