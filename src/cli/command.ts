@@ -101,9 +101,11 @@ export async function runCommand(commands: readonly Command[], name: string, arg
 		return await run(io, parsed.positionals, parsed.values);
 	} catch (error) {
 		const { HeronError, problemLine } = await import('#core/errors.ts');
-		if (!(error instanceof HeronError)) throw error;
-		for (const problem of error.problems) io.err(`${problemLine(problem)}\n`);
-		io.err(`heron ${name}: ${error.message}\n`);
+		const { diskError } = await import('#server/disk.ts');
+		const told = error instanceof HeronError ? error : diskError(error);
+		if (!told) throw error;
+		for (const problem of told.problems) io.err(`${problemLine(problem)}\n`);
+		io.err(`heron ${name}: ${told.message}\n`);
 		return USAGE;
 	}
 }

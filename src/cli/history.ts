@@ -14,6 +14,7 @@ import type { RunInfo, RunState } from '#core/run/index.ts';
 import { existsSync } from 'node:fs';
 import { appendFile, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { one, type Flags, type Io } from './command.ts';
+import { assertFile } from './files.ts';
 import { targetOf } from './publish.ts';
 
 /** What a gate remembers. */
@@ -35,7 +36,9 @@ export async function openHistory(io: Io, flags: Flags, project: string, info: R
 	const file = one(flags, 'history');
 	const server = one(flags, 'publish');
 	if (file === undefined && server === undefined) return undefined;
-	const kept = file !== undefined && existsSync(file) ? readPast(await readFile(file, 'utf8'), file) : [];
+	const begun = file !== undefined && existsSync(file);
+	if (begun) assertFile(file);
+	const kept = begun ? readPast(await readFile(file, 'utf8'), file) : [];
 	const listed = server === undefined ? [] : await fromServer(io, flags, server, project, info);
 	const known = new Set(listed.map(({ id }) => id));
 	return {

@@ -2,7 +2,7 @@ import { HeronError } from '#core/errors.ts';
 import { isObject, parseJson } from '#core/model/json.ts';
 import { headFromData, resultFromData, type ResultHead, type ResultTail } from '#core/reports/index.ts';
 import { wholeSummary, type StepResult } from '#core/run/index.ts';
-import { existsSync } from 'node:fs';
+import { assertFile } from './files.ts';
 import { jsonLines } from './lines.ts';
 
 /** A file that `--report json=` wrote: its head, then a step a line, then what is behind them. */
@@ -26,7 +26,7 @@ function objectIn(file: string, text: string, what: string): Record<string, unkn
 
 /** Goes through a file, line by line: it may be larger than the memory. @param onStep hears of each step; left out where only the ends are wanted */
 export async function readResult(file: string, onStep?: (result: StepResult) => Promise<void>): Promise<ResultFile> {
-	if (!existsSync(file)) throw new HeronError('path.none', { path: file });
+	assertFile(file);
 	let head: ResultHead | undefined;
 	let tail: ResultTail | undefined;
 	let line = 0;

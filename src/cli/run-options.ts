@@ -1,13 +1,15 @@
 import { HeronError } from '#core/errors.ts';
+import { didYouMean } from '#core/messages.ts';
 import { exactNumber, type JsonObject } from '#core/model/json.ts';
 import { datasetFile, parseTake } from '#core/model/rows.ts';
 import type { Gate, Suite } from '#core/documents/suite.ts';
+import { namesUsed, type Workspace } from '#core/project/index.ts';
 import { parseShard, type RowsChoice, type Shard } from '#core/run/index.ts';
 import { withFile, type DataSource, type ProjectFolder } from '#server/engine/index.ts';
 import { isInCheckout, versionOf } from '#server/folder/version.ts';
 import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
-import { one, type Flags } from './command.ts';
+import { one, type Flags, type Io } from './command.ts';
 import { readResult } from './result-file.ts';
 
 /** `--shard 2/3`. @throws HeronError usage.* */
@@ -77,6 +79,21 @@ export function setOf(flags: Flags): JsonObject {
 		set[text.slice(0, at)] = typed === undefined ? value : typed;
 	}
 	return set;
+}
+
+/** Says which names of `--set` nothing asks for: with a slip of the pen a run would go by the value that it had. */
+export function tellUnasked(io: Io, workspace: Workspace, set: JsonObject): void {
+	const given = Object.keys(set);
+	if (given.length === 0) return;
+	const { env, open } = namesUsed(workspace);
+	if (open) return;
+	const variables = [workspace.project, ...workspace.environments.values()].flatMap((one) =>
+		Object.keys(one.variables)
+	);
+	const known = [...new Set([...env, ...variables])];
+	for (const name of given)
+		if (!known.includes(name))
+			io.err(`warning: --set ${name}: nothing asks for a variable of this name${didYouMean(name, known)}\n`);
 }
 
 /** What a checkout says of itself, where no options do. */

@@ -32,7 +32,7 @@ import { buildFacts } from './ci/index.ts';
 import { one, USAGE, type Flags, type Io } from './command.ts';
 import { durationOf, numberOf } from './options.ts';
 import type { Borrowed } from './export.ts';
-import { rowsOf, setOf, shardIn, timesIn, versionHere } from './run-options.ts';
+import { rowsOf, setOf, shardIn, tellUnasked, timesIn, versionHere } from './run-options.ts';
 import { follow, stopping, type Asked } from './run-following.ts';
 import { assertSound, environmentOf, lookedUp, openProject, withProject } from './project.ts';
 
@@ -75,6 +75,7 @@ async function carryOut(
 		...keeping(flags, redactor)
 	});
 	const tools: Tools = { secrets, redactor, ports, set: setOf(flags) };
+	tellUnasked(io, workspace, tools.set);
 	if (flags.rehearse === true) {
 		const rows = await openRows(scenarios, choice, ports);
 		const code = await rehearsed(io, flags, asked, tools, rows);

@@ -1,7 +1,7 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { importAt } from '#server/engine/import-at.ts';
 import { once } from 'node:events';
-import { existsSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import type { Server } from 'node:http';
 import { createRequire } from 'node:module';
 import { createServer } from 'node:net';
@@ -65,13 +65,14 @@ export async function startServer(io: Io, flags: Flags): Promise<{ url: string; 
 		// Node's own five seconds end a kept connection while a client that thinks as long sends its next request on it
 		KEEP_ALIVE_TIMEOUT: process.env.KEEP_ALIVE_TIMEOUT ?? '75'
 	});
-	const data = one(flags, 'data');
-	if (data) process.env.HERON_DATA = data;
+	const data = one(flags, 'data') ?? (process.env.HERON_DATA || 'data');
+	mkdirSync(data, { recursive: true });
+	process.env.HERON_DATA = data;
 	const { server } = (await importAt(entry)) as { server: { server: Server } };
 	// it is loaded before it listens
 	if (!server.server.listening) await once(server.server, 'listening');
 	const url = `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
-	writeFileSync(addressFile(process.env.HERON_DATA ?? 'data'), url);
+	writeFileSync(addressFile(data), url);
 	io.out(`Loyal Heron is at ${url}\n`);
 	if (host !== '127.0.0.1' && host !== 'localhost')
 		io.err('It can be reached from other machines: name the addresses it may be spoken to by in HERON_HOSTS.\n');

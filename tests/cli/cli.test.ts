@@ -227,6 +227,57 @@ describe('heron run', () => {
 		expect(done.code).toBe(3);
 		expect(done.out).toContain('1 passed, 0 failed, 1 error');
 	});
+	test('a run whose time is over never passes, also where nothing had failed', async () => {
+		const at = project({
+			'collections/a.yaml': steps(
+				'      - { id: a, wait: 1 ms }\n      - { id: b, wait: 20 s }\n      - { id: c, wait: 1 ms }\n'
+			),
+			'suites/lenient.yaml': 'heron: 1\nscenarios: [a]\ngate: { failed: 9, errors: 9 }\n'
+		});
+		for (const chosen of ['a', 'lenient']) {
+			const done = await heron(['run', chosen, '--project', at, '--timeout', '300 ms']);
+			expect(done.code).toBe(3);
+			expect(done.out).toContain('1 passed, 0 failed, 1 error, 1 skipped');
+			expect(done.out).toContain('the run comes to its end: the run took longer than 300 ms');
+		}
+	});
+	test('a step that is cut short by its own limit did not pass, whatever it does', async () => {
+		const at = project({
+			'collections/a.yaml': [
+				'heron: 1',
+				'scenarios:',
+				'  - { id: wait, steps: [{ id: a, wait: 20 s, timeout: 50 ms }] }',
+				'  - { id: call, steps: [{ id: a, call: long, timeout: 50 ms }] }',
+				'  - { id: script, steps: [{ id: a, script: "for (;;);", timeout: 50 ms }] }',
+				'  - { id: in-time, steps: [{ id: a, wait: 1 ms, timeout: 20 s }] }',
+				'  - { id: long, off: true, steps: [{ id: a, wait: 20 s }] }',
+				''
+			].join('\n')
+		});
+		const done = await heron(['run', '--project', at]);
+		expect(done.code).toBe(3);
+		expect(done.out.match(/the step took longer than 50 ms/g)).toHaveLength(3);
+		expect(done.out).toMatch(/^1 passed, 0 failed, \d errors, 0 skipped$/m);
+	});
+	test('passes that the time of a call leaves no room for are no passed ones', async () => {
+		const passes = '[1, 2, 3, 4, 5, 6, 7, 8, 9]';
+		const at = project({
+			'collections/a.yaml': [
+				'heron: 1',
+				'scenarios:',
+				'  - { id: one, steps: [{ id: a, call: many, timeout: 150 ms }] }',
+				`  - { id: many, off: true, steps: [{ id: w, each: ${passes}, script: "const end = now; for (let n = 0; n < 2e5; n++);" }] }`,
+				''
+			].join('\n')
+		});
+		const done = await heron(['run', '--project', at, '--report', 'json=out.json'], { cwd: at });
+		expect(done.code).toBe(3);
+		const { steps: made } = JSON.parse(readFileSync(join(at, 'out.json'), 'utf8')) as {
+			steps: { step: string; outcome: string; error?: { code: string } }[];
+		};
+		expect(made.at(-1)).toMatchObject({ step: 'a', outcome: 'error', error: { code: 'step.timeout' } });
+		expect(made.filter(({ step }) => step === 'a/w').at(-1)).toMatchObject({ outcome: 'error' });
+	});
 	test('--stop-after leaves the rest', async () => {
 		const done = await heron(['run', 'bookings', '--set', 'clerk=nobody', '--stop-after', '1'], { env: secrets });
 		expect(done.code).toBe(1);
@@ -321,6 +372,26 @@ describe('what steps can do', () => {
 			.steps;
 		expect(JSON.parse(sent!.exchanges[0]!.request.body.text)).toMatchObject({ id: 'A-01' });
 	});
+	test('rows that run side by side keep files by the same name, and each sends its own', async () => {
+		const rows = Array.from({ length: 12 }, (_, n) => `row-${n}-of-twelve`);
+		const cwd = project({
+			'datasets/boats.csv': `boat\n${rows.join('\n')}\n`,
+			'collections/x.yaml': `heron: 1
+scenarios:
+  - id: s
+    rows: { data: boats.csv }
+    steps:
+      - { id: fetch, send: "GET ${mirror()}/anything/{$row.boat}", keep: { page: { from: body, file: page.json } } }
+      - { id: pause, wait: 50 ms }
+      - id: send
+        send: POST ${mirror()}/anything
+        body: { file: "{$steps.fetch.page}" }
+        checks: [{ that: '$contains($request.text, $row.boat)' }]
+`
+		});
+		const done = await heron(['run', '--parallel', '6'], { cwd });
+		expect(done.out).toContain('36 passed, 0 failed, 0 errors');
+	});
 	test('an XPath that cannot be read is told as it was written, and nothing is printed beside it', async () => {
 		const cwd = project({
 			'collections/x.yaml': steps(`      - id: a
@@ -354,6 +425,37 @@ describe('wrong usage is 2, with the fix', () => {
 		['an unknown report', ['run', 'smoke', '--report', 'junt=x'], 'there is no report "junt": did you mean "junit"?'],
 		['a report without file', ['run', 'smoke', '--report', 'junit'], '--report junit=out.xml'],
 		['a report in a place that cannot be', ['run', 'smoke', '--report', 'json=heron.yaml/x.json'], 'cannot be written'],
+		[
+			'a file in the place of a project',
+			['check', '--project', 'heron.yaml'],
+			'heron.yaml is missing; there is one in '
+		],
+		['a folder in the place of a result', ['merge', 'collections'], 'collections cannot be used: it is a folder'],
+		[
+			'a folder in the place of a result to publish',
+			['publish', 'collections'],
+			'collections cannot be used: it is a folder'
+		],
+		[
+			'a folder in the place of timings',
+			['run', '--shard', '1/2', '--timings', 'suites'],
+			'suites cannot be used: it is a folder'
+		],
+		[
+			'a folder in the place of a history',
+			['run', 'smoke', '--history', 'suites'],
+			'suites cannot be used: it is a folder'
+		],
+		[
+			'a file in the place of a folder for files',
+			['run', '--keep-files', 'heron.yaml'],
+			'heron.yaml cannot be used: a file stands where a folder is wanted'
+		],
+		[
+			'a file in the place of a folder of data',
+			['serve', '--data', 'heron.yaml', '--port', '27999'],
+			'heron.yaml cannot be used: a file stands where a folder is wanted'
+		],
 		['no scenario left', ['run', '--tag', 'nothing'], 'there is nothing to run'],
 		['no project', ['run', '--project', '/'], 'there is no project in /: heron.yaml is missing'],
 		['no such kind', ['schema', 'colection'], 'there is no kind of file "colection": did you mean "collection"?'],
@@ -368,15 +470,31 @@ describe('wrong usage is 2, with the fix', () => {
 		expect(done.out).toBe('');
 		expect(done.err).toContain(message);
 	});
-	test('no project here, but one above, or a file by another name', async () => {
+	test('no project here, but one above or below, or a file by another name', async () => {
 		const above = project({ 'heron.yaml': 'heron: 1\n', 'collections/c.yaml': 'heron: 1\nscenarios: []\n' });
 		const below = await heron(['check', '--project', join(above, 'collections')]);
 		expect(below.err).toContain(`heron.yaml is missing; there is one in ${above}`);
+		const file = await heron(['check', '--project', join(above, 'heron.yaml')]);
+		expect(file.err).toBe(
+			`heron check: there is no project in ${join(above, 'heron.yaml')}: heron.yaml is missing; there is one in ${above}\n`
+		);
+		const beside = await heron(['check', '--project', dirname(above)]);
+		expect(beside.err).toContain('heron.yaml is missing; there is one in ');
 		const named = project({});
 		renameSync(join(named, 'heron.yaml'), join(named, 'heron.yml'));
 		expect((await heron(['check'], { cwd: named })).err).toContain(
 			'heron.yaml is missing; heron.yml is to be called so'
 		);
+	});
+	test('a variable that nothing asks for is told, and one that something does is not', async () => {
+		const at = project({
+			'heron.yaml': 'heron: 1\nvariables: { berth: A-1, spare: 1 }\n',
+			'collections/a.yaml': steps('      - { id: a, set: { b: "{$env.berth} {$env.night ?? 1}" } }\n')
+		});
+		const given = ['berth=x', 'night=2', 'spare=3', 'berht=A-2'].flatMap((one) => ['--set', one]);
+		const run = await heron(['run', ...given], { cwd: at });
+		expect(run).toMatchObject({ code: 0 });
+		expect(run.err).toBe('warning: --set berht: nothing asks for a variable of this name: did you mean "berth"?\n');
 	});
 	test('a project with wrong files: all of them at once, and nothing is sent', async () => {
 		const at = project({

@@ -4,4 +4,5 @@ export { addressOf } from './address.ts';
 export { baseOf, callPlaceOf, operationOfStep } from './operations.ts';
 export type { Workspace } from './shape.ts';
 export { createWorkspace, loadProject, type LoadedProject } from './workspace.ts';
+export { namesUsed } from './used.ts';
 export { webhooksFor } from './webhooks.ts';

@@ -67,10 +67,15 @@ export function folderReader(dir: string): (path: string) => Uint8Array | undefi
 	};
 }
 
-/** What may be meant where there is no project: a file by a name like it, or a folder above. */
+/** Folders that are named where some of them may be meant. */
+const MOST_NAMED = 3;
+/** What may be meant where there is no project: a file by a name like it, or a folder below or above. */
 function nearby(dir: string): string {
-	const like = existsSync(dir) ? readdirSync(dir).find((name) => /^heron\.ya?ml$/i.test(name)) : undefined;
+	const names = existsSync(dir) && statSync(dir).isDirectory() ? readdirSync(dir) : [];
+	const like = names.find((name) => /^heron\.ya?ml$/i.test(name));
 	if (like) return `; ${like} is to be called so`;
+	const below = names.map((name) => join(dir, name)).filter((path) => existsSync(join(path, PROJECT_FILE)));
+	if (below.length > 0) return `; there is one in ${below.slice(0, MOST_NAMED).join(', in ')}`;
 	for (let at = resolve(dir); at !== dirname(at); at = dirname(at))
 		if (existsSync(join(dirname(at), PROJECT_FILE))) return `; there is one in ${dirname(at)}`;
 	return '';

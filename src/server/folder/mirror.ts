@@ -2,6 +2,7 @@ import { HeronError, textOf } from '#core/errors.ts';
 import { LOCAL_FILE } from '#core/documents/local.ts';
 import { documentKinds, PLAIN_FOLDERS } from '#core/documents/kinds.ts';
 import { isProjectFile } from '#core/project/index.ts';
+import { diskError } from '#server/disk.ts';
 import { watch, type FSWatcher } from 'chokidar';
 import { randomBytes } from 'node:crypto';
 import { lstat, mkdir, open, readdir, readFile, realpath, rename, rm, stat } from 'node:fs/promises';
@@ -24,26 +25,11 @@ const isHidden = (name: string): boolean => name.startsWith('.') || name === 'no
 /** A folder as a person writes it: `~` is theirs. */
 export const folderPath = (given: string): string => resolve(given.replace(/^~(?=$|[\\/])/, () => homedir()));
 
-/** What a person can do about a folder that cannot be used. */
 function folderError(dir: string, path: string, error: unknown): HeronError {
 	if (error instanceof HeronError) return error;
-	const { code } = error as NodeJS.ErrnoException;
 	const where = path ? join(dir, path) : dir;
-	const reasons: Record<string, string> = {
-		ENOENT: 'it is not there',
-		EACCES: 'it may not be read or written',
-		EPERM: 'it may not be read or written',
-		EROFS: 'it can only be read',
-		ENOSPC: 'the disk is full',
-		EISDIR: 'it is a folder',
-		ENOTDIR: 'a file stands where a folder is wanted',
-		ELOOP: 'links lead in a circle'
-	};
-	return new HeronError(
-		'folder.failed',
-		{ path: where, detail: reasons[code ?? ''] ?? textOf(error) },
-		{ cause: error }
-	);
+	const other = { path: where, detail: textOf(error) };
+	return diskError(error, where) ?? new HeronError('folder.failed', other, { cause: error });
 }
 
 /** A project's folder on this machine: read, written and watched. Paths are the project's own, with slashes. */
