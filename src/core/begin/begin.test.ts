@@ -47,6 +47,11 @@ describe('a project begins', () => {
 		expect(JSON.stringify(files)).not.toContain('pw-');
 		expect(notes).toHaveLength(1);
 	});
+	it('with a command of several calls: the first, and it is said', () => {
+		const { notes, first, workspace } = opened('', 'curl http://127.0.0.1/a --next -d x=1 http://127.0.0.1/b');
+		expect(workspace.collections.get(first!.collection)!.scenarios[0]!.steps).toHaveLength(1);
+		expect(notes).toEqual(['of 2 calls the first is taken: paste the command into the collection for all']);
+	});
 	it('with nothing but a title', () => {
 		const { workspace, name, first } = opened('Lock keepers: “Süd”', '');
 		expect(workspace.problems).toEqual([]);

@@ -1,5 +1,6 @@
 import { writeJson } from '../model/json.ts';
 import { HeronError } from '../errors.ts';
+import { counted } from '../messages.ts';
 import { looksLikeCurl, readCurl, stepOfCall, type FoundSecret, type MadeStep } from '../exchange/index.ts';
 import { editYaml } from '../model/edit.ts';
 import { fileName } from '../model/name.ts';
@@ -69,7 +70,7 @@ export function readCall(text: string): FirstCall {
 }
 
 function readCommand(text: string): FirstCall {
-	const [call] = readCurl(text);
+	const [call, ...more] = readCurl(text);
 	const url = URL.canParse(call!.url) ? new URL(call!.url) : undefined;
 	if (!url || !/^https?:$/.test(url.protocol)) throw new HeronError('value.address', { address: call!.url });
 	const made = stepOfCall(call!, {
@@ -77,6 +78,10 @@ function readCommand(text: string): FirstCall {
 		taken: new Set(),
 		secrets: new Set()
 	});
+	if (more.length > 0)
+		made.notes.push(
+			`of ${counted(more.length + 1, 'call')} the first is taken: paste the command into the collection for all`
+		);
 	return {
 		method: call!.method,
 		origin: url.origin,

@@ -445,6 +445,24 @@ describe('what files say of each other', () => {
 		const found = load({ [path]: text }).warnings.filter(({ code }) => code === 'lint.noRows');
 		expect(found.map(({ message }) => message)).toEqual(told ? [expect.stringContaining('$row.id has no value')] : []);
 	});
+	test('an expression in a title is told at its place, and one in braces alone is a title', () => {
+		const text = [
+			'heron: 1',
+			'title: "Boats of {$env.basin}"',
+			'scenarios:',
+			'  - id: s',
+			'    title: Look at {$row.boat}',
+			'    steps:',
+			'      - { id: a, send: GET http://h/x, title: "{$row.boat}" }',
+			'      - { id: b, send: GET http://h/x, title: "{boat}" }'
+		].join('\n');
+		const found = load({ [path]: text }).warnings.filter(({ code }) => code === 'lint.title');
+		expect(found.map(({ line, column }) => [line, column])).toEqual([
+			[2, 1],
+			[5, 5],
+			[7, 40]
+		]);
+	});
 	test.each([
 		['a path without a connection', 'GET /x', true],
 		['nothing but a method', 'GET /', true],

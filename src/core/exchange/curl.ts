@@ -198,6 +198,8 @@ function flag(now: Draft, name: string): void {
 	else if (!SILENT.has(name) && !belongs(now, name)) now.notes.push(`--${name} was left out`);
 }
 
+const notBrought = (file: string): string => `the content of the file ${file} is not brought: write it in its place`;
+
 /** Data of a file cannot be seen from here. */
 function ofFile(now: Draft, value: string): boolean {
 	if (!value.startsWith('@')) return false;
@@ -232,9 +234,14 @@ const TAKEN: Record<string, (now: Draft, value: string) => void> = {
 	'url-query': (now, value) => void now.query.push(value.startsWith('+') ? value.slice(1) : encoded(now, value)),
 	json(now, value) {
 		now.json = true;
-		data(now, value);
+		// its pieces are one text, without a sign between them
+		if (!ofFile(now, value)) now.data.push(`${now.data.pop() ?? ''}${value}`);
 	},
-	form: (now, value) => void now.parts.push(part(value, true)),
+	form(now, value) {
+		const content = /^[^=]*="?<([^;"]*)/.exec(value)?.[1];
+		if (content !== undefined) now.notes.push(notBrought(content));
+		now.parts.push(part(value, true));
+	},
 	'form-string': (now, value) => void now.parts.push(part(value, false)),
 	user: (now, value) => void (now.user = value),
 	'upload-file': (now, value) => void (now.upload = value),
@@ -263,14 +270,14 @@ function encoded(now: Draft, value: string): string {
 	const at = value.indexOf('=');
 	const file = value.indexOf('@');
 	if (file >= 0 && (at < 0 || file < at)) {
-		now.notes.push(`the content of the file ${value.slice(file + 1)} is not brought: write it in its place`);
+		now.notes.push(notBrought(value.slice(file + 1)));
 		return value.slice(0, file) ? `${value.slice(0, file)}=` : '';
 	}
 	if (at < 0) return escapeForm(value);
 	return at === 0 ? escapeForm(value.slice(1)) : `${value.slice(0, at)}=${escapeForm(value.slice(at + 1))}`;
 }
 
-/** `name=value;type=x;filename=y`, `name=@file`, `name=<file`. */
+/** `name=value;type=x;filename=y`, `name=@file`, and `name=<file`, of which the content is a text. */
 function part(text: string, special: boolean): SentPart {
 	const at = text.indexOf('=');
 	const name = at < 0 ? text : text.slice(0, at);
@@ -284,10 +291,10 @@ function part(text: string, special: boolean): SentPart {
 	const type = /;\s*type=/i.test(rest) ? /;\s*type=([^;]*(?:;\s*charset=[^;]*)?)/i.exec(rest)?.[1]?.trim() : undefined;
 	const filename = setting('filename');
 	const bare = /^".*"$/s.test(value) ? value.slice(1, -1).replace(/\\(.)/g, '$1') : value;
-	const file = /^[@<]/.test(bare);
+	const file = bare.startsWith('@');
 	return {
 		name,
-		value: file ? bare.slice(1) : bare,
+		value: file ? bare.slice(1) : bare.startsWith('<') ? '' : bare,
 		...(file ? { file: true } : {}),
 		...(type ? { type } : {}),
 		...(filename ? { filename } : {})

@@ -103,6 +103,16 @@ describe('a command becomes a step', () => {
 			{ headers: { Accept: 'application/json' }, body: { json: [1] } }
 		],
 		[
+			'--json in pieces',
+			`curl --json '{"a":' --json '1}' https://h.example/v1/a`,
+			{ headers: { Accept: 'application/json' }, body: { json: { a: 1 } } }
+		],
+		[
+			'a part that is the content of a file',
+			`curl -F 'n=<note.txt;type=text/plain' https://h.example/v1/a`,
+			{ body: { multipart: [{ name: 'n', text: '', type: 'text/plain' }] } }
+		],
+		[
 			'another JSON',
 			`curl -H 'Content-Type: application/merge-patch+json' -d '{}' https://h.example/v1/a`,
 			{ body: { json: {}, type: 'application/merge-patch+json' } }

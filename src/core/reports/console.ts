@@ -44,7 +44,11 @@ function rowLine({ scenario, data, rowOutcomes }: ScenarioState): string {
 	return `${scenario}: ${parts.join(', ')}`;
 }
 
-const notesOf = (result: StepResult): string[] => result.exchanges.flatMap((one) => one.notes ?? []);
+/** Of a call that came in the step itself says what its exchange is. */
+const notesOf = (result: StepResult): string[] =>
+	result.exchanges.flatMap(({ notes = [], reply, came }) =>
+		came ? [] : [...notes, ...(reply?.note ? [reply.note] : [])]
+	);
 
 /** For people: what needs a look first and whole, then the summary. */
 export const console: ReportKind = {

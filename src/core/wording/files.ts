@@ -51,6 +51,7 @@ export const files = {
 	'lint.noConnection': '{path} goes nowhere: neither the collection, nor the scenario, nor the step names a connection',
 	'lint.noRows':
 		'{name} has no value: the scenario runs over no rows (rows: NAME), and the step repeats nothing (each: NAME)',
+	'lint.title': 'a title is shown as it stands here: an expression in it is not computed',
 	'lint.noDefinition': 'the answer is held against a definition, and definitions/ holds none',
 	'lint.noBaseline': 'there is no baseline {name} yet: approve an answer',
 	'lint.emptyBody': '{method} without a body: what should change?',

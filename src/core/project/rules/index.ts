@@ -12,6 +12,7 @@ import { soap } from './soap.ts';
 import { standIns } from './stand-ins.ts';
 import { steps } from './steps.ts';
 import { suites } from './suites.ts';
+import { titles } from './titles.ts';
 import { unused } from './unused.ts';
 
 /** What is looked at of a project as a whole, in this order. */
@@ -26,4 +27,4 @@ export const projectRules: readonly ProjectRule[] = [
 	order
 ];
 /** What is looked at of each collection. */
-export const collectionRules: readonly CollectionRule[] = [steps, expected, soap, outputs, rows, calls];
+export const collectionRules: readonly CollectionRule[] = [steps, expected, soap, outputs, rows, calls, titles];
