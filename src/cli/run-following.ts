@@ -42,9 +42,7 @@ export function stopping(
 	};
 	process.on('SIGINT', onSignal).on('SIGTERM', onSignal).on('SIGHUP', onSignal);
 	const timer =
-		timeout === undefined
-			? undefined
-			: setTimeout(() => stop.abort(new HeronError('run.timeout', { limit })), timeout);
+		timeout === undefined ? undefined : setTimeout(() => stop.abort(new HeronError('run.timeout', { limit })), timeout);
 	return {
 		signal: stop.signal,
 		interrupted: () => interrupted,
