@@ -59,6 +59,10 @@ scenarios:
     steps:
       - { id: login, send: POST /sign-in, body: { text: "pass-{$string($now())}-long" }, keep: { token: $.body } }
       - { id: who, send: GET /who, headers: { Authorization: "Bearer {$steps.login.token}" }, keep: { path: $.path }, checks: [{ that: "$contains($string($response.body.headers), $steps.login.token)" }] }
+  - id: fetched
+    steps:
+      - { id: fetch, send: GET /page/seven, keep: { page: { from: body, file: page.json } } }
+      - { id: hand, send: POST /c, body: { file: "{$steps.fetch.page}" }, checks: [{ that: '$contains($request.text, "/page/seven")' }] }
   - id: heavy
     steps:
       - { id: big, each: many, send: GET /bytes/2000000 }
@@ -128,6 +132,12 @@ describe('a run on the server', () => {
 		const { run, steps } = await follow({ targets: ['c/chain'], only: ['second'] });
 		expect(run.kind).toBe('send');
 		expect(steps.map((step) => `${step.step} ${step.outcome}`)).toEqual(['second passed']);
+	});
+	test('a file that a step kept is sent by a later one, also when both are sent by hand', async () => {
+		for (const only of [['fetch'], ['hand']]) {
+			const { steps } = await follow({ targets: ['c/fetched'], only });
+			expect(steps[0], only[0]).toMatchObject({ outcome: 'passed' });
+		}
 	});
 	test('and from what was recorded, when the worker has been started anew', async () => {
 		await follow({ targets: ['c/chain'] });

@@ -49,8 +49,6 @@ export function scriptedPorts(
 		validateJson: async () => [],
 		script: async () => ({ kept: keeps(), checks: [], log: [] }),
 		approved: () => undefined,
-		keepFile: (name) => `kept/${name}`,
-		dropFiles: () => {},
 		sleep: async (ms) => void (time += ms),
 		deadline: (_, outer) => ({ signal: outer ?? new AbortController().signal, clear() {} }),
 		async send(request) {

@@ -20,7 +20,7 @@ import type { StepResult } from './events.ts';
 import type { Chosen } from './plan.ts';
 import type { Exchange, PreparedRequest } from './ports.ts';
 import { prepareRequest } from './prepare.ts';
-import { fail, scopeOf, type Memory, type StepContext } from './context.ts';
+import { fail, scopeOf, withFiles, type Memory, type StepContext } from './context.ts';
 import { keepAll } from './keep.ts';
 
 /** Of a step that is sent over and over the first exchange is kept, and the last ones. */
@@ -173,7 +173,8 @@ async function settle(
 	if (!answer.view) return fail(result, answer.error!);
 	try {
 		// kept first, so that checks may speak of what this step keeps
-		const kept = await keepAll(answer.spec.keep, { view: answer.view, scope: answer.scope }, context);
+		const { view, scope } = answer;
+		const kept = await keepAll(answer.spec.keep, { view, scope, step: step.id, memory }, context);
 		memory.outputs[step.id] = kept.values;
 		result.kept = kept.values;
 		result.checks = await judgeAll(answer.spec.checks, judgeTools(answer, context));
@@ -297,7 +298,7 @@ export async function prepareCall(
 	const tools = {
 		evaluator,
 		scope,
-		ports,
+		ports: withFiles(ports, memory),
 		wsdls: workspace.wsdls,
 		session: memory.session,
 		agent,

@@ -37,6 +37,8 @@ export interface Memory {
 	received?: Set<string>;
 	/** Tokens that steps kept: hidden as long as the scenario goes on. */
 	hidden?: HiddenValues;
+	/** Files that steps kept, by the paths by which later ones name them. */
+	files?: Map<string, Uint8Array>;
 }
 
 /** What a scenario remembers at its beginning. */
@@ -62,6 +64,8 @@ export interface StepContext {
 	marked?: Marked;
 	/** The calls of scenarios that lead here: what their steps are told apart by, and the place of the outermost. */
 	within?: { prefix: string; index: number; depth: number };
+	/** Below which folder files are kept: of a scenario that is called, the one of the step that calls it. */
+	folder?: string;
 	/** Carries out the scenario that the step calls; steps that are not sent within a run call nothing. */
 	call?: (spec: CallSpec, result: StepResult, context: StepContext) => Promise<void>;
 	/** Told in words how far a step that takes long has come. */
@@ -85,8 +89,19 @@ export function scopeOf(
 	const names: Names = { ...start.names, steps: memory.outputs };
 	if (pass) names.row = rowNames(pass);
 	if (Object.keys(memory.set).length > 0) names.env = { ...start.names.env, ...memory.set };
-	return { names, ports, hider: redactor, broken: start.broken, hint: start.hint };
+	return { names, ports: withFiles(ports, memory), hider: redactor, broken: start.broken, hint: start.hint };
 }
+
+/** Ports that find the files which steps of the scenario have kept. */
+export function withFiles(ports: Ports, { files }: Memory): Ports {
+	if (!files) return ports;
+	const readFile = (path: string) => files.get(path) ?? ports.readFile?.(path);
+	return Object.assign(Object.create(ports) as Ports, { readFile });
+}
+
+/** The folder of what a step keeps: steps, and passes of one, keep files by the same name. */
+export const folderOf = (step: string, { folder = '', pass }: Pick<StepContext, 'folder' | 'pass'>): string =>
+	`${folder}${step}/${pass ? `${pass.number}/` : ''}`;
 
 /** Notes why a step could not be carried out. */
 export function fail(result: StepResult, error: unknown): void {

@@ -393,6 +393,34 @@ describe('keep', () => {
 	});
 });
 
+describe('files that are kept by the same name', () => {
+	const file = { f: { from: 'body', file: 'x.json' } };
+	const answer = ({ url }: { url: string }) => ({ body: { url } });
+	const bodies = (sent: { body: Uint8Array }[]) => sent.map(({ body }) => new TextDecoder().decode(body));
+	const fetch = get('fetch', { send: 'GET /{$row.value}', keep: file });
+	const send = { id: 'send', send: 'POST /', body: { file: '{$steps.fetch.f}' } };
+	test('by passes of a step are each their own', async () => {
+		const every = { ...send, each: '{$steps.fetch.f}', body: { file: '{$row.value}' } };
+		const { sent, outcomes } = await run([{ ...fetch, each: ['one', 'two'] }, every], { answer });
+		expect(outcomes).toEqual(['fetch passed', 'fetch passed', 'send passed', 'send passed']);
+		expect(bodies(sent.slice(2))).toEqual(['{"url":"http://h/v1/one"}', '{"url":"http://h/v1/two"}']);
+	});
+	test('by calls of a scenario are each their own, and one that is handed over is found', async () => {
+		const load = (id: string, once: boolean) => ({ id, call: 'load', with: { what: id }, once });
+		const hand = (id: string) => ({ id: `${id}-sent`, call: 'hand', with: { file: `{$steps.${id}.f}` } });
+		const { sent, outcomes } = await calling(
+			[
+				scenario('main', [load('a', false), load('b', true), load('c', true), hand('a'), hand('b'), hand('c')]),
+				scenario('load', [get('fetch', { send: 'GET /{$env.what}', keep: file })], { inputs: { what: null } }),
+				scenario('hand', [{ ...send, body: { file: '{$env.file}' } }], { inputs: { file: null } })
+			],
+			{ answer }
+		);
+		expect(outcomes.filter((one) => !one.endsWith('passed'))).toEqual([]);
+		expect(bodies(sent.slice(3))).toEqual(['a', 'b', 'c'].map((id) => `{"url":"http://h/v1/${id}"}`));
+	});
+});
+
 describe('checks of other weight', () => {
 	test('one that only should hold fails nothing, and is told', async () => {
 		const { results, end } = await run([get('a', { checks: [{ status: 201, should: true }, { status: 200 }] })]);

@@ -5,7 +5,7 @@ import { writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { utf8, type Scope } from '../values/index.ts';
-import type { StepContext } from './context.ts';
+import { folderOf, type Memory, type StepContext } from './context.ts';
 
 /** Reads a value that is kept out of a reply; undefined when it is not there. @throws HeronError selector.* */
 export async function keepOne({ selector, take }: Kept, view: ReplyView): Promise<Json | undefined> {
@@ -25,11 +25,20 @@ function bytesOf({ selector }: Kept, value: Json, view: ReplyView): Uint8Array {
 	return utf8(typeof value === 'string' ? value : writeJson(value, 2));
 }
 
+/** Keeps a file for later steps of the scenario; gives the path by which they name it. @throws HeronError name.file */
+function keepFile(name: string, bytes: Uint8Array, step: string, memory: Memory, context: StepContext): string {
+	if (!/^\w[\w.-]*$/.test(name)) throw new HeronError('name.file', { name });
+	const path = `kept/${folderOf(step, context)}${name}`;
+	(memory.files ??= new Map()).set(path, bytes);
+	context.ports.keptFile?.(name, bytes);
+	return path;
+}
+
 /** Reads all that a step keeps out of a reply; what is not there is `missing`, as checks that do not hold. */
 export async function keepAll(
 	keep: Kept[],
-	{ view, scope }: { view: ReplyView; scope: Scope },
-	{ evaluator, ports }: StepContext
+	{ view, scope, step, memory }: { view: ReplyView; scope: Scope; step: string; memory: Memory },
+	context: StepContext
 ): Promise<{ values: JsonObject; missing: CheckResult[] }> {
 	const values: JsonObject = {};
 	const missing: CheckResult[] = [];
@@ -40,8 +49,8 @@ export async function keepAll(
 			if (cut && !/^(header|cookie):/.test(selector)) throw new HeronError('check.judge', { detail: cut });
 			const value = await keepOne(kept, view);
 			if (value !== undefined && kept.file !== undefined) {
-				const file = await evaluator.text(kept.file, scope);
-				values[name] = ports.keepFile(file, bytesOf(kept, value, view));
+				const file = await context.evaluator.text(kept.file, scope);
+				values[name] = keepFile(file, bytesOf(kept, value, view), step, memory, context);
 			} else if (value !== undefined) values[name] = value;
 			else if (otherwise !== undefined) values[name] = otherwise;
 			else missing.push(notKept(kept));

@@ -38,10 +38,8 @@ export interface Ports extends AuthPorts {
 	 */
 	validateJson(value: unknown, schema: string | SchemaByItself): Promise<SchemaFault[]>;
 	script: ScriptPort;
-	/** Keeps a file for later steps of a part of the run; gives the path by which they name it. @throws HeronError name.file */
-	keepFile(name: string, bytes: Uint8Array, part?: string): string;
-	/** A part of the run needs no more what it has kept. */
-	dropFiles(part: string): void;
+	/** Told of each file that a step keeps. */
+	keptFile?(name: string, bytes: Uint8Array): void;
 	/** The approved reply of a name: that of the environment, else the one of all. */
 	approved(name: string, environment: string): Approved | undefined;
 	/** Opens a dataset of the project. @throws HeronError dataset.* */
@@ -62,10 +60,7 @@ export interface Ports extends AuthPorts {
 	deadline(ms: number, outer: AbortSignal | undefined): { signal: AbortSignal; clear(): void };
 }
 
-/** Ports for a part of a run, which makes up its data by the seed and its own name, and keeps files of its own. */
+/** Ports for a part of a run, which makes up its data by the seed and its own name. */
 export function partPorts(ports: Ports, part: string): Ports {
-	return Object.assign(Object.create(ports) as Ports, {
-		random: seeded(partSeed(ports.seed, part)),
-		keepFile: (name: string, bytes: Uint8Array) => ports.keepFile(name, bytes, part)
-	});
+	return Object.assign(Object.create(ports) as Ports, { random: seeded(partSeed(ports.seed, part)) });
 }

@@ -7,7 +7,6 @@ import { randomBytes } from 'node:crypto';
 import { wallClock } from './clock.ts';
 import { cryptoPort } from './crypto.ts';
 import { createDatasets, memorySource, type DataSource } from './datasets/index.ts';
-import { KeptFiles } from './kept-files.ts';
 import { createScripts } from './script.ts';
 import { createSender, openSession, type Caps } from './send/index.ts';
 import { createXml } from './xml.ts';
@@ -56,8 +55,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 			guard,
 			onFile
 		}) {
-			const kept = new KeptFiles();
-			const readFile = (path: string) => kept.get(path) ?? (isPlainFile(path) ? ofProject(path) : undefined);
+			const readFile = (path: string) => (isPlainFile(path) ? ofProject(path) : undefined);
 			let counter = 0;
 			let schemas: ReturnType<typeof openSchemas> | undefined;
 			return {
@@ -72,12 +70,7 @@ export function createEngine(caps: Caps = DEFAULT_CAPS): Engine {
 				xml: createXml(readFile),
 				validateJson: async (value, schema) => (await (schemas ??= openSchemas(readFile)))(value, schema),
 				script: scripts.run,
-				keepFile(name, bytes, part = '') {
-					const path = kept.keep(name, bytes, part);
-					onFile?.(name, bytes);
-					return path;
-				},
-				dropFiles: (part) => kept.drop(part),
+				...(onFile ? { keptFile: onFile } : {}),
 				approved(name, environment) {
 					for (const path of baselineFiles(name, environment)) {
 						const bytes = readFile(path);

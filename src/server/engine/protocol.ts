@@ -50,6 +50,8 @@ export interface StoredMemory {
 	kept: Record<string, KeptTokens>;
 	/** What was sent last, and what came back; left out when it is large. */
 	last?: { request: PreparedRequest; reply: Reply };
+	/** Files that steps kept, by the paths by which later ones name them; left out when they are large. */
+	files?: Map<string, Uint8Array>;
 }
 
 /** What steps of a scenario kept when they last ran, for when nobody knows it any more: step → outputs. */

@@ -4,7 +4,7 @@ import { messageOf } from '../../messages.ts';
 import type { CallSpec } from '../../model/step.ts';
 import type { Step } from '../../steps/index.ts';
 import type { JsonObject } from '../../model/json.ts';
-import { scopeOf, type Memory, type StepContext } from '../context.ts';
+import { folderOf, scopeOf, type Memory, type StepContext } from '../context.ts';
 import type { StepResult } from '../events.ts';
 import { calledScenario, type Chosen } from '../plan.ts';
 import { partPorts } from '../ports.ts';
@@ -26,6 +26,7 @@ export function callerOf(running: Running, frame: Frame, step: Step, index: numb
 			if (!call || step.until) call = { ...(await targetOf(running, frame, spec, context)), step, index, context };
 			const done = await (spec.once ? calledOnce : inside)(running, frame, call, result);
 			frame.memory.outputs[step.id] = done.outputs;
+			for (const [path, bytes] of done.memory.files ?? []) (frame.memory.files ??= new Map()).set(path, bytes);
 			take(result, done, spec.target);
 		};
 		await (step.until
@@ -81,6 +82,8 @@ async function inside(
 	session = frame.memory.session
 ): Promise<Called> {
 	const memory: Memory = { outputs: {}, set: given, session };
+	// what is handed over may be the name of a file
+	if (frame.memory.files) memory.files = new Map(frame.memory.files);
 	// what is done once for all is hidden as long as the run goes on
 	if (undo !== running.lastUndo) memory.hidden = frame.memory.hidden ??= { kept: {}, release: [] };
 	const prefix = `${context.within?.prefix ?? ''}${step.id}/`;
@@ -90,7 +93,7 @@ async function inside(
 		// its results stand in the scenario that was chosen
 		chosen: { ...target, key: frame.chosen.key },
 		memory,
-		context: { ...context, within },
+		context: { ...context, within, folder: folderOf(step.id, context) },
 		outcomes: new Map(),
 		undo,
 		depth: frame.depth + 1,
@@ -124,7 +127,7 @@ async function calledOnce(running: Running, frame: Frame, call: Call, result: St
 		// cookies of its own, which all who call it take over
 		// and data of its own, whoever comes first
 		const ports = partPorts(tools.ports, key);
-		const own = { ...call, context: { ...call.context, ports } };
+		const own = { ...call, context: { ...call.context, ports, folder: `once-${once.size + 1}/` } };
 		found = inside(running, frame, own, result, lastUndo, tools.ports.openSession());
 		once.set(key, found);
 	}

@@ -6,7 +6,7 @@ import { isBad, worst } from '../reduce.ts';
 import { recordedRow, rowNames } from '../rows.ts';
 import { broken, skipped } from '../scenario.ts';
 import { unitKey } from './plan.ts';
-import { partOf, unitPorts, type Share, type Unit } from './share.ts';
+import { unitPorts, type Share, type Unit } from './share.ts';
 
 /** A reply that is larger is not kept for scripts that are carried out by hand, in octets. */
 const LAST_KEPT = 1_000_000;
@@ -65,7 +65,6 @@ async function attempt(share: Share, frames: Frames, unit: Unit, round: number):
 			? await steps(share, frames, unit, memory, context)
 			: untried(share, chosen, context, unit.trouble);
 	for (const release of memory.hidden?.release.splice(0) ?? []) release();
-	if (!share.byHand) ports.dropFiles(partOf(unit, round));
 	// looked at again when a script is carried out by hand; a large one is not worth its memory
 	if ((memory.last?.view.reply.body.length ?? 0) > LAST_KEPT) delete memory.last;
 	return worst(outcomes);

@@ -17,12 +17,8 @@ export interface Unit {
 }
 
 /** Ports by which a unit makes up the same data whatever runs beside it, and other data in each round. */
-export const unitPorts = (ports: Ports, unit: Pick<Unit, 'chosen' | 'row'>, round: number): Ports =>
-	partPorts(ports, partOf(unit, round));
-
-/** By which a round of a unit is known. */
-export const partOf = ({ chosen, row }: Pick<Unit, 'chosen' | 'row'>, round: number): string =>
-	`${unitKey(chosen.key, row?.number)}\0${round}`;
+export const unitPorts = (ports: Ports, { chosen, row }: Pick<Unit, 'chosen' | 'row'>, round: number): Ports =>
+	partPorts(ports, `${unitKey(chosen.key, row?.number)}\0${round}`);
 
 /** What the parts of a run share. */
 export class Share {

@@ -92,7 +92,7 @@ export const portsOf = (job: Job, environment: string, seed: number): Ports => {
 };
 
 /** A memory as it was kept. */
-async function revived({ outputs, set, cookies, last, kept }: StoredMemory, ports: Ports): Promise<Memory> {
+async function revived({ outputs, set, cookies, last, kept, files }: StoredMemory, ports: Ports): Promise<Memory> {
 	const session = ports.openSession() as CookieSession;
 	await session.load(cookies);
 	const view = last && viewReply(last.reply, ports.xml);
@@ -101,18 +101,22 @@ async function revived({ outputs, set, cookies, last, kept }: StoredMemory, port
 		set,
 		session,
 		hidden: { kept, release: [] },
-		...(last && view ? { last: { request: last.request, view } } : {})
+		...(last && view ? { last: { request: last.request, view } } : {}),
+		...(files ? { files } : {})
 	};
 }
 const LARGEST_KEPT = 5_000_000;
-export function stored({ outputs, set, session, last, hidden }: Memory): StoredMemory {
+const sizeOf = (files: ReadonlyMap<string, Uint8Array>): number =>
+	[...files.values()].reduce((sum, bytes) => sum + bytes.length, 0);
+export function stored({ outputs, set, session, last, hidden, files }: Memory): StoredMemory {
 	const small = last && last.view.reply.body.length + last.request.body.length <= LARGEST_KEPT;
 	return {
 		outputs,
 		set,
 		cookies: (session as CookieSession).save(),
 		kept: hidden?.kept ?? {},
-		...(small ? { last: { request: last.request, reply: last.view.reply } } : {})
+		...(small ? { last: { request: last.request, reply: last.view.reply } } : {}),
+		...(files && sizeOf(files) <= LARGEST_KEPT ? { files } : {})
 	};
 }
 
