@@ -210,10 +210,8 @@
 							tries > 1 ? result!.ms : reply.phases.total
 						)} · {showSize(reply.body?.size ?? 0)}</span
 					>
-				{:else if result?.error}<span class="font-semibold text-err">no answer</span><span
-						class="block truncate text-xs text-quiet"
-						title={result.error.message}>{result.error.message}</span
-					>
+				{:else if result?.error}<span class="font-semibold text-err">{step.send ? 'no answer' : 'not carried out'}</span
+					><span class="block truncate text-xs text-quiet" title={result.error.message}>{result.error.message}</span>
 				{:else if result && !step.send}<span class="text-quiet"
 						>{result.outcome === 'failed' ? 'a check fails' : 'done'}{step.call
 							? `, ${showDuration(result.ms)}`
