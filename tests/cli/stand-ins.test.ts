@@ -327,6 +327,23 @@ describe('a step that receives', () => {
 		);
 		expect(none.out).toContain('no such call came');
 	});
+	test('advice that does not hold is told, and keeps no call from being the one', async () => {
+		const must = '[{ body: $.number, equals: N-7 }, { body: $.text, equals: late, should: true }]';
+		const step = `      - { id: told, receive: POST /told, from: listener, within: 5 s, must: ${must} }\n`;
+		const done = await heron(['run'], project(scenario(step)));
+		expect(done.code).toBe(0);
+		expect(done.out).toMatch(
+			/should hold, and does not:\n +orders\/one › told {2}body \$\.text equals: expected "late", received "ready"/
+		);
+	});
+	test('what came can be kept in a file, and sent on', async () => {
+		const steps =
+			'      - { id: told, receive: POST /told, from: listener, within: 5 s, keep: { it: { from: body, file: told.json } } }\n' +
+			'      - { id: on, send: POST /orders, body: { file: "{$steps.told.it}" }, checks: [{ that: \'$contains($request.text, "ready")\' }] }\n';
+		const cwd = project(scenario(steps));
+		expect(await heron(['run', '--keep-files', 'kept'], cwd)).toMatchObject({ code: 0 });
+		expect(readFileSync(join(cwd, 'kept/told.json'), 'utf8')).toContain('"text":"ready"');
+	});
 	test('each call is received once', async () => {
 		const two =
 			'      - { id: a, receive: POST /told, from: listener, within: 2 s }\n      - { id: b, receive: POST /told, from: listener, within: 300 ms }\n';

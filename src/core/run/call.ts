@@ -173,8 +173,8 @@ async function settle(
 	if (!answer.view) return fail(result, answer.error!);
 	try {
 		// kept first, so that checks may speak of what this step keeps
-		const { view, scope } = answer;
-		const kept = await keepAll(answer.spec.keep, { view, scope, step: step.id, memory }, context);
+		const keeper = { scope: answer.scope, step: step.id, memory };
+		const kept = await keepAll(answer.spec.keep, answer.view, keeper, context);
 		memory.outputs[step.id] = kept.values;
 		result.kept = kept.values;
 		result.checks = await judgeAll(answer.spec.checks, judgeTools(answer, context));

@@ -25,10 +25,26 @@ function bytesOf({ selector }: Kept, value: Json, view: ReplyView): Uint8Array {
 	return utf8(typeof value === 'string' ? value : writeJson(value, 2));
 }
 
-/** Keeps a file for later steps of the scenario; gives the path by which they name it. @throws HeronError name.file */
-function keepFile(name: string, bytes: Uint8Array, step: string, memory: Memory, context: StepContext): string {
+/** By which step a value is kept, and where. */
+export interface Keeper {
+	scope: Scope;
+	step: string;
+	memory: Memory;
+}
+
+/** What is kept of a value: itself, or the path by which later steps name the file that it was put into. @throws HeronError name.file, value.* */
+export async function valueKept(
+	kept: Kept,
+	value: Json,
+	view: ReplyView,
+	{ scope, step, memory }: Keeper,
+	context: StepContext
+): Promise<Json> {
+	if (kept.file === undefined) return value;
+	const name = await context.evaluator.text(kept.file, scope);
 	if (!/^\w[\w.-]*$/.test(name)) throw new HeronError('name.file', { name });
 	const path = `kept/${folderOf(step, context)}${name}`;
+	const bytes = bytesOf(kept, value, view);
 	(memory.files ??= new Map()).set(path, bytes);
 	context.ports.keptFile?.(name, bytes);
 	return path;
@@ -37,7 +53,8 @@ function keepFile(name: string, bytes: Uint8Array, step: string, memory: Memory,
 /** Reads all that a step keeps out of a reply; what is not there is `missing`, as checks that do not hold. */
 export async function keepAll(
 	keep: Kept[],
-	{ view, scope, step, memory }: { view: ReplyView; scope: Scope; step: string; memory: Memory },
+	view: ReplyView,
+	keeper: Keeper,
 	context: StepContext
 ): Promise<{ values: JsonObject; missing: CheckResult[] }> {
 	const values: JsonObject = {};
@@ -48,10 +65,7 @@ export async function keepAll(
 			const cut = cutWords(view.reply);
 			if (cut && !/^(header|cookie):/.test(selector)) throw new HeronError('check.judge', { detail: cut });
 			const value = await keepOne(kept, view);
-			if (value !== undefined && kept.file !== undefined) {
-				const file = await context.evaluator.text(kept.file, scope);
-				values[name] = keepFile(file, bytesOf(kept, value, view), step, memory, context);
-			} else if (value !== undefined) values[name] = value;
+			if (value !== undefined) values[name] = await valueKept(kept, value, view, keeper, context);
 			else if (otherwise !== undefined) values[name] = otherwise;
 			else missing.push(notKept(kept));
 		} catch (error) {

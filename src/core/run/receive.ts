@@ -1,4 +1,4 @@
-import { isPaused, judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
+import { fails, isPaused, judge, type CheckResult, type JudgeTools } from '../checks/index.ts';
 import { HeronError } from '../errors.ts';
 import { standInVariable } from '../documents/connection.ts';
 import type { Kept, ReceiveSpec } from '../model/step.ts';
@@ -9,7 +9,7 @@ import { parseDuration, showDuration } from '../model/units.ts';
 import { fitPath, partsOf } from '../model/route.ts';
 import { readAsked, type CallRecord, type Reading } from '../stand-in/index.ts';
 import { reasonOf, utf8, type Names, type Scope } from '../values/index.ts';
-import { keepOne } from './keep.ts';
+import { keepOne, valueKept, type Keeper } from './keep.ts';
 import { scopeOf, type Memory, type StepContext } from './context.ts';
 import type { StepResult } from './events.ts';
 import { askOwn } from './stand-ins.ts';
@@ -63,18 +63,18 @@ export async function attemptReceive(
 			if (!candidate) continue;
 			near?.reading.view.close();
 			near = candidate;
-			if (candidate.checks.some(({ holds }) => !holds)) continue;
+			if (candidate.checks.some(fails)) continue;
 			taken.add(`${spec.from} ${one.id}`);
-			return take(step, spec, candidate, memory, result);
+			return take(spec, candidate, { scope, step: step.id, memory }, context, result);
 		}
 		if (ports.steady() - began >= within || signal?.aborted) break;
 	}
+	near?.reading.view.close();
 	if (signal?.aborted) throw new HeronError('send.cancelled');
 	result.outcome = 'failed';
 	if (near) {
 		result.exchanges.push(exchangeOf(near.call, address));
 		result.checks = near.checks;
-		near.reading.view.close();
 	}
 	result.checks.push({
 		index: -1,
@@ -87,10 +87,10 @@ export async function attemptReceive(
 }
 
 async function take(
-	{ id }: Step,
 	{ keep }: ReceiveSpec,
 	{ call, reading, checks }: Candidate,
-	memory: Memory,
+	keeper: Keeper,
+	context: StepContext,
 	result: StepResult
 ): Promise<void> {
 	try {
@@ -99,9 +99,9 @@ async function take(
 		const kept: JsonObject = {};
 		for (const one of keep) {
 			const value = await valueOf(one, reading, result);
-			if (value !== undefined) kept[one.name] = value;
+			if (value !== undefined) kept[one.name] = await valueKept(one, value, reading.view, keeper, context);
 		}
-		memory.outputs[id] = kept;
+		keeper.memory.outputs[keeper.step] = kept;
 		result.kept = kept;
 	} finally {
 		reading.view.close();
