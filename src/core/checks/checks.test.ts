@@ -108,6 +108,20 @@ describe('relations', () => {
 		['every item by a field', 'every', [{ s: 'free' }, { s: 'free' }], { s: { equals: 'free' } }, true],
 		['one that does not fit', 'every', [{ s: 'free' }, {}], { s: { equals: 'free' } }, false],
 		['every of none', 'every', [], { above: 1 }, true],
+		['a path from the item on', 'every', [{ o: { p: [7] } }], { '$.o.p[0]': { equals: 7 } }, true],
+		['a path that leads nowhere', 'every', [{ o: 1 }], { '$.o.p': { equals: 7 } }, false],
+		['a path that leads nowhere is absent', 'every', [{ o: 1 }, 2], { '$.o.p': { present: false } }, true],
+		[
+			'a field by the name of a relation',
+			'every',
+			[{ type: 'boats', count: 0 }],
+			{ '$.type': { equals: 'boats' } },
+			true
+		],
+		['a field by the name of another', 'every', [{ name: 'x', count: 0 }], { '$.count': { above: 0 } }, false],
+		['a name that is no path', 'any', [{ $ref: '#/a' }], { $ref: { equals: '#/a' } }, true],
+		['an item with a field, as a whole', 'every', [{ count: 0 }], { $: { count: 1, type: 'object' } }, true],
+		['an object with a type is an object', 'every', [{ type: 'boats' }], { type: 'object' }, true],
 		['any of none', 'any', [], { above: 1 }, false],
 		['none', 'none', [1, 2], { above: 2 }, true]
 	];
@@ -118,7 +132,10 @@ describe('relations', () => {
 		['below', 'soon', 3],
 		['before', 'yesterday', 'now'],
 		['every', { a: 1 }, { above: 1 }],
-		['sorted', [1, 'a'], true]
+		['sorted', [1, 'a'], true],
+		['every', [{ name: 'x', count: 0 }], { count: { above: 0 } }],
+		['any', [{ present: false }], { present: true }],
+		['none', [{ in: { empty: true } }], { in: { empty: true } }]
 	])('what cannot be compared by %s is said, not thrown', async (relation, value, expected) => {
 		const [result] = await judged({ body: '$.v', [relation]: expected }, JSON.stringify({ v: value }));
 		expect(result).toMatchObject({ holds: false });
@@ -277,7 +294,13 @@ describe('what a relation says of nothing, of empty, of one and of many', () => 
 	});
 	test.each([
 		[{ none: { abvoe: 2 } }, /abvoe is no relation: did you mean "above"\?/],
-		[{ every: { matchs: 'x' } }, /matchs is no relation: did you mean "matches"\?/]
+		[{ every: { matchs: 'x' } }, /matchs is no relation: did you mean "matches"\?/],
+		[{ none: { state: { matchs: 'x' } } }, /matchs is no relation: did you mean "matches"\?/],
+		[{ every: { state: {} } }, /a relation is missing/],
+		[{ every: { type: { equals: 'boats' } } }, /^type: one of null, .* is wanted; a field of this name is \$\.type$/],
+		[{ every: { owner: { empty: { equals: false } } } }, /; a field of this name is \$\.empty$/],
+		[{ every: { '$.tags[*]': { equals: 'x' } } }, /can match many: take the list/],
+		[{ every: { '$.tags[': { equals: 'x' } } }, /is not a selector|\$\.tags\[/]
 	])('%j is a slip that is told', (relation, expected) => {
 		const [name, inner] = Object.entries(relation)[0]!;
 		expect(relationKinds.find((kind) => kind.name === name)!.problem!(inner, relationsProblem)).toMatch(expected);

@@ -14,7 +14,8 @@ export interface RelationTools {
 	now(): number;
 	/** Judges a relation given as `{ name: expected }` on a value. */
 	inner(relation: Json, value: unknown): Verdict;
-	isRelation(name: string): boolean;
+	/** What relations under a name look at: a field of the item, or the item itself under the name of a relation. */
+	fieldOf(item: unknown, name: string): unknown;
 }
 
 /** One way to compare what was received with what is expected. */

@@ -13,7 +13,7 @@ import { xpath } from './xpath.ts';
 
 export type { Selected } from '../model/selected.ts';
 export { dataOf } from './data.ts';
-export { compileJsonPath, singularPath } from './jsonpath.ts';
+export { compileJsonPath, jsonpath, singularPath } from './jsonpath.ts';
 
 /** All kinds of selector, in the order in which a text is tried. */
 export const selectorKinds: readonly SelectorKind[] = [jsonpath, header, cookie, regex, pointer, whole, xpath];

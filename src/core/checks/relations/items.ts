@@ -6,9 +6,7 @@ import { EMPTY, list } from './values.ts';
 /** A field that relations ask for and no item has: what holds for none of them says nothing then. */
 function fieldOfNone(relations: Json, all: unknown[], tools: RelationTools): string | undefined {
 	if (!isObject(relations)) return undefined;
-	return Object.keys(relations).find(
-		(name) => !tools.isRelation(name) && !all.some((item) => isObject(item) && Object.hasOwn(item, name))
-	);
+	return Object.keys(relations).find((name) => all.every((item) => tools.fieldOf(item, name) === undefined));
 }
 
 const items = (
