@@ -26,7 +26,7 @@ export async function importRecording(io: Io, given: string, flags: Flags): Prom
 	const folder = openProject(flags);
 	const name = nameGiven(flags, nameFrom(given.replace(/\.har$/i, '')));
 	const { workspace, documents } = folder;
-	const list = readHar(readFileSync(given, 'utf8'));
+	const { calls: list, notes } = readHar(readFileSync(given, 'utf8'));
 	const rows = rowsOfRecording(list);
 	const through = one(flags, 'connection');
 	if (through !== undefined && !workspace.connections.has(through))
@@ -69,7 +69,7 @@ export async function importRecording(io: Io, given: string, flags: Flags): Prom
 		}
 	];
 	if (flags.rehearse !== true) writeDocuments(folder, writes);
-	reportNotes(io, made);
+	reportNotes(io, { ...made, notes: [...notes, ...made.notes] });
 	io.out(`${name}/${id}: ${counted(made.steps.length, 'step')} of ${counted(rows.length, 'call')}\n`);
 	for (const { path: own } of writes) if (valueOf(own) === undefined) io.out(`  made      ${own}\n`);
 	for (const { from, to, selector, where } of made.threads)

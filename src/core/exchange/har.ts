@@ -1,4 +1,5 @@
 import { HeronError, textOf } from '../errors.ts';
+import { counted } from '../messages.ts';
 import { isObject, parseJson, type Json } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { shortened } from '../model/shortened.ts';
@@ -18,11 +19,20 @@ export interface Recorded {
 	body: string | undefined;
 }
 
+/** The calls of a recording that have an answer, and what could not be read of it, in words. */
+export interface ReadRecording {
+	calls: Recorded[];
+	notes: string[];
+}
+
+/** More entries than these that cannot be read are counted. */
+const TOLD = 3;
+
 /**
- * Reads an HTTP Archive 1.2.
+ * Reads an HTTP Archive 1.2. Entries that cannot be read are left out and told, as long as others can.
  * @throws HeronError exchange.har with the place of what is wrong
  */
-export function readHar(text: string): Recorded[] {
+export function readHar(text: string): ReadRecording {
 	let value: Json;
 	try {
 		value = parseJson(text.replace(/^\uFEFF/, ''));
@@ -32,33 +42,49 @@ export function readHar(text: string): Recorded[] {
 	const log = isObject(value) ? value.log : undefined;
 	const entries = isObject(log) ? log.entries : undefined;
 	if (!Array.isArray(entries)) throw new HeronError('exchange.har', { detail: 'log.entries is missing' });
-	return entries.flatMap((given: unknown, index): Recorded[] => {
-		const where = `entry ${index + 1}`;
-		const entry = isObject(given) ? given : {};
-		const { request, response } = entry;
-		if (!isObject(request) || !isObject(response))
-			throw new HeronError('exchange.har', { detail: `${where} has no request or no response` });
-		const url = String(request.url ?? '');
-		if (!URL.canParse(url))
-			throw new HeronError('exchange.har', { detail: `${where}: "${shortened(url, 80)}" is no address` });
-		const status = Number(response.status);
-		// what was blocked or broken off has none; what a page makes up for itself (data:, blob:) went nowhere
-		if (!Number.isInteger(status) || status < 200 || !/^https?:/i.test(url)) return [];
-		const posted = isObject(request.postData) ? request.postData : {};
-		const parts = partsIn(posted.params);
-		return [
-			{
-				method: String(request.method ?? 'GET').toUpperCase(),
-				url,
-				requestHeaders: fieldsIn(request.headers),
-				requestBody: typeof posted.text === 'string' ? posted.text : undefined,
-				...(typeof posted.text !== 'string' && parts.length > 0 ? { requestParts: parts } : {}),
-				status,
-				headers: fieldsIn(response.headers),
-				body: contentOf(response.content, where)
-			}
-		];
-	});
+	const calls: Recorded[] = [];
+	const wrong: string[] = [];
+	for (const [index, entry] of entries.entries()) {
+		const read = readEntry(entry);
+		if (typeof read === 'string') wrong.push(`entry ${index + 1} ${read}`);
+		else if (read) calls.push(read);
+	}
+	if (wrong.length > 0 && wrong.length === entries.length) throw new HeronError('exchange.har', { detail: wrong[0]! });
+	const more = wrong.length - TOLD;
+	return {
+		calls,
+		notes: [
+			...wrong.slice(0, TOLD).map((one) => `${one}: it is left out`),
+			...(more > 0
+				? [`${counted(more, 'more entry', 'more entries')} cannot be read, and ${more > 1 ? 'are' : 'is'} left out`]
+				: [])
+		]
+	};
+}
+
+/** One entry; undefined for a call that has no answer, and a text for what is wrong with it. */
+function readEntry(given: unknown): Recorded | undefined | string {
+	const { request, response } = isObject(given) ? given : {};
+	if (!isObject(request) || !isObject(response)) return 'has no request or no response';
+	const url = String(request.url ?? '');
+	if (!URL.canParse(url)) return `calls "${shortened(url, 80)}", which is no address`;
+	const status = Number(response.status);
+	// what was blocked or broken off has none; what a page makes up for itself (data:, blob:) went nowhere
+	if (!Number.isInteger(status) || status < 200 || !/^https?:/i.test(url)) return undefined;
+	const posted = isObject(request.postData) ? request.postData : {};
+	const parts = partsIn(posted.params);
+	const body = contentOf(response.content);
+	if (body === NO_BASE64) return 'has a content that is no base64';
+	return {
+		method: String(request.method ?? 'GET').toUpperCase(),
+		url,
+		requestHeaders: fieldsIn(request.headers),
+		requestBody: typeof posted.text === 'string' ? posted.text : undefined,
+		...(typeof posted.text !== 'string' && parts.length > 0 ? { requestParts: parts } : {}),
+		status,
+		headers: fieldsIn(response.headers),
+		body
+	};
 }
 
 const fieldsIn = (given: unknown): HeaderList =>
@@ -81,14 +107,16 @@ const partsIn = (given: unknown): SentPart[] =>
 		];
 	});
 
-function contentOf(given: unknown, where: string): string | undefined {
+const NO_BASE64 = Symbol('no base64');
+
+function contentOf(given: unknown): string | undefined | typeof NO_BASE64 {
 	if (!isObject(given) || typeof given.text !== 'string') return undefined;
 	if (given.encoding !== 'base64') return given.text;
 	try {
 		const { text, valid } = decodeText(base64ToBytes(given.text));
 		return valid ? text : undefined;
-	} catch (cause) {
-		throw new HeronError('exchange.har', { detail: `${where}: its content is no base64` }, { cause });
+	} catch {
+		return NO_BASE64;
 	}
 }
 

@@ -7,7 +7,7 @@ import { readMessage } from './message.ts';
 export type { SentCall, SentPart } from './call.ts';
 export { readCurl } from './curl.ts';
 export { looksLikeCall, looksLikeCurl } from './looks.ts';
-export { isStatic, readHar, type Recorded } from './har.ts';
+export { isStatic, readHar, type ReadRecording, type Recorded } from './har.ts';
 export { readMessage, writeMessage, writeReplyMessage } from './message.ts';
 export {
 	hostsOf,

@@ -26,7 +26,9 @@ describe('an HTTP Archive', () => {
 		const text = JSON.stringify({
 			log: { entries: [entry(), entry({ response: { status: 0, headers: [], content: {} } })] }
 		});
-		expect(readHar(`\uFEFF${text}`)).toEqual([
+		const { calls, notes } = readHar(`\uFEFF${text}`);
+		expect(notes).toEqual([]);
+		expect(calls).toEqual([
 			{
 				method: 'GET',
 				url: `${HOST}/a`,
@@ -49,10 +51,26 @@ describe('an HTTP Archive', () => {
 		[
 			'an address that is none',
 			'{"log":{"entries":[{"request":{"url":"a"},"response":{"status":200}}]}}',
-			'entry 1: "a" is no address'
+			'entry 1 calls "a", which is no address'
 		]
 	])('%s is told with its place', (_, text, said) => {
 		expect(() => readHar(text)).toThrow(said);
+	});
+	test('entries that cannot be read are told, and the others taken', () => {
+		const odd = [
+			7,
+			{ request: { url: '/a' }, response: {} },
+			entry({ response: { status: 200, content: { text: '~', encoding: 'base64' } } }),
+			{}
+		];
+		const { calls, notes } = readHar(JSON.stringify({ log: { entries: [odd[0], entry(), ...odd.slice(1), null] } }));
+		expect(calls.map(({ url }) => url)).toEqual([`${HOST}/a`]);
+		expect(notes).toEqual([
+			'entry 1 has no request or no response: it is left out',
+			'entry 3 calls "/a", which is no address: it is left out',
+			'entry 4 has a content that is no base64: it is left out',
+			'2 more entries cannot be read, and are left out'
+		]);
 	});
 });
 

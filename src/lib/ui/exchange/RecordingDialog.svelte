@@ -240,7 +240,10 @@
 					<span class="text-quiet">new</span>
 					{path.replace(/\.yaml$/, '')}, <span class="data">{value.base}</span>
 				</p>{/each}
-			{#each made.notes as note, index (index)}<p class="pt-1"><span class="text-quiet">note</span> {note}</p>{/each}
+			{#each [...(recording?.notes ?? []), ...made.notes] as note, index (index)}<p class="pt-1">
+					<span class="text-quiet">note</span>
+					{note}
+				</p>{/each}
 		{/if}
 		<p class="flex gap-3 pt-3">
 			<button class="press go" disabled={!made || made.steps.length === 0 || busy || wrong !== undefined}

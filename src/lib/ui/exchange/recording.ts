@@ -4,6 +4,8 @@ import type { RecordingOrders } from './recording.worker.ts';
 /** A recording that a worker holds; it is read in the browser, and goes nowhere. */
 export interface OpenRecording {
 	rows: RecordedRow[];
+	/** What could not be read of it, in words. */
+	notes: string[];
 	plan(chosen: number[], making: RecordingMaking): Promise<MadeRecording>;
 	close(): void;
 }
@@ -32,12 +34,12 @@ export async function openRecording(file: Blob, signal: AbortSignal): Promise<Op
 			waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject });
 			worker.postMessage({ id, name, order });
 		});
-	const rows = await ask('open', { file }).catch((error: unknown) => {
+	const opened = await ask('open', { file }).catch((error: unknown) => {
 		worker.terminate();
 		throw error;
 	});
 	return {
-		rows,
+		...opened,
 		plan: (chosen, making) => ask('plan', { chosen, making }),
 		close: () => worker.terminate()
 	};

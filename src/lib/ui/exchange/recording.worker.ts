@@ -11,7 +11,7 @@ import {
 
 /** What can be asked of the reader of recordings; each with what it answers. */
 export interface RecordingOrders {
-	open: { order: { file: Blob }; answer: RecordedRow[] };
+	open: { order: { file: Blob }; answer: { rows: RecordedRow[]; notes: string[] } };
 	plan: { order: { chosen: number[]; making: RecordingMaking }; answer: MadeRecording };
 }
 
@@ -28,8 +28,9 @@ self.onmessage = async ({ data }: MessageEvent<{ id: number; name: keyof Recordi
 				throw new Error(
 					`the recording has ${Math.round(file.size / 1e6)} MB, and ${LARGEST / 1e6} MB can be read: record less at a time`
 				);
-			list = readHar(await file.text());
-			self.postMessage({ id, answer: rowsOfRecording(list) });
+			const { calls, notes } = readHar(await file.text());
+			list = calls;
+			self.postMessage({ id, answer: { rows: rowsOfRecording(list), notes } });
 		} else {
 			const { chosen, making } = order as RecordingOrders['plan']['order'];
 			self.postMessage({ id, answer: planRecording(list, chosen, making) });

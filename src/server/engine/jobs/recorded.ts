@@ -6,11 +6,12 @@ import { contextOf, type Handler, type LookupContext } from './context.ts';
 
 export const recorded: Handler<'recorded'> = async (job, redactor) => {
 	const { order } = job;
-	const list = order.har === undefined ? (order.calls ?? []) : readHar(order.har);
+	const { calls: list, notes } = order.har === undefined ? { calls: order.calls ?? [], notes: [] } : readHar(order.har);
 	const origins = originsOf(list);
 	const origin = order.origin || (origins[0]?.origin ?? '');
 	const bases = await basesAt(origin, await contextOf(job, order.environment, redactor));
-	return { ...answersOf(list, origin, [...bases, order.base.replace(/\/+$/, '')]), origin, origins };
+	const made = answersOf(list, origin, [...bases, order.base.replace(/\/+$/, '')]);
+	return { ...made, notes: [...notes, ...made.notes], origin, origins };
 };
 
 /** Paths below which connections call an origin. */
