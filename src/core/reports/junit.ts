@@ -7,6 +7,8 @@ import type { ReportKind } from './kind.ts';
 // XML 1.0 section 2.2: what is not a character cannot stand in a document, not even escaped
 const NOT_XML = /[^\t\n\r\x20-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu;
 const text = (value: string): string => escapeXml(value.toWellFormed().replace(NOT_XML, '\uFFFD'));
+/** A moment without a zone, in UTC. */
+const stampOf = (at: number): string => new Date(at).toISOString().slice(0, 19);
 const seconds = (ms: number): string => (ms / 1000).toFixed(3);
 
 function testcase(result: StepResult): string {
@@ -34,6 +36,12 @@ function testcase(result: StepResult): string {
 	const message = lines.length === 1 ? lines[0]! : `${failed.length} checks do not hold: ${lines.join('; ')}`;
 	return `${open}>\n      <failure message="${text(message)}" type="check">${text([call, ...lines].join('\n'))}</failure>\n    </testcase>\n`;
 }
+
+/** What a run that was stopped has not shown, where no step says it: who reads nothing but this report takes it for held. */
+const stoppedSuite = (why: string, stamp: string): string =>
+	`  <testsuite name="the run" tests="1" failures="0" errors="1" skipped="0" time="0.000" timestamp="${stamp}">\n` +
+	`    <testcase classname="the run" name="comes to its end" time="0.000">\n` +
+	`      <error message="${text(why)}" type="stopped"/>\n    </testcase>\n  </testsuite>\n`;
 
 /** JUnit XML as build servers read it: a testsuite for each scenario, a testcase for each step. */
 export const junit: ReportKind = {
@@ -90,17 +98,21 @@ export const junit: ReportKind = {
 			},
 			end(state) {
 				const { failed, errors } = state.summary;
-				const total = stepsIn(state.summary);
+				const ended =
+					state.stopped !== '' && failed + errors === 0
+						? stoppedSuite(state.stopped, stampOf(state.run?.startedAt ?? 0))
+						: '';
+				const more = ended ? 1 : 0;
+				const total = stepsIn(state.summary) + more;
 				let out = '<?xml version="1.0" encoding="UTF-8"?>\n';
-				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors}" time="${seconds(state.ms)}">\n`;
+				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors + more}" time="${seconds(state.ms)}">\n`;
 				for (const [key, suite] of suites) {
 					// a scenario that runs over rows has a suite for each of them, and none of its own
 					if (suite.tests === 0 && state.scenarios.get(key)?.data) continue;
-					const stamp = new Date(suite.startedAt).toISOString().slice(0, 19);
-					out += `  <testsuite name="${text(`${key}: ${suite.title}`)}" tests="${suite.tests}" failures="${suite.failures}" errors="${suite.errors}" skipped="${suite.skipped}" time="${seconds(suite.ms)}" timestamp="${stamp}">\n`;
+					out += `  <testsuite name="${text(`${key}: ${suite.title}`)}" tests="${suite.tests}" failures="${suite.failures}" errors="${suite.errors}" skipped="${suite.skipped}" time="${seconds(suite.ms)}" timestamp="${stampOf(suite.startedAt)}">\n`;
 					out += `${suite.cases}  </testsuite>\n`;
 				}
-				return `${out}</testsuites>\n`;
+				return `${out}${ended}</testsuites>\n`;
 			}
 		};
 	}

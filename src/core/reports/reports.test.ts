@@ -61,11 +61,16 @@ const events: RunEvent[] = [
 		stopped: ''
 	}
 ];
-function write(kind: ReportKind, detail: 'quiet' | 'normal' | 'verbose' = 'normal', color = false): string {
+function write(
+	kind: ReportKind,
+	detail: 'quiet' | 'normal' | 'verbose' = 'normal',
+	color = false,
+	all: readonly RunEvent[] = events
+): string {
 	const sink = kind.open({ color, detail, version: '1' });
 	const state = startState();
 	let out = '';
-	for (const event of events) {
+	for (const event of all) {
 		reduceRun(state, event);
 		out += sink.event(event);
 	}
@@ -143,6 +148,29 @@ describe('reports', () => {
 		expect((document.get('//failure') as unknown as { content: string }).content).toContain(
 			'body $.x equals: expected 3, received a <b> & "c"'
 		);
+		document.dispose();
+	});
+	test.each<[string, StepResult[], string, string[]]>([
+		['passed so far', [results[0]!, results[3]!], 'the time was over', ['the run', 'the time was over']],
+		['had failed by then', [results[1]!], 'the time was over', []],
+		['came to its end', [results[0]!], '', []]
+	])('JUnit XML tells of a run that %s only where no step does', (_, steps, stopped, wanted) => {
+		const count = (outcome: string) => steps.filter((step) => step.outcome === outcome).length;
+		const summary = {
+			...{ passed: count('passed'), failed: count('failed'), errors: 0, skipped: count('skipped') },
+			...{ unsteady: 0, quarantined: 0, checks: 2, checksFailed: 1 }
+		};
+		const document = XmlDocument.fromString(
+			write(kind('junit'), 'normal', false, [
+				...events.slice(0, 2),
+				...steps.map((one): RunEvent => ({ type: 'step', result: one })),
+				{ type: 'end', summary, ms: 50, stopped }
+			])
+		);
+		const all = (path: string) => document.find(path).map((node) => node.content);
+		expect([...all('//testcase[error]/@classname'), ...all('//error/@message')]).toEqual(wanted);
+		expect(all('/testsuites/@tests')).toEqual([String(document.find('//testcase').length)]);
+		expect(all('/testsuites/@errors')).toEqual([String(document.find('//error').length)]);
 		document.dispose();
 	});
 	test('JSON is one object, with everything', () => {
