@@ -19,11 +19,10 @@ export const body: CheckKind<'body'> = {
 		// an empty body holds nothing, whatever is looked for in it
 		const whole = !selector || selector === 'body';
 		if (view.reply.body.length === 0) return { found: false, value: undefined, ...(whole ? { blank: '' } : {}) };
-		if (whole) return { found: true, value: view.body() };
-		const selected = select(selector, view);
+		const selected = select(whole ? 'body' : selector, view);
 		return selected instanceof Promise
-			? selected.then((one) => subjectOf(one, selector))
-			: subjectOf(selected, selector);
+			? selected.then((one) => subjectOf(one, selector ?? ''))
+			: subjectOf(selected, selector ?? '');
 	}
 };
 

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { parseCheck } from '../checks/index.ts';
-import type { Json, JsonObject } from '../model/json.ts';
+import { writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { HeaderList } from '../model/reply.ts';
 import { viewReply } from '../model/view.ts';
 import {
@@ -192,6 +192,65 @@ describe('checks', () => {
 		expect(await holds({ size: { atMost: '2 B' } }, 'abc')).toBe(false);
 		expect(await holds({ that: 'yes' }, '')).toBe(true);
 		expect(await holds({ that: 'no' }, '')).toBe(false);
+	});
+	describe('what is text because its format knows nothing else is compared as what is expected', () => {
+		const plain: HeaderList = [
+			['Content-Type', 'text/plain'],
+			['X-Left', '0'],
+			['X-Total', '10'],
+			['X-Big', '9007199254740993'],
+			['X-Code', '007'],
+			['Set-Cookie', 'n=10']
+		];
+		const table: HeaderList = [['Content-Type', 'text/csv']];
+		const csv = 'id,kg,whole\n1,9,true\n2,10,false\n';
+		const cases: [Json, HeaderList, boolean][] = [
+			[{ header: 'X-Total', equals: 10 }, plain, true],
+			[{ header: 'X-Total', equals: '10' }, plain, true],
+			[{ header: 'X-Total', oneOf: [9, 10] }, plain, true],
+			[{ header: 'X-Left', not: 0 }, plain, false],
+			[{ header: 'X-Left', not: '0' }, plain, false],
+			[{ header: 'X-Left', empty: false }, plain, true],
+			[{ header: 'X-Left', present: true }, plain, true],
+			[{ header: 'X-Code', count: 3, contains: 0 }, plain, true],
+			[{ header: 'X-Big', equals: 9007199254740992n }, plain, false],
+			[{ header: 'X-Big', equals: 9007199254740993n }, plain, true],
+			[{ cookie: 'n', not: 10 }, plain, false],
+			[{ body: 'header:X-Left', not: 0 }, plain, false],
+			[{ body: 'cookie:n', equals: 10 }, plain, true],
+			[{ body: 'regex:,(\\d+),', not: 9 }, table, false],
+			[{ body: null, not: 7 }, [['Content-Type', 'text/plain']], false],
+			[{ body: null, not: 7 }, [['Content-Type', 'application/json']], true],
+			[{ body: '$', none: { kg: { equals: 9 } } }, table, false],
+			[{ body: '$', every: { whole: { equals: true } } }, table, false],
+			[{ body: '$', any: { kg: 10, whole: false } }, table, true],
+			[{ body: '$', every: { $: { count: 3 } } }, table, true],
+			[{ body: '$', sorted: { by: 'kg' } }, table, true],
+			[{ body: '$[*].kg', every: { above: 8, matches: '^\\d+$' } }, table, true],
+			[{ body: '$[*].kg', any: { not: 9 }, contains: 9 }, table, true],
+			[{ body: '$[0]', not: { id: 1, kg: '9', whole: true } }, table, false],
+			[{ body: '$', contains: { id: 2, kg: 10, whole: false } }, table, true],
+			[
+				{
+					body: '$',
+					equals: [
+						{ id: 1, kg: 9, whole: true },
+						{ id: 2, kg: '10', whole: 'false' }
+					]
+				},
+				table,
+				true
+			],
+			[{ body: "$[0]['id', 'whole']", sameItems: ['true', 1] }, table, true]
+		];
+		test.each(cases.map(([check, ...rest]) => [writeJson(check), check, ...rest] as const))(
+			'%s',
+			async (_, check, headers, wanted) => {
+				const whole = (check as JsonObject).body === null;
+				const body = !whole ? csv : headers[0]![1] === 'text/plain' ? '7' : '"7"';
+				expect(await holds(check, body, 200, headers)).toBe(wanted);
+			}
+		);
 	});
 	test('the whole body of a text reply', async () => {
 		expect(await holds({ body: null, contains: 'level' }, 'high level', 200, [['Content-Type', 'text/plain']])).toBe(

@@ -17,7 +17,7 @@ const named = <Key extends Named>(key: Key, doc: string, example: string): Check
 	problem: (value) => (typeof value === 'string' && value.trim() ? undefined : `the name of the ${key} is wanted`),
 	look(tools, name = '') {
 		const value = valueOf[key](tools, name);
-		return { found: value !== undefined, value };
+		return { found: value !== undefined, value, text: true };
 	}
 });
 

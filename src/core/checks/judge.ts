@@ -7,7 +7,7 @@ import type { Check } from './check.ts';
 import type { CheckKind, CheckResult, JudgeTools, Subject } from './kind.ts';
 import { checkKind } from './kinds.ts';
 import type { RelationKind } from './relation.ts';
-import { relationOf, relationTools, towards } from './relations/index.ts';
+import { asMeant, relationOf, relationTools } from './relations/index.ts';
 
 /** What a check looks at, in words: `body $.nights`. */
 const subjectOf = ({ kind, selector, relations: [first] }: Check): string =>
@@ -39,18 +39,11 @@ export const isPaused = ({ off, pause }: Check, now: number): boolean =>
 	off && (!pause?.until || new Date(now).toISOString().slice(0, 10) <= pause.until);
 
 /** What a relation looks at: all matches when it is about a list, else the one value or the list. */
-function subjectFor({ found, value, text, items, blank }: Subject, kind: RelationKind, expected: Json) {
+function subjectFor({ found, value, items, blank }: Subject, kind: RelationKind) {
 	if (!found && kind.needsItems) return { found, value };
 	if (!found && kind.blank && blank !== undefined) return { found: true, value: blank };
-	const typed = (one: unknown, like: unknown) =>
-		!text ? one : kind.towards ? kind.towards(one, expected) : towards(one, like);
-	if (kind.list === true && items) return { found: true, value: typed(items, innerExpected(expected)) };
-	return { found, value: typed(value, expected) };
+	return kind.list === true && items ? { found: true, value: items } : { found, value };
 }
-
-/** What items are compared with, where relations are inside. */
-const innerExpected = (expected: Json): unknown =>
-	typeof expected === 'object' && expected !== null && !Array.isArray(expected) ? Object.values(expected)[0] : expected;
 
 /**
  * Judges one check on a reply: one result for each relation. Never throws for what a reply holds;
@@ -106,12 +99,13 @@ async function judgeRelation(check: Check, written: Json, result: CheckResult, t
 /** Holds what was found against what a relation expects. */
 function relate(kind: CheckKind, found: Subject, expected: Json, result: CheckResult, tools: JudgeTools): void {
 	const relation = relationOf(result.relation)!;
-	const seen = subjectFor(found, relation, expected);
+	const seen = subjectFor(found, relation);
+	const value = seen.found && found.text ? asMeant(relation, seen.value, expected) : seen.value;
 	if (!seen.found) result.received = 'nothing';
-	else result.received = kind.show?.(seen.value) ?? show(seen.value);
+	else result.received = kind.show?.(value) ?? show(value);
 	if (kind.show && typeof expected === 'string') result.expected = expected;
 	if (!seen.found && !relation.nothing) return;
-	const verdict = relation.judge(seen.found ? seen.value : undefined, expected, relationTools(tools.now));
+	const verdict = relation.judge(seen.found ? value : undefined, expected, relationTools(tools.now, found.text));
 	result.holds = verdict.holds;
 	if (verdict.received) result.received = verdict.received;
 	const cut = cutWords(tools.view.reply);

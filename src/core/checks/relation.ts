@@ -12,6 +12,8 @@ export interface Verdict {
 /** What a relation may use while it judges. */
 export interface RelationTools {
 	now(): number;
+	/** The format of what is judged knows only text: a number may be meant. */
+	text: boolean;
 	/** Judges a relation given as `{ name: expected }` on a value. */
 	inner(relation: Json, value: unknown): Verdict;
 	/** What relations under a name look at: a field of the item, or the item itself under the name of a relation. */

@@ -8,6 +8,6 @@ export const cookie: SelectorKind = {
 	problem: (selector) => (selector.length > 7 ? undefined : 'the name is missing: cookie:name'),
 	select(selector, view) {
 		const value = view.cookie(selector.slice(7).trim());
-		return value === undefined ? { found: false } : { found: true, value };
+		return value === undefined ? { found: false } : { found: true, value, text: true };
 	}
 };

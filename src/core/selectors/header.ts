@@ -8,6 +8,6 @@ export const header: SelectorKind = {
 	problem: (selector) => (selector.length > 7 ? undefined : 'the name is missing: header:Name'),
 	select(selector, view) {
 		const value = view.header(selector.slice(7).trim());
-		return value === undefined ? { found: false } : { found: true, value };
+		return value === undefined ? { found: false } : { found: true, value, text: true };
 	}
 };

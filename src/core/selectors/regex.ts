@@ -18,6 +18,6 @@ export const regex: SelectorKind = {
 	select(selector, view) {
 		const match = compilePattern(selector.slice(6)).exec(view.text);
 		const value = match && (match.groups.length > 1 ? match.groups[1] : match.groups[0]);
-		return value === undefined ? { found: false } : { found: true, value };
+		return value === undefined ? { found: false } : { found: true, value, text: true };
 	}
 };

@@ -56,8 +56,8 @@ describe('selectors', () => {
 		['what an object inherits is not there', '$.constructor', '{}', { found: false }],
 		['a query for many gives a list', '$[*].id', '[{"id": 1}, {}]', { found: true, value: [1] }],
 		['a query for many that finds none gives an empty list', '$[?@.id == 7]', '[]', { found: true, value: [] }],
-		['the first group of a pattern', 'regex:ticket=(\\d+)', 'x ticket=42 y', { found: true, value: '42' }],
-		['the whole match without a group', 'regex:t\\w+', 'x ticket', { found: true, value: 'ticket' }]
+		['the first group of a pattern', 'regex:ticket=(\\d+)', 'x ticket=42 y', { found: true, value: '42', text: true }],
+		['the whole match without a group', 'regex:t\\w+', 'x ticket', { found: true, value: 'ticket', text: true }]
 	])('%s', (_, selector, body, found) => {
 		expect(select(selector, reply(body))).toEqual(found);
 	});
@@ -67,8 +67,8 @@ describe('selectors', () => {
 			['x-a', '1'],
 			['X-A', '2']
 		]);
-		expect(select('header:X-a', view)).toEqual({ found: true, value: '1, 2' });
-		expect(select('cookie:session', view)).toEqual({ found: true, value: 'abc=' });
+		expect(select('header:X-a', view)).toEqual({ found: true, value: '1, 2', text: true });
+		expect(select('cookie:session', view)).toEqual({ found: true, value: 'abc=', text: true });
 		expect(select('cookie:other', view)).toEqual({ found: false });
 	});
 	test('a body that is not JSON is said, with its start', () => {

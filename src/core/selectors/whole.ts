@@ -6,5 +6,9 @@ export const whole: SelectorKind = {
 	example: 'body',
 	fits: (selector) => selector === 'body',
 	problem: () => undefined,
-	select: (_, view) => (view.reply.body.length > 0 ? { found: true, value: view.body() } : { found: false })
+	select(_, view) {
+		if (view.reply.body.length === 0) return { found: false };
+		const value = view.body();
+		return { found: true, value, ...(value === view.text ? { text: true } : {}) };
+	}
 };

@@ -1,12 +1,14 @@
 import { isObject, same } from '../../model/json.ts';
 import type { RelationKind } from '../relation.ts';
-import { textIn } from './values.ts';
+import { textIn, towards } from './values.ts';
 
 export const contains: RelationKind = {
 	name: 'contains',
 	label: 'contains',
 	doc: 'A text that holds the expected one, a list that has the item, or an object that has the entries.',
 	schema: {},
+	// within a text it is looked for as it stands there
+	towards: (value, expected) => (typeof value === 'string' ? value : towards(value, expected)),
 	example: { value: 'canal basin', expected: 'basin' },
 	judge(value, expected) {
 		if (Array.isArray(value)) return { holds: value.some((item) => same(item, expected)) };

@@ -6,6 +6,7 @@ export const count: RelationKind = {
 	name: 'count',
 	label: 'has the count',
 	list: true,
+	towards: (value) => value,
 	doc: 'The number of items, entries or characters; a number, or relations such as { atLeast: 1 }.',
 	schema: { anyOf: [{ type: ['number', 'string'] }, { $ref: '#/$defs/relations' }] },
 	example: { value: [1, 2, 3], expected: 3 },

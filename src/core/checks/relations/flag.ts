@@ -16,6 +16,7 @@ export const flag = (
 	doc,
 	schema: { type: 'boolean' },
 	example: { value: example, expected: true },
+	towards: (value) => value,
 	...more,
 	problem: (expected) =>
 		typeof expected === 'boolean' || expression(expected) ? undefined : 'true or false is wanted',

@@ -18,8 +18,7 @@ import { before, after } from './time.ts';
 import { unique } from './unique.ts';
 import { sorted } from './sorted.ts';
 import { every, any, none } from './items.ts';
-
-export { towards } from './values.ts';
+import { towards } from './values.ts';
 
 /** In the order in which they are offered. */
 export const relationKinds: readonly RelationKind[] = [
@@ -92,17 +91,22 @@ function fieldProblem(name: string, inner: unknown): string | undefined {
  * @throws Error for a relation whose name is that of a field, too
  */
 function judgeAll(relations: Json, value: unknown, tools: RelationTools, sure = false): Verdict {
-	if (!isObject(relations)) return { holds: same(value, relations) };
+	if (!isObject(relations)) return { holds: same(tools.text ? towards(value, relations) : value, relations) };
 	for (const [name, expected] of Object.entries(relations)) {
 		const kind = byName.get(name);
 		if (kind) {
 			if (!sure) refuseField(name, expected as Json, value);
 			if (value === undefined && !kind.nothing) return { holds: false };
-			if (!kind.judge(value, expected as Json, tools).holds) return { holds: false };
+			const meant = tools.text ? asMeant(kind, value, expected as Json) : value;
+			if (!kind.judge(meant, expected as Json, tools).holds) return { holds: false };
 		} else if (!judgeAll(expected as Json, fieldOf(value, name), tools, isPlace(name)).holds) return { holds: false };
 	}
 	return { holds: true };
 }
+
+/** A value that is text because its format knows nothing else, as what is expected. */
+export const asMeant = (kind: RelationKind, value: unknown, expected: Json): unknown =>
+	kind.towards ? kind.towards(value, expected) : towards(value, expected);
 
 /** What stands after an item's name, or where a path leads from the item. */
 function fieldOf(item: unknown, name: string): unknown {
@@ -124,10 +128,11 @@ function refuseField(name: string, expected: Json, item: unknown): void {
 	);
 }
 
-/** The tools that relations get, over a clock. */
-export function relationTools(now: () => number): RelationTools {
+/** The tools that relations get, over a clock. @param text the format of the value knows only text */
+export function relationTools(now: () => number, text = false): RelationTools {
 	const tools: RelationTools = {
 		now,
+		text,
 		fieldOf: (item, name) => (byName.has(name) ? item : fieldOf(item, name)),
 		inner: (relation, value) => judgeAll(relation, value, tools)
 	};

@@ -21,6 +21,8 @@ const items = (
 	doc,
 	schema: { $ref: '#/$defs/relations' },
 	list: true,
+	// the relations inside do it, each its own way
+	towards: (value) => value,
 	...(name === 'every' ? { needsItems: true } : {}),
 	example: { value: name === 'none' ? [1, 2] : [5, 6], expected: { above: 4 } },
 	problem: (expected, inner) => (isObject(expected) ? inner(expected) : 'relations are wanted, such as { above: 4 }'),

@@ -2,11 +2,11 @@ import { canonical } from '../../diff/index.ts';
 import type { Json } from '../../model/json.ts';
 import { show } from '../../model/show.ts';
 import type { RelationKind } from '../relation.ts';
-import { list, listProblem, towards } from './values.ts';
+import { list, listProblem, towardsAny } from './values.ts';
 
 export const sameItems: RelationKind = {
 	name: 'sameItems',
-	towards: (value, expected) => towards(value, expected),
+	towards: (value, expected) => (Array.isArray(value) ? value.map((one) => towardsAny(one, expected)) : value),
 	label: 'has the same items as',
 	doc: 'A list with the same items, each as often, in any order.',
 	schema: { type: ['array', 'string'] },

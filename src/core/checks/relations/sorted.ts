@@ -5,11 +5,7 @@ import { byKey, compare, EMPTY, expression, isNumberText, list, towards } from '
 
 export const sorted: RelationKind = {
 	name: 'sorted',
-	// by size where all of them are numbers
-	towards: (value) =>
-		Array.isArray(value) && value.every((one) => typeof one === 'string' && isNumberText(one))
-			? value.map((one) => towards(one, 0))
-			: value,
+	towards: (value) => value,
 	needsItems: true,
 	label: 'is sorted',
 	list: true,
@@ -21,9 +17,12 @@ export const sorted: RelationKind = {
 		const known = order === true || order === 'ascending' || order === 'descending' || expression(expected);
 		return known ? undefined : 'true, ascending, descending or { by: NAME, order: descending } is wanted';
 	},
-	judge(value, expected) {
+	judge(value, expected, tools) {
 		const order = isObject(expected) ? expected.order : expected;
-		const values = byKey(list(value), isObject(expected) ? (expected.by ?? true) : true);
+		const found = byKey(list(value), isObject(expected) ? (expected.by ?? true) : true);
+		// by size where all of them are numbers
+		const numbers = tools.text && found.every((one) => typeof one === 'string' && isNumberText(one));
+		const values = numbers ? found.map((one) => towards(one, 0)) : found;
 		for (let i = 1; i < values.length; i++) {
 			const way = compare(values[i - 1], values[i]);
 			if (order === 'descending' ? way < 0 : way > 0) {

@@ -1,4 +1,4 @@
-import { isNumber, isObject, typeName, type Json } from '../../model/json.ts';
+import { isNumber, isObject, same, typeName, type Json } from '../../model/json.ts';
 import { show } from '../../model/show.ts';
 import { parseDuration, parseSize } from '../../model/units.ts';
 import { hasExpression } from '../../values/index.ts';
@@ -71,9 +71,19 @@ export function compare(a: unknown, b: unknown): number {
 	throw new Error(`${show(a)} and ${show(b)} have no order`);
 }
 
-/** A text towards the type of what is expected, where its format knows only text. */
+/** A text towards the type of what is expected, where its format knows only text; those in lists and objects, each its own way. */
 export function towards(value: unknown, expected: unknown): unknown {
-	if (Array.isArray(value)) return value.map((one) => towards(one, Array.isArray(expected) ? expected[0] : expected));
+	if (Array.isArray(value))
+		return value.map((one, at) => towards(one, Array.isArray(expected) ? expected[at] : expected));
+	if (isObject(value))
+		return isObject(expected)
+			? Object.fromEntries(
+					Object.entries(value).map(([key, one]) => [
+						key,
+						Object.hasOwn(expected, key) ? towards(one, expected[key]) : one
+					])
+				)
+			: value;
 	if (typeof value !== 'string') return value;
 	const text = value.trim();
 	if (typeof expected === 'boolean' && /^(true|false|1|0)$/.test(text)) return text === 'true' || text === '1';
@@ -82,6 +92,12 @@ export function towards(value: unknown, expected: unknown): unknown {
 	if (typeof expected === 'number' && text !== '' && !Number.isNaN(Number(text))) return Number(text);
 	return value;
 }
+
+/** A text towards that of several values which it means, if it means one of them. */
+export const towardsAny = (value: unknown, expected: unknown): unknown =>
+	(Array.isArray(expected) ? expected : [])
+		.map((one: unknown) => [towards(value, one), one] as const)
+		.find(([meant, one]) => same(meant, one))?.[0] ?? value;
 
 /** The value under a dotted name of each item; the item itself for `true`. */
 export const byKey = (items: unknown[], key: Json): unknown[] =>
