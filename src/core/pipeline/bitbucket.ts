@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY_FOLDER, mergeCommand, partCommand, runCommand } from './commands.ts';
 import type { PipelineKind } from './kind.ts';
 import { yamlOf } from './yaml.ts';
 
@@ -11,8 +11,8 @@ export const bitbucket: PipelineKind = {
 	write(choice) {
 		const { shards, history, title } = choice;
 		const caches = history ? { caches: ['heron'] } : {};
-		const definitions = history ? { definitions: { caches: { heron: HISTORY.split('/')[0] } } } : {};
-		const made = history ? `mkdir -p out ${HISTORY.split('/')[0]}` : 'mkdir -p out';
+		const definitions = history ? { definitions: { caches: { heron: HISTORY_FOLDER } } } : {};
+		const made = history ? `mkdir -p out ${HISTORY_FOLDER}` : 'mkdir -p out';
 		const keep = {
 			'after-script': ['mkdir -p test-results && cp out/junit.xml test-results/'],
 			artifacts: { upload: [{ name: 'api-tests', type: 'shared', paths: ['out/**'], 'capture-on': 'always' }] }

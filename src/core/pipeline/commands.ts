@@ -11,6 +11,8 @@ const open = (text: string): string => (/^[\w@%+=:,./$-]+$/.test(text) ? text : 
 
 /** Where a pipeline keeps the results of its runs. */
 export const HISTORY = 'history/runs.jsonl';
+/** The folder of it. */
+export const [HISTORY_FOLDER = ''] = HISTORY.split('/');
 
 const publishing = ({ publish, as }: PipelineChoice): string[] =>
 	publish ? ['--publish', word(publish), '--as', word(as)] : [];
@@ -22,8 +24,11 @@ const project = ({ folder, server, as, revision }: PipelineChoice): string[] => 
 		return ['--server', word(server), '--name', word(as), ...(revision ? ['--revision', word(revision)] : [])];
 	return folder === '.' ? [] : ['--project', word(folder)];
 };
-/** Whether the server asks for a token: what is taken from it, and what goes there. */
-export const needsToken = ({ server, publish }: PipelineChoice): boolean => server !== '' || publish !== '';
+/** Variables with the token of the server, for an agent that publishes; those that run parts publish nothing. */
+export const publishTokens = ({ server, publish }: PipelineChoice): string[] =>
+	server || publish ? ['HERON_TOKEN'] : [];
+/** The same for an agent that takes the project from the server. */
+export const readTokens = ({ server }: PipelineChoice): string[] => (server ? ['HERON_TOKEN'] : []);
 
 /** A long command on several lines, an option on each. @param parts words of a shell */
 function lines(parts: string[], last: string[] = []): string {

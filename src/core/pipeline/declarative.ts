@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, needsToken, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY_FOLDER, mergeCommand, partCommand, publishTokens, runCommand } from './commands.ts';
 import type { PipelineChoice, PipelineKind } from './kind.ts';
 
 /** A text of Groovy in single quotes. */
@@ -12,7 +12,7 @@ const indent = (text: string, by: number): string =>
 		.join('\n');
 
 const environmentOf = (choice: PipelineChoice): string => {
-	const names = [...choice.secrets, ...(needsToken(choice) ? ['HERON_TOKEN'] : [])];
+	const names = [...choice.secrets, ...publishTokens(choice)];
 	return names.length === 0
 		? ''
 		: `environment {\n${names.map((name) => `  ${name} = credentials(${quoted(name)})`).join('\n')}\n}\n`;
@@ -34,7 +34,7 @@ export const declarative: PipelineKind = {
 	write(choice) {
 		const { shards, history, cron, install } = choice;
 		// what the gate remembers stays in the workspace from build to build
-		const made = history ? `mkdir -p out ${HISTORY.split('/')[0]}` : 'mkdir -p out';
+		const made = history ? `mkdir -p out ${HISTORY_FOLDER}` : 'mkdir -p out';
 		const triggers = cron ? `triggers {\n  cron(${quoted(cron)})\n}\n` : '';
 		const stage = (name: string, commands: string[]) =>
 			`stage(${quoted(name)}) {\n  steps {\n${indent(commands.map(sh).join('\n'), 2)}\n  }\n}\n`;

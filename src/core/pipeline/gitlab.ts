@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY_FOLDER, mergeCommand, partCommand, runCommand } from './commands.ts';
 import type { PipelineKind } from './kind.ts';
 import { yamlOf } from './yaml.ts';
 
@@ -12,9 +12,9 @@ export const gitlab: PipelineKind = {
 		const { shards, history } = choice;
 		const ready = { image: 'node:20', before_script: [choice.install] };
 		const cache = history
-			? { cache: { key: 'heron-$CI_COMMIT_REF_SLUG', fallback_keys: ['heron-main'], paths: [HISTORY.split('/')[0]] } }
+			? { cache: { key: 'heron-$CI_COMMIT_REF_SLUG', fallback_keys: ['heron-main'], paths: [HISTORY_FOLDER] } }
 			: {};
-		const made = history ? [`mkdir -p ${HISTORY.split('/')[0]} out`] : ['mkdir -p out'];
+		const made = history ? [`mkdir -p ${HISTORY_FOLDER} out`] : ['mkdir -p out'];
 		const artifacts = { artifacts: { when: 'always', paths: ['out'], reports: { junit: 'out/junit.xml' } } };
 		if (shards === 1)
 			return yamlOf({

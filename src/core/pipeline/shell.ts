@@ -1,4 +1,4 @@
-import { checkCommand, HISTORY, mergeCommand, needsToken, partCommand, runCommand } from './commands.ts';
+import { checkCommand, HISTORY_FOLDER, mergeCommand, partCommand, publishTokens, runCommand } from './commands.ts';
 import type { PipelineKind } from './kind.ts';
 
 /** A script for any build system that runs a shell. */
@@ -9,13 +9,13 @@ export const shell: PipelineKind = {
 	secrets: 'variables of the environment that the build system sets',
 	write(choice) {
 		const { secrets, shards, history, install } = choice;
-		const wanted = [...secrets, ...(needsToken(choice) ? ['HERON_TOKEN'] : [])];
+		const wanted = [...secrets, ...publishTokens(choice)];
 		const lines = [
 			'#!/bin/sh',
 			'set -eu',
 			...wanted.map((name) => `: "\${${name}:?is not set: the build system’s store holds it}"`),
 			install,
-			history ? `mkdir -p out ${HISTORY.split('/')[0]}` : 'mkdir -p out'
+			history ? `mkdir -p out ${HISTORY_FOLDER}` : 'mkdir -p out'
 		];
 		if (shards === 1) lines.push(checkCommand({ ...choice, environment: '' }), runCommand(choice));
 		else

@@ -1,11 +1,21 @@
 import { tame } from '../tame.ts';
 import { showDuration, showSize } from '../model/units.ts';
 import { counted } from '../messages.ts';
-import { isBad, standingOf, summaryLine, type Outcome, type ScenarioState, type StepResult } from '../run/index.ts';
-import { fails, relationOf, show } from '../checks/index.ts';
+import type { Verdict } from '../gate/index.ts';
+import {
+	isBad,
+	standingOf,
+	summaryLine,
+	type Outcome,
+	type RunEvent,
+	type RunState,
+	type ScenarioState,
+	type StepResult
+} from '../run/index.ts';
+import { fails, relationOf, show, type CheckResult } from '../checks/index.ts';
 import type { JsonObject } from '../model/json.ts';
 import { shortened } from '../model/shortened.ts';
-import type { ReportKind } from './kind.ts';
+import type { ReportKind, ReportOptions, ReportSink } from './kind.ts';
 import { callWords, gateLines, placeOfResult, quarantineWords, sentenceOfResult } from './sentence.ts';
 
 const WORDS: Record<Outcome, string> = { passed: 'passed', failed: 'FAILED', error: 'ERROR', skipped: 'skipped' };
@@ -50,102 +60,126 @@ const notesOf = (result: StepResult): string[] =>
 		came ? [] : [...notes, ...(reply?.note ? [reply.note] : [])]
 	);
 
+/** What a failed check wanted and got, on lines. */
+function checkLines(check: CheckResult): string[] {
+	const relation = check.relation === check.subject ? '' : ` ${relationOf(check.relation)?.label ?? check.relation}`;
+	const received = check.error
+		? [`          could not be judged: ${check.error}`]
+		: [`          expected  ${check.expected}`, `          received  ${check.received}`];
+	return [`        ${check.subject}${relation}`, ...received];
+}
+
+/** A heading with its lines, and an empty one after them; nothing without lines. */
+const section = (title: string, lines: readonly string[]): string =>
+	lines.length > 0 ? `${title}\n${lines.map((text) => `        ${tame(text)}\n`).join('')}\n` : '';
+
+/** What the gate says, where it says more than that steps failed, which stands above already. */
+function gateSection(gate: Verdict | undefined): string {
+	const broken = gateLines(gate);
+	const news =
+		gate?.holds || gate?.notes.length || gate?.sentences.some(({ key }) => key !== 'failed' && key !== 'errors');
+	if (!gate || broken.length === 0 || !news) return '';
+	const lines = broken.flatMap(({ text, places }) => [
+		`        ${tame(text)}`,
+		...places.map((place) => `          ${tame(place)}`)
+	]);
+	return `${gate.holds ? 'the gate holds' : 'the gate does not hold'}\n${lines.map((line) => `${line}\n`).join('')}\n`;
+}
+
+class ConsoleSink implements ReportSink {
+	readonly #options: ReportOptions;
+	readonly #faults: string[] = [];
+	readonly #advice: string[] = [];
+	readonly #left: string[] = [];
+	readonly #noted: string[] = [];
+	readonly #unsteady: string[] = [];
+	readonly #known: string[] = [];
+	/** Faults beyond those that are shown. */
+	#more = 0;
+
+	constructor(options: ReportOptions) {
+		this.#options = options;
+	}
+
+	#paint(code: number, text: string): string {
+		return this.#options.color ? `\u001b[${code}m${text}\u001b[0m` : text;
+	}
+
+	#faultOf(result: StepResult): string {
+		const word = this.#paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
+		const title = result.title ? `  ${result.title}` : '';
+		const lines: string[] = [];
+		if (result.row) lines.push(`        row ${result.row.number}: ${shortRow(result.row.values)}`);
+		const line = replyLine(result);
+		if (line) lines.push(`        ${line}`);
+		if (result.error) lines.push(`        ${result.error.message}`);
+		else if (result.reason) lines.push(`        ${result.reason}`);
+		lines.push(...result.checks.filter(fails).flatMap(checkLines));
+		if (result.attempts > 1) lines.push(`        tried ${result.attempts} times`);
+		if (result.round) lines.push(`        attempt ${result.round} of the scenario`);
+		if (result.quarantine) lines.push(`        ${quarantineWords(result)}`);
+		for (const line of result.log ?? []) lines.push(`        log  ${line}`);
+		for (const note of notesOf(result)) lines.push(`        note  ${note}`);
+		return [`${word} ${this.#paint(1, tame(placeOfResult(result)))}${tame(title)}`, ...lines.map(tame)].join('\n');
+	}
+
+	/** A step as it is told while the run goes on. */
+	#lineOf(result: StepResult): string {
+		const standing = standingOf(result);
+		const word = this.#paint(
+			CODES[standing === 'superseded' || standing === 'quarantined' ? 'skipped' : result.outcome],
+			(standing === 'superseded' ? 'again' : WORDS[result.outcome]).padEnd(7)
+		);
+		const what = result.outcome === 'skipped' ? (result.reason ?? '') : replyLine(result);
+		const notes = notesOf(result).map((note) => `        note  ${tame(note)}\n`);
+		return `${word} ${tame(`${placeOfResult(result)}  ${what}`)}\n${notes.join('')}`;
+	}
+
+	event(event: RunEvent): string {
+		if (event.type !== 'step') return '';
+		const { result } = event;
+		const standing = standingOf(result);
+		const place = placeOfResult(result);
+		if (standing === 'unsteady') this.#unsteady.push(`${place}  on attempt ${result.round ?? 1}`);
+		if (standing === 'quarantined') this.#known.push(`${place}  ${quarantineWords(result)}`);
+		if (isBad(standing)) {
+			if (this.#faults.length < FAULTS_SHOWN) this.#faults.push(this.#faultOf(result));
+			else this.#more++;
+		}
+		if (result.cleanup && isBad(result.outcome)) this.#left.push(`${place}  ${replyLine(result)}`);
+		for (const note of notesOf(result)) this.#noted.push(`${place}  ${note}`);
+		for (const check of result.checks)
+			if (check.should && !check.holds) this.#advice.push(`${place}  ${sentenceOfResult(check)}`);
+		return this.#options.detail === 'verbose' ? this.#lineOf(result) : '';
+	}
+
+	end(state: RunState, _: number, gate?: Verdict): string {
+		const { detail } = this.#options;
+		const quiet = detail === 'quiet';
+		const extra = `${counted(state.summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}`;
+		const rows = [...state.scenarios.values()].filter((one) => one.rowOutcomes).map(rowLine);
+		return [
+			...this.#faults.map((text) => `${text}\n\n`),
+			this.#more > 0 ? `and ${this.#more} more that did not pass: a report has them all\n\n` : '',
+			quiet ? '' : section('should hold, and does not:', this.#advice.slice(0, FAULTS_SHOWN)),
+			section('passed on a later attempt only:', this.#unsteady.slice(0, FAULTS_SHOWN)),
+			section('known, and stops nothing:', this.#known.slice(0, FAULTS_SHOWN)),
+			detail === 'normal' ? section('noted:', [...new Set(this.#noted)].slice(0, FAULTS_SHOWN)) : '',
+			section('left behind, because its clean-up did not pass:', this.#left),
+			gateSection(gate),
+			...(quiet ? [] : rows.map((text) => `${tame(text)}\n`)),
+			state.stopped ? `${tame(state.stopped)}\n` : '',
+			`${this.#paint(1, summaryLine(state.summary))}\n`,
+			quiet ? '' : `${this.#paint(90, extra)}\n`
+		].join('');
+	}
+}
+
 /** For people: what needs a look first and whole, then the summary. */
 export const console: ReportKind = {
 	key: 'console',
 	ending: 'txt',
 	label: 'console',
 	doc: 'Text for a terminal or a build’s log.',
-	open({ color, detail }) {
-		const paint = (code: number, text: string) => (color ? `\u001b[${code}m${text}\u001b[0m` : text);
-		const bold = (text: string) => paint(1, text);
-		const faults: string[] = [];
-		const advice: string[] = [];
-		const left: string[] = [];
-		const noted: string[] = [];
-		const unsteady: string[] = [];
-		const known: string[] = [];
-		let more = 0;
-
-		const fault = (result: StepResult): string => {
-			const word = paint(CODES[result.outcome], WORDS[result.outcome].padEnd(7));
-			const title = result.title ? `  ${result.title}` : '';
-			const lines = [`${word} ${bold(tame(placeOfResult(result)))}${tame(title)}`];
-			if (result.row) lines.push(tame(`        row ${result.row.number}: ${shortRow(result.row.values)}`));
-			const line = replyLine(result);
-			if (line) lines.push(tame(`        ${line}`));
-			if (result.error) lines.push(tame(`        ${result.error.message}`));
-			else if (result.reason) lines.push(tame(`        ${result.reason}`));
-			for (const check of result.checks.filter(fails)) {
-				const relation =
-					check.relation === check.subject ? '' : ` ${relationOf(check.relation)?.label ?? check.relation}`;
-				lines.push(tame(`        ${check.subject}${relation}`));
-				if (check.error) lines.push(tame(`          could not be judged: ${check.error}`));
-				else lines.push(tame(`          expected  ${check.expected}`), tame(`          received  ${check.received}`));
-			}
-			if (result.attempts > 1) lines.push(`        tried ${result.attempts} times`);
-			if (result.round) lines.push(`        attempt ${result.round} of the scenario`);
-			if (result.quarantine) lines.push(tame(`        ${quarantineWords(result)}`));
-			for (const line of result.log ?? []) lines.push(tame(`        log  ${line}`));
-			for (const note of notesOf(result)) lines.push(tame(`        note  ${note}`));
-			return lines.join('\n');
-		};
-
-		return {
-			event(event) {
-				if (event.type !== 'step') return '';
-				const { result } = event;
-				const standing = standingOf(result);
-				if (standing === 'unsteady') unsteady.push(`${placeOfResult(result)}  on attempt ${result.round ?? 1}`);
-				if (standing === 'quarantined') known.push(`${placeOfResult(result)}  ${quarantineWords(result)}`);
-				if (isBad(standing)) {
-					if (faults.length < FAULTS_SHOWN) faults.push(fault(result));
-					else more++;
-				}
-				if (result.cleanup && isBad(result.outcome)) left.push(`${placeOfResult(result)}  ${replyLine(result)}`);
-				for (const note of notesOf(result)) noted.push(`${placeOfResult(result)}  ${note}`);
-				for (const check of result.checks)
-					if (check.should && !check.holds) advice.push(`${placeOfResult(result)}  ${sentenceOfResult(check)}`);
-				if (detail !== 'verbose') return '';
-				const word = paint(
-					CODES[standing === 'superseded' || standing === 'quarantined' ? 'skipped' : result.outcome],
-					(standing === 'superseded' ? 'again' : WORDS[result.outcome]).padEnd(7)
-				);
-				const what = result.outcome === 'skipped' ? (result.reason ?? '') : replyLine(result);
-				return `${word} ${tame(`${placeOfResult(result)}  ${what}`)}\n${notesOf(result)
-					.map((note) => `        note  ${tame(note)}\n`)
-					.join('')}`;
-			},
-			end(state, _, gate) {
-				const stopped = state.stopped ? `${tame(state.stopped)}\n` : '';
-				const line = bold(summaryLine(state.summary));
-				const extra = `${counted(state.summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}, ${showDuration(state.ms)}`;
-				const rest = more > 0 ? `and ${more} more that did not pass: a report has them all\n\n` : '';
-				const rows = [...state.scenarios.values()].filter((one) => one.rowOutcomes).map(rowLine);
-				const rowLines = detail === 'quiet' ? '' : rows.map((text) => `${tame(text)}\n`).join('');
-				const list = (title: string, lines: string[]) =>
-					lines.length > 0 ? `${title}\n${lines.map((text) => `        ${tame(text)}\n`).join('')}\n` : '';
-				const later = list('passed on a later attempt only:', unsteady.slice(0, FAULTS_SHOWN));
-				const quarantined = list('known, and stops nothing:', known.slice(0, FAULTS_SHOWN));
-				const broken = gateLines(gate);
-				// that a step fails stands above already
-				const news =
-					gate?.holds || gate?.notes.length || gate?.sentences.some(({ key }) => key !== 'failed' && key !== 'errors');
-				const verdict =
-					gate && broken.length > 0 && news
-						? `${gate.holds ? 'the gate holds' : 'the gate does not hold'}\n${broken
-								.flatMap(({ text, places }) => [
-									`        ${tame(text)}`,
-									...places.map((place) => `          ${tame(place)}`)
-								])
-								.map((line) => `${line}\n`)
-								.join('')}\n`
-						: '';
-				const notes = detail === 'normal' ? list('noted:', [...new Set(noted)].slice(0, FAULTS_SHOWN)) : '';
-				const behind = list('left behind, because its clean-up did not pass:', left);
-				const should = detail === 'quiet' ? '' : list('should hold, and does not:', advice.slice(0, FAULTS_SHOWN));
-				return `${faults.map((text) => `${text}\n\n`).join('')}${rest}${should}${later}${quarantined}${notes}${behind}${verdict}${rowLines}${stopped}${line}\n${detail === 'quiet' ? '' : `${paint(90, extra)}\n`}`;
-			}
-		};
-	}
+	open: (options) => new ConsoleSink(options)
 };

@@ -2,9 +2,19 @@ import { fails, type CheckResult } from '../checks/index.ts';
 import { counted } from '../messages.ts';
 import { mediaType, type HeaderList } from '../model/reply.ts';
 import { showDuration, showSize } from '../model/units.ts';
-import { isBad, standingOf, type Exchange, type Outcome, type StepResult } from '../run/index.ts';
+import type { Verdict } from '../gate/index.ts';
+import {
+	isBad,
+	standingOf,
+	type Exchange,
+	type Outcome,
+	type RunEvent,
+	type RunState,
+	type ScenarioState,
+	type StepResult
+} from '../run/index.ts';
 import { bytesToBase64, decodeText, digestOf, utf8 } from '../values/index.ts';
-import type { ReportKind } from './kind.ts';
+import type { ReportKind, ReportSink } from './kind.ts';
 import { STYLE, text } from './page.ts';
 import { gateLines, placeOfResult, quarantineWords, summaryWords } from './sentence.ts';
 
@@ -92,79 +102,102 @@ function faultOf(result: StepResult): string {
 	}${exchanges.map(exchangeOf).join('')}</article>\n`;
 }
 
-/** One file that opens without a server and without scripts: failures first, then every step. */
-export const html: ReportKind = {
-	key: 'html',
-	ending: 'html',
-	label: 'HTML',
-	doc: 'One file for a browser, without scripts: failures first with what was expected and received, exchanges folded.',
-	open({ version }) {
-		const faults: string[] = [];
-		let more = 0;
-		const steps = new Map<string, string[]>();
-		return {
-			event(event) {
-				if (event.type !== 'step') return '';
-				const { result } = event;
-				const standing = standingOf(result);
-				const bad = isBad(standing);
-				if (bad && faults.length < MOST_FAULTS) faults.push(faultOf(result));
-				else if (bad) more++;
-				const last = result.exchanges.at(-1);
-				const list = steps.get(result.scenario) ?? [];
-				steps.set(result.scenario, list);
-				list.push(
-					`<tr><td class="${bad ? 'bad' : standing === 'passed' ? '' : 'quiet'}">${text(standingWords(result))}</td><td>${text(
-						`${result.row ? `row ${result.row.number} › ` : ''}${result.step}${result.pass ? ` pass ${result.pass.number}` : ''}`
-					)}${result.title ? ` <span class="quiet">${text(result.title)}</span>` : ''}</td><td class="data">${text(
-						last ? `${last.method} ${last.url}` : result.call
-					)}</td><td class="data">${last?.reply?.status ?? ''}</td><td>${showDuration(result.ms)}</td></tr>`
-				);
-				return '';
-			},
-			end(state, exitCode, gate) {
-				const { run, summary } = state;
-				const style = bytesToBase64(digestOf('sha256', utf8(STYLE)));
-				const facts: [string, string][] = [
-					['environment', run?.environment ?? ''],
-					['began', run ? new Date(run.startedAt).toISOString() : ''],
-					['took', showDuration(state.ms)],
-					['build', [run?.build, run?.job].filter(Boolean).join(' of ')],
-					['commit', run?.commit ?? ''],
-					['branch', run?.branch ?? ''],
-					['seed', String(run?.seed ?? '')]
-				];
-				const link =
-					run?.link && /^https?:\/\//i.test(run.link)
-						? `<p><a href="${text(run.link)}" rel="noreferrer">the build</a></p>`
-						: '';
-				const scenarios = [...state.scenarios.values()].map(
-					({ scenario, title, outcome, ms }) =>
-						`<details><summary><span class="${outcome === 'failed' || outcome === 'error' ? 'bad' : 'quiet'}">${outcome ? WORDS[outcome] : 'did not run'}</span> ${text(
-							title
-						)} <span class="quiet">${text(scenario)}, ${showDuration(ms)}</span></summary><div><table><tbody>${(steps.get(scenario) ?? []).join('')}</tbody></table></div></details>\n`
-				);
-				return `<!doctype html>
+/** A step among those of its scenario. */
+function stepRow(result: StepResult): string {
+	const standing = standingOf(result);
+	const last = result.exchanges.at(-1);
+	const name = `${result.row ? `row ${result.row.number} › ` : ''}${result.step}${result.pass ? ` pass ${result.pass.number}` : ''}`;
+	const title = result.title ? ` <span class="quiet">${text(result.title)}</span>` : '';
+	const call = last ? `${last.method} ${last.url}` : result.call;
+	return `<tr><td class="${isBad(standing) ? 'bad' : standing === 'passed' ? '' : 'quiet'}">${text(standingWords(result))}</td><td>${text(name)}${title}</td><td class="data">${text(call)}</td><td class="data">${last?.reply?.status ?? ''}</td><td>${showDuration(result.ms)}</td></tr>`;
+}
+
+/** A scenario, folded, with its steps. */
+function scenarioOf({ scenario, title, outcome, ms }: ScenarioState, rows: readonly string[]): string {
+	const bad = outcome === 'failed' || outcome === 'error';
+	return `<details><summary><span class="${bad ? 'bad' : 'quiet'}">${outcome ? WORDS[outcome] : 'did not run'}</span> ${text(title)} <span class="quiet">${text(scenario)}, ${showDuration(ms)}</span></summary><div><table><tbody>${rows.join('')}</tbody></table></div></details>\n`;
+}
+
+/** What is known of a run, as a table, and the link to its build. */
+function factsOf({ run, ms }: RunState): string {
+	const facts: [string, string][] = [
+		['environment', run?.environment ?? ''],
+		['began', run ? new Date(run.startedAt).toISOString() : ''],
+		['took', showDuration(ms)],
+		['build', [run?.build, run?.job].filter(Boolean).join(' of ')],
+		['commit', run?.commit ?? ''],
+		['branch', run?.branch ?? ''],
+		['seed', String(run?.seed ?? '')]
+	];
+	const rows = facts
+		.filter(([, value]) => value !== '')
+		.map(([name, value]) => `<tr><th scope="row">${name}</th><td>${text(value)}</td></tr>`);
+	const link =
+		run?.link && /^https?:\/\//i.test(run.link)
+			? `<p><a href="${text(run.link)}" rel="noreferrer">the build</a></p>`
+			: '';
+	return `<table><tbody>${rows.join('')}</tbody></table>${link}`;
+}
+
+function gateOf(gate: Verdict | undefined): string {
+	return gateLines(gate)
+		.map(({ text: line, places }) => {
+			const list = places.map((one) => `<li>${text(one)}</li>`).join('');
+			return `<p><strong>${text(line)}</strong></p>${list && `<ul>${list}</ul>`}`;
+		})
+		.join('');
+}
+
+class HtmlSink implements ReportSink {
+	readonly #version: string;
+	readonly #faults: string[] = [];
+	/** Faults beyond those that are shown. */
+	#more = 0;
+	/** Rows of a table, by scenario. */
+	readonly #steps = new Map<string, string[]>();
+
+	constructor(version: string) {
+		this.#version = version;
+	}
+
+	event(event: RunEvent): string {
+		if (event.type !== 'step') return '';
+		const { result } = event;
+		if (isBad(standingOf(result))) {
+			if (this.#faults.length < MOST_FAULTS) this.#faults.push(faultOf(result));
+			else this.#more++;
+		}
+		const list = this.#steps.get(result.scenario) ?? [];
+		this.#steps.set(result.scenario, list);
+		list.push(stepRow(result));
+		return '';
+	}
+
+	end(state: RunState, exitCode: number, gate?: Verdict): string {
+		const { run, summary } = state;
+		const style = bytesToBase64(digestOf('sha256', utf8(STYLE)));
+		const scenarios = [...state.scenarios.values()].map((one) => scenarioOf(one, this.#steps.get(one.scenario) ?? []));
+		const more = this.#more > 0 ? `<p>and ${this.#more} more</p>` : '';
+		return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
 <meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'sha256-${style}'; base-uri 'none'; form-action 'none'">
 <title>${text(run?.title ?? 'Run')}: ${exitCode === 0 ? 'passed' : 'did not pass'}</title>
 <style>${STYLE}</style></head><body><main>
 <h1>${text(run?.title ?? '')}</h1>
 <p><strong class="${exitCode === 0 ? '' : 'bad'}">${exitCode === 0 ? 'Passed' : 'Did not pass'}</strong>: ${summaryWords(summary)}; ${counted(summary.checks, 'check')} in ${counted(state.scenarios.size, 'scenario')}</p>
-${gateLines(gate)
-	.map(
-		({ text: line, places }) =>
-			`<p><strong>${text(line)}</strong></p>${places.length > 0 ? `<ul>${places.map((one) => `<li>${text(one)}</li>`).join('')}</ul>` : ''}`
-	)
-	.join('')}${state.stopped ? `<p>${text(state.stopped)}</p>` : ''}<table><tbody>${facts
-					.filter(([, value]) => value !== '')
-					.map(([name, value]) => `<tr><th scope="row">${name}</th><td>${text(value)}</td></tr>`)
-					.join('')}</tbody></table>${link}
-${faults.length > 0 ? `<h2>What needs a look</h2>\n${faults.join('')}${more > 0 ? `<p>and ${more} more</p>` : ''}` : ''}<h2>Every scenario</h2>
-${scenarios.join('')}<p class="quiet">Loyal Heron ${text(version)}</p>
+${gateOf(gate)}${state.stopped ? `<p>${text(state.stopped)}</p>` : ''}${factsOf(state)}
+${this.#faults.length > 0 ? `<h2>What needs a look</h2>\n${this.#faults.join('')}${more}` : ''}<h2>Every scenario</h2>
+${scenarios.join('')}<p class="quiet">Loyal Heron ${text(this.#version)}</p>
 </main></body></html>
 `;
-			}
-		};
 	}
+}
+
+/** One file that opens without a server and without scripts: failures first, then every step. */
+export const html: ReportKind = {
+	key: 'html',
+	ending: 'html',
+	label: 'HTML',
+	doc: 'One file for a browser, without scripts: failures first with what was expected and received, exchanges folded.',
+	open: ({ version }) => new HtmlSink(version)
 };

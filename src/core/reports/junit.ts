@@ -1,8 +1,8 @@
 import { fails } from '../checks/index.ts';
 import { callWords, quarantineWords, sentenceOfResult } from './sentence.ts';
-import { standingOf, stepsIn, type StepResult } from '../run/index.ts';
+import { standingOf, stepsIn, type RunEvent, type RunState, type StepResult } from '../run/index.ts';
 import { escapeXml } from '../values/index.ts';
-import type { ReportKind } from './kind.ts';
+import type { ReportKind, ReportSink } from './kind.ts';
 
 // XML 1.0 section 2.2: what is not a character cannot stand in a document, not even escaped
 const NOT_XML = /[^\t\n\r\x20-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu;
@@ -43,77 +43,80 @@ const stoppedSuite = (why: string, stamp: string): string =>
 	`    <testcase classname="the run" name="comes to its end" time="0.000">\n` +
 	`      <error message="${text(why)}" type="stopped"/>\n    </testcase>\n  </testsuite>\n`;
 
+interface Suite {
+	title: string;
+	/** Milliseconds since 1970. */
+	startedAt: number;
+	ms: number;
+	cases: string;
+	tests: number;
+	failures: number;
+	errors: number;
+	skipped: number;
+}
+
+const suiteOf = (title: string, startedAt: number): Suite => ({
+	...{ title, startedAt, ms: 0, cases: '' },
+	...{ tests: 0, failures: 0, errors: 0, skipped: 0 }
+});
+
+const testsuite = (key: string, suite: Suite): string =>
+	`  <testsuite name="${text(`${key}: ${suite.title}`)}" tests="${suite.tests}" failures="${suite.failures}" errors="${suite.errors}" skipped="${suite.skipped}" time="${seconds(suite.ms)}" timestamp="${stampOf(suite.startedAt)}">\n${suite.cases}  </testsuite>\n`;
+
+class JUnitSink implements ReportSink {
+	/** By their scenario, and the row where it runs over rows. */
+	readonly #suites = new Map<string, Suite>();
+
+	#keyOf(scenario: string, row?: number): string {
+		return row === undefined ? scenario : `${scenario} row ${row}`;
+	}
+
+	event(event: RunEvent): string {
+		if (event.type === 'run') {
+			for (const { scenario, title } of event.scenarios)
+				this.#suites.set(scenario, suiteOf(title, event.run.startedAt));
+		} else if (event.type === 'scenario') {
+			const suite = this.#suites.get(event.scenario)!;
+			if (event.row)
+				this.#suites.set(this.#keyOf(event.scenario, event.row.number), suiteOf(suite.title, event.startedAt));
+			else suite.startedAt = event.startedAt;
+		} else if (event.type === 'scenario-end') {
+			this.#suites.get(this.#keyOf(event.scenario, event.row))!.ms += event.ms;
+		} else if (event.type === 'step' && !event.result.superseded) {
+			const standing = standingOf(event.result);
+			const suite = this.#suites.get(this.#keyOf(event.result.scenario, event.result.row?.number))!;
+			suite.cases += testcase(event.result);
+			suite.tests++;
+			if (standing === 'failed') suite.failures++;
+			if (standing === 'error') suite.errors++;
+			if (standing === 'skipped' || standing === 'quarantined') suite.skipped++;
+		}
+		return '';
+	}
+
+	end(state: RunState): string {
+		const { failed, errors } = state.summary;
+		const unsaid = state.stopped !== '' && failed + errors === 0;
+		const more = unsaid ? 1 : 0;
+		const suites = [...this.#suites]
+			// a scenario that runs over rows has a suite for each of them, and none of its own
+			.filter(([key, { tests }]) => tests > 0 || !state.scenarios.get(key)?.data)
+			.map(([key, suite]) => testsuite(key, suite));
+		return [
+			'<?xml version="1.0" encoding="UTF-8"?>\n',
+			`<testsuites name="${text(state.run?.title ?? '')}" tests="${stepsIn(state.summary) + more}" failures="${failed}" errors="${errors + more}" time="${seconds(state.ms)}">\n`,
+			...suites,
+			unsaid ? stoppedSuite(state.stopped, stampOf(state.run?.startedAt ?? 0)) : '',
+			'</testsuites>\n'
+		].join('');
+	}
+}
+
 /** JUnit XML as build servers read it: a testsuite for each scenario, a testcase for each step. */
 export const junit: ReportKind = {
 	key: 'junit',
 	ending: 'xml',
 	label: 'JUnit XML',
 	doc: 'One testsuite for each scenario, one testcase for each step.',
-	open() {
-		const suites = new Map<
-			string,
-			{
-				cases: string;
-				tests: number;
-				failures: number;
-				errors: number;
-				skipped: number;
-				title: string;
-				startedAt: number;
-				ms: number;
-			}
-		>();
-		const keyOf = (scenario: string, row?: number) => (row === undefined ? scenario : `${scenario} row ${row}`);
-		return {
-			event(event) {
-				if (event.type === 'run') {
-					for (const { scenario, title } of event.scenarios) {
-						suites.set(scenario, {
-							cases: '',
-							tests: 0,
-							failures: 0,
-							errors: 0,
-							skipped: 0,
-							title,
-							startedAt: event.run.startedAt,
-							ms: 0
-						});
-					}
-				} else if (event.type === 'scenario') {
-					const suite = suites.get(event.scenario)!;
-					if (event.row) suites.set(keyOf(event.scenario, event.row.number), { ...suite, startedAt: event.startedAt });
-					else suite.startedAt = event.startedAt;
-				} else if (event.type === 'scenario-end') {
-					suites.get(keyOf(event.scenario, event.row))!.ms += event.ms;
-				} else if (event.type === 'step' && !event.result.superseded) {
-					const standing = standingOf(event.result);
-					const suite = suites.get(keyOf(event.result.scenario, event.result.row?.number))!;
-					suite.cases += testcase(event.result);
-					suite.tests++;
-					if (standing === 'failed') suite.failures++;
-					if (standing === 'error') suite.errors++;
-					if (standing === 'skipped' || standing === 'quarantined') suite.skipped++;
-				}
-				return '';
-			},
-			end(state) {
-				const { failed, errors } = state.summary;
-				const ended =
-					state.stopped !== '' && failed + errors === 0
-						? stoppedSuite(state.stopped, stampOf(state.run?.startedAt ?? 0))
-						: '';
-				const more = ended ? 1 : 0;
-				const total = stepsIn(state.summary) + more;
-				let out = '<?xml version="1.0" encoding="UTF-8"?>\n';
-				out += `<testsuites name="${text(state.run?.title ?? '')}" tests="${total}" failures="${failed}" errors="${errors + more}" time="${seconds(state.ms)}">\n`;
-				for (const [key, suite] of suites) {
-					// a scenario that runs over rows has a suite for each of them, and none of its own
-					if (suite.tests === 0 && state.scenarios.get(key)?.data) continue;
-					out += `  <testsuite name="${text(`${key}: ${suite.title}`)}" tests="${suite.tests}" failures="${suite.failures}" errors="${suite.errors}" skipped="${suite.skipped}" time="${seconds(suite.ms)}" timestamp="${stampOf(suite.startedAt)}">\n`;
-					out += `${suite.cases}  </testsuite>\n`;
-				}
-				return `${out}${ended}</testsuites>\n`;
-			}
-		};
-	}
+	open: () => new JUnitSink()
 };

@@ -116,7 +116,7 @@
 
 <div class="flex flex-wrap items-baseline gap-x-3 gap-y-1 pb-1 text-xs text-quiet">
 	<input
-		class="field w-40 py-0.5"
+		class="field w-44 py-0.5"
 		type="search"
 		aria-label="Search in keys and values"
 		placeholder="search keys and values"
