@@ -216,7 +216,23 @@ function keptAs(step: JsonObject, { selector, name }: Source): string {
 
 type Put = (use: Use, where: string) => string | undefined;
 
+/** Puts what comes from an answer in place of what was sent, wherever it stands in a step. */
 function replaceIn(step: JsonObject, put: Put, secrets: readonly FoundSecret[]): void {
+	replaceInPath(step, put);
+	const reveal = revealing(put, secrets);
+	const inParams = (list: Json, kind: string): Json =>
+		writeParams(
+			parseParams(list).map((one) => ({ ...one, value: reveal(String(one.value), one.name, `${kind} ${one.name}`) }))
+		);
+	if (step.query !== undefined) step.query = inParams(step.query, 'query');
+	if (step.headers !== undefined) step.headers = inParams(step.headers, 'header');
+	if (step.cookies !== undefined) step.cookies = inParams(step.cookies, 'cookie');
+	const body = isObject(step.body) ? (step.body as JsonObject) : undefined;
+	if (body?.form !== undefined) body.form = inParams(body.form, 'form');
+	if (body?.json !== undefined && typeof body.json !== 'string') body.json = replaceInJson(body.json, [], put, reveal);
+}
+
+function replaceInPath(step: JsonObject, put: Put): void {
 	const [, method = '', target = ''] = /^(\S+) (.*)$/.exec(String(step.send)) ?? [];
 	const names: Param[] = [];
 	const parts = target.split('/');
@@ -232,12 +248,17 @@ function replaceIn(step: JsonObject, put: Put, secrets: readonly FoundSecret[]):
 		names.push({ name, value, off: false });
 		return `{${name}}`;
 	});
-	if (names.length > 0) {
-		step.send = `${method} ${path.join('/')}`;
-		step.path = writeParams(names);
-	}
-	/** A text that is a secret by its looks, and came with an answer before. */
-	const revealed = (text: string, name: string, where: string, type?: string): string => {
+	if (names.length === 0) return;
+	step.send = `${method} ${path.join('/')}`;
+	step.path = writeParams(names);
+}
+
+type Reveal = (text: string, name: string, where: string, type?: string) => string;
+
+/** Replaces a text, also one that is a secret by its looks, and came with an answer before. */
+const revealing =
+	(put: Put, secrets: readonly FoundSecret[]): Reveal =>
+	(text, name, where, type) => {
 		const [whole, secret] = /\{\$secret\.(\w+)\}$/.exec(text) ?? [];
 		const value = secret && secrets.find((one) => one.name === secret)?.value;
 		const plain = value ?? text;
@@ -246,39 +267,15 @@ function replaceIn(step: JsonObject, put: Put, secrets: readonly FoundSecret[]):
 		const found = put({ text: plain, name, path: false, ...typed }, where);
 		return found === undefined ? text : whole && value ? text.replace(whole, () => found) : found;
 	};
-	for (const [kind, where] of [
-		['query', 'query'],
-		['headers', 'header'],
-		['cookies', 'cookie']
-	] as const)
-		if (step[kind] !== undefined)
-			step[kind] = writeParams(
-				parseParams(step[kind]).map((one) => ({
-					...one,
-					value: revealed(String(one.value), one.name, `${where} ${one.name}`)
-				}))
-			);
-	const body = isObject(step.body) ? (step.body as JsonObject) : undefined;
-	if (!body) return;
-	if (body.form !== undefined)
-		body.form = writeParams(
-			parseParams(body.form).map((one) => ({
-				...one,
-				value: revealed(String(one.value), one.name, `form ${one.name}`)
-			}))
-		);
-	if (body.json !== undefined && typeof body.json !== 'string') {
-		const walk = (value: Json, keys: (string | number)[]): Json => {
-			if (Array.isArray(value)) return value.map((one, index) => walk(one as Json, [...keys, index]));
-			if (isObject(value))
-				return Object.fromEntries(
-					Object.entries(value as JsonObject).map(([key, one]) => [key, walk(one, [...keys, key])])
-				);
-			const name = String(keys.findLast((one) => typeof one === 'string') ?? '');
-			if (typeof value === 'string') return revealed(value, name, `body ${jsonPathOf(keys)}`, 'string');
-			if (typeof value !== 'number' && typeof value !== 'bigint') return value;
-			return put({ text: String(value), name, path: false, type: typeof value }, `body ${jsonPathOf(keys)}`) ?? value;
-		};
-		body.json = walk(body.json, []);
-	}
+
+function replaceInJson(value: Json, keys: (string | number)[], put: Put, reveal: Reveal): Json {
+	const inner = (one: Json, key: string | number) => replaceInJson(one, [...keys, key], put, reveal);
+	if (Array.isArray(value)) return value.map((one, index) => inner(one as Json, index));
+	if (isObject(value))
+		return Object.fromEntries(Object.entries(value as JsonObject).map(([key, one]) => [key, inner(one, key)]));
+	const name = String(keys.findLast((one) => typeof one === 'string') ?? '');
+	const where = `body ${jsonPathOf(keys)}`;
+	if (typeof value === 'string') return reveal(value, name, where, 'string');
+	if (typeof value !== 'number' && typeof value !== 'bigint') return value;
+	return put({ text: String(value), name, path: false, type: typeof value }, where) ?? value;
 }

@@ -91,11 +91,7 @@ export function createWorkspace(
 		warn: telling(workspace.warnings)
 	};
 	for (const rule of projectRules) rule.look(looked);
-	for (const path of files) {
-		const bytes = path.startsWith('schemas/') ? readFile(path) : undefined;
-		const problem = bytes && schemaProblem(path, bytes);
-		if (problem) workspace.problems.push(problem);
-	}
+	for (const problem of schemaProblems(files, readFile)) workspace.problems.push(problem);
 	const around = `${stateOf(looked.names, files)} ${definitions}`;
 	for (const collection of workspace.collections.values()) {
 		const file = `collections/${collection.name}.yaml`;
@@ -112,6 +108,13 @@ export function createWorkspace(
 	}
 	return workspace;
 }
+
+/** What is wrong with the schemas among the files. */
+const schemaProblems = (files: ReadonlySet<string>, readFile: ReadFile): Problem[] =>
+	[...files].flatMap((path) => {
+		const bytes = path.startsWith('schemas/') ? readFile(path) : undefined;
+		return (bytes && schemaProblem(path, bytes)) ?? [];
+	});
 
 /** Puts a document where its kind belongs. */
 function enter(workspace: Workspace, { kind, name, value }: LoadedDocument): void {

@@ -4,7 +4,7 @@ import type { Mirror } from '#server/folder/mirror.ts';
 import type { FileChange, FileStore, StoredFile } from '#server/store/index.ts';
 import { setImmediate } from 'node:timers/promises';
 import { assemble, assembled, HELD_MS, type OpenProject } from './assemble.ts';
-import { createFolders, type Changed } from './folders.ts';
+import { Folders, type Changed } from './folders.ts';
 
 /** The files of projects that are open: read once and kept, together with the folders that projects are. */
 export class ProjectFiles {
@@ -12,7 +12,7 @@ export class ProjectFiles {
 	readonly #open = new Map<string, Promise<OpenProject>>();
 	readonly #ears = new Map<string, Set<(paths: string[]) => void>>();
 	readonly #watchers = new Map<string, Set<() => void>>();
-	readonly #folders: ReturnType<typeof createFolders>;
+	readonly #folders: Folders;
 	/** Projects whose folder could not even be opened, and why. */
 	readonly #away = new Map<string, string>();
 	/** What is written, and what is read from a folder, goes one after the other. */
@@ -20,7 +20,7 @@ export class ProjectFiles {
 
 	constructor(store: FileStore) {
 		this.#store = store;
-		this.#folders = createFolders(store, (name, paths) => void this.#hear(name, paths));
+		this.#folders = new Folders(store, (name, paths) => void this.#hear(name, paths));
 	}
 
 	/** Carries out work on a project after what was begun earlier. */

@@ -162,6 +162,27 @@ function piecesOf<T>(list: T[], octets: (one: T) => number): T[][] {
 	return pieces;
 }
 
+/** All of them or none. @throws HeronError store.conflict */
+function changeFiles(sequelize: Sequelize, project: string, changes: FileChange[]): Promise<number[]> {
+	return sequelize.transaction(async (transaction) => {
+		const edit = await Edit.of(
+			project,
+			transaction,
+			changes.map(({ path }) => path)
+		);
+		const revisions = changes.map(({ path, bytes, base }) => {
+			const current = edit.revision(path);
+			if (bytes ? current !== base : current > 0 && current !== base)
+				throw new HeronError('store.conflict', { current, base });
+			if (bytes) return edit.put(path, bytes);
+			edit.remove(path);
+			return 0;
+		});
+		await edit.write();
+		return revisions;
+	});
+}
+
 export function createFileStore(sequelize: Sequelize): FileStore {
 	return {
 		projects: async () =>
@@ -196,30 +217,10 @@ export function createFileStore(sequelize: Sequelize): FileStore {
 				bytes,
 				revision
 			})),
-		change,
+		change: (project, changes) => changeFiles(sequelize, project, changes),
 		revision: async (project, path, revision) =>
 			(await RevisionRow.findOne({ where: { project, path, revision, gone: 0 }, raw: true }))?.bytes,
-		write: async (project, path, bytes, base) => (await change(project, [{ path, bytes, base }]))[0]!,
-		remove: async (project, path, base) => void (await change(project, [{ path, base }]))
+		write: async (project, path, bytes, base) => (await changeFiles(sequelize, project, [{ path, bytes, base }]))[0]!,
+		remove: async (project, path, base) => void (await changeFiles(sequelize, project, [{ path, base }]))
 	};
-
-	function change(project: string, changes: FileChange[]): Promise<number[]> {
-		return sequelize.transaction(async (transaction) => {
-			const edit = await Edit.of(
-				project,
-				transaction,
-				changes.map(({ path }) => path)
-			);
-			const revisions = changes.map(({ path, bytes, base }) => {
-				const current = edit.revision(path);
-				if (bytes ? current !== base : current > 0 && current !== base)
-					throw new HeronError('store.conflict', { current, base });
-				if (bytes) return edit.put(path, bytes);
-				edit.remove(path);
-				return 0;
-			});
-			await edit.write();
-			return revisions;
-		});
-	}
 }

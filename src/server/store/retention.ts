@@ -39,9 +39,12 @@ async function forgetRemoved(sequelize: Sequelize, now: number): Promise<number>
 	return gone.length;
 }
 
-/** Removes what is old. Nobody may be recording meanwhile. */
-export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy, now: number): Promise<LetGo> {
-	const changed = async (sql: string, bind: unknown[]): Promise<number> => {
+/** Deletes by a statement that takes so many at once; how many it were. */
+type Delete = (sql: string, bind: unknown[]) => Promise<number>;
+
+const deleting =
+	(sequelize: Sequelize): Delete =>
+	async (sql, bind) => {
 		let all = 0;
 		for (;;) {
 			// in turn with all who write: who waits for a lock beside them may wait for ever
@@ -52,10 +55,13 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 			if (found.length < AT_ONCE) return all;
 		}
 	};
+
+/** Removes runs beyond the number that is kept of each project, and those that are too old. */
+async function letRunsGo(deleted: Delete, { runs, sends, days }: Policy, now: number): Promise<number> {
 	const beyond = (kind: string, keep: number) =>
 		keep <= 0
 			? Promise.resolve(0)
-			: changed(
+			: deleted(
 					`DELETE FROM runs WHERE id IN (
 						SELECT id FROM (
 							SELECT id, status, ROW_NUMBER() OVER (PARTITION BY project ORDER BY startedAt DESC) AS place
@@ -63,15 +69,22 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 						) WHERE place > $2 AND status <> 'running' LIMIT ${AT_ONCE})`,
 					[kind, keep]
 				);
+	const gone = (await beyond('run', runs)) + (await beyond('send', sends));
+	if (days <= 0) return gone;
+	const old = await deleted(
+		`DELETE FROM runs WHERE id IN (SELECT id FROM runs WHERE startedAt < $1 AND status <> 'running' AND kept = 0 LIMIT ${AT_ONCE})`,
+		[now - days * DAY_MS]
+	);
+	return gone + old;
+}
+
+/** Removes what is old. Nobody may be recording meanwhile. */
+export async function letGo(sequelize: Sequelize, policy: Policy, now: number): Promise<LetGo> {
+	const deleted = deleting(sequelize);
 	const projects = await forgetRemoved(sequelize, now);
-	let gone = (await beyond('run', runs)) + (await beyond('send', sends));
-	if (days > 0)
-		gone += await changed(
-			`DELETE FROM runs WHERE id IN (SELECT id FROM runs WHERE startedAt < $1 AND status <> 'running' AND kept = 0 LIMIT ${AT_ONCE})`,
-			[now - days * DAY_MS]
-		);
+	const gone = await letRunsGo(deleted, policy, now);
 	// a day is kept as it ended: all files together, and so is what has a name
-	const revisions = await changed(
+	const revisions = await deleted(
 		`DELETE FROM revisions WHERE rowid IN (
 			SELECT rowid FROM (
 				SELECT rowid, project, path, revision,
@@ -85,12 +98,12 @@ export async function letGo(sequelize: Sequelize, { runs, sends, days }: Policy,
 		[stampOf(now - CHANGES_DAYS * DAY_MS)]
 	);
 	// what a step kept a month ago opens no door any more
-	await changed(
+	await deleted(
 		`DELETE FROM sealed WHERE (project, kind, environment, name) IN (
 			SELECT project, kind, environment, name FROM sealed WHERE kind = 'kept' AND updatedAt < $1 LIMIT ${AT_ONCE})`,
 		[stampOf(now - KEPT_DAYS * DAY_MS)]
 	);
-	const bodies = await changed(
+	const bodies = await deleted(
 		`DELETE FROM bodies WHERE hash IN (
 			SELECT hash FROM bodies WHERE NOT EXISTS (SELECT 1 FROM uses WHERE uses.hash = bodies.hash) LIMIT ${AT_ONCE})`,
 		[]
