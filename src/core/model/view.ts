@@ -50,88 +50,107 @@ const BLANK: Pick<Reply, 'status' | 'reason' | 'version' | 'phases' | 'reused'> 
 	phases: { name: 0, connect: 0, tls: 0, send: 0, wait: 0, body: 0, total: 0 }
 };
 
+class View implements ReplyView {
+	readonly reply: Reply;
+	readonly #xml: XmlPort | undefined;
+	readonly #declared: Namespaces;
+	#text: string | undefined;
+	#message: string | undefined;
+	#parsed: { value: Json } | { error: HeronError } | undefined;
+	#opened: Promise<XmlHandle> | undefined;
+
+	constructor(reply: Reply, xml: XmlPort | undefined, declared: Namespaces) {
+		this.reply = reply;
+		this.#xml = xml;
+		this.#declared = declared;
+	}
+
+	get text(): string {
+		return (this.#text ??= replyText(this.reply.body, this.reply.headers).text);
+	}
+
+	get message(): string {
+		// attachments travel beside an envelope: the envelope is what is read
+		return (this.#message ??= isRelated(this.reply.headers) ? rootText(this.reply) : this.text);
+	}
+
+	#parse(): { value: Json } | { error: HeronError } {
+		if (this.#parsed) return this.#parsed;
+		try {
+			return (this.#parsed = { value: parseJson(this.text) });
+		} catch (cause) {
+			const start = shortened(this.text.trim(), 40);
+			const detail = start ? `${textOf(cause)} (it starts with: ${start})` : 'it is empty';
+			return (this.#parsed = { error: new HeronError('selector.body', { detail }, { cause }) });
+		}
+	}
+
+	json(): Json {
+		const result = this.#parse();
+		if ('error' in result) throw result.error;
+		return result.value;
+	}
+
+	body(): Json {
+		const { type } = mediaType(this.reply.headers);
+		if (!isJsonType(type) && !/^\s*[[{]/.test(this.text.slice(0, 100))) return this.text;
+		const result = this.#parse();
+		return 'value' in result ? result.value : this.text;
+	}
+
+	header(name: string): string | undefined {
+		const octets = headerValue(this.reply.headers, name);
+		return octets === undefined ? undefined : fieldText(octets);
+	}
+
+	cookie(name: string): string | undefined {
+		for (const line of headerValues(this.reply.headers, 'set-cookie')) {
+			const pair = line.split(';')[0]!;
+			const at = pair.indexOf('=');
+			if (at > 0 && pair.slice(0, at).trim() === name) return fieldText(pair.slice(at + 1).trim());
+		}
+		return undefined;
+	}
+
+	#needXml(): XmlPort {
+		if (!this.#xml) throw new HeronError('selector.noXml');
+		return this.#xml;
+	}
+
+	#openXml(): Promise<XmlHandle> {
+		const port = this.#needXml();
+		const whole = port.open(this.message);
+		// XHTML is XML, whatever it is called
+		return mediaType(this.reply.headers).type === 'text/html' ? whole.catch(() => port.openHtml(this.text)) : whole;
+	}
+
+	async xpath(expression: string, markup = false): Promise<XPathValue> {
+		const handle = await (this.#opened ??= this.#openXml());
+		const { '': _, ...namespaces } = namespacesOf(this.message);
+		void _;
+		return handle.xpath(expression, { ...namespaces, ...this.#declared }, markup);
+	}
+
+	async validateXml(file: string): Promise<XmlFault[]> {
+		return this.#needXml().validate(this.message, file);
+	}
+
+	close(): void {
+		this.#opened?.then((handle) => handle.close()).catch(() => {});
+		this.#opened = undefined;
+	}
+}
+
+/**
+ * Looks at a reply; without `xml` an XML body is text alone.
+ * @param declared namespaces of the project and the connection; they go before those that the reply declares
+ */
+export const viewReply = (reply: Reply, xml?: XmlPort, declared: Namespaces = {}): ReplyView =>
+	new View(reply, xml, declared);
+
 /** Looks at a request as at a reply: at its header fields and its body. */
 export const viewRequest = (
 	{ headers, body }: { headers: HeaderList; body: Uint8Array },
 	xml?: XmlPort,
 	declared: Namespaces = {}
 ): ReplyView => viewReply({ ...BLANK, headers, body, wireSize: body.length }, xml, declared);
-
-/**
- * Looks at a reply; without `xml` an XML body is text alone.
- * @param declared namespaces of the project and the connection; they go before those that the reply declares
- */
-export function viewReply(reply: Reply, xml?: XmlPort, declared: Namespaces = {}): ReplyView {
-	let text: string | undefined;
-	let message: string | undefined;
-	let opened: Promise<XmlHandle> | undefined;
-	const needXml = (): XmlPort => {
-		if (!xml) throw new HeronError('selector.noXml');
-		return xml;
-	};
-	const openXml = (): Promise<XmlHandle> => {
-		const port = needXml();
-		const whole = port.open(readMessage());
-		// XHTML is XML, whatever it is called
-		return mediaType(reply.headers).type === 'text/html' ? whole.catch(() => port.openHtml(readText())) : whole;
-	};
-	let parsed: { value: Json } | { error: HeronError } | undefined;
-	const readText = () => (text ??= replyText(reply.body, reply.headers).text);
-	// attachments travel beside an envelope: the envelope is what is read
-	const readMessage = () => (message ??= isRelated(reply.headers) ? rootText(reply) : readText());
-	const parse = () => {
-		if (!parsed) {
-			try {
-				parsed = { value: parseJson(readText()) };
-			} catch (cause) {
-				const start = shortened(readText().trim(), 40);
-				const detail = start ? `${textOf(cause)} (it starts with: ${start})` : 'it is empty';
-				parsed = { error: new HeronError('selector.body', { detail }, { cause }) };
-			}
-		}
-		return parsed;
-	};
-	return {
-		reply,
-		get text() {
-			return readText();
-		},
-		get message() {
-			return readMessage();
-		},
-		json() {
-			const result = parse();
-			if ('error' in result) throw result.error;
-			return result.value;
-		},
-		body() {
-			const { type } = mediaType(reply.headers);
-			if (!isJsonType(type) && !/^\s*[[{]/.test(readText().slice(0, 100))) return readText();
-			const result = parse();
-			return 'value' in result ? result.value : readText();
-		},
-		header(name) {
-			const octets = headerValue(reply.headers, name);
-			return octets === undefined ? undefined : fieldText(octets);
-		},
-		cookie(name) {
-			for (const line of headerValues(reply.headers, 'set-cookie')) {
-				const pair = line.split(';')[0]!;
-				const at = pair.indexOf('=');
-				if (at > 0 && pair.slice(0, at).trim() === name) return fieldText(pair.slice(at + 1).trim());
-			}
-			return undefined;
-		},
-		async xpath(expression, markup = false) {
-			const handle = await (opened ??= openXml());
-			const { '': _, ...namespaces } = namespacesOf(readMessage());
-			void _;
-			return handle.xpath(expression, { ...namespaces, ...declared }, markup);
-		},
-		validateXml: async (file) => needXml().validate(readMessage(), file),
-		close() {
-			opened?.then((handle) => handle.close()).catch(() => {});
-			opened = undefined;
-		}
-	};
-}

@@ -40,87 +40,96 @@ export function xmlFileText(bytes: Uint8Array): string {
 	return text;
 }
 
-/** @param readFile the bytes of a file of the project */
-export function createWsdlRegistry(
-	paths: Iterable<string>,
-	readFile: (path: string) => Uint8Array | undefined
-): WsdlRegistry {
-	const readText = (path: string): string | undefined => {
-		const bytes = path.startsWith('definitions/') ? readFile(path) : undefined;
-		return bytes && xmlFileText(bytes);
-	};
-	const files = [...paths].filter((path) => /^definitions\/.*\.wsdl$/i.test(path)).sort();
-	const read = new Map<string, Definition | HeronError>();
-	const models = new WeakMap<SoapOperation, SoapModel>();
-	const open = (file: string): Definition | HeronError => {
-		const kept = read.get(file);
-		if (kept) return kept;
-		let made: Definition | HeronError;
+type Opened = Definition | HeronError;
+const isRead = (one: Opened): one is Definition => !(one instanceof HeronError);
+
+class Wsdls implements WsdlRegistry {
+	readonly files: string[];
+	readonly #readText: (path: string) => string | undefined;
+	readonly #read = new Map<string, Opened>();
+	readonly #models = new WeakMap<SoapOperation, SoapModel>();
+
+	constructor(paths: Iterable<string>, readFile: (path: string) => Uint8Array | undefined) {
+		this.files = [...paths].filter((path) => /^definitions\/.*\.wsdl$/i.test(path)).sort();
+		this.#readText = (path) => {
+			const bytes = path.startsWith('definitions/') ? readFile(path) : undefined;
+			return bytes && xmlFileText(bytes);
+		};
+	}
+
+	#open(file: string): Opened {
+		let made = this.#read.get(file);
+		if (made) return made;
 		try {
-			made = readKept(file, readText);
+			made = readKept(file, this.#readText);
 		} catch (error) {
 			made =
 				error instanceof HeronError
 					? error
 					: new HeronError('definition.wrong', { file, detail: textOf(error) }, { cause: error });
 		}
-		read.set(file, made);
+		this.#read.set(file, made);
 		return made;
-	};
-	const wsdls: WsdlRegistry = {
-		files,
-		definition(file) {
-			const found = open(file);
-			if (found instanceof HeronError) throw found;
-			return found;
-		},
-		all() {
-			const found = files.map((file) => ({ file, found: open(file) }));
-			const readBy = (file: string) =>
-				found.some(
-					(other) => other.file !== file && !(other.found instanceof HeronError) && other.found.files.has(file)
-				);
-			return found.flatMap(({ file, found: one }): ReturnType<WsdlRegistry['all']> => {
-				if (one instanceof HeronError) return [{ file, error: one }];
-				// a piece of another one offers nothing by itself
-				return readBy(file) && !offersService(one.files.get(file)!) ? [] : [{ file, definition: one }];
-			});
-		},
-		find(key, version = '', file = '') {
-			const from = (file ? [file.startsWith('definitions/') ? file : `definitions/${file}`] : files).map(open);
-			const definitions = from.filter((one): one is Definition => !(one instanceof HeronError));
-			const known = definitions.flatMap((definition) =>
-				definition.operations.map((operation) => ({ definition, operation }))
-			);
-			const named = known.filter(({ operation }) => operation.key === key || operation.name === key);
-			const exact = named.filter(({ operation }) => operation.key === key);
-			const of = exact.length > 0 ? exact : named;
-			const found = of.find(({ operation }) => !version || operation.version === version);
-			if (found) return found;
-			const broken = from.find((one): one is HeronError => one instanceof HeronError);
-			if (of.length === 0 && broken) throw broken;
-			const name = of.length > 0 ? `${key} of SOAP ${version}` : key;
-			const hint =
-				of.length > 0
-					? `; there is one of SOAP ${of[0]!.operation.version}`
-					: didYouMean(key, [...new Set(known.map((one) => one.operation.key))]);
-			throw new HeronError('definition.operation', { name, nearest: hint });
-		},
-		knowing(key, version = '') {
-			const fits = (one: SoapOperation) => !version || one.version === version;
-			const all = files.map(open).filter((one): one is Definition => !(one instanceof HeronError));
-			const by = (named: (one: SoapOperation) => boolean) =>
-				all.filter(({ operations }) => operations.some((one) => named(one) && fits(one)));
-			const exact = by((one) => one.key === key);
-			return exact.length > 0 ? exact : by((one) => one.name === key);
-		},
-		model(found) {
-			const kept = models.get(found.operation);
-			if (kept) return kept;
-			const made = modelOf(found.definition, found.operation);
-			models.set(found.operation, made);
-			return made;
-		}
-	};
-	return wsdls;
+	}
+
+	definition(file: string): Definition {
+		const found = this.#open(file);
+		if (found instanceof HeronError) throw found;
+		return found;
+	}
+
+	all(): ReturnType<WsdlRegistry['all']> {
+		const all = this.files.map((file) => ({ file, found: this.#open(file) }));
+		const readBy = (file: string) =>
+			all.some((other) => other.file !== file && isRead(other.found) && other.found.files.has(file));
+		return all.flatMap(({ file, found }): ReturnType<WsdlRegistry['all']> => {
+			if (!isRead(found)) return [{ file, error: found }];
+			// a piece of another one offers nothing by itself
+			return readBy(file) && !offersService(found.files.get(file)!) ? [] : [{ file, definition: found }];
+		});
+	}
+
+	find(key: string, version = '', file = ''): FoundOperation {
+		const files = file ? [file.startsWith('definitions/') ? file : `definitions/${file}`] : this.files;
+		const from = files.map((one) => this.#open(one));
+		const known = from
+			.filter(isRead)
+			.flatMap((definition) => definition.operations.map((operation) => ({ definition, operation })));
+		const named = known.filter(({ operation }) => operation.key === key || operation.name === key);
+		const exact = named.filter(({ operation }) => operation.key === key);
+		const of = exact.length > 0 ? exact : named;
+		const found = of.find(({ operation }) => !version || operation.version === version);
+		if (found) return found;
+		const broken = from.find((one): one is HeronError => !isRead(one));
+		if (of.length === 0 && broken) throw broken;
+		const name = of.length > 0 ? `${key} of SOAP ${version}` : key;
+		const hint =
+			of.length > 0
+				? `; there is one of SOAP ${of[0]!.operation.version}`
+				: didYouMean(key, [...new Set(known.map((one) => one.operation.key))]);
+		throw new HeronError('definition.operation', { name, nearest: hint });
+	}
+
+	knowing(key: string, version = ''): Definition[] {
+		const fits = (one: SoapOperation) => !version || one.version === version;
+		const all = this.files.map((file) => this.#open(file)).filter(isRead);
+		const by = (named: (one: SoapOperation) => boolean) =>
+			all.filter(({ operations }) => operations.some((one) => named(one) && fits(one)));
+		const exact = by((one) => one.key === key);
+		return exact.length > 0 ? exact : by((one) => one.name === key);
+	}
+
+	model(found: FoundOperation): SoapModel {
+		const kept = this.#models.get(found.operation);
+		if (kept) return kept;
+		const made = modelOf(found.definition, found.operation);
+		this.#models.set(found.operation, made);
+		return made;
+	}
 }
+
+/** @param readFile the bytes of a file of the project */
+export const createWsdlRegistry = (
+	paths: Iterable<string>,
+	readFile: (path: string) => Uint8Array | undefined
+): WsdlRegistry => new Wsdls(paths, readFile);
