@@ -252,6 +252,11 @@ describe('checks', () => {
 			}
 		);
 	});
+	test('a text that an object does not have as an entry is told how to be found', async () => {
+		const [result] = await judged({ body: '', contains: 'Bramley' }, '{"kind":"Bramley"}');
+		expect(result).toMatchObject({ holds: false, received: expect.stringContaining('matches finds a text anywhere') });
+		expect(await holds({ body: '', contains: 'kind', matches: 'Bramley' }, '{"kind":"Bramley"}')).toBe(true);
+	});
 	test('the whole body of a text reply', async () => {
 		expect(await holds({ body: null, contains: 'level' }, 'high level', 200, [['Content-Type', 'text/plain']])).toBe(
 			true

@@ -1,4 +1,5 @@
 import { isObject, same } from '../../model/json.ts';
+import { show } from '../../model/show.ts';
 import type { RelationKind } from '../relation.ts';
 import { textIn, towards } from './values.ts';
 
@@ -12,10 +13,13 @@ export const contains: RelationKind = {
 	example: { value: 'canal basin', expected: 'basin' },
 	judge(value, expected) {
 		if (Array.isArray(value)) return { holds: value.some((item) => same(item, expected)) };
+		if (isObject(value) && isObject(expected))
+			return {
+				holds: Object.entries(expected).every(([key, one]) => Object.hasOwn(value, key) && same(value[key], one))
+			};
 		if (isObject(value)) {
-			const entries = isObject(expected) ? Object.entries(expected) : [];
-			if (!isObject(expected)) return { holds: Object.hasOwn(value, String(expected)) };
-			return { holds: entries.every(([key, v]) => Object.hasOwn(value, key) && same(value[key], v)) };
+			if (Object.hasOwn(value, String(expected))) return { holds: true };
+			return { holds: false, received: `${show(value)}; no entry has this name, and matches finds a text anywhere` };
 		}
 		return { holds: textIn(value).includes(textIn(expected)) };
 	}
