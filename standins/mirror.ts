@@ -20,6 +20,14 @@ function seen(request: FastifyRequest) {
 	};
 }
 
+/** By what the address calls it. */
+const CODINGS: Record<string, (body: Buffer) => Buffer> = {
+	gzip: (body) => zlib.gzipSync(body),
+	br: (body) => zlib.brotliCompressSync(body),
+	deflate: (body) => zlib.deflateSync(body),
+	raw: (body) => zlib.deflateRawSync(body)
+};
+
 type Numbered = FastifyRequest<{ Params: { n: string } }>;
 
 /** A service that answers with what it received; a few paths answer in ways that are hard to get elsewhere. */
@@ -54,15 +62,9 @@ export async function createMirror(): Promise<FastifyInstance> {
 		for (const [name, value] of url.searchParams) void reply.header('set-cookie', `${name}=${value}; Path=/`);
 		return reply.send(seen(request));
 	});
-	const codings: Record<string, (body: Buffer) => Buffer> = {
-		gzip: (body) => zlib.gzipSync(body),
-		br: (body) => zlib.brotliCompressSync(body),
-		deflate: (body) => zlib.deflateSync(body),
-		raw: (body) => zlib.deflateRawSync(body)
-	};
 	app.get('/coded/:n', (request: Numbered, reply) => {
 		const { n } = request.params;
-		const body = codings[n]!(Buffer.from(JSON.stringify(seen(request))));
+		const body = CODINGS[n]!(Buffer.from(JSON.stringify(seen(request))));
 		return reply
 			.header('content-encoding', n === 'raw' ? 'deflate' : n)
 			.type('application/json')

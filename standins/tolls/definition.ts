@@ -156,35 +156,33 @@ const docs: Record<string, string> = {
 	FetchReceipt: 'The receipt of a passage, as an attachment.'
 };
 
-/** The definition, as \`?wsdl\` gives it. @param origin where the server listens, such as http://127.0.0.1:4684 */
-export function wsdl(origin: string): string {
-	const messages = operations
-		.map(
-			(name) => `  <message name="${name}Request"><part name="parameters" element="t:${name}"/></message>
-  <message name="${name}Answer"><part name="parameters" element="t:${name}Response"/></message>`
-		)
-		.join('\n');
-	const portType = operations
-		.map(
-			(name) => `    <operation name="${name}">
+/** It promises no fault, the others do. */
+const faultless = (operation: string): boolean => operation === 'ListPassages';
+
+const messagesOf = (
+	name: string
+): string => `  <message name="${name}Request"><part name="parameters" element="t:${name}"/></message>
+  <message name="${name}Answer"><part name="parameters" element="t:${name}Response"/></message>`;
+
+const operationOf = (name: string): string => `    <operation name="${name}">
       <documentation>${docs[name]}</documentation>
       <input message="l:${name}Request"/>
-      <output message="l:${name}Answer"/>${name === 'ListPassages' ? '' : '\n      <fault name="PassageFault" message="l:PassageFault"/>'}
-    </operation>`
-		)
-		.join('\n');
-	const binding = (name: string, soap: string) => `  <binding name="${name}" type="l:Ledger">
-    <${soap}:binding style="document" transport="http://schemas.xmlsoap.org/soap/http"/>
-${operations
-	.map(
-		(operation) => `    <operation name="${operation}">
-      <${soap}:operation soapAction="${LEDGER}/${operation}"/>${operation === 'RecordPassage' ? '\n      <wsp:PolicyReference URI="#Clerk"/>' : ''}
+      <output message="l:${name}Answer"/>${faultless(name) ? '' : '\n      <fault name="PassageFault" message="l:PassageFault"/>'}
+    </operation>`;
+
+const boundOf = (name: string, soap: string): string => `    <operation name="${name}">
+      <${soap}:operation soapAction="${LEDGER}/${name}"/>${name === 'RecordPassage' ? '\n      <wsp:PolicyReference URI="#Clerk"/>' : ''}
       <input><${soap}:body use="literal"/></input>
-      <output><${soap}:body use="literal"/></output>${operation === 'ListPassages' ? '' : `\n      <fault name="PassageFault"><${soap}:fault name="PassageFault" use="literal"/></fault>`}
-    </operation>`
-	)
-	.join('\n')}
+      <output><${soap}:body use="literal"/></output>${faultless(name) ? '' : `\n      <fault name="PassageFault"><${soap}:fault name="PassageFault" use="literal"/></fault>`}
+    </operation>`;
+
+const bindingOf = (name: string, soap: string): string => `  <binding name="${name}" type="l:Ledger">
+    <${soap}:binding style="document" transport="http://schemas.xmlsoap.org/soap/http"/>
+${operations.map((operation) => boundOf(operation, soap)).join('\n')}
   </binding>`;
+
+/** The definition, as \`?wsdl\` gives it. @param origin where the server listens, such as http://127.0.0.1:4684 */
+export function wsdl(origin: string): string {
 	return `<?xml version="1.0" encoding="UTF-8"?>
 <definitions name="Tolls" targetNamespace="${LEDGER}" xmlns="http://schemas.xmlsoap.org/wsdl/" xmlns:l="${LEDGER}" xmlns:t="${TYPES}"
   xmlns:soap="http://schemas.xmlsoap.org/wsdl/soap/" xmlns:soap12="http://schemas.xmlsoap.org/wsdl/soap12/" xmlns:xs="http://www.w3.org/2001/XMLSchema"
@@ -194,12 +192,12 @@ ${operations
   <types>
     <xs:schema><xs:import namespace="${TYPES}" schemaLocation="tolls.xsd"/></xs:schema>
   </types>
-${messages}
+${operations.map(messagesOf).join('\n')}
   <message name="PassageFault"><part name="fault" element="t:PassageFault"/></message>
   <message name="CountRequest"><part name="lock" type="t:LockName"/><part name="kind" type="t:CraftKind"/></message>
   <message name="CountAnswer"><part name="passages" type="xs:int"/></message>
   <portType name="Ledger">
-${portType}
+${operations.map(operationOf).join('\n')}
   </portType>
   <portType name="Desk">
     <operation name="CountPassages">
@@ -208,8 +206,8 @@ ${portType}
       <output message="l:CountAnswer"/>
     </operation>
   </portType>
-${binding('Ledger11', 'soap')}
-${binding('Ledger12', 'soap12')}
+${bindingOf('Ledger11', 'soap')}
+${bindingOf('Ledger12', 'soap12')}
   <binding name="Desk11" type="l:Desk">
     <soap:binding style="rpc" transport="http://schemas.xmlsoap.org/soap/http"/>
     <operation name="CountPassages">

@@ -87,39 +87,39 @@ const plain = (value: unknown): string =>
 		? String(value.$value)
 		: String((value ?? '') as string);
 
+/** Throws a fault. */
+type Refuse = (problem: Problem) => never;
+
+function craftAt(lock: string, given: Craft | undefined, refuse: Refuse): Passage['craft'] {
+	const most = LOCKS[lock];
+	if (most === undefined)
+		refuse({ code: 'Client', reason: `no toll is taken at ${lock || 'a lock without a name'}`, field: 'lock' });
+	const craft = given ?? {};
+	const length = plain(craft.length);
+	if (!(Number(length) > 0))
+		refuse({ code: 'Client', reason: 'the length of the craft is no number of metres', field: 'length' });
+	if (Number(length) > most!)
+		refuse({ code: 'Client', reason: `${plain(craft.name)} is too long for ${lock}`, field: 'length', limit: most! });
+	const licence = plain(craft.licence);
+	return { name: plain(craft.name), kind: plain(craft.kind), length, ...(licence ? { licence } : {}) };
+}
+
+const viewOf = ({ number, lock, craft, direction, passedAt, pence }: Passage) => ({
+	...{ number, lock, craft, direction, passedAt, pence }
+});
+
 /** What the ledger does, on the library's terms: what is thrown is a fault. */
 function serviceOf(ledger: Ledger, version: Version, nonces: Set<string>) {
-	const refuse = (problem: Problem): never => {
+	const refuse: Refuse = (problem) => {
 		// the library wants a plain object
 		throw faultOf(problem, version) as unknown as Error;
 	};
-	const craftOf = (lock: string, craft: Craft | undefined): Passage['craft'] => {
-		const most = LOCKS[lock];
-		if (most === undefined)
-			refuse({ code: 'Client', reason: `no toll is taken at ${lock || 'a lock without a name'}`, field: 'lock' });
-		const given = craft ?? {};
-		const length = plain(given.length);
-		if (!(Number(length) > 0))
-			refuse({ code: 'Client', reason: 'the length of the craft is no number of metres', field: 'length' });
-		if (Number(length) > most!)
-			refuse({ code: 'Client', reason: `${plain(given.name)} is too long for ${lock}`, field: 'length', limit: most! });
-		const licence = plain(given.licence);
-		return { name: plain(given.name), kind: plain(given.kind), length, ...(licence ? { licence } : {}) };
-	};
-	const view = ({ number, lock, craft, direction, passedAt, pence }: Passage) => ({
-		number,
-		lock,
-		craft,
-		direction,
-		passedAt,
-		pence
-	});
 	const found = (number: unknown): Passage =>
 		ledger.passages.get(plain(number)) ??
 		refuse({ code: 'Client', reason: `there is no passage ${plain(number)}`, field: 'number' });
 	return {
 		QuoteToll(args: { lock?: string; craft?: Craft; season?: string; on?: unknown; reduction?: unknown }) {
-			const craft = craftOf(plain(args.lock), args.craft);
+			const craft = craftAt(plain(args.lock), args.craft, refuse);
 			const reductions = (Array.isArray(args.reduction) ? args.reduction : args.reduction ? [args.reduction] : []) as {
 				attributes?: { percent?: string };
 			}[];
@@ -141,16 +141,16 @@ function serviceOf(ledger: Ledger, version: Version, nonces: Set<string>) {
 		) {
 			const wrong = tokenProblem(headers?.Security?.UsernameToken, nonces);
 			if (wrong) refuse({ code: 'Client', reason: wrong, subcode: 'wsse:FailedAuthentication' });
-			const craft = craftOf(plain(args.lock), args.craft);
+			const craft = craftAt(plain(args.lock), args.craft, refuse);
 			const passedAt = args.passedAt instanceof Date ? args.passedAt.toISOString() : plain(args.passedAt);
 			const { pence } = tollOf(craft, 'summer', []);
 			const made = ledger.record({ lock: plain(args.lock), craft, direction: plain(args.direction), passedAt, pence });
 			return { number: made.number, recordedAt: new Date(made.recordedAt).toISOString() };
 		},
-		FetchPassage: (args: { number?: string }) => ({ passage: view(found(args.number)) }),
+		FetchPassage: (args: { number?: string }) => ({ passage: viewOf(found(args.number)) }),
 		ListPassages: (args: { lock?: string } | null) => {
 			const lock = plain(args?.lock);
-			return { passage: [...ledger.passages.values()].filter((one) => !lock || one.lock === lock).map(view) };
+			return { passage: [...ledger.passages.values()].filter((one) => !lock || one.lock === lock).map(viewOf) };
 		},
 		FetchReceipt(args: { number?: string }) {
 			const { number, lock, pence, craft } = found(args.number);
@@ -170,11 +170,16 @@ const MEDIA: Record<Version, string> = {
 	'1.2': 'application/soap+xml; charset=utf-8'
 };
 
-/** The toll ledger of Reedmere Waterways: SOAP 1.1 and 1.2. */
-export async function createTolls(ledger: Ledger): Promise<FastifyInstance> {
-	const app = Fastify({ forceCloseConnections: true, bodyLimit: 10_000_000 });
-	app.removeAllContentTypeParsers();
-	app.addContentTypeParser('*', { parseAs: 'buffer' }, (_, body, done) => done(null, body));
+const ENVELOPES: Record<Version, string> = {
+	'1.1': 'http://schemas.xmlsoap.org/soap/envelope/',
+	'1.2': 'http://www.w3.org/2003/05/soap-envelope'
+};
+/** The namespace of an envelope. */
+const ENVELOPE =
+	/<(?:[\w.-]+:)?Envelope\b[^>]*?xmlns(?::[\w.-]+)?\s*=\s*["'](http:\/\/[^"']*soap[^"']*envelope\/?)["']/;
+
+/** What answers envelopes of both versions. */
+async function serversOf(ledger: Ledger): Promise<Record<Version, Server>> {
 	const nonces = new Set<string>();
 	// the library reads imports from disk, so it is given the definition as one
 	const whole = wsdl('http://127.0.0.1').replace(
@@ -195,18 +200,20 @@ export async function createTolls(ledger: Ledger): Promise<FastifyInstance> {
 			suppressStack: true
 		} as never);
 	};
-	const servers: Record<Version, Server> = { '1.1': await serverOf('1.1'), '1.2': await serverOf('1.2') };
+	return { '1.1': await serverOf('1.1'), '1.2': await serverOf('1.2') };
+}
+
+/** The toll ledger of Reedmere Waterways: SOAP 1.1 and 1.2. */
+export async function createTolls(ledger: Ledger): Promise<FastifyInstance> {
+	const app = Fastify({ forceCloseConnections: true, bodyLimit: 10_000_000 });
+	app.removeAllContentTypeParsers();
+	app.addContentTypeParser('*', { parseAs: 'buffer' }, (_, body, done) => done(null, body));
+	const servers = await serversOf(ledger);
 
 	const answer = (path: string, version: Version) => async (request: FastifyRequest, reply: FastifyReply) => {
-		const type = request.headers['content-type'] ?? '';
-		const envelope = unpacked(request.body as Buffer, type);
-		const wanted =
-			version === '1.1' ? 'http://schemas.xmlsoap.org/soap/envelope/' : 'http://www.w3.org/2003/05/soap-envelope';
-		const found =
-			/<(?:[\w.-]+:)?Envelope\b[^>]*?xmlns(?::[\w.-]+)?\s*=\s*["'](http:\/\/[^"']*soap[^"']*envelope\/?)["']/.exec(
-				envelope
-			)?.[1];
-		if (found && found !== wanted) {
+		const envelope = unpacked(request.body as Buffer, request.headers['content-type'] ?? '');
+		const found = ENVELOPE.exec(envelope)?.[1];
+		if (found && found !== ENVELOPES[version]) {
 			// SOAP 1.1 section 4.1.2, SOAP 1.2 part 1 section 5.4.7
 			const fault = `<soap:Envelope xmlns:soap="http://schemas.xmlsoap.org/soap/envelope/"><soap:Body><soap:Fault><faultcode>soap:VersionMismatch</faultcode><faultstring>SOAP ${version} is spoken here</faultstring></soap:Fault></soap:Body></soap:Envelope>`;
 			return reply.code(500).type(MEDIA['1.1']).send(fault);

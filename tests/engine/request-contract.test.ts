@@ -21,6 +21,9 @@ paths:
           application/json:
             schema: { type: object, required: [name], properties: { name: { type: string }, id: { readOnly: true } } }
       responses: { '200': { description: ok }, '422': { description: no } }
+    get:
+      parameters: [{ name: visit, in: cookie, required: true, schema: { type: integer } }]
+      responses: { '200': { description: ok } }
 `;
 let server: Server;
 let base: string;
@@ -56,6 +59,14 @@ describe('contract: { request: true }', () => {
 			{ ...GOOD, body: { text: 'x', type: 'text/plain' } },
 			'Content-Type is text/plain; application/json is taken'
 		],
+		['a cookie', { send: 'GET /boats/7', cookies: { other: 'a', visit: 7 } }, 'it fits'],
+		[
+			'a cookie among those that a field holds',
+			{ send: 'GET /boats/7', headers: { Cookie: 'a=b; visit=7' } },
+			'it fits'
+		],
+		['a cookie that is missing', { send: 'GET /boats/7', cookies: { visits: 7 } }, 'cookie visit is missing'],
+		['a cookie of another type', { send: 'GET /boats/7', cookies: { visit: 'x' } }, 'cookie visit must be integer'],
 		['a call that the definition does not know', { ...GOOD, send: 'PATCH /boats/7' }, 'PATCH']
 	])('%s is told, and is what request: false wants', async (_, step, said) => {
 		const fits = said === 'it fits';

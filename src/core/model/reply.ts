@@ -118,3 +118,14 @@ export function redirectTrouble(
 	const to = REDIRECTS.has(status) ? targetOf(headers, address) : undefined;
 	return typeof to === 'string' ? to : undefined;
 }
+
+/** The cookies that a request sends; of several of one name the first (RFC 6265 section 4.2). */
+export function cookiesSent(headers: HeaderList): Record<string, string> {
+	const out: Record<string, string> = {};
+	for (const pair of headerValues(headers, 'cookie').flatMap((line) => line.split(';'))) {
+		const at = pair.indexOf('=');
+		const name = pair.slice(0, Math.max(0, at)).trim();
+		if (name && !Object.hasOwn(out, name)) out[name] = pair.slice(at + 1).trim();
+	}
+	return out;
+}

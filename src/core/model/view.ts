@@ -2,7 +2,16 @@ import { HeronError, textOf } from '../errors.ts';
 import { decodeText, namedCharset } from '../values/index.ts';
 import { parseJson, type Json } from './json.ts';
 import { readRelated, withoutXop } from './related.ts';
-import { fieldText, headerValue, headerValues, isJsonType, mediaType, type HeaderList, type Reply } from './reply.ts';
+import {
+	cookiesSent,
+	fieldText,
+	headerValue,
+	headerValues,
+	isJsonType,
+	mediaType,
+	type HeaderList,
+	type Reply
+} from './reply.ts';
 import { shortened } from './shortened.ts';
 import { namespacesOf, type Namespaces, type XmlFault, type XmlHandle, type XmlPort, type XPathValue } from './xml.ts';
 
@@ -148,9 +157,16 @@ class View implements ReplyView {
 export const viewReply = (reply: Reply, xml?: XmlPort, declared: Namespaces = {}): ReplyView =>
 	new View(reply, xml, declared);
 
-/** Looks at a request as at a reply: at its header fields and its body. */
+class RequestView extends View {
+	override cookie(name: string): string | undefined {
+		const sent = cookiesSent(this.reply.headers);
+		return Object.hasOwn(sent, name) ? sent[name] : undefined;
+	}
+}
+
+/** Looks at a request as at a reply: at its header fields, the cookies that it sends, and its body. */
 export const viewRequest = (
 	{ headers, body }: { headers: HeaderList; body: Uint8Array },
 	xml?: XmlPort,
 	declared: Namespaces = {}
-): ReplyView => viewReply({ ...BLANK, headers, body, wireSize: body.length }, xml, declared);
+): ReplyView => new RequestView({ ...BLANK, headers, body, wireSize: body.length }, xml, declared);

@@ -1,6 +1,6 @@
 import { requestNames } from '../auth/index.ts';
 import type { Json, JsonObject } from '../model/json.ts';
-import { headerValue, headerValues, type HeaderList } from '../model/reply.ts';
+import { cookiesSent, headerValue, type HeaderList } from '../model/reply.ts';
 import { viewRequest, type ReplyView } from '../model/view.ts';
 import type { Namespaces, XmlPort } from '../model/xml.ts';
 import type { Names } from '../values/index.ts';
@@ -43,11 +43,7 @@ export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Na
 	const readQuery = () =>
 		(query ??=
 			mark < 0 ? {} : firstValues(new URLSearchParams(asked.target.slice(mark + 1)) as Iterable<[string, string]>));
-	const readView = () =>
-		// not spread: that would read what nobody has asked for
-		(view ??= Object.create(viewRequest(asked, xml, namespaces), {
-			cookie: { value: (name: string) => cookiesOf(asked.headers)[name] }
-		}) as ReplyView);
+	const readView = () => (view ??= viewRequest(asked, xml, namespaces));
 	let request: Record<string, unknown> | undefined;
 	const readRequest = () =>
 		(request ??= Object.defineProperties(
@@ -58,7 +54,7 @@ export function readAsked(asked: Asked, xml: XmlPort | undefined, namespaces: Na
 				body: asked.body
 			}),
 			{
-				cookies: { value: cookiesOf(asked.headers), enumerable: true },
+				cookies: { value: cookiesSent(asked.headers), enumerable: true },
 				certificate: { value: asked.certificate, enumerable: true },
 				security: { get: () => reading.security, enumerable: true },
 				body: { get: (): Json => readView().body(), enumerable: true },
@@ -93,16 +89,6 @@ function firstValues(pairs: Iterable<[string, string]>): Record<string, string> 
 	for (const [name, value] of pairs) if (!Object.hasOwn(out, name)) out[name] = value;
 	return out;
 }
-
-const cookiesOf = (headers: HeaderList): Record<string, string> =>
-	firstValues(
-		headerValues(headers, 'cookie')
-			.flatMap((line) => line.split(';'))
-			.flatMap((pair): [string, string][] => {
-				const at = pair.indexOf('=');
-				return at > 0 ? [[pair.slice(0, at).trim(), pair.slice(at + 1).trim()]] : [];
-			})
-	);
 
 /** The trace and the step of a `traceparent` (W3C Trace Context section 3.2); undefined when there is none. */
 export function traceOf(headers: HeaderList): { trace: string; span: string } | undefined {

@@ -69,86 +69,120 @@ export function mergePatch(target: Json, patch: Json): Json {
 	return out;
 }
 
-/** A store of things that calls make, change and remove. @param begun bytes that are used already */
-export function createStore(spec: Store, from: Map<string, Item> = new Map(), begun = 0): StoreNow {
-	const items = from;
-	let used = begun;
-	const { key, seenAfter } = spec;
-	const seen = (name: string, now: number): Item | undefined => {
-		const item = items.get(name);
+class Things implements StoreNow {
+	readonly #spec: Store;
+	readonly #items: Map<string, Item>;
+	/** Octets of JSON. */
+	#used: number;
+
+	constructor(spec: Store, items: Map<string, Item>, used: number) {
+		this.#spec = spec;
+		this.#items = items;
+		this.#used = used;
+	}
+
+	#seen(name: string, now: number): Item | undefined {
+		const item = this.#items.get(name);
 		return item && item.seenFrom <= now ? item : undefined;
-	};
-	const keep = (name: string, value: JsonObject, seenFrom: number): Done => {
+	}
+
+	#keep(name: string, value: JsonObject, seenFrom: number): Done {
 		const size = writeJson(value).length;
-		const before = items.get(name)?.size ?? 0;
-		if (!items.has(name) && items.size >= MOST_STORED) return { full: `it holds ${MOST_STORED} already` };
-		if (used + size - before > LARGEST_STORE) return { full: `it holds ${LARGEST_STORE / 1e6} MB already` };
-		used += size - before;
-		items.set(name, { value, seenFrom, size });
+		const before = this.#items.get(name)?.size ?? 0;
+		if (!this.#items.has(name) && this.#items.size >= MOST_STORED) return { full: `it holds ${MOST_STORED} already` };
+		if (this.#used + size - before > LARGEST_STORE) return { full: `it holds ${LARGEST_STORE / 1e6} MB already` };
+		this.#used += size - before;
+		this.#items.set(name, { value, seenFrom, size });
 		return { value };
-	};
-	// what is asked for by its key bears that key
-	const withKey = (name: string, value: JsonObject): JsonObject =>
-		keyText(value[key]) === name ? value : { [key]: name, ...without(value, key) };
-	return {
-		size: () => items.size,
-		all: () => [...items.values()].map(({ value }) => value),
-		clear() {
-			items.clear();
-			used = 0;
-		},
-		seed(values) {
-			for (const value of values) keep(keyText(value[key]), value, 0);
-		},
-		list(query, path, now) {
-			const filters = Object.entries(query).filter(([name]) => !PAGING.has(name));
-			const fits = (value: JsonObject) =>
-				filters.every(([name, wanted]) => Object.hasOwn(value, name) && keyText(value[name]) === wanted);
-			const all: JsonObject[] = [];
-			for (const item of items.values()) if (item.seenFrom <= now && fits(item.value)) all.push(item.value);
-			const limit = Math.max(1, wholeOf(query.limit, spec.page));
-			const pages = query.page === undefined ? undefined : Math.max(1, wholeOf(query.page, 1));
-			const offset = pages === undefined ? wholeOf(query.offset, 0) : (pages - 1) * limit;
-			const more = offset + limit < all.length;
-			const turned = pages === undefined ? { offset: offset + limit } : { page: pages + 1 };
-			const next = Object.entries({ ...query, limit, ...turned }).map(
-				([name, value]) => `${encodeURIComponent(name)}=${encodeURIComponent(value)}`
-			);
-			return {
-				items: all.slice(offset, offset + limit),
-				...{ total: all.length, offset, limit },
-				next: more ? `${path}?${next.join('&')}` : ''
-			};
-		},
-		read(name, now) {
-			const item = seen(name, now);
-			return item ? { value: item.value } : { missing: name };
-		},
-		add(value, now) {
-			const name = keyText(value[key]);
-			return items.has(name) ? { exists: name } : keep(name, value, now + seenAfter);
-		},
-		put: (name, value, now) => keep(name, withKey(name, value), items.get(name)?.seenFrom ?? now + seenAfter),
-		replace(name, value, now) {
-			const item = seen(name, now);
-			return item ? keep(name, withKey(name, value), item.seenFrom) : { missing: name };
-		},
-		change(name, patch, now) {
-			const item = seen(name, now);
-			if (!item) return { missing: name };
-			const changed = mergePatch(item.value, patch);
-			return keep(name, withKey(name, isObject(changed) ? (changed as JsonObject) : item.value), item.seenFrom);
-		},
-		remove(name, now) {
-			const item = seen(name, now);
-			if (!item) return { missing: name };
-			items.delete(name);
-			used -= item.size;
-			return { value: item.value };
-		},
-		copy: () => createStore(spec, new Map(items), used)
-	};
+	}
+
+	/** What is asked for by its key bears that key. */
+	#withKey(name: string, value: JsonObject): JsonObject {
+		const { key } = this.#spec;
+		return keyText(value[key]) === name ? value : { [key]: name, ...without(value, key) };
+	}
+
+	size(): number {
+		return this.#items.size;
+	}
+
+	all(): JsonObject[] {
+		return [...this.#items.values()].map(({ value }) => value);
+	}
+
+	clear(): void {
+		this.#items.clear();
+		this.#used = 0;
+	}
+
+	seed(values: JsonObject[]): void {
+		for (const value of values) this.#keep(keyText(value[this.#spec.key]), value, 0);
+	}
+
+	list(query: Record<string, string>, path: string, now: number): Page {
+		const filters = Object.entries(query).filter(([name]) => !PAGING.has(name));
+		const fits = (value: JsonObject) =>
+			filters.every(([name, wanted]) => Object.hasOwn(value, name) && keyText(value[name]) === wanted);
+		const all: JsonObject[] = [];
+		for (const item of this.#items.values()) if (item.seenFrom <= now && fits(item.value)) all.push(item.value);
+		const limit = Math.max(1, wholeOf(query.limit, this.#spec.page));
+		const pages = query.page === undefined ? undefined : Math.max(1, wholeOf(query.page, 1));
+		const offset = pages === undefined ? wholeOf(query.offset, 0) : (pages - 1) * limit;
+		const more = offset + limit < all.length;
+		const turned = pages === undefined ? { offset: offset + limit } : { page: pages + 1 };
+		const next = Object.entries({ ...query, limit, ...turned }).map(
+			([name, value]) => `${encodeURIComponent(name)}=${encodeURIComponent(value)}`
+		);
+		return {
+			items: all.slice(offset, offset + limit),
+			...{ total: all.length, offset, limit },
+			next: more ? `${path}?${next.join('&')}` : ''
+		};
+	}
+
+	read(name: string, now: number): Done {
+		const item = this.#seen(name, now);
+		return item ? { value: item.value } : { missing: name };
+	}
+
+	add(value: JsonObject, now: number): Done {
+		const name = keyText(value[this.#spec.key]);
+		return this.#items.has(name) ? { exists: name } : this.#keep(name, value, now + this.#spec.seenAfter);
+	}
+
+	put(name: string, value: JsonObject, now: number): Done {
+		const seenFrom = this.#items.get(name)?.seenFrom ?? now + this.#spec.seenAfter;
+		return this.#keep(name, this.#withKey(name, value), seenFrom);
+	}
+
+	replace(name: string, value: JsonObject, now: number): Done {
+		const item = this.#seen(name, now);
+		return item ? this.#keep(name, this.#withKey(name, value), item.seenFrom) : { missing: name };
+	}
+
+	change(name: string, patch: Json, now: number): Done {
+		const item = this.#seen(name, now);
+		if (!item) return { missing: name };
+		const changed = mergePatch(item.value, patch);
+		const value = isObject(changed) ? (changed as JsonObject) : item.value;
+		return this.#keep(name, this.#withKey(name, value), item.seenFrom);
+	}
+
+	remove(name: string, now: number): Done {
+		const item = this.#seen(name, now);
+		if (!item) return { missing: name };
+		this.#items.delete(name);
+		this.#used -= item.size;
+		return { value: item.value };
+	}
+
+	copy(): StoreNow {
+		return new Things(this.#spec, new Map(this.#items), this.#used);
+	}
 }
+
+/** A store of things that calls make, change and remove. */
+export const createStore = (spec: Store): StoreNow => new Things(spec, new Map(), 0);
 
 const without = (value: JsonObject, key: string): JsonObject =>
 	Object.fromEntries(Object.entries(value).filter(([name]) => name !== key));
