@@ -10,7 +10,7 @@ export const word = (text: string): string =>
 const open = (text: string): string => (/^[\w@%+=:,./$-]+$/.test(text) ? text : `"${text}"`);
 
 /** Where a pipeline keeps the results of its runs. */
-export const HISTORY = 'history/runs.jsonl';
+const HISTORY = 'history/runs.jsonl';
 /** The folder of it. */
 export const [HISTORY_FOLDER = ''] = HISTORY.split('/');
 
