@@ -1,5 +1,5 @@
 import type { Json } from '../model/json.ts';
-import { headerValues, mediaType, type HeaderList } from '../model/reply.ts';
+import { cookiesSent, headerValues, mediaType, type HeaderList } from '../model/reply.ts';
 import { decodeForm } from '../values/index.ts';
 
 /**
@@ -52,9 +52,7 @@ export function madeCall(one: {
 }): Call {
 	const { pathname, search } = new URL(one.url);
 	const pairs = decodeForm(search.slice(1));
-	const cookies = headerValues(one.headers, 'cookie')
-		.flatMap((line) => line.split(';'))
-		.map((pair) => pair.trim().split('='));
+	const cookies = cookiesSent(one.headers);
 	return {
 		...{
 			step: one.step,
@@ -71,7 +69,7 @@ export function madeCall(one: {
 					.map(([, value]) => value)
 			),
 		header: (name) => given(headerValues(one.headers, name)),
-		cookie: (name) => given(cookies.filter(([own]) => own === name).map(([, value = '']) => value)),
+		cookie: (name) => given(Object.hasOwn(cookies, name) ? [cookies[name]!] : []),
 		media: one.hasBody ? mediaType(one.headers).type : undefined,
 		body: one.body,
 		certificate: one.certificate === true,
