@@ -9,7 +9,7 @@ import { emptySummary, type RunInfo } from '#core/run/index.ts';
 import { HeronError } from '#core/errors.ts';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { createCallouts } from '../../src/lib/server/callouts.ts';
-import { BY_CLOCK, createClocks } from '../../src/lib/server/clocks.ts';
+import { BY_CLOCK, Clocks } from '../../src/lib/server/clocks.ts';
 import { Starting } from '../../src/lib/server/starting.ts';
 import type { OpenProject } from '../../src/lib/server/projects.ts';
 import type { RunRequest } from '../../src/lib/server/runs.ts';
@@ -103,7 +103,7 @@ describe('by the clock', () => {
 			},
 			isRunning: () => busy
 		};
-		const clocks = createClocks(store.clocks, projects, starting, () => now);
+		const clocks = new Clocks(store.clocks, projects, starting, () => now);
 		await clocks.set('p', { suite: 'nightly', pattern: '0 4 * * *', zone: 'UTC', enabled: true });
 		const lookAt = async (text: string) => {
 			now = at(text);

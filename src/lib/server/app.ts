@@ -11,7 +11,7 @@ import type { Token } from '#core/auth/index.ts';
 import { createStore, keyFrom, keyOfFile, newKeyFile, type Store } from '#server/store/index.ts';
 import { keepTokens } from './kept-tokens.ts';
 import { createCallouts, type Callouts } from './callouts.ts';
-import { BY_CLOCK, createClocks, type Clocks } from './clocks.ts';
+import { BY_CLOCK, Clocks } from './clocks.ts';
 import { Starting } from './starting.ts';
 import { createCollectionsLog } from './overview.ts';
 import { createProjects, type OpenProject, type Projects } from './projects.ts';
@@ -140,7 +140,7 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 				.refused(project, suite, why)
 				.catch((error: Error) => console.error(`the clock of ${suite} in ${project}: ${error.message}`));
 	});
-	const clocks = createClocks(store.clocks, projects, starting);
+	const clocks = new Clocks(store.clocks, projects, starting);
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());
 	return {
 		config,
