@@ -220,8 +220,9 @@
 	<div class="flex items-baseline gap-4 px-5 pt-3.5 pb-1 max-[1000px]:flex-wrap max-[1000px]:gap-y-1">
 		<h1 class="sr-only">{ledger.title}</h1>
 		<input
-			class="bare field-sizing-content max-w-[min(480px,100%)] text-[21px] font-bold"
+			class="bare field-sizing-content max-w-[min(480px,100%)] text-[21px] font-bold text-ellipsis"
 			aria-label="Title of the collection"
+			title={ledger.title}
 			value={ledger.title}
 			oninput={(event) => ledger.document.set(['title'], event.currentTarget.value)}
 		/>
@@ -287,8 +288,9 @@
 				<button class="press" onclick={() => ledger.sending.stop()}>Stop</button>
 			{:else}
 				{#if ledger.sending.startsLate}<span class="text-[13px] text-quiet" role="status">starting…</span>{/if}
-				{#if ledger.sending.lastRun}<a class="word" href="/{ledger.project.name}/runs/{ledger.sending.lastRun.id}"
-						>open the run sheet</a
+				{#if ledger.sending.lastRun}<a
+						class="word whitespace-nowrap"
+						href="/{ledger.project.name}/runs/{ledger.sending.lastRun.id}">open the run sheet</a
 					>{/if}
 				{#if ledger.scenarios.length > 0}<button class="word whitespace-nowrap" title="S" onclick={addScenario}
 						>+ scenario</button

@@ -68,6 +68,9 @@
 	}
 </script>
 
+<!-- what the head of a column says, where rows are paragraphs -->
+{#snippet folded(word: string)}<span class="font-sans text-quiet min-[641px]:hidden">{word}</span>{/snippet}
+
 <svelte:window onkeydown={keys} />
 <svelte:head><title>Runs · Loyal Heron</title></svelte:head>
 <div class="h-full overflow-auto px-5 pt-3.5">
@@ -123,7 +126,7 @@
 				/>
 			</div>{/if}
 		<table class="sheet-table folds mt-1">
-			<thead
+			<thead class="max-[641px]:sr-only"
 				><tr
 					><th class="w-14">run</th><th>what</th><th>verdict</th><th>environment</th><th>when</th><th class="text-right"
 						>steps</th
@@ -134,7 +137,7 @@
 				{#each runs as run (run.id)}
 					<!-- the whole row leads to the run -->
 					<tr class="relative hover:bg-mist">
-						<td class="data max-[640px]:order-1">{run.number}</td>
+						<td class="data max-[641px]:order-1">{@render folded('run ')}{run.number}</td>
 						<td class="whole max-w-96 truncate"
 							><a
 								class="font-semibold after:absolute after:inset-0 hover:underline"
@@ -155,8 +158,10 @@
 						>
 						<td>{run.environment}</td>
 						<td class="whitespace-nowrap text-quiet">{when(run.startedAt)}</td>
-						<td class="data text-right">{stepsOf(run)}</td>
-						<td class="data text-right">{run.counts.checks}</td>
+						<td class="data text-right">{stepsOf(run)}{@render folded(stepsOf(run) === 1 ? ' step' : ' steps')}</td>
+						<td class="data text-right"
+							>{run.counts.checks}{@render folded(run.counts.checks === 1 ? ' check' : ' checks')}</td
+						>
 						<td class="data text-right whitespace-nowrap">{run.status === 'running' ? '' : showDuration(run.ms)}</td>
 					</tr>
 				{/each}
