@@ -4,7 +4,7 @@ import type { StepKind } from './kind.ts';
 export const script: StepKind<'script', string> = {
 	key: 'script',
 	label: 'script',
-	doc: 'JavaScript for what nothing else can say, in a sandbox without network, files and clock. It sees request and response of the last call, values and now, and has keep(name, value), check(what, holds), equal(what, received, expected) and log(…). Integers beyond 2^53 are BigInt. What it makes after it read a secret is hidden like one, but for keep(name, value, { shown: true }).',
+	doc: 'JavaScript for what nothing else can say, in a sandbox without network, files and clock. It sees request and response of the last call, values.env, .row, .steps and .run, and now, and has keep(name, value), check(what, holds), equal(what, received, expected) and log(…). Integers beyond 2^53 are BigInt. What it makes after it read a secret is hidden like one, but for keep(name, value, { shown: true }).',
 	example: { script: "keep('nights', response.body.items.reduce((all, item) => all + item.nights, 0));" },
 	fields: [
 		{
