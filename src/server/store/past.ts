@@ -116,36 +116,61 @@ const lineOf = (row: Row): RunLine => {
 const LINE = `id, number, status, info, startedAt, ms, held, passed, failed, errors, skipped, unsteady, quarantined,
 	COALESCE(json_extract(summary, '$.checks'), 0) AS checks, json_extract(NULLIF(gate, ''), '$.covered') AS covered`;
 
+/** Runs with what became of each step. */
+async function pastsOf(rows: Row[], tallies: Tallies): Promise<PastRun[]> {
+	const lines = rows.map((row) => ({
+		line: lineOf(row),
+		link: (JSON.parse(String(row.info)) as RunInfo).link,
+		covered: typeof row.covered === 'string' ? (JSON.parse(row.covered) as PastRun['covered']) : undefined
+	}));
+	const steps = new Map<string, StepPast[]>();
+	for (const row of rows) {
+		const { id, past } = row as { id: string; past: string };
+		steps.set(id, past ? (JSON.parse(past) as StepPast[]) : (await tallies.of(id)).past);
+	}
+	return lines.map(({ line, link, covered }) => ({
+		id: line.id,
+		number: line.number,
+		startedAt: line.startedAt,
+		suite: line.suite,
+		environment: line.environment,
+		branch: line.branch,
+		commit: line.commit,
+		job: line.job,
+		build: line.build,
+		...(link === undefined ? {} : { link }),
+		held: line.held ?? false,
+		ms: line.ms,
+		...(covered ? { covered } : {}),
+		steps: steps.get(line.id)!
+	}));
+}
+
+/** What became of a step in a run: its rows and passes put together. */
+function momentOf(run: string, list: Row[], of: Pick<StepPast, 'scenario' | 'step'>): StepMoment {
+	const seen = list.map((row) => ({
+		...{ ...of, standing: standingOf(String(row.outcome), String(row.mark)), ms: Number(row.ms) }
+	}));
+	const [past] = stepsPast(seen);
+	const [first] = list as [Row, ...Row[]];
+	const info = JSON.parse(String(first.info)) as RunInfo;
+	const standing = past?.standing ?? 'skipped';
+	const shown = list.find((row) => standingOf(String(row.outcome), String(row.mark)) === standing) ?? first;
+	return {
+		run,
+		number: Number(first.number),
+		startedAt: Number(first.startedAt),
+		branch: info.branch,
+		commit: info.commit,
+		build: info.build,
+		standing,
+		ms: past?.ms ?? 0,
+		seq: Number(shown.seq)
+	};
+}
+
 export function createPastStore(sequelize: Sequelize, tallies: Tallies): PastStore {
 	const select = (sql: string, bind: unknown[]) => sequelize.query<Row>(sql, { bind, type: QueryTypes.SELECT });
-	const pastsOf = async (rows: Row[]): Promise<PastRun[]> => {
-		const lines = rows.map((row) => ({
-			line: lineOf(row),
-			link: (JSON.parse(String(row.info)) as RunInfo).link,
-			covered: typeof row.covered === 'string' ? (JSON.parse(row.covered) as PastRun['covered']) : undefined
-		}));
-		const steps = new Map<string, StepPast[]>();
-		for (const row of rows) {
-			const { id, past } = row as { id: string; past: string };
-			steps.set(id, past ? (JSON.parse(past) as StepPast[]) : (await tallies.of(id)).past);
-		}
-		return lines.map(({ line, link, covered }) => ({
-			id: line.id,
-			number: line.number,
-			startedAt: line.startedAt,
-			suite: line.suite,
-			environment: line.environment,
-			branch: line.branch,
-			commit: line.commit,
-			job: line.job,
-			build: line.build,
-			...(link === undefined ? {} : { link }),
-			held: line.held ?? false,
-			ms: line.ms,
-			...(covered ? { covered } : {}),
-			steps: steps.get(line.id)!
-		}));
-	};
 	return {
 		async lines(project, filter, limit) {
 			const { where, bind } = whereOf(project, filter);
@@ -163,7 +188,7 @@ export function createPastStore(sequelize: Sequelize, tallies: Tallies): PastSto
 		async past(project, filter, limit) {
 			const { where, bind } = whereOf(project, filter);
 			const sql = `SELECT ${LINE}, past FROM runs WHERE ${where} AND ${ENDED} ORDER BY startedAt DESC LIMIT $${bind.length + 1}`;
-			return pastsOf(await select(sql, [...bind, limit]));
+			return pastsOf(await select(sql, [...bind, limit]), tallies);
 		},
 		async ofStep(project, scenario, step, environment, limit) {
 			const rows = await select(
@@ -183,27 +208,7 @@ export function createPastStore(sequelize: Sequelize, tallies: Tallies): PastSto
 				if (list) list.push(row);
 				else byRun.set(String(row.run), [row]);
 			}
-			return [...byRun].map(([run, list]): StepMoment => {
-				const seen = list.map((row) => ({
-					...{ scenario, step, standing: standingOf(String(row.outcome), String(row.mark)), ms: Number(row.ms) }
-				}));
-				const [past] = stepsPast(seen);
-				const [first] = list as [Row, ...Row[]];
-				const info = JSON.parse(String(first.info)) as RunInfo;
-				const standing = past?.standing ?? 'skipped';
-				const shown = list.find((row) => standingOf(String(row.outcome), String(row.mark)) === standing) ?? first;
-				return {
-					run,
-					number: Number(first.number),
-					startedAt: Number(first.startedAt),
-					branch: info.branch,
-					commit: info.commit,
-					build: info.build,
-					standing,
-					ms: past?.ms ?? 0,
-					seq: Number(shown.seq)
-				};
-			});
+			return [...byRun].map(([run, list]) => momentOf(run, list, { scenario, step }));
 		}
 	};
 }

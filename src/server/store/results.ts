@@ -60,11 +60,18 @@ export interface ResultStore {
 	answers(project: string, scenario: string, step: string, limit: number): Promise<StoredAnswer[]>;
 }
 
-export function createResultStore(sequelize: Sequelize): ResultStore {
-	const find = async (where: string, replacements: unknown[]): Promise<StoredStep[]> => {
+/** Results that a condition holds for. */
+type Find = (where: string, replacements: unknown[]) => Promise<StoredStep[]>;
+const finding =
+	(sequelize: Sequelize): Find =>
+	async (where, replacements) => {
 		const sql = `SELECT run, seq, data FROM steps WHERE ${where}`;
 		return (await sequelize.query<StepRow>(sql, { replacements, type: QueryTypes.SELECT })).map(stepOf);
 	};
+
+type OfOneRun = 'steps' | 'named' | 'findings' | 'ofScenario' | 'ofRows' | 'ofRow' | 'badRows' | 'placeOf';
+
+function readOneRun(sequelize: Sequelize, find: Find): Pick<ResultStore, OfOneRun> {
 	return {
 		async steps(run, after = -1, limit) {
 			const where = { run, seq: { [Op.gt]: after } };
@@ -113,7 +120,37 @@ export function createResultStore(sequelize: Sequelize): ResultStore {
 				{ replacements: [run, scenario, before[2]], type: QueryTypes.SELECT }
 			);
 			return found?.n ?? 0;
-		},
+		}
+	};
+}
+
+type AnswerRow = Pick<RunRow, 'id' | 'number' | 'kind' | 'info' | 'summary' | 'startedAt'> &
+	Pick<StepRow, 'data' | 'seq'>;
+
+/** None where a call was not answered. */
+function answerOf(row: AnswerRow): StoredAnswer[] {
+	const result = stepOf(row as unknown as StepRow);
+	const exchange = result.exchanges.at(-1);
+	if (!exchange?.reply) return [];
+	const { failed, errors } = JSON.parse(row.summary) as Summary;
+	return [
+		{
+			run: row.id,
+			number: row.number,
+			byHand: row.kind !== 'run',
+			environment: (JSON.parse(row.info) as RunInfo).environment,
+			startedAt: exchange.startedAt,
+			outcome: result.outcome,
+			green: row.kind === 'run' && failed + errors === 0 && result.outcome === 'passed',
+			seq: row.seq,
+			reply: exchange.reply,
+			...(result.row ? { row: result.row.number } : {})
+		}
+	];
+}
+
+function readSteps(sequelize: Sequelize, find: Find): Omit<ResultStore, OfOneRun> {
+	return {
 		async lastOf(run, scenario, step) {
 			const [last] = await find(
 				"run = ? AND scenario = ? AND step = ? AND mark <> 'superseded' ORDER BY seq DESC LIMIT 1",
@@ -142,37 +179,21 @@ export function createResultStore(sequelize: Sequelize): ResultStore {
 			return (await StepRow.findAll({ where, order: ['seq'], limit: PASSES_MOST, raw: true })).map(stepOf);
 		},
 		async answers(project, scenario, step, limit) {
-			const rows = await sequelize.query<
-				Pick<RunRow, 'id' | 'number' | 'kind' | 'info' | 'summary' | 'startedAt'> & Pick<StepRow, 'data' | 'seq'>
-			>(
+			const rows = await sequelize.query<AnswerRow>(
 				`SELECT runs.id, runs.number, runs.kind, runs.info, runs.summary, runs.startedAt, steps.data, steps.seq
 				FROM steps JOIN runs ON runs.id = steps.run
 				WHERE steps.project = $1 AND steps.scenario = $2 AND steps.step = $3 AND steps.outcome <> 'skipped'
 				ORDER BY steps.startedAt DESC LIMIT $4`,
 				{ bind: [project, scenario, step, limit], type: QueryTypes.SELECT }
 			);
-			return rows.flatMap((row): StoredAnswer[] => {
-				const result = stepOf(row as unknown as StepRow);
-				const exchange = result.exchanges.at(-1);
-				if (!exchange?.reply) return [];
-				const { failed, errors } = JSON.parse(row.summary) as Summary;
-				return [
-					{
-						run: row.id,
-						number: row.number,
-						byHand: row.kind !== 'run',
-						environment: (JSON.parse(row.info) as RunInfo).environment,
-						startedAt: exchange.startedAt,
-						outcome: result.outcome,
-						green: row.kind === 'run' && failed + errors === 0 && result.outcome === 'passed',
-						seq: row.seq,
-						reply: exchange.reply,
-						...(result.row ? { row: result.row.number } : {})
-					}
-				];
-			});
+			return rows.flatMap(answerOf);
 		}
 	};
+}
+
+export function createResultStore(sequelize: Sequelize): ResultStore {
+	const find = finding(sequelize);
+	return { ...readOneRun(sequelize, find), ...readSteps(sequelize, find) };
 }
 
 /** Every result of a run behind a sequence number, read piece by piece. */
