@@ -1,6 +1,6 @@
 import { looksLikeHeader, tableOf, type Dataset, type DataSpec } from '#core/datasets/index.ts';
 import { HeronError, textOf } from '#core/errors.ts';
-import { didYouMean } from '#core/messages.ts';
+import { counted, didYouMean } from '#core/messages.ts';
 import type { Json, JsonObject } from '#core/model/json.ts';
 import type { CellObject, Range, WorkSheet } from '@e965/xlsx';
 import type { DataSource } from './source.ts';
@@ -88,86 +88,102 @@ function restoreIntegers(sheet: WorkSheet, { files, Directory }: Packed): void {
 	}
 }
 
+type Reader = typeof import('@e965/xlsx');
+
+/** A sheet as it was read: its cells, from the corner on. */
+interface Grid {
+	name: string;
+	cells: unknown[][];
+	corner: { r: number; c: number };
+	notes: string[];
+}
+
+/** Gives each cell of a merged area its value, and the sheet the range that its cells have. @throws HeronError dataset.large */
+function spread(sheet: WorkSheet, { utils }: Reader, file: string, name: string): number {
+	const merges: Range[] = sheet['!merges'] ?? [];
+	// what a sheet says of its size is not what it holds: one cell far out would make millions
+	const used = usedRange(Object.keys(sheet), utils.decode_cell);
+	const areaOf = ({ s, e }: Range) => (e.r - s.r + 1) * (e.c - s.c + 1);
+	if ([used, ...merges].reduce((sum, range) => sum + areaOf(range), 0) > MOST_CELLS)
+		throw new HeronError('dataset.large', { file, limit: `${MOST_CELLS / 1_000_000} million cells in sheet ${name}` });
+	for (const { s, e } of merges) {
+		const value = sheet[utils.encode_cell(s)] as CellObject | undefined;
+		for (let r = s.r; r <= e.r; r++)
+			for (let c = s.c; c <= e.c; c++) if (value) sheet[utils.encode_cell({ r, c })] = value;
+	}
+	sheet['!ref'] = utils.encode_range(merges.reduce(around, used));
+	return merges.length;
+}
+
+/** @throws HeronError dataset.syntax, dataset.large */
+function readGrid(bytes: Uint8Array, spec: DataSpec, file: string, reader: Reader): Grid {
+	const { read, utils } = reader;
+	const book = read(bytes, {
+		type: 'buffer',
+		cellDates: true,
+		UTC: true,
+		cellFormula: false,
+		cellHTML: false,
+		bookFiles: true
+	});
+	const name = spec.read.sheet ?? book.SheetNames[0] ?? '';
+	const sheet = book.Sheets[name];
+	if (!sheet)
+		throw new HeronError('dataset.syntax', {
+			file,
+			detail: `there is no sheet "${name}"${didYouMean(name, book.SheetNames)}`
+		});
+	restoreIntegers(sheet, book as Packed);
+	const notes = [book.SheetNames.length > 1 ? `sheet ${name}, one of ${book.SheetNames.length}` : `sheet ${name}`];
+	const merged = spread(sheet, reader, file, name);
+	if (merged > 0) notes.push(`${counted(merged, 'merged area')}: each cell of it holds its value`);
+	const cells = utils.sheet_to_json<unknown[]>(sheet, {
+		...{ header: 1, raw: true, defval: null, blankrows: true, UTC: true }
+	});
+	return { name, cells, corner: utils.decode_range(sheet['!ref'] ?? 'A1').s, notes };
+}
+
 /** Opens a sheet of a workbook; what formulas gave when it was saved is what counts. */
 export async function openWorkbook(path: string, spec: DataSpec, source: DataSource): Promise<Dataset> {
 	const file = fileOf(path);
 	const bytes = wholeFile(path, source);
 	if (unpackedSize(bytes) > UNPACKED_LIMIT) throw new HeronError('dataset.large', { file, limit: '400 MB unpacked' });
-	const { read, utils } = await import('@e965/xlsx');
-	let grid: unknown[][];
-	let sheet: WorkSheet | undefined;
-	let name: string;
-	const notes: string[] = [];
+	const reader = await import('@e965/xlsx');
+	let grid: Grid;
 	try {
-		const book = read(bytes, {
-			type: 'buffer',
-			cellDates: true,
-			UTC: true,
-			cellFormula: false,
-			cellHTML: false,
-			bookFiles: true
-		});
-		name = spec.read.sheet ?? book.SheetNames[0] ?? '';
-		sheet = book.Sheets[name];
-		if (!sheet)
-			throw new HeronError('dataset.syntax', {
-				file,
-				detail: `there is no sheet "${name}"${didYouMean(name, book.SheetNames)}`
-			});
-		restoreIntegers(sheet, book as Packed);
-		notes.push(book.SheetNames.length > 1 ? `sheet ${name}, one of ${book.SheetNames.length}` : `sheet ${name}`);
-		const merges: Range[] = sheet['!merges'] ?? [];
-		// what a sheet says of its size is not what it holds: one cell far out would make millions
-		const used = usedRange(Object.keys(sheet), utils.decode_cell);
-		const areaOf = ({ s, e }: Range) => (e.r - s.r + 1) * (e.c - s.c + 1);
-		if ([used, ...merges].reduce((sum, range) => sum + areaOf(range), 0) > MOST_CELLS)
-			throw new HeronError('dataset.large', {
-				file,
-				limit: `${MOST_CELLS / 1_000_000} million cells in sheet ${name}`
-			});
-		for (const { s, e } of merges) {
-			const value = sheet[utils.encode_cell(s)] as CellObject | undefined;
-			for (let r = s.r; r <= e.r; r++)
-				for (let c = s.c; c <= e.c; c++) if (value) sheet[utils.encode_cell({ r, c })] = value;
-		}
-		if (merges.length > 0)
-			notes.push(`${merges.length} merged ${merges.length === 1 ? 'area' : 'areas'}: each cell of it holds its value`);
-		sheet['!ref'] = utils.encode_range(merges.reduce(around, used));
-		grid = utils.sheet_to_json<unknown[]>(sheet, {
-			header: 1,
-			raw: true,
-			defval: null,
-			blankrows: true,
-			UTC: true
-		});
+		grid = readGrid(bytes, spec, file, reader);
 	} catch (cause) {
 		if (cause instanceof HeronError) throw cause;
 		// the reader stumbles over what it does not expect; its words would help nobody
 		const reason = cause instanceof TypeError || cause instanceof RangeError ? '' : `: ${textOf(cause)}`;
 		throw new HeronError('dataset.syntax', { file, detail: `this workbook is damaged${reason}` }, { cause });
 	}
-	const corner = utils.decode_range(sheet['!ref'] ?? 'A1').s;
-	const filled = grid.flatMap((cells, index) => (cells.some((cell) => cell !== null) ? [{ cells, index }] : []));
+	const { name, corner, notes } = grid;
+	const filled = grid.cells.flatMap((cells, index) => (cells.some((cell) => cell !== null) ? [{ cells, index }] : []));
 	const rows = filled.map(({ cells }) =>
 		cells.map((cell): Json => (cell instanceof Date ? dateText(cell) : cell === undefined ? null : (cell as Json)))
 	);
 	const header = spec.read.header ?? looksLikeHeader([trimmed(rows[0] ?? []).map((cell) => String(cell ?? ''))]);
 	notes.push(header ? 'names of the columns in the first row' : 'no row with the names of the columns');
-	const width = rows.reduce((most, cells) => Math.max(most, trimmed(cells).length), 0);
-	const titles = unique(
-		Array.from(
-			{ length: width },
-			(_, index) => (header && rows[0]?.[index] !== null && String(rows[0]?.[index] ?? '')) || `column${index + 1}`
-		)
-	);
+	const titles = titlesOf(rows, header);
 	const items = (header ? rows.slice(1) : rows).map((cells): JsonObject =>
 		Object.fromEntries(titles.map((title, index) => [title, cells[index] ?? null]))
 	);
 	const placeOf = (row: number, column: string): string => {
 		const r = corner.r + (filled[header ? row : row - 1]?.index ?? 0);
-		return `sheet ${name}, cell ${utils.encode_cell({ r, c: corner.c + titles.indexOf(column) })}: `;
+		return `sheet ${name}, cell ${reader.utils.encode_cell({ r, c: corner.c + titles.indexOf(column) })}: `;
 	};
 	return tableOf(file, items, spec, notes, placeOf);
+}
+
+function titlesOf(rows: Json[][], header: boolean): string[] {
+	const width = rows.reduce((most, cells) => Math.max(most, trimmed(cells).length), 0);
+	return unique(
+		Array.from(
+			{ length: width },
+			(_, index) => (header && rows[0]?.[index] !== null && String(rows[0]?.[index] ?? '')) || `column${index + 1}`
+		)
+	);
 }
 
 const trimmed = (cells: Json[]): Json[] => cells.slice(0, cells.findLastIndex((cell) => cell !== null) + 1);

@@ -1,5 +1,6 @@
 import { HeronError, textOf } from '#core/errors.ts';
 import { isObject, parseJson, writeJson, type Json, type JsonObject } from '#core/model/json.ts';
+import { lookUp } from '#core/model/lookup.ts';
 import { headerValue, type HeaderList } from '#core/model/reply.ts';
 import type { StandIn } from '#core/documents/stand-in.ts';
 import { parseDuration } from '#core/model/units.ts';
@@ -43,80 +44,107 @@ const json = (status: number, value: Json): Made => ({
 	body: Buffer.from(writeJson(value))
 });
 
+/** What is asked of a stand-in itself. */
+interface Order {
+	asked: Asked;
+	tools: ControlTools;
+	service: Service;
+	/** A value of the query. */
+	at(name: string): string | undefined;
+	/** Whether whoever asked is gone. */
+	gone(): boolean;
+}
+
+/** Calls that came, as soon as there are some that are asked for, and no later than is waited. */
+async function callsThatCame({ tools: { log, signal: ends }, at, gone }: Order): Promise<Made> {
+	const filter = {
+		after: Number(at('after') ?? 0) || 0,
+		since: Number(at('since') ?? 0) || 0,
+		...{ method: at('method'), path: at('path'), by: at('by'), value: at('value') }
+	};
+	let calls = log.find(filter);
+	const wait = at('wait') === undefined ? 0 : (parseDuration(at('wait')) ?? 0);
+	const signal = AbortSignal.any([ends, AbortSignal.timeout(Math.min(wait, LONGEST_WAIT_MS))]);
+	while (calls.length === 0 && wait > 0 && !signal.aborted && !gone()) {
+		await log.more(signal);
+		calls = log.find(filter);
+	}
+	return json(200, {
+		count: calls.length,
+		last: log.count(),
+		calls: (at('whole') === undefined ? calls.map(forReading) : calls) as unknown as Json
+	});
+}
+
+async function send(id: string, { asked, tools }: Order): Promise<Made> {
+	try {
+		const { later, record: sent } = await tools.send(decodeURIComponent(id), asked);
+		if (later > 0) return { ...NO_CONTENT, status: 202 };
+		const kept = await sent;
+		if (!kept?.status) return problemOf(502, kept?.notes.join('; ') ?? 'it was stopped');
+		return json(200, forReading(kept) as Json);
+	} catch (error) {
+		return problemOf(error instanceof HeronError && error.code === 'standIn.call' ? 404 : 500, textOf(error));
+	}
+}
+
+function reset({ tools, service }: Order): Made {
+	service.reset();
+	tools.changed();
+	return NO_CONTENT;
+}
+
+function recall({ asked, tools, service }: Order): Made {
+	const given = rememberedIn(asked.body);
+	if (!given) return problemOf(400, 'what GET gives is wanted: { stores, state, counts }');
+	service.recall(given);
+	tools.changed();
+	return NO_CONTENT;
+}
+
+function setFaults({ asked, tools, service }: Order): Made {
+	try {
+		const given: unknown = parseJson(new TextDecoder().decode(asked.body));
+		if (!Array.isArray(given)) throw new Error('a list of faults is wanted, by name or as { status: 503 }');
+		service.setFaults(given as (string | JsonObject)[]);
+	} catch (error) {
+		return problemOf(400, textOf(error));
+	}
+	tools.changed();
+	return json(200, service.faults());
+}
+
+const ORDERS: Record<string, (order: Order) => Made | Promise<Made>> = {
+	'GET calls': callsThatCame,
+	'DELETE calls'({ tools }) {
+		tools.log.clear();
+		return NO_CONTENT;
+	},
+	'POST reset': reset,
+	'GET state': ({ service }) => json(200, service.remembered() as unknown as Json),
+	'PUT state': recall,
+	'GET faults': ({ service }) => json(200, service.faults()),
+	'PUT faults': setFaults
+};
+
 /**
  * What a stand-in tells of itself, below a path of its own.
  * @param below the target behind that path
  * @param gone whether whoever asked is gone
  */
 export async function control(asked: Asked, below: string, tools: ControlTools, gone: () => boolean): Promise<Made> {
-	const { spec, log } = tools;
+	const { tls } = tools.spec;
 	const service = tools.service();
 	const { pathname, searchParams: query } = new URL(below, 'http://here.invalid/');
 	const what = pathname.slice(1);
-	const at = (name: string) => query.get(name) ?? undefined;
 	const stranger = strangerOf(asked, tools.host);
 	if (stranger) return problemOf(403, stranger);
 	if (!service) return problemOf(503, 'it is only starting');
-	if (what === 'calls' && asked.method === 'GET') {
-		const filter = {
-			after: Number(at('after') ?? 0) || 0,
-			since: Number(at('since') ?? 0) || 0,
-			...{ method: at('method'), path: at('path'), by: at('by'), value: at('value') }
-		};
-		let calls = log.find(filter);
-		const wait = at('wait') === undefined ? 0 : (parseDuration(at('wait')) ?? 0);
-		const signal = AbortSignal.any([tools.signal, AbortSignal.timeout(Math.min(wait, LONGEST_WAIT_MS))]);
-		while (calls.length === 0 && wait > 0 && !signal.aborted && !gone()) {
-			await log.more(signal);
-			calls = log.find(filter);
-		}
-		return json(200, {
-			count: calls.length,
-			last: log.count(),
-			calls: (at('whole') === undefined ? calls.map(forReading) : calls) as unknown as Json
-		});
-	}
-	if (what === 'calls' && asked.method === 'DELETE') {
-		log.clear();
-		return NO_CONTENT;
-	}
-	if (what.startsWith('send/') && asked.method === 'POST') {
-		try {
-			const { later, record: sent } = await tools.send(decodeURIComponent(what.slice('send/'.length)), asked);
-			if (later > 0) return { ...NO_CONTENT, status: 202 };
-			const kept = await sent;
-			if (!kept?.status) return problemOf(502, kept?.notes.join('; ') ?? 'it was stopped');
-			return json(200, forReading(kept) as Json);
-		} catch (error) {
-			return problemOf(error instanceof HeronError && error.code === 'standIn.call' ? 404 : 500, textOf(error));
-		}
-	}
-	if (what === 'reset' && asked.method === 'POST') {
-		service.reset();
-		tools.changed();
-		return NO_CONTENT;
-	}
-	if (what === 'state' && asked.method === 'GET') return json(200, service.remembered() as unknown as Json);
-	if (what === 'state' && asked.method === 'PUT') {
-		const given = rememberedIn(asked.body);
-		if (!given) return problemOf(400, 'what GET gives is wanted: { stores, state, counts }');
-		service.recall(given);
-		tools.changed();
-		return NO_CONTENT;
-	}
-	if (what === 'faults' && asked.method === 'GET') return json(200, service.faults());
-	if (what === 'faults' && asked.method === 'PUT') {
-		try {
-			const given: unknown = parseJson(new TextDecoder().decode(asked.body));
-			if (!Array.isArray(given)) throw new Error('a list of faults is wanted, by name or as { status: 503 }');
-			service.setFaults(given as (string | JsonObject)[]);
-		} catch (error) {
-			return problemOf(400, textOf(error));
-		}
-		tools.changed();
-		return json(200, service.faults());
-	}
-	if (what === 'authority.pem' && asked.method === 'GET' && spec.tls.on)
+	const order: Order = { asked, tools, service, at: (name) => query.get(name) ?? undefined, gone };
+	if (what.startsWith('send/') && asked.method === 'POST') return send(what.slice('send/'.length), order);
+	const known = lookUp(ORDERS, `${asked.method} ${what}`);
+	if (known) return known(order);
+	if (what === 'authority.pem' && asked.method === 'GET' && tls.on)
 		return {
 			status: 200,
 			headers: [['Content-Type', 'application/x-pem-file']],
@@ -124,7 +152,7 @@ export async function control(asked: Asked, below: string, tools: ControlTools, 
 		};
 	return problemOf(
 		404,
-		`below ${CONTROL} are calls (GET, DELETE), reset (POST), send/ID (POST), state (GET, PUT), faults (GET, PUT)${spec.tls.on ? ', authority.pem (GET)' : ''}`
+		`below ${CONTROL} are calls (GET, DELETE), reset (POST), send/ID (POST), state (GET, PUT), faults (GET, PUT)${tls.on ? ', authority.pem (GET)' : ''}`
 	);
 }
 
