@@ -66,27 +66,25 @@ async function create(): Promise<App> {
 	}
 }
 
-async function opened(config: Config, unlock: () => void): Promise<App> {
-	const key = config.key ? keyFrom(config.key) : keyOfFile(config.keyFile);
-	// one that was being changed when the machine stopped
-	const next = newKeyFile(config.keyFile);
-	const others = existsSync(next) ? [keyOfFile(next)] : [];
-	const store = await createStore(config.database, config.databaseLimit, key, others);
-	await store.runs.markInterrupted();
-	const host = createHost(__APP_VERSION__, {
+/** What an engine is asked to keep is kept in the vault. */
+const hostFor = ({ vault }: Store): EngineHost =>
+	createHost(__APP_VERSION__, {
 		token(project, environment, credential, token) {
 			const kept = token
-				? store.vault.write(project, 'token', environment, credential, writeJson(token))
-				: store.vault.remove(project, 'token', environment, credential);
+				? vault.write(project, 'token', environment, credential, writeJson(token))
+				: vault.remove(project, 'token', environment, credential);
 			kept.catch((error: Error) => console.error(`the token of ${credential} could not be kept: ${error.message}`));
 		},
 		kept: (project, environment, scenario, kept) =>
-			void keepTokens(store.vault, project, { environment, scenario }, kept).catch((error: Error) =>
+			void keepTokens(vault, project, { environment, scenario }, kept).catch((error: Error) =>
 				console.error(`what ${scenario} kept could not be sealed: ${error.message}`)
 			)
 	});
-	const projects = createProjects(store.files);
-	const sealedOf: App['sealedOf'] = async (project, environment) => {
+
+/** @param addresses where the stand-ins of a project listen */
+const sealing =
+	(config: Config, { vault }: Store, addresses: (project: string) => Sealed['standIns']): App['sealedOf'] =>
+	async (project, environment) => {
 		const { environments } = project.workspace;
 		// of the process a project is given what its environment names, and nothing that is meant for another project
 		const known = environment
@@ -94,16 +92,19 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			: [...environments.values()].flatMap((one) => one.secrets);
 		const process = Object.entries(readSecrets(config.env, known)).filter(([name]) => known.includes(name));
 		const [secrets, tokens] = await Promise.all([
-			store.vault.read(project.name, 'secret', environment),
-			store.vault.read(project.name, 'token', environment)
+			vault.read(project.name, 'secret', environment),
+			vault.read(project.name, 'token', environment)
 		]);
 		return {
 			secrets: { ...Object.fromEntries(process), ...secrets },
-			standIns: standIns.addresses(project.name),
+			standIns: addresses(project.name),
 			tokens: Object.entries(tokens).map(([credential, text]) => ({ credential, token: JSON.parse(text) as Token }))
 		};
 	};
-	const ask: App['ask'] = async (type, project, environment, order, { signal, ...options } = {}) => {
+
+const asking =
+	(host: EngineHost, projects: Projects, sealedOf: App['sealedOf']): App['ask'] =>
+	async (type, project, environment, order, { signal, ...options } = {}) => {
 		const sealed = await sealedOf(project, environment);
 		const visitor = currentVisitor();
 		if (!signal) return host.ask(type, projects.snapshot(project), sealed, order, { ...options, visitor });
@@ -117,6 +118,21 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 			signal.removeEventListener('abort', stop);
 		}
 	};
+
+async function storeFor(config: Config): Promise<Store> {
+	const key = config.key ? keyFrom(config.key) : keyOfFile(config.keyFile);
+	// one that was being changed when the machine stopped
+	const next = newKeyFile(config.keyFile);
+	const others = existsSync(next) ? [keyOfFile(next)] : [];
+	return createStore(config.database, config.databaseLimit, key, others);
+}
+
+async function opened(config: Config, unlock: () => void): Promise<App> {
+	const store = await storeFor(config);
+	await store.runs.markInterrupted();
+	const host = hostFor(store);
+	const projects = createProjects(store.files);
+	const sealedOf = sealing(config, store, (project) => standIns.addresses(project));
 	const standIns = createStandIns(host, projects, sealedOf, store.standIns);
 	void standIns.resume();
 	const callouts = createCallouts(store, {
@@ -142,29 +158,13 @@ async function opened(config: Config, unlock: () => void): Promise<App> {
 	});
 	const clocks = new Clocks(store.clocks, projects, starting);
 	const tidying = createTidying(store, config.keep, () => runs.isBusy());
+	const [collections, ask] = [createCollectionsLog(), asking(host, projects, sealedOf)];
 	return {
-		config,
-		store,
-		host,
-		projects,
-		collections: createCollectionsLog(),
-		runs,
-		standIns,
-		published,
-		starting,
-		clocks,
-		callouts,
-		sealedOf,
-		ask,
+		...{ config, store, host, projects, collections, runs, standIns, published, starting, clocks, callouts },
+		...{ sealedOf, ask },
 		async close() {
 			closed = true;
-			tidying.close();
-			clocks.close();
-			starting.close();
-			callouts.close();
-			runs.close();
-			standIns.close();
-			published.close();
+			for (const one of [tidying, clocks, starting, callouts, runs, standIns, published]) one.close();
 			await projects.close();
 			// clean-up has its time; what is not done by then ends with its process
 			await runs.settled();

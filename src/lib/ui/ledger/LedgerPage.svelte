@@ -17,6 +17,7 @@
 	import ScenarioHead from './ScenarioHead.svelte';
 	import InnerRow from './InnerRow.svelte';
 	import StepRow from './StepRow.svelte';
+	import type { StepView } from './view.ts';
 
 	let { ledger }: { ledger: Ledger } = $props();
 	let list: VListHandle | undefined = $state();
@@ -150,22 +151,8 @@
 		const view = ledger.focusView;
 		const control = event.ctrlKey || event.metaKey;
 		const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-		if (control && key === 'z') {
-			// a field in use takes back its own typing
-			if (event.target instanceof HTMLElement && event.target.closest('.cm-editor')) return;
-			event.preventDefault();
-			if (event.shiftKey) ledger.document.redo();
-			else ledger.document.undo();
-			return;
-		}
-		if (control && key === 'Enter') {
-			const open = ledger.openView ?? view;
-			if (!open) return;
-			event.preventDefault();
-			if (event.shiftKey) ledger.sendUpTo(open);
-			else if (kindOf(open.step).alone) ledger.sendStep(open);
-			return;
-		}
+		if (control && key === 'z') return takeBack(event);
+		if (control && key === 'Enter') return send(event, ledger.openView ?? view);
 		if (event.key === 'Escape' && !isField(event.target) && ledger.open) {
 			const { open } = ledger;
 			ledger.open = undefined;
@@ -178,7 +165,30 @@
 			void addScenario();
 			return;
 		}
+		const inTree = event.target instanceof HTMLElement && event.target.closest('[role=tree], details');
+		const act = view && !inTree ? actsOn(view, event.altKey)[key] : undefined;
+		if (!act) return;
+		event.preventDefault();
+		act();
+	}
+
+	function takeBack(event: KeyboardEvent) {
+		// a field in use takes back its own typing
+		if (event.target instanceof HTMLElement && event.target.closest('.cm-editor')) return;
+		event.preventDefault();
+		if (event.shiftKey) ledger.document.redo();
+		else ledger.document.undo();
+	}
+
+	function send(event: KeyboardEvent, view: StepView | undefined) {
 		if (!view) return;
+		event.preventDefault();
+		if (event.shiftKey) ledger.sendUpTo(view);
+		else if (kindOf(view.step).alone) ledger.sendStep(view);
+	}
+
+	/** What keys do with the step that has the focus. */
+	function actsOn(view: StepView, moving: boolean): Record<string, () => void> {
 		const scenario = ledger.scenarios[view.scenario]!;
 		const order = ledger.rows.filter((row) => row.kind === 'step');
 		const at = order.findIndex((row) => row.view.scenario === view.scenario && row.view.index === view.index);
@@ -187,10 +197,9 @@
 			if (row) void focusRow({ scenario: row.scenario.id, step: row.view.step.id });
 		};
 		const again = () => void tick().then(() => ledger.focus && focusRow(ledger.focus));
-		const inTree = event.target instanceof HTMLElement && event.target.closest('[role=tree], details');
 		const acts: Record<string, () => void> = {
-			ArrowDown: () => (event.altKey ? (ledger.moveStep(view, view.index + 1), again()) : near(1)),
-			ArrowUp: () => (event.altKey ? (ledger.moveStep(view, view.index - 1), again()) : near(-1)),
+			ArrowDown: () => (moving ? (ledger.moveStep(view, view.index + 1), again()) : near(1)),
+			ArrowUp: () => (moving ? (ledger.moveStep(view, view.index - 1), again()) : near(-1)),
 			r: () => void ledger.sending.start([`${ledger.name}/${scenario.id}`]),
 			d: () => (ledger.duplicateStep(view), again()),
 			o: () => ledger.switchStep(view),
@@ -203,10 +212,7 @@
 				ledger.open = { scenario: view.scenarioId, step: view.step.id };
 			};
 		});
-		const act = acts[key];
-		if (!act || inTree) return;
-		event.preventDefault();
-		act();
+		return acts;
 	}
 </script>
 

@@ -7,7 +7,7 @@ import { released } from '../common/press.ts';
 import { subscribe } from '../common/subscribe.ts';
 import { toasts } from '../common/toast.svelte.ts';
 import { pagesOf, queryOf, type Asked, type Page } from './pages.ts';
-import { resultReader } from './reader.ts';
+import { ResultReader } from './reader.ts';
 
 /** A run on the screen, as far as it has come: what it came to, and the results that are looked at. */
 export class RunSheetState {
@@ -24,7 +24,7 @@ export class RunSheetState {
 	#left = false;
 
 	constructor(view: FirstView) {
-		this.#reader = resultReader(view.run.id, {
+		this.#reader = new ResultReader(view.run.id, {
 			page: (query, page) => void this.#pages.set(query, page),
 			steps: (steps) => this.#know(steps)
 		});
