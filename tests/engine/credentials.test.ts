@@ -5,6 +5,7 @@ import { bytesToBase64, keyedDigest, utf8 } from '#core/values/index.ts';
 import { createHmac, createPublicKey, createVerify, generateKeyPairSync, verify, constants } from 'node:crypto';
 import { compactVerify } from 'jose';
 import { describe, expect, test } from 'vitest';
+import { shutKeys } from '../support/shut-keys.ts';
 import { headerOf, open, request } from '../support/credential.ts';
 
 const reply = (status: number, headers: [string, string][] = []): Reply => ({
@@ -359,6 +360,7 @@ describe('JSON Web Token', () => {
 		cipher: 'aes-256-cbc',
 		passphrase: 'right'
 	});
+	const { pkcs8, sec1 } = shutKeys;
 	test.each<[string, JsonObject, string]>([
 		[
 			'a broken key',
@@ -379,6 +381,16 @@ describe('JSON Web Token', () => {
 			{ algorithm: 'RS256', key: encrypted, passphrase: 'wrong' },
 			'the passphrase does not open it'
 		],
+		[
+			'a wrong passphrase that is not noticed as such (PKCS#8)',
+			{ algorithm: 'ES256', key: pkcs8.pem, passphrase: pkcs8.misleading },
+			'the passphrase does not open it'
+		],
+		[
+			'a wrong passphrase that is not noticed as such (PKCS#1 and SEC 1)',
+			{ algorithm: 'ES256', key: sec1.pem, passphrase: sec1.misleading },
+			'the passphrase does not open it'
+		],
 		['no passphrase', { algorithm: 'RS256', key: encrypted }, 'it is encrypted, and there is no passphrase'],
 		['a key of another kind', { algorithm: 'ES256', key: pem(rsa.privateKey as never) }, 'cannot be used'],
 		['no key', { algorithm: 'HS256' }, 'the key is missing']
@@ -386,7 +398,12 @@ describe('JSON Web Token', () => {
 		await expect(tokenOf(value)).rejects.toThrow(message);
 	});
 	test('a passphrase opens the key', async () => {
-		await expect(tokenOf({ algorithm: 'RS256', key: encrypted, passphrase: 'right' })).resolves.toMatch(/^ey/);
+		for (const [algorithm, key] of [
+			['RS256', encrypted],
+			['ES256', pkcs8.pem],
+			['ES256', sec1.pem]
+		])
+			await expect(tokenOf({ algorithm, key, passphrase: 'right' } as JsonObject)).resolves.toMatch(/^ey/);
 	});
 });
 

@@ -9,6 +9,7 @@ import { GATE, WARDEN } from '../../standins/gatehouse/answers.ts';
 import { startStandins } from '../../standins/index.ts';
 import { ROBOT_KEY } from '../../standins/sign-on/grants.ts';
 import { readFileSync } from 'node:fs';
+import { shutKeys } from '../support/shut-keys.ts';
 import { callsOf, runAll, steps, type Given } from '../support/project.ts';
 
 let standins: Awaited<ReturnType<typeof startStandins>>;
@@ -411,6 +412,12 @@ describe('certificates that are of no use', () => {
 			{ pkcs12: 'files/warden.p12', passphrase: '{$secret.word}' },
 			async () => ({ 'files/warden.p12': warden }),
 			/passphrase/
+		],
+		[
+			'a wrong passphrase that is not noticed as such',
+			{ ...pair, passphrase: shutKeys.sec1.misleading },
+			async () => ({ 'files/a.pem': (await makeIdentity({ name: 'a' })).cert, 'files/a.key': shutKeys.sec1.pem }),
+			/passphrase does not open the key/
 		],
 		['a PKCS#12 that is none', { pkcs12: 'files/x.p12' }, async () => ({ 'files/x.p12': 'plain text' }), /PKCS#12/]
 	])('%s is named', async (_, client, more, words) => {

@@ -2,6 +2,7 @@ import { HeronError, textOf } from '#core/errors.ts';
 import type { CertificateFacts, TlsFacts } from '#core/model/exchange.ts';
 import { versionRange, type ClientIdentity, type TlsVersion, type Transport } from '#core/model/transport.ts';
 import { createPrivateKey, X509Certificate, type KeyObject } from 'node:crypto';
+import { isEncryptedKey } from '../crypto.ts';
 import tls from 'node:tls';
 
 export const protocolOf = (version: TlsVersion): tls.SecureVersion =>
@@ -52,7 +53,9 @@ function identityError(error: unknown, client: ClientIdentity): HeronError {
 					  )
 					? client.pkcs12
 						? 'the file is not PKCS#12, or it is broken'
-						: 'certificate or key is not readable PEM'
+						: client.passphrase && isEncryptedKey(client.key ?? '')
+							? 'the passphrase does not open the key, or key or certificate is not readable PEM'
+							: 'certificate or key is not readable PEM'
 					: message;
 	return new HeronError('tls.identity', { detail }, { cause: error });
 }
