@@ -58,5 +58,6 @@ export const command = {
 		'at {host} it would be reached from other machines, and whoever reaches it may do everything: give it a token in HERON_TOKEN, and its names in HERON_HOSTS',
 	'serve.port': 'port {port} of {host} is taken: choose another with --port',
 	'serve.build': 'the application is not built: npm run build',
-	'history.wrong': '{file}, line {line}: {detail}: it is no history of heron run --history'
+	'history.wrong':
+		'{file}, line {line}: {detail}, so it is no history of heron run --history: take the line out, or name another file'
 } satisfies Wordings;

@@ -230,7 +230,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'remote.failed': { detail: '503 Service Unavailable' },
 	'serve.token': { host: '0.0.0.0' },
 	'serve.port': { port: 4680, host: '127.0.0.1' },
-	'history.wrong': { file: 'history.jsonl', line: 12, detail: 'it has no summary' },
+	'history.wrong': { file: 'history.jsonl', line: 12, detail: 'it is no JSON' },
 	'store.taken': { pid: 4242, dir: 'data' },
 	'store.missing': { detail: 'no build for this system' },
 	'store.failed': { detail: 'it is no database' },

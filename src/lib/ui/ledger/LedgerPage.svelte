@@ -176,8 +176,11 @@
 		// a field in use takes back its own typing
 		if (event.target instanceof HTMLElement && event.target.closest('.cm-editor')) return;
 		event.preventDefault();
-		if (event.shiftKey) ledger.document.redo();
-		else ledger.document.undo();
+		ledger.takeBack(event.shiftKey);
+		void tick().then(() => {
+			// the row that had the focus may be gone
+			if (ledger.focus && document.activeElement === document.body) void focusRow(ledger.focus);
+		});
 	}
 
 	function send(event: KeyboardEvent, view: StepView | undefined) {

@@ -184,6 +184,18 @@ export class Ledger {
 		if (this.isOpen(view)) this.open = undefined;
 		this.#tellDeleted(`Step “${view.step.title || view.step.id}” is deleted.`);
 	}
+	/** Takes the last edit back, or makes it again; a step that had the focus and is gone gives it to its neighbour. */
+	takeBack(again = false): void {
+		const view = this.focusView;
+		if (again) this.document.redo();
+		else this.document.undo();
+		const gone = view && !this.viewAt({ scenario: view.scenarioId, step: view.step.id });
+		if (!gone) return;
+		const steps = this.scenarios.find(({ id }) => id === view.scenarioId)?.steps ?? [];
+		// what was added stood behind the step that was worked with
+		const near = steps[view.index - (again ? 0 : 1)] ?? steps.at(again ? -1 : 0);
+		this.focus = near && { scenario: near.scenarioId, step: near.step.id };
+	}
 	/** @param to where it stands afterwards, in its scenario */
 	moveStep(view: StepView, to: number): void {
 		if (to < 0 || to >= this.scenarios[view.scenario]!.steps.length || to === view.index) return;

@@ -63,6 +63,18 @@ describe('the ledger', () => {
 		expect(ids()).toEqual(['a', 'step', 'b', 'ab']);
 		expect(ledger.open).toEqual({ scenario: 's', step: 'step' });
 	});
+	test('what is taken back gives the focus to the step that it came from', () => {
+		ledger.duplicateStep(view(0, 1));
+		expect(ledger.focusView?.index).toBe(2);
+		ledger.takeBack();
+		expect(ledger.focusView?.step.id).toBe('b');
+		ledger.takeBack(true);
+		expect(ledger.focusView?.step.id).toBe('b');
+		ledger.deleteStep(view(0, 0));
+		ledger.takeBack();
+		expect(ids()[0]).toBe('a');
+		expect(ledger.focusView?.step.id).toBe('b');
+	});
 	test('a copy has a name of its own', () => {
 		ledger.duplicateStep(view(0, 1));
 		expect(ids()).toEqual(['a', 'b', 'b2', 'ab']);
