@@ -1,33 +1,18 @@
 <script lang="ts">
-	import {
-		autocompletion,
-		closeBrackets,
-		closeBracketsKeymap,
-		completionKeymap,
-		type CompletionSource
-	} from '@codemirror/autocomplete';
-	import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
+	import { autocompletion, type CompletionSource } from '@codemirror/autocomplete';
 	import { json } from '@codemirror/lang-json';
 	import { xml } from '@codemirror/lang-xml';
 	import { yaml } from '@codemirror/lang-yaml';
-	import {
-		bracketMatching,
-		codeFolding,
-		foldGutter,
-		foldKeymap,
-		indentOnInput,
-		syntaxHighlighting
-	} from '@codemirror/language';
-	import { lintGutter, lintKeymap, setDiagnostics, type Diagnostic } from '@codemirror/lint';
-	import { highlightSelectionMatches, search, searchKeymap } from '@codemirror/search';
+	import { syntaxHighlighting } from '@codemirror/language';
+	import { setDiagnostics, type Diagnostic } from '@codemirror/lint';
 	import { EditorState, type Extension, type Text } from '@codemirror/state';
-	import { EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
+	import { EditorView } from '@codemirror/view';
 	import { untrack } from 'svelte';
 	import { completeNames } from '../editor/complete.ts';
-	import { indentByTree } from '../editor/indent.ts';
 	import { colours, look } from '../editor/look.ts';
 	import { expressionMarks } from '../editor/marks.ts';
 	import { useEvaluate, useNames } from '../editor/names.svelte.ts';
+	import { AIDS, KEYS, PANELS } from './set-up.ts';
 
 	/** Something that is said of a place, and what fixes it. */
 	export interface Said {
@@ -97,66 +82,14 @@
 				state: EditorState.create({
 					doc: value,
 					extensions: [
-						lineNumbers(),
-						lintGutter(),
-						codeFolding({ placeholderText: '…' }),
-						foldGutter({ openText: '⌄', closedText: '›' }),
-						history(),
+						AIDS,
 						languages[language]?.() ?? [],
-						search({ top: true }),
-						highlightSelectionMatches(),
-						highlightActiveLine(),
 						autocompletion({ icons: false, override: [completeExpression, complete] }),
-						indentOnInput(),
-						bracketMatching(),
-						closeBrackets(),
-						EditorState.tabSize.of(2),
-						// Tab leaves the editor after Escape: nobody is kept in it
-						keymap.of([
-							...completionKeymap,
-							...closeBracketsKeymap,
-							...searchKeymap,
-							...historyKeymap,
-							...foldKeymap,
-							...lintKeymap,
-							indentByTree,
-							...defaultKeymap.filter((one) => one.key !== 'Mod-Enter'),
-							indentWithTab
-						]),
+						KEYS,
 						expressionMarks(names, evaluate),
 						syntaxHighlighting(colours),
 						look,
-						EditorView.theme({
-							'&': { height: '100%' },
-							'.cm-activeLine': { background: 'var(--sheet)' },
-							'.cm-panels': { background: 'var(--color-base-200)', color: 'var(--color-ink)', border: '0' },
-							'.cm-panel.cm-search': { font: '13px var(--font-sans)', padding: '6px 12px' },
-							'.cm-panel.cm-search label': { fontSize: '13px' },
-							'.cm-panel.cm-search :is(input, button)': { fontSize: '13px' },
-							'.cm-textfield': { background: 'var(--sheet)', border: '1px solid var(--color-rule)' },
-							'.cm-button': {
-								background: 'var(--sheet)',
-								border: '1px solid var(--color-rule)',
-								borderRadius: '3px',
-								minHeight: '24px'
-							},
-							'.cm-searchMatch': { background: 'var(--chip)' },
-							'.cm-searchMatch-selected': { background: 'var(--chip-lit)' },
-							'.cm-selectionMatch': { background: 'var(--chip)' },
-							'.cm-foldPlaceholder': { background: 'var(--chip)', border: '0', color: 'var(--color-ink)' },
-							'.cm-lintRange-error': {
-								backgroundImage: 'none',
-								textDecoration: 'underline wavy var(--color-error) 1px'
-							},
-							'.cm-lintRange-info': { backgroundImage: 'none', textDecoration: 'underline dotted var(--quiet) 1px' },
-							'.cm-diagnostic': { borderLeft: '3px solid var(--color-error)', font: '13px var(--font-sans)' },
-							'.cm-diagnostic-info': { borderLeftColor: 'var(--color-info)' },
-							'.cm-diagnosticAction': {
-								background: 'var(--color-act)',
-								color: 'var(--color-primary-content)',
-								minHeight: '24px'
-							}
-						}),
+						PANELS,
 						EditorView.contentAttributes.of({ 'aria-label': label, 'aria-multiline': 'true', tabindex: '0' }),
 						EditorView.updateListener.of((update) => {
 							if (update.docChanged) onchange(update.state.doc.toString());
