@@ -193,6 +193,15 @@ describe('checks', () => {
 		expect(await holds({ that: 'yes' }, '')).toBe(true);
 		expect(await holds({ that: 'no' }, '')).toBe(false);
 	});
+	test.each([
+		[100, '100 B'],
+		[1000, '1 kB'],
+		[1024, '1 kB (1024 B)'],
+		[12_345, '12 kB (12345 B)']
+	])('a body of %d bytes is shown as %s: what is rounded could be its limit', async (length, shown) => {
+		const [result] = await judged({ size: { below: '10 B' } }, 'x'.repeat(length));
+		expect(result!.received).toBe(shown);
+	});
 	describe('what is text because its format knows nothing else is compared as what is expected', () => {
 		const plain: HeaderList = [
 			['Content-Type', 'text/plain'],

@@ -1,5 +1,5 @@
 import { isObject } from '../model/json.ts';
-import { showDuration, showSize } from '../model/units.ts';
+import { parseDuration, parseSize, showDuration, showSize } from '../model/units.ts';
 import type { CheckKind } from './kind.ts';
 import { relationsProblem } from './relations/index.ts';
 
@@ -11,6 +11,20 @@ const problem = (unit: string) => (value: unknown) => {
 	return odd ? `"${odd}" does not fit here: ${bounds.join(', ')} do` : relationsProblem(value);
 };
 
+/** For people, and as it was measured where that is rounded: 1024 B is above 1 kB, and would show as it. */
+const exactly = (short: string, read: number | undefined, value: number, unit: string): string =>
+	read === value ? short : `${short} (${value} ${unit})`;
+
+function shownTime(ms: number): string {
+	const [short, whole] = [showDuration(ms), Math.round(ms)];
+	return ms < 1000 ? short : exactly(short, parseDuration(short), whole, 'ms');
+}
+
+function shownSize(bytes: number): string {
+	const short = showSize(bytes);
+	return exactly(short, parseSize(short), bytes, 'B');
+}
+
 export const time: CheckKind<'time'> = {
 	key: 'time',
 	label: 'time',
@@ -19,7 +33,7 @@ export const time: CheckKind<'time'> = {
 	form: 'relations',
 	relations: bounds,
 	problem: problem('800 ms'),
-	show: (value) => showDuration(value as number),
+	show: (value) => shownTime(value as number),
 	look: ({ view }) => ({ found: true, value: view.reply.phases.total })
 };
 
@@ -32,6 +46,6 @@ export const size: CheckKind<'size'> = {
 	relations: bounds,
 	problem: problem('20 kB'),
 	grows: true,
-	show: (value) => showSize(value as number),
+	show: (value) => shownSize(value as number),
 	look: ({ view }) => ({ found: true, value: view.reply.body.length })
 };

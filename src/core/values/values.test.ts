@@ -311,6 +311,59 @@ describe('functions', () => {
 		if (matches) expect(String(value)).toMatch(matches);
 		else expect(value instanceof Raw ? value : value).toEqual(gives);
 	});
+	describe('$resolve, by the examples of RFC 3986 section 5.4 from http://a/b/c/d;p?q on', () => {
+		const base = 'http://a/b/c/d;p?q';
+		// an authority without a path is written with one: section 6.2.3 takes both for the same
+		test.each([
+			['g:h', 'g:h'],
+			['g', 'http://a/b/c/g'],
+			['./g', 'http://a/b/c/g'],
+			['g/', 'http://a/b/c/g/'],
+			['/g', 'http://a/g'],
+			['//g', 'http://g/'],
+			['?y', 'http://a/b/c/d;p?y'],
+			['g?y', 'http://a/b/c/g?y'],
+			['#s', 'http://a/b/c/d;p?q#s'],
+			['g#s', 'http://a/b/c/g#s'],
+			['g?y#s', 'http://a/b/c/g?y#s'],
+			[';x', 'http://a/b/c/;x'],
+			['g;x', 'http://a/b/c/g;x'],
+			['g;x?y#s', 'http://a/b/c/g;x?y#s'],
+			['', 'http://a/b/c/d;p?q'],
+			['.', 'http://a/b/c/'],
+			['./', 'http://a/b/c/'],
+			['..', 'http://a/b/'],
+			['../', 'http://a/b/'],
+			['../g', 'http://a/b/g'],
+			['../..', 'http://a/'],
+			['../../', 'http://a/'],
+			['../../g', 'http://a/g'],
+			['../../../g', 'http://a/g'],
+			['../../../../g', 'http://a/g'],
+			['/./g', 'http://a/g'],
+			['/../g', 'http://a/g'],
+			['g.', 'http://a/b/c/g.'],
+			['.g', 'http://a/b/c/.g'],
+			['g..', 'http://a/b/c/g..'],
+			['..g', 'http://a/b/c/..g'],
+			['./../g', 'http://a/b/g'],
+			['./g/.', 'http://a/b/c/g/'],
+			['g/./h', 'http://a/b/c/g/h'],
+			['g/../h', 'http://a/b/c/h'],
+			['g;x=1/./y', 'http://a/b/c/g;x=1/y'],
+			['g;x=1/../y', 'http://a/b/c/y'],
+			['g?y/./x', 'http://a/b/c/g?y/./x'],
+			['g?y/../x', 'http://a/b/c/g?y/../x'],
+			['g#s/./x', 'http://a/b/c/g#s/./x'],
+			['g#s/../x', 'http://a/b/c/g#s/../x']
+		])('"%s" means %s', async (reference, address) => {
+			expect(await evaluator.expression(`$resolve(${JSON.stringify(reference)}, "${base}")`, scope())).toBe(address);
+		});
+		test('a base that is no address, and a reference that leads nowhere, are errors that name them', async () => {
+			await expect(evaluator.expression('$resolve("/g", "/v1")', scope())).rejects.toThrow('"/v1" is none');
+			await expect(evaluator.expression('$resolve("http://[", "http://a")', scope())).rejects.toThrow('leads nowhere');
+		});
+	});
 	test.each<[string, Json]>([
 		// RFC 4231 test case 2 with other digests, RFC 1321, FIPS 180-4
 		[

@@ -57,6 +57,22 @@ export const encoding: ExpressionFunction[] = [
 		run: (_, value, kind) => (kind === 'form' ? escapeForm(text(value)) : escapeAddress(text(value)))
 	},
 	{
+		name: 'resolve',
+		takes: ['reference', 'base'],
+		doc: 'The address that a reference, of a Location field for instance, means from a base address on (RFC 3986 section 5).',
+		example: {
+			expression: '$resolve("/v1/docs/7", "http://localhost:4681/v1")',
+			gives: 'http://localhost:4681/v1/docs/7'
+		},
+		run(_, reference, base) {
+			if (reference === undefined || reference === null) return undefined;
+			const [to, from] = [text(reference), text(base ?? '')];
+			if (!URL.canParse(from)) throw new Error(`$resolve wants an absolute address as its base, and "${from}" is none`);
+			if (!URL.canParse(to, from)) throw new Error(`"${to}" leads nowhere from "${from}"`);
+			return new URL(to, from).href;
+		}
+	},
+	{
 		name: 'canonicalQuery',
 		takes: ['query'],
 		doc: 'A raw query with its parameters decoded, percent-encoded anew (RFC 3986) and sorted by name, then value.',
