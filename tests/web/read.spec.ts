@@ -82,6 +82,40 @@ test('from a first answer to five checks, two kept values and a step that follow
 	});
 });
 
+test('a link that goes from the host on is followed to wherever the environment is', async ({ page, bench }) => {
+	const server = await hostileServer({
+		v1(socket, request) {
+			const body = request.startsWith('GET /v1/boats/7 ') ? '{"name": "Slow Tide"}' : '{"first": "/v1/boats/7"}';
+			socket.end(
+				`HTTP/1.1 200 OK\r\nContent-Type: application/json\r\nContent-Length: ${body.length}\r\nConnection: close\r\n\r\n${body}`
+			);
+		}
+	});
+	const url = await bench.project('links', {
+		'connections/reedmere.yaml': `heron: 1\ntitle: Boats\nbase: ${server.url}/v1\n`,
+		'collections/reading.yaml': collection('      - id: list\n        title: All boats\n        send: GET /boats\n')
+	});
+	await page.goto(`${url}/collections/reading#look/list`);
+	const first = drawer(page, /^Step 1/);
+	await first.getByRole('button', { name: /^Send this step/ }).click();
+	await first.getByRole('button', { name: 'Choose $.first' }).click();
+	await first.getByRole('button', { name: 'open as a step' }).click();
+	await saved(page);
+	const [look] = await scenarios(bench, 'links');
+	expect(look!.steps[0]).toMatchObject({ keep: { link: { from: '$.first', take: 'address' } } });
+	expect(look!.steps[1]!.send).toBe('GET {$steps.list.link}');
+	await page.keyboard.press('Escape');
+	await page.getByRole('button', { name: /^Run this/ }).click();
+	await page.getByRole('button', { name: 'Answer of step 2' }).click();
+	await expect(drawer(page, /^Step 2/).getByRole('tree', { name: 'Body' })).toContainText('Slow Tide');
+	await page.getByRole('button', { name: 'Kept by step 1' }).click();
+	await expect(drawer(page, /^Step 1/).getByRole('combobox', { name: 'Which matches of link are kept' })).toHaveValue(
+		'address'
+	);
+	await accessible(page);
+	await server.close();
+});
+
 test('lists inside lists are tables that belong together, sorted, and copied as CSV', async ({
 	page,
 	bench,

@@ -33,8 +33,8 @@ export interface SendSpec {
 	keep: Kept[];
 }
 
-/** Which of several matches can be kept. */
-export const TAKES = ['first', 'last', 'all', 'count'] as const;
+/** Which of several matches can be kept, or what is made of them. */
+export const TAKES = ['first', 'last', 'all', 'count', 'address'] as const;
 /** Which of several matches is kept. */
 export type Take = (typeof TAKES)[number];
 
@@ -42,7 +42,10 @@ export type Take = (typeof TAKES)[number];
 export interface Kept {
 	name: string;
 	selector: string;
-	/** Which of several matches; left out: one value where one place can match, else all as a list. */
+	/**
+	 * Which of several matches; left out: one value where one place can match, else all as a list. `address`: the address that the
+	 * first one means, as a reference from the address that was called on (RFC 3986 section 5).
+	 */
 	take?: Take;
 	/** What is kept when nothing matches; without it that is a failure. */
 	otherwise?: Json;

@@ -174,7 +174,12 @@ async function settle(
 	try {
 		// kept first, so that checks may speak of what this step keeps
 		const keeper = { scope: answer.scope, step: step.id, memory };
-		const kept = await keepAll(answer.spec.keep, answer.view, keeper, context);
+		const kept = await keepAll(
+			answer.spec.keep,
+			{ view: answer.view, called: answer.exchange?.url ?? answer.request.url },
+			keeper,
+			context
+		);
 		memory.outputs[step.id] = kept.values;
 		result.kept = kept.values;
 		result.checks = await judgeAll(answer.spec.checks, judgeTools(answer, context));

@@ -375,6 +375,28 @@ describe('keep', () => {
 		});
 		expect(results[0]!.kept.v).toEqual(expected);
 	});
+	test.each([
+		['goes from the host on', '/v1/b/7', 'http://h/v1/b/7'],
+		['goes from the address that was called on', '../c?page=2', 'http://h/c?page=2'],
+		['is an address of its own', 'https://other.example/x', 'https://other.example/x'],
+		['is the first of several', ['b', 'c'], 'http://h/v1/b']
+	])('the address that a reference means which %s', async (_, link, address) => {
+		const keep = { v: { from: '$.link', take: 'address' } };
+		const { results, sent } = await run([get('a', { send: 'GET /a', keep }), get('b', { send: 'GET {$steps.a.v}' })], {
+			answer: () => ({ body: { link } })
+		});
+		expect(results[0]!.kept.v).toBe(address);
+		expect(sent[1]!.url).toBe(address);
+	});
+	test.each([
+		['no text', 7, 'the reference to an address is wanted, and 7 is none'],
+		['no reference', 'http://[', 'the reference to an address is wanted, and "http://[" is none']
+	])('what is %s is no address', async (_, link, error) => {
+		const { results } = await run([get('a', { keep: { v: { from: '$.link', take: 'address' } } })], {
+			answer: () => ({ body: { link } })
+		});
+		expect(results[0]).toMatchObject({ outcome: 'failed', checks: [{ subject: 'keep v', error }] });
+	});
 	test('the first of none is missing', async () => {
 		const { results } = await run([get('a', { keep: { v: { from: '$.none[*]', take: 'first' } } })]);
 		expect(results[0]).toMatchObject({ outcome: 'failed' });

@@ -1,14 +1,19 @@
 import { cutWords, type CheckResult } from '../checks/index.ts';
 import { HeronError, textOf } from '../errors.ts';
 import type { Kept } from '../model/step.ts';
+import { shortened } from '../model/shortened.ts';
 import { writeJson, type Json, type JsonObject } from '../model/json.ts';
 import type { ReplyView } from '../model/view.ts';
 import { select, type Selected } from '../selectors/index.ts';
 import { utf8, type Scope } from '../values/index.ts';
 import { folderOf, type Memory, type StepContext } from './context.ts';
 
-/** Reads a value that is kept out of a reply; undefined when it is not there. @throws HeronError selector.* */
-export async function keepOne({ selector, take }: Kept, view: ReplyView): Promise<Json | undefined> {
+/**
+ * Reads a value that is kept out of a reply; undefined when it is not there.
+ * @param called the address of the request, from which references go on
+ * @throws HeronError selector.*
+ */
+export async function keepOne({ selector, take }: Kept, view: ReplyView, called: string): Promise<Json | undefined> {
 	const looked = select(selector, view, true);
 	const selected: Selected = looked instanceof Promise ? await looked : looked;
 	if (!take) return selected.found ? selected.value : undefined;
@@ -16,7 +21,14 @@ export async function keepOne({ selector, take }: Kept, view: ReplyView): Promis
 		selected.items ?? (selected.found ? (Array.isArray(selected.value) ? selected.value : [selected.value]) : []);
 	if (take === 'count') return items.length;
 	if (take === 'all') return items;
+	if (take === 'address') return items.length > 0 ? addressFrom(items[0], called) : undefined;
 	return items.at(take === 'first' ? 0 : -1);
+}
+
+function addressFrom(reference: Json | undefined, called: string): string {
+	if (typeof reference !== 'string' || !URL.canParse(reference, called))
+		throw new HeronError('selector.address', { found: shortened(writeJson(reference ?? null), 200) });
+	return new URL(reference, called).href;
 }
 
 /** A value as the bytes of a file: the body as it came, a text as it is, anything else as JSON. */
@@ -53,7 +65,7 @@ export async function valueKept(
 /** Reads all that a step keeps out of a reply; what is not there is `missing`, as checks that do not hold. */
 export async function keepAll(
 	keep: Kept[],
-	view: ReplyView,
+	{ view, called }: { view: ReplyView; called: string },
 	keeper: Keeper,
 	context: StepContext
 ): Promise<{ values: JsonObject; missing: CheckResult[] }> {
@@ -64,7 +76,7 @@ export async function keepAll(
 		try {
 			const cut = cutWords(view.reply);
 			if (cut && !/^(header|cookie):/.test(selector)) throw new HeronError('check.judge', { detail: cut });
-			const value = await keepOne(kept, view);
+			const value = await keepOne(kept, view, called);
 			if (value !== undefined) values[name] = await valueKept(kept, value, view, keeper, context);
 			else if (otherwise !== undefined) values[name] = otherwise;
 			else missing.push(notKept(kept));

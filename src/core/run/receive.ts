@@ -110,7 +110,7 @@ async function take(
 
 /** A value of the request; one that is not there is a failure. */
 async function valueOf(one: Kept, { view }: Reading, result: StepResult): Promise<Json | undefined> {
-	const value = await keepOne(one, view).catch(() => undefined);
+	const value = await keepOne(one, view, result.exchanges.at(-1)!.url).catch(() => undefined);
 	if (value !== undefined || one.otherwise !== undefined) return value ?? one.otherwise;
 	result.outcome = 'failed';
 	result.checks.push({

@@ -98,6 +98,7 @@ export const examples: Record<string, Record<string, string | number>> = {
 	'dataset.empty': { file: 'datasets/boats.csv', hint: '' },
 	'rows.take': { take: 'x-y' },
 	'selector.syntax': { selector: '$.items[', detail: 'a ] is missing' },
+	'selector.address': { found: '7' },
 	'selector.body': { detail: 'it starts with <html>' },
 	'selector.xml': { detail: 'it is JSON' },
 	'selector.slow': { selector: '$.items[0]', limit: '1 s' },

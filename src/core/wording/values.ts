@@ -40,6 +40,7 @@ export const values = {
 	'rows.none': 'nothing that is chosen runs over rows: add rows: to a scenario, or use $row in it',
 	'rows.take': '"{take}" does not name rows: 1-10, 15 or 20- does',
 	'selector.syntax': 'the selector {selector} cannot be read: {detail}',
+	'selector.address': 'the reference to an address is wanted, and {found} is none',
 	'selector.body': 'the body is not JSON: {detail}',
 	'selector.xml': 'the body is not XML: {detail}',
 	'selector.slow': '{selector} was stopped after {limit}: make its path more exact',

@@ -47,7 +47,7 @@ function checkKeep(value: unknown, report: Report): void {
 /** Values that later steps use: of send steps, and of those that receive. */
 export const keep: StepField = {
 	name: 'keep',
-	doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count, default, file, secret } for more. What says who calls is hidden like a secret, and so is what is marked with secret: true; secret: false shows it.',
+	doc: 'Values kept for later steps: name and selector; with { from, take: first | last | all | count | address, default, file, secret } for more. What says who calls is hidden like a secret, and so is what is marked with secret: true; secret: false shows it.',
 	schema: {
 		type: 'object',
 		additionalProperties: {

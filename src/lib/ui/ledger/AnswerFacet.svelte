@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { fittingRelation } from '#core/suggest/index.ts';
-	import { writeJson, isObject, type Json, type JsonObject } from '#core/model/json.ts';
+	import { writeJson, isObject, same, type Json, type JsonObject } from '#core/model/json.ts';
 	import { showDuration, showSize } from '#core/model/units.ts';
 	import { kindOf } from '#core/steps/index.ts';
 	import type { StoredAnswer } from '$lib/wire.ts';
@@ -8,7 +8,7 @@
 	import Exchange from '../answer/Exchange.svelte';
 	import { freeName } from '../common/edit.ts';
 	import { messageOf } from '../common/api.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { toasts, undoable } from '../common/toast.svelte.ts';
 	import PassBar from './PassBar.svelte';
 	import { earlierAnswers } from './earlier.ts';
 	import { setVariable } from '../values/set-variable.ts';
@@ -23,10 +23,12 @@
 	function check(view: StepView, values: ChosenValue[]) {
 		const checks = Array.isArray(view.raw.checks) ? (view.raw.checks as Json[]) : [];
 		const made = values.map(({ selector, value }): JsonObject => ({ body: selector, ...fittingRelation(value) }));
-		ledger.setStep(view, ['checks'], [...checks, ...made], `adding ${made.length} check${plural(made.length)}`);
+		const undo = undoable(ledger.document, () =>
+			ledger.setStep(view, ['checks'], [...checks, ...made], `adding ${made.length} check${plural(made.length)}`)
+		);
 		ledger.show('checks');
 		const what = values.length === 1 ? `${values[0]!.selector} is` : `${values.length} values are`;
-		toasts.show(`${what} checked from now on.`, 'note', { label: 'undo', run: () => ledger.document.undo() });
+		toasts.show(`${what} checked from now on.`, 'note', undo);
 	}
 	function keep(view: StepView, values: ChosenValue[]) {
 		const kept = { ...(isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {}) };
@@ -43,35 +45,30 @@
 			kept[name] = selector;
 			names.push(name);
 		}
-		ledger.setStep(view, ['keep'], kept, 'keeping a value');
+		const undo = undoable(ledger.document, () => ledger.setStep(view, ['keep'], kept, 'keeping a value'));
 		ledger.show('keep');
-		toasts.show(`Kept as ${names.join(', ')}: later steps use {$steps.${view.step.id}.${names[0]}}.`, 'note', {
-			label: 'undo',
-			run: () => ledger.document.undo()
-		});
+		toasts.show(`Kept as ${names.join(', ')}: later steps use {$steps.${view.step.id}.${names[0]}}.`, 'note', undo);
 	}
-	/** What stands before a link: nothing where it is whole, or goes on from the connection's base; else the host. */
-	function originOf(view: StepView, link: string, answered: string): string {
-		if (!link.startsWith('/')) return '';
+	/** Whether a link goes from the host on, and not from the base of the connection, where that is more than the host. */
+	function fromHost(view: StepView, link: string, answered: string): boolean {
 		// a secret in it is masked, and then it may be no address
-		if (!URL.canParse(answered)) return '';
-		const { origin, pathname } = new URL(answered);
+		if (!link.startsWith('/') || !URL.canParse(answered)) return false;
+		const { pathname } = new URL(answered);
 		const target = (view.step.send?.target ?? '').split('?')[0]!;
 		const base = pathname.endsWith(target) ? pathname.slice(0, pathname.length - target.length) : '';
-		return base !== '' && link.startsWith(`${base}/`) ? origin : '';
+		return base !== '' && link.startsWith(`${base}/`);
 	}
-	/** A step that follows a link: what is below the connection's base is written so. */
+	/** A step that follows a link. */
 	function follow(view: StepView, [chosen]: ChosenValue[]) {
 		const { selector, value } = chosen!;
 		const scenario = ledger.scenarios[view.scenario]!;
 		const kept = isObject(view.raw.keep) ? (view.raw.keep as JsonObject) : {};
-		const known = Object.entries(kept).find(([, one]) => one === selector)?.[0];
+		const whole = fromHost(view, String(value), ledger.sending.resultOf(view)?.exchanges.at(-1)?.url ?? '');
+		const wanted: Json = whole ? { from: selector, take: 'address' } : selector;
+		const known = Object.entries(kept).find(([, one]) => same(one, wanted))?.[0];
 		const name = known ?? freeName('link', Object.keys(kept));
-		const raw: JsonObject = {
-			send: `GET ${originOf(view, String(value), ledger.sending.resultOf(view)?.exchanges.at(-1)?.url ?? '')}{$steps.${view.step.id}.${name}}`,
-			title: `follow ${name}`
-		};
-		if (!known) ledger.setStep(view, ['keep'], { ...kept, [name]: selector }, 'keeping a link');
+		const raw: JsonObject = { send: `GET {$steps.${view.step.id}.${name}}`, title: `follow ${name}` };
+		if (!known) ledger.setStep(view, ['keep'], { ...kept, [name]: wanted }, 'keeping a link');
 		ledger.addStep(ledger.scenarios[scenario.index]!, view.index + 1, raw);
 	}
 	async function variable(_: StepView, [chosen]: ChosenValue[]) {

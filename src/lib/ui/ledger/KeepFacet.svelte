@@ -4,7 +4,7 @@
 	import { stepReferences } from '#core/steps/index.ts';
 	import { kindOf } from '#core/steps/index.ts';
 	import X from '@lucide/svelte/icons/x';
-	import { TAKES } from '#core/model/step.ts';
+	import { TAKES, type Take } from '#core/model/step.ts';
 	import KeptValue from '../common/KeptValue.svelte';
 	import { freeName } from '../common/edit.ts';
 	import { focusAdded } from '../common/focus-added.ts';
@@ -14,6 +14,13 @@
 	import type { StepView } from './view.ts';
 
 	let { ledger, view }: { ledger: Ledger; view: StepView } = $props();
+	const TAKEN: Record<Take, string> = {
+		first: 'the first',
+		last: 'the last',
+		all: 'all as a list',
+		count: 'how many match',
+		address: 'the address that it means'
+	};
 	const selectorOf = (kept: Json) => String(isObject(kept) ? (kept.from ?? '') : kept);
 	const takeOf = (kept: Json) => (isObject(kept) && typeof kept.take === 'string' ? kept.take : '');
 	const fileOf = (kept: Json) => (isObject(kept) && typeof kept.file === 'string' ? kept.file : '');
@@ -133,7 +140,7 @@
 										])
 									)}
 								><option value="">what matches</option>{#each TAKES as take (take)}<option value={take}
-										>{take === 'count' ? 'how many match' : take === 'all' ? 'all as a list' : `the ${take}`}</option
+										>{TAKEN[take]}</option
 									>{/each}</select
 							>
 							else

@@ -2,7 +2,7 @@
 	import { counted } from '#core/messages.ts';
 	import type { JsonObject } from '#core/model/json.ts';
 	import { messageOf } from '../common/api.ts';
-	import { toasts } from '../common/toast.svelte.ts';
+	import { toasts, undoable } from '../common/toast.svelte.ts';
 	import type { Ledger } from './ledger.svelte.ts';
 	import { readPasted } from '../exchange/paste.ts';
 	import { placeBeside, renamed, wrongName } from '../exchange/placing.ts';
@@ -69,11 +69,8 @@
 		ids={given.scenario.steps.map(({ step }) => step.id)}
 		into="the scenario “{given.scenario.title || given.scenario.id}”"
 		onmake={(steps) => {
-			addSteps(steps, 0);
-			toasts.show(`${counted(steps.length, 'step')} made.`, 'note', {
-				label: 'undo',
-				run: () => ledger.document.undo()
-			});
+			const undo = undoable(ledger.document, () => addSteps(steps, 0));
+			toasts.show(`${counted(steps.length, 'step')} made.`, 'note', undo);
 		}}
 		{onclose}
 	/>

@@ -14,12 +14,13 @@ import {
 	type StepPlace
 } from '#core/refactor/index.ts';
 import type { Problem } from '#core/errors.ts';
+import { counted } from '#core/messages.ts';
 import { isObject, type Json, type JsonObject } from '#core/model/json.ts';
 import { SvelteMap } from 'svelte/reactivity';
 import { api, messageOf } from '../common/api.ts';
 import type { DocumentState } from '../common/document.svelte.ts';
 import { setIn, type Path } from '../common/edit.ts';
-import { toasts } from '../common/toast.svelte.ts';
+import { toasts, undoable } from '../common/toast.svelte.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
 import type { RowsState } from './rows.svelte.ts';
 import { Sending } from './sending.svelte.ts';
@@ -156,10 +157,6 @@ export class Ledger {
 		for (const edit of edits) value = setIn(value, edit.path, edit.value);
 		this.document.replace(value, label);
 	}
-	#tellDeleted(what: string): void {
-		toasts.show(what, 'note', { label: 'undo', run: () => this.document.undo() });
-	}
-
 	addStep(scenario: ScenarioView, at = scenario.steps.length, raw: JsonObject = { send: 'GET /' }): void {
 		this.addSteps(scenario, at, [raw]);
 	}
@@ -178,11 +175,12 @@ export class Ledger {
 	}
 	deleteStep(view: StepView): void {
 		const { steps } = this.scenarios[view.scenario]!;
-		this.document.replace(withStepRemoved(this.value, placeOf(view)), 'deleting a step');
+		const left = withStepRemoved(this.value, placeOf(view));
+		const undo = undoable(this.document, () => this.document.replace(left, 'deleting a step'));
 		const next = steps[view.index + 1] ?? steps[view.index - 1];
 		this.focus = next ? { scenario: view.scenarioId, step: next.step.id } : undefined;
 		if (this.isOpen(view)) this.open = undefined;
-		this.#tellDeleted(`Step “${view.step.title || view.step.id}” is deleted.`);
+		toasts.show(`Step “${view.step.title || view.step.id}” is deleted.`, 'note', undo);
 	}
 	/** Takes the last edit back, or makes it again; a step that had the focus and is gone gives it to its neighbour. */
 	takeBack(again = false): void {
@@ -246,8 +244,9 @@ export class Ledger {
 		this.document.replace(next, 'duplicating a scenario');
 	}
 	deleteScenario(scenario: ScenarioView): void {
-		this.document.replace(withScenarioRemoved(this.value, scenario.index), 'deleting a scenario');
-		this.#tellDeleted(`“${scenario.title}” and its ${scenario.steps.length} steps are deleted.`);
+		const left = withScenarioRemoved(this.value, scenario.index);
+		const undo = undoable(this.document, () => this.document.replace(left, 'deleting a scenario'));
+		toasts.show(`“${scenario.title}” is deleted, with ${counted(scenario.steps.length, 'step')}.`, 'note', undo);
 	}
 	moveScenario(scenario: ScenarioView, to: number): void {
 		if (to < 0 || to >= scenariosOf(this.value).length) return;

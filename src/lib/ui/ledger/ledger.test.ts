@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Json, JsonObject } from '#core/model/json.ts';
+import { toasts } from '../common/toast.svelte.ts';
 import { DocumentState } from '../common/document.svelte.ts';
 import type { ProjectState } from '../shell/project.svelte.ts';
 import { Ledger } from './ledger.svelte.ts';
@@ -62,6 +63,18 @@ describe('the ledger', () => {
 		ledger.addStep(ledger.scenarios[0]!, 1);
 		expect(ids()).toEqual(['a', 'step', 'b', 'ab']);
 		expect(ledger.open).toEqual({ scenario: 's', step: 'step' });
+	});
+	test('the undo of a message takes back what it tells, and is offered no more when something was done after it', () => {
+		ledger.deleteStep(view(0, 1));
+		const offered = toasts.list.at(-1)!.action!;
+		ledger.setStep(view(0, 0), ['title'], 'A');
+		expect(offered.holds!()).toBe(false);
+		ledger.takeBack();
+		expect(offered.holds!()).toBe(true);
+		offered.run();
+		expect(ids()).toEqual(['a', 'b', 'ab']);
+		ledger.deleteScenario(ledger.scenarios[1]!);
+		expect(toasts.list.at(-1)!.text).toBe('“T” is deleted, with 1 step.');
 	});
 	test('what is taken back gives the focus to the step that it came from', () => {
 		ledger.duplicateStep(view(0, 1));

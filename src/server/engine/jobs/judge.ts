@@ -40,7 +40,7 @@ export const judgeJob: Handler<'judge'> = async (job, redactor) => {
 	const own = chosen.scenario.steps.find(({ id }) => id === given.id);
 	const hidden = (own && tokenNames(context.workspace).get(own)) ?? new Set();
 	for (const one of send.keep) {
-		const value = await Promise.resolve(keepOne(one, view)).catch(() => undefined);
+		const value = await Promise.resolve(keepOne(one, view, exchange.url)).catch(() => undefined);
 		if (value !== undefined) kept[one.name] = hidden.has(one.name) ? maskOf(`${given.id}.${one.name}`) : value;
 	}
 	view.close();
