@@ -88,7 +88,7 @@ describe('a reply by the prefixes of the project', () => {
 		);
 	});
 	it('an element that holds elements is kept as XML, and one that holds text as text', async () => {
-		const kept = (selector: string) => keepOne({ name: 'x', selector }, view({}));
+		const kept = (selector: string) => keepOne({ name: 'x', selector }, view({}), 'http://localhost/moorings');
 		expect(await kept('//mooring[1]')).toBe(
 			'<mooring xmlns="urn:moorings" id="B-14"><name>Sedge Reach</name><nights>2</nights></mooring>'
 		);
