@@ -202,6 +202,14 @@ describe('checks', () => {
 		const [result] = await judged({ size: { below: '10 B' } }, 'x'.repeat(length));
 		expect(result!.received).toBe(shown);
 	});
+	test.each([
+		[84.2, '84 ms'],
+		[1000, '1 s'],
+		[1234.4, '1.2 s (1234 ms)'],
+		[125_000, '2 min 5 s (125000 ms)']
+	])('a time of %d ms is shown as %s', (ms, shown) => {
+		expect(checkKinds.find(({ key }) => key === 'time')!.show!(ms)).toBe(shown);
+	});
 	describe('what is text because its format knows nothing else is compared as what is expected', () => {
 		const plain: HeaderList = [
 			['Content-Type', 'text/plain'],
